@@ -1,0 +1,60 @@
+# make demo and make test do all their own set-up. Python 3.11 or newer with venv is all they ask.
+PYTHON ?= python3
+PORT   ?= 8765
+VENV   := .venv
+BIN    := $(VENV)/bin
+RUN    := $(VENV)/.run-ready
+DEV    := $(VENV)/.dev-ready
+
+.PHONY: demo serve test check bench shots clean lock chromium vendor
+
+demo: $(RUN)
+	$(BIN)/bright-willow demo --port $(PORT)
+
+serve: $(RUN)
+	$(BIN)/bright-willow serve --port $(PORT)
+
+test: check chromium
+	$(BIN)/pytest -q -n 2 --dist loadfile
+
+check: $(DEV)
+	$(BIN)/ruff check bright_willow tests tools
+	$(BIN)/mypy
+	$(BIN)/lint-imports
+
+bench: $(DEV)
+	$(BIN)/python tools/bench.py
+
+shots: $(DEV) chromium
+	$(BIN)/python tools/shots.py
+
+# Ask for hashes on every package; record no address.
+lock:
+	for f in requirements requirements-dev; do \
+	  uv pip compile -q --generate-hashes --no-emit-index-url --no-header --no-config -o $$f.txt $$f.in; done
+
+# Copy the style sheet, icons and font out of their npm packages (their licences stay beside them).
+vendor:
+	bash tools/vendor.sh
+
+$(VENV)/bin/python:
+	@$(PYTHON) -c 'import sys; sys.exit(sys.version_info < (3, 11))' || { echo "Bright Willow needs Python 3.11 or newer."; exit 1; }
+	@$(PYTHON) -m venv $(VENV) || { rm -rf $(VENV); echo "Could not make a virtual environment. On Debian: apt-get install python3-venv"; exit 1; }
+
+$(RUN): requirements.txt pyproject.toml | $(VENV)/bin/python
+	$(BIN)/pip install -q --disable-pip-version-check --require-hashes -r requirements.txt
+	$(BIN)/pip install -q --disable-pip-version-check --no-build-isolation --no-deps -e .
+	@touch $@
+
+$(DEV): requirements-dev.txt pyproject.toml | $(VENV)/bin/python
+	$(BIN)/pip install -q --disable-pip-version-check --require-hashes -r requirements-dev.txt
+	$(BIN)/pip install -q --disable-pip-version-check --no-build-isolation --no-deps -e .
+	@touch $@ $(RUN)
+
+chromium:
+	@command -v chromium >/dev/null || { \
+	  SUDO=$$( [ "$$(id -u)" = 0 ] || echo sudo ); \
+	  $$SUDO apt-get update -qq && $$SUDO apt-get install -y -qq --no-install-recommends chromium; }
+
+clean:
+	rm -rf $(VENV) build *.egg-info .pytest_cache .mypy_cache .ruff_cache

@@ -1,0 +1,38 @@
+"""The one error of the core, and the fault it becomes beside a field."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True)
+class Fault:
+    """One thing wrong with the input: the field it belongs to (dotted, as in the job file) and a sentence."""
+
+    field: str
+    says: str
+
+
+class OutOfRange(ValueError):
+    """A value a formula or a maker cannot use. Prints as a sentence that can be acted on.
+
+    `says` and `hint` may hold {names} of lengths, given in mm in `lengths_mm` and written in the reader's unit.
+    """
+
+    def __init__(self, field: str, says: str, *, hint: str = "", lengths_mm: Mapping[str, float] | None = None) -> None:
+        self.field = field
+        self._template = f"{says} {hint}".strip()
+        self._lengths_mm = dict(lengths_mm or {})
+        super().__init__(self.says("mm"))
+
+    def says(self, unit: str) -> str:
+        if not self._lengths_mm:
+            return self._template
+        from .units import format_length
+
+        shown = {k: format_length(v, "in" if unit == "in" else "mm") for k, v in self._lengths_mm.items()}
+        return self._template.format(**shown)
+
+    def fault(self, unit: str = "mm") -> Fault:
+        return Fault(self.field, self.says(unit))

@@ -1,0 +1,37 @@
+"""Figures that know how sure they are."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+Grade = Literal["physics", "published", "allowance", "learned"]
+
+GRADES: dict[str, str] = {
+    "physics": "follows from mechanics or geometry",
+    "published": "rests on a published table",
+    "allowance": "a trade figure you can change",
+    "learned": "from this shop's own bends",
+}
+
+
+@dataclass(frozen=True, slots=True)
+class Figure:
+    """One number and its grade. The unit is in the name of whatever holds it."""
+
+    value: float
+    grade: Grade
+
+
+@dataclass(frozen=True, slots=True)
+class Estimate:
+    """An uncertain quantity: eight times in ten it falls between low and high."""
+
+    low: float
+    likely: float
+    high: float
+    grade: Grade
+
+    def __post_init__(self) -> None:
+        if not self.low <= self.likely <= self.high:
+            raise ValueError(f"an estimate runs low ≤ likely ≤ high, not {self.low}, {self.likely}, {self.high}")

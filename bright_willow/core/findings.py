@@ -1,0 +1,36 @@
+"""One shape for every judgement in the product."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any, Literal
+
+Level = Literal["fit", "watch", "stop"]
+Stage = Literal["shape", "stock", "build_up", "form", "measure"]
+LEVELS: tuple[Level, ...] = ("fit", "watch", "stop")
+
+
+@dataclass(frozen=True, slots=True)
+class Change:
+    """What would clear a finding: a sentence, and the values to set, by dotted field of the job."""
+
+    says: str
+    sets: dict[str, Any]
+
+
+@dataclass(frozen=True, slots=True)
+class Finding:
+    """A judgement on a valid plan. `stretch_mm` is a stretch of the strip, from its start, if the finding has one."""
+
+    code: str
+    level: Level
+    stage: Stage
+    says: str
+    because: str
+    try_: Change | None = None
+    stretch_mm: tuple[float, float] | None = None
+
+
+def worst(levels: list[Level]) -> Level:
+    """The gravest of some levels; fit when there are none."""
+    return max(levels, key=LEVELS.index, default="fit")

@@ -1,0 +1,184 @@
+"""The Job document: what is wanted and the wood at hand. An open JSON file, described in docs/job-format.md."""
+
+from __future__ import annotations
+
+import math
+from typing import Annotated, Any, Literal
+
+from pydantic import Field, ValidationError
+
+from .document import Document, Length
+from .errors import Fault, OutOfRange
+from .shape.arc import Arc, Face, face_offset_mm
+from .shape.curve import Curve
+from .shop.adhesive import adhesive
+from .units import Unit, format_length
+from .wood.species import species
+
+class ArcByRadius(Document):
+    """An arc given by its radius on one face and the angle it sweeps."""
+
+    kind: Literal["arc_by_radius"] = "arc_by_radius"
+    face: Face = "inner"
+    radius_mm: Length = Field(ge=5, le=50_000)
+    angle_deg: Length = Field(ge=1, le=340)
+
+    def mid_line(self, thickness_mm: float) -> Arc:
+        """The arc of the mid-line. Raises: OutOfRange when a face would have no radius left."""
+        return _checked(Arc(self.radius_mm, math.radians(self.angle_deg)), self.face, thickness_mm, "shape.radius_mm")
+
+
+class ArcByChord(Document):
+    """An arc given by chord and rise, both measured on one face."""
+
+    kind: Literal["arc_by_chord"] = "arc_by_chord"
+    face: Face = "inner"
+    chord_mm: Length = Field(ge=10, le=50_000)
+    rise_mm: Length = Field(ge=1, le=25_000)
+
+    def mid_line(self, thickness_mm: float) -> Arc:
+        """The arc of the mid-line. Raises: OutOfRange when no such arc can be made."""
+        arc = Arc.from_chord_and_rise(chord_mm=self.chord_mm, rise_mm=self.rise_mm)
+        if math.degrees(arc.angle_rad) > 340:
+            raise OutOfRange(
+                "shape.chord_mm", "With this rise the chord is too short: the ends would meet.",
+                hint="Lengthen the chord or lower the rise.",
+            )  # fmt: skip
+        if math.degrees(arc.angle_rad) < 1:
+            raise OutOfRange("shape.rise_mm", "With this chord the rise is too small to be a bend: less than 1°.")
+        return _checked(arc, self.face, thickness_mm, "shape.rise_mm")
+
+
+def _checked(arc: Arc, face: Face, thickness_mm: float, field: str) -> Arc:
+    inner = arc.radius_mm - face_offset_mm(face, thickness_mm) - thickness_mm / 2
+    if inner < thickness_mm / 4:
+        raise OutOfRange(
+            field, "This leaves the inner face a radius of {inner} under a part {thickness} thick.",
+            hint="Use a larger radius, or a thinner part.",
+            lengths_mm={"inner": max(0.0, inner), "thickness": thickness_mm},
+        )  # fmt: skip
+    return arc.moved_out(-face_offset_mm(face, thickness_mm))
+
+
+Shape = Annotated[ArcByRadius | ArcByChord, Field(discriminator="kind")]
+
+
+class Part(Document):
+    """The finished piece and how many are wanted. thickness lies in the plane of the bend, width across it."""
+
+    thickness_mm: Length = Field(ge=0.5, le=300)
+    width_mm: Length = Field(ge=2, le=2_000)
+    count: int = Field(default=1, ge=1, le=500)
+    spares: int = Field(default=1, ge=0, le=100)
+    trim_mm: Length = Field(default=30, ge=0, le=1_000)
+
+
+class Stock(Document):
+    """The wood: species, dryness and how steeply the grain runs out (rise in a run of 1)."""
+
+    species: str = Field(default="ash_white", max_length=60)
+    dryness: Literal["green", "air_dried", "kiln_dried"] = "kiln_dried"
+    grain_slope: float = Field(default=0.0, ge=0, le=0.2, allow_inf_nan=False)
+
+
+class BuildUp(Document):
+    """The lay-up: so many equal laminae and the glue between them."""
+
+    laminae: int = Field(default=8, ge=2, le=120)
+    adhesive: str = Field(default="uf_liquid", max_length=60)
+
+
+class FormChoice(Document):
+    """The form: which side of the part it stands on, what lies between, and how deep its body is."""
+
+    side: Literal["inner", "outer"] = "inner"
+    liner_mm: Length = Field(default=0.0, ge=0, le=30)
+    depth_mm: Length = Field(default=90.0, ge=20, le=1_000)
+
+
+class Job(Document):
+    """One job: a bent part, wanted so many times. Version 1 of the format."""
+
+    format: Literal["bright-willow-job"] = "bright-willow-job"
+    version: Literal[1] = 1
+    name: str = Field(min_length=1, max_length=120, pattern=r"\S")
+    notes: str = Field(default="", max_length=4_000)
+    way: Literal["cold_lamination"] = "cold_lamination"
+    shape: Shape
+    part: Part
+    stock: Stock = Stock()
+    build_up: BuildUp = BuildUp()
+    form: FormChoice = FormChoice()
+
+    def mid_line(self) -> Curve:
+        """The target mid-line, without trims. Raises: OutOfRange."""
+        return self.shape.mid_line(self.part.thickness_mm).curve()
+
+
+class JobFaulty(ValueError):
+    """A job that cannot be read or made; carries every fault found, each with its field."""
+
+    def __init__(self, faults: list[Fault]) -> None:
+        self.faults = faults
+        super().__init__(" ".join(f.says for f in faults))
+
+
+def read_job(data: Any, unit: Unit = "mm") -> Job:
+    """A Job from parsed JSON. Raises: JobFaulty with all faults at once, each a sentence in the reader's unit."""
+    try:
+        job = Job.model_validate(data)
+    except ValidationError as error:
+        raise JobFaulty(faults_of(error, unit)) from None
+    if faults := cross_faults(job, unit):
+        raise JobFaulty(faults)
+    return job
+
+
+def cross_faults(job: Job, unit: Unit = "mm") -> list[Fault]:
+    """What single fields cannot show: an impossible arc, a wood or glue that is not in the tables."""
+    faults = []
+    for check in (job.mid_line, lambda: species(job.stock.species), lambda: adhesive(job.build_up.adhesive)):
+        try:
+            check()
+        except OutOfRange as error:
+            faults.append(error.fault(unit))
+    return faults
+
+
+_WORDS = {
+    "missing": "This is missing.",
+    "extra_forbidden": "There is no such field in a job; check its spelling.",
+    "string_too_short": "Give it a name.",
+    "string_pattern_mismatch": "Give it a name.",
+    "finite_number": "A number must be finite.",
+}
+
+
+def faults_of(error: ValidationError, unit: Unit = "mm") -> list[Fault]:
+    """Sentences for what a document's own validation found, field by field."""
+    faults = []
+    for item in error.errors(include_url=False, include_input=False):
+        loc = [str(p) for p in item["loc"] if p not in ("arc_by_radius", "arc_by_chord")]
+        field = ".".join(loc) or "job"
+        faults.append(Fault(field, _sentence(item["type"], item.get("ctx", {}), item["msg"], field, unit)))
+    return faults
+
+
+def _sentence(kind: str, ctx: dict[str, Any], message: str, field: str, unit: Unit) -> str:
+    if kind in _WORDS:
+        return _WORDS[kind]
+    limit = next((ctx[k] for k in ("ge", "le", "gt", "lt") if k in ctx), None)
+    if limit is not None:
+        shown = format_length(float(limit), unit) if field.endswith("_mm") else f"{limit:g}"
+        shown += "°" if field.endswith("_deg") else ""
+        return f"At least {shown}, please." if kind.startswith("greater") else f"At most {shown}, please."
+    if kind == "string_too_long":
+        return f"At most {ctx.get('max_length')} characters, please."
+    if kind in ("float_type", "float_parsing", "int_type", "int_parsing", "int_from_float"):
+        return "A whole number is needed here." if kind.startswith("int") else "A number is needed here."
+    if kind in ("literal_error", "union_tag_invalid"):
+        expected = ctx.get("expected") or ctx.get("expected_tags", "")
+        return f"Choose one of {expected}."
+    if kind == "union_tag_not_found":
+        return "Say what kind of shape it is: arc_by_radius or arc_by_chord."
+    return message + "."

@@ -1,0 +1,188 @@
+"""plan(): the one pure function behind every page, print, command and test."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from .arrays import Array
+from .errors import OutOfRange
+from .estimate import Estimate, Figure
+from .form.face import FormFace
+from .job import Job
+from .learning.experience import NOTHING_LEARNT, Belief, Learnt
+from .plan_parts import (
+    CurveReading,
+    Curves,
+    Forces,
+    FormReading,
+    Geometry,
+    Lamina,
+    Offset,
+    Plan,
+    Quantities,
+    Springback,
+)
+from .shape.curve import Curve, tip_distance_mm
+from .shop.cautions import cautions
+from .shop.shop import Shop
+from .units import MM_PER_INCH
+from .ways.base import unknown_way
+from .ways.cold_lamination import ColdLamination
+from .ways.lamination_findings import Situation, lamination_findings
+
+WAYS = {"cold_lamination": ColdLamination}
+MOST_STATIONS = 30
+
+
+def plan(job: Job, shop: Shop | None = None, learnt: Learnt = NOTHING_LEARNT) -> Plan:
+    """How to bend what the job asks for, in this shop, knowing what its bends have taught.
+
+    Pure: the same three inputs give the same Plan. Raises: OutOfRange when no such bend can be made; a bend that can
+    be made badly comes back with findings instead.
+    """
+    shop = shop or Shop()
+    if job.way not in WAYS:
+        raise unknown_way(job.way)
+    way = WAYS[job.way].for_job(job, shop)
+    target = job.mid_line()
+    belief = learnt.about(way=job.way, group=way.group)
+    ratio = belief.next_bend()
+    k_form = way.form_curvature_for(target.curvature, loss_ratio=ratio.likely)
+    on_form = target.with_curvature(k_form)
+    blank = on_form.lengthened(job.part.trim_mm, job.part.trim_mm)
+    face = FormFace.under(
+        blank, thickness_mm=job.part.thickness_mm, liner_mm=job.form.liner_mm, side=job.form.side,
+        trim_mm=job.part.trim_mm, depth_mm=job.form.depth_mm,
+    )  # fmt: skip
+    springback = _springback(way, target, k_form, ratio, belief)
+    rungs = way.rungs(
+        lengths_mm=target.lengths_mm, target=target.curvature, blank_length_mm=blank.length_mm,
+        loss_ratio=ratio.likely,
+    )  # fmt: skip
+    strain = way.layup.strain(k_form)
+    use = strain / way.breaking_strain
+    worst = float(use.max())
+    situation = Situation(
+        job=job, shop=shop, wood=way.wood, glue=way.glue, use=worst, loss=springback.loss_share.likely,
+        tip_mm=springback.tip_mm, bends=belief.bends, settling_tip_mm=springback.settling_tip_mm.value,
+        form_sweep_deg=abs(float(np.degrees(blank.sweep_rad))), ladder=rungs,
+    )  # fmt: skip
+    return Plan(
+        format="bright-willow-plan", version=1, job_name=job.name, way=job.way, species_name=way.wood.name,
+        species_grade=way.wood.stiffness_grade, species_source=way.wood.stiffness_source,
+        breaking_strain=Figure(way.breaking_strain, way.wood.stiffness_grade),
+        geometry=_geometry(job, target), curves=_curves(way, target, on_form, ratio),
+        use_of_strain=Figure(worst, way.wood.stiffness_grade), use_along=_along(on_form, use),
+        laminae=_laminae(way, blank, strain, use), ladder=rungs, springback=springback,
+        forces=_forces(way, k_form, blank.length_mm), form=_form(job, shop, face, ratio),
+        quantities=Quantities(
+            job.part.count, job.part.spares, job.part.trim_mm,
+            way.stock_for(job.build_up.laminae, part_length_mm=target.length_mm, blank_length_mm=blank.length_mm),
+            Figure(way.glue_for(job.build_up.laminae, blank_length_mm=blank.length_mm), "allowance"),
+        ),
+        findings=lamination_findings(situation), cautions=tuple(cautions(job, situation.lamina_mm)),
+        assumptions=_assumptions(way),
+    )  # fmt: skip
+
+
+def _springback(way: ColdLamination, target: Curve, k_form: Array, ratio: Estimate, belief: Belief) -> Springback:
+    k = np.array([ratio.low, ratio.likely, ratio.high])[:, None]
+    released = way.release(k_form, loss_ratio=k)
+    opened = tip_distance_mm(target.lengths_mm, k_form, released)
+    tight = int(np.argmax(np.abs(k_form)))
+    lost = 1 - released[:, tight] / k_form[tight]
+    tip = Estimate(float(opened[0]), float(opened[1]), float(opened[2]), ratio.grade)
+    share = Estimate(float(lost[0]), float(lost[1]), float(lost[2]), ratio.grade)
+    weeks_and_to_size = tip_distance_mm(
+        target.lengths_mm, np.stack((released[1], target.curvature)),
+        np.stack((way.settled(released[1]), way.release(target.curvature, loss_ratio=ratio.likely))),
+    )  # fmt: skip
+    settling, to_size = map(float, weeks_and_to_size)
+    if belief.bends:
+        basis = f"learned from {belief.bends} measured bend{'s' if belief.bends > 1 else ''} of this kind or near it"
+    else:
+        basis = "by mechanics, with the spread usual before any bend of yours is measured"
+    return Springback(
+        tip, share, ratio, belief.bends, basis, Figure(settling, "allowance"), Figure(to_size, ratio.grade)
+    )  # fmt: skip
+
+
+def _geometry(job: Job, target: Curve) -> Geometry:
+    half = job.part.thickness_mm / 2
+    inner, mid, outer = (CurveReading.of(target.parallel(y)) for y in (-half, 0.0, half))
+    return Geometry(inner, mid, outer, job.part.thickness_mm, job.part.width_mm)
+
+
+def _curves(way: ColdLamination, target: Curve, on_form: Curve, ratio: Estimate) -> Curves:
+    def off(loss_ratio: float) -> Curve:
+        return on_form.with_curvature(way.release(on_form.curvature, loss_ratio=loss_ratio))
+
+    released = off(ratio.likely)
+    settled = on_form.with_curvature(way.settled(released.curvature))
+    return Curves(*(
+        CurveReading.of(c) for c in (target, on_form, released, off(ratio.high), off(ratio.low), settled)
+    ))  # fmt: skip
+
+
+def _along(on_form: Curve, use: Array) -> tuple[float, ...]:
+    """Use of strain of the worst lamina, one for each run of the curve on the form."""
+    starts = on_form.merged().stations_mm[:-1]
+    cells = np.searchsorted(on_form.stations_mm[:-1], starts + 1e-9, side="right") - 1
+    return tuple(float(u) for u in use.max(axis=0)[cells])
+
+
+def _laminae(way: ColdLamination, blank: Curve, strain: Array, use: Array) -> tuple[Lamina, ...]:
+    cut = way.layup.lengths_mm(blank.lengths_mm, blank.curvature)
+    rows = zip(way.layup.thickness_mm, way.layup.modulus_mpa, strain.max(-1), use.max(-1), cut, strict=True)
+    return tuple(Lamina(i, *map(float, row)) for i, row in enumerate(rows, 1))
+
+
+def _forces(way: ColdLamination, k_form: Array, blank_length_mm: float) -> Forces:
+    moment = float(np.abs(way.layup.holding_moment(k_form)).max()) * way.job.part.width_mm
+    lever = blank_length_mm / 2
+    grade = way.wood.stiffness_grade
+    return Forces(Figure(moment, grade), lever, Figure(moment / lever, grade))
+
+
+def station_step_mm(chord_mm: float, shop: Shop) -> float:
+    """A round distance between stations that leaves no more than about thirty of them."""
+    inch = MM_PER_INCH
+    steps = (5.0, 10.0, 20.0, 25.0, 50.0, 100.0, 200.0, 500.0, 1000.0)
+    if shop.units == "in":
+        steps = (inch / 4, inch / 2, inch, 2 * inch, 4 * inch, 6 * inch, 12 * inch, 24 * inch, 48 * inch)
+    return next((s for s in steps if chord_mm / s <= MOST_STATIONS), steps[-1])
+
+
+def _form(job: Job, shop: Shop, face: FormFace, ratio: Estimate) -> FormReading:
+    reading = CurveReading.of(face.curve)
+    step = station_step_mm(max(reading.chord_mm, reading.length_mm / 2), shop)
+    return FormReading(
+        side=face.side, face=reading, part_start_mm=face.part_start_mm, middle_mm=face.middle_mm,
+        part_end_mm=face.part_end_mm, liner_mm=job.form.liner_mm, depth_mm=face.depth_mm,
+        has_straight_base=face.back is None, stack_height_mm=job.part.width_mm + shop.clean_up_mm,
+        offsets=tuple(Offset(x, y) for x, y in face.offsets(step)),
+        grade="learned" if ratio.grade == "learned" else "allowance",
+    )  # fmt: skip
+
+
+def form_face(plan: Plan) -> FormFace:
+    """The face of a plan's form as geometry again, for drawings and templates."""
+    f = plan.form
+    return FormFace(f.face.curve, f.side, f.part_start_mm, f.middle_mm, f.part_end_mm, f.depth_mm)
+
+
+def _assumptions(way: ColdLamination) -> tuple[str, ...]:
+    return (
+        "Laminae slide freely on one another until the glue sets, and the glue lines carry fully after.",
+        f"Stiffness and strength of {way.wood.name.lower()} at 12 % moisture: {way.wood.stiffness_source}.",
+        "Springback is the same along the bend; width, twist and end effects are left out.",
+        "Breaking strain is strength over stiffness, on the safe side for dry bending.",
+    )
+
+
+def checked_plan(job: Job, shop: Shop, learnt: Learnt) -> Plan | OutOfRange:
+    """A plan, or the one reason there can be none: for pages that must show either."""
+    try:
+        return plan(job, shop, learnt)
+    except OutOfRange as error:
+        return error

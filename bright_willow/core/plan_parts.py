@@ -1,0 +1,180 @@
+"""The parts a Plan is made of. All lengths in mm, curvature in 1/mm, angles in degrees; docs/job-format.md#plan."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+
+from .estimate import Estimate, Figure
+from .findings import Finding, Level
+from .shape.curve import Curve
+from .shop.stock_use import StockUse
+
+
+@dataclass(frozen=True, slots=True)
+class CurveReading:
+    """A curve as runs of length and curvature, with what a maker would check on it."""
+
+    lengths_mm: tuple[float, ...]
+    curvature_per_mm: tuple[float, ...]
+    length_mm: float
+    sweep_deg: float
+    chord_mm: float
+    rise_mm: float
+    least_radius_mm: float | None
+
+    @classmethod
+    def of(cls, curve: Curve) -> CurveReading:
+        merged = curve.merged()
+        chord, rise = merged.chord_and_rise_mm()
+        tightest = merged.tightest_curvature
+        return cls(
+            tuple(merged.lengths_mm.tolist()), tuple(merged.curvature.tolist()), merged.length_mm,
+            float(np.degrees(merged.sweep_rad)), chord, rise, 1 / tightest if tightest > 1e-9 else None,
+        )  # fmt: skip
+
+    @property
+    def curve(self) -> Curve:
+        return Curve.of(self.lengths_mm, self.curvature_per_mm)
+
+
+@dataclass(frozen=True, slots=True)
+class Geometry:
+    """The finished piece on its three faces."""
+
+    inner: CurveReading
+    mid: CurveReading
+    outer: CurveReading
+    thickness_mm: float
+    width_mm: float
+
+
+@dataclass(frozen=True, slots=True)
+class Lamina:
+    """One layer, counted from the inner face outwards. cut_length holds the trims."""
+
+    number: int
+    thickness_mm: float
+    modulus_mpa: float
+    strain: float
+    use_of_strain: float
+    cut_length_mm: float
+
+
+@dataclass(frozen=True, slots=True)
+class Rung:
+    """One lay-up on the ladder. use_of_strain is strain over breaking strain; stock_times is wood bought over kept."""
+
+    laminae: int
+    thickness_mm: float
+    use_of_strain: float
+    feel: Literal["easy", "firm", "risky", "expect breaks"]
+    level: Level
+    loss_share: float
+    tip_mm: float
+    board_width_per_piece_mm: float
+    stock_m3: float
+    stock_times: float
+    kerf_share: float
+    glue_g: float
+    chosen: bool
+    good: bool
+
+
+@dataclass(frozen=True, slots=True)
+class Springback:
+    """What the piece does when it leaves the form. tip_mm: how far each end opens from form to release."""
+
+    tip_mm: Estimate
+    loss_share: Estimate
+    loss_ratio: Estimate
+    bends: int
+    basis: str
+    settling_tip_mm: Figure
+    to_size_tip_mm: Figure
+
+
+@dataclass(frozen=True, slots=True)
+class Curves:
+    """The mid-line wanted, on the form, released (likely, and at the ends of the 80 % band), and settled."""
+
+    target: CurveReading
+    on_form: CurveReading
+    released: CurveReading
+    released_most_open: CurveReading
+    released_most_closed: CurveReading
+    settled: CurveReading
+
+
+@dataclass(frozen=True, slots=True)
+class Forces:
+    """What it takes to hold the unglued laminae on the form."""
+
+    holding_moment_nmm: Figure
+    lever_mm: float
+    lever_pull_n: Figure
+
+
+@dataclass(frozen=True, slots=True)
+class Offset:
+    """One station along the base line from the middle, and the height of the face above the base line there."""
+
+    station_mm: float
+    height_mm: float
+
+
+@dataclass(frozen=True, slots=True)
+class FormReading:
+    """The form face over the whole blank, trims included; marks are lengths along the face from its start."""
+
+    side: Literal["inner", "outer"]
+    face: CurveReading
+    part_start_mm: float
+    middle_mm: float
+    part_end_mm: float
+    liner_mm: float
+    depth_mm: float
+    has_straight_base: bool
+    stack_height_mm: float
+    offsets: tuple[Offset, ...]
+    grade: Literal["allowance", "learned"]
+
+
+@dataclass(frozen=True, slots=True)
+class Quantities:
+    """What to cut and to have at hand, for all pieces and spares."""
+
+    pieces: int
+    spares: int
+    trim_mm: float
+    stock: StockUse
+    glue_g: Figure
+
+
+@dataclass(frozen=True, slots=True)
+class Plan:
+    """The whole answer for one job. Nothing downstream computes anything again."""
+
+    format: Literal["bright-willow-plan"]
+    version: Literal[1]
+    job_name: str
+    way: str
+    species_name: str
+    species_grade: str
+    species_source: str
+    breaking_strain: Figure
+    geometry: Geometry
+    curves: Curves
+    use_of_strain: Figure
+    use_along: tuple[float, ...]
+    laminae: tuple[Lamina, ...]
+    ladder: tuple[Rung, ...]
+    springback: Springback
+    forces: Forces
+    form: FormReading
+    quantities: Quantities
+    findings: tuple[Finding, ...]
+    cautions: tuple[str, ...]
+    assumptions: tuple[str, ...]

@@ -1,0 +1,194 @@
+"""A planar curve told by its curvature along its length: the mid-line of a part, a face, a form."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterable
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+
+from ..arrays import Array
+from ..errors import OutOfRange
+
+
+@dataclass(frozen=True, eq=False)
+class Curve:
+    """A chain of circular arcs (a straight is an arc of curvature 0), joined without corners.
+
+    lengths_mm: (n,) > 0; curvature: (n,) in 1/mm. Travelling left to right, positive curvature turns to the right,
+    so a positive arc bulges upwards and its outer face lies to the left of travel. Any smooth curve is cut into
+    short cells, each carrying its mean curvature; headings at the joints are then exact.
+    Raises: ValueError for empty, unequal or non-positive lengths.
+    """
+
+    lengths_mm: Array
+    curvature: Array
+
+    def __post_init__(self) -> None:
+        if self.lengths_mm.ndim != 1 or self.lengths_mm.shape != self.curvature.shape or not self.lengths_mm.size:
+            raise ValueError("a curve needs one curvature for each length")
+        if not (np.isfinite(self.lengths_mm).all() and (self.lengths_mm > 0).all()):
+            raise ValueError("each stretch of a curve needs a length above zero")
+        if not np.isfinite(self.curvature).all():
+            raise ValueError("curvature must be finite")
+
+    @classmethod
+    def of(cls, lengths_mm: Iterable[float], curvature: Iterable[float]) -> Curve:
+        return cls(np.array(list(lengths_mm), dtype=float), np.array(list(curvature), dtype=float))
+
+    @cached_property
+    def length_mm(self) -> float:
+        return float(self.lengths_mm.sum())
+
+    @property
+    def sweep_rad(self) -> float:
+        """Signed turning from one end to the other."""
+        return float(self.lengths_mm @ self.curvature)
+
+    @cached_property
+    def tightest_curvature(self) -> float:
+        """The largest curvature, by size, 1/mm."""
+        return float(np.abs(self.curvature).max())
+
+    @cached_property
+    def stations_mm(self) -> Array:
+        """(n + 1,) arc length at the joints, from 0."""
+        return np.concatenate(([0.0], np.cumsum(self.lengths_mm)))
+
+    @cached_property
+    def headings_rad(self) -> Array:
+        """(n + 1,) direction of travel at the joints, 0 at the middle of the length, anticlockwise positive."""
+        turned = np.concatenate(([0.0], np.cumsum(self.lengths_mm * self.curvature)))
+        cell, inside = self._cell(self.length_mm / 2)
+        at_middle = turned[cell] + inside * self.curvature[cell]
+        return np.asarray(at_middle - turned)
+
+    def _cell(self, station_mm: float) -> tuple[int, float]:
+        """Which cell holds a station, and how far into it."""
+        stations = self.stations_mm
+        if self.lengths_mm.size == 1:
+            return 0, station_mm
+        cell = max(0, min(int(stations.searchsorted(station_mm, side="right")) - 1, self.lengths_mm.size - 1))
+        return cell, float(station_mm - stations[cell])
+
+    @cached_property
+    def points_mm(self) -> Array:
+        """(n + 1, 2) joints with the middle of the length at the origin, running level there. Exact for arcs."""
+        headings = self.headings_rad
+        start = np.concatenate(([[0.0, 0.0]], np.cumsum(_steps(self.lengths_mm, self.curvature, headings[:-1]), axis=0)))
+        return np.asarray(start - self._point_from_start(start, headings, self.length_mm / 2))
+
+    def _point_from_start(self, points: Array, headings: Array, station_mm: float) -> Array:
+        cell, inside = self._cell(station_mm)
+        step = _steps(np.array([inside]), self.curvature[cell : cell + 1], headings[cell : cell + 1])[0]
+        return np.asarray(points[cell] + step)
+
+    def at(self, stations_mm: Array) -> tuple[Array, Array]:
+        """Points (m, 2) and headings (m,) at any stations, in the placement of `points_mm`.
+
+        Stations outside 0…length run on along the last stretch.
+        """
+        joints, points, headings = self.stations_mm, self.points_mm, self.headings_rad
+        cells = np.clip(np.searchsorted(joints, stations_mm, side="right") - 1, 0, self.lengths_mm.size - 1)
+        inside = stations_mm - joints[cells]
+        k = self.curvature[cells]
+        return points[cells] + _steps(inside, k, headings[cells]), headings[cells] - k * inside
+
+    def cut_finer(self, cells: int) -> Curve:
+        """The same curve in at least about so many cells, its own joints kept."""
+        share = np.maximum(1, np.ceil(self.lengths_mm / self.length_mm * cells)).astype(int)
+        return Curve(np.repeat(self.lengths_mm / share, share), np.repeat(self.curvature, share))
+
+    def merged(self) -> Curve:
+        """The same curve with neighbouring cells of equal curvature joined into one."""
+        if self.lengths_mm.size == 1:
+            return self
+        scale = max(self.tightest_curvature, 1e-12)
+        starts = np.concatenate(([True], np.abs(np.diff(self.curvature)) > 1e-9 * scale))
+        return Curve(np.add.reduceat(self.lengths_mm, np.flatnonzero(starts)), self.curvature[starts])
+
+    def lengthened(self, start_mm: float, end_mm: float) -> Curve:
+        """The curve run on at both ends with the curvature it has there."""
+        lengths = self.lengths_mm.copy()
+        lengths[0] += start_mm
+        lengths[-1] += end_mm
+        return Curve(lengths, self.curvature)
+
+    def with_curvature(self, curvature: Array) -> Curve:
+        """Same lengths, other curvature: what bending does to a mid-line."""
+        return Curve(self.lengths_mm, np.asarray(curvature, dtype=float))
+
+    def parallel(self, offset_mm: float, field: str = "shape") -> Curve:
+        """The face so far to the left of travel (outwards for a positive arc). Exact: arcs stay arcs.
+
+        Raises: OutOfRange where the radius is no larger than the offset, for there the face would have a cusp.
+        """
+        stretch = 1 + self.curvature * offset_mm
+        if (stretch <= 1e-9).any():
+            cell = int(np.argmin(stretch))
+            radius = 1 / abs(self.curvature[cell])
+            raise OutOfRange(
+                field,
+                "A face {offset} from the mid-line would fold into a cusp where the mid-line radius is {radius}, "
+                "{place} from the start.",
+                hint="Make the part thinner there or the bend gentler.",
+                lengths_mm={"offset": abs(offset_mm), "radius": radius, "place": float(self.stations_mm[cell])},
+            )
+        return Curve(self.lengths_mm * stretch, self.curvature / stretch)
+
+    def chord_and_rise_mm(self) -> tuple[float, float]:
+        """Straight distance between the ends, and the largest distance of the curve from that line."""
+        if self.lengths_mm.size == 1:
+            half_turn = self.length_mm * abs(float(self.curvature[0])) / 2
+            if half_turn < 1e-9:
+                return self.length_mm, 0.0
+            radius = self.length_mm / (2 * half_turn)
+            return 2 * radius * abs(math.sin(half_turn)), radius * (1 - math.cos(half_turn))
+        finer = self.cut_finer(max(64, self.lengths_mm.size)).points_mm
+        ends = finer[-1] - finer[0]
+        chord = float(np.hypot(*ends))
+        if chord < 1e-9:
+            return 0.0, float(np.hypot(*(finer - finer[0]).T).max())
+        across = (finer - finer[0]) @ np.array([-ends[1], ends[0]]) / chord
+        return chord, float(np.abs(across).max())
+
+
+def _steps(lengths: Array, curvature: Array, heading: Array) -> Array:
+    """Displacement (n, 2) along arcs that set out in `heading`: exact, and smooth through curvature 0."""
+    half_turn = lengths * curvature / 2
+    chord = lengths * np.sinc(half_turn / np.pi)
+    direction = heading - half_turn
+    steps = np.empty((*chord.shape, 2))
+    steps[..., 0] = chord * np.cos(direction)
+    steps[..., 1] = chord * np.sin(direction)
+    return steps
+
+
+def end_offsets_mm(lengths_mm: Array, curvature: Array) -> Array:
+    """Where the ends lie, seen from the middle of the length with the curve level there.
+
+    lengths_mm: (n,); curvature: (..., n), many curves at once; returns (..., 2, 2): start and end points.
+    Used for springback at the tip, which compares curves of equal length laid with middle point and tangent in common.
+    """
+    stations = np.concatenate(([0.0], np.cumsum(lengths_mm)))
+    middle = stations[-1] / 2
+    before = np.clip(middle - stations[:-1], 0.0, lengths_mm)
+    ends = []
+    for parts, order, sense in ((lengths_mm - before, slice(None), 1.0), (before, slice(None, None, -1), -1.0)):
+        lengths, k = parts[order], curvature[..., order]
+        turn = lengths * k
+        heading = -np.cumsum(turn, axis=-1) + turn / 2
+        chord = lengths * np.sinc(turn / (2 * np.pi))
+        ends.append(np.stack((sense * (chord * np.cos(heading)).sum(-1), (chord * np.sin(heading)).sum(-1)), axis=-1))
+    return np.stack((ends[1], ends[0]), axis=-2)
+
+
+def tip_distance_mm(lengths_mm: Array, curvature: Array, other: Array) -> Array:
+    """Distance between the ends of two curves (or stacks of curves) of equal length: the larger of the two tips.
+
+    Both are laid with the same middle point and tangent. curvature, other: (..., n); returns (...).
+    """
+    apart = end_offsets_mm(lengths_mm, curvature) - end_offsets_mm(lengths_mm, other)
+    return np.asarray(np.hypot(apart[..., 0], apart[..., 1]).max(axis=-1))

@@ -1,0 +1,63 @@
+"""Kinds of glue, and how much each lets a bend settle."""
+
+from __future__ import annotations
+
+import tomllib
+from dataclasses import dataclass
+from functools import cache
+from importlib.resources import files
+from typing import Literal
+
+from ..errors import OutOfRange
+from ..estimate import Grade
+
+Creep = Literal["rigid", "slight", "noticeable"]
+
+
+@dataclass(frozen=True, slots=True)
+class Adhesive:
+    """One row of the glue table: typical of its kind; the maker's data sheet comes first."""
+
+    key: str
+    name: str
+    creep: Creep
+    parts: int
+    settle_pct: float
+    min_temp_c: float
+    open_min: float
+    press_h_20c: float
+    full_cure_h: float
+    spread_g_m2: float
+    pressure_mpa_low: float
+    pressure_mpa_high: float
+    gap_filling: str
+    grade: Grade
+    source: str
+    caution: str
+    pot_life_min: float | None = None
+
+
+@cache
+def adhesive_table() -> dict[str, Adhesive]:
+    """Every kind of glue by key."""
+    data = tomllib.loads((files(__package__) / "data" / "adhesives.toml").read_text("utf-8"))
+    return {key: Adhesive(key=key, **row) for key, row in data["adhesive"].items()}
+
+
+def adhesive(key: str) -> Adhesive:
+    """The glue of that key. Raises: OutOfRange."""
+    try:
+        return adhesive_table()[key]
+    except KeyError:
+        raise OutOfRange("build_up.adhesive", f"No glue called “{key[:40]}” is in the table.") from None
+
+
+def glue_mass_g(*, glue_lines: int, width_mm: float, length_mm: float, spread_g_m2: float, waste: float) -> float:
+    """Glue for one piece: lines × area × spread × (1 + waste). Valid: glue_lines ≥ 0. Source: allowance.
+
+    >>> round(glue_mass_g(glue_lines=9, width_mm=66, length_mm=2000, spread_g_m2=200, waste=0.15))
+    273
+    """
+    if glue_lines < 0:
+        raise OutOfRange("build_up.laminae", "There cannot be fewer than no glue lines.")
+    return glue_lines * width_mm * length_mm * 1e-6 * spread_g_m2 * (1 + waste)

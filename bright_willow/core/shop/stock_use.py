@@ -1,0 +1,51 @@
+"""What a lay-up takes out of the board: strips, kerf and planing."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from ..errors import OutOfRange
+
+
+@dataclass(frozen=True, slots=True)
+class StockUse:
+    """Wood taken for a job against wood that ends in finished pieces."""
+
+    strips: int
+    strip_rough_mm: float
+    strip_width_mm: float
+    strip_length_mm: float
+    board_width_per_piece_mm: float
+    volume_m3: float
+    finished_m3: float
+    kerf_share: float
+
+    @property
+    def times_finished(self) -> float:
+        """Wood bought over wood kept."""
+        return self.volume_m3 / self.finished_m3
+
+
+def stock_use(
+    *, laminae: int, total_mm: float, width_mm: float, finished_length_mm: float, blank_length_mm: float,
+    pieces: int, spares: int, kerf_mm: float, planing_mm: float, clean_up_mm: float,
+) -> StockUse:  # fmt: skip
+    """Strips ripped from boards: each takes its finished thickness, the planing and one kerf.
+
+    Valid: all counts 1 or more (spares 0 or more). Raises: OutOfRange. Grade: allowance (kerf, planing, clean-up).
+
+    >>> use = stock_use(laminae=10, total_mm=40, width_mm=60, finished_length_mm=2000, blank_length_mm=2060,
+    ...                 pieces=2, spares=1, kerf_mm=3, planing_mm=1, clean_up_mm=6)
+    >>> use.strips, use.board_width_per_piece_mm, round(use.times_finished, 2)
+    (30, 80.0, 3.4)
+    """
+    if laminae < 1 or pieces < 1 or spares < 0:
+        raise OutOfRange("part.count", "At least one piece of at least one lamina is needed.")
+    rough = total_mm / laminae + planing_mm
+    strip = (rough + kerf_mm) * (width_mm + clean_up_mm) * blank_length_mm
+    strips = laminae * (pieces + spares)
+    return StockUse(
+        strips=strips, strip_rough_mm=rough, strip_width_mm=width_mm + clean_up_mm, strip_length_mm=blank_length_mm,
+        board_width_per_piece_mm=laminae * (rough + kerf_mm), volume_m3=strips * strip * 1e-9,
+        finished_m3=pieces * total_mm * width_mm * finished_length_mm * 1e-9, kerf_share=kerf_mm / (rough + kerf_mm),
+    )  # fmt: skip

@@ -1,0 +1,137 @@
+"""Lengths, angles and counts as people type them, and back. Inside there are only millimetres and radians."""
+
+from __future__ import annotations
+
+import math
+import re
+from fractions import Fraction
+from typing import Literal
+
+from .errors import OutOfRange
+
+Unit = Literal["mm", "in"]
+MM_PER_INCH = 25.4
+MM_PER: dict[str, float] = {
+    "mm": 1.0, "cm": 10.0, "m": 1000.0,
+    "in": MM_PER_INCH, "inch": MM_PER_INCH, "inches": MM_PER_INCH, '"': MM_PER_INCH, "″": MM_PER_INCH,
+    "ft": 12 * MM_PER_INCH, "feet": 12 * MM_PER_INCH, "foot": 12 * MM_PER_INCH, "'": 12 * MM_PER_INCH,
+    "′": 12 * MM_PER_INCH,
+}  # fmt: skip
+_GLYPHS = {"¼": "1/4", "½": "1/2", "¾": "3/4", "⅛": "1/8", "⅜": "3/8", "⅝": "5/8", "⅞": "7/8"}
+_NUMBER = r"\d{1,9}(?:[.,]\d{0,9})?|[.,]\d{1,9}"
+_TERM = re.compile(
+    rf"(?P<whole>{_NUMBER})?(?:(?:(?<=\d)\s*-\s*|(?<=\d)\s+|^\s*)?(?P<num>\d{{1,6}})\s*/\s*(?P<den>\d{{1,6}}))?"
+    r"\s*(?P<unit>mm|cm|m|inches|inch|in|feet|foot|ft|″|\"|'|′)?(?![a-z])"
+)
+_PLAIN_FRACTION = re.compile(r"(?P<num>\d{1,6})\s*/\s*(?P<den>\d{1,6})\s*(?P<unit>[a-z\"″'′]+)?")
+
+
+def parse_length_mm(text: str, unit: Unit, field: str = "length") -> float:
+    """Millimetres for a typed length; a bare number is in `unit`.
+
+    Takes `45`, `45mm`, `4.5 cm`, `4,5cm`, `1 3/4`, `1-3/4"`, `9/32 in`, `2' 3 1/2"`, `1½ in`, and a leading minus.
+    Raises: OutOfRange with a sentence when it cannot be read.
+
+    >>> parse_length_mm('1-3/4"', "mm")
+    44.45
+    >>> parse_length_mm("4.5 cm", "in")
+    45.0
+    """
+    cleaned = str(text).strip().lower().replace("−", "-").replace("’", "'").replace("”", '"').replace("''", '"')
+    for glyph, plain in _GLYPHS.items():
+        cleaned = cleaned.replace(glyph, " " + plain)
+    cleaned = cleaned.replace("⁄", "/").strip()
+    if not cleaned:
+        raise OutOfRange(field, "Type a length here.", hint=_examples(unit))
+    sign = -1.0 if cleaned.startswith("-") else 1.0
+    rest = cleaned.lstrip("+-").strip() if cleaned[0] in "+-" else cleaned
+    total, position = 0.0, 0
+    last_factor = math.inf
+    while position < len(rest):
+        value, given, end = _term(rest, position, text, unit, field)
+        factor = MM_PER[given or unit]
+        if position and (factor >= last_factor or given is None and last_factor > 12 * MM_PER_INCH):
+            raise OutOfRange(field, f"“{_short(text)}” cannot be read as one length.", hint=_examples(unit))
+        if position and given is None:  # 2' 3 means two feet three inches
+            factor = MM_PER_INCH
+        total += value * factor
+        last_factor = factor
+        position = end
+        while position < len(rest) and rest[position] in " -,":
+            position += 1
+    return round(sign * total, 6)
+
+
+def _term(rest: str, position: int, text: str, unit: Unit, field: str) -> tuple[float, str | None, int]:
+    """One number with its unit out of a typed length: its value, the unit if one is written, where it ends."""
+    plain = _PLAIN_FRACTION.match(rest, position)
+    match = plain or _TERM.match(rest, position)
+    if not match or match.end() == position or not (plain or match["whole"]):
+        raise OutOfRange(field, f"“{_short(text)}” is not a length.", hint=_examples(unit))
+    value = float(match["whole"].replace(",", ".")) if not plain and match["whole"] else 0.0
+    if match["num"]:
+        if int(match["den"]) == 0:
+            raise OutOfRange(field, f"“{_short(text)}” divides by zero.", hint=_examples(unit))
+        if not plain and not float(value).is_integer():
+            raise OutOfRange(field, f"“{_short(text)}” mixes a decimal and a fraction.", hint=_examples(unit))
+        value += int(match["num"]) / int(match["den"])
+    given = match["unit"]
+    if given is not None and given not in MM_PER:
+        raise OutOfRange(field, f"“{given}” is not a unit known here.", hint=_examples(unit))
+    return value, given, match.end()
+
+
+def _examples(unit: Unit) -> str:
+    return 'For example 45, 4.5 cm or 1-3/4".' if unit == "mm" else 'For example 1 3/4, 9/32, 2.5 or 45mm.'
+
+
+def _short(text: str) -> str:
+    text = str(text).strip()
+    return text if len(text) <= 24 else text[:23] + "…"
+
+
+def format_length(mm: float, unit: Unit, *, decimals: int = 1, with_unit: bool = True) -> str:
+    """A length as this user reads it: mm to so many decimals, inches as a fraction to 1/64.
+
+    >>> format_length(44.45, "in")
+    '1 3/4 in'
+    >>> format_length(1810.0, "mm")
+    '1810 mm'
+    """
+    if not math.isfinite(mm):
+        return "no data"
+    if unit == "mm":
+        rounded = f"{mm:.{decimals}f}"
+        if "." in rounded:
+            rounded = rounded.rstrip("0").rstrip(".")
+        number = "0" if rounded in ("-0", "") else rounded.replace("-", "−")
+        return f"{number} mm" if with_unit else number
+    number = _inch_fraction(mm / MM_PER_INCH)
+    return f"{number} in" if with_unit else number
+
+
+def _inch_fraction(inches: float, denominator: int = 64) -> str:
+    sign = "−" if inches < 0 and round(abs(inches) * denominator) else ""
+    fraction = Fraction(round(abs(inches) * denominator), denominator)
+    whole, part = divmod(fraction, 1)
+    if not part:
+        return f"{sign}{whole}"
+    text = f"{part.numerator}/{part.denominator}"
+    return f"{sign}{whole} {text}" if whole else f"{sign}{text}"
+
+
+def parse_number(text: str, field: str, what: str) -> float:
+    """A plain decimal number, comma or point. Raises: OutOfRange with a sentence."""
+    cleaned = str(text).strip().replace("−", "-").replace(",", ".").rstrip("°% ").strip()
+    if not re.fullmatch(r"[+-]?(\d{1,9}(\.\d{0,9})?|\.\d{1,9})", cleaned):
+        typed = f"“{_short(text)}” is not a number." if cleaned else f"Type {what} here."
+        raise OutOfRange(field, typed)
+    return float(cleaned)
+
+
+def parse_count(text: str, field: str, what: str) -> int:
+    """A whole number. Raises: OutOfRange with a sentence."""
+    number = parse_number(text, field, what)
+    if not number.is_integer():
+        raise OutOfRange(field, f"“{_short(text)}” is not a whole number.", hint=f"Type {what} without a fraction.")
+    return int(number)

@@ -1,0 +1,203 @@
+"""What there is to say about a cold lamination. Each check is a small pure function; CHECKS lists them all."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable
+from dataclasses import dataclass
+
+from ..estimate import Estimate
+from ..findings import Change, Finding
+from ..job import Job
+from ..learning.experience import BendRecord
+from ..plan_parts import Rung
+from ..shop.adhesive import Adhesive, adhesive_table
+from ..shop.shop import Shop
+from ..units import format_length
+from ..wood.species import Species
+from .cold_lamination import GOOD_LOSS
+
+FEW_BENDS = 3
+WIDE_BAND_MM = 10.0
+LEAST_TRIM_MM = 10.0
+
+
+@dataclass(frozen=True, eq=False)
+class Situation:
+    """Everything the checks look at."""
+
+    job: Job
+    shop: Shop
+    wood: Species
+    glue: Adhesive
+    use: float
+    loss: float
+    tip_mm: Estimate
+    bends: int
+    settling_tip_mm: float
+    form_sweep_deg: float
+    ladder: tuple[Rung, ...]
+
+    def length(self, mm: float) -> str:
+        return format_length(mm, self.shop.units)
+
+    @property
+    def lamina_mm(self) -> float:
+        return self.job.part.thickness_mm / self.job.build_up.laminae
+
+
+Check = Callable[[Situation], Finding | None]
+
+
+def _use_laminae(at: Situation, rungs: Iterable[Rung]) -> Change | None:
+    """The suggestion to take the first of some rungs, if there is one and it is another than now."""
+    rung = next(iter(rungs), None)
+    if rung is None or rung.chosen:
+        return None
+    return Change(
+        f"Use {rung.laminae} laminae of {at.length(rung.thickness_mm)}.", {"build_up.laminae": rung.laminae}
+    )  # fmt: skip
+
+
+def strain(at: Situation) -> Finding | None:
+    """Whether the laminae break on the form."""
+    because = (
+        f"Each lamina of {at.length(at.lamina_mm)} uses {at.use:.0%} of the strain at which straight-grained "
+        f"{at.wood.name.lower()} breaks{', less for its sloping grain' if at.job.stock.grain_slope else ''}."
+    )
+    easier = (r for r in at.ladder if r.use_of_strain < 0.7)
+    if at.use >= 0.9:
+        return Finding(
+            "strain.breaks", "stop", "build_up", "Expect laminae to break on the form.", because,
+            _use_laminae(at, easier),
+        )  # fmt: skip
+    if at.use >= 0.7:
+        return Finding(
+            "strain.risky", "watch", "build_up", "Some laminae may crack as they go on.", because,
+            _use_laminae(at, easier),
+        )  # fmt: skip
+    word = "go on easily" if at.use < 0.5 else "go on firmly, without cracking"
+    return Finding("strain.fit", "fit", "build_up", f"The laminae {word}.", because)
+
+
+def few_laminae(at: Situation) -> Finding | None:
+    """Whether so few layers give much of the bend back."""
+    if at.loss <= 2 * GOOD_LOSS:
+        return None
+    return Finding(
+        "laminae.few", "watch", "build_up",
+        f"So few laminae give back {at.loss:.0%} of the bend, and any error in that with it.",
+        f"Each end opens {at.length(at.tip_mm.likely)} when it leaves the form.",
+        _use_laminae(at, (r for r in at.ladder if r.loss_share <= GOOD_LOSS)),
+    )  # fmt: skip
+
+
+def thin_laminae(at: Situation) -> Finding | None:
+    """Whether the shop can cut laminae so thin."""
+    if at.lamina_mm >= at.shop.thinnest_mm - 1e-9:
+        return None
+    thick_enough = [r for r in at.ladder if r.thickness_mm >= at.shop.thinnest_mm]
+    return Finding(
+        "laminae.thin", "watch", "build_up", f"Laminae of {at.length(at.lamina_mm)} are hard to cut here.",
+        f"This shop cuts down to {at.length(at.shop.thinnest_mm)} well; set that under Shop. Sawn veneer can be bought.",
+        _use_laminae(at, reversed(thick_enough)),
+    )  # fmt: skip
+
+
+def settling(at: Situation) -> Finding | None:
+    """Whether the glue lets the bend go on opening."""
+    if at.glue.creep != "noticeable":
+        return None
+    rigid = next(g for g in adhesive_table().values() if g.creep == "rigid")
+    return Finding(
+        "glue.settles", "watch", "build_up",
+        f"With this glue the ends may open another {at.length(at.settling_tip_mm)} over some weeks.",
+        f"{at.glue.name} creeps under the load a bend keeps in it.",
+        Change(f"Use {rigid.name[0].lower() + rigid.name[1:]}.", {"build_up.adhesive": rigid.key}),
+    )  # fmt: skip
+
+
+def green_wood(at: Situation) -> Finding | None:
+    """Whether the wood is dry enough to glue."""
+    if at.job.stock.dryness != "green":
+        return None
+    return Finding(
+        "stock.green", "stop", "stock", "Green wood cannot be glued up: the joints fail as it shrinks.",
+        "Glue needs wood near the moisture it will live at, about 8 to 12 %.",
+        Change("Use dried wood.", {"stock.dryness": "air_dried"}),
+    )  # fmt: skip
+
+
+def run_out(at: Situation) -> Finding | None:
+    """Whether the grain slopes enough to matter."""
+    if at.job.stock.grain_slope <= 1 / 12:
+        return None
+    return Finding(
+        "stock.run_out", "watch", "stock", "Grain that runs out this steeply splits along itself in a bend.",
+        f"It rises 1 in {1 / at.job.stock.grain_slope:.0f}; benders reject stock steeper than 1 in 12.",
+        Change("Plan with straight-grained stock.", {"stock.grain_slope": 0.0}),
+    )  # fmt: skip
+
+
+def no_spare(at: Situation) -> Finding | None:
+    """Whether there is a piece to lose."""
+    if at.job.part.spares:
+        return None
+    return Finding(
+        "part.no_spare", "watch", "shape", "No spare is planned: one failure costs days.",
+        f"{at.job.part.count} wanted, {at.job.part.count} prepared.", Change("Add one spare.", {"part.spares": 1}),
+    )  # fmt: skip
+
+
+def short_trim(at: Situation) -> Finding | None:
+    """Whether the ends have something to lose to clamps and squeeze-out."""
+    if at.job.part.trim_mm >= LEAST_TRIM_MM:
+        return None
+    return Finding(
+        "part.short_trim", "watch", "shape", "The ends have almost nothing to trim off.",
+        f"Ends start to open, slip and starve first; {at.length(at.job.part.trim_mm)} is left at each.",
+        Change(f"Leave {at.length(30)} at each end.", {"part.trim_mm": 30.0}),
+    )  # fmt: skip
+
+
+def crossing(at: Situation) -> Finding | None:
+    """Whether the blank would meet itself on the form."""
+    if at.form_sweep_deg < 350:
+        return None
+    return Finding(
+        "form.crosses", "stop", "form", "On the form the two ends of the blank would meet or cross.",
+        f"With springback and trims the form sweeps {at.form_sweep_deg:.0f}°.",
+        Change("Leave no trim.", {"part.trim_mm": 0.0}) if at.job.part.trim_mm else None,
+    )  # fmt: skip
+
+
+def little_known(at: Situation) -> Finding | None:
+    """Whether the tip is uncertain for want of bends in the book."""
+    spread = at.tip_mm.high - at.tip_mm.low
+    if at.bends >= FEW_BENDS or spread < WIDE_BAND_MM:
+        return None
+    known = "no bend of this kind yet" if not at.bends else f"only {at.bends} bend{'s'[: at.bends - 1]} of this kind"
+    return Finding(
+        "springback.unknown", "watch", "build_up",
+        f"The ends may come out anywhere over {at.length(spread)}. Bend one first and measure it.",
+        f"The book holds {known}; the next plan learns from each one measured.",
+        _use_laminae(at, (r for r in at.ladder if r.good and r.tip_mm < at.tip_mm.likely / 2)),
+    )  # fmt: skip
+
+
+CHECKS: tuple[Check, ...] = (
+    strain, few_laminae, thin_laminae, settling, green_wood, run_out, no_spare, short_trim, crossing, little_known,
+)  # fmt: skip
+
+
+def lamination_findings(at: Situation) -> tuple[Finding, ...]:
+    """All findings, gravest first, otherwise in the order of the work."""
+    found = [f for check in CHECKS if (f := check(at))]
+    order = {"stop": 0, "watch": 1, "fit": 2}
+    return tuple(sorted(found, key=lambda f: order[f.level]))
+
+
+def lost_in_measuring(bend: BendRecord, ratio: float, error: float) -> str:
+    """Why a bend teaches nothing about springback."""
+    if ratio <= 0:
+        return "It came out tighter than the form: look for a slip of the rule, or of the form."
+    return f"Its springback is smaller than the measuring error of ±{bend.error_mm:g} mm."

@@ -1,0 +1,134 @@
+"""A lay-up of laminae: the strain in each, the moment that holds them, what they open to, and the inverse."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+
+from ..arrays import Array
+from ..errors import OutOfRange
+
+
+@dataclass(frozen=True, eq=False)
+class Layup:
+    """Laminae from the inner face outwards.
+
+    thickness_mm: (..., n) > 0, or 0 for a lamina that is not there (stacks of lay-ups padded to equal n);
+    modulus_mpa: (..., n) along the bend; start_curvature: (..., n), 0 for a flat lamina, 1/mm.
+    """
+
+    thickness_mm: Array
+    modulus_mpa: Array
+    start_curvature: Array
+
+    @classmethod
+    def equal(cls, *, laminae: int, total_mm: float, modulus_mpa: float) -> Layup:
+        """So many flat laminae of one wood, equally thick."""
+        if laminae < 1:
+            raise OutOfRange("build_up.laminae", "A lay-up needs one lamina or more.")
+        return cls(np.full(laminae, total_mm / laminae), np.full(laminae, modulus_mpa), np.zeros(laminae))
+
+    @classmethod
+    def ladder(cls, *, most: int, total_mm: float, modulus_mpa: float) -> Layup:
+        """Every equal lay-up from 1 to `most` laminae at once: arrays (most, most), missing laminae of thickness 0."""
+        counts = np.arange(1, most + 1)[:, None]
+        there = np.arange(most)[None, :] < counts
+        thickness = np.where(there, total_mm / counts, 0.0)
+        return cls(thickness, np.full_like(thickness, modulus_mpa), np.zeros_like(thickness))
+
+    @cached_property
+    def total_mm(self) -> Array:
+        return np.asarray(self.thickness_mm.sum(-1))
+
+    @cached_property
+    def middles_mm(self) -> Array:
+        """(..., n) height of each lamina's middle above the middle of the stack, outward positive."""
+        tops = np.cumsum(self.thickness_mm, axis=-1)
+        return np.asarray(tops - self.thickness_mm / 2 - self.total_mm[..., None] / 2)
+
+    @cached_property
+    def stiffness(self) -> Array:
+        """(...,) bending stiffness of the glued stack per mm of width, N·mm²/mm.
+
+        Σ E (t³/12 + t d²), d from the stiffness-weighted centroid. Source: composite beam theory.
+        """
+        t, E, y = self.thickness_mm, self.modulus_mpa, self.middles_mm
+        centroid = (E * t * y).sum(-1, keepdims=True) / (E * t).sum(-1, keepdims=True)
+        return np.asarray((E * (t**3 / 12 + t * (y - centroid) ** 2)).sum(-1))
+
+    def lamina_curvature(self, form_curvature: Array) -> Array:
+        """(..., n, N): each lamina's own curvature on a form whose mid-line has form_curvature (..., N).
+
+        κ_i = κ_f / (1 + κ_f y_i). Raises: OutOfRange where a lamina would have no radius left.
+        """
+        kf = form_curvature[..., None, :]
+        stretch = 1 + kf * self.middles_mm[..., :, None]
+        if (stretch <= 1e-6).any():
+            raise OutOfRange("shape.radius_mm", "The bend is tighter than half the thickness of the stack.")
+        return np.asarray(kf / stretch)
+
+    def strain(self, form_curvature: Array) -> Array:
+        """(..., n, N) outer-fibre strain of each lamina: t |κ_i − κ0_i| / 2. Source: beam theory."""
+        change = self.lamina_curvature(form_curvature) - self.start_curvature[..., :, None]
+        return np.asarray(self.thickness_mm[..., :, None] * np.abs(change) / 2)
+
+    def holding_moment(self, form_curvature: Array) -> Array:
+        """(..., N) moment that holds the unglued laminae on the form, N·mm per mm of width.
+
+        M = Σ E t³/12 (κ_i − κ0_i): each lamina slides freely until the glue sets. Source: beam theory.
+        """
+        own = (self.modulus_mpa * self.thickness_mm**3 / 12)[..., :, None]
+        change = self.lamina_curvature(form_curvature) - self.start_curvature[..., :, None]
+        return np.asarray((own * change).sum(-2))
+
+    def release(self, form_curvature: Array, *, loss_ratio: float | Array = 1.0) -> Array:
+        """Curvature (1/mm, one per station) the glued lay-up opens to when it leaves the form.
+
+        κ₁ = κ_f − k·M(κ_f)/(EI)_c, k = 1 by mechanics, or the ratio this shop has learnt. For n equal flat laminae
+        this is κ_f (1 − k/n²) to first order in thickness over radius. Elastic; valid for any number of laminae.
+        Source: composite beam theory; docs/model.md#cold-lamination.
+        """
+        loss = self.holding_moment(form_curvature) / self.stiffness[..., None]
+        return np.asarray(form_curvature - np.asarray(loss_ratio) * loss)
+
+    def form_curvature_for(self, target: Array, *, loss_ratio: float = 1.0) -> Array:
+        """Form curvature that releases to `target` (..., N): the inverse of `release`, by Newton's method.
+
+        Raises: OutOfRange when the lay-up keeps too little of any bend for a form to make up for it
+        (one lamina, or a learnt ratio that eats the rest), or when the form would be tighter than the stack allows.
+        """
+        own = self.modulus_mpa * self.thickness_mm**3 / 12
+        most_lost = loss_ratio * own.sum(-1) / self.stiffness
+        if (most_lost > 0.9).any():
+            raise OutOfRange(
+                "build_up.laminae", "So few laminae keep less than a tenth of the bend; no form can make up for it.",
+                hint="Use more, thinner laminae.",
+            )  # fmt: skip
+        kept = (1 - most_lost)[..., None]
+        start = loss_ratio * ((own * self.start_curvature).sum(-1) / self.stiffness)[..., None]
+        form = (target - start) / kept
+        y = self.middles_mm[..., :, None]
+        for _ in range(30):
+            missed = self.release(form, loss_ratio=loss_ratio) - target
+            stretch = 1 + form[..., None, :] * y
+            slope = 1 - loss_ratio * (own[..., :, None] / stretch**2).sum(-2) / self.stiffness[..., None]
+            form = form - missed / slope
+            if np.abs(missed).max() <= 1e-13 + 1e-11 * np.abs(target).max():
+                return np.asarray(form)
+        raise OutOfRange("shape.radius_mm", "No form curve was found for this bend; it is too tight for its thickness.")
+
+    def lengths_mm(self, form_lengths_mm: Array, form_curvature: Array) -> Array:
+        """(n,) developed length of each lamina on the form: L_i = Σ (1 + κ_f y_i) ds. Outer laminae are longer."""
+        return np.asarray(((1 + form_curvature * self.middles_mm[:, None]) * form_lengths_mm).sum(-1))
+
+
+def open_end_mm(*, moment_nmm: float, pressure_mpa: float, width_mm: float) -> float:
+    """Length at each free end that uniform pressure cannot lay onto the form: a = √(2M / p b).
+
+    Valid: all above zero. Raises: OutOfRange. Source: cantilever under uniform load.
+    """
+    if not (moment_nmm > 0 and pressure_mpa > 0 and width_mm > 0):
+        raise OutOfRange("build_up.pressure", "Moment, pressure and width must all be above zero.")
+    return float((2 * moment_nmm / (pressure_mpa * width_mm)) ** 0.5)

@@ -1,0 +1,28 @@
+"""How sloping grain lowers the strain wood stands."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from ..errors import OutOfRange
+
+# rise in a run of one → factor on breaking strain. Source: published strength ratios for slope of grain.
+_SLOPE = (0.0, 1 / 25, 1 / 20, 1 / 15, 1 / 10, 1 / 5)
+_FACTOR = (1.00, 0.96, 0.93, 0.89, 0.81, 0.55)
+
+
+def grain_factor(slope: float) -> float:
+    """Share of breaking strain left when the grain rises by `slope` in a run of 1.
+
+    Interpolated between 1:25 0.96, 1:20 0.93, 1:15 0.89, 1:10 0.81, 1:5 0.55. Valid: 0 … 0.2 (1:5).
+    Raises: OutOfRange beyond, where there is no figure. Source: docs/model.md#wood-quality. Grade: published.
+
+    >>> grain_factor(0.0), grain_factor(0.1)
+    (1.0, 0.81)
+    """
+    if not 0 <= slope <= _SLOPE[-1] + 1e-12:
+        raise OutOfRange(
+            "stock.run_out_in", "Grain that runs out steeper than 1 in 5 has no figure here.",
+            hint="Do not bend such a board.",
+        )  # fmt: skip
+    return float(np.interp(slope, _SLOPE, _FACTOR))
