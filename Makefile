@@ -23,10 +23,10 @@ check: $(DEV)
 	$(BIN)/lint-imports
 
 bench: $(DEV)
-	$(BIN)/python tools/bench.py
+	$(BIN)/python -m tools.bench
 
 shots: $(DEV) chromium
-	$(BIN)/python tools/shots.py
+	$(BIN)/python -m tools.shots
 
 # Ask for hashes on every package; record no address.
 lock:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Mapping, Sequence
 from typing import Annotated, Any, Literal
 
 from pydantic import Field, ValidationError
@@ -14,6 +15,7 @@ from .shape.curve import Curve
 from .shop.adhesive import adhesive
 from .units import Unit, format_length
 from .wood.species import species
+
 
 class ArcByRadius(Document):
     """An arc given by its radius on one face and the angle it sweeps."""
@@ -41,9 +43,10 @@ class ArcByChord(Document):
         arc = Arc.from_chord_and_rise(chord_mm=self.chord_mm, rise_mm=self.rise_mm)
         if math.degrees(arc.angle_rad) > 340:
             raise OutOfRange(
-                "shape.chord_mm", "With this rise the chord is too short: the ends would meet.",
+                "shape.chord_mm",
+                "With this rise the chord is too short: the ends would meet.",
                 hint="Lengthen the chord or lower the rise.",
-            )  # fmt: skip
+            )
         if math.degrees(arc.angle_rad) < 1:
             raise OutOfRange("shape.rise_mm", "With this chord the rise is too small to be a bend: less than 1°.")
         return _checked(arc, self.face, thickness_mm, "shape.rise_mm")
@@ -53,10 +56,11 @@ def _checked(arc: Arc, face: Face, thickness_mm: float, field: str) -> Arc:
     inner = arc.radius_mm - face_offset_mm(face, thickness_mm) - thickness_mm / 2
     if inner < thickness_mm / 4:
         raise OutOfRange(
-            field, "This leaves the inner face a radius of {inner} under a part {thickness} thick.",
+            field,
+            "This leaves the inner face a radius of {inner} under a part {thickness} thick.",
             hint="Use a larger radius, or a thinner part.",
             lengths_mm={"inner": max(0.0, inner), "thickness": thickness_mm},
-        )  # fmt: skip
+        )
     return arc.moved_out(-face_offset_mm(face, thickness_mm))
 
 
@@ -156,15 +160,22 @@ _WORDS = {
 
 def faults_of(error: ValidationError, unit: Unit = "mm") -> list[Fault]:
     """Sentences for what a document's own validation found, field by field."""
+    return faults_in(error.errors(include_url=False, include_input=False), unit)
+
+
+def faults_in(items: Sequence[Mapping[str, Any]], unit: Unit = "mm") -> list[Fault]:
+    """Sentences for validation errors as the validator lists them (`type`, `loc`, `ctx`, `msg`)."""
     faults = []
-    for item in error.errors(include_url=False, include_input=False):
-        loc = [str(p) for p in item["loc"] if p not in ("arc_by_radius", "arc_by_chord")]
-        field = ".".join(loc) or "job"
+    for item in items:
+        loc = [str(p) for p in item["loc"]]
+        while loc and loc[0] in ("body", "query", "path", "job"):
+            loc = loc[1:]
+        field = ".".join(p for p in loc if p not in ("arc_by_radius", "arc_by_chord")) or "job"
         faults.append(Fault(field, _sentence(item["type"], item.get("ctx", {}), item["msg"], field, unit)))
     return faults
 
 
-def _sentence(kind: str, ctx: dict[str, Any], message: str, field: str, unit: Unit) -> str:
+def _sentence(kind: str, ctx: Mapping[str, Any], message: str, field: str, unit: Unit) -> str:
     if kind in _WORDS:
         return _WORDS[kind]
     limit = next((ctx[k] for k in ("ge", "le", "gt", "lt") if k in ctx), None)

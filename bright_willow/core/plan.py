@@ -21,6 +21,7 @@ from .plan_parts import (
     Plan,
     Quantities,
     Springback,
+    StickMark,
 )
 from .shape.curve import Curve, tip_distance_mm
 from .shop.cautions import cautions
@@ -51,38 +52,66 @@ def plan(job: Job, shop: Shop | None = None, learnt: Learnt = NOTHING_LEARNT) ->
     on_form = target.with_curvature(k_form)
     blank = on_form.lengthened(job.part.trim_mm, job.part.trim_mm)
     face = FormFace.under(
-        blank, thickness_mm=job.part.thickness_mm, liner_mm=job.form.liner_mm, side=job.form.side,
-        trim_mm=job.part.trim_mm, depth_mm=job.form.depth_mm,
-    )  # fmt: skip
+        blank,
+        thickness_mm=job.part.thickness_mm,
+        liner_mm=job.form.liner_mm,
+        side=job.form.side,
+        trim_mm=job.part.trim_mm,
+        depth_mm=job.form.depth_mm,
+    )
     springback = _springback(way, target, k_form, ratio, belief)
     rungs = way.rungs(
-        lengths_mm=target.lengths_mm, target=target.curvature, blank_length_mm=blank.length_mm,
+        lengths_mm=target.lengths_mm,
+        target=target.curvature,
+        blank_length_mm=blank.length_mm,
         loss_ratio=ratio.likely,
-    )  # fmt: skip
+    )
     strain = way.layup.strain(k_form)
     use = strain / way.breaking_strain
     worst = float(use.max())
     situation = Situation(
-        job=job, shop=shop, wood=way.wood, glue=way.glue, use=worst, loss=springback.loss_share.likely,
-        tip_mm=springback.tip_mm, bends=belief.bends, settling_tip_mm=springback.settling_tip_mm.value,
-        form_sweep_deg=abs(float(np.degrees(blank.sweep_rad))), ladder=rungs,
-    )  # fmt: skip
+        job=job,
+        shop=shop,
+        wood=way.wood,
+        glue=way.glue,
+        use=worst,
+        loss=springback.loss_share.likely,
+        tip_mm=springback.tip_mm,
+        bends=belief.bends,
+        settling_tip_mm=springback.settling_tip_mm.value,
+        form_sweep_deg=abs(float(np.degrees(blank.sweep_rad))),
+        ladder=rungs,
+    )
     return Plan(
-        format="bright-willow-plan", version=1, job_name=job.name, way=job.way, species_name=way.wood.name,
-        species_grade=way.wood.stiffness_grade, species_source=way.wood.stiffness_source,
+        format="bright-willow-plan",
+        version=1,
+        job_name=job.name,
+        way=job.way,
+        species_name=way.wood.name,
+        species_grade=way.wood.stiffness_grade,
+        species_source=way.wood.stiffness_source,
         breaking_strain=Figure(way.breaking_strain, way.wood.stiffness_grade),
-        geometry=_geometry(job, target), curves=_curves(way, target, on_form, ratio),
-        use_of_strain=Figure(worst, way.wood.stiffness_grade), use_along=_along(on_form, use),
-        laminae=_laminae(way, blank, strain, use), ladder=rungs, springback=springback,
-        forces=_forces(way, k_form, blank.length_mm), form=_form(job, shop, face, ratio),
+        geometry=_geometry(job, target),
+        curves=_curves(way, target, on_form, ratio),
+        use_of_strain=Figure(worst, way.wood.stiffness_grade),
+        use_along=_along(on_form, use),
+        laminae=_laminae(way, blank, strain, use),
+        ladder=rungs,
+        springback=springback,
+        forces=_forces(way, k_form, blank.length_mm),
+        form=_form(job, shop, face, ratio),
+        stick=_stick(job, blank),
         quantities=Quantities(
-            job.part.count, job.part.spares, job.part.trim_mm,
+            job.part.count,
+            job.part.spares,
+            job.part.trim_mm,
             way.stock_for(job.build_up.laminae, part_length_mm=target.length_mm, blank_length_mm=blank.length_mm),
             Figure(way.glue_for(job.build_up.laminae, blank_length_mm=blank.length_mm), "allowance"),
         ),
-        findings=lamination_findings(situation), cautions=tuple(cautions(job, situation.lamina_mm)),
+        findings=lamination_findings(situation),
+        cautions=tuple(cautions(job, situation.lamina_mm)),
         assumptions=_assumptions(way),
-    )  # fmt: skip
+    )
 
 
 def _springback(way: ColdLamination, target: Curve, k_form: Array, ratio: Estimate, belief: Belief) -> Springback:
@@ -94,9 +123,10 @@ def _springback(way: ColdLamination, target: Curve, k_form: Array, ratio: Estima
     tip = Estimate(float(opened[0]), float(opened[1]), float(opened[2]), ratio.grade)
     share = Estimate(float(lost[0]), float(lost[1]), float(lost[2]), ratio.grade)
     weeks_and_to_size = tip_distance_mm(
-        target.lengths_mm, np.stack((released[1], target.curvature)),
+        target.lengths_mm,
+        np.stack((released[1], target.curvature)),
         np.stack((way.settled(released[1]), way.release(target.curvature, loss_ratio=ratio.likely))),
-    )  # fmt: skip
+    )
     settling, to_size = map(float, weeks_and_to_size)
     if belief.bends:
         basis = f"learned from {belief.bends} measured bend{'s' if belief.bends > 1 else ''} of this kind or near it"
@@ -104,7 +134,7 @@ def _springback(way: ColdLamination, target: Curve, k_form: Array, ratio: Estima
         basis = "by mechanics, with the spread usual before any bend of yours is measured"
     return Springback(
         tip, share, ratio, belief.bends, basis, Figure(settling, "allowance"), Figure(to_size, ratio.grade)
-    )  # fmt: skip
+    )
 
 
 def _geometry(job: Job, target: Curve) -> Geometry:
@@ -119,9 +149,7 @@ def _curves(way: ColdLamination, target: Curve, on_form: Curve, ratio: Estimate)
 
     released = off(ratio.likely)
     settled = on_form.with_curvature(way.settled(released.curvature))
-    return Curves(*(
-        CurveReading.of(c) for c in (target, on_form, released, off(ratio.high), off(ratio.low), settled)
-    ))  # fmt: skip
+    return Curves(*(CurveReading.of(c) for c in (target, on_form, released, off(ratio.high), off(ratio.low), settled)))
 
 
 def _along(on_form: Curve, use: Array) -> tuple[float, ...]:
@@ -157,12 +185,38 @@ def _form(job: Job, shop: Shop, face: FormFace, ratio: Estimate) -> FormReading:
     reading = CurveReading.of(face.curve)
     step = station_step_mm(max(reading.chord_mm, reading.length_mm / 2), shop)
     return FormReading(
-        side=face.side, face=reading, part_start_mm=face.part_start_mm, middle_mm=face.middle_mm,
-        part_end_mm=face.part_end_mm, liner_mm=job.form.liner_mm, depth_mm=face.depth_mm,
-        has_straight_base=face.back is None, stack_height_mm=job.part.width_mm + shop.clean_up_mm,
+        side=face.side,
+        face=reading,
+        part_start_mm=face.part_start_mm,
+        middle_mm=face.middle_mm,
+        part_end_mm=face.part_end_mm,
+        liner_mm=job.form.liner_mm,
+        depth_mm=face.depth_mm,
+        has_straight_base=face.back is None,
+        stack_height_mm=job.part.width_mm + shop.clean_up_mm,
         offsets=tuple(Offset(x, y) for x, y in face.offsets(step)),
         grade="learned" if ratio.grade == "learned" else "allowance",
-    )  # fmt: skip
+    )
+
+
+def _stick(job: Job, blank: Curve) -> tuple[StickMark, ...]:
+    """Marks on the blank as it lies on the form, measured from its centre along inner face, mid-line and outer face."""
+    half, trim, length = job.part.thickness_mm / 2, job.part.trim_mm, blank.length_mm
+    places = [
+        ("finished end", "part_end", trim),
+        ("centre", "centre", length / 2),
+        ("finished end", "part_end", length - trim),
+    ]
+    if trim > 0:
+        places = [("blank end", "blank_end", 0.0), *places, ("blank end", "blank_end", length)]
+    faces = [blank.parallel(y) for y in (-half, 0.0, half)]
+    marks = []
+    for name, kind, station in places:
+        from_start = [float(np.interp(station, blank.stations_mm, f.stations_mm)) for f in faces]
+        middle = [float(np.interp(length / 2, blank.stations_mm, f.stations_mm)) for f in faces]
+        inner, mid, outer = (a - b for a, b in zip(from_start, middle, strict=True))
+        marks.append(StickMark(name, kind, inner, mid, outer))  # type: ignore[arg-type]
+    return tuple(marks)
 
 
 def form_face(plan: Plan) -> FormFace:

@@ -31,9 +31,14 @@ class CurveReading:
         chord, rise = merged.chord_and_rise_mm()
         tightest = merged.tightest_curvature
         return cls(
-            tuple(merged.lengths_mm.tolist()), tuple(merged.curvature.tolist()), merged.length_mm,
-            float(np.degrees(merged.sweep_rad)), chord, rise, 1 / tightest if tightest > 1e-9 else None,
-        )  # fmt: skip
+            tuple(merged.lengths_mm.tolist()),
+            tuple(merged.curvature.tolist()),
+            merged.length_mm,
+            float(np.degrees(merged.sweep_rad)),
+            chord,
+            rise,
+            1 / tightest if tightest > 1e-9 else None,
+        )
 
     @property
     def curve(self) -> Curve:
@@ -143,6 +148,17 @@ class FormReading:
 
 
 @dataclass(frozen=True, slots=True)
+class StickMark:
+    """One mark of the story stick: its distance from the centre along three lines of the blank on the form."""
+
+    name: str
+    kind: Literal["blank_end", "part_end", "centre"]
+    inner_mm: float
+    mid_mm: float
+    outer_mm: float
+
+
+@dataclass(frozen=True, slots=True)
 class Quantities:
     """What to cut and to have at hand, for all pieces and spares."""
 
@@ -174,6 +190,7 @@ class Plan:
     springback: Springback
     forces: Forces
     form: FormReading
+    stick: tuple[StickMark, ...]
     quantities: Quantities
     findings: tuple[Finding, ...]
     cautions: tuple[str, ...]

@@ -12,11 +12,20 @@ from .errors import OutOfRange
 Unit = Literal["mm", "in"]
 MM_PER_INCH = 25.4
 MM_PER: dict[str, float] = {
-    "mm": 1.0, "cm": 10.0, "m": 1000.0,
-    "in": MM_PER_INCH, "inch": MM_PER_INCH, "inches": MM_PER_INCH, '"': MM_PER_INCH, "″": MM_PER_INCH,
-    "ft": 12 * MM_PER_INCH, "feet": 12 * MM_PER_INCH, "foot": 12 * MM_PER_INCH, "'": 12 * MM_PER_INCH,
+    "mm": 1.0,
+    "cm": 10.0,
+    "m": 1000.0,
+    "in": MM_PER_INCH,
+    "inch": MM_PER_INCH,
+    "inches": MM_PER_INCH,
+    '"': MM_PER_INCH,
+    "″": MM_PER_INCH,
+    "ft": 12 * MM_PER_INCH,
+    "feet": 12 * MM_PER_INCH,
+    "foot": 12 * MM_PER_INCH,
+    "'": 12 * MM_PER_INCH,
     "′": 12 * MM_PER_INCH,
-}  # fmt: skip
+}
 _GLYPHS = {"¼": "1/4", "½": "1/2", "¾": "3/4", "⅛": "1/8", "⅜": "3/8", "⅝": "5/8", "⅞": "7/8"}
 _NUMBER = r"\d{1,9}(?:[.,]\d{0,9})?|[.,]\d{1,9}"
 _TERM = re.compile(
@@ -44,13 +53,13 @@ def parse_length_mm(text: str, unit: Unit, field: str = "length") -> float:
     if not cleaned:
         raise OutOfRange(field, "Type a length here.", hint=_examples(unit))
     sign = -1.0 if cleaned.startswith("-") else 1.0
-    rest = cleaned.lstrip("+-").strip() if cleaned[0] in "+-" else cleaned
+    rest = cleaned[1:].strip() if cleaned[0] in "+-" else cleaned
     total, position = 0.0, 0
     last_factor = math.inf
     while position < len(rest):
         value, given, end = _term(rest, position, text, unit, field)
         factor = MM_PER[given or unit]
-        if position and (factor >= last_factor or given is None and last_factor > 12 * MM_PER_INCH):
+        if position and (factor >= last_factor or (given is None and last_factor > 12 * MM_PER_INCH)):
             raise OutOfRange(field, f"“{_short(text)}” cannot be read as one length.", hint=_examples(unit))
         if position and given is None:  # 2' 3 means two feet three inches
             factor = MM_PER_INCH
@@ -82,7 +91,7 @@ def _term(rest: str, position: int, text: str, unit: Unit, field: str) -> tuple[
 
 
 def _examples(unit: Unit) -> str:
-    return 'For example 45, 4.5 cm or 1-3/4".' if unit == "mm" else 'For example 1 3/4, 9/32, 2.5 or 45mm.'
+    return 'For example 45, 4.5 cm or 1-3/4".' if unit == "mm" else "For example 1 3/4, 9/32, 2.5 or 45mm."
 
 
 def _short(text: str) -> str:
@@ -118,6 +127,38 @@ def _inch_fraction(inches: float, denominator: int = 64) -> str:
         return f"{sign}{whole}"
     text = f"{part.numerator}/{part.denominator}"
     return f"{sign}{whole} {text}" if whole else f"{sign}{text}"
+
+
+LITRES_PER_BOARD_FOOT = 144 * MM_PER_INCH**3 * 1e-6
+NEWTONS_PER_POUND = 4.4482216152605
+
+
+def format_wood(cubic_m: float, unit: Unit) -> str:
+    """An amount of wood: litres, or board feet of 144 cubic inches.
+
+    >>> format_wood(0.0705, "mm"), format_wood(0.002359737216, "in")
+    ('70.5 l', '1.0 bd ft')
+    """
+    litres = cubic_m * 1000
+    return f"{litres:.1f} l" if unit == "mm" else f"{litres / LITRES_PER_BOARD_FOOT:.1f} bd ft"
+
+
+def format_force(newtons: float, unit: Unit) -> str:
+    """A force: newtons, and what that is as a weight.
+
+    >>> format_force(50.0, "mm"), format_force(50.0, "in")
+    ('50 N (5.1 kg)', '11 lbf')
+    """
+    if unit == "in":
+        return f"{newtons / NEWTONS_PER_POUND:.0f} lbf"
+    return f"{newtons:.0f} N ({newtons / 9.80665:.1f} kg)"
+
+
+def format_moment(newton_mm: float, unit: Unit) -> str:
+    """A moment: newton metres, or pound-inches."""
+    if unit == "in":
+        return f"{newton_mm / NEWTONS_PER_POUND / MM_PER_INCH:.0f} lbf·in"
+    return f"{newton_mm / 1000:.1f} N·m"
 
 
 def parse_number(text: str, field: str, what: str) -> float:

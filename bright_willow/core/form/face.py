@@ -83,7 +83,7 @@ class FormFace:
         return np.asarray(finer.points_mm + (points[0] - curve.points_mm[0]))
 
     def offsets(self, step_mm: float) -> list[tuple[float, float]]:
-        """Stations from the middle (x) and heights above the base line (y) of the face, every `step_mm` and at the ends.
+        """Stations from the middle (x) and heights above the base line (y) of the face, every step and at the ends.
 
         Stations run along the base line while the face stays within 75° of it; a face that turns further is
         stepped off along its own length. Raises: OutOfRange for a step of zero or less.

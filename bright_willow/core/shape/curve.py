@@ -77,7 +77,9 @@ class Curve:
     def points_mm(self) -> Array:
         """(n + 1, 2) joints with the middle of the length at the origin, running level there. Exact for arcs."""
         headings = self.headings_rad
-        start = np.concatenate(([[0.0, 0.0]], np.cumsum(_steps(self.lengths_mm, self.curvature, headings[:-1]), axis=0)))
+        start = np.concatenate(
+            ([[0.0, 0.0]], np.cumsum(_steps(self.lengths_mm, self.curvature, headings[:-1]), axis=0))
+        )
         return np.asarray(start - self._point_from_start(start, headings, self.length_mm / 2))
 
     def _point_from_start(self, points: Array, headings: Array, station_mm: float) -> Array:

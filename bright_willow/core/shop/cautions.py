@@ -13,7 +13,9 @@ def cautions(job: Job, lamina_mm: float) -> list[str]:
     """What can hurt in this job, briefly."""
     said = []
     if lamina_mm < 6:
-        said.append("Thin strips at a saw: push block, splitter, zero-clearance insert; nothing thin against the fence.")
+        said.append(
+            "Thin strips at a saw: push block, splitter, zero-clearance insert; nothing thin against the fence."
+        )
     glue = adhesive(job.build_up.adhesive)
     said.append(f"{glue.name}: {glue.caution}.")
     said.append("Gloves with glue; mask with dust. Bent strips store force: keep clear of the ends while clamping.")

@@ -14,12 +14,16 @@ class Shop(Document):
     name: str = Field(default="My shop", min_length=1, max_length=80, pattern=r"\S")
     units: Unit = "mm"
     kerf_mm: float = Field(default=3.0, ge=0, le=15, allow_inf_nan=False, description="width of the saw cut")
-    planing_mm: float = Field(default=1.0, ge=0, le=20, allow_inf_nan=False, description="planed off each lamina, in all")
+    planing_mm: float = Field(
+        default=1.0, ge=0, le=20, allow_inf_nan=False, description="planed off each lamina, in all"
+    )
     clean_up_mm: float = Field(default=6.0, ge=0, le=50, allow_inf_nan=False, description="extra width to clean up")
     thinnest_mm: float = Field(
         default=2.0, ge=0.3, le=50, allow_inf_nan=False, description="thinnest lamina the shop cuts well"
     )
-    glue_waste: float = Field(default=0.15, ge=0, le=3, allow_inf_nan=False, description="glue left in pot and roller")
+    glue_waste_pct: float = Field(
+        default=15, ge=0, le=300, allow_inf_nan=False, description="glue left in pot and roller, of that used"
+    )
     measuring_error_mm: float = Field(
         default=0.5, ge=0.05, le=20, allow_inf_nan=False, description="of a chord or a rise, one standard deviation"
     )

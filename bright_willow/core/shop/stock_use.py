@@ -27,9 +27,18 @@ class StockUse:
 
 
 def stock_use(
-    *, laminae: int, total_mm: float, width_mm: float, finished_length_mm: float, blank_length_mm: float,
-    pieces: int, spares: int, kerf_mm: float, planing_mm: float, clean_up_mm: float,
-) -> StockUse:  # fmt: skip
+    *,
+    laminae: int,
+    total_mm: float,
+    width_mm: float,
+    finished_length_mm: float,
+    blank_length_mm: float,
+    pieces: int,
+    spares: int,
+    kerf_mm: float,
+    planing_mm: float,
+    clean_up_mm: float,
+) -> StockUse:
     """Strips ripped from boards: each takes its finished thickness, the planing and one kerf.
 
     Valid: all counts 1 or more (spares 0 or more). Raises: OutOfRange. Grade: allowance (kerf, planing, clean-up).
@@ -45,7 +54,12 @@ def stock_use(
     strip = (rough + kerf_mm) * (width_mm + clean_up_mm) * blank_length_mm
     strips = laminae * (pieces + spares)
     return StockUse(
-        strips=strips, strip_rough_mm=rough, strip_width_mm=width_mm + clean_up_mm, strip_length_mm=blank_length_mm,
-        board_width_per_piece_mm=laminae * (rough + kerf_mm), volume_m3=strips * strip * 1e-9,
-        finished_m3=pieces * total_mm * width_mm * finished_length_mm * 1e-9, kerf_share=kerf_mm / (rough + kerf_mm),
-    )  # fmt: skip
+        strips=strips,
+        strip_rough_mm=rough,
+        strip_width_mm=width_mm + clean_up_mm,
+        strip_length_mm=blank_length_mm,
+        board_width_per_piece_mm=laminae * (rough + kerf_mm),
+        volume_m3=strips * strip * 1e-9,
+        finished_m3=pieces * total_mm * width_mm * finished_length_mm * 1e-9,
+        kerf_share=kerf_mm / (rough + kerf_mm),
+    )

@@ -47,9 +47,7 @@ class ColdLamination:
     def for_job(cls, job: Job, shop: Shop) -> ColdLamination:
         """Raises: OutOfRange for a wood or glue that is not in the tables."""
         wood = species(job.stock.species)
-        layup = Layup.equal(
-            laminae=job.build_up.laminae, total_mm=job.part.thickness_mm, modulus_mpa=wood.moe_mpa
-        )  # fmt: skip
+        layup = Layup.equal(laminae=job.build_up.laminae, total_mm=job.part.thickness_mm, modulus_mpa=wood.moe_mpa)
         return cls(job, shop, wood, adhesive(job.build_up.adhesive), layup)
 
     @property
@@ -75,18 +73,28 @@ class ColdLamination:
         """Wood for the whole job cut into so many laminae each."""
         part, shop = self.job.part, self.shop
         return stock_use(
-            laminae=laminae, total_mm=part.thickness_mm, width_mm=part.width_mm, finished_length_mm=part_length_mm,
-            blank_length_mm=blank_length_mm, pieces=part.count, spares=part.spares, kerf_mm=shop.kerf_mm,
-            planing_mm=shop.planing_mm, clean_up_mm=shop.clean_up_mm,
-        )  # fmt: skip
+            laminae=laminae,
+            total_mm=part.thickness_mm,
+            width_mm=part.width_mm,
+            finished_length_mm=part_length_mm,
+            blank_length_mm=blank_length_mm,
+            pieces=part.count,
+            spares=part.spares,
+            kerf_mm=shop.kerf_mm,
+            planing_mm=shop.planing_mm,
+            clean_up_mm=shop.clean_up_mm,
+        )
 
     def glue_for(self, laminae: int, *, blank_length_mm: float) -> float:
         """Grams of glue for all pieces and spares."""
         part = self.job.part
         one = glue_mass_g(
-            glue_lines=laminae - 1, width_mm=part.width_mm + self.shop.clean_up_mm, length_mm=blank_length_mm,
-            spread_g_m2=self.glue.spread_g_m2, waste=self.shop.glue_waste,
-        )  # fmt: skip
+            glue_lines=laminae - 1,
+            width_mm=part.width_mm + self.shop.clean_up_mm,
+            length_mm=blank_length_mm,
+            spread_g_m2=self.glue.spread_g_m2,
+            waste=self.shop.glue_waste_pct / 100,
+        )
         return one * (part.count + part.spares)
 
     def rungs(self, *, lengths_mm: Array, target: Array, blank_length_mm: float, loss_ratio: float) -> tuple[Rung, ...]:
@@ -119,12 +127,22 @@ class ColdLamination:
             feel, loss = feel_of(float(use[i])), float(lost[i, tight] / form[i, tight])
             thin = total / n < self.shop.thinnest_mm
             good = float(use[i]) < GOOD_USE and loss <= GOOD_LOSS and not thin
-            made.append(Rung(
-                laminae=n, thickness_mm=total / n, use_of_strain=float(use[i]), feel=feel,
-                level="stop" if feel == "expect breaks" else "fit" if good else "watch",
-                loss_share=loss, tip_mm=float(tips[i]), board_width_per_piece_mm=stock.board_width_per_piece_mm,
-                stock_m3=stock.volume_m3, stock_times=stock.times_finished, kerf_share=stock.kerf_share,
-                glue_g=self.glue_for(n, blank_length_mm=blank_length_mm),
-                chosen=n == self.job.build_up.laminae, good=good,
-            ))  # fmt: skip
+            made.append(
+                Rung(
+                    laminae=n,
+                    thickness_mm=total / n,
+                    use_of_strain=float(use[i]),
+                    feel=feel,
+                    level="stop" if feel == "expect breaks" else "fit" if good else "watch",
+                    loss_share=loss,
+                    tip_mm=float(tips[i]),
+                    board_width_per_piece_mm=stock.board_width_per_piece_mm,
+                    stock_m3=stock.volume_m3,
+                    stock_times=stock.times_finished,
+                    kerf_share=stock.kerf_share,
+                    glue_g=self.glue_for(n, blank_length_mm=blank_length_mm),
+                    chosen=n == self.job.build_up.laminae,
+                    good=good,
+                )
+            )
         return tuple(made)

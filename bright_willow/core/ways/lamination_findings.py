@@ -53,9 +53,7 @@ def _use_laminae(at: Situation, rungs: Iterable[Rung]) -> Change | None:
     rung = next(iter(rungs), None)
     if rung is None or rung.chosen:
         return None
-    return Change(
-        f"Use {rung.laminae} laminae of {at.length(rung.thickness_mm)}.", {"build_up.laminae": rung.laminae}
-    )  # fmt: skip
+    return Change(f"Use {rung.laminae} laminae of {at.length(rung.thickness_mm)}.", {"build_up.laminae": rung.laminae})
 
 
 def strain(at: Situation) -> Finding | None:
@@ -67,14 +65,22 @@ def strain(at: Situation) -> Finding | None:
     easier = (r for r in at.ladder if r.use_of_strain < 0.7)
     if at.use >= 0.9:
         return Finding(
-            "strain.breaks", "stop", "build_up", "Expect laminae to break on the form.", because,
+            "strain.breaks",
+            "stop",
+            "build_up",
+            "Expect laminae to break on the form.",
+            because,
             _use_laminae(at, easier),
-        )  # fmt: skip
+        )
     if at.use >= 0.7:
         return Finding(
-            "strain.risky", "watch", "build_up", "Some laminae may crack as they go on.", because,
+            "strain.risky",
+            "watch",
+            "build_up",
+            "Some laminae may crack as they go on.",
+            because,
             _use_laminae(at, easier),
-        )  # fmt: skip
+        )
     word = "go on easily" if at.use < 0.5 else "go on firmly, without cracking"
     return Finding("strain.fit", "fit", "build_up", f"The laminae {word}.", because)
 
@@ -84,11 +90,13 @@ def few_laminae(at: Situation) -> Finding | None:
     if at.loss <= 2 * GOOD_LOSS:
         return None
     return Finding(
-        "laminae.few", "watch", "build_up",
+        "laminae.few",
+        "watch",
+        "build_up",
         f"So few laminae give back {at.loss:.0%} of the bend, and any error in that with it.",
         f"Each end opens {at.length(at.tip_mm.likely)} when it leaves the form.",
         _use_laminae(at, (r for r in at.ladder if r.loss_share <= GOOD_LOSS)),
-    )  # fmt: skip
+    )
 
 
 def thin_laminae(at: Situation) -> Finding | None:
@@ -97,10 +105,13 @@ def thin_laminae(at: Situation) -> Finding | None:
         return None
     thick_enough = [r for r in at.ladder if r.thickness_mm >= at.shop.thinnest_mm]
     return Finding(
-        "laminae.thin", "watch", "build_up", f"Laminae of {at.length(at.lamina_mm)} are hard to cut here.",
-        f"This shop cuts down to {at.length(at.shop.thinnest_mm)} well; set that under Shop. Sawn veneer can be bought.",
+        "laminae.thin",
+        "watch",
+        "build_up",
+        f"Laminae of {at.length(at.lamina_mm)} are hard to cut here.",
+        f"This shop cuts down to {at.length(at.shop.thinnest_mm)} well; set that under Shop. Veneer can be bought.",
         _use_laminae(at, reversed(thick_enough)),
-    )  # fmt: skip
+    )
 
 
 def settling(at: Situation) -> Finding | None:
@@ -109,11 +120,13 @@ def settling(at: Situation) -> Finding | None:
         return None
     rigid = next(g for g in adhesive_table().values() if g.creep == "rigid")
     return Finding(
-        "glue.settles", "watch", "build_up",
+        "glue.settles",
+        "watch",
+        "build_up",
         f"With this glue the ends may open another {at.length(at.settling_tip_mm)} over some weeks.",
         f"{at.glue.name} creeps under the load a bend keeps in it.",
         Change(f"Use {rigid.name[0].lower() + rigid.name[1:]}.", {"build_up.adhesive": rigid.key}),
-    )  # fmt: skip
+    )
 
 
 def green_wood(at: Situation) -> Finding | None:
@@ -121,10 +134,13 @@ def green_wood(at: Situation) -> Finding | None:
     if at.job.stock.dryness != "green":
         return None
     return Finding(
-        "stock.green", "stop", "stock", "Green wood cannot be glued up: the joints fail as it shrinks.",
+        "stock.green",
+        "stop",
+        "stock",
+        "Green wood cannot be glued up: the joints fail as it shrinks.",
         "Glue needs wood near the moisture it will live at, about 8 to 12 %.",
         Change("Use dried wood.", {"stock.dryness": "air_dried"}),
-    )  # fmt: skip
+    )
 
 
 def run_out(at: Situation) -> Finding | None:
@@ -132,10 +148,13 @@ def run_out(at: Situation) -> Finding | None:
     if at.job.stock.grain_slope <= 1 / 12:
         return None
     return Finding(
-        "stock.run_out", "watch", "stock", "Grain that runs out this steeply splits along itself in a bend.",
+        "stock.run_out",
+        "watch",
+        "stock",
+        "Grain that runs out this steeply splits along itself in a bend.",
         f"It rises 1 in {1 / at.job.stock.grain_slope:.0f}; benders reject stock steeper than 1 in 12.",
         Change("Plan with straight-grained stock.", {"stock.grain_slope": 0.0}),
-    )  # fmt: skip
+    )
 
 
 def no_spare(at: Situation) -> Finding | None:
@@ -143,9 +162,13 @@ def no_spare(at: Situation) -> Finding | None:
     if at.job.part.spares:
         return None
     return Finding(
-        "part.no_spare", "watch", "shape", "No spare is planned: one failure costs days.",
-        f"{at.job.part.count} wanted, {at.job.part.count} prepared.", Change("Add one spare.", {"part.spares": 1}),
-    )  # fmt: skip
+        "part.no_spare",
+        "watch",
+        "shape",
+        "No spare is planned: one failure costs days.",
+        f"{at.job.part.count} wanted, {at.job.part.count} prepared.",
+        Change("Add one spare.", {"part.spares": 1}),
+    )
 
 
 def short_trim(at: Situation) -> Finding | None:
@@ -153,10 +176,13 @@ def short_trim(at: Situation) -> Finding | None:
     if at.job.part.trim_mm >= LEAST_TRIM_MM:
         return None
     return Finding(
-        "part.short_trim", "watch", "shape", "The ends have almost nothing to trim off.",
+        "part.short_trim",
+        "watch",
+        "shape",
+        "The ends have almost nothing to trim off.",
         f"Ends start to open, slip and starve first; {at.length(at.job.part.trim_mm)} is left at each.",
         Change(f"Leave {at.length(30)} at each end.", {"part.trim_mm": 30.0}),
-    )  # fmt: skip
+    )
 
 
 def crossing(at: Situation) -> Finding | None:
@@ -164,10 +190,13 @@ def crossing(at: Situation) -> Finding | None:
     if at.form_sweep_deg < 350:
         return None
     return Finding(
-        "form.crosses", "stop", "form", "On the form the two ends of the blank would meet or cross.",
+        "form.crosses",
+        "stop",
+        "form",
+        "On the form the two ends of the blank would meet or cross.",
         f"With springback and trims the form sweeps {at.form_sweep_deg:.0f}°.",
         Change("Leave no trim.", {"part.trim_mm": 0.0}) if at.job.part.trim_mm else None,
-    )  # fmt: skip
+    )
 
 
 def little_known(at: Situation) -> Finding | None:
@@ -177,16 +206,27 @@ def little_known(at: Situation) -> Finding | None:
         return None
     known = "no bend of this kind yet" if not at.bends else f"only {at.bends} bend{'s'[: at.bends - 1]} of this kind"
     return Finding(
-        "springback.unknown", "watch", "build_up",
+        "springback.unknown",
+        "watch",
+        "build_up",
         f"The ends may come out anywhere over {at.length(spread)}. Bend one first and measure it.",
         f"The book holds {known}; the next plan learns from each one measured.",
-        _use_laminae(at, (r for r in at.ladder if r.good and r.tip_mm < at.tip_mm.likely / 2)),
-    )  # fmt: skip
+        _use_laminae(at, (r for r in at.ladder if r.good and r.tip_mm * spread / at.tip_mm.likely < WIDE_BAND_MM)),
+    )
 
 
 CHECKS: tuple[Check, ...] = (
-    strain, few_laminae, thin_laminae, settling, green_wood, run_out, no_spare, short_trim, crossing, little_known,
-)  # fmt: skip
+    strain,
+    few_laminae,
+    thin_laminae,
+    settling,
+    green_wood,
+    run_out,
+    no_spare,
+    short_trim,
+    crossing,
+    little_known,
+)
 
 
 def lamination_findings(at: Situation) -> tuple[Finding, ...]:

@@ -103,9 +103,10 @@ class Layup:
         most_lost = loss_ratio * own.sum(-1) / self.stiffness
         if (most_lost > 0.9).any():
             raise OutOfRange(
-                "build_up.laminae", "So few laminae keep less than a tenth of the bend; no form can make up for it.",
+                "build_up.laminae",
+                "So few laminae keep less than a tenth of the bend; no form can make up for it.",
                 hint="Use more, thinner laminae.",
-            )  # fmt: skip
+            )
         kept = (1 - most_lost)[..., None]
         start = loss_ratio * ((own * self.start_curvature).sum(-1) / self.stiffness)[..., None]
         form = (target - start) / kept

@@ -22,7 +22,8 @@ def grain_factor(slope: float) -> float:
     """
     if not 0 <= slope <= _SLOPE[-1] + 1e-12:
         raise OutOfRange(
-            "stock.run_out_in", "Grain that runs out steeper than 1 in 5 has no figure here.",
+            "stock.run_out_in",
+            "Grain that runs out steeper than 1 in 5 has no figure here.",
             hint="Do not bend such a board.",
-        )  # fmt: skip
+        )
     return float(np.interp(slope, _SLOPE, _FACTOR))

@@ -1,0 +1,161 @@
+"""Marrow Lane: an invented shop that works for a community orchard. Every job and figure here is made up."""
+
+from __future__ import annotations
+
+import datetime as dt
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from ..core.job import ArcByChord, ArcByRadius, BuildUp, FormChoice, Job, Part, Stock
+from ..core.learning.built_form import BuiltForm
+from ..core.plan import plan
+from ..core.shop.shop import Shop
+from ..store.book import Store
+
+SHOP = Shop(name="Marrow Lane", kerf_mm=2.6, planing_mm=0.8, thinnest_mm=2.0)
+
+
+@dataclass(frozen=True)
+class Came:
+    """How a made-up piece came out: springback over mechanics, days after the form, and what went wrong."""
+
+    over_mechanics: float
+    day: dt.date
+    mishap: str = ""
+    note: str = ""
+    later: dt.date | None = None
+
+
+@dataclass(frozen=True)
+class Example:
+    """One job of the demo, how far it has got, and the pieces that came off its form."""
+
+    job: Job
+    settled: tuple[str, ...]
+    came: Sequence[Came] = ()
+    form_built: bool = False
+
+
+def _day(month: int, day: int) -> dt.date:
+    return dt.date(2026, month, day)
+
+
+EXAMPLES: tuple[Example, ...] = (
+    Example(
+        Job(
+            name="Trellis bow for the espaliers",
+            notes="Bows over the south wall; the espaliers are tied to them.",
+            shape=ArcByRadius(face="inner", radius_mm=620, angle_deg=128),
+            part=Part(thickness_mm=21, width_mm=34, count=5, spares=1, trim_mm=30),
+            stock=Stock(species="larch_european", dryness="air_dried", grain_slope=0.04),
+            build_up=BuildUp(laminae=6, adhesive="pva_crosslinking"),
+        ),
+        ("shape", "stock", "build_up", "form"),
+        (
+            Came(1.12, _day(3, 9)),
+            Came(1.31, _day(3, 11), later=_day(4, 2)),
+            Came(1.22, _day(3, 13)),
+            Came(2.05, _day(3, 15), "early_release", "Needed the clamps: taken off after five hours."),
+            Came(1.05, _day(3, 18)),
+            Came(1.27, _day(3, 20)),
+        ),
+        True,
+    ),
+    Example(
+        Job(
+            name="Lantern bracket for the picking path",
+            shape=ArcByRadius(face="outer", radius_mm=240, angle_deg=150),
+            part=Part(thickness_mm=15, width_mm=24, count=4, spares=1, trim_mm=25),
+            stock=Stock(species="cherry_black", dryness="kiln_dried"),
+            build_up=BuildUp(laminae=6, adhesive="uf_liquid"),
+            form=FormChoice(side="inner", liner_mm=0.5, depth_mm=60),
+        ),
+        ("shape", "stock", "build_up", "form"),
+        (
+            Came(1.41, _day(5, 4)),
+            Came(1.18, _day(5, 6)),
+            Came(1.29, _day(5, 7), later=_day(5, 21)),
+            Came(1.36, _day(5, 9)),
+        ),
+        True,
+    ),
+    Example(
+        Job(
+            name="Shelter rib, trial pair",
+            notes="Two short ribs to learn how this ash behaves before the six long ones are cut.",
+            shape=ArcByChord(face="inner", chord_mm=1200, rise_mm=300),
+            part=Part(thickness_mm=32, width_mm=45, count=2, spares=1, trim_mm=40),
+            stock=Stock(species="ash_white", dryness="air_dried"),
+            build_up=BuildUp(laminae=6, adhesive="uf_liquid"),
+        ),
+        ("shape", "stock", "build_up", "form"),
+        (Came(1.24, _day(9, 14), later=_day(9, 22)), Came(1.33, _day(9, 16)), Came(1.15, _day(9, 17))),
+        True,
+    ),
+    Example(
+        Job(
+            name="Orchard gate arch",
+            shape=ArcByChord(face="outer", chord_mm=1240, rise_mm=410),
+            part=Part(thickness_mm=45, width_mm=70, count=1, spares=1, trim_mm=50),
+            stock=Stock(species="oak_white", dryness="air_dried", grain_slope=0.05),
+            build_up=BuildUp(laminae=7, adhesive="resorcinol"),
+            form=FormChoice(side="inner", liner_mm=1.0, depth_mm=110),
+        ),
+        ("shape", "stock"),
+    ),
+    Example(
+        Job(
+            name="Orchard shelter rib",
+            notes="Six ribs carry the roof of the picking shelter.",
+            shape=ArcByChord(face="inner", chord_mm=1800, rise_mm=500),
+            part=Part(thickness_mm=40, width_mm=60, count=6, spares=1, trim_mm=40),
+            stock=Stock(species="ash_white", dryness="air_dried"),
+            build_up=BuildUp(laminae=8, adhesive="uf_liquid"),
+            form=FormChoice(side="inner", liner_mm=0.0, depth_mm=100),
+        ),
+        ("shape", "stock", "build_up"),
+    ),
+)
+
+
+def fill(store: Store) -> None:
+    """Put the sample shop into an empty store. Needs a connection."""
+    store.save_shop(SHOP)
+    for example in EXAMPLES:
+        job_id = store.add_job(example.job)
+        for stage in example.settled:
+            store.settle(job_id, stage)
+        if example.form_built:
+            built = BuiltForm.of(example.job, plan(example.job, SHOP, store.learnt()))
+            form_id = store.keep_form(job_id, built)
+            for number, came in enumerate(example.came, 1):
+                _piece(store, form_id, example.job, built, number, came)
+
+
+def _piece(store: Store, form_id: int, job: Job, built: BuiltForm, number: int, came: Came) -> None:
+    """A piece measured with a rule: to half a millimetre."""
+
+    def measured(curvature: float) -> tuple[float, float]:
+        arc = built.arc_on(job.shape.face, curvature)
+        return round(arc.chord_mm * 2) / 2, round(arc.rise_mm * 2) / 2
+
+    lost = built.form_curvature - built.predicted_curvature
+    released = built.form_curvature - came.over_mechanics * lost
+    chord, rise = measured(released)
+    piece = store.add_piece(
+        form_id,
+        label=str(number),
+        day=came.day,
+        chord_mm=chord,
+        rise_mm=rise,
+        face=job.shape.face,
+        error_mm=SHOP.measuring_error_mm,
+        mishap=came.mishap,
+        left_out=came.mishap == "early_release",
+        note=came.note,
+    )
+    if came.later:
+        chord, rise = measured(released * 0.994)
+        store.measure_again(
+            piece, day=came.later, chord_mm=chord, rise_mm=rise, face=job.shape.face, error_mm=SHOP.measuring_error_mm
+        )

@@ -1,0 +1,96 @@
+"""What a shop has learnt: each bend's loss ratio, and the band the next bend should fall in."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+from html import escape
+
+from ..core.estimate import Estimate
+from .svg import num, tag
+
+WIDTH, ROW, LEFT, RIGHT, TOP = 860.0, 64.0, 230.0, 20.0, 34.0
+TICKS = (0.25, 0.5, 0.7, 1.0, 1.4, 2.0, 3.0, 4.0)
+
+
+@dataclass(frozen=True)
+class Dot:
+    """One bend: its loss ratio, the error the measuring gives it, what it is called, whether it is left out."""
+
+    ratio: float
+    error: float
+    says: str
+    left_out: bool
+
+
+@dataclass(frozen=True)
+class Row:
+    """One stock group."""
+
+    name: str
+    next_bend: Estimate
+    bends: int
+    dots: tuple[Dot, ...]
+
+
+def _x(ratio: float) -> float:
+    low, high = math.log(TICKS[0]), math.log(TICKS[-1])
+    share = (math.log(min(max(ratio, TICKS[0]), TICKS[-1])) - low) / (high - low)
+    return LEFT + share * (WIDTH - LEFT - RIGHT)
+
+
+def learning_chart(rows: Sequence[Row]) -> str:
+    """Springback over what mechanics predicts, on a log scale; 1 means mechanics was right."""
+    height = TOP + ROW * len(rows) + 26
+    parts = []
+    for tick in TICKS:
+        x = _x(tick)
+        kind = "unity" if tick == 1.0 else "grid"
+        parts.append(tag("path", d=f"M{num(x)} {num(TOP)}V{num(height - 26)}", class_=kind))
+        parts.append(tag("text", f"{tick:g}", x=num(x), y=num(height - 8), class_="tick", text__anchor="middle"))
+    parts.append(tag("text", "as mechanics says", x=num(_x(1.0)), y=20, class_="tick", text__anchor="middle"))
+    parts.append(tag("text", "opens less", x=num(_x(0.27)), y=20, class_="tick"))
+    parts.append(tag("text", "opens more", x=num(_x(3.9)), y=20, class_="tick", text__anchor="end"))
+    for i, row in enumerate(rows):
+        middle = TOP + ROW * (i + 0.5)
+        band = row.next_bend
+        parts.append(tag("text", escape(row.name), x=8, y=num(middle - 2), class_="row-name"))
+        bends = (
+            f"{row.bends} bend{'' if row.bends == 1 else 's'} · next {band.likely:.2f} ({band.low:.2f}–{band.high:.2f})"
+        )
+        parts.append(tag("text", bends, x=8, y=num(middle + 16), class_="tick"))
+        parts.append(
+            tag(
+                "rect",
+                tag("title", f"8 in 10 of the next bends: {band.low:.2f} to {band.high:.2f}"),
+                x=num(_x(band.low)),
+                y=num(middle - 17),
+                width=num(_x(band.high) - _x(band.low)),
+                height=34,
+                rx=4,
+                class_="band",
+            )
+        )
+        parts.append(tag("path", d=f"M{num(_x(band.likely))} {num(middle - 17)}v34", class_="likely"))
+        for j, dot in enumerate(row.dots):
+            y = middle + (j % 5 - 2) * 5
+            parts.append(
+                tag(
+                    "circle",
+                    tag("title", escape(dot.says)),
+                    cx=num(_x(max(dot.ratio, 0.01))),
+                    cy=num(y),
+                    r=4.5,
+                    class_="dot left-out" if dot.left_out else "dot",
+                )
+            )
+    label = tag("title", "Springback of each bend over what mechanics predicts, by kind of stock")
+    return tag(
+        "svg",
+        label + "".join(parts),
+        class_="learning-chart",
+        viewBox=f"0 0 {num(WIDTH)} {num(height)}",
+        role="img",
+        xmlns="http://www.w3.org/2000/svg",
+    )

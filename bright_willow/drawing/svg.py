@@ -1,0 +1,67 @@
+"""Markup for drawings in mm. The only place where y is turned from up to down."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterable
+from html import escape
+
+import numpy as np
+
+from ..core.arrays import Array
+from ..core.shape.curve import Curve
+
+
+def num(value: float) -> str:
+    """A coordinate, to a thousandth, without a tail of zeros."""
+    text = f"{value:.3f}".rstrip("0").rstrip(".")
+    return "0" if text in ("-0", "") else text
+
+
+def point(x: float, y: float) -> str:
+    """A point of the drawing, y upwards, as markup has it, y downwards."""
+    return f"{num(x)} {num(-y)}"
+
+
+def tag(name: str, body: str = "", /, **attributes: object) -> str:
+    """One element. A trailing underscore and double underscores make names like class and stroke-width."""
+    parts = [name]
+    for key, value in attributes.items():
+        if value is None:
+            continue
+        text = num(value) if isinstance(value, float) else str(value)
+        parts.append(f'{key.rstrip("_").replace("__", "-").replace("_", "-")}="{escape(text, quote=True)}"')
+    return f"<{' '.join(parts)}>{body}</{name}>" if body else f"<{' '.join(parts)}/>"
+
+
+def arc_chain(curve: Curve, *, shift: Array | None = None, backwards: bool = False, move: bool = True) -> str:
+    """Path data of a curve: true arcs and lines. `shift` (2,) moves it; `backwards` runs it from its end."""
+    pieces = curve.merged()
+    turn = np.abs(pieces.lengths_mm * pieces.curvature)
+    most = float(turn.max())
+    if most > math.pi / 2:
+        pieces = pieces.cut_finer(max(2, math.ceil(most / (math.pi / 2) * pieces.lengths_mm.size)))
+    points = pieces.points_mm + (np.zeros(2) if shift is None else shift)
+    k = pieces.curvature
+    if backwards:
+        points, k = points[::-1], -k[::-1]
+    data = [("M" if move else "L") + point(*points[0])]
+    for (x, y), bend in zip(points[1:], k, strict=True):
+        if abs(bend) < 1e-9:
+            data.append("L" + point(x, y))
+        else:
+            r = num(1 / abs(bend))
+            data.append(f"A{r} {r} 0 0 {1 if bend > 0 else 0} {point(x, y)}")
+    return "".join(data)
+
+
+def band(inner: Curve, outer: Curve, *, shifts: tuple[Array, Array]) -> str:
+    """Path data of a strip between two parallel faces, closed at its ends."""
+    there = arc_chain(outer, shift=shifts[1])
+    back = arc_chain(inner, shift=shifts[0], backwards=True, move=False)
+    return there + back + "Z"
+
+
+def polyline(points: Iterable[tuple[float, float]] | Array) -> str:
+    """Path data through points."""
+    return "M" + "L".join(point(float(x), float(y)) for x, y in points)

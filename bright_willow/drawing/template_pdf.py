@@ -1,0 +1,281 @@
+"""A template as a PDF at full size, on as many sheets as it takes, to be joined by its marks."""
+
+from __future__ import annotations
+
+import io
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+
+from ..core.arrays import Array
+from ..core.job import Job
+from ..core.plan_parts import Plan
+from ..core.units import Unit, format_length
+from .template import Chain, Template, bulge_arc
+
+MM = 72 / 25.4
+PAPERS: dict[str, tuple[float, float]] = {"a4": (210.0, 297.0), "letter": (215.9, 279.4), "a3": (297.0, 420.0)}
+MARGIN_MM, FOOT_MM, OVERLAP_MM = 10.0, 14.0, 15.0
+CHECK_MM = 100.0
+
+
+@dataclass(frozen=True)
+class Tiling:
+    """How a drawing falls on sheets. tile: what one sheet shows; step: from one sheet to the next."""
+
+    page: tuple[float, float]
+    columns: int
+    rows: int
+    left: float
+    top: float
+    used: tuple[tuple[int, int], ...]
+
+    @property
+    def tile(self) -> tuple[float, float]:
+        return self.page[0] - 2 * MARGIN_MM, self.page[1] - 2 * MARGIN_MM - FOOT_MM
+
+    @property
+    def step(self) -> tuple[float, float]:
+        return self.tile[0] - OVERLAP_MM, self.tile[1] - OVERLAP_MM
+
+    def corner(self, column: int, row: int) -> tuple[float, float]:
+        """Left and bottom of a sheet's window on the drawing."""
+        return self.left + column * self.step[0], self.top - row * self.step[1] - self.tile[1]
+
+
+def sheet_name(column: int, row: int) -> str:
+    """A1 top left; letters run across, numbers down."""
+    letters = ""
+    column += 1
+    while column:
+        column, rest = divmod(column - 1, 26)
+        letters = chr(65 + rest) + letters
+    return f"{letters}{row + 1}"
+
+
+def tiling(template: Template, paper: str) -> Tiling:
+    """The fewest sheets of this paper, upright or on its side; sheets that would stay empty are left out."""
+    width, height = PAPERS[paper]
+    lines = np.vstack([c.dense(3.0) for c in template.chains])
+    spots = np.array([[w.x, w.y] for w in template.words])
+    ways = [_tiling_on(page, lines, spots) for page in ((width, height), (height, width))]
+    return min(ways, key=lambda t: len(t.used))
+
+
+def _tiling_on(page: tuple[float, float], lines: Array, spots: Array) -> Tiling:
+    """The tiling on one page; a sheet is used when a line or the middle of some words falls on it."""
+    points = np.vstack((lines, spots))
+    (left, bottom), (right, top) = points.min(axis=0) - 6, points.max(axis=0) + 6
+    trial = Tiling(page, 1, 1, 0, 0, ())
+    counts = [
+        max(1, int(np.ceil((extent - OVERLAP_MM) / step)))
+        for extent, step in zip((right - left, top - bottom), trial.step, strict=True)
+    ]
+    spare_x = counts[0] * trial.step[0] + OVERLAP_MM - (right - left)
+    spare_y = counts[1] * trial.step[1] + OVERLAP_MM - (top - bottom)
+    made = Tiling(page, counts[0], counts[1], float(left - spare_x / 2), float(top + spare_y / 2), ())
+    used = []
+    for row in range(made.rows):
+        for column in range(made.columns):
+            x, y = made.corner(column, row)
+            inside = (
+                (points[:, 0] >= x)
+                & (points[:, 0] <= x + made.tile[0])
+                & (points[:, 1] >= y)
+                & (points[:, 1] <= y + made.tile[1])
+            )
+            if inside.any():
+                used.append((column, row))
+    return Tiling(page, made.columns, made.rows, made.left, made.top, tuple(used))
+
+
+def template_pdf(job: Job, plan: Plan, template: Template, *, paper: str, unit: Unit) -> bytes:
+    """The file: a first page with particulars, page map, check bar and offsets, then the sheets."""
+    from reportlab.pdfgen.canvas import Canvas
+
+    sheets = tiling(template, paper)
+    out = io.BytesIO()
+    canvas = Canvas(out, pageCompression=1)
+    canvas.setTitle(template.name)
+    canvas.setCreator("Bright Willow")
+    _cover(canvas, job, plan, template, sheets, paper, unit)
+    for column, row in sheets.used:
+        _sheet(canvas, template, sheets, column, row)
+    canvas.save()
+    return out.getvalue()
+
+
+def _check_bar(canvas: Any, x: float, y: float) -> None:
+    """A bar of exactly 100 mm to lay a rule against, in page mm."""
+    canvas.setStrokeGray(0)
+    canvas.setLineWidth(0.5)
+    canvas.line(x * MM, y * MM, (x + CHECK_MM) * MM, y * MM)
+    for i in range(11):
+        height = 3.0 if i % 5 == 0 else 1.8
+        canvas.line((x + 10 * i) * MM, y * MM, (x + 10 * i) * MM, (y + height) * MM)
+    canvas.setFont("Helvetica", 7.5)
+    canvas.setFillGray(0)
+    canvas.drawString((x + CHECK_MM + 2) * MM, y * MM, "100 mm: lay a rule on it. If it is off, print again at 100 %.")
+
+
+def _cover(canvas: Any, job: Job, plan: Plan, template: Template, sheets: Tiling, paper: str, unit: Unit) -> None:
+    width, height = PAPERS[paper]
+    canvas.setPageSize((width * MM, height * MM))
+    y = height - 20
+    canvas.setFont("Helvetica-Bold", 16)
+    canvas.drawString(MARGIN_MM * MM, y * MM, job.name[:70])
+    canvas.setFont("Helvetica", 10)
+    face = plan.form.face
+    known = (
+        "learned from your own bends" if plan.form.grade == "learned" else "by mechanics; no bend of yours is in it yet"
+    )
+    lines = [
+        f"Form at full size, {len(sheets.used)} sheets of {paper.upper() if paper != 'letter' else 'Letter'}."
+        " Print at 100 %, no scaling, and check the bar below.",
+        f"Face to the wood: {plan.form.side} face of the part. The line is the finished edge: no cutter allowed for.",
+        f"Face radius {format_length(face.least_radius_mm or 0, unit)}, sweep {face.sweep_deg:.2f}°, chord "
+        f"{format_length(face.chord_mm, unit)}, rise {format_length(face.rise_mm, unit)} (over the whole blank).",
+        f"Springback is in it: each end opens {format_length(plan.springback.tip_mm.likely, unit)} "
+        f"({format_length(plan.springback.tip_mm.low, unit)} to {format_length(plan.springback.tip_mm.high, unit)}, "
+        f"8 in 10), {known}.",
+        f"{len(plan.laminae)} laminae of {format_length(plan.laminae[0].thickness_mm, unit)} {plan.species_name}; "
+        f"stack the form to at least {format_length(plan.form.stack_height_mm, unit)}.",
+    ]
+    for line in lines:
+        y -= 6
+        canvas.drawString(MARGIN_MM * MM, y * MM, line)
+    y -= 12
+    _check_bar(canvas, MARGIN_MM, y)
+    y = _page_map(canvas, template, sheets, y - 8, width)
+    y = _offsets(canvas, plan, y - 8, unit)
+    canvas.setFont("Helvetica", 8)
+    for caution in plan.cautions:
+        y -= 4.2
+        if y > 8:
+            canvas.drawString(MARGIN_MM * MM, y * MM, caution[:150])
+    canvas.showPage()
+
+
+def _page_map(canvas: Any, template: Template, sheets: Tiling, top: float, width: float) -> float:
+    """A small picture of how the sheets join; returns the height it ends at."""
+    columns_mm = sheets.columns * sheets.step[0] + OVERLAP_MM
+    rows_mm = sheets.rows * sheets.step[1] + OVERLAP_MM
+    scale = min((width - 2 * MARGIN_MM) / columns_mm, 80 / rows_mm)
+    canvas.saveState()
+    canvas.translate(MARGIN_MM * MM, (top - rows_mm * scale) * MM)
+    canvas.setFont("Helvetica", 8)
+    for column, row in sheets.used:
+        x, y = sheets.corner(column, row)
+        x0, y0 = (x - sheets.left) * scale, (y - sheets.top + rows_mm) * scale
+        canvas.setStrokeGray(0.6)
+        canvas.setLineWidth(0.4)
+        canvas.rect(x0 * MM, y0 * MM, sheets.tile[0] * scale * MM, sheets.tile[1] * scale * MM)
+        canvas.setFillGray(0.35)
+        canvas.drawCentredString(
+            (x0 + sheets.tile[0] * scale / 2) * MM, (y0 + sheets.tile[1] * scale / 2) * MM - 3, sheet_name(column, row)
+        )
+    canvas.setStrokeGray(0)
+    canvas.setLineWidth(0.8)
+    for chain in template.chains:
+        if chain.layer in ("FACE", "BODY"):
+            points = (chain.dense(10.0) - np.array([sheets.left, sheets.top - rows_mm])) * scale * MM
+            path = canvas.beginPath()
+            path.moveTo(*map(float, points[0]))
+            for x, y in points[1:]:
+                path.lineTo(float(x), float(y))
+            canvas.drawPath(path)
+    canvas.restoreState()
+    return top - rows_mm * scale
+
+
+def _offsets(canvas: Any, plan: Plan, top: float, unit: Unit) -> float:
+    """The table of offsets in columns; returns the height it ends at."""
+    canvas.setFillGray(0)
+    canvas.setFont("Helvetica-Bold", 9)
+    canvas.drawString(
+        MARGIN_MM * MM, top * MM, "Offsets of the face: station from the middle, height above the base line"
+    )
+    canvas.setFont("Helvetica", 8.5)
+    rows, per_column = plan.form.offsets, 12
+    for i, row in enumerate(rows):
+        x = MARGIN_MM + 46 * (i // per_column)
+        y = top - 6 - 4.2 * (i % per_column)
+        canvas.drawRightString((x + 18) * MM, y * MM, format_length(row.station_mm, unit, with_unit=False))
+        canvas.drawRightString((x + 38) * MM, y * MM, format_length(row.height_mm, unit, with_unit=False))
+    return top - 6 - 4.2 * min(per_column, len(rows)) - 4
+
+
+def _sheet(canvas: Any, template: Template, sheets: Tiling, column: int, row: int) -> None:
+    """One sheet: its window on the drawing, join marks, name and check bar."""
+    canvas.setPageSize((sheets.page[0] * MM, sheets.page[1] * MM))
+    x, y = sheets.corner(column, row)
+    low = MARGIN_MM + FOOT_MM
+    canvas.saveState()
+    clip = canvas.beginPath()
+    clip.rect(MARGIN_MM * MM, low * MM, sheets.tile[0] * MM, sheets.tile[1] * MM)
+    canvas.clipPath(clip, stroke=0, fill=0)
+    canvas.translate((MARGIN_MM - x) * MM, (low - y) * MM)
+    for chain in template.chains:
+        _draw_chain(canvas, chain)
+    canvas.setFillGray(0)
+    for words in template.words:
+        canvas.saveState()
+        canvas.translate(words.x * MM, words.y * MM)
+        canvas.rotate(words.angle_deg)
+        canvas.setFont("Helvetica", words.height_mm * MM)
+        canvas.drawCentredString(0, 0, words.text)
+        canvas.restoreState()
+    canvas.restoreState()
+    _joins(canvas, sheets, column, row, low)
+    canvas.setFont("Helvetica-Bold", 12)
+    canvas.drawString(MARGIN_MM * MM, (MARGIN_MM + 7) * MM, f"{sheet_name(column, row)}   {template.name}"[:80])
+    _check_bar(canvas, MARGIN_MM, MARGIN_MM)
+    canvas.showPage()
+
+
+def _draw_chain(canvas: Any, chain: Chain) -> None:
+    canvas.setLineWidth({"FACE": 0.9, "BODY": 0.5, "MARKS": 0.5}[chain.layer])
+    canvas.setStrokeGray(0.0 if chain.layer != "BODY" else 0.35)
+    canvas.setDash([8, 4] if chain.dashed else [])
+    path = canvas.beginPath()
+    path.moveTo(*map(float, chain.points[0] * MM))
+    for a, b, bulge in chain.arcs():
+        if abs(bulge) < 1e-9:
+            path.lineTo(*map(float, b * MM))
+            continue
+        _, radius, start, turn = bulge_arc(a, b, bulge)
+        reach = 4 / 3 * np.tan(turn / 4) * radius
+        end = start + turn
+        c1 = a + reach * np.array([-np.sin(start), np.cos(start)])
+        c2 = b - reach * np.array([-np.sin(end), np.cos(end)])
+        path.curveTo(*map(float, np.concatenate((c1, c2, b)) * MM))
+    if chain.closed:
+        path.close()
+    canvas.drawPath(path, stroke=1, fill=0)
+    canvas.setDash([])
+
+
+def _joins(canvas: Any, sheets: Tiling, column: int, row: int, low: float) -> None:
+    """Crossed circles in the middle of every overlap: the same mark stands on both sheets. And which sheet is next."""
+    w, h = sheets.tile
+    half = OVERLAP_MM / 2
+    canvas.setStrokeGray(0.2)
+    canvas.setLineWidth(0.35)
+    canvas.setFillGray(0.3)
+    canvas.setFont("Helvetica", 7)
+    canvas.setDash([2, 2])
+    canvas.rect(MARGIN_MM * MM, low * MM, w * MM, h * MM)
+    canvas.setDash([])
+    sides = {(1, 0): (w - half, None), (-1, 0): (half, None), (0, -1): (None, h - half), (0, 1): (None, half)}
+    for (dc, dr), (x, y) in sides.items():
+        if (column + dc, row + dr) not in sheets.used:
+            continue
+        name = sheet_name(column + dc, row + dr)
+        for share in (0.2, 0.8):
+            px = MARGIN_MM + (x if x is not None else w * share)
+            py = low + (y if y is not None else h * share)
+            canvas.circle(px * MM, py * MM, 2.5 * MM)
+            canvas.line((px - 4) * MM, py * MM, (px + 4) * MM, py * MM)
+            canvas.line(px * MM, (py - 4) * MM, px * MM, (py + 4) * MM)
+        canvas.drawString((px + 4.5) * MM, (py + 1) * MM, name)

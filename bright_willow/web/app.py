@@ -1,0 +1,86 @@
+"""The web application: its parts put together."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from fastapi import FastAPI, Request
+from fastapi.exceptions import RequestValidationError
+from fastapi.responses import HTMLResponse, JSONResponse, Response
+from starlette.exceptions import HTTPException
+from starlette.middleware.gzip import GZipMiddleware
+from starlette.staticfiles import StaticFiles
+from starlette.types import Scope
+
+from .. import __version__
+from ..core.job import JobFaulty, faults_in
+from ..store.book import NotThere, Store
+from .guard import Guard
+from .pages import api, book, job, jobs, measure, shop
+from .render import render
+
+STATIC = Path(__file__).parent / "static"
+
+
+class Shipped(StaticFiles):
+    """Files that ship with the program; a browser may keep them while the version stays."""
+
+    async def get_response(self, path: str, scope: Scope) -> Response:
+        response = await super().get_response(path, scope)
+        response.headers["cache-control"] = "public, max-age=3600"
+        return response
+
+
+def create_app(store: Store) -> FastAPI:
+    """The application on an open store."""
+    app = FastAPI(
+        title="Bright Willow",
+        version=__version__,
+        docs_url=None,
+        redoc_url=None,
+        description="Works out how to bend wood. All lengths in mm, curvature in 1/mm, angles in degrees.",
+    )
+    app.state.store = store
+    for page in (jobs, job, measure, book, shop, api):
+        app.include_router(page.router)
+    app.mount("/static", Shipped(directory=STATIC), name="static")
+    app.add_exception_handler(NotThere, _not_there)  # type: ignore[arg-type]
+    app.add_exception_handler(HTTPException, _refused)  # type: ignore[arg-type]
+    app.add_exception_handler(RequestValidationError, _unreadable)  # type: ignore[arg-type]
+    app.add_exception_handler(JobFaulty, _faulty)  # type: ignore[arg-type]
+    app.add_middleware(GZipMiddleware, minimum_size=20_000, compresslevel=4)
+    app.add_middleware(Guard)
+    return app
+
+
+def _wants_page(request: Request) -> bool:
+    return "text/html" in request.headers.get("accept", "")
+
+
+def _message(request: Request, status: int, says: str) -> Response:
+    if _wants_page(request):
+        return HTMLResponse(render("message.html", title="Not here", says=says, unit="mm", here=""), status)
+    return JSONResponse({"faults": [{"field": "", "says": says}]}, status)
+
+
+async def _not_there(request: Request, error: NotThere) -> Response:
+    return _message(request, 404, str(error))
+
+
+async def _refused(request: Request, error: HTTPException) -> Response:
+    says = {404: "There is no such page here.", 405: "That cannot be done here."}.get(
+        error.status_code, str(error.detail)
+    )
+    response = _message(request, error.status_code, says)
+    for name, value in (error.headers or {}).items():
+        response.headers[name] = value
+    return response
+
+
+async def _faulty(request: Request, error: JobFaulty) -> Response:
+    return JSONResponse({"faults": [{"field": f.field, "says": f.says} for f in error.faults]}, 422)
+
+
+async def _unreadable(request: Request, error: RequestValidationError) -> Response:
+    faults = [{"field": f.field, "says": f.says} for f in faults_in(error.errors())]
+    return JSONResponse({"faults": faults}, 422)

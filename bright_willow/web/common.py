@@ -1,0 +1,65 @@
+"""What the pages share: the store of a request, typed forms, answers."""
+
+from __future__ import annotations
+
+import datetime as dt
+from typing import Any
+
+from fastapi import Request
+from fastapi.responses import HTMLResponse, RedirectResponse, Response
+
+from ..store.book import Store
+from .render import render
+from .views import JobView, job_view
+
+TABLE_LIMIT = 60
+
+
+def store_of(request: Request) -> Store:
+    """The open store."""
+    store: Store = request.app.state.store
+    return store
+
+
+async def typed_in(request: Request) -> dict[str, str]:
+    """A posted form as text, later values of a name winning; files are left out."""
+    async with request.form(max_fields=TABLE_LIMIT, max_files=1) as form:
+        return {name: value for name, value in form.multi_items() if isinstance(value, str)}
+
+
+def page(template: str, request: Request, status: int = 200, **values: Any) -> HTMLResponse:
+    """A whole page, or with a `parts/` template a part of one."""
+    return HTMLResponse(render(template, **values), status)
+
+
+def wants_parts(request: Request) -> bool:
+    """Whether the page's own script asks, and wants only what changed."""
+    return request.headers.get("x-parts") == "yes"
+
+
+def go_to(path: str) -> Response:
+    """After a change: look at this."""
+    return RedirectResponse(path, 303)
+
+
+def view_of(request: Request, job_id: int, stage: str, **more: Any) -> JobView:
+    """The view of a stored job; `job` among `more` shows a preview in its place. Needs a connection."""
+    store = store_of(request)
+    state = store.job(job_id)
+    return job_view(
+        state,
+        more.pop("job", state.job),
+        stage=stage,
+        shop=store.shop(),
+        learnt=store.learnt(),
+        forms=store.forms(job_id),
+        today=dt.date.today(),
+        **more,
+    )
+
+
+def show(request: Request, view: JobView, status: int = 200, *, parts: bool | None = None) -> HTMLResponse:
+    """A job page, or its changing parts when its script asks."""
+    as_parts = wants_parts(request) if parts is None else parts
+    template = "parts/places.html" if as_parts else "job.html"
+    return page(template, request, status, v=view, unit=view.unit, here="jobs")

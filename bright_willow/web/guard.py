@@ -1,0 +1,99 @@
+"""What stands before every request: host and origin checks, a limit on size, and the headers of every answer."""
+
+from __future__ import annotations
+
+import logging
+import secrets
+from urllib.parse import urlsplit
+
+from starlette.datastructures import Headers, MutableHeaders
+from starlette.responses import PlainTextResponse
+from starlette.types import ASGIApp, Message, Receive, Scope, Send
+
+log = logging.getLogger("bright_willow")
+MOST_BYTES = 4_000_000
+POLICY = (
+    "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data:; font-src 'self'; "
+    "connect-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'"
+)
+HEADERS = {
+    "content-security-policy": POLICY,
+    "x-content-type-options": "nosniff",
+    "referrer-policy": "same-origin",
+    "cross-origin-opener-policy": "same-origin",
+}
+LOCAL = frozenset({"127.0.0.1", "localhost", "::1"})
+
+
+class TooLarge(Exception):
+    """A body past the limit, met while it was being read."""
+
+
+class Guard:
+    """Pure ASGI, so that it costs next to nothing."""
+
+    def __init__(self, app: ASGIApp, hosts: frozenset[str] = LOCAL) -> None:
+        self.app = app
+        self.hosts = hosts
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        if scope["type"] != "http":
+            await self.app(scope, receive, send)
+            return
+        headers = Headers(scope=scope)
+        refusal = self._refusal(scope, headers)
+        if refusal is not None:
+            await refusal(scope, receive, send)
+            return
+        started, taken = False, 0
+
+        async def counted() -> Message:
+            nonlocal taken
+            message = await receive()
+            taken += len(message.get("body", b""))
+            if taken > MOST_BYTES:
+                raise TooLarge
+            return message
+
+        async def dressed(message: Message) -> None:
+            nonlocal started
+            if message["type"] == "http.response.start":
+                started = True
+                out = MutableHeaders(scope=message)
+                for name, value in HEADERS.items():
+                    out.setdefault(name, value)
+            await send(message)
+
+        try:
+            await self.app(scope, counted, dressed)
+        except TooLarge:
+            if not started:
+                await PlainTextResponse("That is more than this program takes in at once.", 413)(scope, receive, send)
+        except Exception:
+            number = secrets.token_hex(4)
+            log.exception("surprise %s at %s %s", number, scope["method"], scope["path"])
+            if started:
+                raise
+            text = f"Something went wrong here, not with you. Nothing was lost. Reference {number}."
+            await PlainTextResponse(text, 500)(scope, receive, send)
+
+    def _refusal(self, scope: Scope, headers: Headers) -> PlainTextResponse | None:
+        host = _host_name(headers.get("host", ""))
+        if host not in self.hosts:
+            return PlainTextResponse("This program answers only under its own address.", 400)
+        if scope["method"] not in ("GET", "HEAD", "OPTIONS"):
+            origin = headers.get("origin")
+            if origin is not None and urlsplit(origin).netloc != headers.get("host"):
+                return PlainTextResponse("Changes are taken only from this program's own pages.", 403)
+            if headers.get("sec-fetch-site", "same-origin") not in ("same-origin", "none"):
+                return PlainTextResponse("Changes are taken only from this program's own pages.", 403)
+        length = headers.get("content-length", "0")
+        if not length.isdigit() or int(length) > MOST_BYTES:
+            return PlainTextResponse("That is more than this program takes in at once.", 413)
+        return None
+
+
+def _host_name(host: str) -> str:
+    if host.startswith("["):
+        return host[1:].partition("]")[0]
+    return host.rpartition(":")[0] if ":" in host else host

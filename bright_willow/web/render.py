@@ -1,0 +1,58 @@
+"""Templates, and one filter for each kind of quantity. Templates never calculate."""
+
+from __future__ import annotations
+
+from functools import cache
+from pathlib import Path
+from typing import Any
+
+from jinja2 import Environment, FileSystemLoader, StrictUndefined
+from markupsafe import Markup
+
+from ..core.estimate import GRADES
+from ..core.units import format_force, format_length, format_moment
+
+HERE = Path(__file__).parent
+ICONS = HERE / "static" / "icons"
+
+
+@cache
+def icon(name: str) -> Markup:
+    """One line drawing from the icon set, set into the page."""
+    text = (ICONS / f"{name}.svg").read_text("utf-8")
+    return Markup(text.replace("<svg ", '<svg aria-hidden="true" ', 1))
+
+
+def _percent(value: float) -> str:
+    return f"{value * 100:.0f} %" if value >= 0.1 else f"{value * 100:.1f} %"
+
+
+@cache
+def environment() -> Environment:
+    """The one template environment: strict about names, escaping everything."""
+    env = Environment(
+        loader=FileSystemLoader(HERE / "templates"),
+        autoescape=True,
+        undefined=StrictUndefined,
+        auto_reload=False,
+        trim_blocks=True,
+        lstrip_blocks=True,
+    )
+    env.filters.update(
+        length=lambda mm, unit, decimals=1: format_length(mm, unit, decimals=decimals),
+        bare=lambda mm, unit: format_length(mm, unit, with_unit=False),
+        percent=_percent,
+        force=format_force,
+        moment=format_moment,
+        times=lambda ratio: f"{ratio:.1f} ×",
+        angle=lambda degrees: f"{degrees:.1f}°",
+        day=lambda d: f"{d.day} {d:%b %Y}",
+        short_day=lambda d: f"{d.day} {d:%b}",
+    )
+    env.globals.update(icon=icon, grade_says=GRADES)
+    return env
+
+
+def render(template: str, **values: Any) -> str:
+    """A page or a part of one."""
+    return environment().get_template(template).render(**values)

@@ -1,0 +1,13 @@
+// Single keys: each presses the thing on the page that carries it (data-key). Typing in a field is left alone.
+export function startKeys() {
+  document.addEventListener("keydown", (event) => {
+    if (event.ctrlKey || event.metaKey || event.altKey || document.querySelector("dialog[open]")) return;
+    if (event.target.closest("input:not([type=radio]):not([type=checkbox]), select, textarea")) return;
+    if (event.key === "m") {
+      document.querySelector('[data-units] button[aria-pressed="false"]')?.click();
+      return;
+    }
+    const target = [...document.querySelectorAll("[data-key]")].find((e) => e.dataset.key === event.key && !e.disabled);
+    if (target) { event.preventDefault(); target.click(); }
+  });
+}

@@ -1,0 +1,10 @@
+// Starts each behaviour the page asks for. Nothing here computes: the server answers, these put the answer in place.
+import { startLive } from "./live.js";
+import { startPull } from "./pull.js";
+import { startPointing } from "./pointing.js";
+import { startKeys } from "./keys.js";
+
+startLive();
+startPull();
+startPointing();
+startKeys();

@@ -1,0 +1,52 @@
+// Handles on the drawing. The pointer's place is sent as drawing coordinates; the server says what shape that makes.
+import { ANSWERS, WHOLE, lastWins, post, swap } from "./places.js";
+
+function place(svg, event) {
+  return new DOMPoint(event.clientX, event.clientY).matrixTransform(svg.getScreenCTM().inverse());
+}
+
+const pull = lastWins(async (url, query, last) => {
+  const answer = await post(`${url}?${new URLSearchParams(query)}`, new URLSearchParams());
+  if (answer && answer.status === 200) swap(await answer.text(), last ? WHOLE : [...ANSWERS, "hand"]);
+});
+
+export function startPull() {
+  let held = null;
+  document.addEventListener("pointerdown", (event) => {
+    const handle = event.target.closest?.("[data-handle]");
+    if (!handle || event.button !== 0) return;
+    event.preventDefault();
+    const svg = handle.ownerSVGElement;
+    held = { name: handle.dataset.handle, url: handle.closest("[data-pull]").dataset.pull, frame: svg.dataset.frame, at: null };
+    document.body.classList.add("dragging");
+  });
+  document.addEventListener("pointermove", (event) => {
+    if (!held) return;
+    const svg = document.querySelector("svg.board");
+    if (!svg) return;
+    held.at = place(svg, event);
+    pull(held.url, { handle: held.name, x: held.at.x, y: held.at.y, frame: held.frame }, false);
+  });
+  const letGo = () => {
+    if (!held) return;
+    document.body.classList.remove("dragging");
+    if (held.at) pull(held.url, { handle: held.name, x: held.at.x, y: held.at.y, keep: 1 }, true);
+    held = null;
+  };
+  document.addEventListener("pointerup", letGo);
+  document.addEventListener("pointercancel", letGo);
+  document.addEventListener("keydown", async (event) => {
+    const handle = event.target.closest?.("[data-handle]");
+    const ways = { ArrowUp: [0, -1], ArrowDown: [0, 1], ArrowLeft: [-1, 0], ArrowRight: [1, 0] };
+    if (!handle || !ways[event.key]) return;
+    event.preventDefault();
+    const knob = handle.querySelector(".knob");
+    const step = Number(handle.dataset.step);
+    const [dx, dy] = ways[event.key];
+    const name = handle.dataset.handle;
+    await pull(handle.closest("[data-pull]").dataset.pull, {
+      handle: name, x: Number(knob.getAttribute("cx")) + dx * step, y: Number(knob.getAttribute("cy")) + dy * step, keep: 1,
+    }, true);
+    document.querySelector(`[data-handle="${name}"]`)?.focus();
+  });
+}

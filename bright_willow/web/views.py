@@ -1,0 +1,303 @@
+"""What the pages show, worked out before a template sees it."""
+
+from __future__ import annotations
+
+import datetime as dt
+from dataclasses import dataclass
+from typing import Any
+
+from markupsafe import Markup
+
+from ..core.errors import OutOfRange
+from ..core.findings import Finding, Level, worst
+from ..core.job import Job
+from ..core.learning.built_form import MISHAPS, Comparison, compare
+from ..core.learning.experience import Learnt
+from ..core.plan import checked_plan
+from ..core.plan_parts import Plan
+from ..core.shape.arc import FACES
+from ..core.shop.shop import Shop
+from ..core.units import Unit, format_length, format_wood
+from ..core.ways.cold_lamination import feel_of
+from ..core.wood.species import Species, species
+from ..drawing.board import Frame, Measured, OffTheForm, board_svg
+from ..store.book import JobState, KeptForm, Piece
+from .fields import Field, fields_for, shown
+
+STAGES: tuple[tuple[str, str], ...] = (
+    ("shape", "Shape"),
+    ("stock", "Stock"),
+    ("build_up", "Build-up"),
+    ("form", "Form"),
+    ("measure", "Measure"),
+)
+STAGE_NAMES = dict(STAGES)
+
+
+@dataclass(frozen=True)
+class Leaf:
+    """A stage on the stem."""
+
+    key: str
+    name: str
+    number: int
+    is_here: bool
+    is_settled: bool
+    level: Level
+    says: str
+
+
+@dataclass(frozen=True)
+class Quantity:
+    """A number of the sill, with its grade and what it is made of."""
+
+    label: str
+    value: str
+    grade: str
+    note: str = ""
+    level: Level = "fit"
+
+
+@dataclass(frozen=True)
+class Input:
+    """A field with what stands in it and what is wrong with it."""
+
+    field: Field
+    text: str
+    fault: str
+
+
+@dataclass(frozen=True)
+class PieceLine:
+    """One measurement of one piece, against what was expected."""
+
+    piece: Piece
+    measurement_id: int
+    day: dt.date
+    chord: str
+    chord_off: str
+    rise: str
+    rise_off: str
+    tip_off: str
+    verdict: str
+    level: Level
+    is_first: bool
+    is_last: bool
+    face: str
+
+
+@dataclass
+class JobView:
+    """Everything a job page or a part of it needs."""
+
+    state: JobState
+    job: Job
+    stage: str
+    unit: Unit
+    shop: Shop
+    plan: Plan | None
+    fault: str
+    board: Markup
+    stem: list[Leaf]
+    numbers: list[Quantity]
+    findings: tuple[Finding, ...]
+    inputs: dict[str, Input]
+    form: KeptForm | None
+    form_fits: bool
+    pieces: list[PieceLine]
+    wood: Species
+    today: str
+    next_stage: str | None
+    piece_typed: dict[str, str]
+    piece_faults: dict[str, str]
+    next_label: str
+    mishaps: tuple[tuple[str, str], ...] = tuple(MISHAPS.items())
+    faces: tuple[tuple[str, str], ...] = tuple(FACES.items())
+
+
+def job_view(
+    state: JobState,
+    job: Job,
+    *,
+    stage: str,
+    shop: Shop,
+    learnt: Learnt,
+    forms: list[KeptForm],
+    today: dt.date,
+    typed: dict[str, str] | None = None,
+    faults: dict[str, str] | None = None,
+    frame: str = "",
+    piece_typed: dict[str, str] | None = None,
+    piece_faults: dict[str, str] | None = None,
+) -> JobView:
+    """The view of a job at a stage; `job` may be a preview that is not saved."""
+    unit = shop.units
+    answer = checked_plan(job, shop, learnt)
+    plan = None if isinstance(answer, OutOfRange) else answer
+    said = answer.says(unit) if isinstance(answer, OutOfRange) else ""
+    form = forms[-1] if forms else None
+    lines, measured = _pieces(form, unit) if form and stage == "measure" else ([], [])
+    board = Markup("")
+    if plan:
+        off = OffTheForm(form.built, measured) if form and stage == "measure" else None
+        board = Markup(board_svg(job, plan, stage=stage, unit=unit, off_form=off, frame=Frame.parse(frame)))
+    findings = plan.findings if plan else ()
+    inputs = _inputs(job, stage, unit, typed or {}, faults or {})
+    at = [key for key, _ in STAGES].index(stage)
+    return JobView(
+        state=state,
+        job=job,
+        stage=stage,
+        unit=unit,
+        shop=shop,
+        plan=plan,
+        fault=said,
+        board=board,
+        stem=_stem(state, stage, findings, said, form),
+        numbers=_numbers(plan, job, unit, stage, form) if plan else [],
+        findings=findings,
+        inputs=inputs,
+        form=form,
+        form_fits=bool(form and form.built.matches(job)),
+        pieces=lines,
+        wood=species(job.stock.species),
+        today=today.isoformat(),
+        next_stage=STAGES[at + 1][0] if at + 1 < len(STAGES) else None,
+        piece_typed=piece_typed or {},
+        piece_faults=piece_faults or {},
+        next_label=_next_label(form),
+    )
+
+
+def _next_label(form: KeptForm | None) -> str:
+    """The first number no piece of this form is called by."""
+    taken = {p.label for p in form.pieces} if form else set()
+    return next(str(n) for n in range(1, len(taken) + 2) if str(n) not in taken)
+
+
+def _inputs(job: Job, stage: str, unit: Unit, typed: dict[str, str], faults: dict[str, str]) -> dict[str, Input]:
+    data = job.model_dump()
+    made = {}
+    for field in fields_for(stage, job):
+        at: Any = data
+        for part in field.name.split("."):
+            at = at[part]
+        text = typed.get(field.name, shown(field, at, unit)) if faults else shown(field, at, unit)
+        made[field.name] = Input(field, text, faults.get(field.name, ""))
+    return made
+
+
+def _stem(state: JobState, stage: str, findings: tuple[Finding, ...], fault: str, form: KeptForm | None) -> list[Leaf]:
+    leaves = []
+    for number, (key, name) in enumerate(STAGES, 1):
+        own = [f.level for f in findings if f.stage == key]
+        level: Level = "stop" if fault and key in ("shape", "build_up") else worst(own)
+        settled = key in state.settled
+        if key == "form":
+            settled = form is not None
+        if key == "measure":
+            settled = bool(form and form.pieces)
+        words = {"fit": "nothing against it", "watch": "something to watch", "stop": "something stops it"}
+        leaves.append(Leaf(key, name, number, key == stage, settled, level, words[level]))
+    return leaves
+
+
+def _numbers(plan: Plan, job: Job, unit: Unit, stage: str, form: KeptForm | None) -> list[Quantity]:
+    """The figures of the sill."""
+
+    def length(mm: float) -> str:
+        return format_length(mm, unit)
+
+    if stage == "measure" and form:
+        chord, rise = form.built.expected_on(job.shape.face)
+        face = FACES[job.shape.face]
+        return [
+            Quantity(
+                "Chord to expect",
+                length(chord.likely),
+                chord.grade,
+                f"{length(chord.low)} to {length(chord.high)}, 8 in 10 · {face}",
+            ),
+            Quantity(
+                "Rise to expect",
+                length(rise.likely),
+                rise.grade,
+                f"{length(rise.low)} to {length(rise.high)}, 8 in 10 · {face}",
+            ),
+        ]
+    tip, use = plan.springback.tip_mm, plan.use_of_strain
+    level = worst([f.level for f in plan.findings if f.code.startswith("strain.")])
+    stock = plan.quantities.stock
+    pieces = plan.quantities.pieces + plan.quantities.spares
+    return [
+        Quantity("Use of strain", f"{use.value:.0%}", use.grade, feel_of(use.value), level),
+        Quantity(
+            "Tips spring back", length(tip.likely), tip.grade, f"{length(tip.low)} to {length(tip.high)}, 8 in 10"
+        ),
+        Quantity(
+            "Form face radius",
+            length(plan.form.face.least_radius_mm or 0),
+            plan.form.grade,
+            f"sweeps {plan.form.face.sweep_deg:.1f}°",
+        ),
+        Quantity(
+            "Strips to cut",
+            f"{stock.strips}",
+            "allowance",
+            f"for {pieces} piece{'s' if pieces > 1 else ''}, {length(stock.strip_length_mm)} long",
+        ),
+        Quantity(
+            "Wood", format_wood(stock.volume_m3, unit), "allowance", f"{stock.times_finished:.1f} × the finished wood"
+        ),
+        Quantity(
+            "Glue", f"{plan.quantities.glue_g.value:.0f} g", "allowance", f"{job.build_up.laminae - 1} lines a piece"
+        ),
+    ]
+
+
+def _pieces(form: KeptForm, unit: Unit) -> tuple[list[PieceLine], list[Measured]]:
+    """Measurements as lines of the table, and the last of each piece for the drawing."""
+    lines, drawn = [], []
+
+    def bare(mm: float) -> str:
+        return format_length(mm, unit, with_unit=False)
+
+    for piece in form.pieces:
+        for i, m in enumerate(piece.measurements):
+            seen = compare(form.built, chord_mm=m.chord_mm, rise_mm=m.rise_mm, face=m.face, error_mm=m.error_mm)
+            level, verdict = _verdict(seen, piece)
+            lines.append(
+                PieceLine(
+                    piece,
+                    m.id,
+                    m.day,
+                    bare(m.chord_mm),
+                    _signed(seen.chord_off_mm, unit),
+                    bare(m.rise_mm),
+                    _signed(seen.rise_off_mm, unit),
+                    f"{bare(seen.tip_off_mm)} {'open' if seen.opens else 'closed'}",
+                    verdict,
+                    level,
+                    i == 0,
+                    i == len(piece.measurements) - 1,
+                    FACES[m.face],
+                )
+            )
+        if not piece.left_out:
+            drawn.append(Measured(piece.label, seen.mid_line))
+    return lines, drawn
+
+
+def _verdict(seen: Comparison, piece: Piece) -> tuple[Level, str]:
+    if piece.left_out:
+        return "watch", "left out"
+    if not seen.teaches:
+        return "watch", "springback lost in measuring" if seen.ratio > 0 else "tighter than the form"
+    if seen.within_band:
+        return "fit", "as expected"
+    return "watch", "opened more than expected" if seen.chord_off_mm > 0 else "opened less than expected"
+
+
+def _signed(mm: float, unit: Unit) -> str:
+    text = format_length(abs(mm), unit, with_unit=False)
+    return text if text == "0" else ("+" if mm > 0 else "−") + text

@@ -1,0 +1,49 @@
+"""What the tests share: a rib to bend, an open store, the application."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import pytest
+from httpx2 import Client
+from starlette.testclient import TestClient
+
+from bright_willow.core.job import Job, read_job
+from bright_willow.demo.marrow_lane import fill
+from bright_willow.store.book import Store
+from bright_willow.web.app import create_app
+
+RIB = {
+    "name": "Rib",
+    "shape": {"kind": "arc_by_chord", "face": "inner", "chord_mm": 1800, "rise_mm": 500},
+    "part": {"thickness_mm": 40, "width_mm": 60, "count": 6, "spares": 1, "trim_mm": 40},
+    "stock": {"species": "ash_white"},
+    "build_up": {"laminae": 8, "adhesive": "uf_liquid"},
+}
+
+
+@pytest.fixture
+def rib() -> Job:
+    return read_job(RIB)
+
+
+@pytest.fixture
+def store(tmp_path: Path) -> Store:
+    return Store(tmp_path)
+
+
+@pytest.fixture
+def demo_store(store: Store) -> Store:
+    with store.connected():
+        fill(store)
+    return store
+
+
+@pytest.fixture
+def client(store: Store) -> Client:
+    return TestClient(create_app(store), base_url="http://127.0.0.1")
+
+
+@pytest.fixture
+def demo_client(demo_store: Store) -> Client:
+    return TestClient(create_app(demo_store), base_url="http://127.0.0.1")

@@ -1,0 +1,149 @@
+"""What bends teach."""
+
+import math
+import random
+
+import numpy as np
+import pytest
+from pydantic import ValidationError
+
+from bright_willow.core.errors import OutOfRange
+from bright_willow.core.learning.built_form import BuiltForm, check_measured, compare
+from bright_willow.core.learning.experience import (
+    GROUP_SD,
+    SCATTER_SD,
+    SHOP_SD,
+    BendRecord,
+    learn,
+    loss_ratio,
+)
+from bright_willow.core.plan import plan
+from bright_willow.core.shape.arc import Arc, face_offset_mm
+
+
+def bend(ratio, *, group="ash_white|rigid", kf=1 / 1000, lost=2e-5, thickness=40.0, face="inner", error=0.5, **more):
+    """A bend of known loss ratio, its chord and rise worked out on a 1.9 m piece."""
+    k = kf - ratio * lost
+    arc = Arc(1 / k, 1900 * k).moved_out(face_offset_mm(face, thickness))
+    return BendRecord(
+        group=group,
+        form_curvature=kf,
+        predicted_curvature=kf - lost,
+        thickness_mm=thickness,
+        chord_mm=arc.chord_mm,
+        rise_mm=arc.rise_mm,
+        face=face,
+        error_mm=error,
+        **more,
+    )
+
+
+@pytest.mark.parametrize("face", ["inner", "mid", "outer"])
+def test_loss_ratio_of_a_known_bend(face):
+    seen = loss_ratio(bend(1.3, face=face))
+    assert seen.ratio == pytest.approx(1.3, rel=1e-9)
+    assert seen.says_something
+
+
+def test_measuring_error_reaches_the_ratio():
+    """Moving the rise by its error moves the ratio by no more than the stated error."""
+    record = bend(1.3)
+    moved = record.model_copy(update={"rise_mm": record.rise_mm + 0.5})
+    shift = abs(loss_ratio(moved).ratio - loss_ratio(record).ratio)
+    assert 0.2 * loss_ratio(record).error < shift <= loss_ratio(record).error
+
+
+def test_nothing_measured_gives_the_prior():
+    band = learn([]).about(way="cold_lamination", group="x|rigid").next_bend()
+    spread = math.sqrt(SHOP_SD**2 + GROUP_SD**2 + SCATTER_SD**2)
+    assert band.likely == 1.0
+    assert band.high == pytest.approx(math.exp(1.2816 * spread), rel=1e-4)
+    assert band.low == pytest.approx(1 / band.high)
+    assert band.grade == "allowance"
+
+
+def test_agrees_with_the_joint_normal_solved_as_a_matrix():
+    """Independent: build the covariance of all unknowns and data, and condition on the data."""
+    ratios = {"a|rigid": [1.2, 1.5, 1.1], "b|rigid": [0.8], "c|slight": [1.9, 1.7]}
+    records = [bend(r, group=g, error=1e-6) for g, rs in ratios.items() for r in rs]
+    y = np.log([r for rs in ratios.values() for r in rs])
+    of = [g for g, rs in ratios.items() for _ in rs]
+    data = SHOP_SD**2 + np.array([[GROUP_SD**2 * (p == q) for q in of] for p in of]) + SCATTER_SD**2 * np.eye(len(y))
+    learnt = learn(records)
+    for group in [*ratios, "new|rigid"]:
+        cross = SHOP_SD**2 + np.array([GROUP_SD**2 * (group == q) for q in of])
+        mean = cross @ np.linalg.solve(data, y)
+        variance = SHOP_SD**2 + GROUP_SD**2 - cross @ np.linalg.solve(data, cross)
+        belief = learnt.about(way="cold_lamination", group=group)
+        assert belief.mean == pytest.approx(mean, abs=1e-6)
+        assert belief.variance == pytest.approx(variance, abs=1e-6)
+
+
+def test_the_band_holds_eight_in_ten():
+    rng = random.Random(7)
+    inside = total = 0
+    for _ in range(400):
+        shop, group = rng.gauss(0, SHOP_SD), rng.gauss(0, GROUP_SD)
+        draws = [math.exp(shop + group + rng.gauss(0, SCATTER_SD)) for _ in range(5)]
+        band = (
+            learn([bend(r, error=1e-4) for r in draws[:4]])
+            .about(way="cold_lamination", group="ash_white|rigid")
+            .next_bend()
+        )
+        inside += band.low <= draws[4] <= band.high
+        total += 1
+    assert 0.74 < inside / total < 0.86
+
+
+def test_more_bends_narrow_the_band_and_left_out_ones_do_not():
+    def width(records):
+        band = learn(records).about(way="cold_lamination", group="ash_white|rigid").next_bend()
+        return band.high / band.low
+
+    assert width([bend(1.2)] * 6) < width([bend(1.2)]) < width([])
+    assert learn([bend(3.0, left_out=True)]).used == 0
+
+
+def test_bends_that_say_nothing_are_counted_not_used():
+    learnt = learn([bend(0.02), bend(-0.5), bend(1.2)])
+    assert (learnt.used, learnt.unusable) == (1, 2)
+
+
+def test_records_are_checked():
+    with pytest.raises(ValidationError):
+        BendRecord(group="g", form_curvature=-1, predicted_curvature=0, thickness_mm=1, chord_mm=1, rise_mm=1)
+    with pytest.raises(OutOfRange, match="no springback"):
+        loss_ratio(bend(1.0).model_copy(update={"predicted_curvature": 1 / 1000}))
+
+
+def test_a_built_form_expects_what_its_plan_said(rib):
+    made = plan(rib)
+    built = BuiltForm.of(rib, made)
+    chord, rise = built.expected_on("inner")
+    assert (chord.likely, rise.likely) == (pytest.approx(1800, abs=1e-6), pytest.approx(500, abs=1e-6))
+    assert chord.low < 1800 < chord.high
+    assert built.matches(rib)
+    assert not built.matches(rib.model_copy(update={"build_up": rib.build_up.model_copy(update={"laminae": 9})}))
+
+
+def test_comparing_a_piece_that_opened_more(rib):
+    built = BuiltForm.of(rib, plan(rib))
+    arc = built.arc_on("inner", built.expected * 0.985)
+    seen = compare(built, chord_mm=arc.chord_mm, rise_mm=arc.rise_mm, face="inner", error_mm=0.5)
+    assert seen.opens
+    assert seen.chord_off_mm == pytest.approx(arc.chord_mm - 1800, abs=1e-6)
+    assert seen.rise_off_mm == pytest.approx(arc.rise_mm - 500, abs=1e-6)
+    lost = built.form_curvature - built.predicted_curvature
+    assert seen.ratio == pytest.approx((built.form_curvature - built.expected * 0.985) / lost)
+    # the tips of the inner face, crown laid on crown, move about as those of the mid-line
+    assert seen.tip_off_mm == pytest.approx(math.hypot(seen.chord_off_mm / 2, seen.rise_off_mm), rel=0.05)
+
+
+def test_measurements_that_cannot_be_of_this_piece_are_refused(rib):
+    built = BuiltForm.of(rib, plan(rib))
+    with pytest.raises(OutOfRange, match="long") as caught:
+        check_measured(built, chord_mm=900, rise_mm=250, face="inner")
+    assert "mm" in caught.value.says("mm")
+    with pytest.raises(OutOfRange):
+        check_measured(built, chord_mm=1800, rise_mm=0, face="inner")
+    check_measured(built, chord_mm=1806, rise_mm=492, face="inner")

@@ -1,0 +1,221 @@
+"""The plan as a whole: hand-computed values, laws, findings, faults."""
+
+import math
+
+import numpy as np
+import pytest
+
+from bright_willow.core.errors import OutOfRange
+from bright_willow.core.job import JobFaulty, read_job
+from bright_willow.core.learning.experience import NOTHING_LEARNT, Belief, Learnt
+from bright_willow.core.plan import form_face, plan
+from bright_willow.core.shop.shop import Shop
+from bright_willow.core.wood.grain import grain_factor
+from bright_willow.core.wood.species import species, species_table
+from tests.conftest import RIB
+
+
+def changed(**places):
+    data = {
+        **RIB,
+        **{k: {**RIB[k], **v} if isinstance(v, dict) and k in RIB and k != "shape" else v for k, v in places.items()},
+    }
+    return read_job(data)
+
+
+def test_the_rib_by_hand(rib):
+    """The numbers written out in docs/model.md."""
+    made = plan(rib)
+    assert made.geometry.inner.least_radius_mm == pytest.approx(1060)
+    assert made.geometry.mid.least_radius_mm == pytest.approx(1080)
+    assert made.geometry.mid.length_mm == pytest.approx(1080 * 4 * math.atan2(1000, 1800), rel=1e-9)
+    assert made.springback.loss_share.likely == pytest.approx(1 / 64, rel=2e-3)
+    assert made.use_of_strain.value == pytest.approx(5 / 2 / 1043 / (103 / 12_000), rel=5e-3)
+    released = made.curves.released
+    assert released.chord_mm == pytest.approx(made.curves.target.chord_mm, abs=1e-6)
+    assert made.form.face.least_radius_mm == pytest.approx(1080 * (1 - 1 / 64) - 20, rel=1e-3)
+    assert made.form.face.sweep_deg > made.geometry.mid.sweep_deg
+    assert made.quantities.stock.strips == 56
+    assert made.forces.lever_pull_n.value == pytest.approx(
+        made.forces.holding_moment_nmm.value / (made.curves.on_form.length_mm / 2 + 40), rel=1e-9
+    )
+
+
+def test_lamina_lengths_grow_outwards(rib):
+    cuts = [lamina.cut_length_mm for lamina in plan(rib).laminae]
+    assert all(b > a for a, b in zip(cuts, cuts[1:], strict=False))
+    form = plan(rib).curves.on_form
+    per_lamina = math.radians(form.sweep_deg) * 5 * (form.length_mm + 80) / form.length_mm
+    assert cuts[-1] - cuts[0] == pytest.approx(7 * per_lamina, rel=1e-6)
+
+
+def test_the_ladder_agrees_with_planning_each_rung(rib):
+    ladder = plan(rib).ladder
+    for rung in ladder[1:12:3]:
+        alone = plan(changed(build_up={"laminae": rung.laminae}))
+        assert rung.use_of_strain == pytest.approx(alone.use_of_strain.value, rel=1e-4)
+        assert rung.tip_mm == pytest.approx(alone.springback.tip_mm.likely, rel=1e-4)
+        assert rung.stock_m3 == pytest.approx(alone.quantities.stock.volume_m3, rel=2e-2)
+    assert [r.laminae for r in ladder if r.chosen] == [8]
+
+
+@pytest.mark.parametrize("face", ["inner", "mid", "outer"])
+def test_the_same_piece_stated_on_any_face(face):
+    thickness, radius = 40, {"inner": 980.0, "mid": 1000.0, "outer": 1020.0}[face]
+    job = changed(shape={"kind": "arc_by_radius", "face": face, "radius_mm": radius, "angle_deg": 90})
+    assert plan(job).geometry.mid.least_radius_mm == pytest.approx(1000)
+    assert plan(job).geometry.outer.length_mm == pytest.approx((1000 + thickness / 2) * math.pi / 2)
+
+
+def test_the_form_face_is_a_true_parallel_with_its_liner():
+    for side, offset in (("inner", -(20 + 1.5)), ("outer", 20 + 1.5)):
+        made = plan(changed(form={"side": side, "liner_mm": 1.5}))
+        on_form = 1 / made.curves.on_form.curvature_per_mm[0]
+        assert made.form.face.least_radius_mm == pytest.approx(on_form + offset)
+
+
+def test_offsets_lie_on_the_face(rib):
+    made = plan(rib)
+    R, c, h = made.form.face.least_radius_mm, made.form.face.chord_mm, made.form.face.rise_mm
+    for row in made.form.offsets:
+        assert row.height_mm == pytest.approx(math.sqrt(R**2 - row.station_mm**2) - (R - h), abs=1e-4)
+    assert made.form.offsets[0].station_mm == pytest.approx(-c / 2)
+    assert made.form.offsets[-1].height_mm == pytest.approx(0, abs=1e-6)
+    steps = np.diff([o.station_mm for o in made.form.offsets[1:-1]])
+    assert steps == pytest.approx(np.full(len(steps), 100.0))
+
+
+def test_offsets_of_a_face_past_the_upright_go_along_it():
+    made = plan(
+        changed(
+            shape={"kind": "arc_by_radius", "face": "mid", "radius_mm": 300, "angle_deg": 250},
+            part={"thickness_mm": 12, "trim_mm": 20},
+        )
+    )
+    R = made.form.face.least_radius_mm
+    centre = made.form.face.rise_mm - R
+    for row in made.form.offsets:
+        assert math.hypot(row.station_mm, row.height_mm - centre) == pytest.approx(R, abs=1e-4)
+
+
+def test_form_marks_and_stick_agree(rib):
+    made = plan(rib)
+    ends = [m for m in made.stick if m.kind == "part_end"]
+    assert ends[1].inner_mm == pytest.approx(made.form.part_end_mm - made.form.middle_mm)
+    assert made.stick[-1].outer_mm > made.stick[-1].inner_mm
+
+
+def test_a_body_too_deep_for_its_bend_gets_a_straight_base():
+    tight = changed(
+        shape={"kind": "arc_by_radius", "face": "inner", "radius_mm": 60, "angle_deg": 120},
+        part={"thickness_mm": 6},
+        form={"depth_mm": 90},
+    )
+    assert plan(tight).form.has_straight_base
+    assert form_face(plan(tight)).outline_points()[:, 1].min() < 0
+
+
+def test_what_was_learnt_moves_the_form_and_narrows_the_band(rib):
+    learnt = Learnt({}, {("cold_lamination", "ash_white|rigid"): Belief(math.log(1.4), 0.004, 9)}, 9, 0)
+    plain, wise = plan(rib), plan(rib, Shop(), learnt)
+    assert wise.springback.tip_mm.likely == pytest.approx(1.4 * plain.springback.tip_mm.likely, rel=0.01)
+    assert wise.springback.tip_mm.grade == "learned"
+    assert "9 measured bends" in wise.springback.basis
+    spread = wise.springback.tip_mm.high / wise.springback.tip_mm.low
+    assert spread < plain.springback.tip_mm.high / plain.springback.tip_mm.low
+    assert wise.curves.released.rise_mm == pytest.approx(plain.curves.target.rise_mm, abs=1e-6)
+
+
+FINDINGS = {
+    "strain.breaks": changed(build_up={"laminae": 2}),
+    "strain.risky": changed(build_up={"laminae": 3}),
+    "strain.fit": changed(),
+    "laminae.few": changed(build_up={"laminae": 3}),
+    "laminae.thin": changed(build_up={"laminae": 30}),
+    "glue.settles": changed(build_up={"adhesive": "pva"}),
+    "stock.green": changed(stock={"dryness": "green"}),
+    "stock.run_out": changed(stock={"grain_slope": 0.1}),
+    "part.no_spare": changed(part={"spares": 0}),
+    "part.short_trim": changed(part={"trim_mm": 4}),
+    "form.crosses": changed(shape={"kind": "arc_by_radius", "face": "inner", "radius_mm": 500, "angle_deg": 338}),
+    "springback.unknown": changed(build_up={"laminae": 4}),
+}
+
+
+@pytest.mark.parametrize("code", FINDINGS)
+def test_each_finding_and_what_clears_it(code):
+    job = FINDINGS[code]
+    found = {f.code: f for f in plan(job).findings}
+    assert code in found, list(found)
+    finding = found[code]
+    assert finding.says.endswith(".") and finding.because.endswith(".")
+    if finding.try_:
+        data = job.model_dump()
+        for name, value in finding.try_.sets.items():
+            room, leaf = name.split(".")
+            data[room][leaf] = value
+        assert code not in {f.code for f in plan(read_job(data)).findings}
+
+
+def test_no_finding_where_none_is_due(rib):
+    assert {
+        f.level
+        for f in plan(
+            rib, Shop(), Learnt({}, {("cold_lamination", "ash_white|rigid"): Belief(0, 0.01, 9)}, 9, 0)
+        ).findings
+    } == {"fit"}
+
+
+@pytest.mark.parametrize(
+    ("change", "field"),
+    [
+        ({"shape": {"kind": "arc_by_chord", "face": "inner", "chord_mm": 10, "rise_mm": 900}}, "shape.chord_mm"),
+        ({"shape": {"kind": "arc_by_radius", "face": "outer", "radius_mm": 42, "angle_deg": 90}}, "shape.radius_mm"),
+        ({"shape": {"kind": "arc_by_chord", "face": "inner", "chord_mm": 1000, "rise_mm": -3}}, "shape.rise_mm"),
+        ({"shape": {"kind": "spiral"}}, "shape"),
+        ({"part": {"thickness_mm": "thick", "width_mm": 60}}, "part.thickness_mm"),
+        ({"part": {"thickness_mm": 40, "width_mm": float("inf")}}, "part.width_mm"),
+        ({"stock": {"species": "kryptonite"}}, "stock.species"),
+        ({"build_up": {"laminae": 8, "adhesive": "spit"}}, "build_up.adhesive"),
+        ({"build_up": {"laminae": 2.5}}, "build_up.laminae"),
+        ({"name": "   "}, "name"),
+        ({"colour": "red"}, "colour"),
+    ],
+)
+def test_faults_name_their_field_and_say_a_sentence(change, field):
+    with pytest.raises(JobFaulty) as caught:
+        read_job({**RIB, **change})
+    assert field in {f.field for f in caught.value.faults}
+    assert all(f.says.endswith(".") for f in caught.value.faults)
+
+
+def test_all_faults_come_at_once():
+    with pytest.raises(JobFaulty) as caught:
+        read_job({**RIB, "part": {"thickness_mm": -1, "width_mm": 0, "count": 0}}, "in")
+    says = {f.field: f.says for f in caught.value.faults}
+    assert set(says) == {"part.thickness_mm", "part.width_mm", "part.count"}
+    assert says["part.width_mm"] == "At least 5/64 in, please."
+
+
+def test_too_few_laminae_for_what_was_learnt_cannot_be_planned():
+    learnt = Learnt({}, {("cold_lamination", "ash_white|rigid"): Belief(math.log(4), 0.01, 5)}, 5, 0)
+    with pytest.raises(OutOfRange, match="thinner laminae"):
+        plan(changed(build_up={"laminae": 2}), Shop(), learnt)
+    assert plan(changed(build_up={"laminae": 9}), Shop(), learnt)
+    assert NOTHING_LEARNT.used == 0
+
+
+def test_every_row_of_the_tables_has_grade_and_source():
+    for row in species_table().values():
+        assert row.stiffness_grade in ("published", "allowance") and row.stiffness_source
+        assert (row.rt_strap is None) or (row.bend_grade and row.bend_source)
+        assert 0.004 < row.breaking_strain < 0.012
+    assert species("ash_white").breaking_strain == pytest.approx(103 / 12_000)
+
+
+def test_grain_factor_at_its_edges():
+    assert [grain_factor(s) for s in (0, 1 / 25, 1 / 5)] == [1.0, 0.96, 0.55]
+    assert 0.89 < grain_factor(1 / 17) < 0.93
+    for bad in (-0.01, 0.21):
+        with pytest.raises(OutOfRange):
+            grain_factor(bad)

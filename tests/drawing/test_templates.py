@@ -1,0 +1,144 @@
+"""Exported files read back by other libraries and measured."""
+
+import csv
+import io
+import math
+
+import dxfgrabber
+import numpy as np
+import pdfplumber
+import pytest
+import svgelements
+
+from bright_willow.core.job import read_job
+from bright_willow.core.plan import plan
+from bright_willow.drawing.export import EXPORTS
+from bright_willow.drawing.template import form_template
+from bright_willow.drawing.template_pdf import OVERLAP_MM, PAPERS, sheet_name, tiling
+from tests.conftest import RIB
+
+PT = 25.4 / 72
+BIG_SWEEP = {
+    **RIB,
+    "name": "Hook – “über” 木 <&>",
+    "shape": {"kind": "arc_by_radius", "face": "outer", "radius_mm": 160, "angle_deg": 230},
+    "part": {"thickness_mm": 12, "width_mm": 20, "trim_mm": 15},
+    "form": {"side": "outer", "liner_mm": 2, "depth_mm": 60},
+}
+
+
+def exported(kind, data=RIB, paper="a4"):
+    job = read_job(data)
+    made = plan(job)
+    return EXPORTS[kind].make(job, made, "mm", paper), made
+
+
+def circle_through(points):
+    """Least-squares circle through points (n, 2): centre and radius, independent of how they were made."""
+    a = np.column_stack((2 * points, np.ones(len(points))))
+    (x, y, c), *_ = np.linalg.lstsq(a, (points**2).sum(1), rcond=None)
+    return np.array([x, y]), math.sqrt(c + x * x + y * y)
+
+
+@pytest.mark.parametrize("data", [RIB, BIG_SWEEP], ids=["rib", "hook"])
+def test_svg_read_back(data):
+    raw, made = exported("svg", data)
+    root = svgelements.SVG.parse(io.BytesIO(raw), ppi=25.4)  # one unit a millimetre
+    paths = [e for e in root.elements() if isinstance(e, svgelements.Path) and e.values.get("stroke") == "#000000"]
+    face = paths[0]
+    points = np.array([[face.point(t).x, face.point(t).y] for t in np.linspace(0, 1, 200)])
+    _, radius = circle_through(points)
+    assert radius == pytest.approx(made.form.face.least_radius_mm, abs=0.01)
+    assert face.length(error=1e-7) == pytest.approx(made.form.face.length_mm, abs=0.05)
+    assert np.hypot(*(points[-1] - points[0])) == pytest.approx(made.form.face.chord_mm, abs=0.01)
+
+
+@pytest.mark.parametrize("data", [RIB, BIG_SWEEP], ids=["rib", "hook"])
+def test_dxf_read_back(data, tmp_path):
+    raw, made = exported("dxf", data)
+    path = tmp_path / "form.dxf"
+    path.write_bytes(raw)
+    drawing = dxfgrabber.readfile(str(path))
+    assert drawing.header["$INSUNITS"] == 4  # millimetres
+    assert {"FACE", "BODY", "MARKS", "TEXT"} <= {layer.name for layer in drawing.layers}
+    (face,) = [e for e in drawing.entities if e.layer == "FACE"]
+    points, bulges = np.array([p[:2] for p in face.points]), np.array(face.bulge[:-1])
+    chords = np.hypot(*np.diff(points, axis=0).T)
+    turns = 4 * np.arctan(np.abs(bulges))
+    assert chords / (2 * np.sin(turns / 2)) == pytest.approx(
+        np.full(len(chords), made.form.face.least_radius_mm), abs=0.001
+    )
+    assert math.degrees(turns.sum()) == pytest.approx(made.form.face.sweep_deg, abs=1e-4)
+    assert np.hypot(*(points[-1] - points[0])) == pytest.approx(made.form.face.chord_mm, abs=0.001)
+    assert (bulges < 0).all() == (made.form.face.curvature_per_mm[0] > 0)
+
+
+def face_on(page):
+    """Points of the heavy face line on a sheet, in mm of the sheet."""
+    lines = [c for c in page.curves if abs(c["linewidth"] - 0.9) < 0.01]
+    return [np.array(c["pts"]) * PT for c in lines]
+
+
+@pytest.mark.parametrize("paper", sorted(PAPERS))
+def test_pdf_tiles_measured_and_joined(paper):
+    raw, made = exported("pdf", RIB, paper)
+    job = read_job(RIB)
+    sheets = tiling(form_template(job, made, "mm"), paper)
+    with pdfplumber.open(io.BytesIO(raw)) as pdf:
+        assert len(pdf.pages) == len(sheets.used) + 1
+        for page in pdf.pages:  # the check bar is on every page, and 100 mm long
+            assert any(abs(line["width"] * PT - 100) < 0.01 for line in page.lines)
+        where = {}
+        for page, place in zip(pdf.pages[1:], sheets.used, strict=True):
+            assert sheet_name(*place) in page.extract_text()
+            where[place] = (face_on(page)[0], page)
+        for face, _ in where.values():
+            assert np.hypot(*(face[-1] - face[0])) == pytest.approx(made.form.face.chord_mm, abs=0.05)
+        step = np.array(sheets.step)
+        joined = 0
+        for (column, row), (face, page) in where.items():
+            for dc, dr in ((1, 0), (0, 1)):
+                if (column + dc, row + dr) in where:
+                    other, other_page = where[column + dc, row + dr]
+                    shift = face - other
+                    assert shift == pytest.approx(np.broadcast_to(step * [dc, dr], shift.shape), abs=0.01)
+                    marks, others = rings(page), rings(other_page)
+                    shared = [m for m in marks for o in others if np.hypot(*(m - o - step * [dc, dr])) < 0.01]
+                    assert len(shared) >= 2  # two join marks fall on one another
+                    joined += 1
+        assert joined
+
+
+def rings(page):
+    """Middles of the join marks, 5 mm circles, in mm."""
+    boxes = [c for c in page.curves if abs(c["width"] * PT - 5) < 0.05 and abs(c["height"] * PT - 5) < 0.05]
+    return [np.array([(c["x0"] + c["x1"]) / 2, page.height - (c["y0"] + c["y1"]) / 2]) * PT for c in boxes]
+
+
+def test_tiles_overlap_and_cover_every_line():
+    job = read_job(RIB)
+    template = form_template(job, plan(job), "mm")
+    for paper in PAPERS:
+        sheets = tiling(template, paper)
+        assert sheets.tile[0] - sheets.step[0] == OVERLAP_MM
+        for chain in template.chains:
+            for x, y in chain.dense(2.0):
+                corners = [sheets.corner(*place) for place in sheets.used]
+                assert any(a <= x <= a + sheets.tile[0] and b <= y <= b + sheets.tile[1] for a, b in corners)
+
+
+def test_csv_read_back():
+    raw, made = exported("csv")
+    rows = list(csv.DictReader(io.StringIO(raw.decode())))
+    assert len(rows) == len(made.form.offsets)
+    assert float(rows[3]["height_mm_above_base_line"]) == pytest.approx(made.form.offsets[3].height_mm, abs=0.005)
+
+
+def test_odd_names_and_letters_print():
+    raw, _ = exported("pdf", BIG_SWEEP, "letter")
+    with pdfplumber.open(io.BytesIO(raw)) as pdf:
+        assert "100 mm" in pdf.pages[0].extract_text()
+
+
+def test_sheet_names():
+    assert [sheet_name(c, 0) for c in (0, 25, 26)] == ["A1", "Z1", "AA1"]

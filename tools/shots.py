@@ -1,0 +1,57 @@
+"""Makes docs/screenshots from the demo data: one current picture of each main view."""
+
+from __future__ import annotations
+
+import sys
+import tempfile
+from pathlib import Path
+
+from playwright.sync_api import sync_playwright
+
+from tools.running import running_app
+
+OUT = Path(__file__).parent.parent / "docs" / "screenshots"
+VIEWS = {
+    "jobs": "/",
+    "shape": "/jobs/5/shape",
+    "stock": "/jobs/5/stock",
+    "build-up": "/jobs/5/build_up",
+    "form": "/jobs/5/form",
+    "measure": "/jobs/1/measure",
+    "book": "/book",
+}
+FLAGS = [
+    "--no-sandbox",
+    "--disable-gpu",
+    "--disable-dev-shm-usage",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+    "--no-first-run",
+]
+
+
+def main(out: Path, names: list[str]) -> None:
+    """Write the named pictures, or all."""
+    from bright_willow.demo.marrow_lane import fill
+    from bright_willow.store.book import Store
+
+    out.mkdir(parents=True, exist_ok=True)
+    with tempfile.TemporaryDirectory() as folder:
+        store = Store(Path(folder))
+        with store.connected():
+            fill(store)
+        with running_app(store) as address, sync_playwright() as play:
+            browser = play.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
+            page = browser.new_page(viewport={"width": 1280, "height": 800})
+            for name, path in VIEWS.items():
+                if names and name not in names:
+                    continue
+                page.goto(address + path)
+                page.wait_for_load_state("networkidle")
+                page.screenshot(path=out / f"{name}.png")
+            browser.close()
+
+
+if __name__ == "__main__":
+    main(OUT, sys.argv[1:])
