@@ -42,12 +42,14 @@ def _run(folder: Path, port: int, *, demo: bool) -> None:
         with store.connected():
             if not store.jobs() and not store.jobs_put_away():
                 fill(store)
-    listener = socket.socket()
+    # the protocol by name: without it every answer waits for an acknowledgement, some 40 ms
+    listener = socket.socket(socket.AF_INET, socket.SOCK_STREAM, socket.IPPROTO_TCP)
     listener.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
     try:
         listener.bind(("127.0.0.1", port))
     except OSError:
         raise _stop(f"Port {port} is taken. Choose another: --port {port + 1 if port < 65535 else 8123}.") from None
+    listener.listen(128)
     typer.echo(f"Bright Willow is open at http://127.0.0.1:{listener.getsockname()[1]}/  (Ctrl+C closes it)")
     typer.echo(f"Everything is kept in {folder}")
     config = uvicorn.Config(create_app(store), log_level="warning", server_header=False)

@@ -20,7 +20,7 @@ from .wood.species import species
 class ArcByRadius(Document):
     """An arc given by its radius on one face and the angle it sweeps."""
 
-    kind: Literal["arc_by_radius"] = "arc_by_radius"
+    kind: Literal["arc_by_radius"]
     face: Face = "inner"
     radius_mm: Length = Field(ge=5, le=50_000)
     angle_deg: Length = Field(ge=1, le=340)
@@ -33,7 +33,7 @@ class ArcByRadius(Document):
 class ArcByChord(Document):
     """An arc given by chord and rise, both measured on one face."""
 
-    kind: Literal["arc_by_chord"] = "arc_by_chord"
+    kind: Literal["arc_by_chord"]
     face: Face = "inner"
     chord_mm: Length = Field(ge=10, le=50_000)
     rise_mm: Length = Field(ge=1, le=25_000)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import cache
+
 import numpy as np
 
 from .arrays import Array
@@ -20,6 +22,7 @@ from .plan_parts import (
     Offset,
     Plan,
     Quantities,
+    Rung,
     Springback,
     StickMark,
 )
@@ -35,11 +38,12 @@ WAYS = {"cold_lamination": ColdLamination}
 MOST_STATIONS = 30
 
 
-def plan(job: Job, shop: Shop | None = None, learnt: Learnt = NOTHING_LEARNT) -> Plan:
+def plan(job: Job, shop: Shop | None = None, learnt: Learnt = NOTHING_LEARNT, *, brief: bool = False) -> Plan:
     """How to bend what the job asks for, in this shop, knowing what its bends have taught.
 
     Pure: the same three inputs give the same Plan. Raises: OutOfRange when no such bend can be made; a bend that can
-    be made badly comes back with findings instead.
+    be made badly comes back with findings instead. `brief` leaves out the rungs of the
+    ladder and the offsets of the form, for an answer while a shape is being dragged; nothing else is different.
     """
     shop = shop or Shop()
     if job.way not in WAYS:
@@ -59,13 +63,18 @@ def plan(job: Job, shop: Shop | None = None, learnt: Learnt = NOTHING_LEARNT) ->
         trim_mm=job.part.trim_mm,
         depth_mm=job.form.depth_mm,
     )
-    springback = _springback(way, target, k_form, ratio, belief)
-    rungs = way.rungs(
-        lengths_mm=target.lengths_mm,
-        target=target.curvature,
-        blank_length_mm=blank.length_mm,
-        loss_ratio=ratio.likely,
-    )
+    released = way.release(k_form, loss_ratio=np.array([ratio.low, ratio.likely, ratio.high])[:, None])
+    springback = _springback(way, target, k_form, released, ratio, belief)
+
+    @cache
+    def rungs() -> tuple[Rung, ...]:
+        return way.rungs(
+            lengths_mm=target.lengths_mm,
+            target=target.curvature,
+            blank_length_mm=blank.length_mm,
+            loss_ratio=ratio.likely,
+        )
+
     strain = way.layup.strain(k_form)
     use = strain / way.breaking_strain
     worst = float(use.max())
@@ -80,7 +89,7 @@ def plan(job: Job, shop: Shop | None = None, learnt: Learnt = NOTHING_LEARNT) ->
         bends=belief.bends,
         settling_tip_mm=springback.settling_tip_mm.value,
         form_sweep_deg=abs(float(np.degrees(blank.sweep_rad))),
-        ladder=rungs,
+        rungs=rungs,
     )
     return Plan(
         format="bright-willow-plan",
@@ -92,14 +101,14 @@ def plan(job: Job, shop: Shop | None = None, learnt: Learnt = NOTHING_LEARNT) ->
         species_source=way.wood.stiffness_source,
         breaking_strain=Figure(way.breaking_strain, way.wood.stiffness_grade),
         geometry=_geometry(job, target),
-        curves=_curves(way, target, on_form, ratio),
+        curves=_curves(way, target, on_form, released),
         use_of_strain=Figure(worst, way.wood.stiffness_grade),
         use_along=_along(on_form, use),
         laminae=_laminae(way, blank, strain, use),
-        ladder=rungs,
+        ladder=() if brief else rungs(),
         springback=springback,
         forces=_forces(way, k_form, blank.length_mm),
-        form=_form(job, shop, face, ratio),
+        form=_form(job, shop, face, ratio, brief),
         stick=_stick(job, blank),
         quantities=Quantities(
             job.part.count,
@@ -114,9 +123,10 @@ def plan(job: Job, shop: Shop | None = None, learnt: Learnt = NOTHING_LEARNT) ->
     )
 
 
-def _springback(way: ColdLamination, target: Curve, k_form: Array, ratio: Estimate, belief: Belief) -> Springback:
-    k = np.array([ratio.low, ratio.likely, ratio.high])[:, None]
-    released = way.release(k_form, loss_ratio=k)
+def _springback(
+    way: ColdLamination, target: Curve, k_form: Array, released: Array, ratio: Estimate, belief: Belief
+) -> Springback:
+    """`released` (3, n): at the low, likely and high end of the loss ratio."""
     opened = tip_distance_mm(target.lengths_mm, k_form, released)
     tight = int(np.argmax(np.abs(k_form)))
     lost = 1 - released[:, tight] / k_form[tight]
@@ -143,13 +153,10 @@ def _geometry(job: Job, target: Curve) -> Geometry:
     return Geometry(inner, mid, outer, job.part.thickness_mm, job.part.width_mm)
 
 
-def _curves(way: ColdLamination, target: Curve, on_form: Curve, ratio: Estimate) -> Curves:
-    def off(loss_ratio: float) -> Curve:
-        return on_form.with_curvature(way.release(on_form.curvature, loss_ratio=loss_ratio))
-
-    released = off(ratio.likely)
-    settled = on_form.with_curvature(way.settled(released.curvature))
-    return Curves(*(CurveReading.of(c) for c in (target, on_form, released, off(ratio.high), off(ratio.low), settled)))
+def _curves(way: ColdLamination, target: Curve, on_form: Curve, released: Array) -> Curves:
+    settled = way.settled(released[1])
+    off = (CurveReading.of(on_form.with_curvature(k)) for k in (released[1], released[2], released[0], settled))
+    return Curves(CurveReading.of(target), CurveReading.of(on_form), *off)
 
 
 def _along(on_form: Curve, use: Array) -> tuple[float, ...]:
@@ -181,7 +188,7 @@ def station_step_mm(chord_mm: float, shop: Shop) -> float:
     return next((s for s in steps if chord_mm / s <= MOST_STATIONS), steps[-1])
 
 
-def _form(job: Job, shop: Shop, face: FormFace, ratio: Estimate) -> FormReading:
+def _form(job: Job, shop: Shop, face: FormFace, ratio: Estimate, brief: bool) -> FormReading:
     reading = CurveReading.of(face.curve)
     step = station_step_mm(max(reading.chord_mm, reading.length_mm / 2), shop)
     return FormReading(
@@ -194,7 +201,7 @@ def _form(job: Job, shop: Shop, face: FormFace, ratio: Estimate) -> FormReading:
         depth_mm=face.depth_mm,
         has_straight_base=face.back is None,
         stack_height_mm=job.part.width_mm + shop.clean_up_mm,
-        offsets=tuple(Offset(x, y) for x, y in face.offsets(step)),
+        offsets=tuple(Offset(x, y) for x, y in (() if brief else face.offsets(step))),
         grade="learned" if ratio.grade == "learned" else "allowance",
     )
 
@@ -209,13 +216,12 @@ def _stick(job: Job, blank: Curve) -> tuple[StickMark, ...]:
     ]
     if trim > 0:
         places = [("blank end", "blank_end", 0.0), *places, ("blank end", "blank_end", length)]
-    faces = [blank.parallel(y) for y in (-half, 0.0, half)]
+    along = np.array([station for _, _, station in places])
+    _, headings = blank.at(along)  # level at the centre, so this is how far the strip has turned since
     marks = []
-    for name, kind, station in places:
-        from_start = [float(np.interp(station, blank.stations_mm, f.stations_mm)) for f in faces]
-        middle = [float(np.interp(length / 2, blank.stations_mm, f.stations_mm)) for f in faces]
-        inner, mid, outer = (a - b for a, b in zip(from_start, middle, strict=True))
-        marks.append(StickMark(name, kind, inner, mid, outer))  # type: ignore[arg-type]
+    for (name, kind, station), heading in zip(places, headings, strict=True):
+        from_centre, gain = station - length / 2, -half * float(heading)
+        marks.append(StickMark(name, kind, from_centre - gain, from_centre, from_centre + gain))  # type: ignore[arg-type]
     return tuple(marks)
 
 
@@ -234,9 +240,9 @@ def _assumptions(way: ColdLamination) -> tuple[str, ...]:
     )
 
 
-def checked_plan(job: Job, shop: Shop, learnt: Learnt) -> Plan | OutOfRange:
+def checked_plan(job: Job, shop: Shop, learnt: Learnt, *, brief: bool = False) -> Plan | OutOfRange:
     """A plan, or the one reason there can be none: for pages that must show either."""
     try:
-        return plan(job, shop, learnt)
+        return plan(job, shop, learnt, brief=brief)
     except OutOfRange as error:
         return error

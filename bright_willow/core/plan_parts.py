@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 from typing import Literal
 
@@ -27,6 +28,10 @@ class CurveReading:
 
     @classmethod
     def of(cls, curve: Curve) -> CurveReading:
+        if curve.lengths_mm.size == 1:
+            length, k = curve.length_mm, float(curve.curvature[0])
+            chord, rise = curve.chord_and_rise_mm()
+            return cls((length,), (k,), length, math.degrees(length * k), chord, rise, 1 / abs(k) if k else None)
         merged = curve.merged()
         chord, rise = merged.chord_and_rise_mm()
         tightest = merged.tightest_curvature

@@ -45,7 +45,7 @@ EXAMPLES: tuple[Example, ...] = (
         Job(
             name="Trellis bow for the espaliers",
             notes="Bows over the south wall; the espaliers are tied to them.",
-            shape=ArcByRadius(face="inner", radius_mm=620, angle_deg=128),
+            shape=ArcByRadius(kind="arc_by_radius", face="inner", radius_mm=620, angle_deg=128),
             part=Part(thickness_mm=21, width_mm=34, count=5, spares=1, trim_mm=30),
             stock=Stock(species="larch_european", dryness="air_dried", grain_slope=0.04),
             build_up=BuildUp(laminae=6, adhesive="pva_crosslinking"),
@@ -64,7 +64,7 @@ EXAMPLES: tuple[Example, ...] = (
     Example(
         Job(
             name="Lantern bracket for the picking path",
-            shape=ArcByRadius(face="outer", radius_mm=240, angle_deg=150),
+            shape=ArcByRadius(kind="arc_by_radius", face="outer", radius_mm=240, angle_deg=150),
             part=Part(thickness_mm=15, width_mm=24, count=4, spares=1, trim_mm=25),
             stock=Stock(species="cherry_black", dryness="kiln_dried"),
             build_up=BuildUp(laminae=6, adhesive="uf_liquid"),
@@ -83,7 +83,7 @@ EXAMPLES: tuple[Example, ...] = (
         Job(
             name="Shelter rib, trial pair",
             notes="Two short ribs to learn how this ash behaves before the six long ones are cut.",
-            shape=ArcByChord(face="inner", chord_mm=1200, rise_mm=300),
+            shape=ArcByChord(kind="arc_by_chord", face="inner", chord_mm=1200, rise_mm=300),
             part=Part(thickness_mm=32, width_mm=45, count=2, spares=1, trim_mm=40),
             stock=Stock(species="ash_white", dryness="air_dried"),
             build_up=BuildUp(laminae=6, adhesive="uf_liquid"),
@@ -95,7 +95,7 @@ EXAMPLES: tuple[Example, ...] = (
     Example(
         Job(
             name="Orchard gate arch",
-            shape=ArcByChord(face="outer", chord_mm=1240, rise_mm=410),
+            shape=ArcByChord(kind="arc_by_chord", face="outer", chord_mm=1240, rise_mm=410),
             part=Part(thickness_mm=45, width_mm=70, count=1, spares=1, trim_mm=50),
             stock=Stock(species="oak_white", dryness="air_dried", grain_slope=0.05),
             build_up=BuildUp(laminae=7, adhesive="resorcinol"),
@@ -107,7 +107,7 @@ EXAMPLES: tuple[Example, ...] = (
         Job(
             name="Orchard shelter rib",
             notes="Six ribs carry the roof of the picking shelter.",
-            shape=ArcByChord(face="inner", chord_mm=1800, rise_mm=500),
+            shape=ArcByChord(kind="arc_by_chord", face="inner", chord_mm=1800, rise_mm=500),
             part=Part(thickness_mm=40, width_mm=60, count=6, spares=1, trim_mm=40),
             stock=Stock(species="ash_white", dryness="air_dried"),
             build_up=BuildUp(laminae=8, adhesive="uf_liquid"),

@@ -90,6 +90,8 @@ class Board:
     frame: Frame | None = None
     parts: list[str] = field(default_factory=list)
     keys: list[str] = field(default_factory=list)
+    outlines: dict[int, str] = field(default_factory=dict)
+    with_segments: bool = True
 
     def __post_init__(self) -> None:
         T = self.job.part.thickness_mm
@@ -116,11 +118,13 @@ class Board:
         return np.array([0.0, self.crown_y + offset])
 
     def _outline(self, curve: Curve) -> str:
-        return band(
-            curve.parallel(-self.half),
-            curve.parallel(self.half),
-            shifts=(self._shift(-self.half), self._shift(self.half)),
-        )
+        """Path data of the strip bent to a mid-line; drawn more than once, worked out once."""
+        known = self.outlines.get(id(curve))
+        if known is None:
+            faces = (curve.parallel(-self.half), curve.parallel(self.half))
+            known = band(*faces, shifts=(self._shift(-self.half), self._shift(self.half)))
+            self.outlines[id(curve)] = known
+        return known
 
     def _blank(self) -> Curve:
         trim = self.job.part.trim_mm
@@ -176,7 +180,7 @@ class Board:
             tag("title", escape(title)) + "".join(self.parts),
             class_=f"board board-{self.stage}",
             viewBox=self.frame.written,
-            role="img",
+            role="group" if self.stage == "shape" else "img",
             data_frame=self.frame.written,
             xmlns="http://www.w3.org/2000/svg",
             preserveAspectRatio="xMidYMid meet",
@@ -214,7 +218,8 @@ class Board:
         self.parts.append(tag("path", tag("title", name), d=self._outline(curve), class_="strip"))
         if self.stage == "build_up":
             self._laminae()
-        self.parts.append(f'<g class="segments">{self._segments(curve)}</g>')
+        if self.with_segments:
+            self.parts.append(f'<g class="segments">{self._segments(curve)}</g>')
 
     def _laminae(self) -> None:
         """Every glue line, and the strip coloured by the use of strain, all along it."""
@@ -481,23 +486,8 @@ class Board:
                 class_="stick",
             )
         )
-        step = (ends[1] - ends[0]) / SEGMENTS
-        self.parts.append(
-            '<g class="segments">'
-            + "".join(
-                tag(
-                    "rect",
-                    x=num(ends[0] + i * step),
-                    y=num(-y - half),
-                    width=num(step),
-                    height=num(2 * half),
-                    class_="segment",
-                    data_segment=i,
-                )
-                for i in range(SEGMENTS)
-            )
-            + "</g>"
-        )
+        if self.with_segments:
+            self.parts.append(f'<g class="segments">{self._stick_segments(ends, y, half)}</g>')
         for x, mark in zip(along, marks, strict=True):
             self.parts.append(self._line(x, y - half - 4 * px, x, y + half + 4 * px, f"stick-mark {mark.kind}"))
             if mark.kind == "blank_end":
@@ -516,6 +506,11 @@ class Board:
             )
         )
 
+    def _stick_segments(self, ends: list[float], y: float, half: float) -> str:
+        step = (ends[1] - ends[0]) / SEGMENTS
+        size = {"y": num(-y - half), "width": num(step), "height": num(2 * half), "class_": "segment"}
+        return "".join(tag("rect", x=num(ends[0] + i * step), data_segment=i, **size) for i in range(SEGMENTS))
+
     def _key(self) -> None:
         if not self.keys:
             return
@@ -530,10 +525,20 @@ class Board:
 
 
 def board_svg(
-    job: Job, plan: Plan, *, stage: str, unit: Unit, off_form: OffTheForm | None = None, frame: Frame | None = None
+    job: Job,
+    plan: Plan,
+    *,
+    stage: str,
+    unit: Unit,
+    off_form: OffTheForm | None = None,
+    frame: Frame | None = None,
+    segments: bool = True,
 ) -> str:
-    """The board as SVG markup in mm, true to scale, for page, picture and print."""
-    return Board(job, plan, stage, unit, off_form, frame).svg()
+    """The board as SVG markup in mm, true to scale, for page, picture and print.
+
+    `segments`: whether strip and story stick can be pointed at; left out while something is being dragged or typed.
+    """
+    return Board(job, plan, stage, unit, off_form, frame, with_segments=segments).svg()
 
 
 def thumbnail_svg(plan: Plan) -> str:

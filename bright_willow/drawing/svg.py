@@ -23,19 +23,29 @@ def point(x: float, y: float) -> str:
     return f"{num(x)} {num(-y)}"
 
 
+_NAMES: dict[str, str] = {}
+
+
 def tag(name: str, body: str = "", /, **attributes: object) -> str:
     """One element. A trailing underscore and double underscores make names like class and stroke-width."""
-    parts = [name]
+    text = "<" + name
     for key, value in attributes.items():
         if value is None:
             continue
-        text = num(value) if isinstance(value, float) else str(value)
-        parts.append(f'{key.rstrip("_").replace("__", "-").replace("_", "-")}="{escape(text, quote=True)}"')
-    return f"<{' '.join(parts)}>{body}</{name}>" if body else f"<{' '.join(parts)}/>"
+        attribute = _NAMES.get(key)
+        if attribute is None:
+            attribute = _NAMES[key] = key.rstrip("_").replace("__", "-").replace("_", "-")
+        shown = num(value) if type(value) is float else str(value)
+        if '"' in shown or "<" in shown or "&" in shown:
+            shown = escape(shown, quote=True)
+        text += f' {attribute}="{shown}"'
+    return f"{text}>{body}</{name}>" if body else text + "/>"
 
 
 def arc_chain(curve: Curve, *, shift: Array | None = None, backwards: bool = False, move: bool = True) -> str:
     """Path data of a curve: true arcs and lines. `shift` (2,) moves it; `backwards` runs it from its end."""
+    if curve.lengths_mm.size == 1 and curve.curvature[0]:
+        return _one_arc(curve, shift, backwards, move)
     pieces = curve.merged()
     turn = np.abs(pieces.lengths_mm * pieces.curvature)
     most = float(turn.max())
@@ -53,6 +63,19 @@ def arc_chain(curve: Curve, *, shift: Array | None = None, backwards: bool = Fal
             r = num(1 / abs(bend))
             data.append(f"A{r} {r} 0 0 {1 if bend > 0 else 0} {point(x, y)}")
     return "".join(data)
+
+
+def _one_arc(curve: Curve, shift: Array | None, backwards: bool, move: bool) -> str:
+    """Path data of a single arc, its middle at the origin and level there: x = sin φ / κ, y = (cos φ − 1) / κ."""
+    k = float(curve.curvature[0])
+    half = curve.length_mm * k / 2
+    pieces = max(1, math.ceil(abs(half) / (math.pi / 4)))
+    sx, sy = (0.0, 0.0) if shift is None else (float(shift[0]), float(shift[1]))
+    start, step = (half, -2 * half / pieces) if backwards else (-half, 2 * half / pieces)
+    spots = [start + i * step for i in range(pieces + 1)]
+    at = [point(math.sin(phi) / k + sx, (math.cos(phi) - 1) / k + sy) for phi in spots]
+    r, clockwise = num(1 / abs(k)), (k > 0) != backwards
+    return ("M" if move else "L") + at[0] + "".join(f"A{r} {r} 0 0 {int(clockwise)} {p}" for p in at[1:])
 
 
 def band(inner: Curve, outer: Curve, *, shifts: tuple[Array, Array]) -> str:

@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import datetime as dt
-from collections.abc import Iterable
+import threading
+from collections.abc import Callable, Iterable, Iterator
+from contextlib import contextmanager
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
@@ -99,16 +101,53 @@ class Store:
         self.db = SqliteDatabase(str(self.path), pragmas=PRAGMAS)
         database.initialize(self.db)
         self.db.bind(ALL)
+        self._staying = self._seen_version = 0
+        self._memory: dict[tuple[Any, ...], Any] = {}
+        self._memory_mark: tuple[Any, ...] = ()
+        self._learnt: tuple[Any, Learnt] | None = None
         with self.connected():
             Runner(self.db, directory=str(MIGRATIONS)).up()
-        self._learnt: tuple[Any, Learnt] | None = None
 
-    def connected(self) -> Any:
-        """A connection for the length of a with block, on this thread."""
-        return self.db.connection_context()
+    @contextmanager
+    def connected(self) -> Iterator[None]:
+        """A connection on this thread for the length of a with block.
+
+        The thread that answers small questions all the time (`stay_connected`) keeps its own open.
+        """
+        if threading.get_ident() == self._staying:
+            self.db.connect(reuse_if_open=True)
+            self._seen_version = self.db.execute_sql("pragma data_version").fetchone()[0]
+            yield
+        else:
+            with self.db.connection_context():
+                yield
+
+    def stay_connected(self) -> None:
+        """From now on this thread's connection stays open, and what it reads is remembered until anything changes."""
+        self._staying = threading.get_ident()
+
+    def close(self) -> None:
+        """Close this thread's connection."""
+        if not self.db.is_closed():
+            self.db.close()
+        self._staying = 0
+
+    def _remembered(self, key: tuple[Any, ...], read: Callable[[], Any]) -> Any:
+        """What a read found, from memory while neither this connection nor another has written since."""
+        if threading.get_ident() != self._staying:
+            return read()
+        mark = (self._seen_version, self.db.connection().total_changes)
+        if mark != self._memory_mark:
+            self._memory, self._memory_mark = {}, mark
+        if key not in self._memory:
+            self._memory[key] = read()
+        return self._memory[key]
 
     # -- shop -----------------------------------------------------------------------------------------------------
     def shop(self) -> Shop:
+        return self._remembered(("shop",), self._read_shop)  # type: ignore[no-any-return]
+
+    def _read_shop(self) -> Shop:
         row = ShopRow.get_or_none()
         return Shop.model_validate_json(row.body) if row else Shop()
 
@@ -134,6 +173,9 @@ class Store:
 
     def job(self, job_id: int) -> JobState:
         """Raises: NotThere."""
+        return self._remembered(("job", job_id), lambda: self._read_job(job_id))  # type: ignore[no-any-return]
+
+    def _read_job(self, job_id: int) -> JobState:
         row = JobRow.get_or_none(JobRow.id == job_id)
         if row is None:
             raise NotThere("There is no such job.")
@@ -231,6 +273,9 @@ class Store:
 
     def forms(self, job_id: int | None = None) -> list[KeptForm]:
         """Forms of a job, or of all jobs, oldest first, with their pieces."""
+        return self._remembered(("forms", job_id), lambda: self._read_forms(job_id))  # type: ignore[no-any-return]
+
+    def _read_forms(self, job_id: int | None) -> list[KeptForm]:
         query = FormRow.select().order_by(FormRow.id)
         if job_id is not None:
             query = query.where(FormRow.job == job_id)
@@ -335,6 +380,9 @@ class Store:
 
     def learnt(self) -> Learnt:
         """What all bends teach; computed anew only when a piece or a measurement has changed."""
+        return self._remembered(("learnt",), self._read_learnt)  # type: ignore[no-any-return]
+
+    def _read_learnt(self) -> Learnt:
         cursor = self.db.execute_sql(
             "select (select count(*) from measurement), (select coalesce(sum(chord_mm), 0) from measurement),"
             " (select coalesce(sum(rise_mm), 0) from measurement), (select coalesce(max(id), 0) from measurement),"

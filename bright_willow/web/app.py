@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import gc
+from collections.abc import AsyncIterator
+from contextlib import asynccontextmanager
 from pathlib import Path
 
 from fastapi import FastAPI, Request
@@ -33,7 +36,18 @@ class Shipped(StaticFiles):
 
 def create_app(store: Store) -> FastAPI:
     """The application on an open store."""
+
+    @asynccontextmanager
+    async def lifespan(app: FastAPI) -> AsyncIterator[None]:
+        store.stay_connected()
+        gc.collect()
+        gc.freeze()  # what is loaded now stays: no use looking through it again between two answers
+        gc.set_threshold(20_000, 20, 20)
+        yield
+        store.close()
+
     app = FastAPI(
+        lifespan=lifespan,
         title="Bright Willow",
         version=__version__,
         docs_url=None,

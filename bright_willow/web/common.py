@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 import datetime as dt
-from typing import Any
+from typing import Annotated, Any
 
-from fastapi import Request
+from fastapi import Path, Request
 from fastapi.responses import HTMLResponse, RedirectResponse, Response
 
 from ..store.book import Store
@@ -13,6 +13,7 @@ from .render import render
 from .views import JobView, job_view
 
 TABLE_LIMIT = 60
+Id = Annotated[int, Path(ge=1, le=2**62)]
 
 
 def store_of(request: Request) -> Store:
@@ -61,5 +62,5 @@ def view_of(request: Request, job_id: int, stage: str, **more: Any) -> JobView:
 def show(request: Request, view: JobView, status: int = 200, *, parts: bool | None = None) -> HTMLResponse:
     """A job page, or its changing parts when its script asks."""
     as_parts = wants_parts(request) if parts is None else parts
-    template = "parts/places.html" if as_parts else "job.html"
+    template = "parts/passing.html" if view.passing else "parts/places.html" if as_parts else "job.html"
     return page(template, request, status, v=view, unit=view.unit, here="jobs")

@@ -25,10 +25,6 @@ HEADERS = {
 LOCAL = frozenset({"127.0.0.1", "localhost", "::1"})
 
 
-class TooLarge(Exception):
-    """A body past the limit, met while it was being read."""
-
-
 class Guard:
     """Pure ASGI, so that it costs next to nothing."""
 
@@ -45,18 +41,21 @@ class Guard:
         if refusal is not None:
             await refusal(scope, receive, send)
             return
-        started, taken = False, 0
+        started, over, taken = False, False, 0
 
         async def counted() -> Message:
-            nonlocal taken
+            nonlocal taken, over
             message = await receive()
             taken += len(message.get("body", b""))
             if taken > MOST_BYTES:
-                raise TooLarge
+                over = True
+                return {"type": "http.disconnect"}
             return message
 
         async def dressed(message: Message) -> None:
             nonlocal started
+            if over and not started:
+                return  # whatever was made of half a body is not said
             if message["type"] == "http.response.start":
                 started = True
                 out = MutableHeaders(scope=message)
@@ -66,10 +65,12 @@ class Guard:
 
         try:
             await self.app(scope, counted, dressed)
-        except TooLarge:
-            if not started:
-                await PlainTextResponse("That is more than this program takes in at once.", 413)(scope, receive, send)
+            if over and not started:
+                await _too_much()(scope, receive, send)
         except Exception:
+            if over and not started:
+                await _too_much()(scope, receive, send)
+                return
             number = secrets.token_hex(4)
             log.exception("surprise %s at %s %s", number, scope["method"], scope["path"])
             if started:
@@ -89,11 +90,16 @@ class Guard:
                 return PlainTextResponse("Changes are taken only from this program's own pages.", 403)
         length = headers.get("content-length", "0")
         if not length.isdigit() or int(length) > MOST_BYTES:
-            return PlainTextResponse("That is more than this program takes in at once.", 413)
+            return _too_much()
         return None
+
+
+def _too_much() -> PlainTextResponse:
+    return PlainTextResponse("That is more than this program takes in at once.", 413)
 
 
 def _host_name(host: str) -> str:
     if host.startswith("["):
-        return host[1:].partition("]")[0]
+        name, closed, _ = host[1:].partition("]")
+        return name if closed else ""
     return host.rpartition(":")[0] if ":" in host else host

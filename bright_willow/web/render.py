@@ -24,7 +24,7 @@ def icon(name: str) -> Markup:
 
 
 def _percent(value: float) -> str:
-    return f"{value * 100:.0f} %" if value >= 0.1 else f"{value * 100:.1f} %"
+    return f"{value:.0%}" if value >= 0.1 else f"{value:.1%}"
 
 
 @cache

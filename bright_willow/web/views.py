@@ -111,8 +111,14 @@ class JobView:
     piece_typed: dict[str, str]
     piece_faults: dict[str, str]
     next_label: str
+    passing: bool
     mishaps: tuple[tuple[str, str], ...] = tuple(MISHAPS.items())
     faces: tuple[tuple[str, str], ...] = tuple(FACES.items())
+
+    @property
+    def texts(self) -> dict[str, str]:
+        """What stands in each input."""
+        return {name: i.text for name, i in self.inputs.items()}
 
 
 def job_view(
@@ -129,10 +135,11 @@ def job_view(
     frame: str = "",
     piece_typed: dict[str, str] | None = None,
     piece_faults: dict[str, str] | None = None,
+    passing: bool = False,
 ) -> JobView:
-    """The view of a job at a stage; `job` may be a preview that is not saved."""
+    """The view of a job at a stage; `job` may be a preview that is not saved, `passing` soon followed by another."""
     unit = shop.units
-    answer = checked_plan(job, shop, learnt)
+    answer = checked_plan(job, shop, learnt, brief=passing)
     plan = None if isinstance(answer, OutOfRange) else answer
     said = answer.says(unit) if isinstance(answer, OutOfRange) else ""
     form = forms[-1] if forms else None
@@ -140,7 +147,8 @@ def job_view(
     board = Markup("")
     if plan:
         off = OffTheForm(form.built, measured) if form and stage == "measure" else None
-        board = Markup(board_svg(job, plan, stage=stage, unit=unit, off_form=off, frame=Frame.parse(frame)))
+        seen = Frame.parse(frame)
+        board = Markup(board_svg(job, plan, stage=stage, unit=unit, off_form=off, frame=seen, segments=not passing))
     findings = plan.findings if plan else ()
     inputs = _inputs(job, stage, unit, typed or {}, faults or {})
     at = [key for key, _ in STAGES].index(stage)
@@ -166,6 +174,7 @@ def job_view(
         piece_typed=piece_typed or {},
         piece_faults=piece_faults or {},
         next_label=_next_label(form),
+        passing=passing,
     )
 
 

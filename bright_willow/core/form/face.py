@@ -40,8 +40,9 @@ class FormFace:
         """
         offset = (thickness_mm / 2 + liner_mm) * (-1.0 if side == "inner" else 1.0)
         curve = blank.parallel(offset, "form.liner_mm" if liner_mm else "shape")
-        on_mid, on_face = blank.stations_mm, curve.stations_mm
-        start, middle, end = np.interp([trim_mm, blank.length_mm / 2, blank.length_mm - trim_mm], on_mid, on_face)
+        places = np.array([trim_mm, blank.length_mm / 2, blank.length_mm - trim_mm])
+        _, turned = blank.at(places)
+        start, middle, end = places + offset * (blank.headings_rad[0] - turned)
         return cls(curve, side, float(start), float(middle), float(end), depth_mm)
 
     @property
@@ -101,6 +102,9 @@ class FormFace:
 
     def _stations_over(self, across_mm: Array) -> Array:
         """Lengths along the face above so many mm from the middle, by Newton's method; the face must not turn back."""
+        k = float(self.curve.curvature[0])
+        if self.curve.lengths_mm.size == 1 and k:  # one arc: x = sin(turn) / κ from the middle
+            return np.asarray(self.curve.length_mm / 2 + np.arcsin(across_mm * k) / k)
         joints = self.curve.points_mm[:, 0]
         along = np.interp(across_mm, joints, self.curve.stations_mm)
         for _ in range(12):

@@ -27,6 +27,11 @@ class Curve:
     curvature: Array
 
     def __post_init__(self) -> None:
+        if self.lengths_mm.size == 1 == self.curvature.size:
+            length, k = float(self.lengths_mm[0]), float(self.curvature[0])
+            if not (0 < length < math.inf and math.isfinite(k)):
+                raise ValueError("a curve needs a length above zero and a finite curvature")
+            return
         if self.lengths_mm.ndim != 1 or self.lengths_mm.shape != self.curvature.shape or not self.lengths_mm.size:
             raise ValueError("a curve needs one curvature for each length")
         if not (np.isfinite(self.lengths_mm).all() and (self.lengths_mm > 0).all()):
@@ -55,11 +60,16 @@ class Curve:
     @cached_property
     def stations_mm(self) -> Array:
         """(n + 1,) arc length at the joints, from 0."""
+        if self.lengths_mm.size == 1:
+            return np.array([0.0, self.lengths_mm[0]])
         return np.concatenate(([0.0], np.cumsum(self.lengths_mm)))
 
     @cached_property
     def headings_rad(self) -> Array:
         """(n + 1,) direction of travel at the joints, 0 at the middle of the length, anticlockwise positive."""
+        if self.lengths_mm.size == 1:
+            half = self.length_mm * float(self.curvature[0]) / 2
+            return np.array([half, -half])
         turned = np.concatenate(([0.0], np.cumsum(self.lengths_mm * self.curvature)))
         cell, inside = self._cell(self.length_mm / 2)
         at_middle = turned[cell] + inside * self.curvature[cell]
@@ -76,6 +86,8 @@ class Curve:
     @cached_property
     def points_mm(self) -> Array:
         """(n + 1, 2) joints with the middle of the length at the origin, running level there. Exact for arcs."""
+        if self.lengths_mm.size == 1:
+            return np.asarray(end_offsets_mm(self.lengths_mm, self.curvature))
         headings = self.headings_rad
         start = np.concatenate(
             ([[0.0, 0.0]], np.cumsum(_steps(self.lengths_mm, self.curvature, headings[:-1]), axis=0))
@@ -92,7 +104,11 @@ class Curve:
 
         Stations outside 0…length run on along the last stretch.
         """
-        joints, points, headings = self.stations_mm, self.points_mm, self.headings_rad
+        points, headings = self.points_mm, self.headings_rad
+        if self.lengths_mm.size == 1:
+            turned = headings[0] - self.curvature[0] * stations_mm
+            return points[0] + _steps(stations_mm, self.curvature[0], headings[0]), turned
+        joints = self.stations_mm
         cells = np.clip(np.searchsorted(joints, stations_mm, side="right") - 1, 0, self.lengths_mm.size - 1)
         inside = stations_mm - joints[cells]
         k = self.curvature[cells]
@@ -157,15 +173,21 @@ class Curve:
         return chord, float(np.abs(across).max())
 
 
-def _steps(lengths: Array, curvature: Array, heading: Array) -> Array:
+def _steps(lengths: Array, curvature: Array | float, heading: Array | float) -> Array:
     """Displacement (n, 2) along arcs that set out in `heading`: exact, and smooth through curvature 0."""
     half_turn = lengths * curvature / 2
-    chord = lengths * np.sinc(half_turn / np.pi)
+    chord = lengths * _chord_share(half_turn)
     direction = heading - half_turn
     steps = np.empty((*chord.shape, 2))
     steps[..., 0] = chord * np.cos(direction)
     steps[..., 1] = chord * np.sin(direction)
     return steps
+
+
+def _chord_share(half_turn: Array) -> Array:
+    """Chord over arc: sin x / x, and 1 at 0."""
+    x = np.where(half_turn == 0, 1e-30, half_turn)
+    return np.asarray(np.sin(x) / x)
 
 
 def end_offsets_mm(lengths_mm: Array, curvature: Array) -> Array:
@@ -174,17 +196,26 @@ def end_offsets_mm(lengths_mm: Array, curvature: Array) -> Array:
     lengths_mm: (n,); curvature: (..., n), many curves at once; returns (..., 2, 2): start and end points.
     Used for springback at the tip, which compares curves of equal length laid with middle point and tangent in common.
     """
+    if lengths_mm.size == 1:  # one arc: both halves alike
+        half = float(lengths_mm[0]) / 2
+        turn = half * curvature[..., 0]
+        chord = half * _chord_share(turn / 2)
+        ends = np.empty((*turn.shape, 2, 2))
+        ends[..., 1, 0] = chord * np.cos(turn / 2)
+        ends[..., 0, 0] = -ends[..., 1, 0]
+        ends[..., :, 1] = (-chord * np.sin(turn / 2))[..., None]
+        return ends
     stations = np.concatenate(([0.0], np.cumsum(lengths_mm)))
     middle = stations[-1] / 2
     before = np.clip(middle - stations[:-1], 0.0, lengths_mm)
-    ends = []
+    sides = []
     for parts, order, sense in ((lengths_mm - before, slice(None), 1.0), (before, slice(None, None, -1), -1.0)):
         lengths, k = parts[order], curvature[..., order]
         turn = lengths * k
         heading = -np.cumsum(turn, axis=-1) + turn / 2
-        chord = lengths * np.sinc(turn / (2 * np.pi))
-        ends.append(np.stack((sense * (chord * np.cos(heading)).sum(-1), (chord * np.sin(heading)).sum(-1)), axis=-1))
-    return np.stack((ends[1], ends[0]), axis=-2)
+        chord = lengths * _chord_share(turn / 2)
+        sides.append(np.stack((sense * (chord * np.cos(heading)).sum(-1), (chord * np.sin(heading)).sum(-1)), axis=-1))
+    return np.stack((sides[1], sides[0]), axis=-2)
 
 
 def tip_distance_mm(lengths_mm: Array, curvature: Array, other: Array) -> Array:

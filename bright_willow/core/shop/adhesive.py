@@ -6,7 +6,9 @@ import tomllib
 from dataclasses import dataclass
 from functools import cache
 from importlib.resources import files
-from typing import Literal
+from typing import Any, Literal
+
+import numpy as np
 
 from ..errors import OutOfRange
 from ..estimate import Grade
@@ -52,12 +54,12 @@ def adhesive(key: str) -> Adhesive:
         raise OutOfRange("build_up.adhesive", f"No glue called “{key[:40]}” is in the table.") from None
 
 
-def glue_mass_g(*, glue_lines: int, width_mm: float, length_mm: float, spread_g_m2: float, waste: float) -> float:
+def glue_mass_g(*, glue_lines: Any, width_mm: float, length_mm: float, spread_g_m2: float, waste: float) -> Any:
     """Glue for one piece: lines × area × spread × (1 + waste). Valid: glue_lines ≥ 0. Source: allowance.
 
     >>> round(glue_mass_g(glue_lines=9, width_mm=66, length_mm=2000, spread_g_m2=200, waste=0.15))
     273
     """
-    if glue_lines < 0:
+    if np.min(glue_lines) < 0:
         raise OutOfRange("build_up.laminae", "There cannot be fewer than no glue lines.")
     return glue_lines * width_mm * length_mm * 1e-6 * spread_g_m2 * (1 + waste)

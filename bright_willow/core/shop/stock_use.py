@@ -3,13 +3,16 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
 
 from ..errors import OutOfRange
 
 
 @dataclass(frozen=True, slots=True)
 class StockUse:
-    """Wood taken for a job against wood that ends in finished pieces."""
+    """Wood taken for a job against wood that ends in finished pieces (or, from an array of counts, arrays of each)."""
 
     strips: int
     strip_rough_mm: float
@@ -28,7 +31,7 @@ class StockUse:
 
 def stock_use(
     *,
-    laminae: int,
+    laminae: Any,
     total_mm: float,
     width_mm: float,
     finished_length_mm: float,
@@ -48,7 +51,7 @@ def stock_use(
     >>> use.strips, use.board_width_per_piece_mm, round(use.times_finished, 2)
     (30, 80.0, 3.4)
     """
-    if laminae < 1 or pieces < 1 or spares < 0:
+    if np.min(laminae) < 1 or pieces < 1 or spares < 0:
         raise OutOfRange("part.count", "At least one piece of at least one lamina is needed.")
     rough = total_mm / laminae + planing_mm
     strip = (rough + kerf_mm) * (width_mm + clean_up_mm) * blank_length_mm

@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Literal
+from functools import lru_cache
+from typing import Any, Literal
 
 import numpy as np
 
 from ..arrays import Array
+from ..findings import Level
 from ..job import Job
 from ..learning.experience import group_of
 from ..plan_parts import Rung
@@ -24,7 +26,7 @@ Feel = Literal["easy", "firm", "risky", "expect breaks"]
 FEEL: tuple[tuple[float, Feel], ...] = ((0.5, "easy"), (0.7, "firm"), (0.9, "risky"))
 GOOD_USE = 0.7
 GOOD_LOSS = 0.05  # a rung is good when it loses no more than this share of its curvature
-MOST_RUNGS = 40
+MOST_RUNGS = 24  # or as many as are chosen
 THINNEST_RUNG_MM = 0.5
 
 
@@ -47,7 +49,7 @@ class ColdLamination:
     def for_job(cls, job: Job, shop: Shop) -> ColdLamination:
         """Raises: OutOfRange for a wood or glue that is not in the tables."""
         wood = species(job.stock.species)
-        layup = Layup.equal(laminae=job.build_up.laminae, total_mm=job.part.thickness_mm, modulus_mpa=wood.moe_mpa)
+        layup = _equal(job.build_up.laminae, job.part.thickness_mm, wood.moe_mpa)
         return cls(job, shop, wood, adhesive(job.build_up.adhesive), layup)
 
     @property
@@ -69,8 +71,8 @@ class ColdLamination:
         """κ∞ = κ₁ (1 − settle). Grade: allowance, by kind of glue."""
         return np.asarray(released * (1 - self.glue.settle_pct / 100))
 
-    def stock_for(self, laminae: int, *, part_length_mm: float, blank_length_mm: float) -> StockUse:
-        """Wood for the whole job cut into so many laminae each."""
+    def stock_for(self, laminae: Any, *, part_length_mm: float, blank_length_mm: float) -> StockUse:
+        """Wood for the whole job cut into so many laminae each; counts may be an array."""
         part, shop = self.job.part, self.shop
         return stock_use(
             laminae=laminae,
@@ -85,7 +87,7 @@ class ColdLamination:
             clean_up_mm=shop.clean_up_mm,
         )
 
-    def glue_for(self, laminae: int, *, blank_length_mm: float) -> float:
+    def glue_for(self, laminae: Any, *, blank_length_mm: float) -> Any:
         """Grams of glue for all pieces and spares."""
         part = self.job.part
         one = glue_mass_g(
@@ -104,45 +106,50 @@ class ColdLamination:
         loss; strain is taken on that form.
         """
         total = self.job.part.thickness_mm
-        most = int(min(MOST_RUNGS, max(2, total / THINNEST_RUNG_MM)))
-        most = max(most, self.job.build_up.laminae)
+        most = max(int(min(MOST_RUNGS, max(2, total / THINNEST_RUNG_MM))), self.job.build_up.laminae)
         tight = int(np.argmax(np.abs(target)))
-        ladder = Layup.ladder(most=most, total_mm=total, modulus_mpa=self.wood.moe_mpa)
-        rungs_target = np.broadcast_to(target, (most, target.size))
-        kept = 1 - loss_ratio / np.arange(1, most + 1) ** 2
+        ladder = _ladder(most, total, self.wood.moe_mpa)
+        counts = np.arange(1, most + 1)
+        kept = 1 - loss_ratio / counts**2
         workable = kept > 0.1
-        form = rungs_target / np.where(workable, kept, 1.0)[:, None]
-        for _ in range(3):  # a few steps of κ_f ← target + k·loss(κ_f), each shrinking the error by k/n²
-            lost = form - ladder.release(form, loss_ratio=loss_ratio)
-            form = np.where(workable[:, None], rungs_target + lost, form)
-        lost = form - rungs_target
-        tips = tip_distance_mm(lengths_mm, form, rungs_target)
+        form = target / np.where(workable, kept, 1.0)[:, None]
+        # one step of κ_f ← target + k·loss(κ_f): it shrinks an error of some (T/R)² by k/n²
+        form = np.where(workable[:, None], target + form - ladder.release(form, loss_ratio=loss_ratio), form)
+        lost = form - target
+        tips = tip_distance_mm(lengths_mm, form, target)
         use = ladder.strain(form[:, tight : tight + 1]).max(axis=(-1, -2)) / self.breaking_strain
-        made = []
-        for n in range(2, most + 1):
-            i = n - 1
-            if not workable[i]:
-                continue
-            stock = self.stock_for(n, part_length_mm=float(lengths_mm.sum()), blank_length_mm=blank_length_mm)
-            feel, loss = feel_of(float(use[i])), float(lost[i, tight] / form[i, tight])
-            thin = total / n < self.shop.thinnest_mm
-            good = float(use[i]) < GOOD_USE and loss <= GOOD_LOSS and not thin
-            made.append(
-                Rung(
-                    laminae=n,
-                    thickness_mm=total / n,
-                    use_of_strain=float(use[i]),
-                    feel=feel,
-                    level="stop" if feel == "expect breaks" else "fit" if good else "watch",
-                    loss_share=loss,
-                    tip_mm=float(tips[i]),
-                    board_width_per_piece_mm=stock.board_width_per_piece_mm,
-                    stock_m3=stock.volume_m3,
-                    stock_times=stock.times_finished,
-                    kerf_share=stock.kerf_share,
-                    glue_g=self.glue_for(n, blank_length_mm=blank_length_mm),
-                    chosen=n == self.job.build_up.laminae,
-                    good=good,
-                )
-            )
-        return tuple(made)
+        loss = lost[:, tight] / form[:, tight]
+        stock = self.stock_for(counts, part_length_mm=float(lengths_mm.sum()), blank_length_mm=blank_length_mm)
+        taken = (stock.board_width_per_piece_mm, stock.volume_m3, stock.times_finished, stock.kerf_share)
+        glue = self.glue_for(counts, blank_length_mm=blank_length_mm)
+        columns = (np.asarray(c).tolist() for c in (workable, counts, use, loss, tips, *taken, glue))
+        return tuple(self._rung(*row) for can, *row in zip(*columns, strict=True) if can and row[0] > 1)
+
+    def _rung(
+        self,
+        n: int,
+        use: float,
+        loss: float,
+        tip: float,
+        board: float,
+        wood: float,
+        times: float,
+        kerf: float,
+        glue: float,
+    ) -> Rung:
+        feel, thickness = feel_of(use), self.job.part.thickness_mm / n
+        good = use < GOOD_USE and loss <= GOOD_LOSS and thickness >= self.shop.thinnest_mm - 1e-9
+        level: Level = "stop" if feel == "expect breaks" else "fit" if good else "watch"
+        chosen = n == self.job.build_up.laminae
+        return Rung(n, thickness, use, feel, level, loss, tip, board, wood, times, kerf, glue, chosen, good)
+
+
+@lru_cache(maxsize=32)
+def _equal(laminae: int, total_mm: float, modulus_mpa: float) -> Layup:
+    return Layup.equal(laminae=laminae, total_mm=total_mm, modulus_mpa=modulus_mpa)
+
+
+@lru_cache(maxsize=32)
+def _ladder(most: int, total_mm: float, modulus_mpa: float) -> Layup:
+    """The ladder of a part; its stiffness is worked out once, whatever is done to the curve."""
+    return Layup.ladder(most=most, total_mm=total_mm, modulus_mpa=modulus_mpa)

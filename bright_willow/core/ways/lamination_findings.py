@@ -35,7 +35,12 @@ class Situation:
     bends: int
     settling_tip_mm: float
     form_sweep_deg: float
-    ladder: tuple[Rung, ...]
+    rungs: Callable[[], tuple[Rung, ...]]
+
+    @property
+    def ladder(self) -> tuple[Rung, ...]:
+        """The rungs to choose from, worked out only when something is to be suggested."""
+        return self.rungs()
 
     def length(self, mm: float) -> str:
         return format_length(mm, self.shop.units)
@@ -62,7 +67,8 @@ def strain(at: Situation) -> Finding | None:
         f"Each lamina of {at.length(at.lamina_mm)} uses {at.use:.0%} of the strain at which straight-grained "
         f"{at.wood.name.lower()} breaks{', less for its sloping grain' if at.job.stock.grain_slope else ''}."
     )
-    easier = (r for r in at.ladder if r.use_of_strain < 0.7)
+    if at.use >= 0.7:
+        easier = (r for r in at.ladder if r.use_of_strain < 0.7)
     if at.use >= 0.9:
         return Finding(
             "strain.breaks",

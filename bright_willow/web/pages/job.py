@@ -18,7 +18,7 @@ from ...core.shape.handles import pulled
 from ...core.units import format_length
 from ...drawing.export import EXPORTS
 from ...store.book import NotThere
-from ..common import go_to, page, show, store_of, typed_in, view_of, wants_parts
+from ..common import Id, go_to, page, show, store_of, typed_in, view_of, wants_parts
 from ..fields import by_field, fields_for, put_at, read_fields
 from ..views import STAGE_NAMES
 
@@ -27,12 +27,12 @@ Stage = Literal["shape", "stock", "build_up", "form", "measure"]
 
 
 @router.get("/jobs/{job_id}")
-def open_job(job_id: int) -> Response:
+def open_job(job_id: Id) -> Response:
     return go_to(f"/jobs/{job_id}/shape")
 
 
 @router.get("/jobs/{job_id}/{stage}")
-def stage_page(request: Request, job_id: int, stage: str) -> Response:
+def stage_page(request: Request, job_id: Id, stage: str) -> Response:
     if stage not in STAGE_NAMES:
         raise NotThere("There is no such page here.")
     with store_of(request).connected():
@@ -40,7 +40,7 @@ def stage_page(request: Request, job_id: int, stage: str) -> Response:
 
 
 @router.post("/jobs/{job_id}/{stage}/try")
-async def preview(request: Request, job_id: int, stage: Stage, frame: str = "") -> Response:
+async def preview(request: Request, job_id: Id, stage: Stage, frame: str = "") -> Response:
     """What the plan would be with what is typed so far; nothing is kept."""
     typed = await typed_in(request)
     store = store_of(request)
@@ -50,11 +50,11 @@ async def preview(request: Request, job_id: int, stage: Stage, frame: str = "") 
             job = read_fields(job, fields_for(stage, job), typed, shop.units)
         except JobFaulty:
             return Response(status_code=204)  # half typed: wait for the rest
-        return show(request, view_of(request, job_id, stage, job=job, frame=frame), parts=True)
+        return show(request, view_of(request, job_id, stage, job=job, frame=frame, passing=True), parts=True)
 
 
 @router.post("/jobs/{job_id}/{stage}/keep")
-async def keep(request: Request, job_id: int, stage: Stage) -> Response:
+async def keep(request: Request, job_id: Id, stage: Stage) -> Response:
     """Keep what is typed, or say beside each field what is wrong with it."""
     typed = await typed_in(request)
     store = store_of(request)
@@ -72,7 +72,7 @@ async def keep(request: Request, job_id: int, stage: Stage) -> Response:
 
 @router.post("/jobs/{job_id}/pull")
 async def pull(
-    request: Request, job_id: int, handle: str, x: float, y: float, frame: str = "", keep: int = 0
+    request: Request, job_id: Id, handle: str, x: float, y: float, frame: str = "", keep: int = 0
 ) -> Response:
     """A handle of the drawing pulled to a point (drawing coordinates, mm, y downwards). Kept when it is let go."""
     store = store_of(request)
@@ -88,11 +88,11 @@ async def pull(
         if keep:
             store.save_job(job_id, made, "dragged on the drawing")
             return show(request, view_of(request, job_id, "shape"), parts=True)
-        return show(request, view_of(request, job_id, "shape", job=made, frame=frame), parts=True)
+        return show(request, view_of(request, job_id, "shape", job=made, frame=frame, passing=True), parts=True)
 
 
 @router.post("/jobs/{job_id}/{stage}/apply")
-async def apply(request: Request, job_id: int, stage: Stage) -> Response:
+async def apply(request: Request, job_id: Id, stage: Stage) -> Response:
     """Do what a finding suggests."""
     typed = await typed_in(request)
     store = store_of(request)
@@ -113,7 +113,7 @@ async def apply(request: Request, job_id: int, stage: Stage) -> Response:
 
 
 @router.post("/jobs/{job_id}/{stage}/settle")
-def settle(request: Request, job_id: int, stage: Stage, then: Stage) -> Response:
+def settle(request: Request, job_id: Id, stage: Stage, then: Stage) -> Response:
     """This stage is settled; on to the next."""
     store = store_of(request)
     with store.connected():
@@ -122,16 +122,16 @@ def settle(request: Request, job_id: int, stage: Stage, then: Stage) -> Response
 
 
 @router.post("/jobs/{job_id}/{stage}/undo")
-def undo(request: Request, job_id: int, stage: Stage) -> Response:
+def undo(request: Request, job_id: Id, stage: Stage) -> Response:
     return _step(request, job_id, stage, back=True)
 
 
 @router.post("/jobs/{job_id}/{stage}/redo")
-def redo(request: Request, job_id: int, stage: Stage) -> Response:
+def redo(request: Request, job_id: Id, stage: Stage) -> Response:
     return _step(request, job_id, stage, back=False)
 
 
-def _step(request: Request, job_id: int, stage: Stage, *, back: bool) -> Response:
+def _step(request: Request, job_id: Id, stage: Stage, *, back: bool) -> Response:
     store = store_of(request)
     with store.connected():
         (store.undo if back else store.redo)(job_id)
@@ -141,7 +141,7 @@ def _step(request: Request, job_id: int, stage: Stage, *, back: bool) -> Respons
 
 
 @router.get("/jobs/{job_id}/{stage}/history")
-def history(request: Request, job_id: int, stage: Stage) -> Response:
+def history(request: Request, job_id: Id, stage: Stage) -> Response:
     store = store_of(request)
     with store.connected():
         state, lines, shop = store.job(job_id), store.history(job_id), store.shop()
@@ -149,7 +149,7 @@ def history(request: Request, job_id: int, stage: Stage) -> Response:
 
 
 @router.post("/jobs/{job_id}/{stage}/history/{revision_id}")
-def go_back(request: Request, job_id: int, stage: Stage, revision_id: int) -> Response:
+def go_back(request: Request, job_id: Id, stage: Stage, revision_id: Id) -> Response:
     store = store_of(request)
     with store.connected():
         store.go_back_to(job_id, revision_id)
@@ -157,7 +157,7 @@ def go_back(request: Request, job_id: int, stage: Stage, revision_id: int) -> Re
 
 
 @router.post("/jobs/{job_id}/built")
-def built(request: Request, job_id: int) -> Response:
+def built(request: Request, job_id: Id) -> Response:
     """The form is built as planned: freeze it, so that pieces are compared with what was really made."""
     store = store_of(request)
     with store.connected():
@@ -182,7 +182,7 @@ def attachment(name: str) -> dict[str, str]:
 
 
 @router.get("/jobs/{job_id}/take/{kind}")
-def take(request: Request, job_id: int, kind: str, paper: str = "a4") -> Response:
+def take(request: Request, job_id: Id, kind: str, paper: str = "a4") -> Response:
     """The form, or the job itself, as a file."""
     store = store_of(request)
     with store.connected():
@@ -204,7 +204,7 @@ def take(request: Request, job_id: int, kind: str, paper: str = "a4") -> Respons
 
 
 @router.get("/jobs/{job_id}/offsets/print")
-def offsets(request: Request, job_id: int) -> Response:
+def offsets(request: Request, job_id: Id) -> Response:
     """The table of offsets as a page to print."""
     store = store_of(request)
     with store.connected():

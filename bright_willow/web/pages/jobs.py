@@ -16,7 +16,7 @@ from ...core.plan import checked_plan
 from ...core.units import MM_PER_INCH, Unit, format_length
 from ...drawing.board import thumbnail_svg
 from ...store.book import JobState, KeptForm, Store
-from ..common import go_to, page, store_of, wants_parts
+from ..common import Id, go_to, page, store_of, wants_parts
 from ..views import STAGE_NAMES, STAGES
 
 router = APIRouter(include_in_schema=False)
@@ -41,10 +41,10 @@ def starting_job(unit: Unit) -> Job:
     """What a new job holds until its maker says otherwise."""
     inch = MM_PER_INCH
     shape, part = (
-        (ArcByChord(chord_mm=1000, rise_mm=200), Part(thickness_mm=24, width_mm=40))
+        (ArcByChord(kind="arc_by_chord", chord_mm=1000, rise_mm=200), Part(thickness_mm=24, width_mm=40))
         if unit == "mm"
         else (
-            ArcByChord(chord_mm=40 * inch, rise_mm=8 * inch),
+            ArcByChord(kind="arc_by_chord", chord_mm=40 * inch, rise_mm=8 * inch),
             Part(thickness_mm=inch, width_mm=1.5 * inch, trim_mm=inch),
         )
     )
@@ -144,7 +144,7 @@ async def bring(request: Request) -> Response:
 
 
 @router.post("/jobs/{job_id}/copy")
-def copy(request: Request, job_id: int) -> Response:
+def copy(request: Request, job_id: Id) -> Response:
     store = store_of(request)
     with store.connected():
         job = store.job(job_id).job
@@ -153,7 +153,7 @@ def copy(request: Request, job_id: int) -> Response:
 
 
 @router.post("/jobs/{job_id}/away")
-def put_away(request: Request, job_id: int) -> Response:
+def put_away(request: Request, job_id: Id) -> Response:
     store = store_of(request)
     with store.connected():
         store.put_away(job_id)
@@ -161,7 +161,7 @@ def put_away(request: Request, job_id: int) -> Response:
 
 
 @router.post("/jobs/{job_id}/back")
-def bring_back(request: Request, job_id: int) -> Response:
+def bring_back(request: Request, job_id: Id) -> Response:
     store = store_of(request)
     with store.connected():
         store.put_away(job_id, away=False)

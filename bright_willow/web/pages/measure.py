@@ -11,7 +11,7 @@ from ...core.errors import OutOfRange
 from ...core.learning.built_form import MISHAPS, BuiltForm, check_measured
 from ...core.shape.arc import FACES, Face
 from ...core.units import Unit, parse_length_mm
-from ..common import go_to, show, store_of, typed_in, view_of, wants_parts
+from ..common import Id, go_to, show, store_of, typed_in, view_of, wants_parts
 
 router = APIRouter(include_in_schema=False)
 
@@ -59,7 +59,7 @@ def _checked(
 
 
 @router.post("/jobs/{job_id}/pieces")
-async def add_piece(request: Request, job_id: int) -> Response:
+async def add_piece(request: Request, job_id: Id) -> Response:
     """A piece and its first measurement."""
     typed = await typed_in(request)
     store = store_of(request)
@@ -95,7 +95,7 @@ async def add_piece(request: Request, job_id: int) -> Response:
 
 
 @router.post("/pieces/{piece_id}/again")
-async def measure_again(request: Request, piece_id: int) -> Response:
+async def measure_again(request: Request, piece_id: Id) -> Response:
     """The same piece on a later day."""
     typed = await typed_in(request)
     store = store_of(request)
@@ -117,7 +117,7 @@ async def measure_again(request: Request, piece_id: int) -> Response:
 
 
 @router.post("/pieces/{piece_id}/leave-out")
-def leave_out(request: Request, piece_id: int, out: bool, back: str = "") -> Response:
+def leave_out(request: Request, piece_id: Id, out: bool, back: str = "") -> Response:
     """Take a piece out of what is learnt, or back in."""
     store = store_of(request)
     with store.connected():
@@ -129,7 +129,7 @@ def leave_out(request: Request, piece_id: int, out: bool, back: str = "") -> Res
 
 
 @router.post("/measurements/{measurement_id}/remove")
-def remove(request: Request, measurement_id: int) -> Response:
+def remove(request: Request, measurement_id: Id) -> Response:
     """Take out a slip of the pen."""
     store = store_of(request)
     with store.connected():

@@ -1,32 +1,46 @@
 // Forms that answer while they are typed in (data-live), and that keep what is typed when a field is left.
 import { ANSWERS, WHOLE, lastWins, post, swap } from "./places.js";
 
-let pending = Promise.resolve(200);
-let settled = true;
+let chain = Promise.resolve(200); // keeps go one after another; this is the last one's status
+let waiting = 0;
+let kept = 0; // an answer to typing that is older than the last keep is dropped
 
 const tryOut = lastWins(async (form) => {
+  const before = kept;
   const frame = document.querySelector("svg.board")?.dataset.frame || "";
   const answer = await post(`${form.dataset.live}?frame=${encodeURIComponent(frame)}`, new URLSearchParams(new FormData(form)));
-  if (answer && answer.status === 200) swap(await answer.text(), ANSWERS);
+  if (answer && answer.status === 200 && before === kept) swap(await answer.text(), ANSWERS);
 });
 
-async function keep(form, submitter) {
-  const data = new URLSearchParams(new FormData(form, submitter));
-  const answer = await post(submitter?.formAction && submitter.hasAttribute("formaction") ? submitter.formAction : form.action, data, { keepalive: true });
+async function send(form, submitter) {
+  const target = submitter?.hasAttribute("formaction") ? submitter.formAction : form.action;
+  const sent = new FormData(form, submitter);
+  const answer = await post(target, new URLSearchParams(sent), { keepalive: true });
+  kept += 1;
   if (!answer) return 0;
   if (answer.redirected) { window.location = answer.url; return answer.status; }
-  const type = answer.headers.get("content-type") || "";
-  if (type.includes("text/html")) {
-    swap(await answer.text(), WHOLE);
-    document.querySelector('[aria-invalid="true"]')?.focus();
+  if ((answer.headers.get("content-type") || "").includes("text/html")) {
+    const typing = document.activeElement?.closest("form[data-live]") && document.activeElement;
+    const later = swap(await answer.text(), WHOLE, form.matches("[data-live]") ? sent : null);
+    if (answer.status === 422 && (!typing || !later)) document.querySelector('[aria-invalid="true"]')?.focus();
+    if (later && document.activeElement !== later) keepSoon(later.form);
   }
   return answer.status;
 }
 
-function hold(promise) {
-  settled = false;
-  pending = promise.finally(() => { settled = true; });
-  return pending;
+function queue(work) {
+  waiting += 1;
+  chain = chain.then(work, work).finally(() => { waiting -= 1; });
+  return chain;
+}
+
+// The form may have been put in place anew since it was asked for: the one that stands there now is sent.
+function keepSoon(form) {
+  const live = form.dataset.live;
+  return queue(() => {
+    const now = document.querySelector(`form[data-live="${CSS.escape(live)}"]`);
+    return now ? send(now) : 200;
+  });
 }
 
 export function startLive() {
@@ -37,35 +51,42 @@ export function startLive() {
     clearTimeout(timer);
     timer = setTimeout(() => document.contains(form) && tryOut(form), 120);
   });
-  document.addEventListener("change", (event) => {
+  const left = (event) => {
     const form = event.target.closest("form[data-live]");
-    if (!form) return;
+    if (!form || (event.type === "focusout" && !event.target.dataset.dirty) || !document.contains(event.target)) return;
+    delete event.target.dataset.dirty;
     clearTimeout(timer);
-    hold(keep(form));
-  });
+    keepSoon(form);
+  };
+  document.addEventListener("change", left);
+  document.addEventListener("focusout", left);
   document.addEventListener("submit", async (event) => {
     const form = event.target;
+    const submitter = event.submitter;
     if (form.dataset.confirm && !window.confirm(form.dataset.confirm)) { event.preventDefault(); return; }
-    if (form.matches("[data-parts], [data-live]")) {
+    if (form.matches("[data-live]")) {
       event.preventDefault();
-      const before = pending;
-      hold((async () => { await before; return keep(form, event.submitter); })());
+      keepSoon(form);
+    } else if (form.matches("[data-parts]")) {
+      event.preventDefault();
+      queue(() => send(form, submitter));
     } else if (form.matches("[data-units]")) {
       event.preventDefault();
-      await pending;
-      const answer = await post(event.submitter.formAction, new URLSearchParams());
+      await chain;
+      const answer = await post(submitter.formAction, new URLSearchParams());
       if (answer) window.location.reload();
-    } else if (!settled) {
+    } else if (waiting) {
       event.preventDefault();
-      if ((await pending) !== 422) form.requestSubmit(document.contains(event.submitter) ? event.submitter : undefined);
+      const action = form.getAttribute("action");
+      if ((await chain) !== 422) document.querySelector(`form[action="${CSS.escape(action)}"]`)?.requestSubmit();
     }
   });
   // Leaving a field by pressing a link: what was typed is kept first, and a fault keeps the maker here.
   document.addEventListener("click", async (event) => {
     const link = event.target.closest("a[href]");
-    if (!link || settled || event.defaultPrevented) return;
+    if (!link || !waiting || event.defaultPrevented) return;
     event.preventDefault();
-    if ((await pending) !== 422) window.location = link.href;
+    if ((await chain) !== 422) window.location = link.href;
   });
   document.addEventListener("click", (event) => {
     if (event.target.closest("[data-print]")) window.print();

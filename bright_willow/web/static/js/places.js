@@ -1,8 +1,10 @@
 // Takes the parts of a page that changed out of an answer and puts them in place, keeping focus, caret and scroll.
 
-export function swap(html, names) {
+// `sent`: what was in the form when it was asked; what has been typed since is carried over, and the input returned.
+export function swap(html, names, sent = null) {
   const fresh = new DOMParser().parseFromString(html, "text/html");
   const focused = document.activeElement;
+  const typed = sent && names.includes("hand") ? typedSince(sent) : [];
   const held = focused && focused.name ? { name: focused.name, value: focused.value, from: selection(focused) } : null;
   const scrolls = new Map([...document.querySelectorAll("[data-keep-scroll]")].map((e, i) => [i, e.scrollTop]));
   const hand = document.querySelector('[data-place="hand"]');
@@ -15,7 +17,35 @@ export function swap(html, names) {
   document.querySelectorAll("[data-keep-scroll]").forEach((e, i) => { e.scrollTop = scrolls.get(i) || 0; });
   const after = document.querySelector('[data-place="hand"]');
   if (after) after.scrollTop = handTop;
+  let later = null;
+  for (const [name, value] of typed) {
+    const input = document.querySelector(`form[data-live] [name="${CSS.escape(name)}"]`);
+    if (!input) continue;
+    input.value = value;
+    input.dataset.dirty = "yes";
+    later = input;
+  }
   if (held && !document.contains(focused)) restore(held);
+  return later && typed.length > 1 ? typedElsewhere(typed) || later : later;
+}
+
+// The texts of the inputs, as the server has them, into the inputs.
+export function fill(html) {
+  const values = new DOMParser().parseFromString(html, "text/html").querySelector("script[data-values]");
+  for (const [name, text] of Object.entries(JSON.parse(values?.textContent || "{}"))) {
+    const input = document.querySelector(`form[data-live] input[name="${CSS.escape(name)}"]:not([type=radio])`);
+    if (input) input.value = text;
+  }
+}
+
+function typedSince(sent) {
+  return [...document.querySelectorAll("form[data-live] input:not([type=radio]):not([type=checkbox])")]
+    .filter((e) => sent.has(e.name) && sent.get(e.name) !== e.value)
+    .map((e) => [e.name, e.value]);
+}
+
+function typedElsewhere(typed) {
+  return typed.map(([name]) => document.querySelector(`form[data-live] [name="${CSS.escape(name)}"]`)).find((e) => e !== document.activeElement);
 }
 
 function selection(element) {
@@ -33,7 +63,7 @@ function restore(held) {
 }
 
 export const WHOLE = ["stem", "bar", "board", "hand", "sill"];
-export const ANSWERS = ["stem", "board", "advice", "sill"];
+export const ANSWERS = ["board", "advice", "sill"];
 
 export function trouble(says) {
   const box = document.getElementById("trouble");
@@ -57,7 +87,10 @@ export function lastWins(send) {
   };
 }
 
+let busy = 0;
+
 export async function post(url, body, options = {}) {
+  document.body.dataset.busy = String(busy += 1);
   try {
     const answer = await fetch(url, { method: "POST", body, headers: { "x-parts": "yes", accept: "text/html" }, ...options });
     trouble("");
@@ -65,5 +98,7 @@ export async function post(url, body, options = {}) {
   } catch {
     trouble("The program does not answer. What you typed is still here; it is kept as soon as the program runs again.");
     return null;
+  } finally {
+    setTimeout(() => { if ((busy -= 1)) document.body.dataset.busy = String(busy); else delete document.body.dataset.busy; }, 30);
   }
 }

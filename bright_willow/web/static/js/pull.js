@@ -1,5 +1,5 @@
 // Handles on the drawing. The pointer's place is sent as drawing coordinates; the server says what shape that makes.
-import { ANSWERS, WHOLE, lastWins, post, swap } from "./places.js";
+import { ANSWERS, WHOLE, fill, lastWins, post, swap } from "./places.js";
 
 function place(svg, event) {
   return new DOMPoint(event.clientX, event.clientY).matrixTransform(svg.getScreenCTM().inverse());
@@ -7,7 +7,11 @@ function place(svg, event) {
 
 const pull = lastWins(async (url, query, last) => {
   const answer = await post(`${url}?${new URLSearchParams(query)}`, new URLSearchParams());
-  if (answer && answer.status === 200) swap(await answer.text(), last ? WHOLE : [...ANSWERS, "hand"]);
+  if (answer && answer.status === 200) {
+    const html = await answer.text();
+    swap(html, last ? WHOLE : ANSWERS);
+    if (!last) fill(html);
+  }
 });
 
 export function startPull() {

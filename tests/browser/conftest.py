@@ -1,0 +1,45 @@
+"""A real browser on the real application."""
+
+from __future__ import annotations
+
+import pytest
+
+from bright_willow.demo.marrow_lane import fill
+from bright_willow.store.book import Store
+from tools.running import running_app
+from tools.shots import FLAGS
+
+
+@pytest.fixture(scope="session")
+def browser_type_launch_args(browser_type_launch_args):
+    return {**browser_type_launch_args, "executable_path": "/usr/bin/chromium", "args": FLAGS}
+
+
+@pytest.fixture(scope="session")
+def browser_context_args(browser_context_args):
+    return {**browser_context_args, "viewport": {"width": 1280, "height": 800}}
+
+
+@pytest.fixture
+def empty_shop(tmp_path):
+    with running_app(Store(tmp_path)) as address:
+        yield address
+
+
+@pytest.fixture
+def marrow_lane(tmp_path):
+    store = Store(tmp_path)
+    with store.connected():
+        fill(store)
+    with running_app(store) as address:
+        yield address
+
+
+@pytest.fixture(autouse=True)
+def no_complaints(page):
+    """No script error, and nothing the content policy refused."""
+    said: list[str] = []
+    page.on("pageerror", lambda e: said.append(str(e)))
+    page.on("console", lambda m: said.append(m.text) if m.type == "error" and "422" not in m.text and "ERR_FAILED" not in m.text else None)
+    yield
+    assert said == []

@@ -1,0 +1,47 @@
+"""For everyone: axe finds nothing serious on any page, on a desk and on a tablet; nothing runs off the side."""
+
+import pytest
+from axe_playwright_python.sync_playwright import Axe
+
+PATHS = [
+    "/",
+    "/book",
+    "/shop",
+    "/jobs/5/shape",
+    "/jobs/5/stock",
+    "/jobs/4/build_up",
+    "/jobs/5/form",
+    "/jobs/1/measure",
+    "/jobs/5/measure",
+    "/jobs/5/shape/history",
+    "/jobs/5/offsets/print",
+    "/nowhere",
+]
+
+
+@pytest.mark.parametrize("size", [(1280, 800), (820, 1180)], ids=["desk", "tablet"])
+def test_axe_on_each_page(page, marrow_lane, size):
+    page.set_viewport_size({"width": size[0], "height": size[1]})
+    page.set_extra_http_headers({"accept": "text/html"})
+    for path in PATHS:
+        page.goto(marrow_lane + path)
+        found = Axe().run(page, options={"runOnly": ["wcag2a", "wcag2aa", "wcag21aa", "best-practice"]})
+        bad = [(v["id"], [n["html"][:140] for n in v["nodes"][:3]]) for v in found.response["violations"]]
+        assert bad == [], (path, bad)
+        wide = page.evaluate("document.documentElement.scrollWidth - document.documentElement.clientWidth")
+        assert wide <= 0, (path, wide)
+
+
+def test_first_load_is_small(page, marrow_lane):
+    import httpx2
+
+    asked = []
+    page.on("request", lambda r: asked.append(r.url))
+    page.goto(f"{marrow_lane}/jobs/5/shape")
+    page.wait_for_load_state("networkidle")
+    assert all(url.startswith((marrow_lane, "data:")) for url in asked)
+    total = 0
+    for url in {u for u in asked if u.startswith(marrow_lane)}:
+        with httpx2.stream("GET", url, headers={"accept-encoding": "gzip"}) as answer:
+            total += sum(len(chunk) for chunk in answer.iter_raw())
+    assert total <= 150_000

@@ -1,0 +1,141 @@
+"""Real SQLite: revisions, pieces, migrations, sudden death."""
+
+import datetime as dt
+import os
+import signal
+import sqlite3
+import subprocess
+import sys
+
+import pytest
+
+from bright_willow.core.learning.built_form import BuiltForm
+from bright_willow.core.plan import plan
+from bright_willow.store.book import MIGRATIONS, NotThere, Store
+
+DAY = dt.date(2026, 5, 1)
+
+
+def with_laminae(job, n):
+    return job.model_copy(update={"build_up": job.build_up.model_copy(update={"laminae": n})})
+
+
+def test_undo_redo_and_branches_lose_nothing(store, rib):
+    with store.connected():
+        job_id = store.add_job(rib)
+        for n in (9, 10):
+            assert store.save_job(job_id, with_laminae(rib, n), f"{n} laminae")
+        assert not store.save_job(job_id, with_laminae(rib, 10), "the same again")
+        assert store.undo(job_id)
+        assert store.job(job_id).job.build_up.laminae == 9
+        assert store.job(job_id).can_redo
+        store.save_job(job_id, with_laminae(rib, 12), "another way")  # the branch with 10 stays in the history
+        assert store.undo(job_id) and store.undo(job_id)
+        assert not store.undo(job_id)
+        assert store.redo(job_id)
+        history = store.history(job_id)
+        assert [r.what for r in history] == ["another way", "10 laminae", "9 laminae", "started"]
+        store.go_back_to(job_id, history[1].id)
+        assert store.job(job_id).job.build_up.laminae == 10
+        with pytest.raises(NotThere):
+            store.go_back_to(job_id, 999)
+
+
+def test_reopened_it_is_all_there(tmp_path, rib):
+    first = Store(tmp_path)
+    with first.connected():
+        job_id = first.add_job(rib)
+        first.settle(job_id, "stock")
+        form = first.keep_form(job_id, BuiltForm.of(rib, plan(rib)))
+        piece = first.add_piece(form, label="1", day=DAY, chord_mm=1805, rise_mm=494, face="inner", error_mm=0.5)
+        first.measure_again(piece, day=DAY + dt.timedelta(7), chord_mm=1806, rise_mm=493, face="inner", error_mm=0.5)
+    second = Store(tmp_path)
+    with second.connected():
+        assert second.job(job_id).job == rib
+        assert second.job(job_id).settled == {"stock"}
+        (kept,) = second.forms(job_id)
+        assert [m.chord_mm for m in kept.pieces[0].measurements] == [1805, 1806]
+        assert second.bends()[0].chord_mm == 1805  # the first measurement is nearest to release
+
+
+def test_a_form_built_again_unchanged_is_the_same_form(store, rib):
+    with store.connected():
+        job_id = store.add_job(rib)
+        built = BuiltForm.of(rib, plan(rib))
+        assert store.keep_form(job_id, built) == store.keep_form(job_id, built)
+        other = BuiltForm.of(with_laminae(rib, 9), plan(with_laminae(rib, 9)))
+        assert store.keep_form(job_id, other) != store.forms(job_id)[0].id
+
+
+def test_learning_follows_every_change(store, rib):
+    with store.connected():
+        job_id = store.add_job(rib)
+        form = store.keep_form(job_id, BuiltForm.of(rib, plan(rib)))
+        assert store.learnt().used == 0
+        piece = store.add_piece(form, label="1", day=DAY, chord_mm=1808, rise_mm=490, face="inner", error_mm=0.5)
+        assert store.learnt().used == 1
+        assert store.learnt() is store.learnt()
+        store.leave_out(piece, True)
+        assert store.learnt().used == 0
+        store.leave_out(piece, False)
+        measurement = store.forms(job_id)[0].pieces[0].measurements[0].id
+        assert store.remove_measurement(measurement) == job_id
+        assert store.forms(job_id)[0].pieces == ()
+        assert store.learnt().used == 0
+
+
+def test_put_away_and_back_keeps_teaching(demo_store):
+    with demo_store.connected():
+        before = demo_store.learnt().used
+        demo_store.put_away(1)
+        assert 1 not in {s.id for s in demo_store.jobs()}
+        assert demo_store.learnt().used == before
+        demo_store.put_away(1, away=False)
+        assert 1 in {s.id for s in demo_store.jobs()}
+
+
+def test_what_is_not_there_says_so(store):
+    with store.connected():
+        for ask in (store.job, store.piece, store.form, store.remove_measurement, store.history):
+            with pytest.raises(NotThere):
+                ask(12345)
+
+
+def test_migrations_run_once_and_write_ahead_is_on(tmp_path):
+    Store(tmp_path)
+    Store(tmp_path)
+    raw = sqlite3.connect(tmp_path / "bright-willow.sqlite3")
+    names = [n for (n,) in raw.execute("select name from schema_migration order by id")]
+    assert names == sorted(p.stem for p in MIGRATIONS.glob("[0-9]*.py"))
+    assert raw.execute("pragma journal_mode").fetchone() == ("wal",)
+    raw.close()
+
+
+def test_an_unreadable_job_does_not_hide_the_others(store, rib):
+    with store.connected():
+        good, bad = store.add_job(rib), store.add_job(rib)
+        store.db.execute_sql('update revision set body = \'{"format": "of the future"}\' where job_id = ?', (bad,))
+        assert [s.id for s in store.jobs()] == [good]
+
+
+def test_killed_in_the_middle_nothing_acknowledged_is_lost(tmp_path):
+    """A process says each save aloud and is killed; every save it spoke of is there."""
+    script = (
+        "import sys; from pathlib import Path; from bright_willow.store.book import Store;"
+        "from bright_willow.core.job import read_job; from tests.conftest import RIB\n"
+        "s = Store(Path(sys.argv[1]))\n"
+        "with s.connected():\n"
+        "    j = s.add_job(read_job(RIB))\n"
+        "    for n in range(2, 10000):\n"
+        "        s.save_job(j, read_job({**RIB, 'name': f'save {n}'}), f'save {n}'); print(n, flush=True)\n"
+    )
+    with subprocess.Popen([sys.executable, "-c", script, str(tmp_path)], stdout=subprocess.PIPE, text=True) as worker:
+        for _ in range(25):
+            spoken = int(worker.stdout.readline())
+        os.kill(worker.pid, signal.SIGKILL)
+        rest = worker.stdout.read().split()
+    spoken = int(rest[-1]) if rest else spoken
+    store = Store(tmp_path)
+    with store.connected():
+        saved = {r.what for r in store.history(1)}
+    assert {f"save {n}" for n in range(2, spoken + 1)} <= saved

@@ -1,0 +1,109 @@
+"""The commands, run as a user runs them."""
+
+import json
+import re
+import signal
+import subprocess
+import sys
+import time
+import urllib.error
+import urllib.request
+
+import pytest
+
+from tests.conftest import RIB
+
+COMMAND = [sys.executable, "-c", "from bright_willow.cli import main; main()"]
+
+
+def run(*words, timeout=60):
+    return subprocess.run([*COMMAND, *map(str, words)], capture_output=True, text=True, timeout=timeout)
+
+
+@pytest.fixture
+def job_file(tmp_path):
+    path = tmp_path / "rib.json"
+    path.write_text(json.dumps(RIB))
+    return path
+
+
+def test_plan_prints_the_whole_plan(job_file, tmp_path):
+    done = run("plan", job_file)
+    assert done.returncode == 0, done.stderr
+    made = json.loads(done.stdout)
+    assert made["format"] == "bright-willow-plan"
+    assert made["springback"]["loss_share"]["likely"] == pytest.approx(1 / 64, rel=2e-3)
+    shop = tmp_path / "shop.json"
+    shop.write_text(json.dumps({"units": "in", "kerf_mm": 2}))
+    learnt = tmp_path / "book.json"
+    bend = {
+        "group": "ash_white|rigid",
+        "form_curvature": 1e-3,
+        "predicted_curvature": 9.8e-4,
+        "thickness_mm": 40,
+        "chord_mm": 1650,
+        "rise_mm": 400,
+        "face": "mid",
+    }
+    learnt.write_text(json.dumps({"format": "bright-willow-experience", "version": 1, "bends": [bend]}))
+    wiser = run("plan", job_file, "--shop", shop, "--experience", learnt)
+    assert json.loads(wiser.stdout)["springback"]["loss_ratio"]["grade"] == "learned", wiser.stderr
+
+
+def test_faulty_jobs_get_a_sentence_and_a_non_zero_exit(tmp_path):
+    path = tmp_path / "bad.json"
+    for content, says in [
+        ("{", "is not JSON"),
+        (json.dumps({**RIB, "part": {"thickness_mm": -4, "width_mm": 60}}), "part.thickness_mm: At least"),
+        (json.dumps({**RIB, "way": "magic"}), "way: Choose one of"),
+    ]:
+        path.write_text(content)
+        done = run("plan", path)
+        assert done.returncode == 2 and says in done.stderr and "Traceback" not in done.stderr
+    assert run("plan", tmp_path / "none.json").returncode == 2
+
+
+@pytest.mark.parametrize("ending", ["pdf", "svg", "dxf", "csv"])
+def test_export(job_file, tmp_path, ending):
+    target = tmp_path / f"form.{ending}"
+    assert run("export", job_file, "--to", target).returncode == 0
+    assert target.stat().st_size > 200
+
+
+def test_export_refuses_what_it_cannot_write(job_file, tmp_path):
+    assert "should end in" in run("export", job_file, "--to", tmp_path / "form.doc").stderr
+    assert "Paper is one of" in run("export", job_file, "--to", tmp_path / "f.pdf", "--paper", "b5").stderr
+    assert "cannot be written" in run("export", job_file, "--to", tmp_path / "no" / "f.svg").stderr
+
+
+def test_schema(tmp_path):
+    assert json.loads(run("schema").stdout)["title"] == "Job"
+    assert run("schema", "--of", "soup").returncode == 2
+
+
+def test_demo_opens_stays_and_starts_anew(tmp_path):
+    folder = tmp_path / "demo"
+
+    def opened(*extra):
+        command = [*COMMAND, "demo", "--port", "0", "--data", str(folder), *extra]
+        with subprocess.Popen(command, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True) as server:
+            try:
+                address = re.search(r"http://\S+", server.stdout.readline())[0]
+                for _ in range(100):
+                    try:
+                        with urllib.request.urlopen(address, timeout=5) as page:
+                            return page.read().decode()
+                    except urllib.error.URLError:
+                        time.sleep(0.1)
+            finally:
+                server.send_signal(signal.SIGINT)
+                server.wait(10)
+        raise AssertionError("the demo did not open")
+
+    assert "Orchard shelter rib" in opened()
+    assert opened().count("Orchard shelter rib</a>") == 1
+    assert "Marrow Lane" in opened("--fresh")
+    (tmp_path / "mine").mkdir()
+    (tmp_path / "mine" / "thesis.txt").write_text("keep me")
+    refused = run("demo", "--fresh", "--data", tmp_path / "mine")
+    assert refused.returncode == 2 and (tmp_path / "mine" / "thesis.txt").exists()

@@ -1,0 +1,155 @@
+"""Prints how fast the program is, against what it aims for. Run with `make bench`."""
+
+from __future__ import annotations
+
+import gzip
+import http.client
+import json
+import random
+import statistics
+import subprocess
+import sys
+import tempfile
+import time
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from urllib.parse import urlsplit
+
+from bright_willow.core.job import Job, read_job
+from bright_willow.core.learning.experience import BendRecord, learn
+from bright_willow.core.plan import plan
+from bright_willow.demo.marrow_lane import EXAMPLES
+
+FRAME = "-1253.2%20-949.6%202506.3%201622.7"  # a drag holds the paper still, so it sends where it lies
+RIB = EXAMPLES[-1].job
+
+
+def median_ms(work: Callable[[], object], times: int) -> float:
+    """Median time of one call, ms."""
+    taken = []
+    for _ in range(times):
+        start = time.perf_counter()
+        work()
+        taken.append((time.perf_counter() - start) * 1000)
+    return statistics.median(taken)
+
+
+def line(name: str, value: str, aim: str, good: bool) -> None:
+    print(f"{name:<52} {value:>14}   aim {aim:<10} {'ok' if good else 'MISSED'}")
+
+
+def learning() -> None:
+    rng = random.Random(3)
+    groups = [f"wood{i}|rigid" for i in range(20)]
+    bends = [
+        BendRecord(
+            group=rng.choice(groups),
+            form_curvature=1e-3,
+            predicted_curvature=9.8e-4,
+            thickness_mm=40,
+            face="mid",
+            chord_mm=1650 + rng.uniform(-3, 6),
+            rise_mm=388 + rng.uniform(-3, 3),
+        )
+        for _ in range(10_000)
+    ]
+    taken = median_ms(lambda: learn(bends), 7)
+    line("learning from 10,000 bends", f"{taken:.0f} ms", "≤ 100 ms", taken <= 100)
+
+
+@contextmanager
+def served(folder: str, what: str) -> Iterator[str]:
+    """The program in a process of its own, as a user runs it; yields its address."""
+    code = "from bright_willow.cli import main; main()"
+    command = [sys.executable, "-c", code, what, "--port", "0", "--data", folder]
+    with subprocess.Popen(command, stdout=subprocess.PIPE, text=True) as server:
+        assert server.stdout
+        try:
+            yield server.stdout.readline().split()[5]
+        finally:
+            server.terminate()
+
+
+def start_up() -> None:
+    """From starting the command to its first answer."""
+    taken = []
+    for _ in range(3):
+        with tempfile.TemporaryDirectory() as folder:
+            start = time.perf_counter()
+            with served(folder, "serve") as address:
+                Client(address).ask("GET", "/api/health")
+                taken.append(time.perf_counter() - start)
+    best = statistics.median(taken)
+    line("start-up, command to first answer", f"{best:.2f} s", "≤ 1.5 s", best <= 1.5)
+
+
+class Client:
+    """One kept-alive connection."""
+
+    def __init__(self, address: str) -> None:
+        self.connection = http.client.HTTPConnection(urlsplit(address).netloc)
+
+    def ask(self, method: str, path: str, body: bytes = b"", **headers: str) -> bytes:
+        self.connection.request(method, path, body, headers)
+        answer = self.connection.getresponse()
+        text = answer.read()
+        assert answer.status == 200, (path, answer.status, text[:200])
+        return text
+
+
+def answers(address: str) -> None:
+    """Routes as a ratio to the barest one, measured in turn in one run."""
+    client = Client(address)
+    body = json.dumps({"job": RIB.model_dump()}).encode()
+    typed = b"build_up.laminae=9&build_up.adhesive=uf_liquid"
+    form = {"content-type": "application/x-www-form-urlencoded"}
+    routes: dict[str, Callable[[], object]] = {
+        "bare": lambda: client.ask("GET", "/api/health"),
+        "/api/plan": lambda: client.ask("POST", "/api/plan", body, **{"content-type": "application/json"}),
+        "a drag step: board, sill and hand": lambda: client.ask(
+            "POST", f"/jobs/5/pull?handle=rise&x=0&y=-510&frame={FRAME}", b"", **form
+        ),
+        "a typed figure: the build-up fragment": lambda: client.ask("POST", "/jobs/5/build_up/try", typed, **form),
+    }
+    taken: dict[str, list[float]] = {name: [] for name in routes}
+    for turn in range(220):
+        for name, work in routes.items():
+            start = time.perf_counter()
+            work()
+            if turn >= 20:
+                taken[name].append((time.perf_counter() - start) * 1000)
+    bare = statistics.median(taken["bare"])
+    print(f"{'bare route, median':<52} {bare:>11.2f} ms")
+    for name in list(routes)[1:]:
+        own = statistics.median(taken[name])
+        line(name, f"{own:.1f} ms ×{own / bare:.1f}", "≤ × 3", own / bare <= 3)
+
+
+def first_load(address: str) -> None:
+    client = Client(address)
+    page = client.ask("GET", "/jobs/5/shape").decode()
+    paths = {"/static/font/atkinson-hyperlegible-latin-700-normal.woff2"}
+    paths |= {p for p in page.split('"') if p.startswith("/static/")}
+    paths |= {f"/static/js/{n}.js" for n in ("live", "pull", "pointing", "keys", "places")}
+    packed = [len(gzip.compress(page.encode(), 4))]
+    for path in paths:
+        raw = client.ask("GET", path)
+        packed.append(len(raw) if path.endswith("woff2") else len(gzip.compress(raw, 4)))
+    line("first load, compressed", f"{sum(packed) / 1000:.0f} KB", "≤ 150 KB", sum(packed) <= 150_000)
+
+
+def main() -> None:
+    job: Job = read_job(RIB.model_dump())
+    for _ in range(20):
+        plan(job)
+    taken = median_ms(lambda: plan(job), 200)
+    line("core plan", f"{taken:.1f} ms", "≤ 10 ms", taken <= 10)
+    learning()
+    with tempfile.TemporaryDirectory() as folder, served(folder, "demo") as address:
+        answers(address)
+        first_load(address)
+    start_up()
+
+
+if __name__ == "__main__":
+    main()
