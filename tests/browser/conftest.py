@@ -40,6 +40,11 @@ def no_complaints(page):
     """No script error, and nothing the content policy refused."""
     said: list[str] = []
     page.on("pageerror", lambda e: said.append(str(e)))
-    page.on("console", lambda m: said.append(m.text) if m.type == "error" and "422" not in m.text and "ERR_FAILED" not in m.text else None)
+    page.on(
+        "console",
+        lambda m: (
+            said.append(m.text) if m.type == "error" and "422" not in m.text and "ERR_FAILED" not in m.text else None
+        ),
+    )
     yield
     assert said == []
