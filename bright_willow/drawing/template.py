@@ -99,6 +99,7 @@ class Words:
     height_mm: float = 6.0
     angle_deg: float = 0.0
     middle: bool = True
+    beside_line: bool = True
     layer: str = "TEXT"
 
 
@@ -135,7 +136,9 @@ def form_template(job: Job, plan: Plan, unit: Unit) -> Template:
     _marks(template, job, plan, unit)
     left, right = float(points[0, 0]), float(points[-1, 0])
     template.chains.append(Chain.line("MARKS", (left, 0.0), (right, 0.0), dashed=True))
-    template.words.append(Words(0.0, 4.0, "base line: heights in the table of offsets are above it"))
+    template.words.append(
+        Words(left + 160.0, 4.0, "base line: heights in the table of offsets are above it", beside_line=False)
+    )
     return template
 
 

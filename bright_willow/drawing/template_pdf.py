@@ -57,8 +57,8 @@ def sheet_name(column: int, row: int) -> str:
 def tiling(template: Template, paper: str) -> Tiling:
     """The fewest sheets of this paper, upright or on its side; sheets that would stay empty are left out."""
     width, height = PAPERS[paper]
-    lines = np.vstack([c.dense(3.0) for c in template.chains])
-    spots = np.array([[w.x, w.y] for w in template.words])
+    lines = np.vstack([c.dense(3.0) for c in template.chains if not c.dashed])  # no sheet for a base line alone
+    spots = np.array([[w.x, w.y] for w in template.words if w.beside_line])
     ways = [_tiling_on(page, lines, spots) for page in ((width, height), (height, width))]
     return min(ways, key=lambda t: len(t.used))
 

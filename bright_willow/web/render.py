@@ -42,6 +42,7 @@ def environment() -> Environment:
         length=lambda mm, unit, decimals=1: format_length(mm, unit, decimals=decimals),
         bare=lambda mm, unit: format_length(mm, unit, with_unit=False),
         percent=_percent,
+        strain=lambda value: f"{value * 100:.2f}%",
         force=format_force,
         moment=format_moment,
         times=lambda ratio: f"{ratio:.1f} ×",

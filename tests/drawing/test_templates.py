@@ -121,7 +121,7 @@ def test_tiles_overlap_and_cover_every_line():
     for paper in PAPERS:
         sheets = tiling(template, paper)
         assert sheets.tile[0] - sheets.step[0] == OVERLAP_MM
-        for chain in template.chains:
+        for chain in (c for c in template.chains if not c.dashed):
             for x, y in chain.dense(2.0):
                 corners = [sheets.corner(*place) for place in sheets.used]
                 assert any(a <= x <= a + sheets.tile[0] and b <= y <= b + sheets.tile[1] for a, b in corners)
