@@ -2,69 +2,18 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Mapping, Sequence
-from typing import Annotated, Any, Literal
+from typing import Any, Literal
 
 from pydantic import Field, ValidationError
 
 from .document import Document, Length
 from .errors import Fault, OutOfRange
-from .shape.arc import Arc, Face, face_offset_mm
 from .shape.curve import Curve
+from .shape.shapes import KINDS, Shape
 from .shop.adhesive import adhesive
 from .units import Unit, format_length
 from .wood.species import species
-
-
-class ArcByRadius(Document):
-    """An arc given by its radius on one face and the angle it sweeps."""
-
-    kind: Literal["arc_by_radius"]
-    face: Face = "inner"
-    radius_mm: Length = Field(ge=5, le=50_000)
-    angle_deg: Length = Field(ge=1, le=340)
-
-    def mid_line(self, thickness_mm: float) -> Arc:
-        """The arc of the mid-line. Raises: OutOfRange when a face would have no radius left."""
-        return _checked(Arc(self.radius_mm, math.radians(self.angle_deg)), self.face, thickness_mm, "shape.radius_mm")
-
-
-class ArcByChord(Document):
-    """An arc given by chord and rise, both measured on one face."""
-
-    kind: Literal["arc_by_chord"]
-    face: Face = "inner"
-    chord_mm: Length = Field(ge=10, le=50_000)
-    rise_mm: Length = Field(ge=1, le=25_000)
-
-    def mid_line(self, thickness_mm: float) -> Arc:
-        """The arc of the mid-line. Raises: OutOfRange when no such arc can be made."""
-        arc = Arc.from_chord_and_rise(chord_mm=self.chord_mm, rise_mm=self.rise_mm)
-        if math.degrees(arc.angle_rad) > 340:
-            raise OutOfRange(
-                "shape.chord_mm",
-                "With this rise the chord is too short: the ends would meet.",
-                hint="Lengthen the chord or lower the rise.",
-            )
-        if math.degrees(arc.angle_rad) < 1:
-            raise OutOfRange("shape.rise_mm", "With this chord the rise is too small to be a bend: less than 1°.")
-        return _checked(arc, self.face, thickness_mm, "shape.rise_mm")
-
-
-def _checked(arc: Arc, face: Face, thickness_mm: float, field: str) -> Arc:
-    inner = arc.radius_mm - face_offset_mm(face, thickness_mm) - thickness_mm / 2
-    if inner < thickness_mm / 4:
-        raise OutOfRange(
-            field,
-            "This leaves the inner face a radius of {inner} under a part {thickness} thick.",
-            hint="Use a larger radius, or a thinner part.",
-            lengths_mm={"inner": max(0.0, inner), "thickness": thickness_mm},
-        )
-    return arc.moved_out(-face_offset_mm(face, thickness_mm))
-
-
-Shape = Annotated[ArcByRadius | ArcByChord, Field(discriminator="kind")]
 
 
 class Part(Document):
@@ -116,7 +65,7 @@ class Job(Document):
 
     def mid_line(self) -> Curve:
         """The target mid-line, without trims. Raises: OutOfRange."""
-        return self.shape.mid_line(self.part.thickness_mm).curve()
+        return self.shape.mid_line(self.part.thickness_mm)
 
 
 class JobFaulty(ValueError):
@@ -170,7 +119,7 @@ def faults_in(items: Sequence[Mapping[str, Any]], unit: Unit = "mm") -> list[Fau
         loc = [str(p) for p in item["loc"]]
         while loc and loc[0] in ("body", "query", "path", "job"):
             loc = loc[1:]
-        field = ".".join(p for p in loc if p not in ("arc_by_radius", "arc_by_chord")) or "job"
+        field = ".".join(p for p in loc if p not in KINDS) or "job"
         faults.append(Fault(field, _sentence(item["type"], item.get("ctx", {}), item["msg"], field, unit)))
     return faults
 
@@ -191,5 +140,5 @@ def _sentence(kind: str, ctx: Mapping[str, Any], message: str, field: str, unit:
         expected = ctx.get("expected") or ctx.get("expected_tags", "")
         return f"Choose one of {expected}."
     if kind == "union_tag_not_found":
-        return "Say what kind of shape it is: arc_by_radius or arc_by_chord."
+        return f"Say what kind of shape it is: one of {', '.join(KINDS)}."
     return message + "."

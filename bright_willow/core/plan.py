@@ -216,6 +216,8 @@ def _stick(job: Job, blank: Curve) -> tuple[StickMark, ...]:
     ]
     if trim > 0:
         places = [("blank end", "blank_end", 0.0), *places, ("blank end", "blank_end", length)]
+    places += [(name, kind, trim + station) for name, kind, station in bend_places(job.mid_line())]
+    places.sort(key=lambda place: place[2])
     along = np.array([station for _, _, station in places])
     _, headings = blank.at(along)  # level at the centre, so this is how far the strip has turned since
     marks = []
@@ -223,6 +225,27 @@ def _stick(job: Job, blank: Curve) -> tuple[StickMark, ...]:
         from_centre, gain = station - length / 2, -half * float(heading)
         marks.append(StickMark(name, kind, from_centre - gain, from_centre, from_centre + gain))  # type: ignore[arg-type]
     return tuple(marks)
+
+
+def bend_places(target: Curve) -> list[tuple[str, str, float]]:
+    """Where bends start and end, and the tightest place of a bend that changes: name, kind, mm from the start."""
+    curve = target.merged()
+    if curve.lengths_mm.size == 1:
+        return []
+    bent = np.abs(curve.curvature) > 1e-7
+    stations, found = curve.stations_mm, []
+    for i in range(1, bent.size):
+        if bent[i] and not bent[i - 1]:
+            found.append(("bend starts", "bend_start", float(stations[i])))
+        elif bent[i - 1] and not bent[i]:
+            found.append(("bend ends", "bend_end", float(stations[i])))
+        elif bent[i] and curve.curvature[i] * curve.curvature[i - 1] < 0:
+            found.append(("bend turns", "bend_start", float(stations[i])))
+    sizes = np.abs(curve.curvature)
+    tight = int(sizes.argmax())
+    if (sizes > sizes[tight] * (1 - 1e-6)).sum() < max(2, bent.sum()):
+        found.append(("tightest", "tightest", float((stations[tight] + stations[tight + 1]) / 2)))
+    return found
 
 
 def form_face(plan: Plan) -> FormFace:

@@ -16,7 +16,10 @@ from .shop.stock_use import StockUse
 
 @dataclass(frozen=True, slots=True)
 class CurveReading:
-    """A curve as runs of length and curvature, with what a maker would check on it."""
+    """A curve as runs of length and curvature, with what a maker would check on it.
+
+    Drawn with the station anchor_mm at (0, anchor_y_mm) and level there.
+    """
 
     lengths_mm: tuple[float, ...]
     curvature_per_mm: tuple[float, ...]
@@ -25,13 +28,16 @@ class CurveReading:
     chord_mm: float
     rise_mm: float
     least_radius_mm: float | None
+    anchor_mm: float
+    anchor_y_mm: float
 
     @classmethod
     def of(cls, curve: Curve) -> CurveReading:
         if curve.lengths_mm.size == 1:
             length, k = curve.length_mm, float(curve.curvature[0])
             chord, rise = curve.chord_and_rise_mm()
-            return cls((length,), (k,), length, math.degrees(length * k), chord, rise, 1 / abs(k) if k else None)
+            sweep, radius = math.degrees(length * k), 1 / abs(k) if k else None
+            return cls((length,), (k,), length, sweep, chord, rise, radius, curve.anchored_at_mm, curve.anchor_y_mm)
         merged = curve.merged()
         chord, rise = merged.chord_and_rise_mm()
         tightest = merged.tightest_curvature
@@ -43,11 +49,13 @@ class CurveReading:
             chord,
             rise,
             1 / tightest if tightest > 1e-9 else None,
+            merged.anchored_at_mm,
+            merged.anchor_y_mm,
         )
 
     @property
     def curve(self) -> Curve:
-        return Curve.of(self.lengths_mm, self.curvature_per_mm)
+        return Curve(np.array(self.lengths_mm), np.array(self.curvature_per_mm), self.anchor_mm, self.anchor_y_mm)
 
 
 @dataclass(frozen=True, slots=True)
@@ -157,7 +165,7 @@ class StickMark:
     """One mark of the story stick: its distance from the centre along three lines of the blank on the form."""
 
     name: str
-    kind: Literal["blank_end", "part_end", "centre"]
+    kind: Literal["blank_end", "part_end", "centre", "bend_start", "bend_end", "tightest"]
     inner_mm: float
     mid_mm: float
     outer_mm: float

@@ -6,9 +6,11 @@ import datetime as dt
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from ..core.job import ArcByChord, ArcByRadius, BuildUp, FormChoice, Job, Part, Stock
+from ..core.job import BuildUp, FormChoice, Job, Part, Stock
 from ..core.learning.built_form import BuiltForm
 from ..core.plan import plan
+from ..core.shape.curve import Curve
+from ..core.shape.shapes import ArcByChord, ArcByRadius
 from ..core.shop.shop import Shop
 from ..store.book import Store
 
@@ -135,12 +137,11 @@ def fill(store: Store) -> None:
 def _piece(store: Store, form_id: int, job: Job, built: BuiltForm, number: int, came: Came) -> None:
     """A piece measured with a rule: to half a millimetre."""
 
-    def measured(curvature: float) -> tuple[float, float]:
-        arc = built.arc_on(job.shape.face, curvature)
-        return round(arc.chord_mm * 2) / 2, round(arc.rise_mm * 2) / 2
+    def measured(bent: Curve) -> tuple[float, float]:
+        chord, rise, _ = built.on_face(bent, job.shape.face)
+        return round(chord * 2) / 2, round(rise * 2) / 2
 
-    lost = built.form_curvature - built.predicted_curvature
-    released = built.form_curvature - came.over_mechanics * lost
+    released = built.bent_by(came.over_mechanics)
     chord, rise = measured(released)
     piece = store.add_piece(
         form_id,
@@ -155,7 +156,7 @@ def _piece(store: Store, form_id: int, job: Job, built: BuiltForm, number: int, 
         note=came.note,
     )
     if came.later:
-        chord, rise = measured(released * 0.994)
+        chord, rise = measured(released.with_curvature(released.curvature * 0.994))
         store.measure_again(
             piece, day=came.later, chord_mm=chord, rise_mm=rise, face=job.shape.face, error_mm=SHOP.measuring_error_mm
         )

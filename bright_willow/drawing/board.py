@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 from html import escape
@@ -13,7 +14,7 @@ from ..core.job import Job
 from ..core.learning.built_form import BuiltForm
 from ..core.plan import form_face
 from ..core.plan_parts import Plan
-from ..core.shape.arc import FACES, Arc, face_offset_mm
+from ..core.shape.arc import FACES
 from ..core.shape.curve import Curve
 from ..core.shape.handles import handles
 from ..core.units import Unit, format_length
@@ -35,10 +36,10 @@ KEYS = {
 
 @dataclass(frozen=True)
 class Measured:
-    """A measured piece to lay over the prediction: its mid-line as an arc, and its name."""
+    """A measured piece to lay over the prediction: its mid-line, and its name."""
 
     label: str
-    mid_line: Arc
+    mid_line: Curve
 
 
 @dataclass(frozen=True)
@@ -98,7 +99,7 @@ class Board:
         face = getattr(self.plan.geometry, self.job.shape.face).curve
         ends_y = float(face.points_mm[[0, -1], 1].mean())
         # the crown of the mid-line stands this far above the chord of the stated face
-        self.crown_y = -ends_y - face_offset_mm(self.job.shape.face, T)
+        self.crown_y = -ends_y
         self.half = T / 2
         c = self.plan.curves
         self.target, self.on_form, self.released = c.target.curve, c.on_form.curve, c.released.curve
@@ -114,15 +115,17 @@ class Board:
         self.frame = self.frame or self._fit()
 
     # -- geometry -------------------------------------------------------------------------------------------------
-    def _shift(self, offset: float) -> Array:
-        return np.array([0.0, self.crown_y + offset])
+    @property
+    def _lift(self) -> Array:
+        """From the placement of the curves to that of the board."""
+        return np.array([0.0, self.crown_y])
 
     def _outline(self, curve: Curve) -> str:
         """Path data of the strip bent to a mid-line; drawn more than once, worked out once."""
         known = self.outlines.get(id(curve))
         if known is None:
             faces = (curve.parallel(-self.half), curve.parallel(self.half))
-            known = band(*faces, shifts=(self._shift(-self.half), self._shift(self.half)))
+            known = band(*faces, shift=self._lift)
             self.outlines[id(curve)] = known
         return known
 
@@ -132,10 +135,11 @@ class Board:
 
     def _fit(self) -> Frame:
         shown = [self.target, self.on_form if self.stage in ("shape", "measure") else self._blank()]
-        points = np.vstack([c.parallel(self.half).cut_finer(48).points_mm + self._shift(self.half) for c in shown])
+        both = [c.parallel(y) for c in shown for y in (-self.half, self.half)]
+        points = np.vstack([c.cut_finer(48).points_mm for c in both]) + self._lift
         if self.stage == "form":
             face = form_face(self.plan)
-            points = np.vstack((points, face.outline_points(20.0) + self._form_shift()))
+            points = np.vstack((points, face.outline_points(20.0) + self._lift))
         stick = max(self.plan.stick[-1].inner_mm, self.plan.stick[-1].outer_mm)
         left, right = min(points[:, 0].min(), -stick), max(points[:, 0].max(), stick)
         low, high = min(points[:, 1].min(), 0.0), points[:, 1].max()
@@ -144,14 +148,6 @@ class Board:
         width, height = WIDTH_PX * px, tall * px
         top = high + 34 * px + max(0.0, (height - (high - low) - foot * px) / 2)
         return Frame((left + right) / 2 - width / 2, top, width, height)
-
-    def _form_shift(self) -> Array:
-        """From the form's own placement (base line through its ends) to the board's."""
-        face = form_face(self.plan)
-        own = face.curve.points_mm
-        offset = (self.half + self.job.form.liner_mm) * (-1 if face.side == "inner" else 1)
-        placed = face.placed()[0]
-        return np.asarray(own[0] + self._shift(offset) - placed[0])
 
     # -- drawing --------------------------------------------------------------------------------------------------
     def svg(self) -> str:
@@ -204,8 +200,12 @@ class Board:
         return tag("path", d=f"M{point(x1, y1)}L{point(x2, y2)}", class_=class_)
 
     def _base_line(self) -> None:
+        """The line through both ends, where they lie level."""
         f = self.frame
         assert f is not None
+        ends = self.target.points_mm[[0, -1], 1]
+        if abs(ends[1] - ends[0]) > 1e-3:
+            return
         self.parts.append(self._line(f.left + 12 * f.px, 0.0, f.left + f.width - 12 * f.px, 0.0, "base-line"))
 
     def _strip(self) -> None:
@@ -230,9 +230,9 @@ class Board:
             stretch = Curve(merged.lengths_mm[i : i + 1], merged.curvature[i : i + 1])
             if merged.lengths_mm.size > 1:
                 points, _ = merged.at(np.linspace(starts[i], starts[i + 1], 24))
-                d = polyline(points + self._shift(0.0))
+                d = polyline(points + self._lift)
             else:
-                d = arc_chain(stretch, shift=self._shift(0.0))
+                d = arc_chain(stretch, shift=self._lift)
             level = "easy" if use < 0.5 else "firm" if use < 0.7 else "risky" if use < 0.9 else "breaks"
             self.parts.append(
                 tag(
@@ -250,7 +250,7 @@ class Board:
         joints = []
         for i in range(1, n):
             y = -self.half + i * t
-            joints.append(arc_chain(self.on_form.parallel(y), shift=self._shift(y)))
+            joints.append(arc_chain(self.on_form.parallel(y), shift=self._lift))
         self.parts.append(tag("path", tag("title", f"{n - 1} glue lines"), d="".join(joints), class_="glue-lines"))
 
     def _segments(self, curve: Curve) -> str:
@@ -260,7 +260,7 @@ class Board:
         for y in (-self.half, self.half):
             face = curve.parallel(y)
             on_face = np.interp(stations, curve.stations_mm, face.stations_mm)
-            edges.append(face.at(on_face)[0] + self._shift(y))
+            edges.append(face.at(on_face)[0] + self._lift)
         return "".join(
             tag(
                 "path",
@@ -283,12 +283,12 @@ class Board:
             self.keys.append(name)
             self.parts.append(tag("path", tag("title", KEYS[name]), d=self._outline(curve), class_=f"outline {name}"))
         for piece in self.measured:
-            offset = self._shift(0.0)
+            offset = self._lift
             self.parts.append(
                 tag(
                     "path",
                     tag("title", f"{piece.label}, as measured"),
-                    d=arc_chain(piece.mid_line.curve(), shift=offset),
+                    d=arc_chain(piece.mid_line, shift=offset),
                     class_="outline measured",
                 )
             )
@@ -305,10 +305,10 @@ class Board:
         scale = next((s for s in LENS_SCALES if gap / px * s >= 44), LENS_SCALES[-1])
         radius = 74 * px
         centre = np.array([f.left + f.width - radius - 14 * px, f.top - radius - 14 * px])
-        tip = self.target.points_mm[-1] + self._shift(0.0)
+        tip = self.target.points_mm[-1] + self._lift
         if np.hypot(*(tip - centre)) < radius * 1.2:
             return
-        look_at = (self.target.points_mm[-1] + self.on_form.points_mm[-1]) / 2 + self._shift(0.0)
+        look_at = (self.target.points_mm[-1] + self.on_form.points_mm[-1]) / 2 + self._lift
         move = f"translate({point(*centre)}) scale({scale}) translate({point(*(-look_at))})"
         clip = tag("clipPath", tag("circle", cx=num(centre[0]), cy=num(-centre[1]), r=num(radius)), id="lens-clip")
         rim = centre + (tip - centre) / np.hypot(*(tip - centre)) * radius
@@ -330,7 +330,7 @@ class Board:
         curves = [("target", self.target), ("on-form", self.on_form), ("released", self.released)]
         if not self.measured:
             return "".join(tag("path", d=self._outline(c), class_=f"outline {name}") for name, c in curves)
-        shift = self._shift(0.0)
+        shift = self._lift
         reach = np.linspace(self.target.length_mm * 0.8, self.target.length_mm, 12)
         lines = "".join(tag("path", d=polyline(c.at(reach)[0] + shift), class_=f"outline {n}") for n, c in curves[:2])
         ends = [c.points_mm[-1] + shift for c in (self.band[0], self.released, self.band[1])]
@@ -339,7 +339,7 @@ class Board:
         )
         px = self.frame.px  # type: ignore[union-attr]
         for piece in self.measured:
-            curve = piece.mid_line.curve()
+            curve = piece.mid_line
             x, y = curve.points_mm[-1] + shift
             near = np.linspace(curve.length_mm * 0.9, curve.length_mm, 6)
             lines += tag("path", d=polyline(curve.at(near)[0] + shift), class_="outline measured")
@@ -355,7 +355,6 @@ class Board:
 
     def _form(self) -> None:
         face = form_face(self.plan)
-        shift = self._form_shift()
         self.parts.append(
             tag(
                 "pattern",
@@ -367,14 +366,13 @@ class Board:
                 patternTransform=f"scale({num(self.frame.px)}) rotate(45)",  # type: ignore[union-attr]
             )
         )
-        outline = polyline(face.outline_points(max(2.0, self.frame.px)) + shift) + "Z"  # type: ignore[union-attr]
+        outline = polyline(face.outline_points(max(2.0, self.frame.px)) + self._lift) + "Z"  # type: ignore[union-attr]
         self.parts.append(tag("path", tag("title", "the form"), d=outline, class_="form-body", fill="url(#hatch)"))
-        offset = (self.half + self.job.form.liner_mm) * (-1 if face.side == "inner" else 1)
         self.parts.append(
             tag(
                 "path",
                 tag("title", "the form face"),
-                d=arc_chain(face.curve, shift=self._shift(offset)),
+                d=arc_chain(face.curve, shift=self._lift),
                 class_="form-face",
             )
         )
@@ -382,49 +380,58 @@ class Board:
         stations = np.array([face.part_start_mm, face.middle_mm, face.part_end_mm])
         points, headings = face.curve.at(stations)
         sense = -1.0 if face.side == "inner" else 1.0
-        for (x, y), h in zip(points + self._shift(offset), headings, strict=True):
+        for (x, y), h in zip(points + self._lift, headings, strict=True):
             dx, dy = -np.sin(h) * sense * 22 * px, np.cos(h) * sense * 22 * px
             self.parts.append(self._line(x, y, x + dx, y + dy, "form-mark"))
 
     def _dimensions(self) -> None:
-        g = getattr(self.plan.geometry, self.job.shape.face)
+        """Chord, rise and the tightest radius of the stated face, as a maker would check them."""
+        reading = getattr(self.plan.geometry, self.job.shape.face)
         px = self.frame.px  # type: ignore[union-attr]
-        half, low = g.chord_mm / 2, -26 * px
-        face = FACES[self.job.shape.face]
+        curve = reading.curve.cut_finer(96)
+        points = curve.points_mm + self._lift
+        start, end = points[0], points[-1]
+        along = (end - start) / max(1e-9, reading.chord_mm)
+        away = np.array([along[1], -along[0]])  # to the right of travel: below an arc that bulges upwards
+        depth = (points - start) @ -away
+        crown = points[int(np.argmax(np.abs(depth)))]
+        low = 26 * px + max(0.0, -float(depth.min()))
+        a, b = start + away * low, end + away * low
+        middle = (a + b) / 2 + away * 17 * px
+        says = f"chord {format_length(reading.chord_mm, self.unit)} · {FACES[self.job.shape.face]}"
         self.parts += [
-            self._line(-half, -4 * px, -half, low - 5 * px, "extension"),
-            self._line(half, -4 * px, half, low - 5 * px, "extension"),
-            self._arrows(-half, low, half, low),
-            self._text(0, low - 17 * px, f"chord {format_length(g.chord_mm, self.unit)} · {face}", "figure", size=14),
+            self._line(*(start + away * 4 * px), *(a + away * 5 * px), "extension"),
+            self._line(*(end + away * 4 * px), *(b + away * 5 * px), "extension"),
+            self._arrows(*a, *b),
+            self._text(middle[0], middle[1], says, "figure", size=14),
         ]
-        if g.rise_mm / px > 60:
-            self.parts += [
-                self._arrows(0, 0, 0, g.rise_mm),
-                self._text(
-                    9 * px, g.rise_mm * 0.45, f"rise {format_length(g.rise_mm, self.unit)}", "figure", "start", 14
-                ),
-            ]
+        foot = crown + away * float((crown - start) @ -away)
+        rise = f"rise {format_length(reading.rise_mm, self.unit)}"
+        if reading.rise_mm / px > 60:
+            beside = crown + (foot - crown) * 0.55
+            self.parts.append(self._arrows(*foot, *crown))
+            self.parts.append(self._text(beside[0] + 9 * px, beside[1], rise, "figure", "start", 14))
         else:
-            self.parts.append(
-                self._text(
-                    0,
-                    self.crown_y + self.half + 12 * px,
-                    f"rise {format_length(g.rise_mm, self.unit)}",
-                    "figure",
-                    size=14,
-                )
-            )
-        angle = np.radians(g.sweep_deg) * 0.28
-        r = g.least_radius_mm
-        start = np.array([np.sin(angle) * r, np.cos(angle) * r - r + g.rise_mm])
-        length = min(r * 0.42, g.rise_mm * 0.62)
-        toward = np.array([-np.sin(angle), -np.cos(angle)])
-        tail = start + toward * length
-        if length / px > 46:
-            self.parts += [
-                self._arrows(tail[0], tail[1], start[0], start[1], both=False),
-                self._text(tail[0] + 6 * px, tail[1] - 14 * px, f"R {format_length(r, self.unit)}", "figure", size=14),
-            ]
+            self.parts.append(self._text(crown[0], self.crown_y + self.half + 12 * px, rise, "figure", size=14))
+        self._tightest(curve, reading.rise_mm)
+
+    def _tightest(self, curve: Curve, rise_mm: float) -> None:
+        """An arrow from inside to the tightest place, a little beside the middle where the whole is one arc."""
+        px = self.frame.px  # type: ignore[union-attr]
+        k = curve.curvature
+        tightest = np.flatnonzero(np.abs(k) > float(np.abs(k).max()) * (1 - 1e-6))
+        cell = int(tightest[int(len(tightest) * 0.78)])
+        station = float(curve.stations_mm[cell] + curve.lengths_mm[cell] / 2)
+        (place,), (heading,) = curve.at(np.array([station]))
+        inwards = np.array([math.sin(heading), -math.cos(heading)]) * (1 if k[cell] > 0 else -1)
+        radius = 1 / abs(float(k[cell]))
+        length = min(radius * 0.42, max(rise_mm * 0.62, 50 * px))
+        if length / px > 30:
+            tip, tail = place + self._lift, place + self._lift + inwards * length
+            below = -14 if inwards[1] < 0 else 8
+            self.parts.append(self._arrows(*tail, *tip, both=False))
+            says = f"R {format_length(radius, self.unit)}"
+            self.parts.append(self._text(tail[0], tail[1] + below * px, says, "figure", size=14))
 
     def _arrows(self, x1: float, y1: float, x2: float, y2: float, both: bool = True) -> str:
         px = self.frame.px  # type: ignore[union-attr]
@@ -490,10 +497,13 @@ class Board:
             self.parts.append(f'<g class="segments">{self._stick_segments(ends, y, half)}</g>')
         for x, mark in zip(along, marks, strict=True):
             self.parts.append(self._line(x, y - half - 4 * px, x, y + half + 4 * px, f"stick-mark {mark.kind}"))
-            if mark.kind == "blank_end":
+            if mark.kind in ("blank_end", "tightest"):
+                continue
+            near = any(abs(x - other) < 70 * px for other in along if other != x and abs(other) < abs(x))
+            if near and mark.kind != "part_end":
                 continue
             label = "centre" if mark.kind == "centre" else format_length(abs(x), self.unit)
-            anchor = "middle" if mark.kind == "centre" else "start" if x < 0 else "end"
+            anchor = "middle" if mark.kind != "part_end" else "start" if x < 0 else "end"
             self.parts.append(self._text(x, y - half - 17 * px, label, "note", anchor))
         face = "inner" if on_inner else "outer"
         self.parts.append(
@@ -544,10 +554,8 @@ def board_svg(
 def thumbnail_svg(plan: Plan) -> str:
     """The job's own curve as a small line drawing at true proportions."""
     g = plan.geometry
-    half = g.thickness_mm / 2
-    shifts = (np.array([0.0, -half]), np.array([0.0, half]))
-    strip = band(g.inner.curve, g.outer.curve, shifts=shifts)
-    points = np.vstack([c.curve.cut_finer(32).points_mm + s for c, s in ((g.inner, shifts[0]), (g.outer, shifts[1]))])
+    strip = band(g.inner.curve, g.outer.curve)
+    points = np.vstack([c.curve.cut_finer(48).points_mm for c in (g.inner, g.outer)])
     low, high = points.min(axis=0), points.max(axis=0)
     pad = 0.06 * max(high - low)
     view = (

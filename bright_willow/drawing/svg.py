@@ -66,22 +66,23 @@ def arc_chain(curve: Curve, *, shift: Array | None = None, backwards: bool = Fal
 
 
 def _one_arc(curve: Curve, shift: Array | None, backwards: bool, move: bool) -> str:
-    """Path data of a single arc, its middle at the origin and level there: x = sin φ / κ, y = (cos φ − 1) / κ."""
+    """Path data of a single arc, level at its anchor: x = sin φ / κ, y = (cos φ − 1) / κ."""
     k = float(curve.curvature[0])
-    half = curve.length_mm * k / 2
-    pieces = max(1, math.ceil(abs(half) / (math.pi / 4)))
+    turn, before = curve.length_mm * k, curve.anchored_at_mm * k
+    pieces = max(1, math.ceil(abs(turn) / (math.pi / 2)))
     sx, sy = (0.0, 0.0) if shift is None else (float(shift[0]), float(shift[1]))
-    start, step = (half, -2 * half / pieces) if backwards else (-half, 2 * half / pieces)
+    sy += curve.anchor_y_mm
+    start, step = (turn - before, -turn / pieces) if backwards else (-before, turn / pieces)
     spots = [start + i * step for i in range(pieces + 1)]
     at = [point(math.sin(phi) / k + sx, (math.cos(phi) - 1) / k + sy) for phi in spots]
     r, clockwise = num(1 / abs(k)), (k > 0) != backwards
     return ("M" if move else "L") + at[0] + "".join(f"A{r} {r} 0 0 {int(clockwise)} {p}" for p in at[1:])
 
 
-def band(inner: Curve, outer: Curve, *, shifts: tuple[Array, Array]) -> str:
+def band(inner: Curve, outer: Curve, *, shift: Array | None = None) -> str:
     """Path data of a strip between two parallel faces, closed at its ends."""
-    there = arc_chain(outer, shift=shifts[1])
-    back = arc_chain(inner, shift=shifts[0], backwards=True, move=False)
+    there = arc_chain(outer, shift=shift)
+    back = arc_chain(inner, shift=shift, backwards=True, move=False)
     return there + back + "Z"
 
 

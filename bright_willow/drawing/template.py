@@ -12,6 +12,7 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from ..core.arrays import Array
+from ..core.form.face import FormFace
 from ..core.job import Job
 from ..core.plan import form_face
 from ..core.plan_parts import Plan
@@ -32,14 +33,18 @@ class Chain:
     dashed: bool = False
 
     @classmethod
-    def of(cls, layer: str, curve: Curve, start: Array) -> Chain:
-        """A curve whose first joint stands at `start`, cut so that no arc turns more than about 60°."""
+    def of(cls, layer: str, curve: Curve, face: FormFace) -> Chain:
+        """A curve laid as the form is, cut so that no arc turns more than about 60°."""
         pieces = curve.merged()
         turn = np.abs(pieces.lengths_mm * pieces.curvature)
         share = np.maximum(1, np.ceil(turn / 1.05)).astype(int)
-        finer = Curve(np.repeat(pieces.lengths_mm / share, share), np.repeat(pieces.curvature, share))
-        points = finer.points_mm + (start - finer.points_mm[0])
-        return cls(layer, points, -np.tan(finer.lengths_mm * finer.curvature / 4))
+        finer = Curve(
+            np.repeat(pieces.lengths_mm / share, share),
+            np.repeat(pieces.curvature, share),
+            pieces.anchor_mm,
+            pieces.anchor_y_mm,
+        )
+        return cls(layer, face.laid(finer.points_mm), -np.tan(finer.lengths_mm * finer.curvature / 4))
 
     @classmethod
     def line(cls, layer: str, *points: tuple[float, float], dashed: bool = False) -> Chain:
@@ -121,50 +126,49 @@ class Template:
 def form_template(job: Job, plan: Plan, unit: Unit) -> Template:
     """The template of a plan's form: face, body, marks, words."""
     face = form_face(plan)
-    points, _ = face.placed()
     template = Template(f"{job.name}: form")
-    line = Chain.of("FACE", face.curve, points[0])
+    line = Chain.of("FACE", face.curve, face)
     template.chains.append(line)
     if face.back is not None:
-        back = Chain.of("BODY", face.back, face.placed(face.back)[0][0])
-        body = line.then(back)
+        body = line.then(Chain.of("BODY", face.back, face))
         template.chains.append(Chain("BODY", body.points, body.bulges, True))
     else:
-        corners = face.outline_points(50.0)[-2:]
+        corners = face.laid(face.base_corners)
         closing = Chain("BODY", np.vstack((line.points, corners)), np.append(line.bulges, [0.0, 0.0, 0.0]), True)
         template.chains.append(closing)
     _marks(template, job, plan, unit)
-    left, right = float(points[0, 0]), float(points[-1, 0])
+    left, right = float(line.points[0, 0]), float(line.points[-1, 0])
     template.chains.append(Chain.line("MARKS", (left, 0.0), (right, 0.0), dashed=True))
-    template.words.append(
-        Words(left + 160.0, 4.0, "base line: heights in the table of offsets are above it", beside_line=False)
-    )
+    says = "base line: heights in the table of offsets are above it"
+    template.words.append(Words(left + 160.0, 4.0, says, beside_line=False))
     return template
 
 
 def _marks(template: Template, job: Job, plan: Plan, unit: Unit) -> None:
     """Ticks across the face at the finished ends and the middle, and what each is."""
     face = form_face(plan)
-    shift = face.placed()[0][0] - face.curve.points_mm[0]
     sense = -1.0 if face.side == "inner" else 1.0
     places = [(face.part_start_mm, "finished end"), (face.middle_mm, "centre"), (face.part_end_mm, "finished end")]
     depth = min(30.0, face.depth_mm / 2)
+
+    def foot(station: float) -> tuple[Array, Array, float]:
+        """A place of the face, the way into the body there, and its heading, as the form is laid."""
+        points, headings = face.curve.at(np.array([station]))
+        heading = float(headings[0]) + face.tilt_rad
+        return face.laid(points)[0], np.array([-np.sin(heading), np.cos(heading)]) * sense, heading
+
     for station, name in places:
-        (point,), (heading,) = face.curve.at(np.array([station]))
-        foot = point + shift
-        inwards = np.array([-np.sin(heading), np.cos(heading)]) * sense
-        tip = foot + inwards * depth
-        template.chains.append(Chain.line("MARKS", (foot[0], foot[1]), (tip[0], tip[1])))
-        at = tip + inwards * 8
+        point, inwards, heading = foot(station)
+        tip, at = point + inwards * depth, point + inwards * (depth + 8)
+        template.chains.append(Chain.line("MARKS", (point[0], point[1]), (tip[0], tip[1])))
         template.words.append(Words(float(at[0]), float(at[1]), name, 5.0, float(np.degrees(heading))))
-    (point,), (heading,) = face.curve.at(np.array([face.middle_mm]))
+    middle, across, _ = foot(face.middle_mm)
     radius = plan.form.face.least_radius_mm
     one_arc = len(plan.form.face.lengths_mm) == 1
     lines = [job.name, f"this face to the wood: {face.side} face of the part"]
     if one_arc and radius:
         lines.append(f"trammel {format_length(radius, unit)}, sweep {plan.form.face.sweep_deg:.2f}°")
     lines.append("the line is the finished edge")
-    across = np.array([-np.sin(heading), np.cos(heading)]) * sense
     for i, text in enumerate(lines):
-        spot = point + shift + across * min(depth + 20 + 11 * i, face.depth_mm - 6 + 11 * i)
+        spot = middle + across * min(depth + 20 + 11 * i, face.depth_mm - 6 + 11 * i)
         template.words.append(Words(float(spot[0]), float(spot[1]), text, 7.0 if i == 0 else 5.0))

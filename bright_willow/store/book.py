@@ -16,7 +16,7 @@ from pydantic import ValidationError
 
 from ..core.job import Job
 from ..core.learning.built_form import BuiltForm
-from ..core.learning.experience import BendRecord, Learnt, learn
+from ..core.learning.experience import Bend, Learnt, learn
 from ..core.shape.arc import Face
 from ..core.shop.shop import Shop
 from .tables import ALL, FormRow, JobRow, MeasurementRow, PieceRow, RevisionRow, ShopRow, database
@@ -361,11 +361,11 @@ class Store:
         return job_id
 
     # -- what is learnt -------------------------------------------------------------------------------------------
-    def bends(self) -> list[BendRecord]:
+    def bends(self) -> list[Bend]:
         """One record for each measured piece: its first measurement, which is nearest to release."""
         return list(self._bends())
 
-    def _bends(self) -> Iterable[BendRecord]:
+    def _bends(self) -> Iterable[Bend]:
         for form in self.forms():
             for piece in form.pieces:
                 first = piece.measurements[0]

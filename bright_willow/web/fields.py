@@ -12,12 +12,13 @@ from typing import Any, Literal
 from ..core.errors import Fault, OutOfRange
 from ..core.job import Job, JobFaulty, read_job
 from ..core.shape.arc import FACES
-from ..core.shape.handles import stated_arc
+from ..core.shape.restated import restated
 from ..core.shop.adhesive import adhesive_table
 from ..core.units import Unit, format_length, parse_count, parse_length_mm, parse_number
 from ..core.wood.species import species_table
+from .typed_rows import read_points, read_stretches, shown_stretch
 
-Kind = Literal["text", "length", "angle", "count", "choice"]
+Kind = Literal["text", "length", "angle", "count", "choice", "stretches", "points"]
 
 
 @dataclass(frozen=True)
@@ -43,15 +44,24 @@ _SLOPES = (
     ("0.2", "1 in 5"),
 )
 
+KIND_NAMES = (
+    ("arc_by_chord", "arc: chord and rise"),
+    ("arc_by_radius", "arc: radius and angle"),
+    ("arc_by_length", "arc: radius and length"),
+    ("arc_by_points", "arc: three points"),
+    ("hook", "hook: straight, arc, straight"),
+    ("u", "U: legs, corners, flat"),
+    ("s", "S: two opposed arcs"),
+    ("hoop", "open hoop"),
+    ("eased_arc", "arc that eases in and out"),
+    ("parabola", "parabola"),
+    ("ellipse", "ellipse"),
+    ("polycurve", "chain of stretches"),
+    ("outline", "measured or imported points"),
+)
 COMMON_SHAPE = (
     Field("name", "Name", "text"),
-    Field(
-        "shape.kind",
-        "Given by",
-        "choice",
-        look="pills",
-        choices=(("arc_by_chord", "chord and rise"), ("arc_by_radius", "radius and angle")),
-    ),
+    Field("shape.kind", "Shape", "choice", choices=KIND_NAMES),
     Field(
         "shape.face",
         "Measured on",
@@ -61,6 +71,84 @@ COMMON_SHAPE = (
         hint="A radius for the wrong face is wrong by half a thickness.",
     ),
 )
+
+
+def _length(name: str, label: str, hint: str = "") -> Field:
+    return Field(f"shape.{name}", label, "length", hint)
+
+
+def _angle(name: str, label: str, hint: str = "") -> Field:
+    return Field(f"shape.{name}", label, "angle", hint)
+
+
+OWN_FIELDS: dict[str, tuple[Field, ...]] = {
+    "arc_by_chord": (
+        _length("chord_mm", "Chord", "straight from end to end"),
+        _length("rise_mm", "Rise", "chord to crown"),
+    ),
+    "arc_by_radius": (_length("radius_mm", "Radius"), _angle("angle_deg", "Angle", "how far it turns")),
+    "arc_by_length": (_length("radius_mm", "Radius"), _length("length_mm", "Length", "along the arc")),
+    "arc_by_points": (
+        _length("x1_mm", "One end, across"),
+        _length("y1_mm", "One end, up"),
+        _length("x2_mm", "Between, across"),
+        _length("y2_mm", "Between, up"),
+        _length("x3_mm", "Other end, across"),
+        _length("y3_mm", "Other end, up"),
+    ),
+    "hook": (
+        _length("start_mm", "Straight before"),
+        _length("radius_mm", "Radius"),
+        _angle("angle_deg", "Angle"),
+        _length("end_mm", "Straight after"),
+    ),
+    "u": (
+        _length("left_leg_mm", "Left leg"),
+        _length("right_leg_mm", "Right leg"),
+        _length("left_radius_mm", "Left radius"),
+        _length("right_radius_mm", "Right radius"),
+        _angle("left_lean_deg", "Left leg leans in", "0 is square"),
+        _angle("right_lean_deg", "Right leg leans in", "0 is square"),
+        _length("flat_mm", "Flat between"),
+    ),
+    "s": (
+        _length("start_mm", "Straight before"),
+        _length("end_mm", "Straight after"),
+        _length("first_radius_mm", "First radius"),
+        _angle("first_angle_deg", "First angle"),
+        _length("second_radius_mm", "Second radius"),
+        _angle("second_angle_deg", "Second angle"),
+        _length("straight_mm", "Straight between"),
+    ),
+    "hoop": (_length("diameter_mm", "Diameter"), _length("gap_mm", "Gap", "between the ends, along the face")),
+    "eased_arc": (
+        _length("radius_mm", "Radius"),
+        _angle("angle_deg", "Angle", "easings included"),
+        _length("easing_mm", "Easing, each"),
+        _length("straight_mm", "Straight, each"),
+    ),
+    "parabola": (_length("chord_mm", "Chord"), _length("rise_mm", "Rise")),
+    "ellipse": (
+        Field(
+            "shape.part_of", "Which part", "choice", choices=(("half", "half"), ("quarter", "quarter")), look="pills"
+        ),
+        _length("half_width_mm", "Half width"),
+        _length("height_mm", "Height"),
+    ),
+    "polycurve": (
+        Field(
+            "shape.stretches",
+            "Stretches, one a line",
+            "stretches",
+            "straight 200 · arc 300 90 (radius, angle; − bends the other way) · "
+            "easing 120 0 300 (length, from and to radius; 0 is straight)",
+        ),
+    ),
+    "outline": (
+        Field("shape.points_mm", "Points, one a line: across, up", "points", "typed, or pasted from a spreadsheet"),
+        _length("slack_mm", "Smoothing", "how far the curve may leave the points"),
+    ),
+}
 PART = (
     Field("part.thickness_mm", "Thickness", "length", "in the plane of the bend"),
     Field("part.width_mm", "Width", "length", "across the bend"),
@@ -109,17 +197,7 @@ def fields_for(stage: str, job: Job) -> tuple[Field, ...]:
     """The inputs of a stage for this job."""
     if stage != "shape":
         return STAGE_FIELDS[stage]
-    if job.shape.kind == "arc_by_chord":
-        own = (
-            Field("shape.chord_mm", "Chord", "length", "straight from end to end"),
-            Field("shape.rise_mm", "Rise", "length", "from the chord to the crown"),
-        )
-    else:
-        own = (
-            Field("shape.radius_mm", "Radius", "length"),
-            Field("shape.angle_deg", "Angle", "angle", "how far it turns"),
-        )
-    return (*COMMON_SHAPE, *own, *PART)
+    return (*COMMON_SHAPE, *OWN_FIELDS[job.shape.kind], *PART)
 
 
 def value_at(data: Mapping[str, Any], name: str) -> Any:
@@ -143,8 +221,18 @@ def shown(field: Field, value: Any, unit: Unit) -> str:
     if field.kind == "length":
         return format_length(float(value), unit, decimals=2, with_unit=False)
     if field.kind == "angle":
-        return f"{float(value):.3f}".rstrip("0").rstrip(".")
+        return _plain(float(value))
+    if field.kind == "stretches":
+        return "\n".join(shown_stretch(row, unit) for row in value)
+    if field.kind == "points":
+        return "\n".join(
+            ", ".join(format_length(mm, unit, decimals=2, with_unit=False) for mm in point) for point in value
+        )
     return str(value)
+
+
+def _plain(value: float) -> str:
+    return f"{value:.3f}".rstrip("0").rstrip(".")
 
 
 def read_fields(job: Job, fields: tuple[Field, ...], typed: Mapping[str, str], unit: Unit) -> Job:
@@ -157,15 +245,16 @@ def read_fields(job: Job, fields: tuple[Field, ...], typed: Mapping[str, str], u
     for field in fields:
         if field.name not in typed:
             continue
-        text = typed[field.name][:4_000]
+        text = typed[field.name][:2_000_000].replace("\r\n", "\n")
         if text == shown(field, value_at(before, field.name), unit):
             continue
         try:
             put_at(data, field.name, read_text(field, text, unit))
         except OutOfRange as error:
             faults.append(error.fault(unit))
-    if "shape" in data and data["shape"]["kind"] != before["shape"]["kind"]:
-        data["shape"] = turned_into(job, str(data["shape"]["kind"])) or data["shape"]
+    if data["shape"]["kind"] != before["shape"]["kind"]:
+        data["shape"] = restated(job.shape, str(data["shape"]["kind"]))
+        faults = [f for f in faults if not f.field.startswith("shape.")]
     try:
         made = read_job(data, unit)
     except JobFaulty as error:
@@ -184,28 +273,15 @@ def read_text(field: Field, text: str, unit: Unit) -> Any:
         return parse_number(text, field.name, "an angle in degrees")
     if field.kind == "count":
         return parse_count(text, field.name, "a whole number")
+    if field.kind == "stretches":
+        return read_stretches(text, unit, field.name)
+    if field.kind == "points":
+        return read_points(text, unit, field.name)
     if field.kind == "choice":
         if text not in dict(field.choices):
             raise OutOfRange(field.name, "Choose one of the list.")
         return float(text) if field.name == "stock.grain_slope" else text
     return text.strip()
-
-
-def turned_into(job: Job, kind: str) -> dict[str, Any] | None:
-    """The same arc, stated the other way."""
-    import math
-
-    arc = stated_arc(job.shape)
-    if kind == "arc_by_chord":
-        return {"kind": kind, "face": job.shape.face, "chord_mm": arc.chord_mm, "rise_mm": arc.rise_mm}
-    if kind == "arc_by_radius":
-        return {
-            "kind": kind,
-            "face": job.shape.face,
-            "radius_mm": arc.radius_mm,
-            "angle_deg": math.degrees(arc.angle_rad),
-        }
-    return None
 
 
 def by_field(faults: list[Fault]) -> dict[str, str]:

@@ -22,7 +22,7 @@ from ..core.ways.cold_lamination import feel_of
 from ..core.wood.species import Species, species
 from ..drawing.board import Frame, Measured, OffTheForm, board_svg
 from ..store.book import JobState, KeptForm, Piece
-from .fields import Field, fields_for, shown
+from .fields import OWN_FIELDS, Field, fields_for, shown
 
 STAGES: tuple[tuple[str, str], ...] = (
     ("shape", "Shape"),
@@ -114,6 +114,11 @@ class JobView:
     passing: bool
     mishaps: tuple[tuple[str, str], ...] = tuple(MISHAPS.items())
     faces: tuple[tuple[str, str], ...] = tuple(FACES.items())
+
+    @property
+    def own_fields(self) -> tuple[str, ...]:
+        """The fields only this kind of shape has."""
+        return tuple(f.name for f in OWN_FIELDS[self.job.shape.kind])
 
     @property
     def texts(self) -> dict[str, str]:

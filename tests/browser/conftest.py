@@ -43,7 +43,9 @@ def no_complaints(page):
     page.on(
         "console",
         lambda m: (
-            said.append(m.text) if m.type == "error" and "422" not in m.text and "ERR_FAILED" not in m.text else None
+            said.append(m.text)
+            if m.type == "error" and "422" not in m.text and "404" not in m.text and "ERR_FAILED" not in m.text
+            else None
         ),
     )
     yield

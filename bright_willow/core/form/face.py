@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from functools import cached_property
 from typing import Literal
 
 import numpy as np
@@ -42,8 +43,8 @@ class FormFace:
         curve = blank.parallel(offset, "form.liner_mm" if liner_mm else "shape")
         places = np.array([trim_mm, blank.length_mm / 2, blank.length_mm - trim_mm])
         _, turned = blank.at(places)
-        start, middle, end = places + offset * (blank.headings_rad[0] - turned)
-        return cls(curve, side, float(start), float(middle), float(end), depth_mm)
+        start, middle, end = (float(v) for v in places + offset * (blank.headings_rad[0] - turned))
+        return cls(curve, side, start, middle, end, depth_mm)
 
     @property
     def back(self) -> Curve | None:
@@ -54,34 +55,46 @@ class FormFace:
             left = np.where(k * away < 0, 1 / np.abs(k) - self.depth_mm, np.inf)
         return None if (left < CLAMP_REACH_RADIUS_MM).any() else self.curve.parallel(away)
 
-    def placed(self, curve: Curve | None = None) -> tuple[Array, Array]:
-        """Joints (n + 1, 2) and headings of the face (or its back), the base line through the face ends being y = 0.
-
-        The middle of the face stands at x = 0.
-        """
+    @cached_property
+    def _turn(self) -> tuple[Array, Array]:
+        """Rotation (2, 2) and shift (2,) that lay the ends of the face on the base line y = 0, its middle at x = 0."""
         own = self.curve.points_mm
-        shift = np.array([0.0, -(own[0, 1] + own[-1, 1]) / 2])
-        if curve is None:
-            return own + shift, self.curve.headings_rad
-        across = self.depth_mm * (-1.0 if self.side == "inner" else 1.0)
-        return curve.points_mm + shift + np.array([0.0, across]), curve.headings_rad
+        along = own[-1] - own[0]
+        angle = -math.atan2(along[1], along[0]) if np.hypot(*along) > 1e-6 else 0.0
+        turn = np.array([[math.cos(angle), -math.sin(angle)], [math.sin(angle), math.cos(angle)]])
+        return turn, -(turn @ (own[0] + own[-1]) / 2)
+
+    def laid(self, points: Array) -> Array:
+        """Points of the drawing (the placement of the mid-line) laid as the form is drawn: base line y = 0."""
+        turn, shift = self._turn
+        return np.asarray(points @ turn.T + shift)
+
+    @property
+    def tilt_rad(self) -> float:
+        """How far the form is turned against the drawing of the mid-line."""
+        turn, _ = self._turn
+        return math.atan2(turn[1, 0], turn[0, 0])
 
     def outline_points(self, spacing_mm: float = 2.0) -> Array:
-        """(m, 2) closed outline of the body for drawing, within a hundredth of a millimetre of the arcs."""
-        face = self._dense(self.curve, spacing_mm, None)
+        """(m, 2) closed outline of the body in the placement of the mid-line, for drawing."""
+        face = self._dense(self.curve, spacing_mm)
         back = self.back
         if back is not None:
-            return np.vstack((face, self._dense(back, spacing_mm, back)[::-1]))
-        floor = min(face[:, 1].min(), 0.0) - self.depth_mm * (1 if self.side == "inner" else 0)
-        ceiling = face[:, 1].max() + self.depth_mm
-        level = floor if self.side == "inner" else ceiling
-        wide = np.array([[face[:, 0].max(), level], [face[:, 0].min(), level]])
-        return np.vstack((face, wide))
+            return np.vstack((face, self._dense(back, spacing_mm)[::-1]))
+        return np.vstack((face, self.base_corners))
 
-    def _dense(self, curve: Curve, spacing_mm: float, back: Curve | None) -> Array:
-        finer = curve.cut_finer(max(24, math.ceil(curve.length_mm / spacing_mm)))
-        points, _ = self.placed() if back is None else self.placed(back)
-        return np.asarray(finer.points_mm + (points[0] - curve.points_mm[0]))
+    @property
+    def base_corners(self) -> Array:
+        """(2, 2) corners of a straight base, right then left, for a body that has no parallel back."""
+        turn, shift = self._turn
+        face = self.laid(self._dense(self.curve, 10.0))
+        level = min(face[:, 1].min(), 0.0) - self.depth_mm if self.side == "inner" else face[:, 1].max() + self.depth_mm
+        corners = np.array([[face[:, 0].max(), level], [face[:, 0].min(), level]])
+        return np.asarray((corners - shift) @ turn)
+
+    @staticmethod
+    def _dense(curve: Curve, spacing_mm: float) -> Array:
+        return curve.cut_finer(max(24, math.ceil(curve.length_mm / spacing_mm))).points_mm
 
     def offsets(self, step_mm: float) -> list[tuple[float, float]]:
         """Stations from the middle (x) and heights above the base line (y) of the face, every step and at the ends.
@@ -91,26 +104,25 @@ class FormFace:
         """
         if not step_mm > 0:
             raise OutOfRange("step_mm", "Stations need a distance above zero.")
-        shift = self.placed()[0][0] - self.curve.points_mm[0]
-        if np.abs(self.curve.headings_rad).max() > math.radians(75):
+        level = np.abs(self.curve.headings_rad + self.tilt_rad).max()
+        if level > math.radians(75):
             along = np.array(_both_ways(self.middle_mm, 0.0, self.curve.length_mm, step_mm))
         else:
-            ends = self.curve.points_mm[[0, -1], 0]
-            along = self._stations_over(np.array(_both_ways(0.0, float(ends[0]), float(ends[1]), step_mm)))
-        points = self.curve.at(along)[0] + shift
-        return [(float(x), float(y)) for x, y in points]
+            reach = float(np.hypot(*(self.curve.points_mm[-1] - self.curve.points_mm[0]))) / 2
+            along = self._stations_over(np.array(_both_ways(0.0, -reach, reach, step_mm)))
+        return [(float(x), float(y)) for x, y in self.laid(self.curve.at(along)[0])]
 
     def _stations_over(self, across_mm: Array) -> Array:
-        """Lengths along the face above so many mm from the middle, by Newton's method; the face must not turn back."""
+        """Lengths along the face above so many mm from the middle of the base line; the face must not turn back."""
         k = float(self.curve.curvature[0])
         if self.curve.lengths_mm.size == 1 and k:  # one arc: x = sin(turn) / κ from the middle
             return np.asarray(self.curve.length_mm / 2 + np.arcsin(across_mm * k) / k)
-        joints = self.curve.points_mm[:, 0]
+        joints = self.laid(self.curve.points_mm)[:, 0]
         along = np.interp(across_mm, joints, self.curve.stations_mm)
-        for _ in range(12):
+        for _ in range(12):  # Newton's method
             points, headings = self.curve.at(along)
-            missed = points[:, 0] - across_mm
-            along = along - missed / np.cos(headings)
+            missed = self.laid(points)[:, 0] - across_mm
+            along = along - missed / np.cos(headings + self.tilt_rad)
             if np.abs(missed).max() < 1e-7:
                 break
         return np.asarray(along)

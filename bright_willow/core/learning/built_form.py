@@ -12,11 +12,11 @@ from ..document import Document
 from ..errors import OutOfRange
 from ..estimate import Estimate, Grade
 from ..job import Job
-from ..plan_parts import Plan
-from ..shape.arc import Arc, Face, curvature_from_chord_and_rise, face_offset_mm
+from ..plan_parts import CurveReading, Plan
+from ..shape.arc import Arc, Face, face_offset_mm
 from ..shape.curve import Curve, tip_distance_mm
 from ..shop.adhesive import adhesive
-from .experience import BendRecord, group_of, loss_ratio
+from .experience import Bend, BendRecord, FittedBend, LossRatio, group_of, loss_ratio
 
 MISHAPS: dict[str, str] = {
     "": "nothing",
@@ -28,8 +28,11 @@ MISHAPS: dict[str, str] = {
 }
 
 
+Curvatures = tuple[float, ...]
+
+
 class BuiltForm(Document):
-    """One form with the lay-up bent on it. Curvatures of the mid-line, 1/mm; length of the finished mid-line."""
+    """One form with the lay-up bent on it: runs of the finished mid-line, and their curvatures, 1/mm."""
 
     format: Literal["bright-willow-built-form"] = "bright-willow-built-form"
     version: Literal[1] = 1
@@ -40,20 +43,30 @@ class BuiltForm(Document):
     laminae: int
     thickness_mm: float
     width_mm: float
-    length_mm: float
-    form_curvature: float = Field(description="on the form")
-    predicted_curvature: float = Field(description="released, by mechanics alone")
-    wanted_curvature: float
-    expected_low: float = Field(description="released, the tight end of the 80 % band")
-    expected: float
-    expected_high: float = Field(description="released, the open end of the 80 % band")
+    lengths_mm: tuple[float, ...]
+    form_curvature: Curvatures = Field(description="on the form")
+    predicted_curvature: Curvatures = Field(description="released, by mechanics alone")
+    wanted_curvature: Curvatures
+    expected_low: Curvatures = Field(description="released, the tight end of the 80 % band")
+    expected: Curvatures
+    expected_high: Curvatures = Field(description="released, the open end of the 80 % band")
     grade: Grade
 
     @classmethod
     def of(cls, job: Job, plan: Plan) -> BuiltForm:
         """The form of a plan, as it stands now."""
-        on_form = plan.curves.on_form.curvature_per_mm[0]
-        released = plan.curves.released.curvature_per_mm[0]
+        target = job.mid_line()
+        lengths, starts = target.lengths_mm, target.stations_mm[:-1] + target.lengths_mm / 2
+
+        def along(reading: CurveReading) -> Curvatures:
+            runs = np.cumsum(reading.lengths_mm)
+            return tuple(
+                np.array(reading.curvature_per_mm)[np.minimum(np.searchsorted(runs, starts), len(runs) - 1)].tolist()
+            )
+
+        c = plan.curves
+        on_form, released = np.array(along(c.on_form)), np.array(along(c.released))
+        by_mechanics = on_form - (on_form - released) / plan.springback.loss_ratio.likely
         creep = adhesive(job.build_up.adhesive).creep
         return cls(
             way=job.way,
@@ -63,70 +76,99 @@ class BuiltForm(Document):
             laminae=job.build_up.laminae,
             thickness_mm=job.part.thickness_mm,
             width_mm=job.part.width_mm,
-            length_mm=plan.geometry.mid.length_mm,
-            form_curvature=on_form,
-            predicted_curvature=on_form - (on_form - released) / plan.springback.loss_ratio.likely,
-            wanted_curvature=plan.curves.target.curvature_per_mm[0],
-            expected_low=plan.curves.released_most_closed.curvature_per_mm[0],
-            expected=released,
-            expected_high=plan.curves.released_most_open.curvature_per_mm[0],
+            lengths_mm=tuple(lengths.tolist()),
+            form_curvature=tuple(on_form.tolist()),
+            predicted_curvature=tuple(by_mechanics.tolist()),
+            wanted_curvature=tuple(target.curvature.tolist()),
+            expected_low=along(c.released_most_closed),
+            expected=tuple(released.tolist()),
+            expected_high=along(c.released_most_open),
             grade=plan.springback.tip_mm.grade,
         )
 
-    def arc_on(self, face: Face, curvature: float) -> Arc:
-        """The finished piece as an arc of one face, for a mid-line curvature."""
-        return Arc(1 / curvature, self.length_mm * curvature).moved_out(face_offset_mm(face, self.thickness_mm))
-
-    def expected_on(self, face: Face) -> tuple[Estimate, Estimate]:
-        """Chord and rise to expect on a face, each with its 80 % band."""
-        arcs = [self.arc_on(face, k) for k in (self.expected_low, self.expected, self.expected_high)]
-        chords, rises = sorted(a.chord_mm for a in arcs), sorted(a.rise_mm for a in arcs)
-        return (
-            Estimate(chords[0], chords[1], chords[2], self.grade),
-            Estimate(rises[0], rises[1], rises[2], self.grade),
-        )
-
-    def mid_line(self, curvature: float) -> Curve:
+    def mid_line(self, curvature: Curvatures) -> Curve:
         """The finished mid-line at a curvature."""
-        return Curve.of([self.length_mm], [curvature])
+        return Curve(np.array(self.lengths_mm), np.array(curvature))
+
+    def bent_by(self, loss_ratio: float) -> Curve:
+        """The mid-line as it would come off the form at a loss ratio."""
+        on_form, by_mechanics = np.array(self.form_curvature), np.array(self.predicted_curvature)
+        return Curve(np.array(self.lengths_mm), on_form - loss_ratio * (on_form - by_mechanics))
+
+    def on_face(self, mid_line: Curve, face: Face) -> tuple[float, float, float]:
+        """Chord, rise and length of a face of the piece bent so."""
+        curve = mid_line.parallel(face_offset_mm(face, self.thickness_mm))
+        return (*curve.chord_and_rise_mm(), curve.length_mm)
 
     @property
     def expected_tip_mm(self) -> float:
         """How far each end was expected to open from form to release."""
-        length = np.array([self.length_mm])
-        return float(tip_distance_mm(length, np.array([self.form_curvature]), np.array([self.expected])))
+        on_form, released = np.array(self.form_curvature), np.array(self.expected)
+        return float(tip_distance_mm(np.array(self.lengths_mm), on_form, released))
+
+    def expected_on(self, face: Face) -> tuple[Estimate, Estimate]:
+        """Chord and rise to expect on a face, each with its 80 % band."""
+        seen = [self.on_face(self.mid_line(k), face) for k in (self.expected_low, self.expected, self.expected_high)]
+        chords, rises = sorted(s[0] for s in seen), sorted(s[1] for s in seen)
+        return Estimate(chords[0], chords[1], chords[2], self.grade), Estimate(rises[0], rises[1], rises[2], self.grade)
 
     def matches(self, job: Job) -> bool:
         """Whether a job still asks for what this form was built for."""
         try:
-            wanted = float(job.mid_line().curvature[0])
+            wanted = job.mid_line()
         except OutOfRange:
             return False
-        same_curve = abs(wanted / self.wanted_curvature - 1) < 1e-6
-        return same_curve and (
-            job.part.thickness_mm,
-            job.build_up.laminae,
-            job.stock.species,
-            job.build_up.adhesive,
-        ) == (self.thickness_mm, self.laminae, self.species, self.adhesive)
+        ours = self.mid_line(self.wanted_curvature)
+        same = wanted.lengths_mm.size == ours.lengths_mm.size and bool(
+            np.allclose(wanted.curvature, ours.curvature, rtol=1e-6, atol=1e-12)
+            and np.allclose(wanted.lengths_mm, ours.lengths_mm, rtol=1e-6)
+        )
+        made_of = (job.part.thickness_mm, job.build_up.laminae, job.stock.species, job.build_up.adhesive)
+        return same and made_of == (self.thickness_mm, self.laminae, self.species, self.adhesive)
 
     def record(
         self, *, chord_mm: float, rise_mm: float, face: Face, error_mm: float, left_out: bool = False, label: str = ""
-    ) -> BendRecord:
-        """A measured piece as a record to learn from."""
-        return BendRecord(
-            way=self.way,
-            group=self.group,
-            form_curvature=self.form_curvature,
-            predicted_curvature=self.predicted_curvature,
-            thickness_mm=self.thickness_mm,
-            chord_mm=chord_mm,
-            rise_mm=rise_mm,
-            face=face,
-            error_mm=error_mm,
-            left_out=left_out,
-            label=label,
+    ) -> Bend:
+        """A measured piece as a record to learn from: chord and rise of an arc, else the ratio that fits them best."""
+        if len(self.lengths_mm) == 1 and self.form_curvature[0] > 0:
+            return BendRecord(
+                way=self.way,
+                group=self.group,
+                form_curvature=self.form_curvature[0],
+                predicted_curvature=self.predicted_curvature[0],
+                thickness_mm=self.thickness_mm,
+                chord_mm=chord_mm,
+                rise_mm=rise_mm,
+                face=face,
+                error_mm=error_mm,
+                left_out=left_out,
+                label=label,
+            )
+        seen = self.fitted_ratio(chord_mm=chord_mm, rise_mm=rise_mm, face=face, error_mm=error_mm)
+        return FittedBend(
+            way=self.way, group=self.group, ratio=seen.ratio, error=seen.error, left_out=left_out, label=label
         )
+
+    def fitted_ratio(self, *, chord_mm: float, rise_mm: float, face: Face, error_mm: float) -> LossRatio:
+        """The loss ratio whose chord and rise lie nearest to those measured, by least squares, for any curve.
+
+        Gauss–Newton on one unknown; its error from ±error_mm on both readings. Raises: OutOfRange when the curve does
+        not answer to springback, or when no ratio between −20 and 20 comes near.
+        """
+        measured, k, step = np.array([chord_mm, rise_mm]), 1.0, 1e-3
+        slope = np.zeros(2)
+        for _ in range(20):
+            here = np.array(self.on_face(self.bent_by(k), face)[:2])
+            slope = (np.array(self.on_face(self.bent_by(k + step), face)[:2]) - here) / step
+            if not float(slope @ slope) > 1e-12:
+                raise OutOfRange("chord_mm", "Chord and rise of this curve do not change with springback.")
+            change = float(slope @ (measured - here) / (slope @ slope))
+            k += max(-2.0, min(2.0, change))
+            if abs(change) < 1e-9:
+                break
+        if abs(k) > 20:
+            raise OutOfRange("chord_mm", "No springback brings this piece to such a chord and rise: check both.")
+        return LossRatio(k, error_mm / float(np.hypot(*slope)))
 
 
 @dataclass(frozen=True, slots=True)
@@ -143,7 +185,7 @@ class Comparison:
     ratio: float
     ratio_error: float
     teaches: bool
-    mid_line: Arc
+    mid_line: Curve
 
 
 def compare(built: BuiltForm, *, chord_mm: float, rise_mm: float, face: Face, error_mm: float) -> Comparison:
@@ -153,44 +195,54 @@ def compare(built: BuiltForm, *, chord_mm: float, rise_mm: float, face: Face, er
     """
     chord, rise = built.expected_on(face)
     seen = loss_ratio(built.record(chord_mm=chord_mm, rise_mm=rise_mm, face=face, error_mm=error_mm))
-    on_face = curvature_from_chord_and_rise(chord_mm=chord_mm, rise_mm=rise_mm)
-    if not on_face > 0:
-        raise OutOfRange("rise_mm", "A rise of nothing: this piece came off straight. Note it and leave it out.")
-    mid = Arc(1 / on_face, 1.0).moved_out(-face_offset_mm(face, built.thickness_mm)).radius_mm
-    k = 1 / mid
-    length = np.array([built.length_mm])
-    off = float(tip_distance_mm(length, np.array([k]), np.array([built.wanted_curvature])))
-    low, high = sorted((built.expected_low, built.expected_high))
+    came = built.bent_by(seen.ratio)
+    wanted = np.array(built.wanted_curvature)
+    off = float(tip_distance_mm(came.lengths_mm, came.curvature, wanted))
+    tight = int(np.argmax(np.abs(wanted)))
+    k, low, high = (
+        abs(float(v)) for v in (came.curvature[tight], built.expected_low[tight], built.expected_high[tight])
+    )
     return Comparison(
         chord,
         rise,
         chord_mm - chord.likely,
         rise_mm - rise.likely,
         off,
-        k < built.wanted_curvature,
-        low <= k <= high,
+        k < abs(float(wanted[tight])),
+        min(low, high) <= k <= max(low, high),
         seen.ratio,
         seen.error,
         seen.says_something,
-        Arc(mid, built.length_mm * k),
+        came,
     )
 
 
 def check_measured(built: BuiltForm, *, chord_mm: float, rise_mm: float, face: Face) -> None:
     """Refuse a measurement that cannot be of this piece: a slip of the rule or of the pen.
 
-    Raises: OutOfRange with the field. The arc length chord and rise imply must be within 10 % of the piece.
+    Raises: OutOfRange with the field. For an arc the length chord and rise imply must be within 10 % of the piece; for
+    any other curve both must lie within 15 % of its length of what was expected.
     """
     if not chord_mm > 0 or not rise_mm > 0:
         raise OutOfRange("chord_mm" if not chord_mm > 0 else "rise_mm", "More than nothing, please.")
+    chord, rise, length = built.on_face(built.mid_line(built.expected), face)
+    if len(built.lengths_mm) > 1:
+        for field, seen, own in (("chord_mm", chord_mm, chord), ("rise_mm", rise_mm, rise)):
+            if abs(seen - own) > 0.15 * length:
+                raise OutOfRange(
+                    field,
+                    "About {own} was expected here.",
+                    hint="Check it, and which face you measured.",
+                    lengths_mm={"own": own},
+                )
+        return
     arc = Arc.from_chord_and_rise(chord_mm=chord_mm, rise_mm=rise_mm)
     if arc.radius_mm - face_offset_mm(face, built.thickness_mm) <= built.thickness_mm / 2:
         raise OutOfRange("rise_mm", "A piece so thick cannot be bent so tight: check the rise.")
-    wanted = built.arc_on(face, built.expected)
-    if not 0.9 < arc.length_mm / wanted.length_mm < 1.1:
+    if not 0.9 < arc.length_mm / length < 1.1:
         raise OutOfRange(
             "chord_mm",
             "These two make a curve {seen} long, but the piece is {own} along that face.",
             hint="Check both, and which face you measured.",
-            lengths_mm={"seen": arc.length_mm, "own": wanted.length_mm},
+            lengths_mm={"seen": arc.length_mm, "own": length},
         )

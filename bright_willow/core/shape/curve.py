@@ -20,11 +20,15 @@ class Curve:
     lengths_mm: (n,) > 0; curvature: (n,) in 1/mm. Travelling left to right, positive curvature turns to the right,
     so a positive arc bulges upwards and its outer face lies to the left of travel. Any smooth curve is cut into
     short cells, each carrying its mean curvature; headings at the joints are then exact.
+    It is placed by its anchor: the station anchor_mm (the middle of the length unless stated) stands at
+    (0, anchor_y_mm) and runs level there. A parallel keeps the anchor of its curve, so both lie right in one drawing.
     Raises: ValueError for empty, unequal or non-positive lengths.
     """
 
     lengths_mm: Array
     curvature: Array
+    anchor_mm: float | None = None
+    anchor_y_mm: float = 0.0
 
     def __post_init__(self) -> None:
         if self.lengths_mm.size == 1 == self.curvature.size:
@@ -42,6 +46,11 @@ class Curve:
     @classmethod
     def of(cls, lengths_mm: Iterable[float], curvature: Iterable[float]) -> Curve:
         return cls(np.array(list(lengths_mm), dtype=float), np.array(list(curvature), dtype=float))
+
+    @property
+    def anchored_at_mm(self) -> float:
+        """The station that stands at x = 0 and runs level."""
+        return self.length_mm / 2 if self.anchor_mm is None else self.anchor_mm
 
     @cached_property
     def length_mm(self) -> float:
@@ -66,14 +75,14 @@ class Curve:
 
     @cached_property
     def headings_rad(self) -> Array:
-        """(n + 1,) direction of travel at the joints, 0 at the middle of the length, anticlockwise positive."""
+        """(n + 1,) direction of travel at the joints, 0 at the anchor, anticlockwise positive."""
         if self.lengths_mm.size == 1:
-            half = self.length_mm * float(self.curvature[0]) / 2
-            return np.array([half, -half])
+            k, at = float(self.curvature[0]), self.anchored_at_mm
+            return np.array([k * at, k * (at - self.length_mm)])
         turned = np.concatenate(([0.0], np.cumsum(self.lengths_mm * self.curvature)))
-        cell, inside = self._cell(self.length_mm / 2)
-        at_middle = turned[cell] + inside * self.curvature[cell]
-        return np.asarray(at_middle - turned)
+        cell, inside = self._cell(self.anchored_at_mm)
+        at_anchor = turned[cell] + inside * self.curvature[cell]
+        return np.asarray(at_anchor - turned)
 
     def _cell(self, station_mm: float) -> tuple[int, float]:
         """Which cell holds a station, and how far into it."""
@@ -85,14 +94,15 @@ class Curve:
 
     @cached_property
     def points_mm(self) -> Array:
-        """(n + 1, 2) joints with the middle of the length at the origin, running level there. Exact for arcs."""
-        if self.lengths_mm.size == 1:
-            return np.asarray(end_offsets_mm(self.lengths_mm, self.curvature))
+        """(n + 1, 2) joints with the anchor at (0, anchor_y_mm), running level there. Exact for arcs."""
+        if self.lengths_mm.size == 1 and self.anchor_mm is None:
+            return np.asarray(end_offsets_mm(self.lengths_mm, self.curvature) + np.array([0.0, self.anchor_y_mm]))
         headings = self.headings_rad
         start = np.concatenate(
             ([[0.0, 0.0]], np.cumsum(_steps(self.lengths_mm, self.curvature, headings[:-1]), axis=0))
         )
-        return np.asarray(start - self._point_from_start(start, headings, self.length_mm / 2))
+        there = self._point_from_start(start, headings, self.anchored_at_mm)
+        return np.asarray(start - there + np.array([0.0, self.anchor_y_mm]))
 
     def _point_from_start(self, points: Array, headings: Array, station_mm: float) -> Array:
         cell, inside = self._cell(station_mm)
@@ -117,7 +127,7 @@ class Curve:
     def cut_finer(self, cells: int) -> Curve:
         """The same curve in at least about so many cells, its own joints kept."""
         share = np.maximum(1, np.ceil(self.lengths_mm / self.length_mm * cells)).astype(int)
-        return Curve(np.repeat(self.lengths_mm / share, share), np.repeat(self.curvature, share))
+        return self._like(np.repeat(self.lengths_mm / share, share), np.repeat(self.curvature, share))
 
     def merged(self) -> Curve:
         """The same curve with neighbouring cells of equal curvature joined into one."""
@@ -125,18 +135,21 @@ class Curve:
             return self
         scale = max(self.tightest_curvature, 1e-12)
         starts = np.concatenate(([True], np.abs(np.diff(self.curvature)) > 1e-9 * scale))
-        return Curve(np.add.reduceat(self.lengths_mm, np.flatnonzero(starts)), self.curvature[starts])
+        return self._like(np.add.reduceat(self.lengths_mm, np.flatnonzero(starts)), self.curvature[starts])
+
+    def _like(self, lengths_mm: Array, curvature: Array) -> Curve:
+        return Curve(lengths_mm, curvature, self.anchor_mm, self.anchor_y_mm)
 
     def lengthened(self, start_mm: float, end_mm: float) -> Curve:
         """The curve run on at both ends with the curvature it has there."""
         lengths = self.lengths_mm.copy()
         lengths[0] += start_mm
         lengths[-1] += end_mm
-        return Curve(lengths, self.curvature)
+        return Curve(lengths, self.curvature, self.anchored_at_mm + start_mm, self.anchor_y_mm)
 
     def with_curvature(self, curvature: Array) -> Curve:
         """Same lengths, other curvature: what bending does to a mid-line."""
-        return Curve(self.lengths_mm, np.asarray(curvature, dtype=float))
+        return self._like(self.lengths_mm, np.asarray(curvature, dtype=float))
 
     def parallel(self, offset_mm: float, field: str = "shape") -> Curve:
         """The face so far to the left of travel (outwards for a positive arc). Exact: arcs stay arcs.
@@ -154,7 +167,15 @@ class Curve:
                 hint="Make the part thinner there or the bend gentler.",
                 lengths_mm={"offset": abs(offset_mm), "radius": radius, "place": float(self.stations_mm[cell])},
             )
-        return Curve(self.lengths_mm * stretch, self.curvature / stretch)
+        at = self.anchored_at_mm
+        if self.lengths_mm.size == 1:
+            along = at * float(stretch[0])
+            anchor = None if self.anchor_mm is None else along
+        else:
+            anchor = float(
+                np.interp(at, self.stations_mm, np.concatenate(([0.0], np.cumsum(self.lengths_mm * stretch))))
+            )
+        return Curve(self.lengths_mm * stretch, self.curvature / stretch, anchor, self.anchor_y_mm + offset_mm)
 
     def chord_and_rise_mm(self) -> tuple[float, float]:
         """Straight distance between the ends, and the largest distance of the curve from that line."""

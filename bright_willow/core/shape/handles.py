@@ -7,9 +7,9 @@ from dataclasses import dataclass
 from typing import Literal
 
 from ..errors import OutOfRange
-from ..job import ArcByChord, ArcByRadius, Shape
 from ..units import MM_PER_INCH, Unit
 from .arc import Arc
+from .shapes import ArcByChord, ArcByRadius, ShapeBase
 
 HandleName = Literal["rise", "start", "end"]
 
@@ -31,8 +31,10 @@ def stated_arc(shape: ArcByRadius | ArcByChord) -> Arc:
     return Arc(shape.radius_mm, math.radians(shape.angle_deg))
 
 
-def handles(shape: ArcByRadius | ArcByChord) -> tuple[Handle, ...]:
-    """The crown and both ends of the stated face."""
+def handles(shape: ShapeBase) -> tuple[Handle, ...]:
+    """The crown and both ends of the stated face of an arc; other shapes are changed by their figures."""
+    if not isinstance(shape, ArcByRadius | ArcByChord):
+        return ()
     arc = stated_arc(shape)
     half = arc.chord_mm / 2
     at_end = "the chord" if isinstance(shape, ArcByChord) else "the angle"
@@ -43,12 +45,14 @@ def handles(shape: ArcByRadius | ArcByChord) -> tuple[Handle, ...]:
     )
 
 
-def pulled(shape: ArcByRadius | ArcByChord, *, handle: HandleName, x_mm: float, y_mm: float, unit: Unit) -> Shape:
+def pulled(shape: ShapeBase, *, handle: HandleName, x_mm: float, y_mm: float, unit: Unit) -> ArcByChord | ArcByRadius:
     """The shape after a handle is pulled to (x, y), rounded to 1 mm or 1/16 in (angles to half a degree).
 
     The crown changes the rise over the same chord. An end changes the chord at the same rise, or, for an arc given by
     its radius, the angle at the same radius. Raises: OutOfRange where no arc would be left.
     """
+    if not isinstance(shape, ArcByRadius | ArcByChord):
+        raise OutOfRange("shape.kind", "This shape has nothing to take hold of.")
     arc = stated_arc(shape)
     step = 1.0 if unit == "mm" else MM_PER_INCH / 16
     if isinstance(shape, ArcByChord):
@@ -67,7 +71,7 @@ def _round(value: float, step: float) -> float:
     return round(round(value / step) * step, 6)
 
 
-def _within(shape: ArcByRadius | ArcByChord, **sets: float) -> Shape:
+def _within(shape: ArcByRadius | ArcByChord, **sets: float) -> ArcByChord | ArcByRadius:
     for name, value in sets.items():
         low, high = limits(type(shape), name)
         if not low <= value <= high:

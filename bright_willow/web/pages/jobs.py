@@ -11,8 +11,9 @@ from markupsafe import Markup
 from starlette.datastructures import UploadFile
 
 from ...core.errors import OutOfRange
-from ...core.job import ArcByChord, Job, JobFaulty, Part, read_job
+from ...core.job import Job, JobFaulty, Part, read_job
 from ...core.plan import checked_plan
+from ...core.shape.shapes import ArcByChord
 from ...core.units import MM_PER_INCH, Unit, format_length
 from ...drawing.board import thumbnail_svg
 from ...store.book import JobState, KeptForm, Store

@@ -39,7 +39,7 @@ export function fill(html) {
 }
 
 function typedSince(sent) {
-  return [...document.querySelectorAll("form[data-live] input:not([type=radio]):not([type=checkbox])")]
+  return [...document.querySelectorAll("form[data-live] input:not([type=radio]):not([type=checkbox]), form[data-live] textarea")]
     .filter((e) => sent.has(e.name) && sent.get(e.name) !== e.value)
     .map((e) => [e.name, e.value]);
 }

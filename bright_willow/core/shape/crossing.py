@@ -1,0 +1,48 @@
+"""Whether a strip runs into itself."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+
+from ..arrays import Array
+from .curve import Curve
+
+STEPS = 160
+
+
+def crossing_mm(mid: Curve, thickness_mm: float) -> tuple[float, float] | None:
+    """The two stations (mm from the start) at which a strip first meets itself, or None.
+
+    Two places of the mid-line nearer than the thickness, with more than a half turn of bend between them. A curve that
+    turns no more than 180° in all cannot meet itself. Within about a hundred-and-sixtieth of the length.
+    """
+    turn = np.abs(mid.lengths_mm * mid.curvature)
+    if float(turn.sum()) <= math.pi:
+        return None
+    stations = np.linspace(0, mid.length_mm, STEPS)
+    points, _ = mid.at(stations)
+    turned = np.interp(stations, mid.stations_mm, np.concatenate(([0.0], np.cumsum(turn))))
+    apart = np.hypot(points[:, None, 0] - points[None, :, 0], points[:, None, 1] - points[None, :, 1])
+    far = (turned[None, :] - turned[:, None]) > math.pi
+    near = far & (apart < max(thickness_mm, 0.0))
+    if near.any():
+        i, j = np.unravel_index(int(np.argmax(near)), near.shape)
+        return float(stations[i]), float(stations[j])
+    return _crossed(stations, points)
+
+
+def _crossed(stations: Array, points: Array) -> tuple[float, float] | None:
+    """Two chords of the polygon that cross."""
+    a, d = points[:-1], np.diff(points, axis=0)
+    cross = d[:, None, 0] * d[None, :, 1] - d[:, None, 1] * d[None, :, 0]
+    gap = a[None, :, :] - a[:, None, :]
+    with np.errstate(divide="ignore", invalid="ignore"):
+        t = (gap[..., 0] * d[None, :, 1] - gap[..., 1] * d[None, :, 0]) / cross
+        u = (gap[..., 0] * d[:, None, 1] - gap[..., 1] * d[:, None, 0]) / cross
+    hit = np.triu((t > 0) & (t < 1) & (u > 0) & (u < 1), 2)
+    if not hit.any():
+        return None
+    i, j = np.unravel_index(int(np.argmax(hit)), hit.shape)
+    return float(stations[i]), float(stations[j])

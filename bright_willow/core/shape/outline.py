@@ -1,0 +1,98 @@
+"""A smooth curve through points that were measured, typed or imported."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import lru_cache
+
+import numpy as np
+
+from ..arrays import Array
+from ..errors import OutOfRange
+from .curve import Curve
+
+CELLS = 240
+MOST_POINTS = 1_200  # more are averaged in bins along the curve before the fit
+
+
+@dataclass(frozen=True, eq=False)
+class Fit:
+    """A fitted curve, how far it leaves the points at most (mm), and the place (mm from the start)."""
+
+    curve: Curve
+    largest_mm: float
+    at_mm: float
+
+
+@lru_cache(maxsize=16)
+def fitted(points_mm: Sequence[tuple[float, float]], slack_mm: float) -> Fit:
+    """The smoothing spline that leaves the points by about `slack_mm` (root mean square) and bends least.
+
+    Points in order along the curve. Valid: three or more, none twice running, no turning back on itself between
+    neighbours. The curve bulges upwards: an outline that runs the other way is taken from its other end.
+    Raises: OutOfRange. Source: cubic smoothing spline (FITPACK) by chord length; curvature from its derivatives.
+    """
+    from scipy.interpolate import splev, splprep
+
+    points = _checked(np.array(points_mm, dtype=float))
+    thin = _thinned(points)
+    degree = min(3, len(thin) - 1)
+    spline, _ = splprep(thin.T, s=len(thin) * slack_mm**2, k=degree)
+    u = np.linspace(0, 1, CELLS * 8 + 1)
+    x, y = splev(u, spline)
+    dx, dy = splev(u, spline, der=1)
+    speed = np.hypot(dx, dy)
+    if not np.isfinite(speed).all() or (speed <= 0).any():
+        raise OutOfRange("shape.points_mm", "No smooth curve runs through these points in this order.")
+    along = np.concatenate(([0.0], np.cumsum(np.hypot(np.diff(x), np.diff(y)))))
+    headings = np.unwrap(np.arctan2(dy, dx))
+    even = np.linspace(0, along[-1], CELLS + 1)
+    turned = np.interp(even, along, headings)
+    lengths = np.diff(even)
+    curvature = -np.diff(turned) / lengths
+    if turned[0] < turned[-1]:  # it bends to the left: taken from its other end it bulges outwards
+        curvature = -curvature[::-1]
+    curve = Curve(lengths, curvature)
+    off, place = _largest(points, np.stack((x, y), axis=1), along)
+    return Fit(curve, off, place)
+
+
+def _checked(points: Array) -> Array:
+    if not np.isfinite(points).all():
+        raise OutOfRange("shape.points_mm", "Every point needs two plain numbers.")
+    steps = np.hypot(*np.diff(points, axis=0).T)
+    if (steps < 1e-6).any():
+        raise OutOfRange("shape.points_mm", f"Point {int(np.argmin(steps)) + 2} stands where the one before it does.")
+    if steps.sum() < 5:
+        raise OutOfRange("shape.points_mm", "These points span less than 5 mm: is the unit right?")
+    along = np.diff(points, axis=0) / steps[:, None]
+    back = (along[1:] * along[:-1]).sum(axis=1) < -0.5
+    if back.any():
+        raise OutOfRange(
+            "shape.points_mm", f"At point {int(np.argmax(back)) + 2} the curve turns back on itself: are they in order?"
+        )
+    return points
+
+
+def _thinned(points: Array) -> Array:
+    """At most MOST_POINTS points: neighbours averaged, the ends kept."""
+    if len(points) <= MOST_POINTS:
+        return points
+    bins = np.linspace(0, len(points), MOST_POINTS).astype(int)[:-1]
+    counts = np.diff(np.append(bins, len(points)))[:, None]
+    inner = np.add.reduceat(points, bins) / counts
+    return np.vstack((points[:1], inner[1:-1], points[-1:]))
+
+
+def _largest(points: Array, curve: Array, along: Array) -> tuple[float, float]:
+    """The largest distance of a point from the fitted curve, and where."""
+    worst, place = 0.0, 0.0
+    step = max(1, len(points) // 2_000)
+    for chunk in np.array_split(points[::step], max(1, len(points[::step]) // 200)):
+        apart = np.hypot(chunk[:, None, 0] - curve[None, :, 0], chunk[:, None, 1] - curve[None, :, 1])
+        nearest = apart.min(axis=1)
+        if nearest.max() > worst:
+            worst = float(nearest.max())
+            place = float(along[int(apart[int(nearest.argmax())].argmin())])
+    return worst, place
