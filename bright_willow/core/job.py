@@ -42,11 +42,17 @@ class BuildUp(Document):
 
 
 class FormChoice(Document):
-    """The form: which side of the part it stands on, what lies between, and how deep its body is."""
+    """The form: which side of the part it stands on, what lies between, how deep its body is, and how it allows for
+    springback (`school`), with the overbend of each end for the schools that fix it."""
 
     side: Literal["inner", "outer"] = "inner"
     liner_mm: Length = Field(default=0.0, ge=0, le=30)
     depth_mm: Length = Field(default=90.0, ge=20, le=1_000)
+    school: Literal["computed", "to_size", "by_angle", "by_distance", "own_record"] = "computed"
+    left_deg: Length = Field(default=1.0, ge=0, le=60)
+    right_deg: Length = Field(default=1.0, ge=0, le=60)
+    left_mm: Length = Field(default=12.0, ge=0, le=2_000)
+    right_mm: Length = Field(default=12.0, ge=0, le=2_000)
 
 
 class Job(Document):

@@ -10,6 +10,7 @@ from .arrays import Array
 from .errors import OutOfRange
 from .estimate import Estimate, Figure
 from .form.face import FormFace
+from .form.schools import SCHOOLS
 from .job import Job
 from .learning.experience import NOTHING_LEARNT, Belief, Learnt
 from .plan_parts import (
@@ -50,9 +51,11 @@ def plan(job: Job, shop: Shop | None = None, learnt: Learnt = NOTHING_LEARNT, *,
         raise unknown_way(job.way)
     way = WAYS[job.way].for_job(job, shop)
     target = job.mid_line()
+    if job.form.school in ("by_angle", "by_distance"):  # each end may have its own
+        target = target.parted_in_the_middle()
     belief = learnt.about(way=job.way, group=way.group)
     ratio = belief.next_bend()
-    k_form = way.form_curvature_for(target.curvature, loss_ratio=ratio.likely)
+    k_form = SCHOOLS[job.form.school].form_curvature(job.form, way, target, ratio.likely, belief)
     on_form = target.with_curvature(k_form)
     blank = on_form.lengthened(job.part.trim_mm, job.part.trim_mm)
     face = FormFace.under(
@@ -88,6 +91,7 @@ def plan(job: Job, shop: Shop | None = None, learnt: Learnt = NOTHING_LEARNT, *,
         tip_mm=springback.tip_mm,
         bends=belief.bends,
         settling_tip_mm=springback.settling_tip_mm.value,
+        missed_mm=springback.missed_tip_mm.value,
         form_sweep_deg=abs(float(np.degrees(blank.sweep_rad))),
         rungs=rungs,
     )
@@ -138,12 +142,20 @@ def _springback(
         np.stack((way.settled(released[1]), way.release(target.curvature, loss_ratio=ratio.likely))),
     )
     settling, to_size = map(float, weeks_and_to_size)
+    missed = float(tip_distance_mm(target.lengths_mm, released[1], target.curvature))
     if belief.bends:
         basis = f"learned from {belief.bends} measured bend{'s' if belief.bends > 1 else ''} of this kind or near it"
     else:
         basis = "by mechanics, with the spread usual before any bend of yours is measured"
     return Springback(
-        tip, share, ratio, belief.bends, basis, Figure(settling, "allowance"), Figure(to_size, ratio.grade)
+        tip,
+        share,
+        ratio,
+        belief.bends,
+        basis,
+        Figure(settling, "allowance"),
+        Figure(to_size, ratio.grade),
+        Figure(missed, ratio.grade),
     )
 
 
@@ -200,6 +212,7 @@ def _form(job: Job, shop: Shop, face: FormFace, ratio: Estimate, brief: bool) ->
         liner_mm=job.form.liner_mm,
         depth_mm=face.depth_mm,
         has_straight_base=face.back is None,
+        is_one_arc=len(reading.lengths_mm) == 1,
         stack_height_mm=job.part.width_mm + shop.clean_up_mm,
         offsets=tuple(Offset(x, y) for x, y in (() if brief else face.offsets(step))),
         grade="learned" if ratio.grade == "learned" else "allowance",

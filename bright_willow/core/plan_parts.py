@@ -103,7 +103,10 @@ class Rung:
 
 @dataclass(frozen=True, slots=True)
 class Springback:
-    """What the piece does when it leaves the form. tip_mm: how far each end opens from form to release."""
+    """What the piece does when it leaves the form. tip_mm: how far each end opens from form to release.
+
+    missed_tip_mm: how far the released tips lie from where they are wanted; none when the form is computed.
+    """
 
     tip_mm: Estimate
     loss_share: Estimate
@@ -112,6 +115,7 @@ class Springback:
     basis: str
     settling_tip_mm: Figure
     to_size_tip_mm: Figure
+    missed_tip_mm: Figure
 
 
 @dataclass(frozen=True, slots=True)
@@ -156,6 +160,7 @@ class FormReading:
     depth_mm: float
     has_straight_base: bool
     stack_height_mm: float
+    is_one_arc: bool
     offsets: tuple[Offset, ...]
     grade: Literal["allowance", "learned"]
 

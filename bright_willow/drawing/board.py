@@ -17,6 +17,8 @@ from ..core.plan_parts import Plan
 from ..core.shape.arc import FACES
 from ..core.shape.curve import Curve
 from ..core.shape.handles import handles
+from ..core.shape.outline import fitted
+from ..core.shape.shapes import Outline
 from ..core.units import Unit, format_length
 from .svg import arc_chain, band, num, point, polyline, tag
 
@@ -109,6 +111,7 @@ class Board:
         self.measured: Sequence[Measured] = ()
         if self.off_form:  # what was built counts, not what would be built today
             built, self.measured = self.off_form.built, self.off_form.pieces
+            self.crown_y += self.target.anchor_y_mm  # what was built is drawn about its own mid-line
             self.target, self.on_form = built.mid_line(built.wanted_curvature), built.mid_line(built.form_curvature)
             self.released, self.opens_mm = built.mid_line(built.expected), built.expected_tip_mm
             self.band = (built.mid_line(built.expected_low), built.mid_line(built.expected_high))
@@ -163,6 +166,7 @@ class Board:
         if self.stage == "shape":
             self._dimensions()
             self._handles()
+            self._points()
         if self.stage != "measure":
             self._stick()
         self._key()
@@ -274,7 +278,7 @@ class Board:
     def _shapes(self) -> None:
         """Outlines of what the piece was, is and will be."""
         shapes = [("target", self.target), ("on-form", self.on_form)]
-        if self.stage != "form":
+        if self.stage != "form" or self.job.form.school != "computed":
             shapes.append(("released", self.released))
         settles = self.plan.springback.settling_tip_mm.value > 0.2 * self.frame.px  # type: ignore[union-attr]
         if self.stage == "build_up" and settles:
@@ -415,6 +419,28 @@ class Board:
             self.parts.append(self._text(crown[0], self.crown_y + self.half + 12 * px, rise, "figure", size=14))
         self._tightest(curve, reading.rise_mm)
 
+    def _points(self) -> None:
+        """The points an outline was made from, on the curve that was fitted to them."""
+        if not isinstance(self.job.shape, Outline):
+            return
+        fit, px = fitted(self.job.shape.points_mm, self.job.shape.slack_mm), self.frame.px  # type: ignore[union-attr]
+        step = max(1, len(fit.placed_mm) // 200)
+        face = getattr(self.plan.geometry, self.job.shape.face).curve
+        turn = float(face.headings_rad[0] - fit.curve.headings_rad[0])
+        c, s = math.cos(turn), math.sin(turn)
+        start, there = fit.curve.points_mm[0], face.points_mm[0] + self._lift
+
+        def laid(points: Array) -> Array:
+            return np.asarray((points - start) @ np.array([[c, s], [-s, c]]) + there)
+
+        for x, y in laid(fit.placed_mm[::step]):
+            self.parts.append(tag("circle", cx=num(x), cy=num(-y), r=num(2.2 * px), class_="fit-point"))
+        (place,), _ = fit.curve.at(np.array([fit.at_mm]))
+        x, y = laid(place)
+        says = f"furthest from the points here: {format_length(fit.largest_mm, self.unit, decimals=2)}"
+        ring = tag("circle", tag("title", says), cx=num(x), cy=num(-y), r=num(9 * px), class_="fit-worst")
+        self.parts += [ring, self._text(x, y + 16 * px, says, "note faint", size=12)]
+
     def _tightest(self, curve: Curve, rise_mm: float) -> None:
         """An arrow from inside to the tightest place, a little beside the middle where the whole is one arc."""
         px = self.frame.px  # type: ignore[union-attr]
@@ -499,7 +525,8 @@ class Board:
             self.parts.append(self._line(x, y - half - 4 * px, x, y + half + 4 * px, f"stick-mark {mark.kind}"))
             if mark.kind in ("blank_end", "tightest"):
                 continue
-            near = any(abs(x - other) < 70 * px for other in along if other != x and abs(other) < abs(x))
+            taken = (0.0, ends[0] + 45 * px, ends[1] - 45 * px)
+            near = any(abs(x - other) < 80 * px for other in taken) and mark.kind != "centre"
             if near and mark.kind != "part_end":
                 continue
             label = "centre" if mark.kind == "centre" else format_length(abs(x), self.unit)

@@ -164,9 +164,8 @@ def _marks(template: Template, job: Job, plan: Plan, unit: Unit) -> None:
         template.words.append(Words(float(at[0]), float(at[1]), name, 5.0, float(np.degrees(heading))))
     middle, across, _ = foot(face.middle_mm)
     radius = plan.form.face.least_radius_mm
-    one_arc = len(plan.form.face.lengths_mm) == 1
     lines = [job.name, f"this face to the wood: {face.side} face of the part"]
-    if one_arc and radius:
+    if plan.form.is_one_arc and radius:
         lines.append(f"trammel {format_length(radius, unit)}, sweep {plan.form.face.sweep_deg:.2f}°")
     lines.append("the line is the finished edge")
     for i, text in enumerate(lines):

@@ -127,6 +127,7 @@ def _cover(canvas: Any, job: Job, plan: Plan, template: Template, sheets: Tiling
     canvas.drawString(MARGIN_MM * MM, y * MM, job.name[:70])
     canvas.setFont("Helvetica", 10)
     face = plan.form.face
+    radius = "Face radius" if plan.form.is_one_arc else "Tightest radius"
     known = (
         "learned from your own bends" if plan.form.grade == "learned" else "by mechanics; no bend of yours is in it yet"
     )
@@ -134,7 +135,7 @@ def _cover(canvas: Any, job: Job, plan: Plan, template: Template, sheets: Tiling
         f"Form at full size, {len(sheets.used)} sheets of {paper.upper() if paper != 'letter' else 'Letter'}."
         " Print at 100 %, no scaling, and check the bar below.",
         f"Face to the wood: {plan.form.side} face of the part. The line is the finished edge: no cutter allowed for.",
-        f"Face radius {format_length(face.least_radius_mm or 0, unit)}, sweep {face.sweep_deg:.2f}°, chord "
+        f"{radius} {format_length(face.least_radius_mm or 0, unit)}, sweep {face.sweep_deg:.2f}°, chord "
         f"{format_length(face.chord_mm, unit)}, rise {format_length(face.rise_mm, unit)} (over the whole blank).",
         f"Springback is in it: each end opens {format_length(plan.springback.tip_mm.likely, unit)} "
         f"({format_length(plan.springback.tip_mm.low, unit)} to {format_length(plan.springback.tip_mm.high, unit)}, "

@@ -10,6 +10,7 @@ from dataclasses import dataclass
 from typing import Any, Literal
 
 from ..core.errors import Fault, OutOfRange
+from ..core.form.schools import SCHOOLS
 from ..core.job import Job, JobFaulty, read_job
 from ..core.shape.arc import FACES
 from ..core.shape.restated import restated
@@ -179,6 +180,11 @@ STAGE_FIELDS: dict[str, tuple[Field, ...]] = {
         Field("build_up.adhesive", "Glue", "choice", choices=_GLUES),
     ),
     "form": (
+        Field("form.school", "Springback", "choice", choices=tuple((s.key, s.name) for s in SCHOOLS.values())),
+        Field("form.left_deg", "Left end, further by", "angle"),
+        Field("form.right_deg", "Right end, further by", "angle"),
+        Field("form.left_mm", "Left end, in by", "length"),
+        Field("form.right_mm", "Right end, in by", "length"),
         Field(
             "form.side",
             "The form stands",

@@ -10,12 +10,15 @@ from markupsafe import Markup
 
 from ..core.errors import OutOfRange
 from ..core.findings import Finding, Level, worst
+from ..core.form.schools import SCHOOLS
 from ..core.job import Job
 from ..core.learning.built_form import MISHAPS, Comparison, compare
 from ..core.learning.experience import Learnt
 from ..core.plan import checked_plan
 from ..core.plan_parts import Plan
 from ..core.shape.arc import FACES
+from ..core.shape.outline import fitted
+from ..core.shape.shapes import Outline
 from ..core.shop.shop import Shop
 from ..core.units import Unit, format_length, format_wood
 from ..core.ways.cold_lamination import feel_of
@@ -112,8 +115,16 @@ class JobView:
     piece_faults: dict[str, str]
     next_label: str
     passing: bool
+    file_says: str
+    file_fault: bool
+    fit_says: str
     mishaps: tuple[tuple[str, str], ...] = tuple(MISHAPS.items())
     faces: tuple[tuple[str, str], ...] = tuple(FACES.items())
+
+    @property
+    def school_says(self) -> str:
+        """What the chosen allowance for springback does."""
+        return SCHOOLS[self.job.form.school].says
 
     @property
     def own_fields(self) -> tuple[str, ...]:
@@ -141,6 +152,8 @@ def job_view(
     piece_typed: dict[str, str] | None = None,
     piece_faults: dict[str, str] | None = None,
     passing: bool = False,
+    file_says: str = "",
+    file_fault: bool = False,
 ) -> JobView:
     """The view of a job at a stage; `job` may be a preview that is not saved, `passing` soon followed by another."""
     unit = shop.units
@@ -180,7 +193,22 @@ def job_view(
         piece_faults=piece_faults or {},
         next_label=_next_label(form),
         passing=passing,
+        file_says=file_says,
+        file_fault=file_fault,
+        fit_says=_fit_says(job, unit) if stage == "shape" else "",
     )
+
+
+def _fit_says(job: Job, unit: Unit) -> str:
+    """How near the smoothed curve runs to the points it was made from."""
+    if not isinstance(job.shape, Outline):
+        return ""
+    try:
+        fit = fitted(job.shape.points_mm, job.shape.slack_mm)
+    except OutOfRange:
+        return ""
+    off, place = format_length(fit.largest_mm, unit, decimals=2), format_length(fit.at_mm, unit)
+    return f"{len(job.shape.points_mm)} points; the curve leaves them by at most {off}, {place} from the start."
 
 
 def _next_label(form: KeptForm | None) -> str:
@@ -249,10 +277,12 @@ def _numbers(plan: Plan, job: Job, unit: Unit, stage: str, form: KeptForm | None
             "Tips spring back", length(tip.likely), tip.grade, f"{length(tip.low)} to {length(tip.high)}, 8 in 10"
         ),
         Quantity(
-            "Form face radius",
+            "Form face radius" if plan.form.is_one_arc else "Tightest on form",
             length(plan.form.face.least_radius_mm or 0),
             plan.form.grade,
-            f"sweeps {plan.form.face.sweep_deg:.1f}°",
+            f"sweeps {plan.form.face.sweep_deg:.1f}°"
+            if plan.form.is_one_arc
+            else f"over {length(plan.form.face.length_mm)}",
         ),
         Quantity(
             "Strips to cut",

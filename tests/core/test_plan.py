@@ -138,6 +138,7 @@ FINDINGS = {
     "part.no_spare": changed(part={"spares": 0}),
     "part.short_trim": changed(part={"trim_mm": 4}),
     "form.crosses": changed(shape={"kind": "arc_by_radius", "face": "inner", "radius_mm": 500, "angle_deg": 338}),
+    "form.misses": changed(form={"school": "to_size"}),
     "springback.unknown": changed(build_up={"laminae": 4}),
 }
 

@@ -6,6 +6,7 @@ import json
 import pytest
 
 from bright_willow.core.job import read_job
+from bright_willow.core.shape.shapes import KINDS
 from tests.conftest import RIB
 
 PARTS = {"x-parts": "yes"}
@@ -301,3 +302,112 @@ def test_copy_and_put_away(client, store, job_id):
     assert "Put away (1)" in client.get("/").text
     client.post(f"/jobs/{job_id}/back")
     assert "Put away" not in client.get("/").text
+
+
+@pytest.mark.parametrize("kind", KINDS)
+def test_every_shape_is_chosen_typed_and_taken_away(client, store, job_id, kind):
+    answer = client.post(f"/jobs/{job_id}/shape/keep", data={**SHAPE, "shape.kind": kind}, headers=PARTS)
+    assert answer.status_code == 200 and job_of(store, job_id).shape.kind == kind
+    for unit in ("in", "mm"):
+        client.post(f"/units?to={unit}")
+        for stage in ("shape", "stock", "build_up", "form"):
+            assert client.get(f"/jobs/{job_id}/{stage}").status_code == 200
+    before = job_of(store, job_id)
+    page = client.get(f"/jobs/{job_id}/shape").text
+    assert "<svg" in page
+    bad = {
+        "shape.stretches": "arc 300",
+        "shape.points_mm": "0, 0\n5",
+        "shape.radius_mm": "x",
+        "shape.chord_mm": "x",
+        "shape.left_radius_mm": "x",
+        "shape.first_radius_mm": "x",
+        "shape.diameter_mm": "x",
+        "shape.half_width_mm": "x",
+        "shape.x2_mm": "x",
+        "shape.kind": kind,
+    }
+    answer = client.post(f"/jobs/{job_id}/shape/keep", data=bad, headers=PARTS)
+    assert answer.status_code == 422 and 'class="fault"' in answer.text
+    assert job_of(store, job_id) == before
+    for file in ("pdf", "svg", "dxf", "csv"):
+        assert client.get(f"/jobs/{job_id}/take/{file}").status_code == 200
+
+
+def test_a_chain_and_points_as_typed(client, store, job_id):
+    client.post(f"/jobs/{job_id}/shape/keep", data={"shape.kind": "polycurve"}, headers=PARTS)
+    lines = "straight 200\n\narc 30cm 90\r\neasing 120 0 400\narc 400 -20"
+    assert (
+        client.post(
+            f"/jobs/{job_id}/shape/keep", data={"shape.kind": "polycurve", "shape.stretches": lines}, headers=PARTS
+        ).status_code
+        == 200
+    )
+    rows = job_of(store, job_id).shape.stretches
+    assert [r.kind for r in rows] == ["straight", "arc", "easing", "arc"] and rows[1].radius_mm == 300
+    for line, says in (
+        ("bend 3 4", "should begin with"),
+        ("arc 300", "takes 2 figures"),
+        ("straight x", "Line 1"),
+        ("", "at least one stretch"),
+    ):
+        answer = client.post(
+            f"/jobs/{job_id}/shape/keep", data={"shape.kind": "polycurve", "shape.stretches": line}, headers=PARTS
+        )
+        assert answer.status_code == 422 and says in answer.text
+    client.post(f"/jobs/{job_id}/shape/keep", data={"shape.kind": "outline"}, headers=PARTS)
+    pasted = "station\theight\n0\t0\n250\t180\n500\t240\n750\t180\n1000\t0"
+    assert (
+        client.post(
+            f"/jobs/{job_id}/shape/keep", data={"shape.kind": "outline", "shape.points_mm": pasted}, headers=PARTS
+        ).status_code
+        == 200
+    )
+    assert job_of(store, job_id).shape.points_mm[2] == (500, 240)
+    assert "5 points; the curve leaves them by at most" in client.get(f"/jobs/{job_id}/shape").text
+    for text, says in (
+        ("0 0\n9 9", "Three points"),
+        ("0 0\n0 0\n9 9", "stands where"),
+        ("0 0\n900 10\n300 20\n1000 0", "turns back"),
+        ("0 0\n1 x\n9 9", "Line 2"),
+    ):
+        answer = client.post(
+            f"/jobs/{job_id}/shape/keep", data={"shape.kind": "outline", "shape.points_mm": text}, headers=PARTS
+        )
+        assert answer.status_code == 422 and says in answer.text
+
+
+def test_an_outline_out_of_a_file(client, store, job_id):
+    drawing = b'<svg xmlns="http://www.w3.org/2000/svg" width="900mm" height="400mm" viewBox="0 0 900 400"><path d="M0 300C200 0 700 0 900 300"/></svg>'
+    answer = client.post(
+        f"/jobs/{job_id}/outline", files={"file": ("a.svg", drawing)}, data={"unit": "file", "scale": "1", "which": "1"}
+    )
+    assert answer.status_code == 200 and "smoothed through" in answer.text
+    kept = job_of(store, job_id)
+    assert kept.shape.kind == "outline" and kept.shape.source == "a.svg"
+    for file, data, says in (
+        (("a.svg", b"<svg"), {}, "cannot be read as SVG"),
+        (("a.csv", b"0,0\n300,80\n600,0"), {"unit": "file"}, "does not say its unit"),
+        (("a.svg", drawing), {"scale": "big"}, "is not a number"),
+        (("a.svg", drawing), {"which": "7"}, "choose from 1 to 1"),
+        (("a.svg", drawing), {"unit": "furlong"}, "Choose the unit"),
+        (("", b""), {}, "Choose a file first"),
+    ):
+        answer = client.post(
+            f"/jobs/{job_id}/outline", files={"file": file}, data={"unit": "mm", "scale": "1", "which": "1", **data}
+        )
+        assert answer.status_code == 422 and says in answer.text, says
+    assert job_of(store, job_id) == kept
+
+
+def test_the_schools_of_springback(client, store, job_id):
+    for school, more in (
+        ("to_size", {}),
+        ("by_angle", {"form.left_deg": "2", "form.right_deg": "3.5"}),
+        ("by_distance", {"form.left_mm": "12", "form.right_mm": "1/2 in"}),
+    ):
+        answer = client.post(f"/jobs/{job_id}/form/keep", data={"form.school": school, **more}, headers=PARTS)
+        assert answer.status_code == 200 and job_of(store, job_id).form.school == school
+    assert job_of(store, job_id).form.right_mm == 12.7
+    answer = client.post(f"/jobs/{job_id}/form/keep", data={"form.school": "own_record"}, headers=PARTS)
+    assert "no bend of this kind in the book" in answer.text

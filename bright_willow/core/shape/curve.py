@@ -129,6 +129,15 @@ class Curve:
         share = np.maximum(1, np.ceil(self.lengths_mm / self.length_mm * cells)).astype(int)
         return self._like(np.repeat(self.lengths_mm / share, share), np.repeat(self.curvature, share))
 
+    def parted_in_the_middle(self) -> Curve:
+        """The same curve with a joint at the middle of its length."""
+        cell, inside = self._cell(self.length_mm / 2)
+        length = float(self.lengths_mm[cell])
+        if not 1e-9 < inside < length - 1e-9:
+            return self
+        lengths = np.concatenate((self.lengths_mm[:cell], [inside, length - inside], self.lengths_mm[cell + 1 :]))
+        return self._like(lengths, np.insert(self.curvature, cell, self.curvature[cell]))
+
     def merged(self) -> Curve:
         """The same curve with neighbouring cells of equal curvature joined into one."""
         if self.lengths_mm.size == 1:

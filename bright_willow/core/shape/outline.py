@@ -18,11 +18,15 @@ MOST_POINTS = 1_200  # more are averaged in bins along the curve before the fit
 
 @dataclass(frozen=True, eq=False)
 class Fit:
-    """A fitted curve, how far it leaves the points at most (mm), and the place (mm from the start)."""
+    """A fitted curve, how far it leaves the points at most, where (mm from the start), and the points placed on it.
+
+    placed_mm: (n, 2), the points as given, turned and moved so that they lie on `curve.points_mm`.
+    """
 
     curve: Curve
     largest_mm: float
     at_mm: float
+    placed_mm: Array
 
 
 @lru_cache(maxsize=16)
@@ -51,11 +55,14 @@ def fitted(points_mm: Sequence[tuple[float, float]], slack_mm: float) -> Fit:
     turned = np.interp(even, along, headings)
     lengths = np.diff(even)
     curvature = -np.diff(turned) / lengths
-    if turned[0] < turned[-1]:  # it bends to the left: taken from its other end it bulges outwards
-        curvature = -curvature[::-1]
-    curve = Curve(lengths, curvature)
     off, place = _largest(points, np.stack((x, y), axis=1), along)
-    return Fit(curve, off, place)
+    middle = np.array([np.interp(along[-1] / 2, along, x), np.interp(along[-1] / 2, along, y)])
+    heading = float(np.interp(along[-1] / 2, along, headings))
+    if turned[0] < turned[-1]:  # it bends to the left: taken from its other end it bulges outwards
+        curvature, heading, place = -curvature[::-1], heading + np.pi, float(along[-1]) - place
+    c, s = np.cos(heading), np.sin(heading)
+    placed = (points - middle) @ np.array([[c, -s], [s, c]])
+    return Fit(Curve(lengths, curvature), off, place, placed)
 
 
 def _checked(points: Array) -> Array:

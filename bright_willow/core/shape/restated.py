@@ -16,6 +16,8 @@ MOST_STRETCHES = 40
 
 def restated(shape: ShapeBase, kind: str) -> dict[str, Any]:
     """The fields of a shape of another kind. Raises: KeyError for a kind that is not known."""
+    if kind == getattr(shape, "kind", None):
+        return shape.model_dump()
     try:
         curve = shape.face_curve().merged()
     except OutOfRange:

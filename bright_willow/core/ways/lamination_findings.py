@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 from ..estimate import Estimate
 from ..findings import Change, Finding
+from ..form.schools import SCHOOLS
 from ..job import Job
 from ..learning.experience import BendRecord
 from ..plan_parts import Rung
@@ -19,6 +20,7 @@ from .cold_lamination import GOOD_LOSS
 FEW_BENDS = 3
 WIDE_BAND_MM = 10.0
 LEAST_TRIM_MM = 10.0
+MISSED_MM = 1.0
 
 
 @dataclass(frozen=True, eq=False)
@@ -34,6 +36,7 @@ class Situation:
     tip_mm: Estimate
     bends: int
     settling_tip_mm: float
+    missed_mm: float
     form_sweep_deg: float
     rungs: Callable[[], tuple[Rung, ...]]
 
@@ -221,6 +224,20 @@ def little_known(at: Situation) -> Finding | None:
     )
 
 
+def misses(at: Situation) -> Finding | None:
+    """Whether the school chosen for the form leaves the released piece off its shape."""
+    if at.missed_mm < max(MISSED_MM, 0.1 * at.tip_mm.likely):
+        return None
+    return Finding(
+        "form.misses",
+        "watch",
+        "form",
+        f"Off this form the tips end {at.length(at.missed_mm)} from where they are wanted.",
+        f"The form is {SCHOOLS[at.job.form.school].name}; each end opens {at.length(at.tip_mm.likely)}.",
+        Change("Let the form be computed.", {"form.school": "computed"}),
+    )
+
+
 CHECKS: tuple[Check, ...] = (
     strain,
     few_laminae,
@@ -231,6 +248,7 @@ CHECKS: tuple[Check, ...] = (
     no_spare,
     short_trim,
     crossing,
+    misses,
     little_known,
 )
 

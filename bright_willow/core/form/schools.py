@@ -1,0 +1,111 @@
+"""How springback is allowed for in the form: the schools practitioners follow, in one table."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from ..arrays import Array
+from ..errors import OutOfRange
+from ..learning.experience import Belief
+from ..shape.curve import Curve, end_offsets_mm
+from ..ways.base import Way
+
+if TYPE_CHECKING:
+    from ..job import FormChoice
+
+
+@dataclass(frozen=True)
+class School:
+    """One way of allowing for springback: its name on the page, what it does, and the form it makes."""
+
+    key: str
+    name: str
+    says: str
+    form_curvature: Callable[[FormChoice, Way, Curve, float, Belief], Array]
+
+
+def _computed(choice: FormChoice, way: Way, target: Curve, loss_ratio: float, belief: Belief) -> Array:
+    return way.form_curvature_for(target.curvature, loss_ratio=loss_ratio)
+
+
+def _to_size(choice: FormChoice, way: Way, target: Curve, loss_ratio: float, belief: Belief) -> Array:
+    return target.curvature
+
+
+def _own_record(choice: FormChoice, way: Way, target: Curve, loss_ratio: float, belief: Belief) -> Array:
+    if not belief.bends:
+        raise OutOfRange(
+            "form.school",
+            "There is no bend of this kind in the book to go by.",
+            hint="Measure one first, or let the form be computed.",
+        )
+    return way.form_curvature_for(target.curvature, loss_ratio=loss_ratio)
+
+
+def _by_angle(choice: FormChoice, way: Way, target: Curve, loss_ratio: float, belief: Belief) -> Array:
+    return overbent(target, left_rad=np.radians(choice.left_deg), right_rad=np.radians(choice.right_deg))
+
+
+def _by_distance(choice: FormChoice, way: Way, target: Curve, loss_ratio: float, belief: Belief) -> Array:
+    return overbent_by_distance(target, left_mm=choice.left_mm, right_mm=choice.right_mm)
+
+
+SCHOOLS: dict[str, School] = {
+    s.key: s
+    for s in (
+        School("computed", "computed", "The form is bent further by what the piece will open.", _computed),
+        School("to_size", "made to size", "The form has the shape wanted; the piece opens from it.", _to_size),
+        School("by_angle", "overbent by an angle", "Each end is turned further by a fixed angle.", _by_angle),
+        School("by_distance", "overbent by a distance", "Each end is brought in by a fixed distance.", _by_distance),
+        School("own_record", "own record only", "Computed, but only from bends of this kind in the book.", _own_record),
+    )
+}
+
+
+def overbent(target: Curve, *, left_rad: float, right_rad: float) -> Array:
+    """Curvature (n,) with each half of the curve turned further by so much, in proportion to its own bend.
+
+    Straight stretches stay straight. The halves part at the middle of the length; a cell that holds the middle takes
+    the mean of both (`Curve.parted_in_the_middle` makes sure none does).
+    Raises: OutOfRange for a half without bend that should be overbent.
+    """
+    middle, stations = target.length_mm / 2, target.stations_mm
+    left_share = np.clip((middle - stations[:-1]) / target.lengths_mm, 0.0, 1.0)
+    turn = np.abs(target.lengths_mm * target.curvature)
+    gains = []
+    for share, extra in ((left_share, left_rad), (1 - left_share, right_rad)):
+        own = float((turn * share).sum())
+        if extra and own < 1e-9:
+            raise OutOfRange("form.school", "A half of this piece has no bend that could be overbent.")
+        gains.append(extra / own if own > 1e-9 else 0.0)
+    return np.asarray(target.curvature * (1 + gains[0] * left_share + gains[1] * (1 - left_share)))
+
+
+def overbent_by_distance(target: Curve, *, left_mm: float, right_mm: float) -> Array:
+    """Curvature (n,) that brings each end so many mm from where the target has it, turning it further.
+
+    Each half is solved by bisection on its angle, up to 90°. Raises: OutOfRange when that is not enough.
+    """
+    ends = end_offsets_mm(target.lengths_mm, target.curvature)
+
+    def moved(side: int, angle: float) -> float:
+        angles = {"left_rad": angle, "right_rad": 0.0} if side == 0 else {"left_rad": 0.0, "right_rad": angle}
+        there = end_offsets_mm(target.lengths_mm, overbent(target, **angles))
+        return float(np.hypot(*(there[side] - ends[side])))
+
+    found = []
+    for side, wanted in ((0, left_mm), (1, right_mm)):
+        low, high = 0.0, np.pi / 2
+        if wanted > 0 and moved(side, high) < wanted:
+            raise OutOfRange(
+                "form.left_mm" if side == 0 else "form.right_mm", "That is further than this end can be bent."
+            )
+        for _ in range(48 if wanted > 0 else 0):
+            middle = (low + high) / 2
+            low, high = (middle, high) if moved(side, middle) < wanted else (low, middle)
+        found.append(low if wanted > 0 else 0.0)
+    return overbent(target, left_rad=found[0], right_rad=found[1])

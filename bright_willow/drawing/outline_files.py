@@ -1,0 +1,345 @@
+"""Outlines out of files: SVG paths, DXF curves, CSV points. Hardened: no entities, no deep nesting, bounded work."""
+
+from __future__ import annotations
+
+import io
+import math
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+
+from ..core.arrays import Array
+from ..core.errors import OutOfRange
+from .template import bulge_points
+
+FIELD = "shape.points_mm"
+MOST_SHAPES, SAMPLES, MOST_DEPTH, JOIN = 400, 240, 64, 1e-3
+MOST_POINTS = 20_000
+MOST_STRETCHES = 60
+SMOOTH_RAD = math.radians(0.3)
+
+
+@dataclass(frozen=True, eq=False)
+class Found:
+    """One outline in a file: its name, its points (y upwards) and its length, in the unit of the file.
+
+    `chain` is the outline as (length, curvature) of straights and arcs, where it is made of nothing else and runs on
+    without a corner: then it can be taken exactly. Positive curvature turns to the right.
+    """
+
+    name: str
+    points: Array
+    length: float
+    chain: tuple[tuple[float, float], ...] = ()
+
+    @classmethod
+    def of(cls, name: str, points: Array) -> Found:
+        kept = np.concatenate(([True], np.hypot(*np.diff(points, axis=0).T) > 1e-9))
+        points = points[kept]
+        return cls(name, points, float(np.hypot(*np.diff(points, axis=0).T).sum()))
+
+    @classmethod
+    def of_arcs(cls, name: str, corners: Array, bulges: list[float]) -> Found:
+        """From corner points (n + 1, 2) and the bulge of each piece between them."""
+        pieces = [bulge_points(corners[i], corners[i + 1], bulge, 33) for i, bulge in enumerate(bulges)]
+        found = cls.of(name, np.vstack(pieces))
+        chain = _chain(corners, bulges)
+        return cls(name, found.points, sum(length for length, _ in chain) or found.length, chain)
+
+
+def _chain(corners: Array, bulges: list[float]) -> tuple[tuple[float, float], ...]:
+    """Lengths and curvatures of a run without corners; nothing for one with a corner, or longer than can be listed."""
+    chain: list[tuple[float, float]] = []
+    heading = 0.0
+    for i, bulge in enumerate(bulges):
+        across = corners[i + 1] - corners[i]
+        chord, turn = float(np.hypot(*across)), 4 * math.atan(bulge)
+        if chord < 1e-9:
+            continue
+        direction = math.atan2(across[1], across[0])
+        if chain and abs(math.remainder(direction - turn / 2 - heading, math.tau)) > SMOOTH_RAD:
+            return ()
+        heading = direction + turn / 2
+        length = chord if abs(turn) < 1e-9 else chord * (turn / 2) / math.sin(turn / 2)
+        k = -turn / length
+        if chain and abs(chain[-1][1] - k) < 1e-6 * max(abs(k), 1e-9):
+            chain[-1] = (chain[-1][0] + length, k)
+        else:
+            chain.append((length, k))
+    if not 0 < len(chain) <= MOST_STRETCHES or not any(k for _, k in chain):
+        return ()
+    if sum(length * k for length, k in chain) < 0:  # taken from its other end it bends the usual way
+        chain = [(length, -k) for length, k in reversed(chain)]
+    return tuple(chain)
+
+
+def to_stretches(found: Found, *, unit_mm: float, scale: float) -> list[dict[str, Any]]:
+    """An outline of straights and arcs as the stretches of a chain, exactly, in mm. Raises: OutOfRange."""
+    factor = _factor(unit_mm, scale)
+    made: list[dict[str, Any]] = []
+    for length, k in found.chain:
+        if k:
+            made.append({"kind": "arc", "radius_mm": factor / abs(k), "angle_deg": math.degrees(length * k)})
+        else:
+            made.append({"kind": "straight", "length_mm": length * factor})
+    return made
+
+
+def _factor(unit_mm: float, scale: float) -> float:
+    if not (0 < scale <= 1_000):
+        raise OutOfRange("scale", "A scale above 0 and up to 1000, please.")
+    return unit_mm * scale
+
+
+def outlines_in(raw: bytes, file_name: str) -> tuple[list[Found], str]:
+    """The outlines in a file, longest first, and the unit the file states ("" when it states none).
+
+    Raises: OutOfRange with a sentence for a file that holds none or cannot be read.
+    """
+    if not raw:
+        raise OutOfRange(FIELD, "Choose a file first: SVG, DXF or CSV.")
+    ending = file_name.lower().rpartition(".")[2]
+    if ending == "svg":
+        found, unit = _from_svg(raw)
+    elif ending == "dxf":
+        found, unit = _from_dxf(raw)
+    elif ending in ("csv", "txt", "tsv"):
+        found, unit = [_from_csv(raw)], ""
+    else:
+        raise OutOfRange(FIELD, "A file ending in .svg, .dxf or .csv, please.")
+    found = [f for f in found if len(f.points) >= 3 or f.length > 0]
+    if not found:
+        raise OutOfRange(
+            FIELD, "There is no outline in this file.", hint="Text, pictures and empty layers are left out."
+        )
+    return sorted(found, key=lambda f: -f.length), unit
+
+
+def to_points_mm(found: Found, *, unit_mm: float, scale: float) -> list[list[float]]:
+    """The points of an outline in mm, from its first point, at most 20,000 of them. Raises: OutOfRange."""
+    points = (found.points - found.points[0]) * _factor(unit_mm, scale)
+    if not np.isfinite(points).all() or float(np.abs(points).max()) > 50_000:
+        raise OutOfRange(FIELD, "At this unit and scale the outline is more than 50 m across.")
+    return [[round(float(x), 4), round(float(y), 4)] for x, y in evenly(points)]
+
+
+def evenly(points: Array) -> Array:
+    """Points evenly along a polyline, so that a long straight weighs as much in the fit as a bend of many points."""
+    along = np.concatenate(([0.0], np.cumsum(np.hypot(*np.diff(points, axis=0).T))))
+    even = np.linspace(0, along[-1], min(MOST_POINTS, max(SAMPLES, len(points))))
+    return np.stack((np.interp(even, along, points[:, 0]), np.interp(even, along, points[:, 1])), axis=1)
+
+
+def _from_csv(raw: bytes) -> Found:
+    rows = []
+    for number, line in enumerate(raw.decode("utf-8-sig", "replace").splitlines(), 1):
+        parts = [p for p in line.replace(";", " ").replace("\t", " ").replace(",", " ").split() if p]
+        if not parts or (not rows and not any(c.isdigit() for c in line)):
+            continue
+        try:
+            values = [float(p) for p in parts[:2]]
+        except ValueError:
+            values = []
+        if len(values) != 2 or not all(map(math.isfinite, values)):
+            raise OutOfRange(FIELD, f"Line {number} of the file should hold two numbers, across and up.")
+        rows.append(values)
+        if len(rows) > MOST_POINTS * 10:
+            raise OutOfRange(FIELD, "There are more points in this file than can be used.")
+    if len(rows) < 3:
+        raise OutOfRange(FIELD, "Three points or more are needed; two make a straight line.")
+    return Found.of("points", np.array(rows))
+
+
+def _from_svg(raw: bytes) -> tuple[list[Found], str]:
+    from defusedxml import DefusedXmlException
+    from defusedxml.ElementTree import iterparse
+
+    depth = 0
+    try:
+        for event, _ in iterparse(io.BytesIO(raw), events=("start", "end"), forbid_dtd=True):
+            depth += 1 if event == "start" else -1
+            if depth > MOST_DEPTH:
+                raise OutOfRange(FIELD, "This drawing is nested too deeply to be read.")
+    except OutOfRange:
+        raise
+    except DefusedXmlException:
+        raise OutOfRange(FIELD, "This drawing holds entities or a document type; save it as plain SVG.") from None
+    except Exception:
+        raise OutOfRange(FIELD, "This file cannot be read as SVG.") from None
+    import svgelements as svg
+
+    try:
+        root = svg.SVG.parse(io.BytesIO(raw), reify=True, ppi=25.4)  # one user unit a millimetre where the file says mm
+        return _svg_shapes(root, svg), "mm"
+    except OutOfRange:
+        raise
+    except Exception:
+        raise OutOfRange(FIELD, "The shapes of this drawing cannot be read.") from None
+
+
+def _svg_shapes(root: Any, svg: Any) -> list[Found]:
+    found = []
+    for element in root.elements():
+        if not isinstance(element, svg.Shape) or len(found) >= MOST_SHAPES:
+            continue
+        path = svg.Path(element)
+        for number, part in enumerate(path.as_subpaths(), 1):
+            piece = svg.Path(part)
+            if len(piece) < 2:
+                continue
+            name = str(f"{element.id or type(element).__name__.lower()} {number}")[:60]
+            exact = _svg_arcs(piece, svg)
+            if exact is not None:
+                found.append(Found.of_arcs(name, *exact))
+                continue
+            points = []
+            for segment in piece:
+                if isinstance(segment, svg.Move) or segment.start is None or segment.end is None:
+                    continue
+                straight = isinstance(segment, svg.Line | svg.Close)
+                for t in (0.0, 1.0) if straight else np.linspace(0, 1, 129):
+                    p = segment.point(float(t))
+                    points.append((p.x, -p.y))
+            if len(points) >= 2:
+                found.append(Found.of(name, np.array(points, dtype=float)))
+    return found
+
+
+def _svg_arcs(piece: Any, svg: Any) -> tuple[Array, list[float]] | None:
+    """Corners and bulges of a path of lines and circular arcs; None for any other."""
+    corners, bulges = [], []
+    for segment in piece:
+        if isinstance(segment, svg.Move) or segment.start is None or segment.end is None:
+            continue
+        if isinstance(segment, svg.Arc):
+            rx, ry = float(abs(segment.rx)), float(abs(segment.ry))
+            if abs(rx - ry) > 1e-6 * max(rx, ry) or abs(segment.sweep) > 6.2:
+                return None
+            bulge = -math.tan(float(segment.sweep) / 4)
+        elif isinstance(segment, svg.Line | svg.Close):
+            bulge = 0.0
+        else:
+            return None
+        if not corners:
+            corners.append((segment.start.x, -segment.start.y))
+        corners.append((segment.end.x, -segment.end.y))
+        bulges.append(bulge)
+    return (np.array(corners, dtype=float), bulges) if len(corners) > 1 else None
+
+
+DXF_UNITS = {1: "in", 4: "mm", 5: "cm", 6: "m"}
+
+
+def _from_dxf(raw: bytes) -> tuple[list[Found], str]:
+    import ezdxf
+    from ezdxf import path as paths
+
+    if raw.startswith(b"AutoCAD Binary DXF"):
+        raise OutOfRange(FIELD, "This DXF is binary; save it as ASCII DXF.")
+    try:
+        document = ezdxf.read(io.StringIO(raw.decode("utf-8", "replace")))
+        space = document.modelspace()
+        runs, blocks = [], 0
+        for entity in space:
+            kind = entity.dxftype()
+            blocks += kind == "INSERT"
+            if kind not in ("LINE", "ARC", "CIRCLE", "ELLIPSE", "LWPOLYLINE", "POLYLINE", "SPLINE"):
+                continue
+            if len(runs) >= MOST_SHAPES * 10:
+                break
+            layer = f"outline on layer {entity.dxf.layer}"[:60]
+            exact = _dxf_arcs(entity)
+            if exact is not None:
+                runs.append(Run(layer, *exact))
+                continue
+            path = paths.make_path(entity)
+            if not path.has_lines and not path.has_curves:
+                continue
+            reach = max(path.start.distance(path.end), *(path.start.distance(v) for v in path.control_vertices()), 1e-6)
+            points = np.array([(v.x, v.y) for v in path.flattening(reach / 60_000, 16)], dtype=float)
+            runs.append(Run(layer, points, None))
+    except OutOfRange:
+        raise
+    except Exception:
+        raise OutOfRange(FIELD, "This file cannot be read as DXF.") from None
+    if not runs:
+        why = (
+            "it holds only blocks: break them up and save again."
+            if blocks
+            else "it holds no line, arc, polyline or spline."
+        )
+        raise OutOfRange(FIELD, f"There is no outline in this drawing; {why}")
+    return _joined(runs), DXF_UNITS.get(int(document.header.get("$INSUNITS", 0)), "")
+
+
+@dataclass(frozen=True, eq=False)
+class Run:
+    """Corners of a line or curve, and the bulge of each piece; None for bulges when it is only points along a curve."""
+
+    layer: str
+    corners: Array
+    bulges: list[float] | None
+
+    def turned(self) -> Run:
+        """The same run from its other end."""
+        return Run(self.layer, self.corners[::-1], None if self.bulges is None else [-b for b in reversed(self.bulges)])
+
+    def then(self, other: Run) -> Run:
+        both = None if self.bulges is None or other.bulges is None else self.bulges + other.bulges
+        ours = self if both is not None else self.as_points()
+        theirs = other if both is not None else other.as_points()
+        return Run(self.layer, np.vstack((ours.corners, theirs.corners[1:])), both)
+
+    def as_points(self) -> Run:
+        return Run(self.layer, self.found().points, None)
+
+    def found(self) -> Found:
+        if self.bulges is None:
+            return Found.of(self.layer, self.corners)
+        return Found.of_arcs(self.layer, self.corners, self.bulges)
+
+
+def _dxf_arcs(entity: Any) -> tuple[Array, list[float]] | None:
+    """Corners and bulges of a line, an arc or a light polyline; None for any other."""
+    kind = entity.dxftype()
+    if kind == "LINE":
+        return np.array([(p.x, p.y) for p in (entity.dxf.start, entity.dxf.end)], dtype=float), [0.0]
+    if kind == "ARC":
+        turn = math.radians((entity.dxf.end_angle - entity.dxf.start_angle) % 360)
+        ends = np.array([(p.x, p.y) for p in (entity.start_point, entity.end_point)], dtype=float)
+        return (ends, [math.tan(turn / 4)]) if 0 < turn < 6.2 else None
+    if kind == "LWPOLYLINE":
+        rows = np.array(entity.get_points("xyb"), dtype=float)
+        if len(rows) < 2:
+            return None
+        corners, bulges = rows[:, :2], rows[:, 2].tolist()
+        if entity.closed:
+            return np.vstack((corners, corners[:1])), bulges
+        return corners, bulges[:-1]
+    return None
+
+
+def _joined(runs: list[Run]) -> list[Found]:
+    """Lines and arcs drawn end to end on one layer become one outline."""
+    left, found = list(runs), []
+    while left:
+        run = left.pop(0)
+        near = JOIN * max(1.0, float(np.abs(run.corners).max()) * 1e-3)
+        while True:
+            ways = (
+                (i, ours, theirs)
+                for i, other in enumerate(left)
+                if other.layer == run.layer
+                for ours in (run, run.turned())
+                for theirs in (other, other.turned())
+                if np.hypot(*(ours.corners[-1] - theirs.corners[0])) < near
+            )
+            way = next(ways, None)
+            if way is None:
+                break
+            i, ours, theirs = way
+            left.pop(i)
+            run = ours.then(theirs)
+        found.append(run.found())
+    return found
