@@ -12,7 +12,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from typing import Literal
 
-from pydantic import Field, StrictBool
+from pydantic import Field
 
 from ..document import Document
 from ..errors import OutOfRange
@@ -40,7 +40,7 @@ class BendRecord(Document):
     rise_mm: float = Field(ge=0, le=100_000, allow_inf_nan=False)
     face: Face = "inner"
     error_mm: float = Field(default=0.5, ge=1e-4, le=100, allow_inf_nan=False)
-    left_out: StrictBool = False
+    left_out: bool = False
     label: str = Field(default="", max_length=200)
 
 
@@ -51,7 +51,7 @@ class FittedBend(Document):
     group: str = Field(max_length=120, description="species|class of glue")
     ratio: float = Field(ge=-100, le=100, allow_inf_nan=False)
     error: float = Field(gt=0, le=1e9, allow_inf_nan=False)
-    left_out: StrictBool = False
+    left_out: bool = False
     label: str = Field(default="", max_length=200)
 
 

@@ -21,6 +21,7 @@ from .curve import Curve
 
 Radius = Annotated[float, Field(ge=5, le=50_000, allow_inf_nan=False)]
 Straight = Annotated[float, Field(ge=0, le=20_000, allow_inf_nan=False)]
+Point = Annotated[tuple[Length, Length], Field(strict=False)]
 CELLS = 240  # of a shape whose curvature changes all along it
 
 
@@ -349,7 +350,7 @@ class Polycurve(ShapeBase):
     """A chain of stretches, each setting out where the one before ends."""
 
     kind: Literal["polycurve"]
-    stretches: tuple[Stretch, ...] = Field(min_length=1, max_length=60)
+    stretches: tuple[Stretch, ...] = Field(min_length=1, max_length=60, strict=False)
 
     def face_curve(self) -> Curve:
         return _chain(*(cell for i, s in enumerate(self.stretches) for cell in s.cells(i)))
@@ -363,7 +364,7 @@ class Outline(ShapeBase):
     """A curve through measured or imported points, smoothed as far as `slack_mm` lets it leave them."""
 
     kind: Literal["outline"]
-    points_mm: tuple[tuple[Length, Length], ...] = Field(min_length=3, max_length=20_000)
+    points_mm: tuple[Point, ...] = Field(min_length=3, max_length=20_000, strict=False)
     slack_mm: Length = Field(default=0.5, ge=0, le=100)
     source: str = Field(default="typed", max_length=200)
 
