@@ -14,6 +14,8 @@ OUT = Path(__file__).parent.parent / "docs" / "screenshots"
 VIEWS = {
     "jobs": "/",
     "shape": "/jobs/5/shape",
+    "shape-s": "/jobs/6/shape",
+    "shape-measured": "/jobs/8/shape",
     "stock": "/jobs/5/stock",
     "build-up": "/jobs/5/build_up",
     "form": "/jobs/5/form",

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from functools import cache
 
 import numpy as np
@@ -161,8 +162,12 @@ def _springback(
 
 def _geometry(job: Job, target: Curve) -> Geometry:
     half = job.part.thickness_mm / 2
-    inner, mid, outer = (CurveReading.of(target.parallel(y)) for y in (-half, 0.0, half))
-    return Geometry(inner, mid, outer, job.part.thickness_mm, job.part.width_mm)
+    faces = [target.parallel(y) for y in (-half, 0.0, half)]
+    inner, mid, outer = (CurveReading.of(c) for c in faces)
+    points = np.vstack([c.cut_finer(64).points_mm for c in (faces[0], faces[2])])
+    across, up = np.ptp(points, axis=0)
+    legs = abs(math.degrees(math.remainder(math.pi - abs(target.sweep_rad), math.tau)))
+    return Geometry(inner, mid, outer, job.part.thickness_mm, job.part.width_mm, float(across), float(up), legs)
 
 
 def _curves(way: ColdLamination, target: Curve, on_form: Curve, released: Array) -> Curves:

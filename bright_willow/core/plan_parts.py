@@ -60,13 +60,17 @@ class CurveReading:
 
 @dataclass(frozen=True, slots=True)
 class Geometry:
-    """The finished piece on its three faces."""
+    """The finished piece on its three faces, and what a maker would check: its size over all, as drawn (level in the
+    middle of its length), and the angle between its ends (0 for legs that stand parallel, 180 for a straight)."""
 
     inner: CurveReading
     mid: CurveReading
     outer: CurveReading
     thickness_mm: float
     width_mm: float
+    overall_across_mm: float
+    overall_up_mm: float
+    legs_angle_deg: float
 
 
 @dataclass(frozen=True, slots=True)

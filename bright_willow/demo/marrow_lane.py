@@ -10,7 +10,7 @@ from ..core.job import BuildUp, FormChoice, Job, Part, Stock
 from ..core.learning.built_form import BuiltForm
 from ..core.plan import plan
 from ..core.shape.curve import Curve
-from ..core.shape.shapes import ArcByChord, ArcByRadius
+from ..core.shape.shapes import ArcByChord, ArcByRadius, Hoop, Outline, SBend
 from ..core.shop.shop import Shop
 from ..store.book import Store
 
@@ -116,6 +116,70 @@ EXAMPLES: tuple[Example, ...] = (
             form=FormChoice(side="inner", liner_mm=0.0, depth_mm=100),
         ),
         ("shape", "stock", "build_up"),
+    ),
+    Example(
+        Job(
+            name="Lyre stand for the bandstand",
+            notes="Music stand for the harvest concert: two S sides, left and right.",
+            shape=SBend(
+                kind="s",
+                face="mid",
+                start_mm=60,
+                first_radius_mm=210,
+                first_angle_deg=78,
+                straight_mm=40,
+                second_radius_mm=150,
+                second_angle_deg=95,
+                end_mm=40,
+            ),
+            part=Part(thickness_mm=16, width_mm=28, count=2, spares=1, trim_mm=30),
+            stock=Stock(species="walnut_black", dryness="kiln_dried"),
+            build_up=BuildUp(laminae=8, adhesive="uf_liquid"),
+        ),
+        ("shape", "stock"),
+    ),
+    Example(
+        Job(
+            name="Hoops for lantern frames",
+            notes="Open hoops; the gap takes the latch.",
+            shape=Hoop(kind="hoop", face="outer", diameter_mm=340, gap_mm=150),
+            part=Part(thickness_mm=8, width_mm=20, count=6, spares=2, trim_mm=10),
+            stock=Stock(species="ash_white", dryness="air_dried"),
+            build_up=BuildUp(laminae=4, adhesive="pva_crosslinking"),
+            form=FormChoice(side="inner", depth_mm=60),
+        ),
+        ("shape",),
+    ),
+    Example(
+        Job(
+            name="Old gate arch, measured in place",
+            notes="Heights above a straightedge laid across the old arch, every 100 mm, to its outer face.",
+            shape=Outline(
+                kind="outline",
+                face="outer",
+                slack_mm=0.8,
+                source="straightedge",
+                points_mm=(
+                    (0, 0),
+                    (100, 142),
+                    (200, 232),
+                    (300, 295),
+                    (400, 338),
+                    (500, 364),
+                    (600, 373),
+                    (700, 366),
+                    (800, 341),
+                    (900, 299),
+                    (1000, 237),
+                    (1100, 148),
+                    (1200, 3),
+                ),
+            ),
+            part=Part(thickness_mm=40, width_mm=60, count=1, spares=1, trim_mm=50),
+            stock=Stock(species="oak_european", dryness="air_dried"),
+            build_up=BuildUp(laminae=10, adhesive="epoxy"),
+        ),
+        ("shape",),
     ),
 )
 

@@ -308,7 +308,12 @@ class Board:
             return
         scale = next((s for s in LENS_SCALES if gap / px * s >= 44), LENS_SCALES[-1])
         radius = 74 * px
-        centre = np.array([f.left + f.width - radius - 14 * px, f.top - radius - 14 * px])
+        strip = self.on_form.cut_finer(48).points_mm + self._lift
+        right, left = f.left + f.width - radius - 14 * px, f.left + radius + 130 * px
+        low = f.top - f.height + radius + (40 if self.stage == "measure" else 120) * px
+        corners = [(right, f.top - radius - 14 * px), (right, low), (left, low)]
+        room = [float(np.hypot(*(strip - (x - 50 * px, y)).T).min()) for x, y in corners]
+        centre = np.array(corners[0 if room[0] > 1.9 * radius else int(np.argmax(room))])
         tip = self.target.points_mm[-1] + self._lift
         if np.hypot(*(tip - centre)) < radius * 1.2:
             return

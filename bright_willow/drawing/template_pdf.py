@@ -106,7 +106,7 @@ def template_pdf(job: Job, plan: Plan, template: Template, *, paper: str, unit: 
     return out.getvalue()
 
 
-def _check_bar(canvas: Any, x: float, y: float) -> None:
+def check_bar(canvas: Any, x: float, y: float) -> None:
     """A bar of exactly 100 mm to lay a rule against, in page mm."""
     canvas.setStrokeGray(0)
     canvas.setLineWidth(0.5)
@@ -147,7 +147,7 @@ def _cover(canvas: Any, job: Job, plan: Plan, template: Template, sheets: Tiling
         y -= 6
         canvas.drawString(MARGIN_MM * MM, y * MM, line)
     y -= 12
-    _check_bar(canvas, MARGIN_MM, y)
+    check_bar(canvas, MARGIN_MM, y)
     y = _page_map(canvas, template, sheets, y - 8, width)
     y = _offsets(canvas, plan, y - 8, unit)
     canvas.setFont("Helvetica", 8)
@@ -231,7 +231,7 @@ def _sheet(canvas: Any, template: Template, sheets: Tiling, column: int, row: in
     _joins(canvas, sheets, column, row, low)
     canvas.setFont("Helvetica-Bold", 12)
     canvas.drawString(MARGIN_MM * MM, (MARGIN_MM + 7) * MM, f"{sheet_name(column, row)}   {template.name}"[:80])
-    _check_bar(canvas, MARGIN_MM, MARGIN_MM)
+    check_bar(canvas, MARGIN_MM, MARGIN_MM)
     canvas.showPage()
 
 

@@ -152,6 +152,37 @@ def test_by_hand():
     assert r == pytest.approx(a * b * c / (4 * area)) and (x, y) == (0, 0)
 
 
+def test_readings_a_maker_would_check():
+    u = read_job(
+        {
+            **RIB,
+            "shape": {
+                "kind": "u",
+                "face": "mid",
+                "left_leg_mm": 300,
+                "left_radius_mm": 100,
+                "flat_mm": 200,
+                "right_radius_mm": 100,
+                "right_leg_mm": 300,
+                "left_lean_deg": 4,
+                "right_lean_deg": 3,
+            },
+            "part": {"thickness_mm": 12, "width_mm": 20},
+        }
+    )
+    assert plan(u).geometry.legs_angle_deg == pytest.approx(7)
+    half = read_job(
+        {
+            **RIB,
+            "shape": {"kind": "arc_by_radius", "face": "outer", "radius_mm": 300, "angle_deg": 180},
+            "part": {"thickness_mm": 12, "width_mm": 20},
+        }
+    )
+    g = plan(half).geometry
+    assert (g.overall_across_mm, g.overall_up_mm) == (pytest.approx(600, rel=1e-3), pytest.approx(300, rel=1e-3))
+    assert g.legs_angle_deg == pytest.approx(0, abs=1e-9)
+
+
 def test_parabola_and_ellipse_against_quadrature():
     made = plan(job_of("parabola", "mid")).geometry.mid
     assert made.length_mm == pytest.approx(

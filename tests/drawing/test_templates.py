@@ -10,9 +10,11 @@ import pdfplumber
 import pytest
 import svgelements
 
+from bright_willow.core.errors import OutOfRange
 from bright_willow.core.job import read_job
 from bright_willow.core.plan import plan
 from bright_willow.drawing.export import EXPORTS
+from bright_willow.drawing.story_stick_pdf import story_stick_pdf
 from bright_willow.drawing.template import form_template
 from bright_willow.drawing.template_pdf import OVERLAP_MM, PAPERS, sheet_name, tiling
 from tests.conftest import RIB
@@ -142,3 +144,37 @@ def test_odd_names_and_letters_print():
 
 def test_sheet_names():
     assert [sheet_name(c, 0) for c in (0, 25, 26)] == ["A1", "Z1", "AA1"]
+
+
+def test_the_story_stick_is_full_size():
+    job = read_job(
+        {
+            **BIG_SWEEP,
+            "shape": {
+                "kind": "hook",
+                "face": "inner",
+                "start_mm": 500,
+                "radius_mm": 200,
+                "angle_deg": 120,
+                "end_mm": 90,
+            },
+        }
+    )
+    made = plan(job)
+    with pdfplumber.open(io.BytesIO(story_stick_pdf(job, made, paper="a4", unit="mm"))) as pdf:
+        assert "bend starts" in pdf.pages[0].extract_text()
+        strips = [r for page in pdf.pages[1:] for r in page.rects]
+        inner = [r for r in strips if r["width"] > 0]
+        covered = sum(r["width"] for r in inner) * PT
+        pieces = len(inner)
+        lengths = sum(getattr(made.stick[-1], f) - getattr(made.stick[0], f) for f in ("inner_mm", "outer_mm"))
+        assert covered == pytest.approx(lengths + 15 * (pieces - 2), abs=0.1)  # the laps are covered twice
+        for page in pdf.pages:
+            assert any(abs(line["width"] * PT - 100) < 0.01 for line in page.lines)
+        upright = [line for line in pdf.pages[1].lines if abs(line["height"] * PT - 24) < 0.01]
+        top = min(line["top"] for line in upright)
+        ticks = sorted(line["x0"] for line in upright if abs(line["top"] - top) < 1)
+        first = [m.inner_mm - made.stick[0].inner_mm for m in made.stick][:2]
+        assert (ticks[1] - ticks[0]) * PT == pytest.approx(first[1] - first[0], abs=0.02)
+    with pytest.raises(OutOfRange):
+        story_stick_pdf(job, made, paper="b9", unit="mm")

@@ -19,6 +19,7 @@ from ...core.shape.handles import pulled
 from ...core.units import MM_PER, format_length, parse_count, parse_number
 from ...drawing.export import EXPORTS
 from ...drawing.outline_files import outlines_in, to_points_mm, to_stretches
+from ...drawing.story_stick_pdf import story_stick_pdf
 from ...store.book import NotThere
 from ..common import Id, go_to, page, show, store_of, typed_in, view_of, wants_parts
 from ..fields import by_field, fields_for, put_at, read_fields
@@ -245,6 +246,13 @@ def take(request: Request, job_id: Id, kind: str, paper: str = "a4") -> Response
         return Response(
             job.model_dump_json(indent=2), media_type="application/json", headers=attachment(file_name(job, "json"))
         )
+    if kind == "stick":
+        try:
+            made = story_stick_pdf(job, plan(job, shop, learnt), paper=paper, unit=shop.units)
+        except OutOfRange as error:
+            said = error.says(shop.units)
+            return page("message.html", request, 422, title="No stick yet", says=said, unit=shop.units, here="jobs")
+        return Response(made, media_type="application/pdf", headers=attachment("stick-" + file_name(job, "pdf")))
     if kind not in EXPORTS:
         raise NotThere("There is no such file.")
     export = EXPORTS[kind]
