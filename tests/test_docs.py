@@ -8,6 +8,7 @@ import pytest
 
 from bright_willow.core.job import Job, read_job
 from bright_willow.core.plan import plan
+from bright_willow.core.shape.shapes import SHAPES
 from bright_willow.core.shop.shop import Shop
 from bright_willow.drawing.export import EXPORTS
 from bright_willow.web.app import create_app
@@ -41,6 +42,13 @@ def test_every_field_of_a_job_and_shop_is_documented():
     for name, model in {**{n: f.annotation for n, f in Job.model_fields.items()}, "shop": Shop}.items():
         for field in getattr(model, "model_fields", {}):
             assert field in FORMAT, (name, field)
+
+
+def test_every_shape_and_its_fields_are_documented():
+    for kind, model in SHAPES.items():
+        assert f"| `{kind}` |" in FORMAT
+        for field in model.model_fields:
+            assert f"`{field}`" in FORMAT or field in ("kind", "face"), (kind, field)
 
 
 def test_every_api_route_and_export_is_documented(store):

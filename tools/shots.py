@@ -18,6 +18,7 @@ VIEWS = {
     "shape-measured": "/jobs/8/shape",
     "stock": "/jobs/5/stock",
     "build-up": "/jobs/5/build_up",
+    "build-up-layers": "/jobs/9/build_up",
     "form": "/jobs/5/form",
     "measure": "/jobs/1/measure",
     "book": "/book",

@@ -13,7 +13,8 @@ from .shape.curve import Curve
 from .shape.shapes import KINDS, Shape
 from .shop.adhesive import adhesive
 from .units import Unit, format_length
-from .wood.species import species
+from .wood.sheets import sheet_table
+from .wood.species import species, species_table
 
 
 class Part(Document):
@@ -34,11 +35,27 @@ class Stock(Document):
     grain_slope: float = Field(default=0.0, ge=0, le=0.2, allow_inf_nan=False)
 
 
-class BuildUp(Document):
-    """The lay-up: so many equal laminae and the glue between them."""
+class Layer(Document):
+    """One layer: its thickness, its wood or sheet (a key of either table), and the mid-line radius it was bent to
+    beforehand with heat, if it was; a negative radius bends the other way."""
 
+    thickness_mm: Length = Field(ge=0.2, le=100)
+    material: str = Field(min_length=1, max_length=60)
+    bent_radius_mm: Length | None = Field(default=None, ge=-50_000, le=50_000)
+
+
+class BuildUp(Document):
+    """The lay-up and the glue between: so many equal laminae of the stock, or layer by layer from the inside out."""
+
+    lay_up: Literal["equal", "layers"] = "equal"
+    layers: tuple[Layer, ...] = Field(default=(), max_length=120, strict=False)
     laminae: int = Field(default=8, ge=2, le=120)
     adhesive: str = Field(default="uf_liquid", max_length=60)
+
+    @property
+    def count(self) -> int:
+        """How many layers there are."""
+        return len(self.layers) if self.lay_up == "layers" else self.laminae
 
 
 class FormChoice(Document):
@@ -96,12 +113,46 @@ def read_job(data: Any, unit: Unit = "mm") -> Job:
 def cross_faults(job: Job, unit: Unit = "mm") -> list[Fault]:
     """What single fields cannot show: an impossible arc, a wood or glue that is not in the tables."""
     faults = []
-    for check in (job.mid_line, lambda: species(job.stock.species), lambda: adhesive(job.build_up.adhesive)):
+    for check in (
+        lambda: layers_fit(job),
+        job.mid_line,
+        lambda: species(job.stock.species),
+        lambda: adhesive(job.build_up.adhesive),
+    ):
         try:
             check()
         except OutOfRange as error:
             faults.append(error.fault(unit))
     return faults
+
+
+def layers_fit(job: Job) -> None:
+    """Raises: OutOfRange when layers are missing, are of nothing known, or do not add up to the part."""
+    if job.build_up.lay_up != "layers":
+        return
+    field, layers = "build_up.layers", job.build_up.layers
+    if len(layers) < 2:
+        raise OutOfRange(field, "A lay-up needs two layers or more.")
+    for number, layer in enumerate(layers, 1):
+        sheet = sheet_table().get(layer.material)
+        if sheet is None and layer.material not in species_table():
+            raise OutOfRange(
+                field, f"Layer {number}: no wood or sheet called “{layer.material[:40]}” is in the tables."
+            )
+        if sheet is not None and abs(sheet.thickness_mm - layer.thickness_mm) > 0.05:
+            raise OutOfRange(
+                field, f"Layer {number}: {sheet.name} is {{own}} thick.", lengths_mm={"own": sheet.thickness_mm}
+            )
+        if layer.bent_radius_mm is not None and abs(layer.bent_radius_mm) < layer.thickness_mm:
+            raise OutOfRange(field, f"Layer {number} cannot have been bent tighter than it is thick.")
+    total = sum(layer.thickness_mm for layer in layers)
+    if abs(total - job.part.thickness_mm) > 0.06:
+        raise OutOfRange(
+            field,
+            "These layers add up to {total}; the part is {part} thick.",
+            hint="Change a layer, or the thickness under Shape.",
+            lengths_mm={"total": total, "part": job.part.thickness_mm},
+        )
 
 
 _WORDS = {

@@ -72,6 +72,8 @@ def plan(job: Job, shop: Shop | None = None, learnt: Learnt = NOTHING_LEARNT, *,
 
     @cache
     def rungs() -> tuple[Rung, ...]:
+        if job.build_up.lay_up == "layers":
+            return ()
         return way.rungs(
             lengths_mm=target.lengths_mm,
             target=target.curvature,
@@ -80,7 +82,7 @@ def plan(job: Job, shop: Shop | None = None, learnt: Learnt = NOTHING_LEARNT, *,
         )
 
     strain = way.layup.strain(k_form)
-    use = strain / way.breaking_strain
+    use = strain / way.limits
     worst = float(use.max())
     situation = Situation(
         job=job,
@@ -88,6 +90,9 @@ def plan(job: Job, shop: Shop | None = None, learnt: Learnt = NOTHING_LEARNT, *,
         wood=way.wood,
         glue=way.glue,
         use=worst,
+        worst_layer=way.materials[int(use.max(axis=1).argmax())],
+        thinnest_sawn_mm=min(way.sawn_mm, default=math.inf),
+        blank_length_mm=blank.length_mm,
         loss=springback.loss_share.likely,
         tip_mm=springback.tip_mm,
         bends=belief.bends,
@@ -101,6 +106,7 @@ def plan(job: Job, shop: Shop | None = None, learnt: Learnt = NOTHING_LEARNT, *,
         version=1,
         job_name=job.name,
         way=job.way,
+        group=way.group,
         species_name=way.wood.name,
         species_grade=way.wood.stiffness_grade,
         species_source=way.wood.stiffness_source,
@@ -119,11 +125,12 @@ def plan(job: Job, shop: Shop | None = None, learnt: Learnt = NOTHING_LEARNT, *,
             job.part.count,
             job.part.spares,
             job.part.trim_mm,
-            way.stock_for(job.build_up.laminae, part_length_mm=target.length_mm, blank_length_mm=blank.length_mm),
-            Figure(way.glue_for(job.build_up.laminae, blank_length_mm=blank.length_mm), "allowance"),
+            way.stock(part_length_mm=target.length_mm, blank_length_mm=blank.length_mm),
+            way.sheet_m2(blank_length_mm=blank.length_mm),
+            Figure(way.glue_for(job.build_up.count, blank_length_mm=blank.length_mm), "allowance"),
         ),
         findings=lamination_findings(situation),
-        cautions=tuple(cautions(job, situation.lamina_mm)),
+        cautions=tuple(cautions(job, situation.thinnest_sawn_mm)),
         assumptions=_assumptions(way),
     )
 
@@ -186,7 +193,8 @@ def _along(on_form: Curve, use: Array) -> tuple[float, ...]:
 def _laminae(way: ColdLamination, blank: Curve, strain: Array, use: Array) -> tuple[Lamina, ...]:
     cut = way.layup.lengths_mm(blank.lengths_mm, blank.curvature)
     rows = zip(way.layup.thickness_mm, way.layup.modulus_mpa, strain.max(-1), use.max(-1), cut, strict=True)
-    return tuple(Lamina(i, *map(float, row)) for i, row in enumerate(rows, 1))
+    made = zip(way.materials, rows, strict=True)
+    return tuple(Lamina(i, name, *map(float, row)) for i, (name, row) in enumerate(made, 1))
 
 
 def _forces(way: ColdLamination, k_form: Array, blank_length_mm: float) -> Forces:

@@ -78,6 +78,7 @@ class Lamina:
     """One layer, counted from the inner face outwards. cut_length holds the trims."""
 
     number: int
+    material: str
     thickness_mm: float
     modulus_mpa: float
     strain: float
@@ -188,6 +189,7 @@ class Quantities:
     spares: int
     trim_mm: float
     stock: StockUse
+    sheet_m2: float
     glue_g: Figure
 
 
@@ -199,6 +201,7 @@ class Plan:
     version: Literal[1]
     job_name: str
     way: str
+    group: str
     species_name: str
     species_grade: str
     species_source: str

@@ -6,11 +6,11 @@ import datetime as dt
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from ..core.job import BuildUp, FormChoice, Job, Part, Stock
+from ..core.job import BuildUp, FormChoice, Job, Layer, Part, Stock
 from ..core.learning.built_form import BuiltForm
 from ..core.plan import plan
 from ..core.shape.curve import Curve
-from ..core.shape.shapes import ArcByChord, ArcByRadius, Hoop, Outline, SBend
+from ..core.shape.shapes import ArcByChord, ArcByRadius, EasedArc, Hoop, Outline, SBend
 from ..core.shop.shop import Shop
 from ..store.book import Store
 
@@ -180,6 +180,29 @@ EXAMPLES: tuple[Example, ...] = (
             build_up=BuildUp(laminae=10, adhesive="epoxy"),
         ),
         ("shape",),
+    ),
+    Example(
+        Job(
+            name="Ticket desk front",
+            notes="Flexible plywood between walnut veneers; the desk stands at the orchard gate on open days.",
+            shape=EasedArc(
+                kind="eased_arc", face="outer", straight_mm=180, easing_mm=160, radius_mm=520, angle_deg=110
+            ),
+            part=Part(thickness_mm=11.2, width_mm=900, count=1, spares=0, trim_mm=40),
+            stock=Stock(species="walnut_black", dryness="kiln_dried"),
+            build_up=BuildUp(
+                lay_up="layers",
+                layers=(
+                    Layer(thickness_mm=0.6, material="walnut_black"),
+                    Layer(thickness_mm=5, material="flex_ply_5"),
+                    Layer(thickness_mm=5, material="flex_ply_5"),
+                    Layer(thickness_mm=0.6, material="walnut_black"),
+                ),
+                adhesive="uf_liquid",
+            ),
+            form=FormChoice(side="outer", liner_mm=1.0, depth_mm=100),
+        ),
+        ("shape", "stock"),
     ),
 )
 

@@ -227,7 +227,7 @@ class Board:
 
     def _laminae(self) -> None:
         """Every glue line, and the strip coloured by the use of strain, all along it."""
-        n, t = len(self.plan.laminae), self.plan.laminae[0].thickness_mm
+        thickness = [lamina.thickness_mm for lamina in self.plan.laminae]
         merged = self.on_form.merged()
         starts = merged.stations_mm
         for i, use in enumerate(self.plan.use_along):
@@ -249,13 +249,15 @@ class Board:
                 )
             )
         px = self.frame.px  # type: ignore[union-attr]
-        if t / px < 1.2:
+        if min(thickness) / px < 0.6:
             return  # too close together to draw
-        joints = []
-        for i in range(1, n):
-            y = -self.half + i * t
+        joints, y = [], -self.half
+        for t in thickness[:-1]:
+            y += t
             joints.append(arc_chain(self.on_form.parallel(y), shift=self._lift))
-        self.parts.append(tag("path", tag("title", f"{n - 1} glue lines"), d="".join(joints), class_="glue-lines"))
+        self.parts.append(
+            tag("path", tag("title", f"{len(joints)} glue lines"), d="".join(joints), class_="glue-lines")
+        )
 
     def _segments(self, curve: Curve) -> str:
         """Places to point at: the same number stands on the strip and on the stick."""

@@ -127,6 +127,12 @@ def _cover(canvas: Any, job: Job, plan: Plan, template: Template, sheets: Tiling
     canvas.drawString(MARGIN_MM * MM, y * MM, job.name[:70])
     canvas.setFont("Helvetica", 10)
     face = plan.form.face
+    first = plan.laminae[0]
+    equal = all(abs(layer.thickness_mm - first.thickness_mm) < 1e-6 for layer in plan.laminae)
+    lay_up = f"{len(plan.laminae)} laminae of {format_length(first.thickness_mm, unit)} {plan.species_name}"
+    if not equal:
+        layers = ", ".join(f"{format_length(x.thickness_mm, unit)} {x.material}" for x in plan.laminae[:6])
+        lay_up = f"{len(plan.laminae)} layers from the inside: {layers}"
     radius = "Face radius" if plan.form.is_one_arc else "Tightest radius"
     known = (
         "learned from your own bends" if plan.form.grade == "learned" else "by mechanics; no bend of yours is in it yet"
@@ -140,8 +146,7 @@ def _cover(canvas: Any, job: Job, plan: Plan, template: Template, sheets: Tiling
         f"Springback is in it: each end opens {format_length(plan.springback.tip_mm.likely, unit)} "
         f"({format_length(plan.springback.tip_mm.low, unit)} to {format_length(plan.springback.tip_mm.high, unit)}, "
         f"8 in 10), {known}.",
-        f"{len(plan.laminae)} laminae of {format_length(plan.laminae[0].thickness_mm, unit)} {plan.species_name}; "
-        f"stack the form to at least {format_length(plan.form.stack_height_mm, unit)}.",
+        f"{lay_up}; stack the form to at least {format_length(plan.form.stack_height_mm, unit)}.",
     ]
     for line in lines:
         y -= 6

@@ -17,9 +17,9 @@ from ..core.shape.restated import restated
 from ..core.shop.adhesive import adhesive_table
 from ..core.units import Unit, format_length, parse_count, parse_length_mm, parse_number
 from ..core.wood.species import species_table
-from .typed_rows import read_points, read_stretches, shown_stretch
+from .typed_rows import read_layers, read_points, read_stretches, shown_layer, shown_stretch
 
-Kind = Literal["text", "length", "angle", "count", "choice", "stretches", "points"]
+Kind = Literal["text", "length", "angle", "count", "choice", "stretches", "points", "layers"]
 
 
 @dataclass(frozen=True)
@@ -176,6 +176,19 @@ STAGE_FIELDS: dict[str, tuple[Field, ...]] = {
         ),
     ),
     "build_up": (
+        Field(
+            "build_up.lay_up",
+            "Lay-up",
+            "choice",
+            look="pills",
+            choices=(("equal", "equal laminae"), ("layers", "layer by layer")),
+        ),
+        Field(
+            "build_up.layers",
+            "Layers, from the inside out, one a line",
+            "layers",
+            "thickness, wood or sheet, and “bent 300” if it was bent to that radius before",
+        ),
         Field("build_up.laminae", "Laminae", "count", look="ladder"),
         Field("build_up.adhesive", "Glue", "choice", choices=_GLUES),
     ),
@@ -230,6 +243,8 @@ def shown(field: Field, value: Any, unit: Unit) -> str:
         return _plain(float(value))
     if field.kind == "stretches":
         return "\n".join(shown_stretch(row, unit) for row in value)
+    if field.kind == "layers":
+        return "\n".join(shown_layer(row, unit) for row in value)
     if field.kind == "points":
         return "\n".join(
             ", ".join(format_length(mm, unit, decimals=2, with_unit=False) for mm in point) for point in value
@@ -261,6 +276,10 @@ def read_fields(job: Job, fields: tuple[Field, ...], typed: Mapping[str, str], u
     if data["shape"]["kind"] != before["shape"]["kind"]:
         data["shape"] = restated(job.shape, str(data["shape"]["kind"]))
         faults = [f for f in faults if not f.field.startswith("shape.")]
+    if data["build_up"]["lay_up"] == "layers" != before["build_up"]["lay_up"] and not data["build_up"]["layers"]:
+        each = job.part.thickness_mm / job.build_up.laminae
+        data["build_up"]["layers"] = [{"thickness_mm": each, "material": job.stock.species}] * job.build_up.laminae
+        faults = [f for f in faults if f.field != "build_up.layers"]
     try:
         made = read_job(data, unit)
     except JobFaulty as error:
@@ -281,6 +300,8 @@ def read_text(field: Field, text: str, unit: Unit) -> Any:
         return parse_count(text, field.name, "a whole number")
     if field.kind == "stretches":
         return read_stretches(text, unit, field.name)
+    if field.kind == "layers":
+        return read_layers(text, unit, field.name)
     if field.kind == "points":
         return read_points(text, unit, field.name)
     if field.kind == "choice":

@@ -8,6 +8,8 @@ from typing import Any
 
 from ..core.errors import OutOfRange
 from ..core.units import Unit, format_length, parse_length_mm, parse_number
+from ..core.wood.sheets import sheet_table
+from ..core.wood.species import species_table
 
 MOST_POINTS = 20_000
 WORDS = {"straight": 1, "arc": 2, "easing": 3}
@@ -83,3 +85,43 @@ def read_points(text: str, unit: Unit, field: str) -> list[list[float]]:
         except OutOfRange as error:
             raise OutOfRange(field, f"Line {number}: {error.says(unit)}") from None
     return points
+
+
+def _materials() -> dict[str, str]:
+    """Key by name and by key, in small letters."""
+    rows = {**sheet_table(), **species_table()}
+    return {**{row.name.lower(): key for key, row in rows.items()}, **{key: key for key in rows}}
+
+
+def shown_layer(row: Mapping[str, Any], unit: Unit) -> str:
+    """A layer as a line of text."""
+    tables = {**sheet_table(), **species_table()}
+    name = tables[row["material"]].name if row["material"] in tables else row["material"]
+    text = f"{format_length(row['thickness_mm'], unit, decimals=2, with_unit=False)}, {name}"
+    if row.get("bent_radius_mm"):
+        text += f", bent {format_length(row['bent_radius_mm'], unit, decimals=2, with_unit=False)}"
+    return text
+
+
+def read_layers(text: str, unit: Unit, field: str) -> list[dict[str, Any]]:
+    """Layers out of lines: thickness, material, and perhaps "bent" and a radius. Raises: OutOfRange with the line."""
+    known, rows = _materials(), []
+    for number, line in enumerate(text.splitlines(), 1):
+        parts = [p.strip() for p in line.split(",") if p.strip()]
+        if not parts:
+            continue
+        if len(parts) not in (2, 3):
+            raise OutOfRange(field, f"Line {number} should hold a thickness and a wood or sheet, parted by a comma.")
+        if parts[1].lower() not in known:
+            raise OutOfRange(field, f"Line {number}: no wood or sheet called “{parts[1][:40]}” is in the tables.")
+        row: dict[str, Any] = {"material": known[parts[1].lower()]}
+        try:
+            row["thickness_mm"] = parse_length_mm(parts[0], unit)
+            if len(parts) == 3:
+                if not parts[2].lower().startswith("bent"):
+                    raise OutOfRange(field, "after the wood only “bent” and a radius can stand.")
+                row["bent_radius_mm"] = parse_length_mm(parts[2][4:], unit)
+        except OutOfRange as error:
+            raise OutOfRange(field, f"Line {number}: {error.says(unit)}") from None
+        rows.append(row)
+    return rows

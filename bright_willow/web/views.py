@@ -22,6 +22,7 @@ from ..core.shape.shapes import Outline
 from ..core.shop.shop import Shop
 from ..core.units import Unit, format_length, format_wood
 from ..core.ways.cold_lamination import feel_of
+from ..core.wood.sheets import Sheet, sheet_table
 from ..core.wood.species import Species, species
 from ..drawing.board import Frame, Measured, OffTheForm, board_svg
 from ..store.book import JobState, KeptForm, Piece
@@ -120,6 +121,11 @@ class JobView:
     fit_says: str
     mishaps: tuple[tuple[str, str], ...] = tuple(MISHAPS.items())
     faces: tuple[tuple[str, str], ...] = tuple(FACES.items())
+
+    @property
+    def sheets(self) -> list[Sheet]:
+        """Sheets a layer can be of."""
+        return list(sheet_table().values())
 
     @property
     def school_says(self) -> str:
@@ -270,7 +276,6 @@ def _numbers(plan: Plan, job: Job, unit: Unit, stage: str, form: KeptForm | None
     tip, use = plan.springback.tip_mm, plan.use_of_strain
     level = worst([f.level for f in plan.findings if f.code.startswith("strain.")])
     stock = plan.quantities.stock
-    pieces = plan.quantities.pieces + plan.quantities.spares
     return [
         Quantity("Use of strain", f"{use.value:.0%}", use.grade, feel_of(use.value), level),
         Quantity(
@@ -284,19 +289,28 @@ def _numbers(plan: Plan, job: Job, unit: Unit, stage: str, form: KeptForm | None
             if plan.form.is_one_arc
             else f"over {length(plan.form.face.length_mm)}",
         ),
+        _to_cut(plan, unit),
         Quantity(
-            "Strips to cut",
-            f"{stock.strips}",
+            "Wood",
+            format_wood(stock.volume_m3, unit),
             "allowance",
-            f"for {pieces} piece{'s' if pieces > 1 else ''}, {length(stock.strip_length_mm)} long",
+            f"{stock.times_finished:.1f} × the finished wood" if stock.strips else "nothing to saw",
         ),
         Quantity(
-            "Wood", format_wood(stock.volume_m3, unit), "allowance", f"{stock.times_finished:.1f} × the finished wood"
-        ),
-        Quantity(
-            "Glue", f"{plan.quantities.glue_g.value:.0f} g", "allowance", f"{job.build_up.laminae - 1} lines a piece"
+            "Glue", f"{plan.quantities.glue_g.value:.0f} g", "allowance", f"{job.build_up.count - 1} lines a piece"
         ),
     ]
+
+
+def _to_cut(plan: Plan, unit: Unit) -> Quantity:
+    """Strips to saw, or the sheets and veneers where nothing is sawn."""
+    stock, pieces = plan.quantities.stock, plan.quantities.pieces + plan.quantities.spares
+    says = f"for {pieces} piece{'s' if pieces > 1 else ''}, {format_length(stock.strip_length_mm, unit)} long"
+    if not stock.strips:
+        return Quantity("Sheets and veneer", f"{plan.quantities.sheet_m2:.1f} m²", "allowance", says)
+    if plan.quantities.sheet_m2:
+        says += f"; and {plan.quantities.sheet_m2:.1f} m² of sheets"
+    return Quantity("Strips to cut", f"{stock.strips}", "allowance", says)
 
 
 def _pieces(form: KeptForm, unit: Unit) -> tuple[list[PieceLine], list[Measured]]:

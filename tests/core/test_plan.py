@@ -138,6 +138,17 @@ FINDINGS = {
     "part.no_spare": changed(part={"spares": 0}),
     "part.short_trim": changed(part={"trim_mm": 4}),
     "form.crosses": changed(shape={"kind": "arc_by_radius", "face": "inner", "radius_mm": 500, "angle_deg": 338}),
+    "sheet.direction": changed(
+        build_up={
+            "lay_up": "layers",
+            "layers": [
+                {"thickness_mm": 0.6, "material": "walnut_black"},
+                *[{"thickness_mm": 5, "material": "flex_ply_5"}] * 2,
+                {"thickness_mm": 0.6, "material": "walnut_black"},
+            ],
+        },
+        part={"thickness_mm": 11.2},
+    ),
     "form.misses": changed(form={"school": "to_size"}),
     "springback.unknown": changed(build_up={"laminae": 4}),
 }

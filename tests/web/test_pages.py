@@ -411,3 +411,33 @@ def test_the_schools_of_springback(client, store, job_id):
     assert job_of(store, job_id).form.right_mm == 12.7
     answer = client.post(f"/jobs/{job_id}/form/keep", data={"form.school": "own_record"}, headers=PARTS)
     assert "no bend of this kind in the book" in answer.text
+
+
+def test_layer_by_layer_as_typed(client, store, job_id):
+    answer = client.post(f"/jobs/{job_id}/build_up/keep", data={"build_up.lay_up": "layers"}, headers=PARTS)
+    assert answer.status_code == 200 and answer.text.count("5, White ash") == 8
+    lines = "0.5 cm, white ash\n30, Flexible plywood 5 mm"
+    for text, says in (
+        (lines, "is 5 mm thick"),
+        ("20, white ash\n20, kryptonite", "Line 2"),
+        ("20, white ash\nx, white ash", "Line 2"),
+        ("20 white ash", "parted by a comma"),
+        ("20, white ash\n19, white oak", "add up to 39 mm"),
+        ("20, white ash\n20, white oak, curved 3", "only “bent”"),
+    ):
+        answer = client.post(
+            f"/jobs/{job_id}/build_up/keep", data={"build_up.lay_up": "layers", "build_up.layers": text}, headers=PARTS
+        )
+        assert answer.status_code == 422 and says in answer.text, says
+    good = "20, White ash, bent 1200\r\n12, white oak\r\n8, ash_white"
+    assert (
+        client.post(
+            f"/jobs/{job_id}/build_up/keep", data={"build_up.lay_up": "layers", "build_up.layers": good}, headers=PARTS
+        ).status_code
+        == 200
+    )
+    layers = job_of(store, job_id).build_up.layers
+    assert [x.material for x in layers] == ["ash_white", "oak_white", "ash_white"] and layers[0].bent_radius_mm == 1200
+    for stage in ("shape", "stock", "build_up", "form", "measure"):
+        assert client.get(f"/jobs/{job_id}/{stage}").status_code == 200
+    assert client.get(f"/jobs/{job_id}/take/pdf").status_code == 200

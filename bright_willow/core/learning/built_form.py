@@ -15,8 +15,7 @@ from ..job import Job
 from ..plan_parts import CurveReading, Plan
 from ..shape.arc import Arc, Face, face_offset_mm
 from ..shape.curve import Curve, tip_distance_mm
-from ..shop.adhesive import adhesive
-from .experience import Bend, BendRecord, FittedBend, LossRatio, group_of, loss_ratio
+from .experience import Bend, BendRecord, FittedBend, LossRatio, loss_ratio
 
 MISHAPS: dict[str, str] = {
     "": "nothing",
@@ -67,13 +66,12 @@ class BuiltForm(Document):
         c = plan.curves
         on_form, released = np.array(along(c.on_form)), np.array(along(c.released))
         by_mechanics = on_form - (on_form - released) / plan.springback.loss_ratio.likely
-        creep = adhesive(job.build_up.adhesive).creep
         return cls(
             way=job.way,
-            group=group_of(species_key=job.stock.species, creep=creep),
+            group=plan.group,
             species=job.stock.species,
             adhesive=job.build_up.adhesive,
-            laminae=job.build_up.laminae,
+            laminae=job.build_up.count,
             thickness_mm=job.part.thickness_mm,
             width_mm=job.part.width_mm,
             lengths_mm=tuple(lengths.tolist()),
@@ -123,7 +121,7 @@ class BuiltForm(Document):
             np.allclose(wanted.curvature, ours.curvature, rtol=1e-6, atol=1e-12)
             and np.allclose(wanted.lengths_mm, ours.lengths_mm, rtol=1e-6)
         )
-        made_of = (job.part.thickness_mm, job.build_up.laminae, job.stock.species, job.build_up.adhesive)
+        made_of = (job.part.thickness_mm, job.build_up.count, job.stock.species, job.build_up.adhesive)
         return same and made_of == (self.thickness_mm, self.laminae, self.species, self.adhesive)
 
     def record(

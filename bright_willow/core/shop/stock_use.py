@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -65,4 +66,49 @@ def stock_use(
         volume_m3=strips * strip * 1e-9,
         finished_m3=pieces * total_mm * width_mm * finished_length_mm * 1e-9,
         kerf_share=kerf_mm / (rough + kerf_mm),
+    )
+
+
+def stock_use_of_layers(
+    thicknesses_mm: Sequence[float],
+    *,
+    total_mm: float,
+    width_mm: float,
+    finished_length_mm: float,
+    blank_length_mm: float,
+    pieces: int,
+    spares: int,
+    kerf_mm: float,
+    planing_mm: float,
+    clean_up_mm: float,
+) -> StockUse:
+    """The same for sawn layers of unequal thickness: each is one lamina of its own; the sums are the job's.
+
+    `total_mm` is the whole part, sheets included. With no sawn layer nothing is taken from a board.
+    """
+    uses = [
+        stock_use(
+            laminae=1,
+            total_mm=thickness,
+            width_mm=width_mm,
+            finished_length_mm=finished_length_mm,
+            blank_length_mm=blank_length_mm,
+            pieces=pieces,
+            spares=spares,
+            kerf_mm=kerf_mm,
+            planing_mm=planing_mm,
+            clean_up_mm=clean_up_mm,
+        )
+        for thickness in thicknesses_mm
+    ]
+    board = sum(u.board_width_per_piece_mm for u in uses)
+    return StockUse(
+        strips=sum(u.strips for u in uses),
+        strip_rough_mm=max((u.strip_rough_mm for u in uses), default=0.0),
+        strip_width_mm=width_mm + clean_up_mm,
+        strip_length_mm=blank_length_mm,
+        board_width_per_piece_mm=board,
+        volume_m3=sum(u.volume_m3 for u in uses),
+        finished_m3=pieces * total_mm * width_mm * finished_length_mm * 1e-9,
+        kerf_share=kerf_mm * len(uses) / board if board else 0.0,
     )

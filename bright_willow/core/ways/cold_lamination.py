@@ -10,14 +10,15 @@ import numpy as np
 
 from ..arrays import Array
 from ..findings import Level
-from ..job import Job
+from ..job import Job, Layer, layers_fit
 from ..learning.experience import group_of
 from ..plan_parts import Rung
 from ..shape.curve import tip_distance_mm
 from ..shop.adhesive import Adhesive, adhesive, glue_mass_g
 from ..shop.shop import Shop
-from ..shop.stock_use import StockUse, stock_use
+from ..shop.stock_use import StockUse, stock_use, stock_use_of_layers
 from ..wood.grain import grain_factor
+from ..wood.sheets import sheet_table
 from ..wood.species import Species, species
 from .layup import Layup
 
@@ -28,6 +29,7 @@ GOOD_USE = 0.7
 GOOD_LOSS = 0.05  # a rung is good when it loses no more than this share of its curvature
 MOST_RUNGS = 24  # or as many as are chosen
 THINNEST_RUNG_MM = 0.5
+VENEER_MM = 1.0  # thinner wood is bought as veneer
 
 
 def feel_of(use: float) -> Feel:
@@ -37,29 +39,80 @@ def feel_of(use: float) -> Feel:
 
 @dataclass(frozen=True, eq=False)
 class ColdLamination:
-    """Equal flat laminae of one wood, set up for a job."""
+    """Laminae of wood, sheets, or both, set up for a job.
+
+    materials: name of each layer; limits: (n, 1) strain each stands, breaking strain of a wood or what a sheet shows at
+    its least radius.
+    """
 
     job: Job
     shop: Shop
     wood: Species
     glue: Adhesive
     layup: Layup
+    materials: tuple[str, ...]
+    limits: Array
 
     @classmethod
     def for_job(cls, job: Job, shop: Shop) -> ColdLamination:
-        """Raises: OutOfRange for a wood or glue that is not in the tables."""
-        wood = species(job.stock.species)
-        layup = _equal(job.build_up.laminae, job.part.thickness_mm, wood.moe_mpa)
-        return cls(job, shop, wood, adhesive(job.build_up.adhesive), layup)
+        """Raises: OutOfRange for a wood, sheet or glue that is not in the tables, or layers that do not add up."""
+        wood, glue = species(job.stock.species), adhesive(job.build_up.adhesive)
+        slope = grain_factor(job.stock.grain_slope)
+        if job.build_up.lay_up == "equal":
+            layup = _equal(job.build_up.laminae, job.part.thickness_mm, wood.moe_mpa)
+            count = job.build_up.laminae
+            return cls(
+                job, shop, wood, glue, layup, (wood.name,) * count, np.full((count, 1), wood.breaking_strain * slope)
+            )
+        layers_fit(job)
+        rows = [_layer(layer, slope) for layer in job.build_up.layers]
+        thickness, modulus, start, limit = (np.array([row[i] for row in rows]) for i in range(4))
+        names = tuple(row[4] for row in rows)
+        return cls(job, shop, wood, glue, Layup(thickness, modulus, start), names, limit[:, None])
 
     @property
     def group(self) -> str:
-        return group_of(species_key=self.wood.key, creep=self.glue.creep)
+        """Species and class of glue; lay-ups with sheets, and of several woods, are learnt apart."""
+        key = self.wood.key
+        if self.job.build_up.lay_up == "layers":
+            kinds = {layer.material for layer in self.job.build_up.layers}
+            sheets = kinds & set(sheet_table())
+            key = "sheets" if sheets else next(iter(kinds)) if len(kinds) == 1 else "mixed"
+        return group_of(species_key=key, creep=self.glue.creep)
 
     @property
     def breaking_strain(self) -> float:
-        """MOR/E of the wood, times the grain factor."""
+        """MOR/E of the wood of the stock, times the grain factor."""
         return self.wood.breaking_strain * grain_factor(self.job.stock.grain_slope)
+
+    @property
+    def sawn_mm(self) -> list[float]:
+        """Thicknesses of the layers that are sawn, not bought as sheets or (layer by layer, under 1 mm) as veneer."""
+        if self.job.build_up.lay_up == "equal":
+            return [float(t) for t in self.layup.thickness_mm]
+        layers, sheets = self.job.build_up.layers, sheet_table()
+        return [x.thickness_mm for x in layers if x.material not in sheets and x.thickness_mm >= VENEER_MM]
+
+    def stock(self, *, part_length_mm: float, blank_length_mm: float) -> StockUse:
+        """Wood for the whole job as it is built up."""
+        part, shop = self.job.part, self.shop
+        return stock_use_of_layers(
+            self.sawn_mm,
+            total_mm=part.thickness_mm,
+            width_mm=part.width_mm,
+            finished_length_mm=part_length_mm,
+            blank_length_mm=blank_length_mm,
+            pieces=part.count,
+            spares=part.spares,
+            kerf_mm=shop.kerf_mm,
+            planing_mm=shop.planing_mm,
+            clean_up_mm=shop.clean_up_mm,
+        )
+
+    def sheet_m2(self, *, blank_length_mm: float) -> float:
+        """Area of sheets and veneers for the whole job, clean-up included."""
+        part, sheets = self.job.part, self.job.build_up.count - len(self.sawn_mm)
+        return sheets * (part.count + part.spares) * (part.width_mm + self.shop.clean_up_mm) * blank_length_mm * 1e-6
 
     def release(self, form_curvature: Array, *, loss_ratio: float | Array = 1.0) -> Array:
         return self.layup.release(form_curvature, loss_ratio=loss_ratio)
@@ -142,6 +195,16 @@ class ColdLamination:
         level: Level = "stop" if feel == "expect breaks" else "fit" if good else "watch"
         chosen = n == self.job.build_up.laminae
         return Rung(n, thickness, use, feel, level, loss, tip, board, wood, times, kerf, glue, chosen, good)
+
+
+def _layer(layer: Layer, slope: float) -> tuple[float, float, float, float, str]:
+    """Thickness, modulus, starting curvature, strain it stands, and name of a layer."""
+    start = 1 / layer.bent_radius_mm if layer.bent_radius_mm else 0.0
+    sheet = sheet_table().get(layer.material)
+    if sheet is not None:
+        return layer.thickness_mm, sheet.e_along_bend_gpa * 1000, start, sheet.least_bend_strain, sheet.name
+    wood = species(layer.material)
+    return layer.thickness_mm, wood.moe_mpa, start, wood.breaking_strain * slope, wood.name
 
 
 @lru_cache(maxsize=32)

@@ -14,6 +14,7 @@ from ..plan_parts import Rung
 from ..shop.adhesive import Adhesive, adhesive_table
 from ..shop.shop import Shop
 from ..units import format_length
+from ..wood.sheets import sheet_table
 from ..wood.species import Species
 from .cold_lamination import GOOD_LOSS
 
@@ -32,6 +33,9 @@ class Situation:
     wood: Species
     glue: Adhesive
     use: float
+    worst_layer: str
+    thinnest_sawn_mm: float
+    blank_length_mm: float
     loss: float
     tip_mm: Estimate
     bends: int
@@ -48,10 +52,6 @@ class Situation:
     def length(self, mm: float) -> str:
         return format_length(mm, self.shop.units)
 
-    @property
-    def lamina_mm(self) -> float:
-        return self.job.part.thickness_mm / self.job.build_up.laminae
-
 
 Check = Callable[[Situation], Finding | None]
 
@@ -66,10 +66,14 @@ def _use_laminae(at: Situation, rungs: Iterable[Rung]) -> Change | None:
 
 def strain(at: Situation) -> Finding | None:
     """Whether the laminae break on the form."""
-    because = (
-        f"Each lamina of {at.length(at.lamina_mm)} uses {at.use:.0%} of the strain at which straight-grained "
-        f"{at.wood.name.lower()} breaks{', less for its sloping grain' if at.job.stock.grain_slope else ''}."
-    )
+    sloping = ", less for its sloping grain" if at.job.stock.grain_slope else ""
+    if at.job.build_up.lay_up == "layers":
+        because = f"The hardest bent layer, {at.worst_layer.lower()}, uses {at.use:.0%} of what it stands{sloping}."
+    else:
+        because = (
+            f"Each lamina of {at.length(at.thinnest_sawn_mm)} uses {at.use:.0%} of the strain at which "
+            f"straight-grained {at.wood.name.lower()} breaks{sloping}."
+        )
     if at.use >= 0.7:
         easier = (r for r in at.ladder if r.use_of_strain < 0.7)
     if at.use >= 0.9:
@@ -110,16 +114,38 @@ def few_laminae(at: Situation) -> Finding | None:
 
 def thin_laminae(at: Situation) -> Finding | None:
     """Whether the shop can cut laminae so thin."""
-    if at.lamina_mm >= at.shop.thinnest_mm - 1e-9:
+    if at.thinnest_sawn_mm >= at.shop.thinnest_mm - 1e-9:
         return None
     thick_enough = [r for r in at.ladder if r.thickness_mm >= at.shop.thinnest_mm]
     return Finding(
         "laminae.thin",
         "watch",
         "build_up",
-        f"Laminae of {at.length(at.lamina_mm)} are hard to cut here.",
+        f"Laminae of {at.length(at.thinnest_sawn_mm)} are hard to cut here.",
         f"This shop cuts down to {at.length(at.shop.thinnest_mm)} well; set that under Shop. Veneer can be bought.",
         _use_laminae(at, reversed(thick_enough)),
+    )
+
+
+def sheet_direction(at: Situation) -> Finding | None:
+    """Which way the sheets must be bought or cut, so that they bend along the part."""
+    used = [sheet_table()[layer.material] for layer in at.job.build_up.layers if layer.material in sheet_table()]
+    if at.job.build_up.lay_up != "layers" or not used:
+        return None
+    sheet = max(used, key=lambda s: s.thickness_mm)
+    long, short = at.length(sheet.sheet_long_mm), at.length(sheet.sheet_short_mm)
+    if at.blank_length_mm > sheet.sheet_long_mm:
+        says = "The part is longer than the sheet: its layers must be joined, each joint away from the next."
+    elif at.blank_length_mm > sheet.sheet_short_mm:
+        says = f"Buy sheets that bend along their {long} side; those that bend the other way cannot be used here."
+    else:
+        says = f"The part fits either side of the sheet: cut it so that it bends along the part, not across ({short})."
+    return Finding(
+        "sheet.direction",
+        "watch",
+        "build_up",
+        says,
+        f"Bending sheets bend one way only; the blank is {at.length(at.blank_length_mm)} long.",
     )
 
 
@@ -242,6 +268,7 @@ CHECKS: tuple[Check, ...] = (
     strain,
     few_laminae,
     thin_laminae,
+    sheet_direction,
     settling,
     green_wood,
     run_out,

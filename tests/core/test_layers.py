@@ -1,0 +1,92 @@
+"""Lay-ups layer by layer: unequal, mixed, of sheets, and bent beforehand."""
+
+import pytest
+
+from bright_willow.core.job import JobFaulty, read_job
+from bright_willow.core.plan import plan
+from bright_willow.core.wood.sheets import sheet_table
+from tests.conftest import RIB
+
+
+def layered(*layers, thickness, species="ash_white", **more):
+    rows = [dict(zip(("thickness_mm", "material", "bent_radius_mm"), layer, strict=False)) for layer in layers]
+    part = {"thickness_mm": thickness, "width_mm": 50, "count": 2, "spares": 1, "trim_mm": 30}
+    build_up = {"lay_up": "layers", "layers": rows, "adhesive": "epoxy"}
+    return read_job({**RIB, "part": part, "stock": {"species": species}, "build_up": build_up, **more})
+
+
+def test_equal_layers_are_the_equal_lay_up():
+    by_layer = plan(layered(*[(5, "ash_white")] * 6, thickness=30))
+    equal = plan(
+        read_job(
+            {
+                **RIB,
+                "part": {"thickness_mm": 30, "width_mm": 50, "count": 2, "spares": 1, "trim_mm": 30},
+                "build_up": {"laminae": 6, "adhesive": "epoxy"},
+            }
+        )
+    )
+    assert by_layer.curves == equal.curves
+    assert by_layer.use_of_strain == equal.use_of_strain
+    assert by_layer.quantities.stock.volume_m3 == pytest.approx(equal.quantities.stock.volume_m3)
+    assert by_layer.quantities.stock.strips == equal.quantities.stock.strips == 18
+    assert by_layer.group == equal.group and by_layer.ladder == ()
+
+
+def test_a_thinner_last_lamina_springs_back_less_than_five_and_more_than_six():
+    def lost(*layers):
+        return plan(layered(*layers, thickness=30)).springback.loss_share.likely
+
+    five = lost(*[(6, "ash_white")] * 5)
+    six = lost(*[(5, "ash_white")] * 6)
+    assert six < lost(*[(5.5, "ash_white")] * 5, (2.5, "ash_white")) < five
+
+
+def test_layers_bent_beforehand_hardly_spring_back():
+    flat = plan(layered(*[(10, "ash_white")] * 3, thickness=30))
+    bent = plan(layered(*[(10, "ash_white", 1100)] * 3, thickness=30))
+    assert bent.springback.loss_share.likely < 0.2 * flat.springback.loss_share.likely
+    assert bent.use_of_strain.value < 0.2 * flat.use_of_strain.value
+
+
+def test_sheets_between_veneers():
+    made = plan(
+        layered((0.6, "walnut_black"), (5, "flex_ply_5"), (5, "flex_ply_5"), (0.6, "walnut_black"), thickness=11.2)
+    )
+    assert [x.material for x in made.laminae] == ["Black walnut", *["Flexible plywood 5 mm"] * 2, "Black walnut"]
+    assert made.group == "sheets|rigid"
+    assert made.quantities.stock.strips == 0  # nothing to saw: veneers and sheets are bought
+    assert made.quantities.sheet_m2 == pytest.approx(4 * 3 * 0.056 * made.quantities.stock.strip_length_mm / 1000)
+    sheet = sheet_table()["flex_ply_5"]
+    radius = made.curves.on_form.least_radius_mm
+    assert made.laminae[1].use_of_strain == pytest.approx(sheet.min_radius_mm / (radius - 2.5), rel=0.02)
+    assert "sheet.direction" in {f.code for f in made.findings}
+
+
+def test_a_sheet_bent_past_its_least_radius_is_stopped():
+    tight = {"shape": {"kind": "arc_by_radius", "face": "inner", "radius_mm": 110, "angle_deg": 90}}
+    made = plan(layered((5, "flex_ply_5"), (5, "flex_ply_5"), thickness=10, **tight))
+    assert made.use_of_strain.value > 1
+    assert "strain.breaks" in {f.code for f in made.findings}
+
+
+@pytest.mark.parametrize(
+    ("layers", "says"),
+    [
+        ([(5, "ash_white")], "two layers or more"),
+        ([(5, "ash_white"), (5, "ash_white")], "add up to 10 mm"),
+        ([(15, "ash_white"), (15, "balsa")], "Layer 2"),
+        ([(25, "ash_white"), (5.5, "flex_ply_5")], "is 5 mm thick"),
+        ([(15, "ash_white"), (15, "ash_white", 10)], "tighter than it is thick"),
+    ],
+)
+def test_layers_that_cannot_be(layers, says):
+    with pytest.raises(JobFaulty) as caught:
+        layered(*layers, thickness=30)
+    assert caught.value.faults[0].field == "build_up.layers" and says in caught.value.faults[0].says
+
+
+def test_every_sheet_has_grade_and_source():
+    for sheet in sheet_table().values():
+        assert sheet.grade == "allowance" and sheet.source
+        assert 0 < sheet.least_bend_strain < 0.05
