@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from functools import lru_cache
 from typing import Any, Literal
 
 from pydantic import Field, ValidationError
@@ -88,7 +89,13 @@ class Job(Document):
 
     def mid_line(self) -> Curve:
         """The target mid-line, without trims. Raises: OutOfRange."""
-        return self.shape.mid_line(self.part.thickness_mm)
+        return _mid_line(self.shape, self.part.thickness_mm)
+
+
+@lru_cache(maxsize=64)
+def _mid_line(shape: Shape, thickness_mm: float) -> Curve:
+    """A shape is asked for its mid-line by every check and every part of a plan; it is worked out once."""
+    return shape.mid_line(thickness_mm)
 
 
 class JobFaulty(ValueError):

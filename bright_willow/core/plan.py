@@ -283,7 +283,7 @@ def form_face(plan: Plan) -> FormFace:
 def _assumptions(way: ColdLamination) -> tuple[str, ...]:
     return (
         "Laminae slide freely on one another until the glue sets, and the glue lines carry fully after.",
-        f"Stiffness and strength of {way.wood.name.lower()} at 12 % moisture: {way.wood.stiffness_source}.",
+        f"Stiffness and strength of {way.wood.said} at 12 % moisture: {way.wood.stiffness_source}.",
         "Springback is the same along the bend; width, twist and end effects are left out.",
         "Breaking strain is strength over stiffness, on the safe side for dry bending.",
     )

@@ -39,7 +39,7 @@ def test_a_newcomer_walks_the_whole_job(page: Page, empty_shop, tmp_path):
     before = page.locator(".figure-cell", has_text="Tips spring back").inner_text()
     page.get_by_role("button", name="Settled. On to the form").click()
     with page.expect_download() as caught:
-        page.get_by_role("link", name="A4").click()
+        page.get_by_role("link", name="A4", exact=True).click()
     assert caught.value.path().read_bytes().startswith(b"%PDF")
     assert caught.value.suggested_filename == "form-hop-pole-bow.pdf"
     page.get_by_role("button", name="This form is built").click()

@@ -72,7 +72,7 @@ def strain(at: Situation) -> Finding | None:
     else:
         because = (
             f"Each lamina of {at.length(at.thinnest_sawn_mm)} uses {at.use:.0%} of the strain at which "
-            f"straight-grained {at.wood.name.lower()} breaks{sloping}."
+            f"straight-grained {at.wood.said} breaks{sloping}."
         )
     if at.use >= 0.7:
         easier = (r for r in at.ladder if r.use_of_strain < 0.7)

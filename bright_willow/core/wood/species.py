@@ -10,6 +10,8 @@ from importlib.resources import files
 from ..errors import OutOfRange
 from ..estimate import Grade
 
+PROPER = {"European", "American", "Scots", "Sitka", "Douglas-fir"}
+
 
 @dataclass(frozen=True, slots=True)
 class Species:
@@ -30,6 +32,11 @@ class Species:
     bend_grade: Grade | None = None
     bend_source: str | None = None
     note: str = ""
+
+    @property
+    def said(self) -> str:
+        """The name as it stands inside a sentence."""
+        return self.name if self.name.split()[0] in PROPER else self.name[0].lower() + self.name[1:]
 
     @property
     def moe_mpa(self) -> float:

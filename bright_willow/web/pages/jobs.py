@@ -90,9 +90,10 @@ def _card(store: Store, state: JobState, forms: list[KeptForm]) -> Card:
     levels = [f.level for f in answer.findings]
     level = "stop" if "stop" in levels else "watch" if "watch" in levels else "fit"
     g = answer.geometry
+    tightest = "R" if len(g.inner.lengths_mm) == 1 else "tightest R"
     says = (
         f"{part.count} × {answer.species_name}, {format_length(part.thickness_mm, unit)} × "
-        f"{format_length(part.width_mm, unit)}, R {format_length(g.inner.least_radius_mm or 0, unit)} inside"
+        f"{format_length(part.width_mm, unit)}, {tightest} {format_length(g.inner.least_radius_mm or 0, unit)} inside"
     )
     return Card(state.id, state.job.name, Markup(thumbnail_svg(answer)), says, standing, nextup, next_says, level, "")
 
