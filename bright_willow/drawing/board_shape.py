@@ -1,0 +1,113 @@
+"""What the board shows while a shape is made: dimensions, handles, the points of an outline."""
+
+from __future__ import annotations
+
+import math
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from ..core.arrays import Array
+from ..core.shape.arc import FACES
+from ..core.shape.curve import Curve
+from ..core.shape.handles import handles
+from ..core.shape.outline import fitted
+from ..core.shape.shapes import Outline
+from ..core.units import format_length
+from .svg import num, tag
+
+if TYPE_CHECKING:
+    from .board import Board
+
+
+def dimensions(board: Board) -> None:
+    """Chord, rise and the tightest radius of the stated face, as a maker would check them."""
+    reading = getattr(board.plan.geometry, board.job.shape.face)
+    px = board.frame.px  # type: ignore[union-attr]
+    curve = reading.curve.cut_finer(96)
+    points = curve.points_mm + board.lift
+    start, end = points[0], points[-1]
+    along = (end - start) / max(1e-9, reading.chord_mm)
+    away = np.array([along[1], -along[0]])  # to the right of travel: below an arc that bulges upwards
+    depth = (points - start) @ -away
+    crown = points[int(np.argmax(np.abs(depth)))]
+    low = 26 * px + max(0.0, -float(depth.min()))
+    a, b = start + away * low, end + away * low
+    middle = (a + b) / 2 + away * 17 * px
+    says = f"chord {format_length(reading.chord_mm, board.unit)} · {FACES[board.job.shape.face]}"
+    board.parts += [
+        board.line(*(start + away * 4 * px), *(a + away * 5 * px), "extension"),
+        board.line(*(end + away * 4 * px), *(b + away * 5 * px), "extension"),
+        board.arrows(*a, *b),
+        board.text(middle[0], middle[1], says, "figure", size=14),
+    ]
+    foot = crown + away * float((crown - start) @ -away)
+    rise = f"rise {format_length(reading.rise_mm, board.unit)}"
+    if reading.rise_mm / px > 60:
+        beside = crown + (foot - crown) * 0.55
+        board.parts.append(board.arrows(*foot, *crown))
+        board.parts.append(board.text(beside[0] + 9 * px, beside[1], rise, "figure", "start", 14))
+    else:
+        board.parts.append(board.text(crown[0], board.crown_y + board.half + 12 * px, rise, "figure", size=14))
+    tightest(board, curve, reading.rise_mm)
+
+
+def points(board: Board) -> None:
+    """The points an outline was made from, on the curve that was fitted to them."""
+    if not isinstance(board.job.shape, Outline):
+        return
+    fit, px = fitted(board.job.shape.points_mm, board.job.shape.slack_mm), board.frame.px  # type: ignore[union-attr]
+    step = max(1, len(fit.placed_mm) // 200)
+    face = getattr(board.plan.geometry, board.job.shape.face).curve
+    turn = float(face.headings_rad[0] - fit.curve.headings_rad[0])
+    c, s = math.cos(turn), math.sin(turn)
+    start, there = fit.curve.points_mm[0], face.points_mm[0] + board.lift
+
+    def laid(points: Array) -> Array:
+        return np.asarray((points - start) @ np.array([[c, s], [-s, c]]) + there)
+
+    for x, y in laid(fit.placed_mm[::step]):
+        board.parts.append(tag("circle", cx=num(x), cy=num(-y), r=num(2.2 * px), class_="fit-point"))
+    (place,), _ = fit.curve.at(np.array([fit.at_mm]))
+    x, y = laid(place)
+    says = f"furthest from the points here: {format_length(fit.largest_mm, board.unit, decimals=2)}"
+    ring = tag("circle", tag("title", says), cx=num(x), cy=num(-y), r=num(9 * px), class_="fit-worst")
+    board.parts += [ring, board.text(x, y + 16 * px, says, "note faint", size=12)]
+
+
+def tightest(board: Board, curve: Curve, rise_mm: float) -> None:
+    """An arrow from inside to the tightest place, a little beside the middle where the whole is one arc."""
+    px = board.frame.px  # type: ignore[union-attr]
+    k = curve.curvature
+    tightest = np.flatnonzero(np.abs(k) > float(np.abs(k).max()) * (1 - 1e-6))
+    cell = int(tightest[int(len(tightest) * 0.78)])
+    station = float(curve.stations_mm[cell] + curve.lengths_mm[cell] / 2)
+    (place,), (heading,) = curve.at(np.array([station]))
+    inwards = np.array([math.sin(heading), -math.cos(heading)]) * (1 if k[cell] > 0 else -1)
+    radius = 1 / abs(float(k[cell]))
+    length = min(radius * 0.42, max(rise_mm * 0.62, 50 * px))
+    if length / px > 30:
+        tip, tail = place + board.lift, place + board.lift + inwards * length
+        below = -14 if inwards[1] < 0 else 8
+        board.parts.append(board.arrows(*tail, *tip, both=False))
+        says = f"R {format_length(radius, board.unit)}"
+        board.parts.append(board.text(tail[0], tail[1] + below * px, says, "figure", size=14))
+
+
+def handles_drawn(board: Board) -> None:
+    px = board.frame.px  # type: ignore[union-attr]
+    for h in handles(board.job.shape):
+        board.parts.append(
+            tag(
+                "g",
+                tag("title", h.says)
+                + tag("circle", cx=num(h.x_mm), cy=num(-h.y_mm), r=num(16 * px), class_="reach")
+                + tag("circle", cx=num(h.x_mm), cy=num(-h.y_mm), r=num(7 * px), class_="knob"),
+                class_="handle",
+                data_handle=h.name,
+                tabindex=0,
+                role="button",
+                aria_label=f"{h.says}; arrow keys move it",
+                data_step=num(px * 4),
+            )
+        )
