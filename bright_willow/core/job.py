@@ -50,6 +50,9 @@ class BuildUp(Document):
 
     lay_up: Literal["equal", "layers"] = "equal"
     layers: tuple[Layer, ...] = Field(default=(), max_length=120, strict=False)
+    press: Literal["clamps", "vacuum", "band"] = "clamps"
+    gauge_kpa: float = Field(default=85.0, gt=0, le=105, allow_inf_nan=False)
+    band_kn: float = Field(default=2.5, gt=0, le=100, allow_inf_nan=False)
     laminae: int = Field(default=8, ge=2, le=120)
     adhesive: str = Field(default="uf_liquid", max_length=60)
 

@@ -23,6 +23,7 @@ from .plan_parts import (
     Lamina,
     Offset,
     Plan,
+    Press,
     Quantities,
     Rung,
     Springback,
@@ -30,6 +31,7 @@ from .plan_parts import (
 )
 from .shape.curve import Curve, tip_distance_mm
 from .shop.cautions import cautions
+from .shop.pressing import band_mpa, open_end_gap_mm, open_end_mm, vacuum_mpa
 from .shop.shop import Shop
 from .units import MM_PER_INCH
 from .ways.base import unknown_way
@@ -84,6 +86,7 @@ def plan(job: Job, shop: Shop | None = None, learnt: Learnt = NOTHING_LEARNT, *,
     strain = way.layup.strain(k_form)
     use = strain / way.limits
     worst = float(use.max())
+    press = _press(way, k_form)
     situation = Situation(
         job=job,
         shop=shop,
@@ -98,6 +101,7 @@ def plan(job: Job, shop: Shop | None = None, learnt: Learnt = NOTHING_LEARNT, *,
         bends=belief.bends,
         settling_tip_mm=springback.settling_tip_mm.value,
         missed_mm=springback.missed_tip_mm.value,
+        press=press,
         form_sweep_deg=abs(float(np.degrees(blank.sweep_rad))),
         rungs=rungs,
     )
@@ -119,6 +123,7 @@ def plan(job: Job, shop: Shop | None = None, learnt: Learnt = NOTHING_LEARNT, *,
         ladder=() if brief else rungs(),
         springback=springback,
         forces=_forces(way, k_form, blank.length_mm),
+        press=press,
         form=_form(job, shop, face, ratio, brief),
         stick=_stick(job, blank),
         quantities=Quantities(
@@ -202,6 +207,24 @@ def _forces(way: ColdLamination, k_form: Array, blank_length_mm: float) -> Force
     lever = blank_length_mm / 2
     grade = way.wood.stiffness_grade
     return Forces(Figure(moment, grade), lever, Figure(moment / lever, grade))
+
+
+def _press(way: ColdLamination, k_form: Array) -> Press:
+    """Pressure of the press chosen, and the ends it cannot lay down. The moment is that of the bend at either end."""
+    build_up, width, grade = way.job.build_up, way.job.part.width_mm, way.wood.stiffness_grade
+    if build_up.press == "clamps":
+        return Press("clamps", None, None, None)
+    if build_up.press == "vacuum":
+        pressure = vacuum_mpa(gauge_kpa=build_up.gauge_kpa, altitude_m=way.shop.altitude_m)
+    else:
+        flattest = float(np.abs(k_form[np.abs(k_form) > 1e-7]).min())
+        pressure = band_mpa(tension_kn=build_up.band_kn, radius_mm=1 / flattest, width_mm=width)
+    moments = np.abs(way.layup.holding_moment(k_form))[[0, -1]] * width
+    end = int(moments.argmax())
+    open_end = open_end_mm(moment_nmm=float(moments[end]), pressure_mpa=pressure, width_mm=width)
+    k = abs(float(k_form[[0, -1]][end]))
+    gap = open_end_gap_mm(open_end_mm=open_end, radius_mm=1 / k) if k > 1e-7 else 0.0
+    return Press(build_up.press, Figure(pressure, "physics"), Figure(open_end, grade), Figure(gap, grade))
 
 
 def station_step_mm(chord_mm: float, shop: Shop) -> float:

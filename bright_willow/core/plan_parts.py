@@ -145,6 +145,16 @@ class Forces:
 
 
 @dataclass(frozen=True, slots=True)
+class Press:
+    """What presses the lay-up on, how hard, and what it leaves at each end. Clamps are not reckoned: no pressure."""
+
+    kind: Literal["clamps", "vacuum", "band"]
+    pressure_mpa: Figure | None
+    open_end_mm: Figure | None
+    open_end_gap_mm: Figure | None
+
+
+@dataclass(frozen=True, slots=True)
 class Offset:
     """One station along the base line from the middle, and the height of the face above the base line there."""
 
@@ -214,6 +224,7 @@ class Plan:
     ladder: tuple[Rung, ...]
     springback: Springback
     forces: Forces
+    press: Press
     form: FormReading
     stick: tuple[StickMark, ...]
     quantities: Quantities

@@ -161,6 +161,17 @@ def format_moment(newton_mm: float, unit: Unit) -> str:
     return f"{newton_mm / 1000:.1f} N·m"
 
 
+def format_pressure(mpa: float, unit: Unit) -> str:
+    """A pressure: kilopascals, or pounds on the square inch.
+
+    >>> format_pressure(0.085, "mm"), format_pressure(0.085, "in")
+    ('85 kPa', '12.3 psi')
+    """
+    if unit == "in":
+        return f"{mpa * MM_PER_INCH**2 / NEWTONS_PER_POUND:.1f} psi"
+    return f"{mpa * 1000:.0f} kPa"
+
+
 def parse_number(text: str, field: str, what: str) -> float:
     """A plain decimal number, comma or point. Raises: OutOfRange with a sentence."""
     cleaned = str(text).strip().replace("−", "-").replace(",", ".").rstrip("°% ").strip()

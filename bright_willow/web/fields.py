@@ -19,7 +19,7 @@ from ..core.units import Unit, format_length, parse_count, parse_length_mm, pars
 from ..core.wood.species import species_table
 from .typed_rows import read_layers, read_points, read_stretches, shown_layer, shown_stretch
 
-Kind = Literal["text", "length", "angle", "count", "choice", "stretches", "points", "layers"]
+Kind = Literal["text", "length", "angle", "count", "choice", "stretches", "points", "layers", "number"]
 
 
 @dataclass(frozen=True)
@@ -189,6 +189,15 @@ STAGE_FIELDS: dict[str, tuple[Field, ...]] = {
             "layers",
             "thickness, wood or sheet, and “bent 300” if it was bent to that radius before",
         ),
+        Field(
+            "build_up.press",
+            "Pressed by",
+            "choice",
+            look="pills",
+            choices=(("clamps", "clamps"), ("vacuum", "vacuum"), ("band", "a band")),
+        ),
+        Field("build_up.gauge_kpa", "Gauge reads, kPa", "number", "85 is a good bag at the sea"),
+        Field("build_up.band_kn", "Band tension, kN", "number", "a ratchet band holds about 2.5"),
         Field("build_up.laminae", "Laminae", "count", look="ladder"),
         Field("build_up.adhesive", "Glue", "choice", choices=_GLUES),
     ),
@@ -239,7 +248,7 @@ def shown(field: Field, value: Any, unit: Unit) -> str:
     """What stands in an input for a value."""
     if field.kind == "length":
         return format_length(float(value), unit, decimals=2, with_unit=False)
-    if field.kind == "angle":
+    if field.kind in ("angle", "number"):
         return _plain(float(value))
     if field.kind == "stretches":
         return "\n".join(shown_stretch(row, unit) for row in value)
@@ -296,6 +305,8 @@ def read_text(field: Field, text: str, unit: Unit) -> Any:
         return parse_length_mm(text, unit, field.name)
     if field.kind == "angle":
         return parse_number(text, field.name, "an angle in degrees")
+    if field.kind == "number":
+        return parse_number(text, field.name, "a number")
     if field.kind == "count":
         return parse_count(text, field.name, "a whole number")
     if field.kind == "stretches":

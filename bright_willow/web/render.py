@@ -10,7 +10,7 @@ from jinja2 import Environment, FileSystemLoader, StrictUndefined
 from markupsafe import Markup
 
 from ..core.estimate import GRADES
-from ..core.units import format_force, format_length, format_moment
+from ..core.units import format_force, format_length, format_moment, format_pressure
 
 HERE = Path(__file__).parent
 ICONS = HERE / "static" / "icons"
@@ -44,6 +44,7 @@ def environment() -> Environment:
         percent=_percent,
         strain=lambda value: f"{value * 100:.2f}%",
         force=format_force,
+        pressure=format_pressure,
         moment=format_moment,
         times=lambda ratio: f"{ratio:.1f} ×",
         angle=lambda degrees: f"{degrees:.1f}°",

@@ -6,7 +6,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from bright_willow.core.errors import OutOfRange
-from bright_willow.core.ways.layup import Layup, open_end_mm
+from bright_willow.core.ways.layup import Layup
 
 
 @pytest.mark.parametrize("n", [2, 3, 5, 10, 25])
@@ -86,9 +86,3 @@ def test_a_ladder_answers_as_each_lay_up_alone():
 def test_lamina_lengths():
     layup = Layup.equal(laminae=2, total_mm=20, modulus_mpa=1)
     assert layup.lengths_mm(np.array([100.0]), np.array([1 / 50])) == pytest.approx([90, 110])
-
-
-def test_open_end_by_hand():
-    assert open_end_mm(moment_nmm=20_000, pressure_mpa=0.08, width_mm=50) == pytest.approx(100)  # √(40000/4)
-    with pytest.raises(OutOfRange):
-        open_end_mm(moment_nmm=1, pressure_mpa=0, width_mm=5)

@@ -149,6 +149,9 @@ FINDINGS = {
         },
         part={"thickness_mm": 11.2},
     ),
+    "press.open_ends": changed(build_up={"press": "vacuum", "gauge_kpa": 80, "laminae": 6}),
+    "press.cannot_close": changed(build_up={"press": "vacuum", "gauge_kpa": 1, "laminae": 4}),
+    "press.weak": changed(build_up={"press": "band", "band_kn": 2.5, "adhesive": "pva"}),
     "form.misses": changed(form={"school": "to_size"}),
     "springback.unknown": changed(build_up={"laminae": 4}),
 }

@@ -247,6 +247,7 @@ def test_any_shape_can_be_turned_into_any_other(kind, other):
         ({"kind": "outline", "points_mm": [[0, 0], [100, 50], [40, 60], [300, 0]]}, "shape.points_mm"),
         ({"kind": "outline", "points_mm": [[0, 0], [1, 1], [2, 0]]}, "shape.points_mm"),
         ({"kind": "outline", "points_mm": [[0, 0], [100, 50]]}, "shape.points_mm"),
+        ({"kind": "outline", "points_mm": [[0, 0], [1e300, 50], [5, 5]]}, "shape.points_mm.1.0"),
     ],
 )
 def test_what_cannot_be_bent_is_refused_at_its_field(shape, field):

@@ -275,6 +275,7 @@ def test_the_shop_is_kept_or_told(client, store):
         "clean_up_mm": "6",
         "thinnest_mm": "1.5 mm",
         "glue_waste_pct": "20",
+        "altitude_m": "430",
         "measuring_error_mm": "0.4",
     }
     assert "Kept." in client.post("/shop", data=fields).text

@@ -21,7 +21,8 @@ from .curve import Curve
 
 Radius = Annotated[float, Field(ge=5, le=50_000, allow_inf_nan=False)]
 Straight = Annotated[float, Field(ge=0, le=20_000, allow_inf_nan=False)]
-Point = Annotated[tuple[Length, Length], Field(strict=False)]
+Place = Annotated[float, Field(ge=-50_000, le=50_000, allow_inf_nan=False)]
+Point = Annotated[tuple[Place, Place], Field(strict=False)]
 CELLS = 240  # of a shape whose curvature changes all along it
 
 

@@ -24,6 +24,7 @@ class Shop(Document):
     glue_waste_pct: float = Field(
         default=15, ge=0, le=300, allow_inf_nan=False, description="glue left in pot and roller, of that used"
     )
+    altitude_m: float = Field(default=0.0, ge=-500, le=5_000, allow_inf_nan=False, description="above the sea")
     measuring_error_mm: float = Field(
         default=0.5, ge=0.05, le=20, allow_inf_nan=False, description="of a chord or a rise, one standard deviation"
     )

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 
@@ -10,7 +11,7 @@ from ..findings import Change, Finding
 from ..form.schools import SCHOOLS
 from ..job import Job
 from ..learning.experience import BendRecord
-from ..plan_parts import Rung
+from ..plan_parts import Press, Rung
 from ..shop.adhesive import Adhesive, adhesive_table
 from ..shop.shop import Shop
 from ..units import format_length
@@ -41,6 +42,7 @@ class Situation:
     bends: int
     settling_tip_mm: float
     missed_mm: float
+    press: Press
     form_sweep_deg: float
     rungs: Callable[[], tuple[Rung, ...]]
 
@@ -250,6 +252,50 @@ def little_known(at: Situation) -> Finding | None:
     )
 
 
+def open_ends(at: Situation) -> Finding | None:
+    """Whether vacuum or a band leaves the ends standing off the form."""
+    press, trim = at.press, at.job.part.trim_mm
+    if press.open_end_mm is None or press.open_end_gap_mm is None or press.open_end_mm.value <= trim:
+        return None
+    length, gap = press.open_end_mm.value, press.open_end_gap_mm.value
+    because = f"They stand off by up to {at.length(gap)}; {at.length(trim)} is left to trim."
+    if length > at.blank_length_mm / 2:
+        says = f"This {press.kind} cannot lay the bend down at all: it would leave {at.length(length)} at each end."
+        return Finding("press.cannot_close", "stop", "build_up", says, because, _thinner(at, length))
+    return Finding(
+        "press.open_ends",
+        "watch",
+        "build_up",
+        f"This {press.kind} cannot lay the last {at.length(length)} of each end on the form.",
+        because,
+        Change(
+            f"Trim {at.length(5 * math.ceil(length / 5))} off each end.", {"part.trim_mm": 5.0 * math.ceil(length / 5)}
+        ),
+    )
+
+
+def _thinner(at: Situation, open_end_mm: float) -> Change | None:
+    """Enough laminae that the ends come down: the open end shrinks about as the count grows."""
+    needed = 1.1 * at.job.build_up.count * open_end_mm / (at.blank_length_mm / 2)
+    return _use_laminae(at, (r for r in at.ladder if r.laminae >= needed))
+
+
+def weak_press(at: Situation) -> Finding | None:
+    """Whether the press gives the glue the pressure it wants."""
+    pressure = at.press.pressure_mpa
+    if pressure is None or pressure.value >= at.glue.pressure_mpa_low:
+        return None
+    soft = next(g for g in adhesive_table().values() if g.pressure_mpa_low <= 0.02)
+    return Finding(
+        "press.weak",
+        "watch",
+        "build_up",
+        f"This {at.press.kind} presses too lightly for {at.glue.name[0].lower() + at.glue.name[1:]}.",
+        f"It gives {pressure.value:.2g} MPa; this kind of glue wants {at.glue.pressure_mpa_low:.2g} MPa or more.",
+        Change(f"Use {soft.name[0].lower() + soft.name[1:]}.", {"build_up.adhesive": soft.key}),
+    )
+
+
 def misses(at: Situation) -> Finding | None:
     """Whether the school chosen for the form leaves the released piece off its shape."""
     if at.missed_mm < max(MISSED_MM, 0.1 * at.tip_mm.likely):
@@ -275,6 +321,8 @@ CHECKS: tuple[Check, ...] = (
     no_spare,
     short_trim,
     crossing,
+    open_ends,
+    weak_press,
     misses,
     little_known,
 )

@@ -123,13 +123,3 @@ class Layup:
     def lengths_mm(self, form_lengths_mm: Array, form_curvature: Array) -> Array:
         """(n,) developed length of each lamina on the form: L_i = Σ (1 + κ_f y_i) ds. Outer laminae are longer."""
         return np.asarray(((1 + form_curvature * self.middles_mm[:, None]) * form_lengths_mm).sum(-1))
-
-
-def open_end_mm(*, moment_nmm: float, pressure_mpa: float, width_mm: float) -> float:
-    """Length at each free end that uniform pressure cannot lay onto the form: a = √(2M / p b).
-
-    Valid: all above zero. Raises: OutOfRange. Source: cantilever under uniform load.
-    """
-    if not (moment_nmm > 0 and pressure_mpa > 0 and width_mm > 0):
-        raise OutOfRange("build_up.pressure", "Moment, pressure and width must all be above zero.")
-    return float((2 * moment_nmm / (pressure_mpa * width_mm)) ** 0.5)
