@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import os
 from pathlib import Path
 
+import hypothesis
 import pytest
 from httpx2 import Client
 from starlette.testclient import TestClient
@@ -12,6 +14,11 @@ from bright_willow.core.job import Job, read_job
 from bright_willow.demo.marrow_lane import fill
 from bright_willow.store.book import Store
 from bright_willow.web.app import create_app
+
+# By hand each run tries other examples; where a run decides whether work lands, the same ones every time.
+hypothesis.settings.register_profile("settled", derandomize=True, deadline=None, print_blob=True)
+if os.environ.get("CI"):
+    hypothesis.settings.load_profile("settled")
 
 RIB = {
     "name": "Rib",
