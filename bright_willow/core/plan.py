@@ -176,7 +176,7 @@ def _geometry(job: Job, target: Curve) -> Geometry:
     half = job.part.thickness_mm / 2
     faces = [target.parallel(y) for y in (-half, 0.0, half)]
     inner, mid, outer = (CurveReading.of(c) for c in faces)
-    points = np.vstack([c.cut_finer(64).points_mm for c in (faces[0], faces[2])])
+    points = np.vstack([c.at(np.linspace(0, c.length_mm, 129))[0] for c in (faces[0], faces[2])])
     across, up = np.ptp(points, axis=0)
     legs = abs(math.degrees(math.remainder(math.pi - abs(target.sweep_rad), math.tau)))
     return Geometry(inner, mid, outer, job.part.thickness_mm, job.part.width_mm, float(across), float(up), legs)

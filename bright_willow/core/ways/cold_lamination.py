@@ -95,6 +95,10 @@ class ColdLamination:
 
     def stock(self, *, part_length_mm: float, blank_length_mm: float) -> StockUse:
         """Wood for the whole job as it is built up."""
+        if self.job.build_up.lay_up == "equal":
+            return self.stock_for(
+                self.job.build_up.laminae, part_length_mm=part_length_mm, blank_length_mm=blank_length_mm
+            )
         part, shop = self.job.part, self.shop
         return stock_use_of_layers(
             self.sawn_mm,
