@@ -190,3 +190,75 @@ def test_a_dead_server_is_said_and_the_typing_stays(page: Page, marrow_lane):
     page.keyboard.press("Tab")
     expect(page.locator("#trouble")).to_contain_text("does not answer")
     expect(typed(page, "Rise")).to_have_value("480")
+
+
+SHAPES = {
+    "arc: radius and angle": "Radius",
+    "arc: radius and length": "Length",
+    "arc: three points": "Between, up",
+    "hook: straight, arc, straight": "Angle",
+    "U: legs, corners, flat": "Left leg leans in",
+    "S: two opposed arcs": "Second angle",
+    "open hoop": "Gap",
+    "arc that eases in and out": "Easing, each",
+    "parabola": "Rise",
+    "ellipse": "Height",
+    "chain of stretches": "Stretches, one a line",
+    "measured or imported points": "Smoothing",
+}
+
+
+def test_every_shape_is_chosen_changed_and_undone(page: Page, marrow_lane):
+    page.goto(f"{marrow_lane}/jobs/2/shape")
+    for name, field in SHAPES.items():
+        page.get_by_label("Shape", exact=True).select_option(name)
+        expect(typed(page, field)).to_be_visible()
+        settle(page)
+        drawn = page.locator("svg.board .strip").get_attribute("d")
+        if name == "chain of stretches":
+            typed(page, field).fill("straight 120\narc 240 75\narc 300 -30")
+        elif name == "measured or imported points":
+            page.get_by_role("textbox", name=re.compile("Points")).fill("0, 0\n150, 110\n300, 140\n450, 115\n600, 0")
+        else:
+            value = float(typed(page, field).input_value())
+            typed(page, field).fill(f"{value + 6:g}")
+        page.keyboard.press("Tab")
+        expect(page.locator("svg.board .strip")).not_to_have_attribute("d", drawn)
+        settle(page)
+        page.get_by_role("button", name="undo").click()
+        expect(page.locator("svg.board .strip")).to_have_attribute("d", drawn)
+
+
+def test_an_outline_is_brought_in_and_an_odd_one_refused(page: Page, marrow_lane, tmp_path):
+    good, bad = tmp_path / "brace.svg", tmp_path / "bomb.svg"
+    good.write_text(
+        '<svg xmlns="http://www.w3.org/2000/svg" width="900mm" height="400mm" viewBox="0 0 900 400"><path d="M0 300L200 300A200 200 0 0 0 400 100L400 0"/></svg>'
+    )
+    bad.write_text('<!DOCTYPE svg [<!ENTITY a "aaaa">]><svg xmlns="http://www.w3.org/2000/svg">&a;</svg>')
+    page.goto(f"{marrow_lane}/jobs/8/shape")
+    for path, says in ((bad, "entities or a document type"), (good, "exactly, as 3 straights and arcs")):
+        if not page.locator(".bring-outline[open]").count():
+            page.get_by_text("Bring in a file").click()
+        page.get_by_label("File", exact=True).set_input_files(path)
+        page.get_by_role("button", name="Bring it in").click()
+        expect(page.locator(".hand [role=status]")).to_contain_text(says)
+    expect(page.get_by_label("Shape", exact=True)).to_have_value("polycurve")
+    expect(page.locator("svg.board")).to_contain_text("R 200 mm")
+
+
+def test_layers_typed_and_the_other_schools(page: Page, marrow_lane):
+    page.goto(f"{marrow_lane}/jobs/5/build_up")
+    page.get_by_text("layer by layer").click()
+    layers = page.get_by_role("textbox", name=re.compile("Layers"))
+    layers.fill("20, White ash\n19, White oak")
+    page.keyboard.press("Tab")
+    expect(page.locator(".hand .fault")).to_contain_text("add up to 39 mm")
+    layers.fill("20, White ash\n20, White oak, bent 1100")
+    page.keyboard.press("Tab")
+    expect(page.locator(".hand")).to_contain_text("Layers, from the inside out")
+    page.keyboard.press("Escape")
+    page.goto(f"{marrow_lane}/jobs/5/form")
+    page.get_by_label("Springback").select_option("made to size")
+    expect(page.locator(".sill")).to_contain_text("from where they are wanted")
+    page.get_by_role("button", name="Let the form be computed").click()
+    expect(page.get_by_label("Springback")).to_have_value("computed")

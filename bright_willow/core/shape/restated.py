@@ -23,7 +23,8 @@ def restated(shape: ShapeBase, kind: str) -> dict[str, Any]:
     except OutOfRange:
         curve = Curve.of([1000.0], [1 / 900.0])
     chord, rise = curve.chord_and_rise_mm()
-    size = max(40.0, chord)
+    along = curve.at(np.linspace(0, curve.length_mm, 33))[0]
+    size = max(40.0, chord, float(np.ptp(along, axis=0).max()))
     exact = _arc_figures(curve) if curve.lengths_mm.size == 1 else {}
     radius, length, angle = exact.get("radius", size), exact.get("length", size), exact.get("angle", 60.0)
     points = curve.at(np.linspace(0, curve.length_mm, 13))[0]

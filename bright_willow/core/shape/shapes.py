@@ -7,6 +7,7 @@ bend both ways, a negative angle bends the other way.
 from __future__ import annotations
 
 import math
+from abc import abstractmethod
 from typing import Annotated, Literal
 
 import numpy as np
@@ -31,9 +32,9 @@ class ShapeBase(Document):
 
     face: Face = "inner"
 
+    @abstractmethod
     def face_curve(self) -> Curve:
         """The curve of the stated face. Raises: OutOfRange."""
-        raise NotImplementedError
 
     def mid_line(self, thickness_mm: float) -> Curve:
         """The mid-line of a part so thick.

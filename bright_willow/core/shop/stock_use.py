@@ -3,12 +3,27 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
 
 from ..errors import OutOfRange
+
+
+@dataclass(frozen=True, slots=True)
+class Cutting:
+    """What is cut, for how many, and with what allowances. All lengths mm; `total_mm` is the thickness cut up."""
+
+    total_mm: float
+    width_mm: float
+    finished_length_mm: float
+    blank_length_mm: float
+    pieces: int
+    spares: int
+    kerf_mm: float
+    planing_mm: float
+    clean_up_mm: float
 
 
 @dataclass(frozen=True, slots=True)
@@ -30,85 +45,48 @@ class StockUse:
         return self.volume_m3 / self.finished_m3
 
 
-def stock_use(
-    *,
-    laminae: Any,
-    total_mm: float,
-    width_mm: float,
-    finished_length_mm: float,
-    blank_length_mm: float,
-    pieces: int,
-    spares: int,
-    kerf_mm: float,
-    planing_mm: float,
-    clean_up_mm: float,
-) -> StockUse:
+def stock_use(laminae: Any, cut: Cutting) -> StockUse:
     """Strips ripped from boards: each takes its finished thickness, the planing and one kerf.
 
-    Valid: all counts 1 or more (spares 0 or more). Raises: OutOfRange. Grade: allowance (kerf, planing, clean-up).
+    laminae: a count, or an array of counts for many lay-ups at once. Valid: counts and pieces 1 or more, spares 0 or
+    more. Raises: OutOfRange. Grade: allowance (kerf, planing, clean-up).
 
-    >>> use = stock_use(laminae=10, total_mm=40, width_mm=60, finished_length_mm=2000, blank_length_mm=2060,
-    ...                 pieces=2, spares=1, kerf_mm=3, planing_mm=1, clean_up_mm=6)
+    >>> use = stock_use(10, Cutting(total_mm=40, width_mm=60, finished_length_mm=2000, blank_length_mm=2060,
+    ...                             pieces=2, spares=1, kerf_mm=3, planing_mm=1, clean_up_mm=6))
     >>> use.strips, use.board_width_per_piece_mm, round(use.times_finished, 2)
     (30, 80.0, 3.4)
     """
-    if np.min(laminae) < 1 or pieces < 1 or spares < 0:
+    if np.min(laminae) < 1 or cut.pieces < 1 or cut.spares < 0:
         raise OutOfRange("part.count", "At least one piece of at least one lamina is needed.")
-    rough = total_mm / laminae + planing_mm
-    strip = (rough + kerf_mm) * (width_mm + clean_up_mm) * blank_length_mm
-    strips = laminae * (pieces + spares)
+    rough = cut.total_mm / laminae + cut.planing_mm
+    strip = (rough + cut.kerf_mm) * (cut.width_mm + cut.clean_up_mm) * cut.blank_length_mm
+    strips = laminae * (cut.pieces + cut.spares)
     return StockUse(
         strips=strips,
         strip_rough_mm=rough,
-        strip_width_mm=width_mm + clean_up_mm,
-        strip_length_mm=blank_length_mm,
-        board_width_per_piece_mm=laminae * (rough + kerf_mm),
+        strip_width_mm=cut.width_mm + cut.clean_up_mm,
+        strip_length_mm=cut.blank_length_mm,
+        board_width_per_piece_mm=laminae * (rough + cut.kerf_mm),
         volume_m3=strips * strip * 1e-9,
-        finished_m3=pieces * total_mm * width_mm * finished_length_mm * 1e-9,
-        kerf_share=kerf_mm / (rough + kerf_mm),
+        finished_m3=cut.pieces * cut.total_mm * cut.width_mm * cut.finished_length_mm * 1e-9,
+        kerf_share=cut.kerf_mm / (rough + cut.kerf_mm),
     )
 
 
-def stock_use_of_layers(
-    thicknesses_mm: Sequence[float],
-    *,
-    total_mm: float,
-    width_mm: float,
-    finished_length_mm: float,
-    blank_length_mm: float,
-    pieces: int,
-    spares: int,
-    kerf_mm: float,
-    planing_mm: float,
-    clean_up_mm: float,
-) -> StockUse:
+def stock_use_of_layers(thicknesses_mm: Sequence[float], cut: Cutting) -> StockUse:
     """The same for sawn layers of unequal thickness: each is one lamina of its own; the sums are the job's.
 
-    `total_mm` is the whole part, sheets included. With no sawn layer nothing is taken from a board.
+    `cut.total_mm` is the whole part, sheets included. With no sawn layer nothing is taken from a board.
     """
-    uses = [
-        stock_use(
-            laminae=1,
-            total_mm=thickness,
-            width_mm=width_mm,
-            finished_length_mm=finished_length_mm,
-            blank_length_mm=blank_length_mm,
-            pieces=pieces,
-            spares=spares,
-            kerf_mm=kerf_mm,
-            planing_mm=planing_mm,
-            clean_up_mm=clean_up_mm,
-        )
-        for thickness in thicknesses_mm
-    ]
+    uses = [stock_use(1, replace(cut, total_mm=thickness)) for thickness in thicknesses_mm]
     board = sum(u.board_width_per_piece_mm for u in uses)
     return StockUse(
         strips=sum(u.strips for u in uses),
         strip_rough_mm=max((u.strip_rough_mm for u in uses), default=0.0),
-        strip_width_mm=width_mm + clean_up_mm,
-        strip_length_mm=blank_length_mm,
+        strip_width_mm=cut.width_mm + cut.clean_up_mm,
+        strip_length_mm=cut.blank_length_mm,
         board_width_per_piece_mm=board,
         volume_m3=sum(u.volume_m3 for u in uses),
-        finished_m3=pieces * total_mm * width_mm * finished_length_mm * 1e-9,
-        kerf_share=kerf_mm * len(uses) / board if board else 0.0,
+        finished_m3=cut.pieces * cut.total_mm * cut.width_mm * cut.finished_length_mm * 1e-9,
+        kerf_share=cut.kerf_mm * len(uses) / board if board else 0.0,
     )

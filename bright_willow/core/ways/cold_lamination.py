@@ -16,7 +16,7 @@ from ..plan_parts import Rung
 from ..shape.curve import tip_distance_mm
 from ..shop.adhesive import Adhesive, adhesive, glue_mass_g
 from ..shop.shop import Shop
-from ..shop.stock_use import StockUse, stock_use, stock_use_of_layers
+from ..shop.stock_use import Cutting, StockUse, stock_use, stock_use_of_layers
 from ..wood.grain import grain_factor
 from ..wood.sheets import sheet_table
 from ..wood.species import Species, species
@@ -93,15 +93,9 @@ class ColdLamination:
         layers, sheets = self.job.build_up.layers, sheet_table()
         return [x.thickness_mm for x in layers if x.material not in sheets and x.thickness_mm >= VENEER_MM]
 
-    def stock(self, *, part_length_mm: float, blank_length_mm: float) -> StockUse:
-        """Wood for the whole job as it is built up."""
-        if self.job.build_up.lay_up == "equal":
-            return self.stock_for(
-                self.job.build_up.laminae, part_length_mm=part_length_mm, blank_length_mm=blank_length_mm
-            )
+    def _cutting(self, part_length_mm: float, blank_length_mm: float) -> Cutting:
         part, shop = self.job.part, self.shop
-        return stock_use_of_layers(
-            self.sawn_mm,
+        return Cutting(
             total_mm=part.thickness_mm,
             width_mm=part.width_mm,
             finished_length_mm=part_length_mm,
@@ -112,6 +106,13 @@ class ColdLamination:
             planing_mm=shop.planing_mm,
             clean_up_mm=shop.clean_up_mm,
         )
+
+    def stock(self, *, part_length_mm: float, blank_length_mm: float) -> StockUse:
+        """Wood for the whole job as it is built up."""
+        cut = self._cutting(part_length_mm, blank_length_mm)
+        if self.job.build_up.lay_up == "equal":
+            return stock_use(self.job.build_up.laminae, cut)
+        return stock_use_of_layers(self.sawn_mm, cut)
 
     def sheet_m2(self, *, blank_length_mm: float) -> float:
         """Area of sheets and veneers for the whole job, clean-up included."""
@@ -127,22 +128,6 @@ class ColdLamination:
     def settled(self, released: Array) -> Array:
         """κ∞ = κ₁ (1 − settle). Grade: allowance, by kind of glue."""
         return np.asarray(released * (1 - self.glue.settle_pct / 100))
-
-    def stock_for(self, laminae: Any, *, part_length_mm: float, blank_length_mm: float) -> StockUse:
-        """Wood for the whole job cut into so many laminae each; counts may be an array."""
-        part, shop = self.job.part, self.shop
-        return stock_use(
-            laminae=laminae,
-            total_mm=part.thickness_mm,
-            width_mm=part.width_mm,
-            finished_length_mm=part_length_mm,
-            blank_length_mm=blank_length_mm,
-            pieces=part.count,
-            spares=part.spares,
-            kerf_mm=shop.kerf_mm,
-            planing_mm=shop.planing_mm,
-            clean_up_mm=shop.clean_up_mm,
-        )
 
     def glue_for(self, laminae: Any, *, blank_length_mm: float) -> Any:
         """Grams of glue for all pieces and spares."""
@@ -176,7 +161,7 @@ class ColdLamination:
         tips = tip_distance_mm(lengths_mm, form, target)
         use = ladder.strain(form[:, tight : tight + 1]).max(axis=(-1, -2)) / self.breaking_strain
         loss = lost[:, tight] / form[:, tight]
-        stock = self.stock_for(counts, part_length_mm=float(lengths_mm.sum()), blank_length_mm=blank_length_mm)
+        stock = stock_use(counts, self._cutting(float(lengths_mm.sum()), blank_length_mm))
         taken = (stock.board_width_per_piece_mm, stock.volume_m3, stock.times_finished, stock.kerf_share)
         glue = self.glue_for(counts, blank_length_mm=blank_length_mm)
         columns = (np.asarray(c).tolist() for c in (workable, counts, use, loss, tips, *taken, glue))
