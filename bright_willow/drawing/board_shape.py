@@ -24,8 +24,8 @@ def dimensions(board: Board) -> None:
     """Chord, rise and the tightest radius of the stated face, as a maker would check them."""
     reading = getattr(board.plan.geometry, board.job.shape.face)
     px = board.frame.px  # type: ignore[union-attr]
-    curve = reading.curve.cut_finer(96)
-    points = curve.points_mm + board.lift
+    curve = reading.curve
+    points = curve.at(np.linspace(0, curve.length_mm, 97))[0] + board.lift
     start, end = points[0], points[-1]
     along = (end - start) / max(1e-9, reading.chord_mm)
     away = np.array([along[1], -along[0]])  # to the right of travel: below an arc that bulges upwards
@@ -79,9 +79,10 @@ def tightest(board: Board, curve: Curve, rise_mm: float) -> None:
     """An arrow from inside to the tightest place, a little beside the middle where the whole is one arc."""
     px = board.frame.px  # type: ignore[union-attr]
     k = curve.curvature
-    tightest = np.flatnonzero(np.abs(k) > float(np.abs(k).max()) * (1 - 1e-6))
-    cell = int(tightest[int(len(tightest) * 0.78)])
-    station = float(curve.stations_mm[cell] + curve.lengths_mm[cell] / 2)
+    tight = np.flatnonzero(np.abs(k) > float(np.abs(k).max()) * (1 - 1e-6))
+    cell = int(tight[int(len(tight) * 0.78)])
+    share = 0.78 if k.size == 1 else 0.5
+    station = float(curve.stations_mm[cell] + curve.lengths_mm[cell] * share)
     (place,), (heading,) = curve.at(np.array([station]))
     inwards = np.array([math.sin(heading), -math.cos(heading)]) * (1 if k[cell] > 0 else -1)
     radius = 1 / abs(float(k[cell]))
