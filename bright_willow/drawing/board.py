@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 from html import escape
@@ -333,13 +334,13 @@ class Board:
 
     def arrows(self, x1: float, y1: float, x2: float, y2: float, both: bool = True) -> str:
         px = self.frame.px  # type: ignore[union-attr]
-        along = np.array([x2 - x1, y2 - y1])
-        along = along / max(1e-9, np.hypot(*along))
-        across = np.array([-along[1], along[0]])
+        x1, y1, x2, y2 = float(x1), float(y1), float(x2), float(y2)
+        length = max(1e-9, math.hypot(x2 - x1, y2 - y1))
+        ux, uy = (x2 - x1) / length * px, (y2 - y1) / length * px
         heads = []
-        for at, sense in (((x2, y2), -1), ((x1, y1), 1))[: 2 if both else 1]:
-            tip, base = np.array(at), np.array(at) + sense * along * 9 * px
-            heads.append(polyline([base + across * 3 * px, tip, base - across * 3 * px]) + "Z")
+        for x, y, sense in ((x2, y2, -9), (x1, y1, 9))[: 2 if both else 1]:
+            bx, by = x + sense * ux, y + sense * uy
+            heads.append(polyline([(bx - 3 * uy, by + 3 * ux), (x, y), (bx + 3 * uy, by - 3 * ux)]) + "Z")
         return self.line(x1, y1, x2, y2, "dimension") + tag("path", d="".join(heads), class_="arrow")
 
     def _key(self) -> None:
