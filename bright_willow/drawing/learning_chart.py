@@ -35,9 +35,29 @@ class Row:
 
 
 def _x(ratio: float) -> float:
+    """Where a ratio stands; one beyond the scale stands at its end, and is marked there as beyond it."""
     low, high = math.log(TICKS[0]), math.log(TICKS[-1])
     share = (math.log(min(max(ratio, TICKS[0]), TICKS[-1])) - low) / (high - low)
     return LEFT + share * (WIDTH - LEFT - RIGHT)
+
+
+def _dot(dot: Dot, y: float) -> str:
+    """A bend; one off the scale is an arrow at its end with its number beside it."""
+    x, look = _x(max(dot.ratio, 0.01)), "dot left-out" if dot.left_out else "dot"
+    title = tag("title", escape(dot.says))
+    if TICKS[0] <= dot.ratio <= TICKS[-1]:
+        return tag("circle", title, cx=num(x), cy=num(y), r=4.5, class_=look)
+    way = 1 if dot.ratio > TICKS[-1] else -1
+    arrow = tag("path", title, d=f"M{num(x + 7 * way)} {num(y)}l{-9 * way} -5v10Z", class_=look)
+    words = tag(
+        "text",
+        f"{dot.ratio:.1f}",
+        x=num(x - 6 * way),
+        y=num(y + 4),
+        class_="tick",
+        text__anchor="end" if way > 0 else "start",
+    )
+    return arrow + words
 
 
 def learning_chart(rows: Sequence[Row]) -> str:
@@ -73,18 +93,7 @@ def learning_chart(rows: Sequence[Row]) -> str:
             )
         )
         parts.append(tag("path", d=f"M{num(_x(band.likely))} {num(middle - 17)}v34", class_="likely"))
-        for j, dot in enumerate(row.dots):
-            y = middle + (j % 5 - 2) * 5
-            parts.append(
-                tag(
-                    "circle",
-                    tag("title", escape(dot.says)),
-                    cx=num(_x(max(dot.ratio, 0.01))),
-                    cy=num(y),
-                    r=4.5,
-                    class_="dot left-out" if dot.left_out else "dot",
-                )
-            )
+        parts += [_dot(dot, middle + (j % 5 - 2) * 5) for j, dot in enumerate(row.dots)]
     label = tag("title", "Springback of each bend over what mechanics predicts, by kind of stock")
     return tag(
         "svg",

@@ -26,7 +26,7 @@ from tests.conftest import RIB
 def bend(ratio, *, group="ash_white|rigid", kf=1 / 1000, lost=2e-5, thickness=40.0, face="inner", error=0.5, **more):
     """A bend of known loss ratio, its chord and rise worked out on a 1.9 m piece."""
     k = kf - ratio * lost
-    arc = Arc(1 / k, 1900 * k).moved_out(face_offset_mm(face, thickness))
+    arc = Arc(1 / k + face_offset_mm(face, thickness), 1900 * k)
     return BendRecord(
         group=group,
         form_curvature=kf,

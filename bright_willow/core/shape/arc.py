@@ -55,17 +55,6 @@ class Arc:
     def length_mm(self) -> float:
         return self.radius_mm * self.angle_rad
 
-    def moved_out(self, offset_mm: float) -> Arc:
-        """The parallel arc so far outwards; the angle stays. Raises: OutOfRange when no radius is left."""
-        if self.radius_mm + offset_mm <= 0:
-            raise OutOfRange(
-                "shape.radius_mm",
-                "With this radius the inner face has none left: {apart} lie between the two.",
-                hint="Use a larger radius or a thinner part.",
-                lengths_mm={"apart": abs(offset_mm)},
-            )
-        return Arc(self.radius_mm + offset_mm, self.angle_rad)
-
     def curve(self) -> Curve:
         return Curve.of([self.length_mm], [1 / self.radius_mm])
 

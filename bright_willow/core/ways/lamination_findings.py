@@ -10,7 +10,6 @@ from ..estimate import Estimate
 from ..findings import Change, Finding
 from ..form.schools import SCHOOLS
 from ..job import Job
-from ..learning.experience import BendRecord
 from ..plan_parts import Press, Rung
 from ..shop.adhesive import Adhesive, adhesive_table
 from ..shop.shop import Shop
@@ -333,10 +332,3 @@ def lamination_findings(at: Situation) -> tuple[Finding, ...]:
     found = [f for check in CHECKS if (f := check(at))]
     order = {"stop": 0, "watch": 1, "fit": 2}
     return tuple(sorted(found, key=lambda f: order[f.level]))
-
-
-def lost_in_measuring(bend: BendRecord, ratio: float, error: float) -> str:
-    """Why a bend teaches nothing about springback."""
-    if ratio <= 0:
-        return "It came out tighter than the form: look for a slip of the rule, or of the form."
-    return f"Its springback is smaller than the measuring error of ±{bend.error_mm:g} mm."
