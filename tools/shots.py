@@ -16,11 +16,15 @@ VIEWS = {
     "shape": "/jobs/5/shape",
     "shape-s": "/jobs/6/shape",
     "shape-measured": "/jobs/8/shape",
+    "shape-chain": "/jobs/11/shape",
+    "way": "/jobs/5/way",
     "stock": "/jobs/5/stock",
     "build-up": "/jobs/5/build_up",
     "build-up-layers": "/jobs/9/build_up",
+    "ring": "/jobs/10/build_up",
     "form": "/jobs/5/form",
     "measure": "/jobs/1/measure",
+    "rack": "/rack",
     "book": "/book",
 }
 FLAGS = [

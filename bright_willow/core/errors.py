@@ -18,10 +18,20 @@ class OutOfRange(ValueError):
     """A value a formula or a maker cannot use. Prints as a sentence that can be acted on.
 
     `says` and `hint` may hold {names} of lengths, given in mm in `lengths_mm` and written in the reader's unit.
+    `at_mm` are the stations of the strip, from its start, where the trouble is, so that a drawing can mark them.
     """
 
-    def __init__(self, field: str, says: str, *, hint: str = "", lengths_mm: Mapping[str, float] | None = None) -> None:
+    def __init__(
+        self,
+        field: str,
+        says: str,
+        *,
+        hint: str = "",
+        lengths_mm: Mapping[str, float] | None = None,
+        at_mm: tuple[float, ...] = (),
+    ) -> None:
         self.field = field
+        self.at_mm = at_mm
         self._template = f"{says} {hint}".strip()
         self._lengths_mm = dict(lengths_mm or {})
         super().__init__(self.says("mm"))

@@ -14,26 +14,38 @@ from .shape.curve import Curve
 from .shape.shapes import KINDS, Shape
 from .shop.adhesive import adhesive
 from .units import Unit, format_length
+from .wood.lot import Dryness, Lot
 from .wood.sheets import sheet_table
-from .wood.species import species, species_table
+from .wood.species import OwnWood, species, wood_table
 
 
 class Part(Document):
-    """The finished piece and how many are wanted. thickness lies in the plane of the bend, width across it."""
+    """The finished piece and how many are wanted. thickness lies in the plane of the bend, width across it.
+
+    In pairs, half of them are left as the shape is stated and half are right, its image in a mirror; `hand` is the one
+    that is drawn and planned.
+    """
 
     thickness_mm: Length = Field(ge=0.5, le=300)
     width_mm: Length = Field(ge=2, le=2_000)
     count: int = Field(default=1, ge=1, le=500)
+    copies: Literal["alike", "pairs"] = "alike"
+    hand: Literal["left", "right"] = "left"
+    mate_tolerance_mm: Length = Field(default=2.0, ge=0.1, le=100)
     spares: int = Field(default=1, ge=0, le=100)
     trim_mm: Length = Field(default=30, ge=0, le=1_000)
 
 
 class Stock(Document):
-    """The wood: species, dryness and how steeply the grain runs out (rise in a run of 1)."""
+    """The wood: species, dryness, how steeply the grain runs out (rise in a run of 1), whether it is figured, its
+    moisture if it was measured, and the lot of the rack it is taken from, as that was when it was chosen."""
 
     species: str = Field(default="ash_white", max_length=60)
-    dryness: Literal["green", "air_dried", "kiln_dried"] = "kiln_dried"
+    dryness: Dryness = "kiln_dried"
     grain_slope: float = Field(default=0.0, ge=0, le=0.2, allow_inf_nan=False)
+    figured: bool = False
+    moisture_pct: float | None = Field(default=None, ge=0, le=200, allow_inf_nan=False)
+    lot: Lot | None = None
 
 
 class Layer(Document):
@@ -46,7 +58,8 @@ class Layer(Document):
 
 
 class BuildUp(Document):
-    """The lay-up and the glue between: so many equal laminae of the stock, or layer by layer from the inside out."""
+    """The lay-up and the glue between: so many equal laminae of the stock (or, where `lamina_mm` is given, all but the
+    outermost so thick and that one what is left), or layer by layer from the inside out."""
 
     lay_up: Literal["equal", "layers"] = "equal"
     layers: tuple[Layer, ...] = Field(default=(), max_length=120, strict=False)
@@ -54,6 +67,7 @@ class BuildUp(Document):
     gauge_kpa: float = Field(default=85.0, gt=0, le=105, allow_inf_nan=False)
     band_kn: float = Field(default=2.5, gt=0, le=100, allow_inf_nan=False)
     laminae: int = Field(default=8, ge=2, le=120)
+    lamina_mm: Length | None = Field(default=None, ge=0.2, le=100)
     adhesive: str = Field(default="uf_liquid", max_length=60)
 
     @property
@@ -76,6 +90,9 @@ class FormChoice(Document):
     right_mm: Length = Field(default=12.0, ge=0, le=2_000)
 
 
+WayName = Literal["cold_lamination", "sheet_layup"]
+
+
 class Job(Document):
     """One job: a bent part, wanted so many times. Version 1 of the format."""
 
@@ -83,7 +100,7 @@ class Job(Document):
     version: Literal[1] = 1
     name: str = Field(min_length=1, max_length=120, pattern=r"\S")
     notes: str = Field(default="", max_length=4_000)
-    way: Literal["cold_lamination"] = "cold_lamination"
+    way: WayName = "cold_lamination"
     shape: Shape
     part: Part
     stock: Stock = Stock()
@@ -92,7 +109,21 @@ class Job(Document):
 
     def mid_line(self) -> Curve:
         """The target mid-line, without trims. Raises: OutOfRange."""
-        return _mid_line(self.shape, self.part.thickness_mm)
+        mid = _mid_line(self.shape, self.part.thickness_mm)
+        return mid.mirrored() if self.is_right else mid
+
+    @property
+    def is_right(self) -> bool:
+        """Whether the right of a pair is drawn."""
+        return self.part.copies == "pairs" and self.part.hand == "right"
+
+    @property
+    def hand_says(self) -> str:
+        """Left or right, for every sheet; nothing where all are alike."""
+        if self.part.copies != "pairs":
+            return ""
+        mate = "LEFT" if self.is_right else "RIGHT"
+        return f"{self.part.hand.upper()} of a pair; its mate is a {mate}"
 
 
 @lru_cache(maxsize=64)
@@ -109,24 +140,27 @@ class JobFaulty(ValueError):
         super().__init__(" ".join(f.says for f in faults))
 
 
-def read_job(data: Any, unit: Unit = "mm") -> Job:
-    """A Job from parsed JSON. Raises: JobFaulty with all faults at once, each a sentence in the reader's unit."""
+def read_job(data: Any, unit: Unit = "mm", woods: tuple[OwnWood, ...] = ()) -> Job:
+    """A Job from parsed JSON. Raises: JobFaulty with all faults at once, each a sentence in the reader's unit.
+
+    woods: the shop's own woods, which a job may name as well."""
     try:
         job = Job.model_validate(data)
     except ValidationError as error:
         raise JobFaulty(faults_of(error, unit)) from None
-    if faults := cross_faults(job, unit):
+    if faults := cross_faults(job, unit, woods):
         raise JobFaulty(faults)
     return job
 
 
-def cross_faults(job: Job, unit: Unit = "mm") -> list[Fault]:
+def cross_faults(job: Job, unit: Unit = "mm", woods: tuple[OwnWood, ...] = ()) -> list[Fault]:
     """What single fields cannot show: an impossible arc, a wood or glue that is not in the tables."""
     faults = []
     for check in (
-        lambda: layers_fit(job),
+        lambda: copies_fit(job),
+        lambda: layers_fit(job, woods),
         job.mid_line,
-        lambda: species(job.stock.species),
+        lambda: species(job.stock.species, woods),
         lambda: adhesive(job.build_up.adhesive),
     ):
         try:
@@ -136,16 +170,30 @@ def cross_faults(job: Job, unit: Unit = "mm") -> list[Fault]:
     return faults
 
 
-def layers_fit(job: Job) -> None:
+def copies_fit(job: Job) -> None:
+    """Raises: OutOfRange when pairs are wanted in an odd number."""
+    if job.part.copies == "pairs" and job.part.count % 2:
+        raise OutOfRange("part.count", "A pair is two pieces, a left and a right: make it an even number.")
+
+
+def layers_fit(job: Job, woods: tuple[OwnWood, ...] = ()) -> None:
     """Raises: OutOfRange when layers are missing, are of nothing known, or do not add up to the part."""
     if job.build_up.lay_up != "layers":
+        lamina, last = job.build_up.lamina_mm, last_lamina_mm(job)
+        if lamina is not None and not 0.2 <= last <= lamina + 1e-6:
+            raise OutOfRange(
+                "build_up.laminae",
+                f"{job.build_up.laminae} laminae, all but the last {{own}} thick, would leave {{last}} for that one.",
+                hint="Take another rung of the ladder.",
+                lengths_mm={"own": lamina, "last": last},
+            )
         return
     field, layers = "build_up.layers", job.build_up.layers
     if len(layers) < 2:
         raise OutOfRange(field, "A lay-up needs two layers or more.")
     for number, layer in enumerate(layers, 1):
         sheet = sheet_table().get(layer.material)
-        if sheet is None and layer.material not in species_table():
+        if sheet is None and layer.material not in wood_table(woods):
             raise OutOfRange(
                 field, f"Layer {number}: no wood or sheet called “{layer.material[:40]}” is in the tables."
             )
@@ -163,6 +211,13 @@ def layers_fit(job: Job) -> None:
             hint="Change a layer, or the thickness under Shape.",
             lengths_mm={"total": total, "part": job.part.thickness_mm},
         )
+
+
+def last_lamina_mm(job: Job) -> float:
+    """Thickness left for the outermost lamina of a lay-up of equal ones."""
+    lamina = job.build_up.lamina_mm
+    total, count = job.part.thickness_mm, job.build_up.laminae
+    return total / count if lamina is None else total - (count - 1) * lamina
 
 
 _WORDS = {

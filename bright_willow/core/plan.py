@@ -14,6 +14,7 @@ from .form.face import FormFace
 from .form.schools import SCHOOLS
 from .job import Job
 from .learning.experience import NOTHING_LEARNT, Belief, Learnt
+from .learning.yields import LAMINATED_YIELD, expected_yield, spares_for
 from .plan_parts import (
     CurveReading,
     Curves,
@@ -30,15 +31,19 @@ from .plan_parts import (
     StickMark,
 )
 from .shape.curve import Curve, tip_distance_mm
+from .shop.boards import board_use
 from .shop.cautions import cautions
+from .shop.press_days import press_days, press_hours
 from .shop.pressing import band_mpa, open_end_gap_mm, open_end_mm, vacuum_mpa
 from .shop.shop import Shop
 from .units import MM_PER_INCH
 from .ways.base import unknown_way
-from .ways.cold_lamination import ColdLamination
-from .ways.lamination_findings import Situation, lamination_findings
+from .ways.cold_lamination import ColdLamination, feel_of
+from .ways.lamination_findings import lamination_findings
+from .ways.ring import RingLayer, ring_layers
+from .ways.situation import Situation
 
-WAYS = {"cold_lamination": ColdLamination}
+WAYS = {"cold_lamination": ColdLamination, "sheet_layup": ColdLamination}
 MOST_STATIONS = 30
 
 
@@ -53,24 +58,39 @@ def plan(job: Job, shop: Shop | None = None, learnt: Learnt = NOTHING_LEARNT, *,
     if job.way not in WAYS:
         raise unknown_way(job.way)
     way = WAYS[job.way].for_job(job, shop)
-    target = job.mid_line()
-    if job.form.school in ("by_angle", "by_distance"):  # each end may have its own
+    target, closed = job.mid_line(), job.shape.is_closed
+    if job.is_right:  # its ends change places
+        f = job.form
+        swapped = {"left_deg": f.right_deg, "right_deg": f.left_deg, "left_mm": f.right_mm, "right_mm": f.left_mm}
+        job = job.model_copy(update={"form": f.model_copy(update=swapped)})
+    trim = 0.0 if closed else job.part.trim_mm
+    if closed:
+        pass
+    elif job.form.school in ("by_angle", "by_distance"):  # each end may have its own
         target = target.parted_in_the_middle()
     belief = learnt.about(way=job.way, group=way.group)
     ratio = belief.next_bend()
-    k_form = SCHOOLS[job.form.school].form_curvature(job.form, way, target, ratio.likely, belief)
+    k_form = (
+        target.curvature  # glued all round it cannot open: the drum has the size wanted
+        if closed
+        else SCHOOLS[job.form.school].form_curvature(job.form, way, target, ratio.likely, belief)
+    )
     on_form = target.with_curvature(k_form)
-    blank = on_form.lengthened(job.part.trim_mm, job.part.trim_mm)
+    blank = on_form.lengthened(trim, trim) if trim else on_form
     face = FormFace.under(
         blank,
         thickness_mm=job.part.thickness_mm,
         liner_mm=job.form.liner_mm,
         side=job.form.side,
-        trim_mm=job.part.trim_mm,
+        trim_mm=trim,
         depth_mm=job.form.depth_mm,
     )
-    released = way.release(k_form, loss_ratio=np.array([ratio.low, ratio.likely, ratio.high])[:, None])
-    springback = _springback(way, target, k_form, released, ratio, belief)
+    if closed:
+        released = np.repeat(k_form[None, :], 3, axis=0)
+        springback = CANNOT_OPEN
+    else:
+        released = way.release(k_form, loss_ratio=np.array([ratio.low, ratio.likely, ratio.high])[:, None])
+        springback = _springback(way, target, k_form, released, ratio, belief)
 
     @cache
     def rungs() -> tuple[Rung, ...]:
@@ -80,13 +100,19 @@ def plan(job: Job, shop: Shop | None = None, learnt: Learnt = NOTHING_LEARNT, *,
             lengths_mm=target.lengths_mm,
             target=target.curvature,
             blank_length_mm=blank.length_mm,
-            loss_ratio=ratio.likely,
+            loss_ratio=0.0 if closed else ratio.likely,
         )
 
     strain = way.layup.strain(k_form)
     use = strain / way.limits
     worst = float(use.max())
-    press = _press(way, k_form)
+    press = _press(way, k_form, closed)
+    good, failed = learnt.made.get((job.way, way.group), (0, 0))
+    whole = expected_yield(LAMINATED_YIELD[feel_of(worst)], good, failed)
+    stock = way.stock(part_length_mm=target.length_mm, blank_length_mm=blank.length_mm)
+    boards = board_use(job.stock.lot, stock, shop.kerf_mm) if job.stock.lot and stock.strips else None
+    ring = ring_layers(way.layup, target.length_mm, float(k_form[0])) if closed else ()
+    is_mirrored = bool(np.allclose(target.curvature, target.curvature[::-1], rtol=1e-6, atol=1e-12))
     situation = Situation(
         job=job,
         shop=shop,
@@ -102,7 +128,12 @@ def plan(job: Job, shop: Shop | None = None, learnt: Learnt = NOTHING_LEARNT, *,
         settling_tip_mm=springback.settling_tip_mm.value,
         missed_mm=springback.missed_tip_mm.value,
         press=press,
-        form_sweep_deg=abs(float(np.degrees(blank.sweep_rad))),
+        form_sweep_deg=0.0 if closed else abs(float(np.degrees(blank.sweep_rad))),
+        spares_advised=spares_for(job.part.count, whole.likely),
+        expected_yield=whole,
+        boards=boards,
+        ring=ring,
+        is_its_own_mirror=is_mirrored and bool(np.allclose(target.lengths_mm, target.lengths_mm[::-1], rtol=1e-6)),
         rungs=rungs,
     )
     return Plan(
@@ -116,23 +147,32 @@ def plan(job: Job, shop: Shop | None = None, learnt: Learnt = NOTHING_LEARNT, *,
         species_source=way.wood.stiffness_source,
         breaking_strain=Figure(way.breaking_strain, way.wood.stiffness_grade),
         geometry=_geometry(job, target),
-        curves=_curves(way, target, on_form, released),
+        curves=_curves(way, target, on_form, released, closed),
         use_of_strain=Figure(worst, way.wood.stiffness_grade),
         use_along=_along(on_form, use),
         laminae=_laminae(way, blank, strain, use),
+        ring=ring,
         ladder=() if brief else rungs(),
         springback=springback,
         forces=_forces(way, k_form, blank.length_mm),
         press=press,
         form=_form(job, shop, face, ratio, brief),
-        stick=_stick(job, blank),
+        stick=_stick(job, blank, trim, ring),
         quantities=Quantities(
             job.part.count,
             job.part.spares,
-            job.part.trim_mm,
-            way.stock(part_length_mm=target.length_mm, blank_length_mm=blank.length_mm),
+            trim,
+            stock,
             way.sheet_m2(blank_length_mm=blank.length_mm),
             Figure(way.glue_for(job.build_up.count, blank_length_mm=blank.length_mm), "allowance"),
+            whole,
+            situation.spares_advised,
+            boards,
+            () if brief else way.sheet_cuts(blank_length_mm=blank.length_mm),
+            press_days(
+                pieces=job.part.count + job.part.spares,
+                hours=press_hours(way.glue, max(shop.temperature_c, way.glue.min_temp_c)),
+            ),
         ),
         findings=lamination_findings(situation),
         cautions=tuple(cautions(job, situation.thinnest_sawn_mm)),
@@ -182,8 +222,8 @@ def _geometry(job: Job, target: Curve) -> Geometry:
     return Geometry(inner, mid, outer, job.part.thickness_mm, job.part.width_mm, float(across), float(up), legs)
 
 
-def _curves(way: ColdLamination, target: Curve, on_form: Curve, released: Array) -> Curves:
-    settled = way.settled(released[1])
+def _curves(way: ColdLamination, target: Curve, on_form: Curve, released: Array, closed: bool) -> Curves:
+    settled = released[1] if closed else way.settled(released[1])
     off = (CurveReading.of(on_form.with_curvature(k)) for k in (released[1], released[2], released[0], settled))
     return Curves(CurveReading.of(target), CurveReading.of(on_form), *off)
 
@@ -209,7 +249,7 @@ def _forces(way: ColdLamination, k_form: Array, blank_length_mm: float) -> Force
     return Forces(Figure(moment, grade), lever, Figure(moment / lever, grade))
 
 
-def _press(way: ColdLamination, k_form: Array) -> Press:
+def _press(way: ColdLamination, k_form: Array, closed: bool) -> Press:
     """Pressure of the press chosen, and the ends it cannot lay down. The moment is that of the bend at either end."""
     build_up, width, grade = way.job.build_up, way.job.part.width_mm, way.wood.stiffness_grade
     if build_up.press == "clamps":
@@ -219,6 +259,8 @@ def _press(way: ColdLamination, k_form: Array) -> Press:
     else:
         flattest = float(np.abs(k_form[np.abs(k_form) > 1e-7]).min())
         pressure = band_mpa(tension_kn=build_up.band_kn, radius_mm=1 / flattest, width_mm=width)
+    if closed:  # there is no end to stand off
+        return Press(build_up.press, Figure(pressure, "physics"), None, None)
     moments = np.abs(way.layup.holding_moment(k_form))[[0, -1]] * width
     end = int(moments.argmax())
     open_end = open_end_mm(moment_nmm=float(moments[end]), pressure_mpa=pressure, width_mm=width)
@@ -255,9 +297,9 @@ def _form(job: Job, shop: Shop, face: FormFace, ratio: Estimate, brief: bool) ->
     )
 
 
-def _stick(job: Job, blank: Curve) -> tuple[StickMark, ...]:
+def _stick(job: Job, blank: Curve, trim: float, ring: tuple[RingLayer, ...]) -> tuple[StickMark, ...]:
     """Marks on the blank as it lies on the form, measured from its centre along inner face, mid-line and outer face."""
-    half, trim, length = job.part.thickness_mm / 2, job.part.trim_mm, blank.length_mm
+    half, length = job.part.thickness_mm / 2, blank.length_mm
     places = [
         ("finished end", "part_end", trim),
         ("centre", "centre", length / 2),
@@ -265,6 +307,7 @@ def _stick(job: Job, blank: Curve) -> tuple[StickMark, ...]:
     ]
     if trim > 0:
         places = [("blank end", "blank_end", 0.0), *places, ("blank end", "blank_end", length)]
+    places += [(f"joint of layer {x.number}", "joint", x.joint_deg / 360 * length) for x in ring]
     places += [(name, kind, trim + station) for name, kind, station in bend_places(job.mid_line())]
     places.sort(key=lambda place: place[2])
     along = np.array([station for _, _, station in places])
@@ -310,6 +353,18 @@ def _assumptions(way: ColdLamination) -> tuple[str, ...]:
         "Springback is the same along the bend; width, twist and end effects are left out.",
         "Breaking strain is strength over stiffness, on the safe side for dry bending.",
     )
+
+
+CANNOT_OPEN = Springback(
+    Estimate(0.0, 0.0, 0.0, "physics"),
+    Estimate(0.0, 0.0, 0.0, "physics"),
+    Estimate(0.0, 0.0, 0.0, "physics"),
+    0,
+    "for a ring glued all round, which cannot open",
+    Figure(0.0, "physics"),
+    Figure(0.0, "physics"),
+    Figure(0.0, "physics"),
+)
 
 
 def checked_plan(job: Job, shop: Shop, learnt: Learnt, *, brief: bool = False) -> Plan | OutOfRange:

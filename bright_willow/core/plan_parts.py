@@ -11,7 +11,10 @@ import numpy as np
 from .estimate import Estimate, Figure
 from .findings import Finding, Level
 from .shape.curve import Curve
+from .shop.boards import BoardUse
 from .shop.stock_use import StockUse
+from .ways.ring import RingLayer
+from .wood.sheet_cutting import SheetCut
 
 
 @dataclass(frozen=True, slots=True)
@@ -88,10 +91,15 @@ class Lamina:
 
 @dataclass(frozen=True, slots=True)
 class Rung:
-    """One lay-up on the ladder. use_of_strain is strain over breaking strain; stock_times is wood bought over kept."""
+    """One lay-up on the ladder. use_of_strain is strain over breaking strain; stock_times is wood bought over kept.
+
+    last_mm: the outermost lamina; lamina_mm: what build_up.lamina_mm must be for this rung, none for equal laminae.
+    """
 
     laminae: int
     thickness_mm: float
+    last_mm: float
+    lamina_mm: float | None
     use_of_strain: float
     feel: Literal["easy", "firm", "risky", "expect breaks"]
     level: Level
@@ -185,7 +193,7 @@ class StickMark:
     """One mark of the story stick: its distance from the centre along three lines of the blank on the form."""
 
     name: str
-    kind: Literal["blank_end", "part_end", "centre", "bend_start", "bend_end", "tightest"]
+    kind: Literal["blank_end", "part_end", "centre", "bend_start", "bend_end", "tightest", "joint"]
     inner_mm: float
     mid_mm: float
     outer_mm: float
@@ -201,6 +209,11 @@ class Quantities:
     stock: StockUse
     sheet_m2: float
     glue_g: Figure
+    expected_yield: Estimate
+    spares_advised: int
+    boards: BoardUse | None
+    sheets: tuple[SheetCut, ...]
+    press_days: float
 
 
 @dataclass(frozen=True, slots=True)
@@ -221,6 +234,7 @@ class Plan:
     use_of_strain: Figure
     use_along: tuple[float, ...]
     laminae: tuple[Lamina, ...]
+    ring: tuple[RingLayer, ...]
     ladder: tuple[Rung, ...]
     springback: Springback
     forces: Forces

@@ -10,11 +10,93 @@ from ..core.job import BuildUp, FormChoice, Job, Layer, Part, Stock
 from ..core.learning.built_form import BuiltForm
 from ..core.plan import plan
 from ..core.shape.curve import Curve
-from ..core.shape.shapes import ArcByChord, ArcByRadius, EasedArc, Hoop, Outline, SBend
+from ..core.shape.shapes import (
+    ArcByChord,
+    ArcByRadius,
+    EasedArc,
+    Hoop,
+    Outline,
+    Polycurve,
+    Ring,
+    SBend,
+    Stretch,
+)
 from ..core.shop.shop import Shop
+from ..core.wood.lot import Lot
+from ..core.wood.species import OwnWood
 from ..store.book import Store
 
-SHOP = Shop(name="Marrow Lane", kerf_mm=2.6, planing_mm=0.8, thinnest_mm=2.0)
+SHOP = Shop(
+    name="Marrow Lane",
+    kerf_mm=2.6,
+    planing_mm=0.8,
+    thinnest_mm=2.0,
+    temperature_c=21.0,
+    thicknesses_mm=(3.0,),
+    woods=(
+        OwnWood(
+            key="ash_black",
+            moe_gpa=10.4,
+            note="Our black ash is a little softer than the table: a stick loaded and measured in March.",
+        ),
+        OwnWood(
+            key="marrow_pear",
+            name="Marrow Lane pear",
+            sg12=0.7,
+            moe_gpa=9.8,
+            mor_mpa=88,
+            crush_mpa=48,
+            note="From the old espaliers; sticks broken over a bench.",
+        ),
+    ),
+)
+LOTS = (
+    Lot(
+        name="Ash, north stack",
+        species="ash_white",
+        thickness_mm=70,
+        width_mm=210,
+        length_mm=2400,
+        count=7,
+        dryness="air_dried",
+        moisture_pct=11,
+        rise_mm=9,
+        run_mm=300,
+    ),
+    Lot(
+        name="Walnut offcuts",
+        species="walnut_black",
+        thickness_mm=38,
+        width_mm=140,
+        length_mm=900,
+        count=3,
+        moisture_pct=8.5,
+        flaws="small_knots",
+    ),
+    Lot(
+        name="White oak, gate post side",
+        species="oak_white",
+        thickness_mm=80,
+        width_mm=180,
+        length_mm=2100,
+        count=4,
+        dryness="air_dried",
+        moisture_pct=12,
+        rise_mm=15,
+    ),
+    Lot(
+        name="Larch with shakes",
+        species="larch_european",
+        thickness_mm=45,
+        width_mm=160,
+        length_mm=3000,
+        count=5,
+        dryness="air_dried",
+        rise_mm=40,
+        run_mm=400,
+        flaws="checks",
+    ),
+)
 
 
 @dataclass(frozen=True)
@@ -111,7 +193,7 @@ EXAMPLES: tuple[Example, ...] = (
             notes="Six ribs carry the roof of the picking shelter.",
             shape=ArcByChord(kind="arc_by_chord", face="inner", chord_mm=1800, rise_mm=500),
             part=Part(thickness_mm=40, width_mm=60, count=6, spares=1, trim_mm=40),
-            stock=Stock(species="ash_white", dryness="air_dried"),
+            stock=Stock(species="ash_white", dryness="air_dried", moisture_pct=11, grain_slope=0.03, lot=LOTS[0]),
             build_up=BuildUp(laminae=8, adhesive="uf_liquid"),
             form=FormChoice(side="inner", liner_mm=0.0, depth_mm=100),
         ),
@@ -132,8 +214,10 @@ EXAMPLES: tuple[Example, ...] = (
                 second_angle_deg=95,
                 end_mm=40,
             ),
-            part=Part(thickness_mm=16, width_mm=28, count=2, spares=1, trim_mm=30),
-            stock=Stock(species="walnut_black", dryness="kiln_dried"),
+            part=Part(
+                thickness_mm=16, width_mm=28, count=2, spares=1, trim_mm=30, copies="pairs", mate_tolerance_mm=1.5
+            ),
+            stock=Stock(species="walnut_black", dryness="kiln_dried", moisture_pct=8.5, lot=LOTS[1]),
             build_up=BuildUp(laminae=8, adhesive="uf_liquid"),
         ),
         ("shape", "stock"),
@@ -184,6 +268,7 @@ EXAMPLES: tuple[Example, ...] = (
     Example(
         Job(
             name="Ticket desk front",
+            way="sheet_layup",
             notes="Flexible plywood between walnut veneers; the desk stands at the orchard gate on open days.",
             shape=EasedArc(
                 kind="eased_arc", face="outer", straight_mm=180, easing_mm=160, radius_mm=520, angle_deg=110
@@ -204,12 +289,48 @@ EXAMPLES: tuple[Example, ...] = (
         ),
         ("shape", "stock"),
     ),
+    Example(
+        Job(
+            name="Rim for the pomace sieve",
+            notes="A closed ring: four layers, their joints apart.",
+            shape=Ring(kind="ring", face="inner", diameter_mm=360),
+            part=Part(thickness_mm=8, width_mm=70, count=1, spares=1, trim_mm=0),
+            stock=Stock(species="ash_white", dryness="air_dried"),
+            build_up=BuildUp(laminae=4, adhesive="epoxy", press="band"),
+            form=FormChoice(side="inner", depth_mm=80),
+        ),
+        ("shape",),
+    ),
+    Example(
+        Job(
+            name="Scrolls over the orchard gate",
+            notes="Two mirrored scrolls, tightening inwards.",
+            shape=Polycurve(
+                kind="polycurve",
+                face="outer",
+                stretches=(
+                    Stretch(kind="straight", length_mm=220),
+                    Stretch(kind="easing", length_mm=260, to_radius_mm=420),
+                    Stretch(kind="arc", radius_mm=420, angle_deg=50),
+                    Stretch(kind="easing", length_mm=240, from_radius_mm=420, to_radius_mm=210),
+                    Stretch(kind="arc", radius_mm=210, angle_deg=55),
+                ),
+            ),
+            part=Part(thickness_mm=16, width_mm=34, count=2, spares=1, trim_mm=30, copies="pairs"),
+            stock=Stock(species="oak_white", dryness="air_dried", grain_slope=0.05, moisture_pct=12, lot=LOTS[2]),
+            build_up=BuildUp(laminae=8, adhesive="resorcinol"),
+            form=FormChoice(side="inner", depth_mm=70),
+        ),
+        ("shape", "stock"),
+    ),
 )
 
 
 def fill(store: Store) -> None:
     """Put the sample shop into an empty store. Needs a connection."""
     store.save_shop(SHOP)
+    for lot in LOTS:
+        store.keep_lot(lot)
     for example in EXAMPLES:
         job_id = store.add_job(example.job)
         for stage in example.settled:

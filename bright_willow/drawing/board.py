@@ -132,8 +132,23 @@ class Board:
             self.outlines[id(curve)] = known
         return known
 
+    def _ring_joints(self) -> None:
+        """Where the ends of each layer of a closed ring meet."""
+        y, mid = -self.half, self.on_form
+        for layer, lamina in zip(self.plan.ring, self.plan.laminae, strict=False):
+            station = layer.joint_deg / 360 * mid.length_mm
+            ends = []
+            for offset in (y, y + lamina.thickness_mm):
+                face = mid.parallel(offset)
+                ends.append(face.at(np.array([station * face.length_mm / mid.length_mm]))[0][0] + self.lift)
+            (x1, y1), (x2, y2) = ends
+            self.parts.append(self.line(x1, y1, x2, y2, "ring-joint"))
+            out = (ends[1] - ends[0]) / lamina.thickness_mm * (self.half - y + 16 * self.frame.px)  # type: ignore[union-attr]
+            self.parts.append(self.text(x1 + out[0], y1 + out[1], str(layer.number), "note", size=12))
+            y += lamina.thickness_mm
+
     def _blank(self) -> Curve:
-        trim = self.job.part.trim_mm
+        trim = self.plan.quantities.trim_mm
         return self.on_form.lengthened(trim, trim)
 
     def _fit(self) -> Frame:
@@ -162,7 +177,10 @@ class Board:
         self._strip()
         if self.stage in ("build_up", "form", "measure"):
             self._shapes()
-            lens(self)
+            if not self.job.shape.is_closed:
+                lens(self)
+        if self.stage in ("build_up", "form"):
+            self._ring_joints()
         if self.stage == "shape":
             dimensions(self)
             handles_drawn(self)
@@ -170,8 +188,13 @@ class Board:
         if self.stage != "measure":
             stick(self)
         self._key()
+        if self.job.hand_says:
+            px = self.frame.px
+            x, y = self.frame.left + self.frame.width / 2, self.frame.top - 22 * px
+            self.parts.append(self.text(x, y, self.job.hand_says, "figure hand-says", size=14))
+        of_pair = f", {self.job.hand_says}" if self.job.hand_says else ""
         title = (
-            f"{self.job.name}: {self.plan.geometry.mid.sweep_deg:.0f}° of arc, chord "
+            f"{self.job.name}{of_pair}: {self.plan.geometry.mid.sweep_deg:.0f}° of arc, chord "
             f"{format_length(self.plan.geometry.mid.chord_mm, self.unit)} and rise "
             f"{format_length(self.plan.geometry.mid.rise_mm, self.unit)} on the mid-line"
         )
@@ -216,7 +239,7 @@ class Board:
         """The part at true thickness: at its target while it is shaped, on the form once it is built up."""
         on_form = self.stage in ("build_up", "form")
         curve = self.on_form if on_form else self.released if self.stage == "measure" else self.target
-        if on_form and self.job.part.trim_mm:
+        if on_form and self.plan.quantities.trim_mm:
             self.parts.append(tag("path", tag("title", "trim"), d=self.outline(self._blank()), class_="blank"))
         name = "the part on the form" if on_form else "the part"
         self.parts.append(tag("path", tag("title", name), d=self.outline(curve), class_="strip"))
@@ -280,6 +303,8 @@ class Board:
     def _shapes(self) -> None:
         """Outlines of what the piece was, is and will be."""
         shapes = [("target", self.target), ("on-form", self.on_form)]
+        if self.job.shape.is_closed:
+            return
         if self.stage != "form" or self.job.form.school != "computed":
             shapes.append(("released", self.released))
         settles = self.plan.springback.settling_tip_mm.value > 0.2 * self.frame.px  # type: ignore[union-attr]

@@ -7,10 +7,9 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from ..core.arrays import Array
 from ..core.shape.arc import FACES
 from ..core.shape.curve import Curve
-from ..core.shape.handles import handles
+from ..core.shape.handles import MOST_POINTS, handles, laid_points
 from ..core.shape.outline import fitted
 from ..core.shape.shapes import Outline
 from ..core.units import format_length
@@ -24,6 +23,9 @@ def dimensions(board: Board) -> None:
     """Chord, rise and the tightest radius of the stated face, as a maker would check them."""
     reading = getattr(board.plan.geometry, board.job.shape.face)
     px = board.frame.px  # type: ignore[union-attr]
+    if board.job.shape.is_closed:
+        _diameter(board, reading.curve)
+        return
     curve = reading.curve
     points = curve.at(np.linspace(0, curve.length_mm, 97))[0] + board.lift
     start, end = points[0], points[-1]
@@ -52,27 +54,31 @@ def dimensions(board: Board) -> None:
     tightest(board, curve, reading.rise_mm)
 
 
+def _diameter(board: Board, curve: Curve) -> None:
+    """Across a ring, through its middle."""
+    radius = curve.length_mm / math.tau
+    top = curve.points_mm[0] + board.lift + np.array([0.0, 2 * radius])
+    middle = float(top[1]) - radius
+    says = f"diameter {format_length(2 * radius, board.unit)} · {FACES[board.job.shape.face]}"
+    board.parts.append(board.arrows(-radius, middle, radius, middle))
+    board.parts.append(board.text(0.0, middle + 8 * board.frame.px, says, "figure", size=14))  # type: ignore[union-attr]
+
+
 def points(board: Board) -> None:
     """The points an outline was made from, on the curve that was fitted to them."""
-    if not isinstance(board.job.shape, Outline):
+    shape, px = board.job.shape, board.frame.px  # type: ignore[union-attr]
+    if not isinstance(shape, Outline):
         return
-    fit, px = fitted(board.job.shape.points_mm, board.job.shape.slack_mm), board.frame.px  # type: ignore[union-attr]
-    step = max(1, len(fit.placed_mm) // 200)
-    face = getattr(board.plan.geometry, board.job.shape.face).curve
-    turn = float(face.headings_rad[0] - fit.curve.headings_rad[0])
-    c, s = math.cos(turn), math.sin(turn)
-    start, there = fit.curve.points_mm[0], face.points_mm[0] + board.lift
-
-    def laid(points: Array) -> Array:
-        return np.asarray((points - start) @ np.array([[c, s], [-s, c]]) + there)
-
-    for x, y in laid(fit.placed_mm[::step]):
-        board.parts.append(tag("circle", cx=num(x), cy=num(-y), r=num(2.2 * px), class_="fit-point"))
-    (place,), _ = fit.curve.at(np.array([fit.at_mm]))
-    x, y = laid(place)
+    laid = laid_points(board.job)
+    if len(laid) > MOST_POINTS:  # fewer stand there as handles
+        for x, y in laid[:: max(1, len(laid) // 200)]:
+            board.parts.append(tag("circle", cx=num(x), cy=num(-y), r=num(2.2 * px), class_="fit-point"))
+    fit = fitted(shape.points_mm, shape.slack_mm)
+    nearest = laid[fit.worst_point]
     says = f"furthest from the points here: {format_length(fit.largest_mm, board.unit, decimals=2)}"
-    ring = tag("circle", tag("title", says), cx=num(x), cy=num(-y), r=num(9 * px), class_="fit-worst")
-    board.parts += [ring, board.text(x, y + 16 * px, says, "note faint", size=12)]
+    x, y = nearest
+    ring = tag("circle", tag("title", says), cx=num(x), cy=num(-y), r=num(11 * px), class_="fit-worst")
+    board.parts += [ring, board.text(x, y + 18 * px, says, "note faint", size=12)]
 
 
 def tightest(board: Board, curve: Curve, rise_mm: float) -> None:
@@ -96,14 +102,18 @@ def tightest(board: Board, curve: Curve, rise_mm: float) -> None:
 
 
 def handles_drawn(board: Board) -> None:
+    """Everything that can be taken hold of, within reach of a finger; numbered tags carry a stretch elsewhere."""
     px = board.frame.px  # type: ignore[union-attr]
-    for h in handles(board.job.shape):
+    for h in handles(board.job):
+        at = {"cx": num(h.x_mm), "cy": num(-h.y_mm)}
+        body = tag("title", h.says) + tag("circle", r=num(16 * px), class_="reach", **at)
+        body += tag("circle", r=num((7 if h.look == "knob" else 10) * px), class_=f"knob {h.look}", **at)
+        if h.text:
+            body += board.text(h.x_mm, h.y_mm - 4.5 * px, h.text, f"handle-text {h.look}", size=13)
         board.parts.append(
             tag(
                 "g",
-                tag("title", h.says)
-                + tag("circle", cx=num(h.x_mm), cy=num(-h.y_mm), r=num(16 * px), class_="reach")
-                + tag("circle", cx=num(h.x_mm), cy=num(-h.y_mm), r=num(7 * px), class_="knob"),
+                body,
                 class_="handle",
                 data_handle=h.name,
                 tabindex=0,

@@ -43,16 +43,20 @@ def story_stick_pdf(job: Job, plan: Plan, *, paper: str, unit: Unit) -> bytes:
                 check_bar(canvas, MARGIN_MM, MARGIN_MM)
                 y = height - MARGIN_MM - STRIP_MM - 6
             left = start + piece * (window - LAP_MM)
-            title = f"{job.name} · {name} · {piece + 1} of {pieces}"
+            title = f"{job.name}{_hand(job)} · {name} · {piece + 1} of {pieces}"
             _piece(canvas, plan.stick, line, left, min(left + window, end), y, title, unit)
             y -= STRIP_MM + GAP_MM
     canvas.save()
     return out.getvalue()
 
 
+def _hand(job: Job) -> str:
+    return f", {job.hand_says}" if job.hand_says else ""
+
+
 def _list(canvas: Any, job: Job, plan: Plan, width: float, height: float, unit: Unit) -> None:
     canvas.setFont("Helvetica-Bold", 15)
-    canvas.drawString(MARGIN_MM * MM, (height - 18) * MM, f"{job.name[:60]}: story stick")
+    canvas.drawString(MARGIN_MM * MM, (height - 18) * MM, f"{job.name[:60]}{_hand(job)}: story stick")
     canvas.setFont("Helvetica", 10)
     says = "Distances from the centre, along each face of the blank on the form. Print at 100 % and check the bar."
     canvas.drawString(MARGIN_MM * MM, (height - 26) * MM, says)

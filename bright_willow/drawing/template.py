@@ -126,8 +126,11 @@ class Template:
 def form_template(job: Job, plan: Plan, unit: Unit) -> Template:
     """The template of a plan's form: face, body, marks, words."""
     face = form_face(plan)
-    template = Template(f"{job.name}: form")
+    of_pair = f"{job.hand_says}: " if job.hand_says else ""
+    template = Template(f"{of_pair}{job.name}: form")
     line = Chain.of("FACE", face.curve, face)
+    if job.shape.is_closed:
+        return _drum(template, job, plan, face, line, unit)
     template.chains.append(line)
     if face.back is not None:
         body = line.then(Chain.of("BODY", face.back, face))
@@ -141,6 +144,37 @@ def form_template(job: Job, plan: Plan, unit: Unit) -> Template:
     template.chains.append(Chain.line("MARKS", (left, 0.0), (right, 0.0), dashed=True))
     says = "base line: heights in the table of offsets are above it"
     template.words.append(Words(left + 160.0, 4.0, says, beside_line=False))
+    return template
+
+
+def _drum(template: Template, job: Job, plan: Plan, face: FormFace, line: Chain, unit: Unit) -> Template:
+    """The drum of a closed ring: two circles, or one disc, with its centre, its mark, and the joint of each layer."""
+    template.chains.append(Chain("FACE", line.points[:-1], line.bulges, True))
+    if face.back is not None:
+        back = Chain.of("BODY", face.back, face)
+        template.chains.append(Chain("BODY", back.points[:-1], back.bulges, True))
+    radius = face.curve.length_mm / (2 * np.pi)
+    centre = line.points[0] + np.array([0.0, radius])
+    for dx, dy in ((15.0, 0.0), (0.0, 15.0)):
+        a, b = (float(centre[0] - dx), float(centre[1] - dy)), (float(centre[0] + dx), float(centre[1] + dy))
+        template.chains.append(Chain.line("MARKS", a, b))
+    inwards = -1.0 if face.side == "inner" else 1.0
+    for layer in plan.ring:
+        (point,), _ = face.curve.at(np.array([layer.joint_deg / 360 * face.curve.length_mm]))
+        foot = face.laid(np.array([point]))[0]
+        out = (foot - centre) / radius * inwards
+        a, b = foot, foot + out * 12
+        template.chains.append(Chain.line("MARKS", (float(a[0]), float(a[1])), (float(b[0]), float(b[1]))))
+        spot = foot + out * 18
+        template.words.append(Words(float(spot[0]), float(spot[1]) - 2, f"{layer.number}", 5.0))
+    lines = [job.name, f"this face to the wood: {face.side} face of the ring"]
+    lines += [
+        f"diameter {format_length(2 * radius, unit)}",
+        "numbers: joint of each layer",
+        "the line is the finished edge",
+    ]
+    for i, text in enumerate(lines):
+        template.words.append(Words(float(centre[0]), float(centre[1]) - 28 - 11 * i, text, 6.0 if i == 0 else 4.5))
     return template
 
 
@@ -165,6 +199,7 @@ def _marks(template: Template, job: Job, plan: Plan, unit: Unit) -> None:
     middle, across, _ = foot(face.middle_mm)
     radius = plan.form.face.least_radius_mm
     lines = [job.name, f"this face to the wood: {face.side} face of the part"]
+    lines[1:1] = [job.hand_says] if job.hand_says else []
     if plan.form.is_one_arc and radius:
         lines.append(f"trammel {format_length(radius, unit)}, sweep {plan.form.face.sweep_deg:.2f}°")
     lines.append("the line is the finished edge")

@@ -124,7 +124,7 @@ def _cover(canvas: Any, job: Job, plan: Plan, template: Template, sheets: Tiling
     canvas.setPageSize((width * MM, height * MM))
     y = height - 20
     canvas.setFont("Helvetica-Bold", 16)
-    canvas.drawString(MARGIN_MM * MM, y * MM, job.name[:70])
+    canvas.drawString(MARGIN_MM * MM, y * MM, job.name[:70] + (f": {job.part.hand.upper()}" if job.hand_says else ""))
     canvas.setFont("Helvetica", 10)
     face = plan.form.face
     first = plan.laminae[0]

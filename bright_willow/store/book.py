@@ -6,7 +6,7 @@ import datetime as dt
 import threading
 from collections.abc import Callable, Iterable, Iterator
 from contextlib import contextmanager
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 
@@ -15,11 +15,12 @@ from playhouse.migrations import Runner
 from pydantic import ValidationError
 
 from ..core.job import Job
-from ..core.learning.built_form import BuiltForm
+from ..core.learning.built_form import FAILED, BuiltForm
 from ..core.learning.experience import Bend, Learnt, learn
 from ..core.shape.arc import Face
 from ..core.shop.shop import Shop
-from .tables import ALL, FormRow, JobRow, MeasurementRow, PieceRow, RevisionRow, ShopRow, database
+from ..core.wood.lot import Lot
+from .tables import ALL, FormRow, JobRow, LotRow, MeasurementRow, PieceRow, RevisionRow, ShopRow, database
 
 MIGRATIONS = Path(__file__).parent / "migrations"
 PRAGMAS = {"journal_mode": "wal", "foreign_keys": 1, "busy_timeout": 5000, "synchronous": "full"}
@@ -66,7 +67,7 @@ class Measurement:
 
 @dataclass(frozen=True)
 class Piece:
-    """A piece off a form, with its measurements in order of day."""
+    """A piece off a form, with its measurements in order of day; none where it failed before it could be measured."""
 
     id: int
     form_id: int
@@ -75,6 +76,20 @@ class Piece:
     left_out: bool
     note: str
     measurements: tuple[Measurement, ...]
+    hand: str = ""
+
+    @property
+    def has_failed(self) -> bool:
+        """Whether it can no longer be used."""
+        return self.mishap in FAILED
+
+
+@dataclass(frozen=True)
+class KeptLot:
+    """A lot on the rack."""
+
+    id: int
+    lot: Lot
 
 
 @dataclass(frozen=True)
@@ -158,6 +173,34 @@ class Store:
                 ShopRow.update(body=shop.model_dump_json()).where(ShopRow.id == row.id).execute()
             else:
                 ShopRow.create(body=shop.model_dump_json())
+
+    # -- rack -----------------------------------------------------------------------------------------------------
+    def lots(self) -> list[KeptLot]:
+        """Every lot on the rack, by name. Names are unique."""
+        return [KeptLot(r.id, Lot.model_validate_json(r.body)) for r in LotRow.select().order_by(LotRow.name)]
+
+    def lot(self, lot_id: int) -> KeptLot:
+        """Raises: NotThere."""
+        row = LotRow.get_or_none(LotRow.id == lot_id)
+        if row is None:
+            raise NotThere("There is no such lot.")
+        return KeptLot(row.id, Lot.model_validate_json(row.body))
+
+    def keep_lot(self, lot: Lot, lot_id: int | None = None) -> int | None:
+        """A new lot, or an old one changed. None when another lot has that name."""
+        with self.db.atomic("IMMEDIATE"):
+            namesake = LotRow.get_or_none(LotRow.name == lot.name)
+            if namesake is not None and namesake.id != lot_id:
+                return None
+            if lot_id is None:
+                return int(LotRow.create(name=lot.name, body=lot.model_dump_json()).id)
+            LotRow.update(name=lot.name, body=lot.model_dump_json()).where(LotRow.id == lot_id).execute()
+        return lot_id
+
+    def remove_lot(self, lot_id: int) -> None:
+        """Take a used-up lot off the rack; jobs keep what they know of it."""
+        self.lot(lot_id)
+        LotRow.delete().where(LotRow.id == lot_id).execute()
 
     # -- jobs -----------------------------------------------------------------------------------------------------
     def jobs(self) -> list[JobState]:
@@ -302,7 +345,7 @@ class Store:
             seen.setdefault(m.piece_id, []).append(Measurement(m.id, m.day, m.chord_mm, m.rise_mm, m.face, m.error_mm))
         for r in rows:
             found.setdefault(r.form_id, []).append(
-                Piece(r.id, r.form_id, r.label, r.mishap, r.left_out, r.note, tuple(seen.get(r.id, ())))
+                Piece(r.id, r.form_id, r.label, r.mishap, r.left_out, r.note, tuple(seen.get(r.id, ())), r.hand)
             )
         return found
 
@@ -319,14 +362,26 @@ class Store:
         mishap: str = "",
         left_out: bool = False,
         note: str = "",
+        hand: str = "",
     ) -> int:
         """A piece with its first measurement, together or not at all."""
         with self.db.atomic("IMMEDIATE"):
-            piece = PieceRow.create(form=form_id, label=label, mishap=mishap, left_out=left_out, note=note)
+            piece = PieceRow.create(form=form_id, label=label, mishap=mishap, left_out=left_out, note=note, hand=hand)
             MeasurementRow.create(
                 piece=piece, day=day, chord_mm=chord_mm, rise_mm=rise_mm, face=face, error_mm=error_mm
             )
         return int(piece.id)
+
+    def add_failed(self, form_id: int, *, label: str, mishap: str, note: str = "", hand: str = "") -> int:
+        """A piece that failed before it could be measured: it counts for the yield, and teaches no springback."""
+        made = PieceRow.create(form=form_id, label=label, mishap=mishap, left_out=True, note=note, hand=hand)
+        return int(made.id)
+
+    def remove_piece(self, piece_id: int) -> int:
+        """Take a piece out with all its measurements. Returns the job's id. Raises: NotThere."""
+        form, _ = self.piece(piece_id)
+        PieceRow.delete().where(PieceRow.id == piece_id).execute()
+        return form.job_id
 
     def piece(self, piece_id: int) -> tuple[KeptForm, Piece]:
         """A piece and the form it came off. Raises: NotThere."""
@@ -368,6 +423,8 @@ class Store:
     def _bends(self) -> Iterable[Bend]:
         for form in self.forms():
             for piece in form.pieces:
+                if not piece.measurements:
+                    continue
                 first = piece.measurements[0]
                 yield form.built.record(
                     chord_mm=first.chord_mm,
@@ -387,9 +444,18 @@ class Store:
             "select (select count(*) from measurement), (select coalesce(sum(chord_mm), 0) from measurement),"
             " (select coalesce(sum(rise_mm), 0) from measurement), (select coalesce(max(id), 0) from measurement),"
             " (select count(*) from piece), (select coalesce(sum(left_out), 0) from piece),"
-            " (select coalesce(sum(id * left_out), 0) from piece)"
+            " (select coalesce(sum(id * left_out), 0) from piece), (select coalesce(max(id), 0) from piece)"
         )
         mark = cursor.fetchone()
         if self._learnt is None or self._learnt[0] != mark:
-            self._learnt = (mark, learn(self.bends()))
+            self._learnt = (mark, replace(learn(self.bends()), made=self._made()))
         return self._learnt[1]
+
+    def _made(self) -> dict[tuple[str, str], tuple[int, int]]:
+        """Pieces that came out whole, and that failed, by way and stock group."""
+        made: dict[tuple[str, str], tuple[int, int]] = {}
+        for form in self.forms():
+            good, failed = made.get((form.built.way, form.built.group), (0, 0))
+            lost = sum(piece.has_failed for piece in form.pieces)
+            made[form.built.way, form.built.group] = (good + len(form.pieces) - lost, failed + lost)
+        return made

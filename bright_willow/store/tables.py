@@ -79,6 +79,7 @@ class PieceRow(Row):
     mishap = CharField(default="")
     left_out = BooleanField(default=False)
     note = TextField(default="")
+    hand = CharField(default="")
 
     class Meta:
         table_name = "piece"
@@ -98,4 +99,14 @@ class MeasurementRow(Row):
         table_name = "measurement"
 
 
-ALL = (ShopRow, JobRow, RevisionRow, FormRow, PieceRow, MeasurementRow)
+class LotRow(Row):
+    """A lot of boards on the rack."""
+
+    name = CharField(unique=True)
+    body = TextField()
+
+    class Meta:
+        table_name = "lot"
+
+
+ALL = (ShopRow, LotRow, JobRow, RevisionRow, FormRow, PieceRow, MeasurementRow)

@@ -19,7 +19,7 @@ from .. import __version__
 from ..core.job import JobFaulty, faults_in
 from ..store.book import NotThere, Store
 from .guard import Guard
-from .pages import api, book, job, jobs, measure, shop
+from .pages import api, book, job, jobs, measure, rack, shop
 from .render import render
 
 STATIC = Path(__file__).parent / "static"
@@ -55,7 +55,7 @@ def create_app(store: Store) -> FastAPI:
         description="Works out how to bend wood. All lengths in mm, curvature in 1/mm, angles in degrees.",
     )
     app.state.store = store
-    for page in (jobs, job, measure, book, shop, api):
+    for page in (jobs, job, measure, rack, book, shop, api):
         app.include_router(page.router)
     app.mount("/static", Shipped(directory=STATIC), name="static")
     app.add_exception_handler(NotThere, _not_there)  # type: ignore[arg-type]

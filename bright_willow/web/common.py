@@ -9,6 +9,7 @@ from fastapi import Path, Request
 from fastapi.responses import HTMLResponse, RedirectResponse, Response
 
 from ..store.book import Store
+from .rack import lot_lines
 from .render import render
 from .views import JobView, job_view
 
@@ -47,6 +48,8 @@ def view_of(request: Request, job_id: int, stage: str, **more: Any) -> JobView:
     """The view of a stored job; `job` among `more` shows a preview in its place. Needs a connection."""
     store = store_of(request)
     state = store.job(job_id)
+    if stage == "stock":
+        more.setdefault("lots", lot_lines(store))
     return job_view(
         state,
         more.pop("job", state.job),

@@ -5,8 +5,9 @@ One table serves the page, the reading of what was typed, and the sentences besi
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any, Literal
 
 from ..core.errors import Fault, OutOfRange
@@ -14,12 +15,16 @@ from ..core.form.schools import SCHOOLS
 from ..core.job import Job, JobFaulty, read_job
 from ..core.shape.arc import FACES
 from ..core.shape.restated import restated
+from ..core.shape.shapes import Polycurve
 from ..core.shop.adhesive import adhesive_table
 from ..core.units import Unit, format_length, parse_count, parse_length_mm, parse_number
-from ..core.wood.species import species_table
-from .typed_rows import read_layers, read_points, read_stretches, shown_layer, shown_stretch
+from ..core.wood.lot import DRYNESS
+from ..core.wood.sheets import sheet_table
+from ..core.wood.species import OwnWood, wood_table
+from .rows import length_of, stretch_of
+from .typed_points import read_points
 
-Kind = Literal["text", "length", "angle", "count", "choice", "stretches", "points", "layers", "number"]
+Kind = Literal["text", "length", "angle", "count", "choice", "points", "number", "rung", "yes_no", "lengths"]
 
 
 @dataclass(frozen=True)
@@ -32,9 +37,15 @@ class Field:
     hint: str = ""
     choices: tuple[tuple[str, str], ...] = ()
     look: Literal["select", "pills", "ladder"] = "select"
+    may_be_empty: bool = False
 
 
-_SPECIES = tuple((s.key, s.name) for s in sorted(species_table().values(), key=lambda s: (s.kind, s.name)))
+def wood_choices(woods: tuple[OwnWood, ...] = ()) -> tuple[tuple[str, str], ...]:
+    """Every wood that can be chosen, the shop's own and corrected ones marked."""
+    rows = sorted(wood_table(woods).values(), key=lambda s: (s.kind, s.name))
+    return tuple((s.key, f"{s.name} (own figures)" if s.own else s.name) for s in rows)
+
+
 _GLUES = tuple((a.key, a.name) for a in adhesive_table().values())
 _SLOPES = (
     ("0.0", "straight"),
@@ -54,6 +65,7 @@ KIND_NAMES = (
     ("u", "U: legs, corners, flat"),
     ("s", "S: two opposed arcs"),
     ("hoop", "open hoop"),
+    ("ring", "closed ring"),
     ("eased_arc", "arc that eases in and out"),
     ("parabola", "parabola"),
     ("ellipse", "ellipse"),
@@ -121,6 +133,7 @@ OWN_FIELDS: dict[str, tuple[Field, ...]] = {
         _angle("second_angle_deg", "Second angle"),
         _length("straight_mm", "Straight between"),
     ),
+    "ring": (_length("diameter_mm", "Diameter"),),
     "hoop": (_length("diameter_mm", "Diameter"), _length("gap_mm", "Gap", "between the ends, along the face")),
     "eased_arc": (
         _length("radius_mm", "Radius"),
@@ -136,18 +149,12 @@ OWN_FIELDS: dict[str, tuple[Field, ...]] = {
         _length("half_width_mm", "Half width"),
         _length("height_mm", "Height"),
     ),
-    "polycurve": (
-        Field(
-            "shape.stretches",
-            "Stretches, one a line",
-            "stretches",
-            "straight 200 · arc 300 90 (radius, angle; − bends the other way) · "
-            "easing 120 0 300 (length, from and to radius; 0 is straight)",
-        ),
-    ),
+    "polycurve": (),  # its stretches are rows: row_fields
     "outline": (
         Field("shape.points_mm", "Points, one a line: across, up", "points", "typed, or pasted from a spreadsheet"),
         _length("slack_mm", "Smoothing", "how far the curve may leave the points"),
+        Field("shape.from_other_end", "Start at the other end", "yes_no", "left and right change places", look="pills"),
+        Field("shape.turned_over", "Bend the other way", "yes_no", "where it bulges the wrong way", look="pills"),
     ),
 }
 PART = (
@@ -156,17 +163,24 @@ PART = (
     Field("part.count", "How many", "count"),
     Field("part.spares", "Spares", "count", "some break"),
     Field("part.trim_mm", "Trim at each end", "length", "cut off after gluing"),
+    Field(
+        "part.copies",
+        "Copies",
+        "choice",
+        choices=(("alike", "all alike"), ("pairs", "pairs, left and right")),
+        look="pills",
+    ),
+)
+PAIRS = (
+    Field("part.hand", "Drawn is the", "choice", choices=(("left", "left"), ("right", "right")), look="pills"),
+    Field("part.mate_tolerance_mm", "Mates may differ by", "length", "in chord or rise"),
 )
 STAGE_FIELDS: dict[str, tuple[Field, ...]] = {
     "stock": (
-        Field("stock.species", "Species", "choice", choices=_SPECIES),
-        Field(
-            "stock.dryness",
-            "Dryness",
-            "choice",
-            look="pills",
-            choices=(("kiln_dried", "kiln-dried"), ("air_dried", "air-dried"), ("green", "green")),
-        ),
+        Field("stock.species", "Species", "choice"),
+        Field("stock.dryness", "Dryness", "choice", look="pills", choices=tuple(DRYNESS.items())),
+        Field("stock.moisture_pct", "Moisture, %", "number", "if it was measured", may_be_empty=True),
+        Field("stock.figured", "Figured", "yes_no", look="pills"),
         Field(
             "stock.grain_slope",
             "Run-out of the grain",
@@ -184,12 +198,6 @@ STAGE_FIELDS: dict[str, tuple[Field, ...]] = {
             choices=(("equal", "equal laminae"), ("layers", "layer by layer")),
         ),
         Field(
-            "build_up.layers",
-            "Layers, from the inside out, one a line",
-            "layers",
-            "thickness, wood or sheet, and “bent 300” if it was bent to that radius before",
-        ),
-        Field(
             "build_up.press",
             "Pressed by",
             "choice",
@@ -198,7 +206,7 @@ STAGE_FIELDS: dict[str, tuple[Field, ...]] = {
         ),
         Field("build_up.gauge_kpa", "Gauge reads, kPa", "number", "85 is a good bag at the sea"),
         Field("build_up.band_kn", "Band tension, kN", "number", "a ratchet band holds about 2.5"),
-        Field("build_up.laminae", "Laminae", "count", look="ladder"),
+        Field("build_up.laminae", "Laminae", "rung", look="ladder"),
         Field("build_up.adhesive", "Glue", "choice", choices=_GLUES),
     ),
     "form": (
@@ -217,43 +225,100 @@ STAGE_FIELDS: dict[str, tuple[Field, ...]] = {
         Field("form.liner_mm", "Liner or release film", "length", "between face and wood; 0 for wax or tape"),
         Field("form.depth_mm", "Depth of the body", "length", "from the face to its back; clamps seat there"),
     ),
+    "way": (),
     "measure": (),
 }
 
 
-def fields_for(stage: str, job: Job) -> tuple[Field, ...]:
-    """The inputs of a stage for this job."""
+def fields_for(stage: str, job: Job, woods: tuple[OwnWood, ...] = ()) -> tuple[Field, ...]:
+    """The inputs of a stage for this job, in a shop with these woods of its own."""
+    if stage == "stock":
+        choices = {"stock.species": wood_choices(woods), "stock.grain_slope": slope_choices(job.stock.grain_slope)}
+        return tuple(replace(f, choices=choices.get(f.name, f.choices)) for f in STAGE_FIELDS[stage])
     if stage != "shape":
-        return STAGE_FIELDS[stage]
-    return (*COMMON_SHAPE, *OWN_FIELDS[job.shape.kind], *PART)
+        return (*STAGE_FIELDS[stage], *row_fields(stage, job, woods))
+    pairs = PAIRS if job.part.copies == "pairs" else ()
+    return (*COMMON_SHAPE, *OWN_FIELDS[job.shape.kind], *row_fields(stage, job), *PART, *pairs)
+
+
+def slope_choices(slope: float) -> tuple[tuple[str, str], ...]:
+    """The run-outs of the table, and the one that was measured where it is another."""
+    if str(slope) in dict(_SLOPES):
+        return _SLOPES
+    return (*_SLOPES, (str(slope), f"1 in {1 / slope:.0f}, as measured"))
+
+
+STRETCHES = (("straight", "straight"), ("arc", "arc"), ("easing", "easing"))
+
+
+def row_fields(stage: str, job: Job, woods: tuple[OwnWood, ...] = ()) -> tuple[Field, ...]:
+    """The inputs of the rows a stage edits, row after row."""
+    if stage == "shape" and isinstance(job.shape, Polycurve):
+        return tuple(f for i, s in enumerate(job.shape.stretches) for f in stretch_fields(i, s.kind))
+    if stage == "build_up" and job.build_up.lay_up == "layers":
+        made_of = (*((s.key, s.name) for s in sheet_table().values()), *wood_choices(woods))
+        return tuple(f for i in range(len(job.build_up.layers)) for f in layer_fields(i, made_of))
+    return ()
+
+
+def stretch_fields(i: int, kind: str) -> tuple[Field, ...]:
+    """The inputs of one stretch."""
+    at, n = f"shape.stretches.{i}.", i + 1
+    length = Field(f"{at}length_mm", f"Length of stretch {n}", "length", "length")
+    own = {
+        "straight": (length,),
+        "arc": (
+            Field(f"{at}radius_mm", f"Radius of stretch {n}", "length", "radius"),
+            Field(f"{at}angle_deg", f"Angle of stretch {n}", "angle", "angle"),
+        ),
+        "easing": (
+            length,
+            Field(f"{at}from_radius_mm", f"Stretch {n} from radius", "length", "from", may_be_empty=True),
+            Field(f"{at}to_radius_mm", f"Stretch {n} to radius", "length", "to", may_be_empty=True),
+        ),
+    }[kind]
+    return (Field(f"{at}kind", f"Stretch {n}", "choice", choices=STRETCHES), *own)
+
+
+def layer_fields(i: int, made_of: tuple[tuple[str, str], ...]) -> tuple[Field, ...]:
+    """The inputs of one layer, counted from the inner face."""
+    at, n = f"build_up.layers.{i}.", i + 1
+    return (
+        Field(f"{at}thickness_mm", f"Thickness of layer {n}", "length", "thick"),
+        Field(f"{at}material", f"Layer {n} is", "choice", choices=made_of),
+        Field(f"{at}bent_radius_mm", f"Layer {n} bent before to", "length", "flat", may_be_empty=True),
+    )
 
 
 def value_at(data: Mapping[str, Any], name: str) -> Any:
     """A value by its dotted name."""
     at: Any = data
     for part in name.split("."):
-        at = at[part]
+        at = at[int(part)] if part.isdigit() else at[part]
     return at
 
 
 def put_at(data: dict[str, Any], name: str, value: Any) -> None:
     """Set a value by its dotted name."""
     *path, last = name.split(".")
+    at: Any = data
     for part in path:
-        data = data[part]
-    data[last] = value
+        at = at[int(part)] if part.isdigit() else at[part]
+    at[last] = value
 
 
 def shown(field: Field, value: Any, unit: Unit) -> str:
     """What stands in an input for a value."""
+    if value is None:
+        return ""
+    if field.kind == "yes_no":
+        return "yes" if value else "no"
+    if field.kind == "lengths":
+        return "; ".join(format_length(mm, unit, decimals=2, with_unit=False) for mm in value)
     if field.kind == "length":
         return format_length(float(value), unit, decimals=2, with_unit=False)
     if field.kind in ("angle", "number"):
         return _plain(float(value))
-    if field.kind == "stretches":
-        return "\n".join(shown_stretch(row, unit) for row in value)
-    if field.kind == "layers":
-        return "\n".join(shown_layer(row, unit) for row in value)
     if field.kind == "points":
         return "\n".join(
             ", ".join(format_length(mm, unit, decimals=2, with_unit=False) for mm in point) for point in value
@@ -265,7 +330,17 @@ def _plain(value: float) -> str:
     return f"{value:.3f}".rstrip("0").rstrip(".")
 
 
-def read_fields(job: Job, fields: tuple[Field, ...], typed: Mapping[str, str], unit: Unit) -> Job:
+def shown_in(field: Field, data: Mapping[str, Any], unit: Unit) -> str:
+    """What stands in an input of a job; a rung is its count, and how thick all but the last are if that differs."""
+    value = value_at(data, field.name)
+    if field.kind == "rung" and data["build_up"]["lamina_mm"]:
+        return f"{value}@{data['build_up']['lamina_mm']:g}"
+    return shown(field, value, unit)
+
+
+def read_fields(
+    job: Job, fields: tuple[Field, ...], typed: Mapping[str, str], unit: Unit, woods: tuple[OwnWood, ...] = ()
+) -> Job:
     """The job with what was typed. A length left as it was shown keeps its exact value.
 
     Raises: JobFaulty with every fault at once, each beside its field.
@@ -276,12 +351,15 @@ def read_fields(job: Job, fields: tuple[Field, ...], typed: Mapping[str, str], u
         if field.name not in typed:
             continue
         text = typed[field.name][:2_000_000].replace("\r\n", "\n")
-        if text == shown(field, value_at(before, field.name), unit):
+        if text == shown_in(field, before, unit):
             continue
         try:
             put_at(data, field.name, read_text(field, text, unit))
-        except OutOfRange as error:
-            faults.append(error.fault(unit))
+            if field.kind == "rung":
+                data["build_up"]["lamina_mm"] = float(text.partition("@")[2]) if "@" in text else None
+        except (OutOfRange, ValueError) as error:
+            faults.append(error.fault(unit) if isinstance(error, OutOfRange) else Fault(field.name, "Take a rung."))
+    _follow(job, data)
     if data["shape"]["kind"] != before["shape"]["kind"]:
         data["shape"] = restated(job.shape, str(data["shape"]["kind"]))
         faults = [f for f in faults if not f.field.startswith("shape.")]
@@ -290,7 +368,7 @@ def read_fields(job: Job, fields: tuple[Field, ...], typed: Mapping[str, str], u
         data["build_up"]["layers"] = [{"thickness_mm": each, "material": job.stock.species}] * job.build_up.laminae
         faults = [f for f in faults if f.field != "build_up.layers"]
     try:
-        made = read_job(data, unit)
+        made = read_job(data, unit, woods)
     except JobFaulty as error:
         known = {f.field for f in faults}
         raise JobFaulty(faults + [f for f in error.faults if f.field not in known]) from None
@@ -299,8 +377,29 @@ def read_fields(job: Job, fields: tuple[Field, ...], typed: Mapping[str, str], u
     return made
 
 
+def _follow(job: Job, data: dict[str, Any]) -> None:
+    """What must change along: a stretch that becomes another kind, laminae when the part becomes thicker or thinner."""
+    if isinstance(job.shape, Polycurve) and data["shape"]["kind"] == "polycurve":
+        rows = [
+            row if row["kind"] == old.kind else stretch_of(row["kind"], length_of(old.model_dump()))
+            for row, old in zip(data["shape"]["stretches"], job.shape.stretches, strict=True)
+        ]
+        data["shape"]["stretches"] = rows
+    lamina = data["build_up"]["lamina_mm"]
+    if lamina and data["part"]["thickness_mm"] != job.part.thickness_mm:
+        data["build_up"] |= {"laminae": max(2, math.ceil(data["part"]["thickness_mm"] / lamina - 1e-6))}
+
+
 def read_text(field: Field, text: str, unit: Unit) -> Any:
     """The value of a typed text. Raises: OutOfRange with a sentence."""
+    if field.may_be_empty and not text.strip():
+        return None
+    if field.kind == "yes_no":
+        return text == "yes"
+    if field.kind == "lengths":
+        return [parse_length_mm(part, unit, field.name) for part in text.split(";") if part.strip()]
+    if field.kind == "rung":
+        return parse_count(text.partition("@")[0], field.name, "a whole number")
     if field.kind == "length":
         return parse_length_mm(text, unit, field.name)
     if field.kind == "angle":
@@ -309,10 +408,6 @@ def read_text(field: Field, text: str, unit: Unit) -> Any:
         return parse_number(text, field.name, "a number")
     if field.kind == "count":
         return parse_count(text, field.name, "a whole number")
-    if field.kind == "stretches":
-        return read_stretches(text, unit, field.name)
-    if field.kind == "layers":
-        return read_layers(text, unit, field.name)
     if field.kind == "points":
         return read_points(text, unit, field.name)
     if field.kind == "choice":

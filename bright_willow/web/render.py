@@ -10,7 +10,7 @@ from jinja2 import Environment, FileSystemLoader, StrictUndefined
 from markupsafe import Markup
 
 from ..core.estimate import GRADES
-from ..core.units import format_force, format_length, format_moment, format_pressure
+from ..core.units import format_force, format_length, format_moment, format_pressure, format_wood
 
 HERE = Path(__file__).parent
 ICONS = HERE / "static" / "icons"
@@ -48,6 +48,8 @@ def environment() -> Environment:
         moment=format_moment,
         times=lambda ratio: f"{ratio:.1f} ×",
         angle=lambda degrees: f"{degrees:.1f}°",
+        sentence=lambda text: text[:1].upper() + text[1:].rstrip(".") + ".",
+        wood=format_wood,
         day=lambda d: f"{d.day} {d:%b %Y}",
         short_day=lambda d: f"{d.day} {d:%b}",
     )

@@ -4,16 +4,17 @@ from __future__ import annotations
 
 import datetime as dt
 from dataclasses import dataclass
-from typing import Any
 
 from markupsafe import Markup
 
+from ..core.compare import WayReading, compare_ways
 from ..core.errors import OutOfRange
 from ..core.findings import Finding, Level, worst
 from ..core.form.schools import SCHOOLS
 from ..core.job import Job
 from ..core.learning.built_form import MISHAPS, Comparison, compare
 from ..core.learning.experience import Learnt
+from ..core.learning.mates import Mates, Reading, hands_say, mated
 from ..core.plan import checked_plan
 from ..core.plan_parts import Plan
 from ..core.shape.arc import FACES
@@ -23,13 +24,17 @@ from ..core.shop.shop import Shop
 from ..core.units import Unit, format_length, format_wood
 from ..core.ways.cold_lamination import feel_of
 from ..core.wood.sheets import Sheet, sheet_table
-from ..core.wood.species import Species, species
+from ..core.wood.species import Species, wood_table
 from ..drawing.board import Frame, Measured, OffTheForm, board_svg
+from ..drawing.refused import refused_svg
+from ..drawing.sheet_drawing import sheet_svg
 from ..store.book import JobState, KeptForm, Piece
-from .fields import OWN_FIELDS, Field, fields_for, shown
+from .fields import OWN_FIELDS, Field, fields_for, shown_in
+from .rack import LotLine
 
 STAGES: tuple[tuple[str, str], ...] = (
     ("shape", "Shape"),
+    ("way", "Way"),
     ("stock", "Stock"),
     ("build_up", "Build-up"),
     ("form", "Form"),
@@ -119,8 +124,22 @@ class JobView:
     file_says: str
     file_fault: bool
     fit_says: str
+    other_faults: tuple[str, ...]
+    rows: list[list[Input]]
+    ways: tuple[WayReading, ...]
+    lots: list[LotLine]
+    failed: list[Piece]
+    mates: tuple[Mates, ...]
+    hands_say: str
+    next_hand: str
+    sheet_drawings: list[Markup]
     mishaps: tuple[tuple[str, str], ...] = tuple(MISHAPS.items())
     faces: tuple[tuple[str, str], ...] = tuple(FACES.items())
+
+    @property
+    def mishap_says(self) -> dict[str, str]:
+        """Words for what went wrong."""
+        return MISHAPS
 
     @property
     def sheets(self) -> list[Sheet]:
@@ -155,6 +174,7 @@ def job_view(
     typed: dict[str, str] | None = None,
     faults: dict[str, str] | None = None,
     frame: str = "",
+    lots: list[LotLine] | None = None,
     piece_typed: dict[str, str] | None = None,
     piece_faults: dict[str, str] | None = None,
     passing: bool = False,
@@ -169,12 +189,15 @@ def job_view(
     form = forms[-1] if forms else None
     lines, measured = _pieces(form, unit) if form and stage == "measure" else ([], [])
     board = Markup("")
-    if plan:
+    if not plan:
+        board = Markup(refused_svg(job, answer, unit)) if isinstance(answer, OutOfRange) else board
+    elif stage != "way":
         off = OffTheForm(form.built, measured) if form and stage == "measure" else None
         seen = Frame.parse(frame)
         board = Markup(board_svg(job, plan, stage=stage, unit=unit, off_form=off, frame=seen, segments=not passing))
     findings = plan.findings if plan else ()
-    inputs = _inputs(job, stage, unit, typed or {}, faults or {})
+    inputs = _inputs(job, stage, shop, typed or {}, faults or {})
+    hands = _hands(job, form)
     at = [key for key, _ in STAGES].index(stage)
     return JobView(
         state=state,
@@ -185,14 +208,14 @@ def job_view(
         plan=plan,
         fault=said,
         board=board,
-        stem=_stem(state, stage, findings, said, form),
-        numbers=_numbers(plan, job, unit, stage, form) if plan else [],
+        stem=_stem(state, stage, findings, said, form, answer.field if isinstance(answer, OutOfRange) else ""),
+        numbers=_numbers(plan, job, unit, stage, form) if plan and not (stage == "measure" and not form) else [],
         findings=findings,
         inputs=inputs,
         form=form,
         form_fits=bool(form and form.built.matches(job)),
         pieces=lines,
-        wood=species(job.stock.species),
+        wood=wood_table(shop.woods).get(job.stock.species) or next(iter(wood_table().values())),
         today=today.isoformat(),
         next_stage=STAGES[at + 1][0] if at + 1 < len(STAGES) else None,
         piece_typed=piece_typed or {},
@@ -202,7 +225,47 @@ def job_view(
         file_says=file_says,
         file_fault=file_fault,
         fit_says=_fit_says(job, unit) if stage == "shape" else "",
+        other_faults=tuple(says for name, says in (faults or {}).items() if name not in inputs),
+        rows=_rows(inputs),
+        ways=compare_ways(job, shop, learnt) if stage == "way" else (),
+        lots=lots or [],
+        failed=[p for p in form.pieces if not p.measurements] if form else [],
+        mates=_mates(job, form, unit) if form else (),
+        hands_say=hands_say(*hands),
+        next_hand="right" if hands[0] > hands[1] else "left",
+        sheet_drawings=[Markup(sheet_svg(c, unit)) for c in plan.quantities.sheets]
+        if plan and stage == "build_up" and not passing
+        else [],
     )
+
+
+def _rows(inputs: dict[str, Input]) -> list[list[Input]]:
+    """The inputs of a list, row by row."""
+    rows: dict[str, list[Input]] = {}
+    for name, one in inputs.items():
+        parts = name.split(".")
+        if len(parts) == 4:
+            rows.setdefault(parts[2], []).append(one)
+    return list(rows.values())
+
+
+def _hands(job: Job, form: KeptForm | None) -> tuple[int, int]:
+    """Lefts and rights that came out whole."""
+    if form is None or job.part.copies != "pairs":
+        return 0, 0
+    whole = [p.hand for p in form.pieces if not p.has_failed]
+    return whole.count("left"), whole.count("right")
+
+
+def _mates(job: Job, form: KeptForm, unit: Unit) -> tuple[Mates, ...]:
+    if job.part.copies != "pairs":
+        return ()
+    sides: dict[str, list[Reading]] = {"left": [], "right": []}
+    for piece in form.pieces:
+        if piece.hand in sides and piece.measurements and not piece.has_failed:
+            last = piece.measurements[-1]
+            sides[piece.hand].append(Reading(piece.label, last.chord_mm, last.rise_mm))
+    return mated(sides["left"], sides["right"], tolerance_mm=job.part.mate_tolerance_mm)
 
 
 def _fit_says(job: Job, unit: Unit) -> str:
@@ -223,23 +286,25 @@ def _next_label(form: KeptForm | None) -> str:
     return next(str(n) for n in range(1, len(taken) + 2) if str(n) not in taken)
 
 
-def _inputs(job: Job, stage: str, unit: Unit, typed: dict[str, str], faults: dict[str, str]) -> dict[str, Input]:
+def _inputs(job: Job, stage: str, shop: Shop, typed: dict[str, str], faults: dict[str, str]) -> dict[str, Input]:
     data = job.model_dump()
     made = {}
-    for field in fields_for(stage, job):
-        at: Any = data
-        for part in field.name.split("."):
-            at = at[part]
-        text = typed.get(field.name, shown(field, at, unit)) if faults else shown(field, at, unit)
+    for field in fields_for(stage, job, shop.woods):
+        stands = shown_in(field, data, shop.units)
+        text = typed.get(field.name, stands) if faults else stands
         made[field.name] = Input(field, text, faults.get(field.name, ""))
     return made
 
 
-def _stem(state: JobState, stage: str, findings: tuple[Finding, ...], fault: str, form: KeptForm | None) -> list[Leaf]:
+def _stem(
+    state: JobState, stage: str, findings: tuple[Finding, ...], fault: str, form: KeptForm | None, field: str
+) -> list[Leaf]:
     leaves = []
+    room = field.split(".")[0]
+    fault_stage = room if room in STAGE_NAMES else "shape"
     for number, (key, name) in enumerate(STAGES, 1):
         own = [f.level for f in findings if f.stage == key]
-        level: Level = "stop" if fault and key in ("shape", "build_up") else worst(own)
+        level: Level = "stop" if fault and key == fault_stage else worst(own)
         settled = key in state.settled
         if key == "form":
             settled = form is not None
@@ -321,6 +386,8 @@ def _pieces(form: KeptForm, unit: Unit) -> tuple[list[PieceLine], list[Measured]
         return format_length(mm, unit, with_unit=False)
 
     for piece in form.pieces:
+        if not piece.measurements:
+            continue
         for i, m in enumerate(piece.measurements):
             seen = compare(form.built, chord_mm=m.chord_mm, rise_mm=m.rise_mm, face=m.face, error_mm=m.error_mm)
             level, verdict = _verdict(seen, piece)
@@ -347,6 +414,8 @@ def _pieces(form: KeptForm, unit: Unit) -> tuple[list[PieceLine], list[Measured]
 
 
 def _verdict(seen: Comparison, piece: Piece) -> tuple[Level, str]:
+    if piece.has_failed:
+        return "stop", MISHAPS[piece.mishap]
     if piece.left_out:
         return "watch", "left out"
     if not seen.teaches:

@@ -75,12 +75,13 @@ def test_a_form_cannot_make_up_for_everything():
 
 def test_a_ladder_answers_as_each_lay_up_alone():
     k = np.array([1 / 500, 1 / 800])
-    ladder = Layup.ladder(most=6, total_mm=30, modulus_mpa=12_000)
-    together = ladder.release(np.broadcast_to(k, (6, 2)))
+    rows = [(n, 30 / n, 30 / n) for n in range(2, 7)] + [(5, 7.0, 2.0)]
+    together = Layup.stepped(rows, modulus_mpa=12_000).release(np.broadcast_to(k, (6, 2)))
     for n in range(2, 7):
-        assert together[n - 1] == pytest.approx(
-            Layup.equal(laminae=n, total_mm=30, modulus_mpa=12_000).release(k), rel=1e-12
-        )
+        alone = Layup.equal(laminae=n, total_mm=30, modulus_mpa=12_000)
+        assert together[n - 2] == pytest.approx(alone.release(k), rel=1e-12)
+    thin_last = Layup(np.array([7.0, 7, 7, 7, 2]), np.full(5, 12_000.0), np.zeros(5))
+    assert together[5] == pytest.approx(thin_last.release(k), rel=1e-12)
 
 
 def test_lamina_lengths():

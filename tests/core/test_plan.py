@@ -126,6 +126,7 @@ def test_what_was_learnt_moves_the_form_and_narrows_the_band(rib):
     assert wise.curves.released.rise_mm == pytest.approx(plain.curves.target.rise_mm, abs=1e-6)
 
 
+LOT = {"name": "Ash", "species": "ash_white", "thickness_mm": 70, "width_mm": 200, "length_mm": 2400, "count": 6}
 FINDINGS = {
     "strain.breaks": changed(build_up={"laminae": 2}),
     "strain.risky": changed(build_up={"laminae": 3}),
@@ -154,13 +155,26 @@ FINDINGS = {
     "press.weak": changed(build_up={"press": "band", "band_kn": 2.5, "adhesive": "pva"}),
     "form.misses": changed(form={"school": "to_size"}),
     "springback.unknown": changed(build_up={"laminae": 4}),
+    "part.few_spares": changed(part={"count": 40}),
+    "pairs.alike": changed(part={"copies": "pairs"}),
+    "pairs.turned": changed(
+        part={"copies": "pairs"},
+        shape={"kind": "hook", "face": "mid", "start_mm": 300, "radius_mm": 900, "angle_deg": 40, "end_mm": 50},
+    ),
+    "stock.figured": changed(stock={"figured": True}),
+    "stock.moist": changed(stock={"moisture_pct": 17.0}),
+    "stock.reject": changed(stock={"lot": {**LOT, "flaws": "knots"}}),
+    "stock.short": changed(stock={"lot": {**LOT, "count": 1}}),
+    "glue.cold": changed(build_up={"adhesive": "resorcinol"}),
+    "ring.closed": changed(shape={"kind": "ring", "face": "inner", "diameter_mm": 900}),
 }
+COLD = Shop(temperature_c=15)
 
 
 @pytest.mark.parametrize("code", FINDINGS)
 def test_each_finding_and_what_clears_it(code):
-    job = FINDINGS[code]
-    found = {f.code: f for f in plan(job).findings}
+    job, shop = FINDINGS[code], COLD if code == "glue.cold" else Shop()
+    found = {f.code: f for f in plan(job, shop).findings}
     assert code in found, list(found)
     finding = found[code]
     assert finding.says.endswith(".") and finding.because.endswith(".")
@@ -169,7 +183,7 @@ def test_each_finding_and_what_clears_it(code):
         for name, value in finding.try_.sets.items():
             room, leaf = name.split(".")
             data[room][leaf] = value
-        assert code not in {f.code for f in plan(read_job(data)).findings}
+        assert code not in {f.code for f in plan(read_job(data), shop).findings}
 
 
 def test_no_finding_where_none_is_due(rib):

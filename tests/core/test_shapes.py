@@ -43,6 +43,7 @@ EXAMPLES = {
         "end_mm": 60,
     },
     "hoop": {"diameter_mm": 600, "gap_mm": 120},
+    "ring": {"diameter_mm": 600},
     "eased_arc": {"straight_mm": 150, "easing_mm": 120, "radius_mm": 400, "angle_deg": 95},
     "parabola": {"chord_mm": 1000, "rise_mm": 350},
     "ellipse": {"part_of": "half", "half_width_mm": 500, "height_mm": 320},

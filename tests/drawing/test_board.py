@@ -58,7 +58,7 @@ def test_handles_stand_on_the_stated_face(rib):
         for g in root.iter(f"{NS}g")
         if g.get("class") == "handle"
     }
-    assert knobs == {"rise": [0, -500], "start": [-900, 0], "end": [900, 0]}
+    assert knobs == {"rise_mm-0": [0, -500], "chord_mm-1": [-900, 0], "chord_mm-2": [900, 0]}
 
 
 def test_the_stick_has_the_lengths_of_the_plan(rib):

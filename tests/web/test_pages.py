@@ -153,19 +153,24 @@ def test_trying_keeps_nothing(client, store, job_id):
 
 def test_pulling_a_handle(client, store, job_id):
     frame = "-1100 -900 2200 1400"
-    moved = client.post(f"/jobs/{job_id}/pull?handle=rise&x=3&y=-611.4&frame={frame}")
+    moved = client.post(f"/jobs/{job_id}/pull?handle=rise_mm-0&x=3&y=-611.4&frame={frame}")
     assert moved.status_code == 200 and "rise 611 mm" in moved.text and f'viewBox="{frame}"' in moved.text
     assert job_of(store, job_id).shape.rise_mm == 500
-    client.post(f"/jobs/{job_id}/pull?handle=end&x=850.2&y=-20&keep=1")
+    client.post(f"/jobs/{job_id}/pull?handle=chord_mm-2&x=850.2&y=-20&keep=1")
     assert job_of(store, job_id).shape.chord_mm == 1700
-    assert client.post(f"/jobs/{job_id}/pull?handle=rise&x=0&y=99999").status_code == 204
-    for bad in ("handle=nose&x=1&y=1", "handle=rise&x=nan&y=1", "handle=rise&x=inf&y=1", "handle=rise&x=a&y=1"):
+    assert client.post(f"/jobs/{job_id}/pull?handle=rise_mm-0&x=0&y=99999").status_code == 204
+    for bad in (
+        "handle=nose&x=1&y=1",
+        "handle=rise_mm-0&x=nan&y=1",
+        "handle=rise_mm-0&x=inf&y=1",
+        "handle=rise_mm-0&x=a&y=1",
+    ):
         assert client.post(f"/jobs/{job_id}/pull?{bad}").status_code == 422
 
 
 def test_pulling_a_radius_keeps_its_radius_or_its_chord(client, store, job_id):
     client.post(f"/jobs/{job_id}/shape/keep", data={**SHAPE, "shape.kind": "arc_by_radius"}, headers=PARTS)
-    client.post(f"/jobs/{job_id}/pull?handle=end&x=1000&y=60&keep=1")
+    client.post(f"/jobs/{job_id}/pull?handle=angle_deg-2&x=1000&y=60&keep=1")
     shape = job_of(store, job_id).shape
     assert shape.radius_mm == pytest.approx(1060) and shape.angle_deg > 116.5
 
@@ -275,12 +280,14 @@ def test_the_shop_is_kept_or_told(client, store):
         "clean_up_mm": "6",
         "thinnest_mm": "1.5 mm",
         "glue_waste_pct": "20",
+        "temperature_c": "17",
+        "thicknesses_mm": "2; 3.5",
         "altitude_m": "430",
         "measuring_error_mm": "0.4",
     }
     assert "Kept." in client.post("/shop", data=fields).text
     with store.connected():
-        assert (store.shop().thinnest_mm, store.shop().glue_waste_pct) == (1.5, 20)
+        assert (store.shop().thinnest_mm, store.shop().thicknesses_mm) == (1.5, (2, 3.5))
     answer = client.post("/shop", data={**fields, "kerf_mm": "-1", "glue_waste_pct": "lots", "name": ""})
     assert answer.status_code == 422
     for sentence in ("At least 0 mm", "“lots” is not a number", "Give it a name"):
@@ -317,7 +324,7 @@ def test_every_shape_is_chosen_typed_and_taken_away(client, store, job_id, kind)
     page = client.get(f"/jobs/{job_id}/shape").text
     assert "<svg" in page
     bad = {
-        "shape.stretches": "arc 300",
+        "shape.stretches.0.radius_mm": "x",
         "shape.points_mm": "0, 0\n5",
         "shape.radius_mm": "x",
         "shape.chord_mm": "x",
@@ -335,27 +342,42 @@ def test_every_shape_is_chosen_typed_and_taken_away(client, store, job_id, kind)
         assert client.get(f"/jobs/{job_id}/take/{file}").status_code == 200
 
 
-def test_a_chain_and_points_as_typed(client, store, job_id):
+def test_a_chain_row_by_row(client, store, job_id):
+    def rows(query, **typed):
+        return client.post(f"/jobs/{job_id}/shape/rows?{query}", data=typed, headers=PARTS)
+
+    def kinds():
+        return [s.kind for s in job_of(store, job_id).shape.stretches]
+
     client.post(f"/jobs/{job_id}/shape/keep", data={"shape.kind": "polycurve"}, headers=PARTS)
-    lines = "straight 200\n\narc 30cm 90\r\neasing 120 0 400\narc 400 -20"
-    assert (
-        client.post(
-            f"/jobs/{job_id}/shape/keep", data={"shape.kind": "polycurve", "shape.stretches": lines}, headers=PARTS
-        ).status_code
-        == 200
-    )
-    rows = job_of(store, job_id).shape.stretches
-    assert [r.kind for r in rows] == ["straight", "arc", "easing", "arc"] and rows[1].radius_mm == 300
-    for line, says in (
-        ("bend 3 4", "should begin with"),
-        ("arc 300", "takes 2 figures"),
-        ("straight x", "Line 1"),
-        ("", "at least one stretch"),
+    assert kinds() == ["arc"]
+    assert rows("do=add&to=0").status_code == rows("do=add&to=2").status_code == 200
+    rows("do=move&row=2&to=0", **{"shape.stretches.0.radius_mm": "50 cm"})  # what is typed is kept first
+    assert kinds() == ["easing", "arc", "straight"] and job_of(store, job_id).shape.stretches[1].radius_mm == 500
+    rows("do=reverse")
+    assert kinds() == ["straight", "arc", "easing"]
+    easing = job_of(store, job_id).shape.stretches[2]
+    assert easing.from_radius_mm == 200 and easing.to_radius_mm is None
+    before = job_of(store, job_id).mid_line().sweep_rad
+    rows("do=over")
+    assert job_of(store, job_id).mid_line().sweep_rad == pytest.approx(-before, rel=0.1)  # another face is the inner
+    client.post(f"/jobs/{job_id}/shape/keep", data={"shape.stretches.0.kind": "arc"}, headers=PARTS)
+    assert kinds() == ["arc", "arc", "easing"]
+    rows("do=remove&row=0")
+    assert kinds() == ["arc", "easing"]
+    for query, typed, says in (
+        ("do=remove&row=9", {}, "no such row"),
+        ("do=dance", {}, "cannot be done"),
+        ("do=add&to=0", {"shape.stretches.0.angle_deg": "round"}, "not a number"),
+        ("do=add&to=0", {"shape.stretches.1.length_mm": ""}, "length"),
     ):
-        answer = client.post(
-            f"/jobs/{job_id}/shape/keep", data={"shape.kind": "polycurve", "shape.stretches": line}, headers=PARTS
-        )
-        assert answer.status_code == 422 and says in answer.text
+        answer = rows(query, **typed)
+        assert answer.status_code == 422 and says in answer.text and kinds() == ["arc", "easing"], says
+    rows("do=remove&row=0")
+    assert "Something must be left" in rows("do=remove&row=0").text
+
+
+def test_points_as_typed(client, store, job_id):
     client.post(f"/jobs/{job_id}/shape/keep", data={"shape.kind": "outline"}, headers=PARTS)
     pasted = "station\theight\n0\t0\n250\t180\n500\t240\n750\t180\n1000\t0"
     assert (
@@ -415,30 +437,156 @@ def test_the_schools_of_springback(client, store, job_id):
 
 
 def test_layer_by_layer_as_typed(client, store, job_id):
-    answer = client.post(f"/jobs/{job_id}/build_up/keep", data={"build_up.lay_up": "layers"}, headers=PARTS)
-    assert answer.status_code == 200 and answer.text.count("5, White ash") == 8
-    lines = "0.5 cm, white ash\n30, Flexible plywood 5 mm"
-    for text, says in (
-        (lines, "is 5 mm thick"),
-        ("20, white ash\n20, kryptonite", "Line 2"),
-        ("20, white ash\nx, white ash", "Line 2"),
-        ("20 white ash", "parted by a comma"),
-        ("20, white ash\n19, white oak", "add up to 39 mm"),
-        ("20, white ash\n20, white oak, curved 3", "only “bent”"),
+    def keep(**typed):
+        return client.post(f"/jobs/{job_id}/build_up/keep", data=typed, headers=PARTS)
+
+    def rows(query):
+        return client.post(f"/jobs/{job_id}/build_up/rows?{query}", headers=PARTS)
+
+    assert keep(**{"build_up.lay_up": "layers"}).status_code == 200
+    assert [x.thickness_mm for x in job_of(store, job_id).build_up.layers] == [5] * 8
+    for typed, says in (
+        ({"build_up.layers.1.material": "flex_ply_8"}, "is 8 mm thick"),
+        ({"build_up.layers.1.material": "kryptonite"}, "Choose one of the list"),
+        ({"build_up.layers.0.thickness_mm": "x"}, "not a length"),
+        ({"build_up.layers.0.thickness_mm": "4"}, "add up to 39 mm"),
+        ({"build_up.layers.0.bent_radius_mm": "2"}, "tighter than it is thick"),
     ):
-        answer = client.post(
-            f"/jobs/{job_id}/build_up/keep", data={"build_up.lay_up": "layers", "build_up.layers": text}, headers=PARTS
-        )
+        answer = keep(**typed)
         assert answer.status_code == 422 and says in answer.text, says
-    good = "20, White ash, bent 1200\r\n12, white oak\r\n8, ash_white"
-    assert (
-        client.post(
-            f"/jobs/{job_id}/build_up/keep", data={"build_up.lay_up": "layers", "build_up.layers": good}, headers=PARTS
-        ).status_code
-        == 200
-    )
+    good = {"build_up.layers.0.thickness_mm": "0.7 cm", "build_up.layers.7.thickness_mm": "3"}
+    assert keep(**good, **{"build_up.layers.1.bent_radius_mm": "1200"}).status_code == 200
     layers = job_of(store, job_id).build_up.layers
-    assert [x.material for x in layers] == ["ash_white", "oak_white", "ash_white"] and layers[0].bent_radius_mm == 1200
-    for stage in ("shape", "stock", "build_up", "form", "measure"):
+    assert [x.thickness_mm for x in layers] == [7, 5, 5, 5, 5, 5, 5, 3] and layers[1].bent_radius_mm == 1200
+    assert rows("do=remove&row=3").status_code == 200 and job_of(store, job_id).part.thickness_mm == 35
+    rows("do=veneer")
+    job = job_of(store, job_id)
+    assert job.part.thickness_mm == pytest.approx(35) and job.build_up.layers[0].thickness_mm == 0.6
+    assert len(job.build_up.layers) == 9 and rows("do=veneer&row=0").status_code == 200
+    for stage in ("shape", "way", "stock", "build_up", "form", "measure"):
         assert client.get(f"/jobs/{job_id}/{stage}").status_code == 200
     assert client.get(f"/jobs/{job_id}/take/pdf").status_code == 200
+
+
+LOT = {
+    "name": "Ash, back wall",
+    "species": "ash_white",
+    "thickness_mm": "70",
+    "width_mm": "200",
+    "length_mm": "2.4 m",
+    "count": "6",
+    "dryness": "air_dried",
+    "moisture_pct": "12",
+    "rise_mm": "15",
+    "run_mm": "300",
+    "figured": "no",
+    "flaws": "clear",
+    "note": "",
+}
+
+
+def test_a_lot_feeds_a_job_and_tells_what_is_left(client, store, job_id):
+    assert "Nothing on the rack yet" in client.get("/rack").text
+    answer = client.post("/rack/lots/0", data={**LOT, "width_mm": "wide", "rise_mm": "-1", "name": " "})
+    assert answer.status_code == 422 and "is not a length" in answer.text and "Give it a name" in answer.text
+    assert 'value="wide"' in answer.text
+    assert "Ash, back wall" in client.post("/rack/lots/0", data=LOT).text
+    assert client.post("/rack/lots/0", data=LOT).status_code == 422  # two lots of one name
+    client.post(f"/jobs/{job_id}/lot?lot=1", headers=PARTS)
+    stock = job_of(store, job_id).stock
+    assert (stock.dryness, stock.moisture_pct, stock.grain_slope, stock.lot.count) == ("air_dried", 12, 0.05, 6)
+    page = client.get("/rack").text
+    assert f"/jobs/{job_id}/stock" in page and "3 boards" in page
+    client.post("/rack/lots/1", data={**LOT, "count": "2"})
+    client.post(f"/jobs/{job_id}/lot?lot=1", headers=PARTS)
+    assert "is short: 3 boards are needed, 2 are there" in client.get(f"/jobs/{job_id}/stock").text
+    client.post("/rack/lots/1", data={**LOT, "flaws": "checks"})
+    assert "reject" in client.get("/rack").text
+    client.post(f"/jobs/{job_id}/lot?lot=0", headers=PARTS)
+    assert job_of(store, job_id).stock.lot is None
+    client.post("/rack/lots/1/remove")
+    assert client.post(f"/jobs/{job_id}/lot?lot=1").status_code == client.get("/rack/lots/1").status_code == 404
+
+
+def test_own_woods_stand_beside_the_table(client, store, job_id):
+    figures = {"sg12": "0.7", "moe_gpa": "9", "mor_mpa": "90", "crush_mpa": "45"}
+    blank = {"steam_unbroken_pct": "", "rt_strap": "", "rt_free": "", "note": ""}
+    said = client.post("/rack/woods", data={**blank, **figures, "mor_mpa": "", "name": "Pear", "kind": "hardwood"})
+    assert said.status_code == 422 and "needs specific gravity" in said.text
+    said = client.post("/rack/woods", data={**blank, **figures, "moe_gpa": "99", "name": "Pear", "kind": "hardwood"})
+    assert said.status_code == 422 and "At most 40" in said.text
+    client.post("/rack/woods", data={**blank, **figures, "name": "Pear", "kind": "hardwood"})
+    client.post(
+        "/rack/woods?key=ash_white", data={**blank, "sg12": "", "moe_gpa": "10", "mor_mpa": "", "crush_mpa": ""}
+    )
+    page = client.get("/rack").text
+    assert "your own" in page and "corrected" in page
+    with store.connected():
+        woods = store.shop().woods
+    assert [w.key for w in woods] == ["pear", "ash_white"] and woods[1].mor_mpa is None
+    softer = client.get(f"/jobs/{job_id}/stock").text
+    assert "White ash (own figures)" in softer and "10 GPa" in softer and "this shop&#39;s own figure" in softer
+    client.post(f"/jobs/{job_id}/stock/keep", data={"stock.species": "pear"}, headers=PARTS)
+    assert job_of(store, job_id).stock.species == "pear"
+    client.post("/rack/woods/remove?key=pear")
+    gone = client.get(f"/jobs/{job_id}/stock")
+    assert gone.status_code == 200 and "No wood called" in gone.text
+
+
+def test_the_ways_are_compared_and_chosen(client, store, job_id):
+    page = client.get(f"/jobs/{job_id}/way").text
+    assert "Cold lamination" in page and "Sheet lay-up" in page and "F-clamps" in page
+    assert client.post(f"/jobs/{job_id}/way/choose?way=sheet_layup", headers=PARTS).status_code == 200
+    job = job_of(store, job_id)
+    assert job.way == "sheet_layup" and job.build_up.layers[0].material == "ash_white"
+    assert job.part.thickness_mm == pytest.approx(sum(x.thickness_mm for x in job.build_up.layers))
+    assert "it rolls this way" in client.get(f"/jobs/{job_id}/build_up").text
+    client.post(f"/jobs/{job_id}/way/choose?way=cold_lamination", headers=PARTS)
+    assert job_of(store, job_id).build_up.lay_up == "equal"
+    assert client.post(f"/jobs/{job_id}/way/choose?way=magic").status_code == 404
+
+
+def test_two_lefts_are_caught(client, store, job_id):
+    odd = {"part.copies": "pairs", "part.count": "5"}
+    answer = client.post(f"/jobs/{job_id}/shape/keep", data=odd, headers=PARTS)
+    assert answer.status_code == 422 and "make it an even number" in answer.text
+    client.post(f"/jobs/{job_id}/shape/keep", data={"part.copies": "pairs", "shape.kind": "hook"}, headers=PARTS)
+    assert "LEFT of a pair" in client.get(f"/jobs/{job_id}/shape").text
+    for hand, mate in (("left", "RIGHT"), ("right", "LEFT")):
+        sheet = client.get(f"/jobs/{job_id}/take/svg?hand={hand}")
+        assert f"{hand.upper()} of a pair; its mate is a {mate}" in sheet.text
+        assert f"-{hand}.svg" in sheet.headers["content-disposition"]
+    client.post(f"/jobs/{job_id}/built")
+    with store.connected():
+        (chord, rise) = (e.likely for e in store.forms(job_id)[0].built.expected_on("inner"))
+    piece = {"day": dt.date.today().isoformat(), "face": "inner", "hand": "left"}
+    for label, off in (("1", 0), ("2", 1)):
+        answer = client.post(
+            f"/jobs/{job_id}/pieces",
+            data={**piece, "label": label, "chord": f"{chord + off:.1f}", "rise": f"{rise:.1f}"},
+            headers=PARTS,
+        )
+    assert "Two lefts and no right: bend rights next." in answer.text
+    answer = client.post(
+        f"/jobs/{job_id}/pieces",
+        data={**piece, "hand": "right", "label": "3", "chord": f"{chord + 2.5:.1f}", "rise": f"{rise:.1f}"},
+        headers=PARTS,
+    )
+    assert "left 2 with right 3, 1.5 mm apart" in answer.text
+
+
+def test_a_piece_that_broke_counts_for_the_spares(client, store, job_id):
+    client.post(f"/jobs/{job_id}/built")
+    piece = {"day": dt.date.today().isoformat(), "face": "inner", "chord": "", "rise": ""}
+    for n in range(4):
+        answer = client.post(
+            f"/jobs/{job_id}/pieces", data={**piece, "label": f"b{n}", "mishap": "broke"}, headers=PARTS
+        )
+        assert answer.status_code == 200
+    assert "Failed before they could be measured: b0" in answer.text
+    assert "spares: about" in client.get(f"/jobs/{job_id}/shape").text
+    client.post("/pieces/1/remove", headers=PARTS)
+    assert "b0" not in client.get(f"/jobs/{job_id}/measure").text
+    answer = client.post(f"/jobs/{job_id}/pieces", data={**piece, "label": "x", "mishap": ""}, headers=PARTS)
+    assert answer.status_code == 422
+    assert client.get("/book").status_code == 200

@@ -15,18 +15,20 @@ from ..job import Job
 from ..plan_parts import CurveReading, Plan
 from ..shape.arc import Arc, Face, face_offset_mm
 from ..shape.curve import Curve, tip_distance_mm
-from .experience import Bend, BendRecord, FittedBend, LossRatio, loss_ratio
+from .experience import Bend, BendRecord, FittedBend, LossRatio, WayName, loss_ratio
 
 MISHAPS: dict[str, str] = {
     "": "nothing",
     "slipped": "a clamp or lamina slipped",
     "early_release": "taken off the form early",
+    "broke": "broke on the form",
     "cracked": "cracked",
     "delaminated": "a glue line opened",
     "other": "something else, see note",
 }
 
 
+FAILED = frozenset(("broke", "cracked", "delaminated"))  # mishaps after which a piece cannot be used
 Curvatures = tuple[float, ...]
 
 
@@ -35,7 +37,7 @@ class BuiltForm(Document):
 
     format: Literal["bright-willow-built-form"] = "bright-willow-built-form"
     version: Literal[1] = 1
-    way: Literal["cold_lamination"] = "cold_lamination"
+    way: WayName = "cold_lamination"
     group: str
     species: str
     adhesive: str

@@ -9,7 +9,7 @@ from __future__ import annotations
 import math
 from collections import defaultdict
 from collections.abc import Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Literal
 
 from pydantic import Field
@@ -26,10 +26,13 @@ SCATTER_SD = 0.25
 Z_80 = 1.2815515655446004  # half of an 80 % band, in standard deviations
 
 
+WayName = Literal["cold_lamination", "sheet_layup"]
+
+
 class BendRecord(Document):
     """One measured piece: the form it came off, what mechanics predicted, and what was found."""
 
-    way: Literal["cold_lamination"] = "cold_lamination"
+    way: WayName = "cold_lamination"
     group: str = Field(max_length=120, description="species|class of glue")
     form_curvature: float = Field(ge=1e-6, le=1, allow_inf_nan=False, description="mid-line on the form, 1/mm")
     predicted_curvature: float = Field(
@@ -47,7 +50,7 @@ class BendRecord(Document):
 class FittedBend(Document):
     """One measured piece that is no plain arc: the loss ratio that fits it best, and the error measuring gives it."""
 
-    way: Literal["cold_lamination"] = "cold_lamination"
+    way: WayName = "cold_lamination"
     group: str = Field(max_length=120, description="species|class of glue")
     ratio: float = Field(ge=-100, le=100, allow_inf_nan=False)
     error: float = Field(gt=0, le=1e9, allow_inf_nan=False)
@@ -127,6 +130,7 @@ class Learnt:
     group: dict[tuple[str, str], Belief]
     used: int
     unusable: int
+    made: dict[tuple[str, str], tuple[int, int]] = field(default_factory=dict)  # pieces come out whole, and failed
 
     def about(self, *, way: str, group: str) -> Belief:
         """The belief that serves a job: its own group if there are bends of it, else the shop, else the prior."""

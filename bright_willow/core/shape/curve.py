@@ -149,6 +149,10 @@ class Curve:
     def _like(self, lengths_mm: Array, curvature: Array) -> Curve:
         return Curve(lengths_mm, curvature, self.anchor_mm, self.anchor_y_mm)
 
+    def mirrored(self) -> Curve:
+        """The same curve from its other end, bending the same way: left and right change places."""
+        return Curve(self.lengths_mm[::-1], self.curvature[::-1])
+
     def lengthened(self, start_mm: float, end_mm: float) -> Curve:
         """The curve run on at both ends with the curvature it has there."""
         lengths = self.lengths_mm.copy()

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import warnings
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import lru_cache
@@ -18,7 +19,8 @@ MOST_POINTS = 1_200  # more are averaged in bins along the curve before the fit
 
 @dataclass(frozen=True, eq=False)
 class Fit:
-    """A fitted curve, how far it leaves the points at most, where (mm from the start), and the points placed on it.
+    """A fitted curve, how far it leaves the points at most and where (mm from the start; which point), and the points
+    placed on it.
 
     placed_mm: (n, 2), the points as given, turned and moved so that they lie on `curve.points_mm`.
     """
@@ -26,6 +28,7 @@ class Fit:
     curve: Curve
     largest_mm: float
     at_mm: float
+    worst_point: int
     placed_mm: Array
 
 
@@ -42,7 +45,9 @@ def fitted(points_mm: Sequence[tuple[float, float]], slack_mm: float) -> Fit:
     points = _checked(np.array(points_mm, dtype=float))
     thin = _thinned(points)
     degree = min(3, len(thin) - 1)
-    spline, _ = splprep(thin.T, s=len(thin) * slack_mm**2, k=degree)
+    with warnings.catch_warnings():  # where it stops short of the slack asked for, the largest distance still says so
+        warnings.simplefilter("ignore", RuntimeWarning)
+        spline, _ = splprep(thin.T, s=len(thin) * slack_mm**2, k=degree)
     u = np.linspace(0, 1, CELLS * 8 + 1)
     x, y = splev(u, spline)
     dx, dy = splev(u, spline, der=1)
@@ -55,14 +60,14 @@ def fitted(points_mm: Sequence[tuple[float, float]], slack_mm: float) -> Fit:
     turned = np.interp(even, along, headings)
     lengths = np.diff(even)
     curvature = -np.diff(turned) / lengths
-    off, place = _largest(points, np.stack((x, y), axis=1), along)
+    off, place, worst = _largest(points, np.stack((x, y), axis=1), along)
     middle = np.array([np.interp(along[-1] / 2, along, x), np.interp(along[-1] / 2, along, y)])
     heading = float(np.interp(along[-1] / 2, along, headings))
     if turned[0] < turned[-1]:  # it bends to the left: taken from its other end it bulges outwards
         curvature, heading, place = -curvature[::-1], heading + np.pi, float(along[-1]) - place
     c, s = np.cos(heading), np.sin(heading)
     placed = (points - middle) @ np.array([[c, -s], [s, c]])
-    return Fit(Curve(lengths, curvature), off, place, placed)
+    return Fit(Curve(lengths, curvature), off, place, worst, placed)
 
 
 def _checked(points: Array) -> Array:
@@ -92,9 +97,9 @@ def _thinned(points: Array) -> Array:
     return np.vstack((points[:1], inner[1:-1], points[-1:]))
 
 
-def _largest(points: Array, curve: Array, along: Array) -> tuple[float, float]:
-    """The largest distance of a point from the fitted curve, and where."""
-    worst, place = 0.0, 0.0
+def _largest(points: Array, curve: Array, along: Array) -> tuple[float, float, int]:
+    """The largest distance of a point from the fitted curve, where along it, and which point."""
+    worst, place, which, seen = 0.0, 0.0, 0, 0
     step = max(1, len(points) // 2_000)
     for chunk in np.array_split(points[::step], max(1, len(points[::step]) // 200)):
         apart = np.hypot(chunk[:, None, 0] - curve[None, :, 0], chunk[:, None, 1] - curve[None, :, 1])
@@ -102,4 +107,6 @@ def _largest(points: Array, curve: Array, along: Array) -> tuple[float, float]:
         if nearest.max() > worst:
             worst = float(nearest.max())
             place = float(along[int(apart[int(nearest.argmax())].argmin())])
-    return worst, place
+            which = (seen + int(nearest.argmax())) * step
+        seen += len(chunk)
+    return worst, place, which

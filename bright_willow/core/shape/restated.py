@@ -20,6 +20,8 @@ def restated(shape: ShapeBase, kind: str) -> dict[str, Any]:
         return shape.model_dump()
     try:
         curve = shape.face_curve().merged()
+        if shape.is_closed:  # cut open, it is most of a circle
+            curve = Curve(curve.lengths_mm * 5 / 6, curve.curvature)
     except OutOfRange:
         curve = Curve.of([1000.0], [1 / 900.0])
     chord, rise = curve.chord_and_rise_mm()
@@ -43,6 +45,7 @@ def restated(shape: ShapeBase, kind: str) -> dict[str, Any]:
         "s": _sized(size, first_radius_mm=0.5, straight_mm=0.1, second_radius_mm=0.4)
         | {"first_angle_deg": 60.0, "second_angle_deg": 60.0},
         "hoop": _sized(size, diameter_mm=0.5, gap_mm=0.1),
+        "ring": _sized(size, diameter_mm=0.5),
         "eased_arc": _sized(size, easing_mm=0.2, radius_mm=0.5) | {"angle_deg": 90.0},
         "parabola": {"chord_mm": size, "rise_mm": max(5.0, min(rise, size / 2))},
         "ellipse": {"part_of": "half"} | _sized(size, half_width_mm=0.5, height_mm=0.3),

@@ -47,8 +47,10 @@ class ShapeBase(Document):
         tight = int(np.argmax(np.abs(mid.curvature)))
         if abs(float(mid.curvature[tight])) < 1e-7:
             raise OutOfRange("shape.kind", "There is no bend in this shape.")
-        inner = 1 / abs(mid.curvature[tight]) - thickness_mm / 2 if mid.curvature[tight] else math.inf
+        inner = 1 / abs(mid.curvature[tight]) - thickness_mm / 2
         if inner < thickness_mm / 4:
+            sharp = np.abs(mid.curvature) > 1 / (thickness_mm * 0.75)
+            starts, ends = mid.stations_mm[:-1][sharp], mid.stations_mm[1:][sharp]
             raise OutOfRange(
                 self.tight_field,
                 "This leaves the inside of the bend a radius of {inner} under a part {thickness} thick, "
@@ -59,16 +61,23 @@ class ShapeBase(Document):
                     "thickness": thickness_mm,
                     "place": float(mid.stations_mm[tight]),
                 },
+                at_mm=tuple(((starts + ends) / 2).tolist()),
             )
-        where = crossing_mm(mid, thickness_mm)
+        where = None if self.is_closed else crossing_mm(mid, thickness_mm)
         if where is not None:
             raise OutOfRange(
                 self.tight_field,
                 "The curve would run into itself, {first} and {second} from the start.",
                 hint="Turn it less, or lengthen what lies between.",
                 lengths_mm={"first": where[0], "second": where[1]},
+                at_mm=where,
             )
         return mid
+
+    @property
+    def is_closed(self) -> bool:
+        """Whether the ends are joined to one another."""
+        return False
 
     @property
     def tight_field(self) -> str:
@@ -244,6 +253,24 @@ class Hoop(ShapeBase):
         return "shape.diameter_mm"
 
 
+class Ring(ShapeBase):
+    """A closed ring: each layer runs once around and meets itself in a joint; its diameter on the stated face."""
+
+    kind: Literal["ring"]
+    diameter_mm: Length = Field(ge=10, le=20_000)
+
+    def face_curve(self) -> Curve:
+        return Curve.of([math.pi * self.diameter_mm], [2 / self.diameter_mm])
+
+    @property
+    def is_closed(self) -> bool:
+        return True
+
+    @property
+    def tight_field(self) -> str:
+        return "shape.diameter_mm"
+
+
 class EasedArc(ShapeBase):
     """An arc whose bend comes on gradually: straights, easings of even change, and the arc between."""
 
@@ -363,17 +390,25 @@ class Polycurve(ShapeBase):
 
 
 class Outline(ShapeBase):
-    """A curve through measured or imported points, smoothed as far as `slack_mm` lets it leave them."""
+    """A curve through measured or imported points, smoothed as far as `slack_mm` lets it leave them.
+
+    It is laid so that it bulges outwards on the whole; `turned_over` bends it the other way, `from_other_end` starts at
+    its last point (seen in a mirror: the left end becomes the right).
+    """
 
     kind: Literal["outline"]
     points_mm: tuple[Point, ...] = Field(min_length=3, max_length=20_000, strict=False)
     slack_mm: Length = Field(default=0.5, ge=0, le=100)
     source: str = Field(default="typed", max_length=200)
+    turned_over: bool = False
+    from_other_end: bool = False
 
     def face_curve(self) -> Curve:
         from .outline import fitted
 
-        return fitted(self.points_mm, self.slack_mm).curve
+        fit = fitted(self.points_mm, self.slack_mm).curve
+        k = -fit.curvature if self.turned_over else fit.curvature
+        return Curve(fit.lengths_mm[::-1], k[::-1]) if self.from_other_end else Curve(fit.lengths_mm, k)
 
     @property
     def tight_field(self) -> str:
@@ -389,6 +424,7 @@ Shape = Annotated[
     | UBend
     | SBend
     | Hoop
+    | Ring
     | EasedArc
     | Parabola
     | Ellipse
@@ -405,6 +441,7 @@ SHAPES: dict[str, type[ShapeBase]] = {
     "u": UBend,
     "s": SBend,
     "hoop": Hoop,
+    "ring": Ring,
     "eased_arc": EasedArc,
     "parabola": Parabola,
     "ellipse": Ellipse,

@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+from typing import Annotated
+
 from pydantic import Field
 
-from ..document import Document
+from ..document import Document, Length
 from ..units import Unit
+from ..wood.species import OwnWood
 
 
 class Shop(Document):
@@ -25,6 +28,13 @@ class Shop(Document):
         default=15, ge=0, le=300, allow_inf_nan=False, description="glue left in pot and roller, of that used"
     )
     altitude_m: float = Field(default=0.0, ge=-500, le=5_000, allow_inf_nan=False, description="above the sea")
+    temperature_c: float = Field(default=21.0, ge=-20, le=50, allow_inf_nan=False, description="where the glue cures")
+    thicknesses_mm: tuple[Annotated[Length, Field(ge=0.3, le=100)], ...] = Field(
+        default=(), max_length=12, strict=False, description="laminae the shop makes or buys ready, besides equal ones"
+    )
+    woods: tuple[OwnWood, ...] = Field(
+        default=(), max_length=200, strict=False, description="woods of its own, and corrections to the table"
+    )
     measuring_error_mm: float = Field(
         default=0.5, ge=0.05, le=20, allow_inf_nan=False, description="of a chord or a rise, one standard deviation"
     )

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 from functools import lru_cache
 from typing import Any, Literal
@@ -10,16 +11,17 @@ import numpy as np
 
 from ..arrays import Array
 from ..findings import Level
-from ..job import Job, Layer, layers_fit
+from ..job import Job, Layer, last_lamina_mm, layers_fit
 from ..learning.experience import group_of
 from ..plan_parts import Rung
 from ..shape.curve import tip_distance_mm
 from ..shop.adhesive import Adhesive, adhesive, glue_mass_g
 from ..shop.shop import Shop
 from ..shop.stock_use import Cutting, StockUse, stock_use, stock_use_of_layers
-from ..wood.grain import grain_factor
-from ..wood.sheets import sheet_table
-from ..wood.species import Species, species
+from ..wood.grain import wood_factor
+from ..wood.sheet_cutting import SheetCut, sheet_cut
+from ..wood.sheets import sheet_table, veneer_leaf
+from ..wood.species import OwnWood, Species, species
 from .layup import Layup
 
 Feel = Literal["easy", "firm", "risky", "expect breaks"]
@@ -56,16 +58,16 @@ class ColdLamination:
     @classmethod
     def for_job(cls, job: Job, shop: Shop) -> ColdLamination:
         """Raises: OutOfRange for a wood, sheet or glue that is not in the tables, or layers that do not add up."""
-        wood, glue = species(job.stock.species), adhesive(job.build_up.adhesive)
-        slope = grain_factor(job.stock.grain_slope)
+        wood, glue = species(job.stock.species, shop.woods), adhesive(job.build_up.adhesive)
+        slope = wood_factor(job.stock.grain_slope, figured=job.stock.figured)
+        layers_fit(job, shop.woods)
         if job.build_up.lay_up == "equal":
-            layup = _equal(job.build_up.laminae, job.part.thickness_mm, wood.moe_mpa)
-            count = job.build_up.laminae
+            count, last = job.build_up.laminae, last_lamina_mm(job)
+            layup = _stepped(((count, job.build_up.lamina_mm or last, last),), wood.moe_mpa, 0)
             return cls(
                 job, shop, wood, glue, layup, (wood.name,) * count, np.full((count, 1), wood.breaking_strain * slope)
             )
-        layers_fit(job)
-        rows = [_layer(layer, slope) for layer in job.build_up.layers]
+        rows = [_layer(layer, slope, shop.woods) for layer in job.build_up.layers]
         thickness, modulus, start, limit = (np.array([row[i] for row in rows]) for i in range(4))
         names = tuple(row[4] for row in rows)
         return cls(job, shop, wood, glue, Layup(thickness, modulus, start), names, limit[:, None])
@@ -83,15 +85,15 @@ class ColdLamination:
     @property
     def breaking_strain(self) -> float:
         """MOR/E of the wood of the stock, times the grain factor."""
-        return self.wood.breaking_strain * grain_factor(self.job.stock.grain_slope)
+        factor = wood_factor(self.job.stock.grain_slope, figured=self.job.stock.figured)
+        return self.wood.breaking_strain * factor
 
     @property
     def sawn_mm(self) -> list[float]:
         """Thicknesses of the layers that are sawn, not bought as sheets or (layer by layer, under 1 mm) as veneer."""
         if self.job.build_up.lay_up == "equal":
             return [float(t) for t in self.layup.thickness_mm]
-        layers, sheets = self.job.build_up.layers, sheet_table()
-        return [x.thickness_mm for x in layers if x.material not in sheets and x.thickness_mm >= VENEER_MM]
+        return [x.thickness_mm for x in self.job.build_up.layers if not self._is_bought(x)]
 
     def _cutting(self, part_length_mm: float, blank_length_mm: float) -> Cutting:
         part, shop = self.job.part, self.shop
@@ -110,9 +112,31 @@ class ColdLamination:
     def stock(self, *, part_length_mm: float, blank_length_mm: float) -> StockUse:
         """Wood for the whole job as it is built up."""
         cut = self._cutting(part_length_mm, blank_length_mm)
-        if self.job.build_up.lay_up == "equal":
+        if self.job.build_up.lay_up == "equal" and self.job.build_up.lamina_mm is None:
             return stock_use(self.job.build_up.laminae, cut)
         return stock_use_of_layers(self.sawn_mm, cut)
+
+    def sheet_cuts(self, *, blank_length_mm: float) -> tuple[SheetCut, ...]:
+        """How the layers that are sheets or veneer come out of what is bought; one for each kind."""
+        if self.job.build_up.lay_up == "equal":
+            return ()
+        part, sheets, layers = self.job.part, sheet_table(), self.job.build_up.layers
+        bought = [sheets.get(x.material, veneer_leaf()) for x in layers if self._is_bought(x)]
+        return tuple(
+            sheet_cut(
+                sheet,
+                layers=bought.count(sheet),
+                pieces=part.count + part.spares,
+                length_mm=blank_length_mm,
+                width_mm=part.width_mm + self.shop.clean_up_mm,
+                kerf_mm=self.shop.kerf_mm,
+            )
+            for sheet in dict.fromkeys(bought)
+        )
+
+    @staticmethod
+    def _is_bought(layer: Layer) -> bool:
+        return layer.material in sheet_table() or layer.thickness_mm < VENEER_MM
 
     def sheet_m2(self, *, blank_length_mm: float) -> float:
         """Area of sheets and veneers for the whole job, clean-up included."""
@@ -142,20 +166,20 @@ class ColdLamination:
         return one * (part.count + part.spares)
 
     def rungs(self, *, lengths_mm: Array, target: Array, blank_length_mm: float, loss_ratio: float) -> tuple[Rung, ...]:
-        """Every lay-up of equal laminae worth thinking of, from two up. All are answered in one sweep.
+        """Every lay-up of equal laminae worth thinking of, from two up, and those of the thicknesses the shop makes
+        with what is left as a thinner last one. All are answered in one sweep.
 
         lengths_mm, target: (n,) the finished mid-line. The form of each rung is the target bent further by its own
         loss; strain is taken on that form.
         """
-        total = self.job.part.thickness_mm
-        most = max(int(min(MOST_RUNGS, max(2, total / THINNEST_RUNG_MM))), self.job.build_up.laminae)
+        rows = self._rows()
         tight = int(np.argmax(np.abs(target)))
-        ladder = _ladder(most, total, self.wood.moe_mpa)
-        counts = np.arange(1, most + 1)
-        kept = 1 - loss_ratio / counts**2
+        ladder = _stepped(rows, self.wood.moe_mpa, 1)
+        counts = np.array([row[0] for row in rows])
+        kept = 1 - loss_ratio * (ladder.thickness_mm**3).sum(-1) / ladder.total_mm**3
         workable = kept > 0.1
         form = target / np.where(workable, kept, 1.0)[:, None]
-        # one step of κ_f ← target + k·loss(κ_f): it shrinks an error of some (T/R)² by k/n²
+        # one step of κ_f ← target + k·loss(κ_f): it shrinks an error of some (T/R)² by the share lost
         form = np.where(workable[:, None], target + form - ladder.release(form, loss_ratio=loss_ratio), form)
         lost = form - target
         tips = tip_distance_mm(lengths_mm, form, target)
@@ -164,12 +188,28 @@ class ColdLamination:
         stock = stock_use(counts, self._cutting(float(lengths_mm.sum()), blank_length_mm))
         taken = (stock.board_width_per_piece_mm, stock.volume_m3, stock.times_finished, stock.kerf_share)
         glue = self.glue_for(counts, blank_length_mm=blank_length_mm)
-        columns = (np.asarray(c).tolist() for c in (workable, counts, use, loss, tips, *taken, glue))
-        return tuple(self._rung(*row) for can, *row in zip(*columns, strict=True) if can and row[0] > 1)
+        columns = (np.asarray(c).tolist() for c in (workable, use, loss, tips, *taken, glue))
+        made = zip(rows, *columns, strict=True)
+        return tuple(self._rung(lay_up, *row) for lay_up, can, *row in made if can)
+
+    def _rows(self) -> tuple[tuple[int, float, float], ...]:
+        """(count, thickness, last) of the lay-ups to try, by count."""
+        total, build_up = self.job.part.thickness_mm, self.job.build_up
+        most = max(int(min(MOST_RUNGS, max(2, total / THINNEST_RUNG_MM))), build_up.laminae)
+        rows = {(n, total / n, total / n) for n in range(2, most + 1)}
+        made = {*self.shop.thicknesses_mm, *([build_up.lamina_mm] if build_up.lamina_mm else [])}
+        for each in made:
+            count = math.ceil(total / each - 1e-6)
+            last = total - (count - 1) * each
+            if 2 <= count <= 120 and 0.2 <= last < each - 0.01:
+                rows.add((count, each, last))
+        if build_up.lamina_mm:
+            rows.add((build_up.laminae, build_up.lamina_mm, last_lamina_mm(self.job)))
+        return tuple(sorted(rows))
 
     def _rung(
         self,
-        n: int,
+        lay_up: tuple[int, float, float],
         use: float,
         loss: float,
         tip: float,
@@ -179,29 +219,29 @@ class ColdLamination:
         kerf: float,
         glue: float,
     ) -> Rung:
-        feel, thickness = feel_of(use), self.job.part.thickness_mm / n
-        good = use < GOOD_USE and loss <= GOOD_LOSS and thickness >= self.shop.thinnest_mm - 1e-9
+        n, thickness, last = lay_up
+        feel, thinnest = feel_of(use), min(thickness, last)
+        good = use < GOOD_USE and loss <= GOOD_LOSS and thinnest >= self.shop.thinnest_mm - 1e-9
         level: Level = "stop" if feel == "expect breaks" else "fit" if good else "watch"
-        chosen = n == self.job.build_up.laminae
-        return Rung(n, thickness, use, feel, level, loss, tip, board, wood, times, kerf, glue, chosen, good)
+        step = None if last == thickness else thickness
+        own = self.job.build_up.lamina_mm
+        chosen = n == self.job.build_up.laminae and (step == own or bool(step and own and abs(step - own) < 1e-6))
+        return Rung(n, thickness, last, step, use, feel, level, loss, tip, board, wood, times, kerf, glue, chosen, good)
 
 
-def _layer(layer: Layer, slope: float) -> tuple[float, float, float, float, str]:
+def _layer(layer: Layer, slope: float, woods: tuple[OwnWood, ...]) -> tuple[float, float, float, float, str]:
     """Thickness, modulus, starting curvature, strain it stands, and name of a layer."""
     start = 1 / layer.bent_radius_mm if layer.bent_radius_mm else 0.0
     sheet = sheet_table().get(layer.material)
     if sheet is not None:
         return layer.thickness_mm, sheet.e_along_bend_gpa * 1000, start, sheet.least_bend_strain, sheet.name
-    wood = species(layer.material)
+    wood = species(layer.material, woods)
     return layer.thickness_mm, wood.moe_mpa, start, wood.breaking_strain * slope, wood.name
 
 
-@lru_cache(maxsize=32)
-def _equal(laminae: int, total_mm: float, modulus_mpa: float) -> Layup:
-    return Layup.equal(laminae=laminae, total_mm=total_mm, modulus_mpa=modulus_mpa)
-
-
-@lru_cache(maxsize=32)
-def _ladder(most: int, total_mm: float, modulus_mpa: float) -> Layup:
-    """The ladder of a part; its stiffness is worked out once, whatever is done to the curve."""
-    return Layup.ladder(most=most, total_mm=total_mm, modulus_mpa=modulus_mpa)
+@lru_cache(maxsize=64)
+def _stepped(rows: tuple[tuple[int, float, float], ...], modulus_mpa: float, axes: int) -> Layup:
+    """Lay-ups of a part, all rows at once (axes 1) or the only one (axes 0); their stiffness is worked out once,
+    whatever is done to the curve."""
+    made = Layup.stepped(rows, modulus_mpa=modulus_mpa)
+    return made if axes else Layup(made.thickness_mm[0], made.modulus_mpa[0], made.start_curvature[0])

@@ -3,58 +3,20 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Iterable
-from dataclasses import dataclass
+from collections.abc import Iterable
 
-from ..estimate import Estimate
 from ..findings import Change, Finding
 from ..form.schools import SCHOOLS
-from ..job import Job
-from ..plan_parts import Press, Rung
-from ..shop.adhesive import Adhesive, adhesive_table
-from ..shop.shop import Shop
-from ..units import format_length
+from ..plan_parts import Rung
+from ..shop.adhesive import adhesive_table
 from ..wood.sheets import sheet_table
-from ..wood.species import Species
 from .cold_lamination import GOOD_LOSS
+from .situation import Check, Situation
+from .wood_findings import figured, green_wood, lot_flaws, lot_short, moist, no_spare, pairs, run_out, short_trim
 
 FEW_BENDS = 3
 WIDE_BAND_MM = 10.0
-LEAST_TRIM_MM = 10.0
 MISSED_MM = 1.0
-
-
-@dataclass(frozen=True, eq=False)
-class Situation:
-    """Everything the checks look at."""
-
-    job: Job
-    shop: Shop
-    wood: Species
-    glue: Adhesive
-    use: float
-    worst_layer: str
-    thinnest_sawn_mm: float
-    blank_length_mm: float
-    loss: float
-    tip_mm: Estimate
-    bends: int
-    settling_tip_mm: float
-    missed_mm: float
-    press: Press
-    form_sweep_deg: float
-    rungs: Callable[[], tuple[Rung, ...]]
-
-    @property
-    def ladder(self) -> tuple[Rung, ...]:
-        """The rungs to choose from, worked out only when something is to be suggested."""
-        return self.rungs()
-
-    def length(self, mm: float) -> str:
-        return format_length(mm, self.shop.units)
-
-
-Check = Callable[[Situation], Finding | None]
 
 
 def _use_laminae(at: Situation, rungs: Iterable[Rung]) -> Change | None:
@@ -62,17 +24,21 @@ def _use_laminae(at: Situation, rungs: Iterable[Rung]) -> Change | None:
     rung = next(iter(rungs), None)
     if rung is None or rung.chosen:
         return None
-    return Change(f"Use {rung.laminae} laminae of {at.length(rung.thickness_mm)}.", {"build_up.laminae": rung.laminae})
+    says = f"Use {rung.laminae} laminae of {at.length(rung.thickness_mm)}"
+    says += f", the last {at.length(rung.last_mm)}." if rung.lamina_mm else "."
+    return Change(says, {"build_up.laminae": rung.laminae, "build_up.lamina_mm": rung.lamina_mm})
 
 
 def strain(at: Situation) -> Finding | None:
     """Whether the laminae break on the form."""
     sloping = ", less for its sloping grain" if at.job.stock.grain_slope else ""
+    sloping += ", less for its figure" if at.job.stock.figured else ""
     if at.job.build_up.lay_up == "layers":
         because = f"The hardest bent layer, {at.worst_layer.lower()}, uses {at.use:.0%} of what it stands{sloping}."
     else:
+        thickest = at.length(at.job.build_up.lamina_mm or at.thinnest_sawn_mm)
         because = (
-            f"Each lamina of {at.length(at.thinnest_sawn_mm)} uses {at.use:.0%} of the strain at which "
+            f"A lamina of {thickest} uses {at.use:.0%} of the strain at which "
             f"straight-grained {at.wood.said} breaks{sloping}."
         )
     if at.use >= 0.7:
@@ -165,62 +131,6 @@ def settling(at: Situation) -> Finding | None:
     )
 
 
-def green_wood(at: Situation) -> Finding | None:
-    """Whether the wood is dry enough to glue."""
-    if at.job.stock.dryness != "green":
-        return None
-    return Finding(
-        "stock.green",
-        "stop",
-        "stock",
-        "Green wood cannot be glued up: the joints fail as it shrinks.",
-        "Glue needs wood near the moisture it will live at, about 8 to 12 %.",
-        Change("Use dried wood.", {"stock.dryness": "air_dried"}),
-    )
-
-
-def run_out(at: Situation) -> Finding | None:
-    """Whether the grain slopes enough to matter."""
-    if at.job.stock.grain_slope <= 1 / 12:
-        return None
-    return Finding(
-        "stock.run_out",
-        "watch",
-        "stock",
-        "Grain that runs out this steeply splits along itself in a bend.",
-        f"It rises 1 in {1 / at.job.stock.grain_slope:.0f}; benders reject stock steeper than 1 in 12.",
-        Change("Plan with straight-grained stock.", {"stock.grain_slope": 0.0}),
-    )
-
-
-def no_spare(at: Situation) -> Finding | None:
-    """Whether there is a piece to lose."""
-    if at.job.part.spares:
-        return None
-    return Finding(
-        "part.no_spare",
-        "watch",
-        "shape",
-        "No spare is planned: one failure costs days.",
-        f"{at.job.part.count} wanted, {at.job.part.count} prepared.",
-        Change("Add one spare.", {"part.spares": 1}),
-    )
-
-
-def short_trim(at: Situation) -> Finding | None:
-    """Whether the ends have something to lose to clamps and squeeze-out."""
-    if at.job.part.trim_mm >= LEAST_TRIM_MM:
-        return None
-    return Finding(
-        "part.short_trim",
-        "watch",
-        "shape",
-        "The ends have almost nothing to trim off.",
-        f"Ends start to open, slip and starve first; {at.length(at.job.part.trim_mm)} is left at each.",
-        Change(f"Leave {at.length(30)} at each end.", {"part.trim_mm": 30.0}),
-    )
-
-
 def crossing(at: Situation) -> Finding | None:
     """Whether the blank would meet itself on the form."""
     if at.form_sweep_deg < 350:
@@ -309,14 +219,52 @@ def misses(at: Situation) -> Finding | None:
     )
 
 
+def cold_shop(at: Situation) -> Finding | None:
+    """Whether the glue cures at the shop's temperature."""
+    if at.shop.temperature_c >= at.glue.min_temp_c:
+        return None
+    willing = next((g for g in adhesive_table().values() if g.min_temp_c <= at.shop.temperature_c), None)
+    return Finding(
+        "glue.cold",
+        "stop",
+        "build_up",
+        f"At {at.shop.temperature_c:g} °C this glue does not cure: heat the press, or tent it.",
+        f"{at.glue.name} needs {at.glue.min_temp_c:g} °C or more, all through the cure.",
+        Change(f"Use {willing.name[0].lower() + willing.name[1:]}.", {"build_up.adhesive": willing.key})
+        if willing
+        else None,
+    )
+
+
+def ring_joints(at: Situation) -> Finding | None:
+    """What a closed ring does and does not."""
+    if not at.ring:
+        return None
+    apart = 360 / len(at.ring)
+    return Finding(
+        "ring.closed",
+        "fit",
+        "build_up",
+        "Glued all round, the ring cannot open; the drum has the size wanted.",
+        f"Joints of its layers stand {apart:.0f}° apart or more; until it is closed each hoop springs open.",
+    )
+
+
 CHECKS: tuple[Check, ...] = (
     strain,
     few_laminae,
     thin_laminae,
     sheet_direction,
     settling,
+    cold_shop,
+    ring_joints,
     green_wood,
+    moist,
     run_out,
+    figured,
+    lot_flaws,
+    lot_short,
+    pairs,
     no_spare,
     short_trim,
     crossing,

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property
 
@@ -31,11 +32,15 @@ class Layup:
         return cls(np.full(laminae, total_mm / laminae), np.full(laminae, modulus_mpa), np.zeros(laminae))
 
     @classmethod
-    def ladder(cls, *, most: int, total_mm: float, modulus_mpa: float) -> Layup:
-        """Every equal lay-up from 1 to `most` laminae at once: arrays (most, most), missing laminae of thickness 0."""
-        counts = np.arange(1, most + 1)[:, None]
-        there = np.arange(most)[None, :] < counts
-        thickness = np.where(there, total_mm / counts, 0.0)
+    def stepped(cls, rows: Sequence[tuple[int, float, float]], *, modulus_mpa: float) -> Layup:
+        """Lay-ups of one wood at once: of each row so many laminae so thick, and the outermost of its own thickness.
+
+        rows: (count, thickness mm, last mm). Arrays (rows, largest count), missing laminae of thickness 0.
+        """
+        most = max(count for count, _, _ in rows)
+        thickness = np.zeros((len(rows), most))
+        for row, (count, each, last) in enumerate(rows):
+            thickness[row, : count - 1], thickness[row, count - 1] = each, last
         return cls(thickness, np.full_like(thickness, modulus_mpa), np.zeros_like(thickness))
 
     @cached_property

@@ -22,8 +22,16 @@ def grain_factor(slope: float) -> float:
     """
     if not 0 <= slope <= _SLOPE[-1] + 1e-12:
         raise OutOfRange(
-            "stock.run_out_in",
+            "stock.grain_slope",
             "Grain that runs out steeper than 1 in 5 has no figure here.",
             hint="Do not bend such a board.",
         )
     return float(np.interp(slope, _SLOPE, _FACTOR))
+
+
+FIGURED_FACTOR = 0.7  # of the strain straight grain stands. Grade: allowance. Source: docs/model.md#wood-quality.
+
+
+def wood_factor(slope: float, *, figured: bool) -> float:
+    """Share of breaking strain left for grain that slopes and, if it does, is figured. Raises: OutOfRange."""
+    return grain_factor(slope) * (FIGURED_FACTOR if figured else 1.0)

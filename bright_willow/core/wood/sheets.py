@@ -33,6 +33,13 @@ class Sheet:
 
 
 @cache
+def veneer_leaf() -> Sheet:
+    """The size veneer is usually sold in. Its stiffness is that of the wood of the layer."""
+    data = tomllib.loads((files(__package__) / "data" / "sheets.toml").read_text("utf-8"))
+    return Sheet(key="veneer", **data["leaf"]["veneer"])
+
+
+@cache
 def sheet_table() -> dict[str, Sheet]:
     """Every sheet by key. Veneers are wood and are given by their species."""
     data = tomllib.loads((files(__package__) / "data" / "sheets.toml").read_text("utf-8"))

@@ -3,10 +3,14 @@
 from __future__ import annotations
 
 import tomllib
-from dataclasses import dataclass
-from functools import cache
+from dataclasses import dataclass, replace
+from functools import cache, lru_cache
 from importlib.resources import files
+from typing import Literal
 
+from pydantic import Field, model_validator
+
+from ..document import Document
 from ..errors import OutOfRange
 from ..estimate import Grade
 
@@ -32,6 +36,7 @@ class Species:
     bend_grade: Grade | None = None
     bend_source: str | None = None
     note: str = ""
+    own: tuple[str, ...] = ()  # figures that are this shop's, not the table's
 
     @property
     def said(self) -> str:
@@ -65,9 +70,59 @@ def species_table() -> dict[str, Species]:
     return table
 
 
-def species(key: str) -> Species:
-    """The wood of that key. Raises: OutOfRange."""
+OWN_FIGURES = ("sg12", "moe_gpa", "mor_mpa", "crush_mpa", "steam_unbroken_pct", "rt_strap", "rt_free")
+NEEDED = ("sg12", "moe_gpa", "mor_mpa", "crush_mpa")
+OWN_SOURCE = "this shop's own figure"
+
+
+class OwnWood(Document):
+    """A wood of the shop's own, or its corrections to one of the table: only what is given here is changed."""
+
+    key: str = Field(min_length=1, max_length=60, pattern=r"^[a-z0-9_]+$")
+    name: str = Field(default="", max_length=60)
+    kind: Literal["hardwood", "softwood"] = "hardwood"
+    sg12: float | None = Field(default=None, ge=0.05, le=1.5, allow_inf_nan=False)
+    moe_gpa: float | None = Field(default=None, ge=0.5, le=40, allow_inf_nan=False)
+    mor_mpa: float | None = Field(default=None, ge=5, le=400, allow_inf_nan=False)
+    crush_mpa: float | None = Field(default=None, ge=2, le=200, allow_inf_nan=False)
+    steam_unbroken_pct: float | None = Field(default=None, ge=0, le=100, allow_inf_nan=False)
+    rt_strap: float | None = Field(default=None, ge=0.3, le=100, allow_inf_nan=False)
+    rt_free: float | None = Field(default=None, ge=0.3, le=200, allow_inf_nan=False)
+    note: str = Field(default="", max_length=500)
+
+    @model_validator(mode="after")
+    def whole_or_a_correction(self) -> OwnWood:
+        if self.key not in species_table():
+            if not self.name.strip():
+                raise ValueError("A wood of your own needs a name")
+            if any(getattr(self, name) is None for name in NEEDED):
+                raise ValueError("A wood of your own needs specific gravity, stiffness, strength and crushing strength")
+        return self
+
+
+@lru_cache(maxsize=32)
+def wood_table(own: tuple[OwnWood, ...] = ()) -> dict[str, Species]:
+    """The published table with a shop's own woods and corrections over it; the published one is never changed."""
+    table = dict(species_table())
+    for wood in own:
+        given = {name: getattr(wood, name) for name in OWN_FIGURES if getattr(wood, name) is not None}
+        marks: dict[str, object] = {"own": tuple(given)}
+        if {"moe_gpa", "mor_mpa"} & set(given):
+            marks |= {"stiffness_grade": "allowance", "stiffness_source": OWN_SOURCE}
+        if {"rt_strap", "rt_free", "steam_unbroken_pct"} & set(given):
+            marks |= {"bend_grade": "allowance", "bend_source": OWN_SOURCE}
+        if wood.note:
+            marks["note"] = wood.note
+        if wood.key in table:
+            table[wood.key] = replace(table[wood.key], **given, **marks)  # type: ignore[arg-type]
+        else:
+            table[wood.key] = Species(key=wood.key, name=wood.name, kind=wood.kind, **given, **marks)  # type: ignore[arg-type]
+    return table
+
+
+def species(key: str, own: tuple[OwnWood, ...] = ()) -> Species:
+    """The wood of that key, the shop's own woods and corrections included. Raises: OutOfRange."""
     try:
-        return species_table()[key]
+        return wood_table(own)[key]
     except KeyError:
         raise OutOfRange("stock.species", f"No wood called “{key[:40]}” is in the table.") from None

@@ -58,7 +58,7 @@ REFUSALS: dict[int | str, dict[str, Any]] = {
 @router.post("/plan", response_model=Plan, responses=REFUSALS)
 async def make_plan(request: PlanRequest) -> Response:
     """The whole plan of a job, as `bright-willow plan` prints it."""
-    if faults := cross_faults(request.job, request.shop.units):
+    if faults := cross_faults(request.job, request.shop.units, request.shop.woods):
         raise JobFaulty(faults)
     learnt = learn(request.experience.bends) if request.experience else NOTHING_LEARNT
     try:

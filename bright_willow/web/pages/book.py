@@ -12,7 +12,7 @@ from ...core.errors import OutOfRange
 from ...core.learning.built_form import compare
 from ...core.learning.experience import ExperienceFile
 from ...core.shop.adhesive import adhesive_table
-from ...core.wood.species import species_table
+from ...core.wood.species import OwnWood, wood_table
 from ...drawing.learning_chart import Dot, Row, learning_chart
 from ...store.book import Store
 from ..common import page, store_of
@@ -37,21 +37,24 @@ class Bend:
     left_out: bool
 
 
-def kind_says(group: str) -> str:
+def kind_says(group: str, woods: tuple[OwnWood, ...] = ()) -> str:
     """Words for a stock group."""
     wood, _, creep = group.partition("|")
-    rows = species_table()
-    name = rows[wood].name if wood in rows else wood
+    rows = wood_table(woods)
+    words = {"sheets": "Bending sheets", "mixed": "Several woods"}
+    name = rows[wood].name if wood in rows else words.get(wood, wood)
     example = {"rigid": "rigid glue", "slight": "glue that creeps a little", "noticeable": "glue that creeps"}
     return f"{name}, {example.get(creep, creep)}"
 
 
-def _lines(store: Store) -> tuple[list[Bend], dict[str, list[Dot]]]:
+def _lines(store: Store) -> tuple[list[Bend], dict[tuple[str, str], list[Dot]]]:
     names: dict[int, str] = {s.id: s.job.name for s in [*store.jobs(), *store.jobs_put_away()]}
     lines: list[Bend] = []
-    dots: dict[str, list[Dot]] = {}
+    dots: dict[tuple[str, str], list[Dot]] = {}
     for form in store.forms():
         for piece in form.pieces:
+            if not piece.measurements:
+                continue
             m = piece.measurements[0]
             try:
                 seen = compare(form.built, chord_mm=m.chord_mm, rise_mm=m.rise_mm, face=m.face, error_mm=m.error_mm)
@@ -65,7 +68,7 @@ def _lines(store: Store) -> tuple[list[Bend], dict[str, list[Dot]]]:
                     form.job_id,
                     name,
                     piece.label,
-                    kind_says(form.built.group),
+                    kind_says(form.built.group, store.shop().woods),
                     m.day.isoformat(),
                     f"{seen.ratio:.2f} ± {seen.ratio_error:.2f}",
                     seen.tip_off_mm,
@@ -73,7 +76,7 @@ def _lines(store: Store) -> tuple[list[Bend], dict[str, list[Dot]]]:
                     piece.left_out,
                 )
             )
-            dots.setdefault(form.built.group, []).append(
+            dots.setdefault((form.built.way, form.built.group), []).append(
                 Dot(
                     seen.ratio,
                     seen.ratio_error,
@@ -91,9 +94,9 @@ def book(request: Request) -> Response:
         lines, dots = _lines(store)
         learnt, shop = store.learnt(), store.shop()
     rows = []
-    for group, marks in sorted(dots.items()):
-        belief = learnt.about(way="cold_lamination", group=group)
-        rows.append(Row(kind_says(group), belief.next_bend(), belief.bends, tuple(marks)))
+    for (way, group), marks in sorted(dots.items()):
+        belief = learnt.about(way=way, group=group)
+        rows.append(Row(kind_says(group, shop.woods), belief.next_bend(), belief.bends, tuple(marks)))
     chart = Markup(learning_chart(rows)) if rows else Markup("")
     return page(
         "book.html",

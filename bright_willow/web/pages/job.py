@@ -11,6 +11,7 @@ from fastapi import APIRouter, Request
 from fastapi.responses import JSONResponse, Response
 from starlette.datastructures import UploadFile
 
+from ...core.compare import compare_ways
 from ...core.errors import OutOfRange
 from ...core.job import Job, JobFaulty, read_job
 from ...core.learning.built_form import BuiltForm
@@ -23,10 +24,11 @@ from ...drawing.story_stick_pdf import story_stick_pdf
 from ...store.book import NotThere
 from ..common import Id, go_to, page, show, store_of, typed_in, view_of, wants_parts
 from ..fields import by_field, fields_for, put_at, read_fields
+from ..rows import edited, with_show_faces
 from ..views import STAGE_NAMES
 
 router = APIRouter(include_in_schema=False)
-Stage = Literal["shape", "stock", "build_up", "form", "measure"]
+Stage = Literal["shape", "way", "stock", "build_up", "form", "measure"]
 
 
 @router.get("/jobs/{job_id}")
@@ -50,7 +52,7 @@ async def preview(request: Request, job_id: Id, stage: Stage, frame: str = "") -
     with store.connected():
         job, shop = store.job(job_id).job, store.shop()
         try:
-            job = read_fields(job, fields_for(stage, job), typed, shop.units)
+            job = read_fields(job, fields_for(stage, job, shop.woods), typed, shop.units, shop.woods)
         except JobFaulty:
             return Response(status_code=204)  # half typed: wait for the rest
         return show(request, view_of(request, job_id, stage, job=job, frame=frame, passing=True), parts=True)
@@ -64,7 +66,7 @@ async def keep(request: Request, job_id: Id, stage: Stage) -> Response:
     with store.connected():
         job, shop = store.job(job_id).job, store.shop()
         try:
-            made = read_fields(job, fields_for(stage, job), typed, shop.units)
+            made = read_fields(job, fields_for(stage, job, shop.woods), typed, shop.units, shop.woods)
         except JobFaulty as error:
             return show(request, view_of(request, job_id, stage, typed=typed, faults=by_field(error.faults)), 422)
         store.save_job(job_id, made, f"changed {STAGE_NAMES[stage].lower()}")
@@ -79,14 +81,16 @@ async def pull(
 ) -> Response:
     """A handle of the drawing pulled to a point (drawing coordinates, mm, y downwards). Kept when it is let go."""
     store = store_of(request)
-    if handle not in ("rise", "start", "end") or not all(abs(v) < 1e6 for v in (x, y)):
+    if len(handle) > 40 or not all(abs(v) < 1e6 for v in (x, y)):
         return JSONResponse({"faults": [{"field": "handle", "says": "There is no such handle."}]}, 422)
     with store.connected():
         job, shop = store.job(job_id).job, store.shop()
         try:
-            shape = pulled(job.shape, handle=handle, x_mm=x, y_mm=-y, unit=shop.units)  # type: ignore[arg-type]
-            made = read_job({**job.model_dump(), "shape": shape.model_dump()}, shop.units)
-        except (OutOfRange, JobFaulty):
+            shape = pulled(job, handle=handle, x_mm=x, y_mm=-y, unit=shop.units)
+            made = read_job({**job.model_dump(), "shape": shape.model_dump()}, shop.units, shop.woods)
+        except (OutOfRange, JobFaulty) as error:
+            if isinstance(error, OutOfRange) and error.field == "handle":
+                return JSONResponse({"faults": [{"field": "handle", "says": str(error)}]}, 422)
             return Response(status_code=204)  # as far as it goes
         if keep:
             store.save_job(job_id, made, "dragged on the drawing")
@@ -107,7 +111,7 @@ async def bring_outline(request: Request, job_id: Id) -> Response:
         job, shop = store.job(job_id).job, store.shop()
         try:
             shape, says = _outline(job, raw, name, typed)
-            made = read_job({**job.model_dump(), "shape": shape}, shop.units)
+            made = read_job({**job.model_dump(), "shape": shape}, shop.units, shop.woods)
         except OutOfRange as error:
             return show(
                 request, view_of(request, job_id, "shape", file_says=error.says(shop.units), file_fault=True), 422
@@ -146,19 +150,85 @@ def _outline(job: Job, raw: bytes, name: str, typed: dict[str, str]) -> tuple[di
     return shape, f"{said}; the longest of {len(found)} outlines." if which == 1 and len(found) > 1 else f"{said}."
 
 
+@router.post("/jobs/{job_id}/{stage}/rows")
+async def change_rows(request: Request, job_id: Id, stage: Stage, do: str, row: int = 0, to: int = 0) -> Response:
+    """A row of a list added, moved or taken out, after what is typed in the others is kept."""
+    typed = await typed_in(request)
+    store = store_of(request)
+    with store.connected():
+        job, shop = store.job(job_id).job, store.shop()
+        try:
+            job = read_fields(job, fields_for(stage, job, shop.woods), typed, shop.units, shop.woods)
+            data = with_show_faces(job) if do == "veneer" and stage == "build_up" else edited(job, stage, do, row, to)
+            made = read_job(data, shop.units, shop.woods)
+        except JobFaulty as error:
+            return show(request, view_of(request, job_id, stage, typed=typed, faults=by_field(error.faults)), 422)
+        except OutOfRange as error:
+            faults = {"rows": error.says(shop.units)}
+            return show(request, view_of(request, job_id, stage, typed=typed, faults=faults), 422)
+        store.save_job(job_id, made, f"changed {STAGE_NAMES[stage].lower()}")
+        if wants_parts(request):
+            return show(request, view_of(request, job_id, stage))
+    return go_to(f"/jobs/{job_id}/{stage}")
+
+
+@router.post("/jobs/{job_id}/lot")
+async def choose_lot(request: Request, job_id: Id, lot: int = 0) -> Response:
+    """Take the stock from a lot of the rack (0: from none), with all that is known of it."""
+    store = store_of(request)
+    with store.connected():
+        job, shop = store.job(job_id).job, store.shop()
+        if lot:
+            taken = store.lot(lot).lot
+            stock = {
+                "species": taken.species,
+                "dryness": taken.dryness,
+                "grain_slope": min(0.2, taken.grain_slope),
+                "figured": taken.figured,
+                "moisture_pct": taken.moisture_pct,
+                "lot": taken.model_dump(),
+            }
+        else:
+            stock = {**job.stock.model_dump(), "lot": None}
+        try:
+            made = read_job({**job.model_dump(), "stock": stock}, shop.units, shop.woods)
+        except JobFaulty as error:
+            return show(request, view_of(request, job_id, "stock", faults=by_field(error.faults)), 422)
+        store.save_job(job_id, made, f"took stock from {taken.name}" if lot else "took stock from no lot")
+        if wants_parts(request):
+            return show(request, view_of(request, job_id, "stock"))
+    return go_to(f"/jobs/{job_id}/stock")
+
+
+@router.post("/jobs/{job_id}/way/choose")
+def choose_way(request: Request, job_id: Id, way: str) -> Response:
+    """Bend it another way: the job is turned to it as the comparison showed."""
+    store = store_of(request)
+    with store.connected():
+        job, shop = store.job(job_id).job, store.shop()
+        found = next((w for w in compare_ways(job, shop, store.learnt()) if w.key == way), None)
+        if found is None or found.sets is None:
+            raise NotThere("There is no such way here.")
+        made = read_job({**job.model_dump(), **found.sets}, shop.units, shop.woods)
+        store.save_job(job_id, made, f"chose {found.name.lower()}")
+        if wants_parts(request):
+            return show(request, view_of(request, job_id, "way"))
+    return go_to(f"/jobs/{job_id}/way")
+
+
 @router.post("/jobs/{job_id}/{stage}/apply")
 async def apply(request: Request, job_id: Id, stage: Stage) -> Response:
     """Do what a finding suggests."""
     typed = await typed_in(request)
     store = store_of(request)
     with store.connected():
-        job = store.job(job_id).job
+        job, woods = store.job(job_id).job, store.shop().woods
         data = job.model_dump()
         try:
             sets: dict[str, Any] = json.loads(typed.get("sets", "{}"))
             for name, value in sets.items():
                 put_at(data, name, value)
-            made = read_job(data)
+            made = read_job(data, woods=woods)
         except (ValueError, KeyError, TypeError, AttributeError, RecursionError):
             return JSONResponse({"faults": [{"field": "sets", "says": "That change cannot be made here."}]}, 422)
         store.save_job(job_id, made, f"took advice on {STAGE_NAMES[stage].lower()}")
@@ -229,7 +299,8 @@ def built(request: Request, job_id: Id) -> Response:
 def file_name(job: Job, ending: str) -> str:
     """A file name any system takes."""
     plain = re.sub(r"[^A-Za-z0-9]+", "-", job.name).strip("-").lower()[:60] or "job"
-    return f"{plain}.{ending}"
+    hand = f"-{job.part.hand}" if job.part.copies == "pairs" and ending != "json" else ""
+    return f"{plain}{hand}.{ending}"
 
 
 def attachment(name: str) -> dict[str, str]:
@@ -237,11 +308,15 @@ def attachment(name: str) -> dict[str, str]:
 
 
 @router.get("/jobs/{job_id}/take/{kind}")
-def take(request: Request, job_id: Id, kind: str, paper: str = "a4") -> Response:
-    """The form, or the job itself, as a file."""
+def take(
+    request: Request, job_id: Id, kind: str, paper: str = "a4", hand: Literal["left", "right", ""] = ""
+) -> Response:
+    """The form, or the job itself, as a file; of a pair, for the hand that is asked for."""
     store = store_of(request)
     with store.connected():
         job, shop, learnt = store.job(job_id).job, store.shop(), store.learnt()
+    if hand and kind != "job":
+        job = job.model_copy(update={"part": job.part.model_copy(update={"hand": hand})})
     if kind == "job":
         return Response(
             job.model_dump_json(indent=2), media_type="application/json", headers=attachment(file_name(job, "json"))

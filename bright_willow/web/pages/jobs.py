@@ -134,7 +134,9 @@ async def bring(request: Request) -> Response:
     if not raw:
         return _list(request, 422, "Choose a job file first: it ends in .json.")
     try:
-        job = read_job(json.loads(raw.decode("utf-8")))
+        with store.connected():
+            woods = store.shop().woods
+        job = read_job(json.loads(raw.decode("utf-8")), woods=woods)
     except (UnicodeDecodeError, json.JSONDecodeError, RecursionError):
         return _list(request, 422, "That file is not a job: it cannot be read as JSON.")
     except JobFaulty as error:

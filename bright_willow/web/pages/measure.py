@@ -8,7 +8,7 @@ from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
 from ...core.errors import OutOfRange
-from ...core.learning.built_form import MISHAPS, BuiltForm, check_measured
+from ...core.learning.built_form import FAILED, MISHAPS, BuiltForm, check_measured
 from ...core.shape.arc import FACES, Face
 from ...core.units import Unit, parse_length_mm
 from ..common import Id, go_to, show, store_of, typed_in, view_of, wants_parts
@@ -67,16 +67,26 @@ async def add_piece(request: Request, job_id: Id) -> Response:
         forms, shop = store.forms(job_id), store.shop()
         if not forms:
             return go_to(f"/jobs/{job_id}/form")
-        faults, (day, chord, rise, face) = _checked(typed, forms[-1].built, shop.units)
+        mishap, hand = typed.get("mishap", ""), typed.get("hand", "")
+        unmeasured = mishap in FAILED and not typed.get("chord", "").strip() and not typed.get("rise", "").strip()
+        faults: dict[str, str] = {}
+        if not unmeasured:
+            faults, (day, chord, rise, face) = _checked(typed, forms[-1].built, shop.units)
         label = typed.get("label", "").strip()
+        if hand not in ("", "left", "right"):
+            faults["hand"] = "Left or right."
         if not label or len(label) > 40:
             faults["label"] = "A short name, please: a number or a letter will do."
         elif any(p.label == label for p in forms[-1].pieces):
             faults["label"] = "A piece of that name is there already; measure it again in the list."
-        if typed.get("mishap", "") not in MISHAPS:
+        if mishap not in MISHAPS:
             faults["mishap"] = "Choose one of the list."
         if faults:
             return show(request, view_of(request, job_id, "measure", piece_typed=typed, piece_faults=faults), 422)
+        note = typed.get("note", "").strip()[:2_000]
+        if unmeasured:
+            store.add_failed(forms[-1].id, label=label, mishap=mishap, note=note, hand=hand)
+            return _written(request, job_id)
         store.add_piece(
             forms[-1].id,
             label=label,
@@ -85,13 +95,26 @@ async def add_piece(request: Request, job_id: Id) -> Response:
             rise_mm=rise,
             face=face,
             error_mm=shop.measuring_error_mm,
-            mishap=typed.get("mishap", ""),
+            mishap=mishap,
             left_out=typed.get("left_out") == "yes",
-            note=typed.get("note", "").strip()[:2_000],
+            note=note,
+            hand=hand,
         )
-        if wants_parts(request):
-            return show(request, view_of(request, job_id, "measure"))
+        return _written(request, job_id)
+
+
+def _written(request: Request, job_id: int) -> Response:
+    if wants_parts(request):
+        return show(request, view_of(request, job_id, "measure"))
     return go_to(f"/jobs/{job_id}/measure")
+
+
+@router.post("/pieces/{piece_id}/remove")
+def remove_piece(request: Request, piece_id: Id) -> Response:
+    """Take a piece that was written down by mistake out for good."""
+    store = store_of(request)
+    with store.connected():
+        return _written(request, store.remove_piece(piece_id))
 
 
 @router.post("/pieces/{piece_id}/again")
@@ -103,7 +126,7 @@ async def measure_again(request: Request, piece_id: Id) -> Response:
         form, piece = store.piece(piece_id)
         shop = store.shop()
         faults, (day, chord, rise, face) = _checked(typed, form.built, shop.units)
-        if not faults and day < piece.measurements[0].day:
+        if not faults and piece.measurements and day < piece.measurements[0].day:
             faults["day"] = "This piece was first measured later than that."
         if faults:
             typed["again"] = str(piece_id)

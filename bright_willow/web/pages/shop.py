@@ -21,6 +21,15 @@ FIELDS = (
     Field("clean_up_mm", "Clean-up of the width", "length", "extra width, planed off after gluing"),
     Field("thinnest_mm", "Thinnest lamina", "length", "that this shop cuts well"),
     Field("glue_waste_pct", "Glue left behind, %", "angle", "in pot, roller and squeeze-out"),
+    Field(
+        "temperature_c", "Temperature where glue cures, °C", "number", "glue cures slower in the cold, or not at all"
+    ),
+    Field(
+        "thicknesses_mm",
+        "Laminae made or bought ready",
+        "lengths",
+        "thicknesses, parted by ; (the ladder tries them too)",
+    ),
     Field("altitude_m", "Altitude, m", "number", "above the sea: a vacuum loses with it"),
     Field("measuring_error_mm", "Measuring error", "length", "of a chord or a rise: how far off one reading may be"),
 )

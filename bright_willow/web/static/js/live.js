@@ -12,8 +12,8 @@ const tryOut = lastWins(async (form) => {
   if (answer && answer.status === 200 && before === kept) swap(await answer.text(), ANSWERS);
 });
 
-async function send(form, submitter) {
-  const target = submitter?.hasAttribute("formaction") ? submitter.formAction : form.action;
+async function send(form, submitter, url = "") {
+  const target = url || (submitter?.hasAttribute("formaction") ? submitter.formAction : form.action);
   const sent = new FormData(form, submitter);
   const answer = await post(target, new URLSearchParams(sent), { keepalive: true });
   kept += 1;
@@ -32,6 +32,11 @@ function queue(work) {
   waiting += 1;
   chain = chain.then(work, work).finally(() => { waiting -= 1; });
   return chain;
+}
+
+// What stands in a form, sent to another address than its own.
+export function sendForm(form, url) {
+  return queue(() => send(form, null, url));
 }
 
 // The form may have been put in place anew since it was asked for: the one that stands there now is sent.
@@ -66,7 +71,8 @@ export function startLive() {
     if (form.dataset.confirm && !window.confirm(form.dataset.confirm)) { event.preventDefault(); return; }
     if (form.matches("[data-live]")) {
       event.preventDefault();
-      keepSoon(form);
+      if (submitter?.hasAttribute("formaction")) queue(() => send(form, submitter));
+      else keepSoon(form);
     } else if (form.matches("[data-parts]")) {
       event.preventDefault();
       queue(() => send(form, submitter));

@@ -3,8 +3,10 @@ import { startLive } from "./live.js";
 import { startPull } from "./pull.js";
 import { startPointing } from "./pointing.js";
 import { startKeys } from "./keys.js";
+import { startRows } from "./rows.js";
 
 startLive();
 startPull();
 startPointing();
 startKeys();
+startRows();

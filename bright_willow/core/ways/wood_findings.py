@@ -1,0 +1,151 @@
+"""What there is to say about the wood and the pieces wanted, whatever they are glued with."""
+
+from __future__ import annotations
+
+from ..findings import Change, Finding
+from ..wood.lot import GLUE_DRY_PCT, judged
+from .situation import Situation
+
+LEAST_TRIM_MM = 10.0
+
+
+def green_wood(at: Situation) -> Finding | None:
+    """Whether the wood is dry enough to glue."""
+    if at.job.stock.dryness != "green":
+        return None
+    return Finding(
+        "stock.green",
+        "stop",
+        "stock",
+        "Green wood cannot be glued up: the joints fail as it shrinks.",
+        "Glue needs wood near the moisture it will live at, about 8 to 12 %.",
+        Change("Use dried wood.", {"stock.dryness": "air_dried"}),
+    )
+
+
+def run_out(at: Situation) -> Finding | None:
+    """Whether the grain slopes enough to matter."""
+    if at.job.stock.grain_slope <= 1 / 12:
+        return None
+    return Finding(
+        "stock.run_out",
+        "watch",
+        "stock",
+        "Grain that runs out this steeply splits along itself in a bend.",
+        f"It rises 1 in {1 / at.job.stock.grain_slope:.0f}; benders reject stock steeper than 1 in 12.",
+        Change("Plan with straight-grained stock.", {"stock.grain_slope": 0.0}),
+    )
+
+
+def no_spare(at: Situation) -> Finding | None:
+    """Whether there is a piece to lose."""
+    if at.job.part.spares >= at.spares_advised:
+        return None
+    if at.job.part.spares:
+        return Finding(
+            "part.few_spares",
+            "watch",
+            "shape",
+            f"Prepare {at.spares_advised} spares: about {1 - at.expected_yield.likely:.0%} of such pieces fail.",
+            f"{at.job.part.count} good ones are wanted; {at.job.part.count + at.job.part.spares} are prepared.",
+            Change(f"Prepare {at.spares_advised} spares.", {"part.spares": at.spares_advised}),
+        )
+    return Finding(
+        "part.no_spare",
+        "watch",
+        "shape",
+        "No spare is planned: one failure costs days.",
+        f"{at.job.part.count} wanted, {at.job.part.count} prepared.",
+        Change(
+            "Add one spare." if at.spares_advised == 1 else f"Add {at.spares_advised} spares.",
+            {"part.spares": at.spares_advised},
+        ),
+    )
+
+
+def short_trim(at: Situation) -> Finding | None:
+    """Whether the ends have something to lose to clamps and squeeze-out."""
+    if at.job.part.trim_mm >= LEAST_TRIM_MM or at.ring:
+        return None
+    return Finding(
+        "part.short_trim",
+        "watch",
+        "shape",
+        "The ends have almost nothing to trim off.",
+        f"Ends start to open, slip and starve first; {at.length(at.job.part.trim_mm)} is left at each.",
+        Change(f"Leave {at.length(30)} at each end.", {"part.trim_mm": 30.0}),
+    )
+
+
+def figured(at: Situation) -> Finding | None:
+    """Whether the wood is figured."""
+    if not at.job.stock.figured:
+        return None
+    return Finding(
+        "stock.figured",
+        "watch",
+        "stock",
+        "Figured wood breaks sooner than straight: keep its figure out of the tightest place.",
+        "Its breaking strain is reckoned at 0.7 of straight grain.",
+        Change("Plan with straight-grained stock.", {"stock.figured": False}),
+    )
+
+
+def moist(at: Situation) -> Finding | None:
+    """Whether measured moisture is too high to glue."""
+    wet = at.job.stock.moisture_pct
+    if wet is None or wet <= GLUE_DRY_PCT or at.job.stock.dryness == "green":
+        return None
+    return Finding(
+        "stock.moist",
+        "watch",
+        "stock",
+        f"At {wet:g} % this wood is too wet to glue: let it dry as strips first.",
+        f"Glue needs wood near the moisture it will live at, about 8 to 12 %; above {GLUE_DRY_PCT:g} % joints open.",
+    )
+
+
+def lot_flaws(at: Situation) -> Finding | None:
+    """Whether the lot should be bent at all."""
+    lot = at.job.stock.lot
+    if lot is None or judged(lot).word != "reject":
+        return None
+    return Finding("stock.reject", "stop", "stock", f"Do not bend the lot “{lot.name}”.", " ".join(judged(lot).reasons))
+
+
+def lot_short(at: Situation) -> Finding | None:
+    """Whether the lot holds wood enough."""
+    lot, use = at.job.stock.lot, at.boards
+    if lot is None or use is None or (use.strips_per_board and use.boards <= use.at_hand):
+        return None
+    if not use.strips_per_board:
+        says = f"No strip of this job comes out of a board of “{lot.name}”."
+        because = (
+            f"Its boards are {at.length(lot.thickness_mm)} × {at.length(lot.width_mm)} × {at.length(lot.length_mm)}; "
+            f"the strips are {at.length(at.blank_length_mm)} long."
+        )
+    else:
+        says = f"“{lot.name}” is short: {use.boards} boards are needed, {use.at_hand} are there."
+        because = f"Each board gives {use.strips_per_board} strips."
+    return Finding("stock.short", "stop", "stock", says, because)
+
+
+def pairs(at: Situation) -> Finding | None:
+    """How left and right differ."""
+    if at.job.part.copies != "pairs":
+        return None
+    if at.is_its_own_mirror:
+        return Finding(
+            "pairs.alike",
+            "fit",
+            "shape",
+            "Left and right are bent alike: this curve is its own mirror image.",
+            "Mark them left and right before anything is cut that differs.",
+        )
+    return Finding(
+        "pairs.turned",
+        "watch",
+        "form",
+        "One form bends both hands: turned over, the right is a left. Mark the show edge of each piece.",
+        f"Of {at.job.part.count} wanted, half are left and half are right; every sheet says which it is for.",
+    )

@@ -1,0 +1,225 @@
+"""The rack: boards in lots, and the woods of the shop with its own figures for them."""
+
+from __future__ import annotations
+
+import re
+from dataclasses import replace
+from typing import Any, TypeVar
+
+from fastapi import APIRouter, Request
+from fastapi.responses import Response
+from markupsafe import Markup
+from pydantic import ValidationError
+
+from ...core.document import Document
+from ...core.errors import OutOfRange
+from ...core.job import faults_of
+from ...core.units import Unit
+from ...core.wood.lot import DRYNESS, FLAWS, Lot
+from ...core.wood.species import OWN_FIGURES, OwnWood, species_table, wood_table
+from ...drawing.run_out import run_out_svg
+from ...store.book import Store
+from ..common import Id, go_to, page, store_of, typed_in
+from ..fields import Field, by_field, read_text, shown, wood_choices
+from ..rack import lot_lines
+from ..views import Input
+
+T = TypeVar("T", bound=Document)
+router = APIRouter(include_in_schema=False)
+LOT_FIELDS = (
+    Field("name", "Name of the lot", "text", "as it is written on the boards"),
+    Field("species", "Species", "choice"),
+    Field("thickness_mm", "Thickness", "length"),
+    Field("width_mm", "Width", "length"),
+    Field("length_mm", "Length", "length"),
+    Field("count", "Boards", "count"),
+    Field("dryness", "Dryness", "choice", choices=tuple(DRYNESS.items())),
+    Field("moisture_pct", "Moisture, %", "number", "if measured", may_be_empty=True),
+    Field("rise_mm", "Run-out: the grain rises", "length"),
+    Field("run_mm", "over a run of", "length"),
+    Field("figured", "Figured", "yes_no"),
+    Field("flaws", "Knots, checks", "choice", choices=tuple(FLAWS.items())),
+    Field("note", "Note", "text"),
+)
+STARTING_LOT = Lot(name="New lot", species="ash_white", thickness_mm=52, width_mm=180, length_mm=2400)
+FIGURE_WORDS = {
+    "sg12": ("Specific gravity at 12 %", ""),
+    "moe_gpa": ("Stiffness along the grain, GPa", "bend a stick and measure it, or a table"),
+    "mor_mpa": ("Bending strength, MPa", ""),
+    "crush_mpa": ("Crushing strength, MPa", ""),
+    "steam_unbroken_pct": ("Steamed pieces that did not break, %", ""),
+    "rt_strap": ("Least radius over thickness, with strap", ""),
+    "rt_free": ("Least radius over thickness, free", ""),
+}
+WOOD_FIELDS = (
+    Field("name", "Name", "text"),
+    Field("kind", "Kind", "choice", choices=(("hardwood", "hardwood"), ("softwood", "softwood"))),
+    *(Field(key, label, "number", hint, may_be_empty=True) for key, (label, hint) in FIGURE_WORDS.items()),
+    Field("note", "Note", "text"),
+)
+
+
+def _lot_fields(woods: tuple[OwnWood, ...]) -> tuple[Field, ...]:
+    """The fields of a lot, with the woods it may be of."""
+    return tuple(replace(f, choices=wood_choices(woods)) if f.name == "species" else f for f in LOT_FIELDS)
+
+
+def _inputs(
+    fields: tuple[Field, ...], values: dict[str, Any], unit: Unit, typed: dict[str, str], faults: dict[str, str]
+) -> dict[str, Input]:
+    return {
+        f.name: Input(f, typed.get(f.name, "") if faults else shown(f, values[f.name], unit), faults.get(f.name, ""))
+        for f in fields
+    }
+
+
+def _read(
+    model: type[T], fields: tuple[Field, ...], before: dict[str, Any], typed: dict[str, str], unit: Unit
+) -> tuple[T | None, dict[str, str]]:
+    """A document from what was typed, or every fault beside its field. A length left as shown keeps its exact value."""
+    data, faults = dict(before), {}
+    for field in fields:
+        text = typed.get(field.name, "")
+        if text == shown(field, before.get(field.name), unit):
+            continue
+        try:
+            data[field.name] = read_text(field, text, unit)
+        except OutOfRange as error:
+            faults[field.name] = error.says(unit)
+    try:
+        made = model.model_validate(data)
+    except ValidationError as error:
+        for name, says in by_field(faults_of(error, unit)).items():
+            faults.setdefault("name" if name == "job" else name, says.removeprefix("Value error, "))
+        return None, faults
+    return (None if faults else made), faults
+
+
+@router.get("/rack")
+def rack(request: Request) -> Response:
+    store = store_of(request)
+    with store.connected():
+        shop, lines = store.shop(), lot_lines(store)
+    woods = wood_table(shop.woods)
+    own = [(w, woods[w.key], w.key in species_table()) for w in shop.woods]
+    choices = tuple((key, name) for key, name in wood_choices() if key not in {w.key for w in shop.woods})
+    return page(
+        "rack.html", request, lots=lines, own=own, choices=choices, words=FIGURE_WORDS, unit=shop.units, here="rack"
+    )
+
+
+def _lot_page(
+    request: Request, store: Store, lot: Lot, lot_id: int, typed: dict[str, str], faults: dict[str, str]
+) -> Response:
+    shop = store.shop()
+    inputs = _inputs(_lot_fields(shop.woods), lot.model_dump(), shop.units, typed, faults)
+    drawing = Markup(run_out_svg(rise_mm=lot.rise_mm or 12.0, run_mm=lot.run_mm, unit=shop.units))
+    return page(
+        "lot.html",
+        request,
+        422 if faults else 200,
+        inputs=inputs,
+        lot_id=lot_id,
+        lot=lot,
+        drawing=drawing,
+        line=next((x for x in lot_lines(store) if x.id == lot_id), None),
+        unit=shop.units,
+        here="rack",
+    )
+
+
+@router.get("/rack/lots/{lot_id}")
+def lot_page(request: Request, lot_id: int) -> Response:
+    """A lot to look at and change; 0 is a new one."""
+    store = store_of(request)
+    with store.connected():
+        lot = store.lot(lot_id).lot if lot_id else STARTING_LOT
+        return _lot_page(request, store, lot, lot_id, {}, {})
+
+
+@router.post("/rack/lots/{lot_id}")
+async def keep_lot(request: Request, lot_id: int) -> Response:
+    typed = await typed_in(request)
+    store = store_of(request)
+    with store.connected():
+        shop = store.shop()
+        lot = store.lot(lot_id).lot if lot_id else STARTING_LOT
+        made, faults = _read(Lot, _lot_fields(shop.woods), lot.model_dump(), typed, shop.units)
+        if made is not None and store.keep_lot(made, lot_id or None) is None:
+            faults["name"] = "Another lot has that name; write another on these boards."
+        if faults or made is None:
+            return _lot_page(request, store, lot, lot_id, typed, faults)
+    return go_to("/rack")
+
+
+@router.post("/rack/lots/{lot_id}/remove")
+def remove_lot(request: Request, lot_id: Id) -> Response:
+    store = store_of(request)
+    with store.connected():
+        store.remove_lot(lot_id)
+    return go_to("/rack")
+
+
+def _wood_page(request: Request, store: Store, key: str, typed: dict[str, str], faults: dict[str, str]) -> Response:
+    shop = store.shop()
+    own = next((w for w in shop.woods if w.key == key), None)
+    published = species_table().get(key)
+    values = own.model_dump() if own else dict.fromkeys((f.name for f in WOOD_FIELDS), None) | {"kind": "hardwood"}
+    fields = tuple(f for f in WOOD_FIELDS if not (published and f.name in ("name", "kind")))
+    return page(
+        "wood.html",
+        request,
+        422 if faults else 200,
+        inputs=_inputs(fields, values, shop.units, typed, faults),
+        published=published,
+        figures={name: getattr(published, name) for name in OWN_FIGURES} if published else {},
+        key=key,
+        own=own,
+        unit=shop.units,
+        here="rack",
+    )
+
+
+@router.get("/rack/woods")
+def wood_page(request: Request, key: str = "") -> Response:
+    """A wood of the table to correct, or a new one."""
+    store = store_of(request)
+    with store.connected():
+        return _wood_page(request, store, key[:60], {}, {})
+
+
+@router.post("/rack/woods")
+async def keep_wood(request: Request, key: str = "") -> Response:
+    """Keep the shop's own figures; all left empty takes them away again."""
+    typed = await typed_in(request)
+    store = store_of(request)
+    with store.connected():
+        shop = store.shop()
+        own = next((w for w in shop.woods if w.key == key), None)
+        name = typed.get("name", "").strip()
+        made_key = key or re.sub(r"[^a-z0-9]+", "_", name.lower()).strip("_")[:60] or "wood"
+        others = tuple(w for w in shop.woods if w.key != made_key)
+        faults: dict[str, str] = {}
+        if not key and (made_key in species_table() or any(w.key == made_key for w in shop.woods)):
+            faults["name"] = "A wood of that name is there already: correct that one."
+        empty = {**dict.fromkeys((f.name for f in WOOD_FIELDS), None), "name": "", "note": "", "kind": "hardwood"}
+        before = {**empty, **(own.model_dump() if own else {}), "key": made_key}
+        fields = tuple(f for f in WOOD_FIELDS if f.name in typed)
+        made, found = _read(OwnWood, fields, before, typed, shop.units)
+        faults = {**found, **faults}
+        if faults or made is None:
+            return _wood_page(request, store, key, typed, faults)
+        is_empty = made_key in species_table() and all(getattr(made, n) is None for n in OWN_FIGURES) and not made.note
+        kept = others if is_empty else (*others, made)
+        store.save_shop(shop.model_copy(update={"woods": kept}))
+    return go_to("/rack#woods")
+
+
+@router.post("/rack/woods/remove")
+def remove_wood(request: Request, key: str) -> Response:
+    """Take the shop's own figures for a wood away; the published ones stand again."""
+    store = store_of(request)
+    with store.connected():
+        shop = store.shop()
+        store.save_shop(shop.model_copy(update={"woods": tuple(w for w in shop.woods if w.key != key)}))
+    return go_to("/rack#woods")

@@ -1,0 +1,186 @@
+"""The rack: boards into strips, verdicts, own woods, spares, mates, sheets and the ways compared."""
+
+import math
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from bright_willow.core.compare import WAY_ROWS, compare_ways
+from bright_willow.core.errors import OutOfRange
+from bright_willow.core.job import JobFaulty, read_job
+from bright_willow.core.learning.experience import Learnt
+from bright_willow.core.learning.mates import Reading, hands_say, mated
+from bright_willow.core.learning.yields import expected_yield, spares_for
+from bright_willow.core.plan import plan
+from bright_willow.core.shop.adhesive import adhesive_table
+from bright_willow.core.shop.boards import strips_across
+from bright_willow.core.shop.clamps import clamp_table, clamps_needed
+from bright_willow.core.shop.press_days import press_days, press_hours
+from bright_willow.core.shop.shop import Shop
+from bright_willow.core.ways.sheet_layup import suggested_layers
+from bright_willow.core.wood.lot import Lot, judged
+from bright_willow.core.wood.sheet_cutting import sheet_cut
+from bright_willow.core.wood.sheets import sheet_table, veneer_leaf
+from bright_willow.core.wood.species import OwnWood, species, species_table, wood_table
+from tests.conftest import RIB
+from tests.core.test_plan import changed
+
+LOT = {"name": "Ash", "species": "ash_white", "thickness_mm": 70, "width_mm": 200, "length_mm": 2400, "count": 6}
+
+
+@given(st.floats(25, 900), st.floats(1, 60), st.floats(0, 6))
+def test_strips_fit_the_board_and_one_more_does_not(width, rough, kerf):
+    n = strips_across(width_mm=width, rough_mm=rough, kerf_mm=kerf)
+    assert n * rough + max(0, n - 1) * kerf <= width - 20 + 1e-6
+    assert (n + 1) * rough + n * kerf > width - 20 - 1e-6
+
+
+def test_boards_by_hand(rib):
+    """The rib: strips 66 wide, 5 + 1 + 3 mm off the width, 2257 long; (200 − 20 + 3) / 9 = 20 to a board, 56 strips."""
+    job = changed(stock={"lot": LOT})
+    use = plan(job).quantities.boards
+    assert (use.strips_per_board, use.boards, use.left) == (20, 3, 3)
+    flat = changed(stock={"lot": {**LOT, "thickness_mm": 30, "width_mm": 210}})  # too thin: resawn, 3 across × 3
+    assert plan(flat).quantities.boards.strips_per_board == 3 * 3
+    short = changed(stock={"lot": {**LOT, "length_mm": 1500}})
+    assert "stock.short" in {f.code for f in plan(short).findings}
+    with pytest.raises(OutOfRange):
+        strips_across(width_mm=100, rough_mm=5, kerf_mm=3, hold_mm=5)  # fingers
+
+
+@pytest.mark.parametrize(
+    ("more", "word"),
+    [
+        ({}, "keep"),
+        ({"rise_mm": 25, "run_mm": 300.0}, "keep"),
+        ({"rise_mm": 26, "run_mm": 300.0}, "look twice"),
+        ({"rise_mm": 61, "run_mm": 300.0}, "reject"),
+        ({"flaws": "small_knots"}, "look twice"),
+        ({"flaws": "knots"}, "reject"),
+        ({"flaws": "checks", "figured": True}, "reject"),
+        ({"figured": True}, "look twice"),
+        ({"moisture_pct": 18.0}, "look twice"),
+        ({"dryness": "green"}, "look twice"),
+    ],
+)
+def test_verdicts(more, word):
+    verdict = judged(Lot(**{**LOT, **more}))
+    assert verdict.word == word and all(r.endswith(".") for r in verdict.reasons)
+
+
+def test_figured_wood_uses_more_of_its_strain():
+    plain, figured = changed(), changed(stock={"figured": True})
+    assert plan(figured).use_of_strain.value == pytest.approx(plan(plain).use_of_strain.value / 0.7)
+
+
+def test_own_woods_are_marked_and_the_table_stays_as_it_is():
+    own = (
+        OwnWood(key="ash_white", moe_gpa=9.0),
+        OwnWood(key="pear", name="Pear", sg12=0.7, moe_gpa=8, mor_mpa=80, crush_mpa=40),
+    )
+    ash = species("ash_white", own)
+    assert (ash.moe_gpa, ash.mor_mpa, ash.own, ash.stiffness_grade) == (9.0, 103, ("moe_gpa",), "allowance")
+    assert species("ash_white").own == () and species_table()["ash_white"].moe_gpa == 12
+    assert set(wood_table(own)) - set(species_table()) == {"pear"}
+    job = {**RIB, "stock": {"species": "pear"}}
+    with pytest.raises(JobFaulty):
+        read_job(job)
+    made = plan(read_job(job, woods=own), Shop(woods=own))
+    assert made.species_name == "Pear" and made.breaking_strain.grade == "allowance"
+    softer = plan(read_job(RIB), Shop(woods=own))
+    assert softer.use_of_strain.value == pytest.approx(plan(read_job(RIB)).use_of_strain.value * 9 / 12)
+    for bad in (
+        {"key": "pear", "name": "Pear"},
+        {"key": "pear", "sg12": 0.5, "moe_gpa": 9, "mor_mpa": 80, "crush_mpa": 40},
+    ):
+        with pytest.raises(ValueError, match="own needs"):
+            OwnWood(**bad)
+
+
+def test_yield_starts_from_the_table_and_gives_way_to_the_record():
+    assert expected_yield(0.9).likely == pytest.approx(0.9) and expected_yield(0.9).grade == "allowance"
+    own = expected_yield(0.9, good=10, failed=30)
+    assert own.likely == pytest.approx((7.2 + 10) / 48) and own.grade == "learned"
+    wide, narrow = expected_yield(0.7), expected_yield(0.7, good=70, failed=30)
+    assert narrow.high - narrow.low < 0.5 * (wide.high - wide.low)
+    assert [spares_for(1, 0.97), spares_for(10, 0.5), spares_for(4, 1.0)] == [1, 10, 1]
+    for bad in (0, 1, -0.1):
+        with pytest.raises(OutOfRange):
+            expected_yield(bad)
+    record = Learnt({}, {}, 0, 0, {("cold_lamination", "ash_white|rigid"): (2, 10)})
+    assert plan(changed(), Shop(), record).quantities.spares_advised > plan(changed()).quantities.spares_advised
+    assert "part.few_spares" in {f.code for f in plan(changed(), Shop(), record).findings}
+
+
+def test_mates_are_matched_as_a_whole():
+    """Nearest first would give 1–a (0.5) and leave 2–b 7 apart; together 1–b and 2–a are better."""
+    lefts = [Reading("1", 500, 80), Reading("2", 497, 80)]
+    rights = [Reading("a", 499.5, 80), Reading("b", 504, 80)]
+    pairs = {(m.left, m.right): m for m in mated(lefts, rights, tolerance_mm=3)}
+    assert set(pairs) == {("1", "b"), ("2", "a")} or set(pairs) == {("1", "a"), ("2", "b")}
+    assert sum(m.apart_mm for m in pairs.values()) == pytest.approx(min(4 + 2.5, 0.5 + 7))
+    assert not mated(lefts, [], tolerance_mm=1)
+    assert [hands_say(1, 0), hands_say(3, 3)] == ["", ""] and "bend lefts next" in hands_say(0, 2)
+
+
+def test_the_right_is_the_left_in_a_mirror():
+    shape = {"kind": "hook", "face": "inner", "start_mm": 500, "radius_mm": 300, "angle_deg": 80, "end_mm": 120}
+    form = {"school": "by_angle", "left_deg": 0, "right_deg": 6}
+    both = [changed(shape=shape, form=form, part={"copies": "pairs", "hand": hand}) for hand in ("left", "right")]
+    left, right = (plan(job) for job in both)
+    for curve in ("target", "on_form", "released"):
+        a, b = getattr(left.curves, curve), getattr(right.curves, curve)
+        assert a.lengths_mm == pytest.approx(b.lengths_mm[::-1])
+        assert a.curvature_per_mm == pytest.approx(b.curvature_per_mm[::-1])
+    assert "pairs.turned" in {f.code for f in left.findings}
+    assert "pairs.alike" in {f.code for f in plan(changed(part={"copies": "pairs"})).findings}
+
+
+def test_sheets_are_turned_the_way_they_bend():
+    ply = sheet_table()["flex_ply_5"]
+    common = {"layers": 2, "pieces": 3, "width_mm": 100, "kerf_mm": 0}
+    short, long, longer = (sheet_cut(ply, length_mm=mm, **common) for mm in (1200, 2000, 3000))
+    assert (short.bends_along, long.bends_along) == ("either", "long")
+    assert (short.per_sheet, long.per_sheet, long.sheets) == (12 * 2, 12, 1)
+    assert [len(j) for j in longer.joints_mm] == [1, 1] and longer.joints_mm[0] != longer.joints_mm[1]
+    assert all(0 < at < 3000 and max(at, 3000 - at) <= 2440 for joints in longer.joints_mm for at in joints)
+    wide = sheet_cut(veneer_leaf(), layers=1, pieces=1, length_mm=1500, width_mm=900, kerf_mm=0)
+    assert wide.leaves == 4 and wide.sheets == 4
+
+
+def test_suggested_sheets_stand_the_radius_and_add_up():
+    layers = suggested_layers(total_mm=18, inner_radius_mm=200, veneer="walnut_black")
+    assert {x.material for x in layers[1:-1]} <= {"flex_ply_3", "flex_ply_5"}  # 8 mm needs 250
+    assert sum(x.thickness_mm for x in layers) == pytest.approx(18, abs=1.01)
+    assert suggested_layers(total_mm=11.2, inner_radius_mm=500, veneer="walnut_black")[1].material == "flex_ply_5"
+    with pytest.raises(OutOfRange, match="No bending sheet"):
+        suggested_layers(total_mm=10, inner_radius_mm=40, veneer=None)
+
+
+def test_ways_side_by_side(rib):
+    rows = compare_ways(rib)
+    assert [r.key for r in rows] == [r.key for r in WAY_ROWS] and [r.chosen for r in rows] == [True, False]
+    cold, sheets = rows
+    assert cold.tip_mm == plan(rib).springback.tip_mm and cold.wood_m3 > 0 and sheets.sheets_m2 > 0
+    tight = changed(
+        shape={"kind": "arc_by_radius", "face": "inner", "radius_mm": 60, "angle_deg": 90}, part={"thickness_mm": 8}
+    )
+    refused = compare_ways(tight)[1]
+    assert refused.level == "stop" and refused.sets is None and "stands an inside radius of 60 mm" in refused.because
+    assert compare_ways(tight, Shop(units="in"))[1].because.count("2 23/64 in") == 1
+
+
+def test_press_time_doubles_for_ten_degrees():
+    glue = adhesive_table()["pva_crosslinking"]
+    assert press_hours(glue, 10) == pytest.approx(2 * press_hours(glue, 20)) == 2 * press_hours(glue, 30)
+    with pytest.raises(OutOfRange, match="does not cure below"):
+        press_hours(glue, 5)
+    assert [press_days(pieces=4, hours=h) for h in (2, 6, 10, 14, 20, 40)] == [1, 4, 4, 4, 4, 8]
+    assert "glue.cold" in {f.code for f in plan(changed(), Shop(temperature_c=12)).findings}
+
+
+def test_clamps_by_force_or_by_reach():
+    f = clamp_table()["f_clamp"]
+    assert clamps_needed(pressure_mpa=1.0, width_mm=60, length_mm=2000, clamp=f) == math.ceil(1.0 * 60 * 2000 / 4000)
+    assert clamps_needed(pressure_mpa=0.05, width_mm=60, length_mm=2000, clamp=f) == math.ceil(2000 / 70)
