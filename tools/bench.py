@@ -107,7 +107,7 @@ def answers(address: str) -> None:
         "bare": lambda: client.ask("GET", "/api/health"),
         "/api/plan": lambda: client.ask("POST", "/api/plan", body, **{"content-type": "application/json"}),
         "a drag step: board, sill and hand": lambda: client.ask(
-            "POST", f"/jobs/5/pull?handle=rise&x=0&y=-510&frame={FRAME}", b"", **form
+            "POST", f"/jobs/5/pull?handle=rise_mm-0&x=0&y=-510&frame={FRAME}", b"", **form
         ),
         "a typed figure: the build-up fragment": lambda: client.ask("POST", "/jobs/5/build_up/try", typed, **form),
     }

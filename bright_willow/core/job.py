@@ -49,12 +49,14 @@ class Stock(Document):
 
 
 class Layer(Document):
-    """One layer: its thickness, its wood or sheet (a key of either table), and the mid-line radius it was bent to
-    beforehand with heat, if it was; a negative radius bends the other way."""
+    """One layer: its thickness, its wood or sheet (a key of either table), whether its grain (or the way it rolls) lies
+    along the bend or across it, and the mid-line radius it was bent to beforehand with heat, if it was; a negative
+    radius bends the other way."""
 
     thickness_mm: Length = Field(ge=0.2, le=100)
     material: str = Field(min_length=1, max_length=60)
     bent_radius_mm: Length | None = Field(default=None, ge=-50_000, le=50_000)
+    grain: Literal["along", "across"] = "along"
 
 
 class BuildUp(Document):
@@ -133,10 +135,11 @@ def _mid_line(shape: Shape, thickness_mm: float) -> Curve:
 
 
 class JobFaulty(ValueError):
-    """A job that cannot be read or made; carries every fault found, each with its field."""
+    """A job that cannot be read or made; carries every fault found, each with its field, and the job itself where it
+    can be read but not made."""
 
-    def __init__(self, faults: list[Fault]) -> None:
-        self.faults = faults
+    def __init__(self, faults: list[Fault], job: Job | None = None) -> None:
+        self.faults, self.job = faults, job
         super().__init__(" ".join(f.says for f in faults))
 
 
@@ -149,7 +152,7 @@ def read_job(data: Any, unit: Unit = "mm", woods: tuple[OwnWood, ...] = ()) -> J
     except ValidationError as error:
         raise JobFaulty(faults_of(error, unit)) from None
     if faults := cross_faults(job, unit, woods):
-        raise JobFaulty(faults)
+        raise JobFaulty(faults, job)
     return job
 
 

@@ -42,6 +42,7 @@ from .ways.cold_lamination import ColdLamination, feel_of
 from .ways.lamination_findings import lamination_findings
 from .ways.ring import RingLayer, ring_layers
 from .ways.situation import Situation
+from .wood.sheet_cutting import SheetCut
 
 WAYS = {"cold_lamination": ColdLamination, "sheet_layup": ColdLamination}
 MOST_STATIONS = 30
@@ -111,6 +112,7 @@ def plan(job: Job, shop: Shop | None = None, learnt: Learnt = NOTHING_LEARNT, *,
     whole = expected_yield(LAMINATED_YIELD[feel_of(worst)], good, failed)
     stock = way.stock(part_length_mm=target.length_mm, blank_length_mm=blank.length_mm)
     boards = board_use(job.stock.lot, stock, shop.kerf_mm) if job.stock.lot and stock.strips else None
+    sheets = () if brief else way.sheet_cuts(blank_length_mm=blank.length_mm)
     ring = ring_layers(way.layup, target.length_mm, float(k_form[0])) if closed else ()
     is_mirrored = bool(np.allclose(target.curvature, target.curvature[::-1], rtol=1e-6, atol=1e-12))
     situation = Situation(
@@ -157,7 +159,7 @@ def plan(job: Job, shop: Shop | None = None, learnt: Learnt = NOTHING_LEARNT, *,
         forces=_forces(way, k_form, blank.length_mm),
         press=press,
         form=_form(job, shop, face, ratio, brief),
-        stick=_stick(job, blank, trim, ring),
+        stick=_stick(job, blank, trim, ring, sheets),
         quantities=Quantities(
             job.part.count,
             job.part.spares,
@@ -168,7 +170,7 @@ def plan(job: Job, shop: Shop | None = None, learnt: Learnt = NOTHING_LEARNT, *,
             whole,
             situation.spares_advised,
             boards,
-            () if brief else way.sheet_cuts(blank_length_mm=blank.length_mm),
+            sheets,
             press_days(
                 pieces=job.part.count + job.part.spares,
                 hours=press_hours(way.glue, max(shop.temperature_c, way.glue.min_temp_c)),
@@ -297,7 +299,9 @@ def _form(job: Job, shop: Shop, face: FormFace, ratio: Estimate, brief: bool) ->
     )
 
 
-def _stick(job: Job, blank: Curve, trim: float, ring: tuple[RingLayer, ...]) -> tuple[StickMark, ...]:
+def _stick(
+    job: Job, blank: Curve, trim: float, ring: tuple[RingLayer, ...], sheets: tuple[SheetCut, ...]
+) -> tuple[StickMark, ...]:
     """Marks on the blank as it lies on the form, measured from its centre along inner face, mid-line and outer face."""
     half, length = job.part.thickness_mm / 2, blank.length_mm
     places = [
@@ -308,6 +312,9 @@ def _stick(job: Job, blank: Curve, trim: float, ring: tuple[RingLayer, ...]) -> 
     if trim > 0:
         places = [("blank end", "blank_end", 0.0), *places, ("blank end", "blank_end", length)]
     places += [(f"joint of layer {x.number}", "joint", x.joint_deg / 360 * length) for x in ring]
+    for cut in sheets:
+        for number, joints in enumerate(cut.joints_mm, 1):
+            places += [(f"joint in {cut.sheet.name.lower()} {number}", "joint", at) for at in joints]
     places += [(name, kind, trim + station) for name, kind, station in bend_places(job.mid_line())]
     places.sort(key=lambda place: place[2])
     along = np.array([station for _, _, station in places])

@@ -18,7 +18,7 @@ def sheet_svg(cut: SheetCut, unit: Unit) -> str:
     along, across = cut.run_mm, cut.cross_mm
     px = along / (WIDTH_PX - 4)
     top = 30 * px
-    height = across + 96 * px
+    height = top + across + 70 * px
     parts = [tag("title", escape(f"{cut.sheet.name}: how to cut it"))]
     parts.append(tag("rect", x=0, y=num(top), width=num(along), height=num(across), class_="sheet-whole"))
     length, width = min(cut.blank_length_mm, along), min(cut.blank_width_mm, across)
@@ -58,7 +58,7 @@ def sheet_svg(cut: SheetCut, unit: Unit) -> str:
         "svg",
         "".join(parts),
         class_="sheet-drawing",
-        viewBox=f"{num(-2 * px)} 0 {num(along + 4 * px)} {num(height - 24 * px)}",
+        viewBox=f"{num(-2 * px)} 0 {num(along + 4 * px)} {num(height)}",
         role="img",
         xmlns="http://www.w3.org/2000/svg",
     )

@@ -286,6 +286,7 @@ def layer_fields(i: int, made_of: tuple[tuple[str, str], ...]) -> tuple[Field, .
     return (
         Field(f"{at}thickness_mm", f"Thickness of layer {n}", "length", "thick"),
         Field(f"{at}material", f"Layer {n} is", "choice", choices=made_of),
+        Field(f"{at}grain", f"Grain of layer {n}", "choice", choices=(("along", "along"), ("across", "across"))),
         Field(f"{at}bent_radius_mm", f"Layer {n} bent before to", "length", "flat", may_be_empty=True),
     )
 
@@ -371,7 +372,7 @@ def read_fields(
         made = read_job(data, unit, woods)
     except JobFaulty as error:
         known = {f.field for f in faults}
-        raise JobFaulty(faults + [f for f in error.faults if f.field not in known]) from None
+        raise JobFaulty(faults + [f for f in error.faults if f.field not in known], error.job) from None
     if faults:
         raise JobFaulty(faults)
     return made

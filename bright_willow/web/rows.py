@@ -92,7 +92,7 @@ def with_show_faces(job: Job) -> dict[str, Any]:
     sheets = sheet_table()
     sawn = [x for x in rows if x["material"] not in sheets]
     inside = sum(x["thickness_mm"] for x in sawn)
-    veneer = {"thickness_mm": VENEER_MM, "material": job.stock.species, "bent_radius_mm": None}
+    veneer = {"thickness_mm": VENEER_MM, "material": job.stock.species, "bent_radius_mm": None, "grain": "along"}
     if sawn and inside > 4 * VENEER_MM:
         for x in sawn:
             x["thickness_mm"] *= 1 - 2 * VENEER_MM / inside

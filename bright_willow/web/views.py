@@ -11,7 +11,7 @@ from ..core.compare import WayReading, compare_ways
 from ..core.errors import OutOfRange
 from ..core.findings import Finding, Level, worst
 from ..core.form.schools import SCHOOLS
-from ..core.job import Job
+from ..core.job import Job, JobFaulty
 from ..core.learning.built_form import MISHAPS, Comparison, compare
 from ..core.learning.experience import Learnt
 from ..core.learning.mates import Mates, Reading, hands_say, mated
@@ -124,6 +124,7 @@ class JobView:
     file_says: str
     file_fault: bool
     fit_says: str
+    attempt: Markup
     other_faults: tuple[str, ...]
     rows: list[list[Input]]
     ways: tuple[WayReading, ...]
@@ -175,6 +176,7 @@ def job_view(
     faults: dict[str, str] | None = None,
     frame: str = "",
     lots: list[LotLine] | None = None,
+    refused: JobFaulty | None = None,
     piece_typed: dict[str, str] | None = None,
     piece_faults: dict[str, str] | None = None,
     passing: bool = False,
@@ -188,7 +190,9 @@ def job_view(
     said = answer.says(unit) if isinstance(answer, OutOfRange) else ""
     form = forms[-1] if forms else None
     lines, measured = _pieces(form, unit) if form and stage == "measure" else ([], [])
-    board = Markup("")
+    board = attempt = Markup("")
+    if refused and refused.job and stage == "shape":
+        attempt = _attempted(refused.job, unit)
     if not plan:
         board = Markup(refused_svg(job, answer, unit)) if isinstance(answer, OutOfRange) else board
     elif stage != "way":
@@ -225,6 +229,7 @@ def job_view(
         file_says=file_says,
         file_fault=file_fault,
         fit_says=_fit_says(job, unit) if stage == "shape" else "",
+        attempt=attempt,
         other_faults=tuple(says for name, says in (faults or {}).items() if name not in inputs),
         rows=_rows(inputs),
         ways=compare_ways(job, shop, learnt) if stage == "way" else (),
@@ -237,6 +242,15 @@ def job_view(
         if plan and stage == "build_up" and not passing
         else [],
     )
+
+
+def _attempted(job: Job, unit: Unit) -> Markup:
+    """The drawing of a shape that was asked for and cannot be, with the places that stop it."""
+    try:
+        job.mid_line()
+    except OutOfRange as error:
+        return Markup(refused_svg(job, error, unit))
+    return Markup("")
 
 
 def _rows(inputs: dict[str, Input]) -> list[list[Input]]:

@@ -317,6 +317,7 @@ def test_a_shape_too_tight_is_marked_where_it_is(page: Page, marrow_lane):
     typed(page, "Thickness").fill("300")
     page.keyboard.press("Tab")
     expect(page.locator("#f-shape-radius_mm-fault")).to_contain_text("radius")
+    expect(page.locator(".board-refused .stop-ring")).to_have_count(1)
     page.goto(f"{marrow_lane}/jobs/8/shape")
     expect(page.locator("svg.board .fit-worst")).to_have_count(1)
     before = page.locator("svg.board .strip").get_attribute("d")

@@ -12,6 +12,7 @@ from bright_willow.core.plan import form_face, plan
 from bright_willow.core.shop.shop import Shop
 from bright_willow.core.wood.grain import grain_factor
 from bright_willow.core.wood.species import species, species_table
+from bright_willow.web.fields import put_at
 from tests.conftest import RIB
 
 
@@ -150,6 +151,16 @@ FINDINGS = {
         },
         part={"thickness_mm": 11.2},
     ),
+    "sheet.turned": changed(
+        build_up={
+            "lay_up": "layers",
+            "layers": [
+                {"thickness_mm": 5, "material": "flex_ply_5"},
+                {"thickness_mm": 5, "material": "flex_ply_5", "grain": "across"},
+            ],
+        },
+        part={"thickness_mm": 10},
+    ),
     "press.open_ends": changed(build_up={"press": "vacuum", "gauge_kpa": 80, "laminae": 6}),
     "press.cannot_close": changed(build_up={"press": "vacuum", "gauge_kpa": 1, "laminae": 4}),
     "press.weak": changed(build_up={"press": "band", "band_kn": 2.5, "adhesive": "pva"}),
@@ -181,8 +192,7 @@ def test_each_finding_and_what_clears_it(code):
     if finding.try_:
         data = job.model_dump()
         for name, value in finding.try_.sets.items():
-            room, leaf = name.split(".")
-            data[room][leaf] = value
+            put_at(data, name, value)
         assert code not in {f.code for f in plan(read_job(data), shop).findings}
 
 

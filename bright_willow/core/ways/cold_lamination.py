@@ -31,6 +31,8 @@ GOOD_USE = 0.7
 GOOD_LOSS = 0.05  # a rung is good when it loses no more than this share of its curvature
 MOST_RUNGS = 24  # or as many as are chosen
 THINNEST_RUNG_MM = 0.5
+ACROSS_STIFF = 0.07  # of the stiffness along the grain, for wood laid across. Grade: allowance, from elastic ratios.
+ACROSS_STRAIN = 0.005  # that wood across the grain, or a sheet the way it does not roll, stands. Grade: allowance.
 VENEER_MM = 1.0  # thinner wood is bought as veneer
 
 
@@ -233,9 +235,19 @@ def _layer(layer: Layer, slope: float, woods: tuple[OwnWood, ...]) -> tuple[floa
     """Thickness, modulus, starting curvature, strain it stands, and name of a layer."""
     start = 1 / layer.bent_radius_mm if layer.bent_radius_mm else 0.0
     sheet = sheet_table().get(layer.material)
+    across = layer.grain == "across"
     if sheet is not None:
-        return layer.thickness_mm, sheet.e_along_bend_gpa * 1000, start, sheet.least_bend_strain, sheet.name
+        modulus = sheet.e_across_gpa if across else sheet.e_along_bend_gpa
+        return (
+            layer.thickness_mm,
+            modulus * 1000,
+            start,
+            ACROSS_STRAIN if across else sheet.least_bend_strain,
+            sheet.name,
+        )
     wood = species(layer.material, woods)
+    if across:
+        return layer.thickness_mm, wood.moe_mpa * ACROSS_STIFF, start, ACROSS_STRAIN, f"{wood.name}, across"
     return layer.thickness_mm, wood.moe_mpa, start, wood.breaking_strain * slope, wood.name
 
 

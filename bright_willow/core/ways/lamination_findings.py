@@ -116,6 +116,28 @@ def sheet_direction(at: Situation) -> Finding | None:
     )
 
 
+def sheet_turned(at: Situation) -> Finding | None:
+    """Whether a bending sheet lies the way it does not roll."""
+    if at.job.build_up.lay_up != "layers":
+        return None
+    turned = [
+        (i, sheet_table()[x.material])
+        for i, x in enumerate(at.job.build_up.layers)
+        if x.grain == "across" and x.material in sheet_table()
+    ]
+    if not turned:
+        return None
+    number, sheet = turned[0]
+    return Finding(
+        "sheet.turned",
+        "stop",
+        "build_up",
+        f"Layer {number + 1}, {sheet.name[0].lower() + sheet.name[1:]}, lies the way it does not roll.",
+        f"It is {sheet.e_across_gpa / sheet.e_along_bend_gpa:.0f} times stiffer that way, and cracks.",
+        Change("Turn it.", {f"build_up.layers.{number}.grain": "along"}),
+    )
+
+
 def settling(at: Situation) -> Finding | None:
     """Whether the glue lets the bend go on opening."""
     if at.glue.creep != "noticeable":
@@ -255,6 +277,7 @@ CHECKS: tuple[Check, ...] = (
     few_laminae,
     thin_laminae,
     sheet_direction,
+    sheet_turned,
     settling,
     cold_shop,
     ring_joints,

@@ -68,7 +68,9 @@ async def keep(request: Request, job_id: Id, stage: Stage) -> Response:
         try:
             made = read_fields(job, fields_for(stage, job, shop.woods), typed, shop.units, shop.woods)
         except JobFaulty as error:
-            return show(request, view_of(request, job_id, stage, typed=typed, faults=by_field(error.faults)), 422)
+            return show(
+                request, view_of(request, job_id, stage, typed=typed, faults=by_field(error.faults), refused=error), 422
+            )
         store.save_job(job_id, made, f"changed {STAGE_NAMES[stage].lower()}")
         if wants_parts(request):
             return show(request, view_of(request, job_id, stage))
@@ -118,7 +120,7 @@ async def bring_outline(request: Request, job_id: Id) -> Response:
             )
         except JobFaulty as error:
             told = " ".join(f.says for f in error.faults)
-            return show(request, view_of(request, job_id, "shape", file_says=told, file_fault=True), 422)
+            return show(request, view_of(request, job_id, "shape", file_says=told, file_fault=True, refused=error), 422)
         store.save_job(job_id, made, f"brought in {name}"[:200])
         return show(request, view_of(request, job_id, "shape", file_says=says))
 
