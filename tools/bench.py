@@ -5,6 +5,7 @@ from __future__ import annotations
 import gzip
 import http.client
 import json
+import math
 import random
 import statistics
 import subprocess
@@ -15,10 +16,13 @@ from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from urllib.parse import urlsplit
 
+from bright_willow.core.form.closing import closing
+from bright_willow.core.form.nesting import nested
 from bright_willow.core.job import Job, read_job
 from bright_willow.core.learning.experience import BendRecord, learn
-from bright_willow.core.plan import plan
-from bright_willow.demo.marrow_lane import EXAMPLES
+from bright_willow.core.plan import form_face, plan
+from bright_willow.core.shape.outline import fitted
+from bright_willow.demo.marrow_lane import EXAMPLES, SHOP
 
 FRAME = "-1253.2%20-949.6%202506.3%201622.7"  # a drag holds the paper still, so it sends where it lies
 RIB = EXAMPLES[4].job
@@ -36,6 +40,34 @@ def median_ms(work: Callable[[], object], times: int) -> float:
 
 def line(name: str, value: str, aim: str, good: bool) -> None:
     print(f"{name:<52} {value:>14}   aim {aim:<10} {'ok' if good else 'MISSED'}")
+
+
+def forms_and_shapes() -> None:
+    """Closing at 400 stations, nesting 60 parts, a long outline, a long ladder."""
+    job = EXAMPLES[3].job
+    made = plan(job, SHOP)
+    face, released = form_face(made), made.curves.released.curve.headings_rad
+    taken = median_ms(lambda: closing(face, direction_deg=3, splits_mm=(), released_headings_rad=released), 31)
+    line("closing check, 400 stations", f"{taken:.1f} ms", "≤ 10 ms", taken <= 10)
+    rng = random.Random(5)
+    sizes = tuple((rng.uniform(80, 900), rng.uniform(40, 400), 1) for _ in range(60))
+    start = time.perf_counter()
+    nested.__wrapped__(sizes, sheet_long_mm=2440, sheet_short_mm=1220)
+    taken = (time.perf_counter() - start) * 1000
+    line("nesting 60 parts", f"{taken:.0f} ms", "≤ 1000 ms", taken <= 1000)
+    turn = [i / 19_999 * 2.2 for i in range(20_000)]
+    points = tuple((900 * math.sin(t) + rng.uniform(-0.02, 0.02), 900 * math.cos(t)) for t in turn)
+    fitted.__wrapped__(points[::400], 0.5)  # the spline library is read in once
+    start = time.perf_counter()
+    fitted.__wrapped__(points, 0.5)
+    taken = (time.perf_counter() - start) * 1000
+    line("an outline of 20,000 points", f"{taken:.0f} ms", "≤ 300 ms", taken <= 300)
+    many = job.model_copy(update={"build_up": job.build_up.model_copy(update={"laminae": 41})})
+    with_ladder = median_ms(lambda: plan(many, SHOP), 21)
+    ladder = len(plan(many, SHOP).ladder)
+    without = median_ms(lambda: plan(many, SHOP, brief=True), 21)
+    added = with_ladder - without
+    line(f"a ladder of {ladder} rungs and the form's parts add", f"{added:.1f} ms", "≤ 20 ms", added <= 20)
 
 
 def learning() -> None:
@@ -145,6 +177,7 @@ def main() -> None:
     taken = median_ms(lambda: plan(job), 200)
     line("core plan", f"{taken:.1f} ms", "≤ 10 ms", taken <= 10)
     learning()
+    forms_and_shapes()
     with tempfile.TemporaryDirectory() as folder, served(folder, "demo") as address:
         answers(address)
         first_load(address)

@@ -31,6 +31,11 @@ class Finding:
     stretch_mm: tuple[float, float] | None = None
 
 
+def gravest_first(found: list[Finding]) -> tuple[Finding, ...]:
+    """Findings, the gravest first, otherwise in the order they came."""
+    return tuple(sorted(found, key=lambda f: -LEVELS.index(f.level)))
+
+
 def worst(levels: list[Level]) -> Level:
     """The gravest of some levels; fit when there are none."""
     return max(levels, key=LEVELS.index, default="fit")

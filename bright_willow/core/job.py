@@ -11,7 +11,7 @@ from pydantic import Field, ValidationError
 from .document import Document, Length
 from .errors import Fault, OutOfRange
 from .shape.curve import Curve
-from .shape.shapes import KINDS, Shape
+from .shape.shapes import KINDS, Place, Shape
 from .shop.adhesive import adhesive
 from .units import Unit, format_length
 from .wood.lot import Dryness, Lot
@@ -79,10 +79,19 @@ class BuildUp(Document):
 
 
 class FormChoice(Document):
-    """The form: which side of the part it stands on, what lies between, how deep its body is, and how it allows for
+    """The form: its kind and how it is built, which side of the part it stands on, what lies between, how deep its body
+    is, which way a far half closes and where that is split (mm from the middle of the face), and how it allows for
     springback (`school`), with the overbend of each end for the schools that fix it."""
 
     side: Literal["inner", "outer"] = "inner"
+    kind: Literal["one_sided", "two_part", "three_part", "ring", "posts", "in_place"] = "one_sided"
+    build: Literal["stack", "ribs", "solid", "sawn_sides"] = "stack"
+    goods: Literal["plywood", "mdf", "chipboard", "solid"] = "mdf"
+    sheet_mm: Length = Field(default=18.0, ge=3, le=100)
+    skin_mm: Length = Field(default=6.5, ge=1, le=50)
+    close_deg: Length = Field(default=0.0, ge=-84, le=84)
+    splits_mm: tuple[Place, ...] = Field(default=(), max_length=4, strict=False)
+    post_mm: Length = Field(default=150.0, ge=20, le=1_000)
     liner_mm: Length = Field(default=0.0, ge=0, le=30)
     depth_mm: Length = Field(default=90.0, ge=20, le=1_000)
     school: Literal["computed", "to_size", "by_angle", "by_distance", "own_record"] = "computed"

@@ -10,7 +10,10 @@ import numpy as np
 from .arrays import Array
 from .errors import OutOfRange
 from .estimate import Estimate, Figure
+from .findings import gravest_first
+from .form.construction import FormBuild, Site, built
 from .form.face import FormFace
+from .form.form_findings import FormSituation, form_findings
 from .form.schools import SCHOOLS
 from .job import Job
 from .learning.experience import NOTHING_LEARNT, Belief, Learnt
@@ -93,6 +96,9 @@ def plan(job: Job, shop: Shop | None = None, learnt: Learnt = NOTHING_LEARNT, *,
         released = way.release(k_form, loss_ratio=np.array([ratio.low, ratio.likely, ratio.high])[:, None])
         springback = _springback(way, target, k_form, released, ratio, belief)
 
+    press = _press(way, k_form, closed)
+    build = _build(job, shop, way, face, blank, blank.with_curvature(released[1]), press, brief)
+
     @cache
     def rungs() -> tuple[Rung, ...]:
         if job.build_up.lay_up == "layers":
@@ -107,7 +113,6 @@ def plan(job: Job, shop: Shop | None = None, learnt: Learnt = NOTHING_LEARNT, *,
     strain = way.layup.strain(k_form)
     use = strain / way.limits
     worst = float(use.max())
-    press = _press(way, k_form, closed)
     good, failed = learnt.made.get((job.way, way.group), (0, 0))
     whole = expected_yield(LAMINATED_YIELD[feel_of(worst)], good, failed)
     stock = way.stock(part_length_mm=target.length_mm, blank_length_mm=blank.length_mm)
@@ -159,6 +164,7 @@ def plan(job: Job, shop: Shop | None = None, learnt: Learnt = NOTHING_LEARNT, *,
         forces=_forces(way, k_form, blank.length_mm),
         press=press,
         form=_form(job, shop, face, ratio, brief),
+        build=build,
         stick=_stick(job, blank, trim, ring, sheets),
         quantities=Quantities(
             job.part.count,
@@ -176,7 +182,12 @@ def plan(job: Job, shop: Shop | None = None, learnt: Learnt = NOTHING_LEARNT, *,
                 hours=press_hours(way.glue, max(shop.temperature_c, way.glue.min_temp_c)),
             ),
         ),
-        findings=lamination_findings(situation),
+        findings=gravest_first(
+            [
+                *lamination_findings(situation),
+                *form_findings(FormSituation(job, shop, build, 1 / max(1e-9, face.curve.tightest_curvature))),
+            ]
+        ),
         cautions=tuple(cautions(job, situation.thinnest_sawn_mm)),
         assumptions=_assumptions(way),
     )
@@ -242,6 +253,27 @@ def _laminae(way: ColdLamination, blank: Curve, strain: Array, use: Array) -> tu
     rows = zip(way.layup.thickness_mm, way.layup.modulus_mpa, strain.max(-1), use.max(-1), cut, strict=True)
     made = zip(way.materials, rows, strict=True)
     return tuple(Lamina(i, name, *map(float, row)) for i, (name, row) in enumerate(made, 1))
+
+
+def _build(
+    job: Job, shop: Shop, way: ColdLamination, face: FormFace, blank: Curve, released: Curve, press: Press, brief: bool
+) -> FormBuild:
+    """How the form is built: near and far face are parallels of the blank, half a stack and the liner off."""
+    off = job.part.thickness_mm / 2 + job.form.liner_mm
+    far = blank.parallel(off if face.side == "inner" else -off, "form.liner_mm" if job.form.liner_mm else "shape")
+    pressure = press.pressure_mpa.value if press.pressure_mpa else way.glue.pressure_mpa_low
+    return built(
+        Site(
+            job=job,
+            shop=shop,
+            face=face,
+            far=far,
+            stack_mm=job.part.width_mm + shop.clean_up_mm,
+            pressure_mpa=pressure,
+            released_headings_rad=released.headings_rad,
+        ),
+        brief=brief,
+    )
 
 
 def _forces(way: ColdLamination, k_form: Array, blank_length_mm: float) -> Forces:

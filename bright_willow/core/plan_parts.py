@@ -10,6 +10,7 @@ import numpy as np
 
 from .estimate import Estimate, Figure
 from .findings import Finding, Level
+from .form.construction import FormBuild
 from .shape.curve import Curve
 from .shop.boards import BoardUse
 from .shop.stock_use import StockUse
@@ -240,6 +241,7 @@ class Plan:
     forces: Forces
     press: Press
     form: FormReading
+    build: FormBuild
     stick: tuple[StickMark, ...]
     quantities: Quantities
     findings: tuple[Finding, ...]

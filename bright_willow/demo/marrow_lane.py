@@ -20,8 +20,9 @@ from ..core.shape.shapes import (
     Ring,
     SBend,
     Stretch,
+    UBend,
 )
-from ..core.shop.shop import Shop
+from ..core.shop.shop import OwnClamps, Shop
 from ..core.wood.lot import Lot
 from ..core.wood.species import OwnWood
 from ..store.book import Store
@@ -33,6 +34,11 @@ SHOP = Shop(
     thinnest_mm=2.0,
     temperature_c=21.0,
     thicknesses_mm=(3.0,),
+    clamps=(
+        OwnClamps(kind="f_clamp", count=24, opening_mm=300),
+        OwnClamps(kind="g_clamp", count=8, opening_mm=150),
+        OwnClamps(kind="pipe", count=10, opening_mm=900),
+    ),
     woods=(
         OwnWood(
             key="ash_black",
@@ -183,7 +189,7 @@ EXAMPLES: tuple[Example, ...] = (
             part=Part(thickness_mm=45, width_mm=70, count=1, spares=1, trim_mm=50),
             stock=Stock(species="oak_white", dryness="air_dried", grain_slope=0.05),
             build_up=BuildUp(laminae=7, adhesive="resorcinol"),
-            form=FormChoice(side="inner", liner_mm=1.0, depth_mm=110),
+            form=FormChoice(kind="two_part", side="inner", liner_mm=1.0, depth_mm=110, goods="plywood"),
         ),
         ("shape", "stock"),
     ),
@@ -262,6 +268,7 @@ EXAMPLES: tuple[Example, ...] = (
             part=Part(thickness_mm=40, width_mm=60, count=1, spares=1, trim_mm=50),
             stock=Stock(species="oak_european", dryness="air_dried"),
             build_up=BuildUp(laminae=10, adhesive="epoxy"),
+            form=FormChoice(kind="three_part", depth_mm=100),
         ),
         ("shape",),
     ),
@@ -285,7 +292,7 @@ EXAMPLES: tuple[Example, ...] = (
                 ),
                 adhesive="uf_liquid",
             ),
-            form=FormChoice(side="outer", liner_mm=1.0, depth_mm=100),
+            form=FormChoice(build="ribs", goods="plywood", skin_mm=6.5, side="outer", liner_mm=1.0, depth_mm=100),
         ),
         ("shape", "stock"),
     ),
@@ -297,7 +304,7 @@ EXAMPLES: tuple[Example, ...] = (
             part=Part(thickness_mm=8, width_mm=70, count=1, spares=1, trim_mm=0),
             stock=Stock(species="ash_white", dryness="air_dried"),
             build_up=BuildUp(laminae=4, adhesive="epoxy", press="band"),
-            form=FormChoice(side="inner", depth_mm=80),
+            form=FormChoice(kind="ring", side="inner", depth_mm=80),
         ),
         ("shape",),
     ),
@@ -322,6 +329,39 @@ EXAMPLES: tuple[Example, ...] = (
             form=FormChoice(side="inner", depth_mm=70),
         ),
         ("shape", "stock"),
+    ),
+    Example(
+        Job(
+            name="Bail for the windfall basket",
+            notes="Its legs lean in: a plain two-part form cannot close on it.",
+            shape=UBend(
+                kind="u",
+                face="inner",
+                left_leg_mm=190,
+                left_radius_mm=110,
+                left_lean_deg=9,
+                flat_mm=120,
+                right_radius_mm=110,
+                right_lean_deg=9,
+                right_leg_mm=190,
+            ),
+            part=Part(thickness_mm=14, width_mm=32, count=4, spares=1, trim_mm=25),
+            stock=Stock(species="ash_white", dryness="air_dried"),
+            build_up=BuildUp(laminae=7, adhesive="epoxy"),
+            form=FormChoice(kind="two_part", depth_mm=80),
+        ),
+        ("shape", "stock", "build_up"),
+    ),
+    Example(
+        Job(
+            name="Trellis bow, the north wall",
+            notes="Nearly the bow of the south wall: its form may do, with veneer on its face.",
+            shape=ArcByRadius(kind="arc_by_radius", face="inner", radius_mm=621, angle_deg=127),
+            part=Part(thickness_mm=21, width_mm=34, count=4, spares=1, trim_mm=30),
+            stock=Stock(species="larch_european", dryness="air_dried", grain_slope=0.04),
+            build_up=BuildUp(laminae=6, adhesive="pva_crosslinking"),
+        ),
+        ("shape", "stock", "build_up"),
     ),
 )
 

@@ -16,8 +16,9 @@ from ..core.plan import form_face
 from ..core.plan_parts import Plan
 from ..core.shape.curve import Curve
 from ..core.units import Unit, format_length
+from .board_form import form_drawn, pressers_drawn, reach
 from .board_lens import lens
-from .board_shape import dimensions, handles_drawn, points
+from .board_shape import dimensions, handles_drawn, handles_of_the_form, points
 from .board_stick import stick
 from .svg import arc_chain, band, num, point, polyline, tag
 
@@ -80,6 +81,12 @@ class Frame:
         return f"{num(self.left)} {num(-self.top)} {num(self.width)} {num(self.height)}"
 
 
+def crown_mm(job: Job, plan: Plan) -> float:
+    """How far the anchor of the mid-line stands above the chord of the stated face, where the board has its zero."""
+    face = getattr(plan.geometry, job.shape.face).curve
+    return -float(face.points_mm[[0, -1], 1].mean())
+
+
 @dataclass
 class Board:
     """Draws one plan. Coordinates: x from the middle of the part, y above the chord of the face the maker stated."""
@@ -98,10 +105,7 @@ class Board:
 
     def __post_init__(self) -> None:
         T = self.job.part.thickness_mm
-        face = getattr(self.plan.geometry, self.job.shape.face).curve
-        ends_y = float(face.points_mm[[0, -1], 1].mean())
-        # the crown of the mid-line stands this far above the chord of the stated face
-        self.crown_y = -ends_y
+        self.crown_y = crown_mm(self.job, self.plan)
         self.half = T / 2
         c = self.plan.curves
         self.target, self.on_form, self.released = c.target.curve, c.on_form.curve, c.released.curve
@@ -157,7 +161,7 @@ class Board:
         points = np.vstack([c.cut_finer(48).points_mm for c in both]) + self.lift
         if self.stage == "form":
             face = form_face(self.plan)
-            points = np.vstack((points, face.outline_points(20.0) + self.lift))
+            points = np.vstack((points, face.outline_points(20.0) + self.lift, reach(self) + self.lift))
         stick = max(self.plan.stick[-1].inner_mm, self.plan.stick[-1].outer_mm)
         left, right = min(points[:, 0].min(), -stick), max(points[:, 0].max(), stick)
         low, high = min(points[:, 1].min(), 0.0), points[:, 1].max()
@@ -173,11 +177,13 @@ class Board:
         assert self.frame is not None
         self._base_line()
         if self.stage == "form":
-            self._form()
+            form_drawn(self)
         self._strip()
+        if self.stage == "form":
+            pressers_drawn(self)
         if self.stage in ("build_up", "form", "measure"):
             self._shapes()
-            if not self.job.shape.is_closed:
+            if not self.job.shape.is_closed and not (self.stage == "form" and self.plan.build.closing):
                 lens(self)
         if self.stage in ("build_up", "form"):
             self._ring_joints()
@@ -185,6 +191,8 @@ class Board:
             dimensions(self)
             handles_drawn(self)
             points(self)
+        if self.stage == "form":
+            handles_of_the_form(self)
         if self.stage != "measure":
             stick(self)
         self._key()
@@ -203,7 +211,7 @@ class Board:
             tag("title", escape(title)) + "".join(self.parts),
             class_=f"board board-{self.stage}",
             viewBox=self.frame.written,
-            role="group" if self.stage == "shape" else "img",
+            role="group" if self.stage in ("shape", "form") else "img",
             data_frame=self.frame.written,
             xmlns="http://www.w3.org/2000/svg",
             preserveAspectRatio="xMidYMid meet",
@@ -325,37 +333,6 @@ class Board:
             )
         if self.measured:
             self.keys.append("measured")
-
-    def _form(self) -> None:
-        face = form_face(self.plan)
-        self.parts.append(
-            tag(
-                "pattern",
-                tag("path", d="M0 0L0 9", class_="hatch"),
-                id="hatch",
-                width=9,
-                height=9,
-                patternUnits="userSpaceOnUse",
-                patternTransform=f"scale({num(self.frame.px)}) rotate(45)",  # type: ignore[union-attr]
-            )
-        )
-        outline = polyline(face.outline_points(max(2.0, self.frame.px)) + self.lift) + "Z"  # type: ignore[union-attr]
-        self.parts.append(tag("path", tag("title", "the form"), d=outline, class_="form-body", fill="url(#hatch)"))
-        self.parts.append(
-            tag(
-                "path",
-                tag("title", "the form face"),
-                d=arc_chain(face.curve, shift=self.lift),
-                class_="form-face",
-            )
-        )
-        px = self.frame.px  # type: ignore[union-attr]
-        stations = np.array([face.part_start_mm, face.middle_mm, face.part_end_mm])
-        points, headings = face.curve.at(stations)
-        sense = -1.0 if face.side == "inner" else 1.0
-        for (x, y), h in zip(points + self.lift, headings, strict=True):
-            dx, dy = -np.sin(h) * sense * 22 * px, np.cos(h) * sense * 22 * px
-            self.parts.append(self.line(x, y, x + dx, y + dy, "form-mark"))
 
     def arrows(self, x1: float, y1: float, x2: float, y2: float, both: bool = True) -> str:
         px = self.frame.px  # type: ignore[union-attr]

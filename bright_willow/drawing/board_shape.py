@@ -13,6 +13,7 @@ from ..core.shape.handles import MOST_POINTS, handles, laid_points
 from ..core.shape.outline import fitted
 from ..core.shape.shapes import Outline
 from ..core.units import format_length
+from .board_form import closing_handles
 from .svg import num, tag
 
 if TYPE_CHECKING:
@@ -103,22 +104,32 @@ def tightest(board: Board, curve: Curve, rise_mm: float) -> None:
 
 def handles_drawn(board: Board) -> None:
     """Everything that can be taken hold of, within reach of a finger; numbered tags carry a stretch elsewhere."""
-    px = board.frame.px  # type: ignore[union-attr]
     for h in handles(board.job):
-        at = {"cx": num(h.x_mm), "cy": num(-h.y_mm)}
-        body = tag("title", h.says) + tag("circle", r=num(16 * px), class_="reach", **at)
-        body += tag("circle", r=num((7 if h.look == "knob" else 10) * px), class_=f"knob {h.look}", **at)
-        if h.text:
-            body += board.text(h.x_mm, h.y_mm - 4.5 * px, h.text, f"handle-text {h.look}", size=13)
-        board.parts.append(
-            tag(
-                "g",
-                body,
-                class_="handle",
-                data_handle=h.name,
-                tabindex=0,
-                role="button",
-                aria_label=f"{h.says}; arrow keys move it",
-                data_step=num(px * 4),
-            )
+        _handle(board, h.name, h.x_mm, h.y_mm, h.says, h.look, h.text)
+
+
+def handles_of_the_form(board: Board) -> None:
+    """The closing direction and the splits of a form."""
+    for name, x, y, says, look in closing_handles(board):
+        _handle(board, name, x, y, says, look, "")
+
+
+def _handle(board: Board, name: str, x: float, y: float, says: str, look: str, text: str) -> None:
+    px = board.frame.px  # type: ignore[union-attr]
+    at = {"cx": num(x), "cy": num(-y)}
+    body = tag("title", says) + tag("circle", r=num(16 * px), class_="reach", **at)
+    body += tag("circle", r=num((7 if look == "knob" else 10) * px), class_=f"knob {look}", **at)
+    if text:
+        body += board.text(x, y - 4.5 * px, text, f"handle-text {look}", size=13)
+    board.parts.append(
+        tag(
+            "g",
+            body,
+            class_="handle",
+            data_handle=name,
+            tabindex=0,
+            role="button",
+            aria_label=f"{says}; arrow keys move it",
+            data_step=num(px * 4),
         )
+    )

@@ -11,7 +11,7 @@ import numpy as np
 
 from ..core.arrays import Array
 from ..core.errors import OutOfRange
-from .template import bulge_points
+from ..core.form.parts import bulge_points
 
 FIELD = "shape.points_mm"
 MOST_SHAPES, SAMPLES, MOST_DEPTH, JOIN = 400, 240, 64, 1e-3

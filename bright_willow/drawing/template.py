@@ -7,19 +7,21 @@ the finished edge; no cutter or kerf is allowed for, and the template says so.
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 
 from ..core.arrays import Array
+from ..core.errors import OutOfRange
 from ..core.form.face import FormFace
+from ..core.form.parts import Edge, FormPart, bulge_points, dense
 from ..core.job import Job
 from ..core.plan import form_face
 from ..core.plan_parts import Plan
 from ..core.shape.curve import Curve
 from ..core.units import Unit, format_length
 
-LAYERS = ("FACE", "BODY", "MARKS", "TEXT")
+LAYERS = ("FACE", "RIB", "SKIN", "BODY", "HOLES", "MARKS", "TEXT")
 
 
 @dataclass(frozen=True)
@@ -47,17 +49,21 @@ class Chain:
         return cls(layer, face.laid(finer.points_mm), -np.tan(finer.lengths_mm * finer.curvature / 4))
 
     @classmethod
+    def edge(cls, edge: Edge, layer: str | None = None, *, dashed: bool = False) -> Chain:
+        """An edge of a part as it lies in the form."""
+        return cls(layer or edge.layer, np.array(edge.points_mm), np.array(edge.bulges), edge.closed, dashed)
+
+    @classmethod
+    def circle(cls, layer: str, x: float, y: float, diameter: float) -> Chain:
+        r = diameter / 2
+        return cls(layer, np.array([[x - r, y], [x + r, y]]), np.array([1.0, 1.0]), True)
+
+    def moved(self, dx: float, dy: float) -> Chain:
+        return replace(self, points=self.points + np.array([dx, dy]))
+
+    @classmethod
     def line(cls, layer: str, *points: tuple[float, float], dashed: bool = False) -> Chain:
         return cls(layer, np.array(points, dtype=float), np.zeros(len(points) - 1), False, dashed)
-
-    def then(self, other: Chain) -> Chain:
-        """This chain, a straight across, and another run backwards, closed: the outline between two parallels."""
-        return Chain(
-            self.layer,
-            np.vstack((self.points, other.points[::-1])),
-            np.concatenate((self.bulges, [0.0], -other.bulges[::-1], [0.0])),
-            True,
-        )
 
     def arcs(self) -> Iterator[tuple[Array, Array, float]]:
         """Each piece as start point, end point, bulge; the closing piece included."""
@@ -71,27 +77,6 @@ class Chain:
             n = max(2, int(np.hypot(*(b - a)) / spacing_mm) + 2)
             out.append(bulge_points(a, b, bulge, n))
         return np.vstack(out)
-
-
-def bulge_points(a: Array, b: Array, bulge: float, n: int) -> Array:
-    """n points along an arc given by its ends and its bulge."""
-    t = np.linspace(0, 1, n)[:, None]
-    if abs(bulge) < 1e-9:
-        return np.asarray(a + (b - a) * t)
-    centre, radius, start, turn = bulge_arc(a, b, bulge)
-    angle = start + turn * t[:, 0]
-    return np.asarray(centre + radius * np.stack((np.cos(angle), np.sin(angle)), axis=1))
-
-
-def bulge_arc(a: Array, b: Array, bulge: float) -> tuple[Array, float, float, float]:
-    """Centre, radius, start angle and signed turn (radians) of an arc given by its ends and its bulge."""
-    turn = 4 * float(np.arctan(bulge))
-    across = b - a
-    middle = (a + b) / 2
-    to_centre = np.array([-across[1], across[0]]) * (1 - bulge**2) / (4 * bulge)
-    centre = middle + to_centre
-    spoke = a - centre
-    return centre, float(np.hypot(*spoke)), float(np.arctan2(spoke[1], spoke[0])), turn
 
 
 @dataclass(frozen=True)
@@ -123,27 +108,107 @@ class Template:
         return float(left), float(bottom), float(right), float(top)
 
 
-def form_template(job: Job, plan: Plan, unit: Unit) -> Template:
-    """The template of a plan's form: face, body, marks, words."""
-    face = form_face(plan)
+def form_template(job: Job, plan: Plan, unit: Unit, part: int | None = None) -> Template:
+    """One part of the form where it lies, or, without a number, all that carry a face, the pressers moved clear.
+
+    Raises: OutOfRange for a part that is not there, or a form of which nothing is drawn.
+    """
     of_pair = f"{job.hand_says}: " if job.hand_says else ""
+    build = plan.build
+    if part is not None:
+        chosen = next((p for p in build.parts if p.number == part), None)
+        if chosen is None:
+            raise OutOfRange("part", "This form has no such part.")
+        template = Template(f"{of_pair}{job.name}: {chosen.name}")
+        _draw_part(template, job, plan, chosen, unit)
+        return template
     template = Template(f"{of_pair}{job.name}: form")
-    line = Chain.of("FACE", face.curve, face)
-    if job.shape.is_closed:
-        return _drum(template, job, plan, face, line, unit)
-    template.chains.append(line)
-    if face.back is not None:
-        body = line.then(Chain.of("BODY", face.back, face))
-        template.chains.append(Chain("BODY", body.points, body.bulges, True))
+    face = form_face(plan)
+    if build.kind in ("posts", "in_place"):
+        return _table(template, job, plan, face, unit)
+    if build.problem:
+        raise OutOfRange("form", build.problem)
+    clear = 0.0
+    for one in (p for p in build.parts if p.end_mm > 0):
+        own = Template("")
+        _draw_part(own, job, plan, one, unit)
+        _, bottom, _, top = own.bounds()
+        lift = clear - bottom if clear else 0.0
+        template.chains += [c.moved(0.0, lift) for c in own.chains]
+        template.words += [replace(w, y=w.y + lift) for w in own.words]
+        clear = top + lift + 40.0
+    return template
+
+
+def _draw_part(template: Template, job: Job, plan: Plan, part: FormPart, unit: Unit) -> None:
+    """A part in the form's own frame: outline, face or rib line, the skin's face, holes, marks, words."""
+    face = form_face(plan)
+    if job.shape.is_closed and part.end_mm > 0:
+        _drum(template, job, plan, face, Chain.of("FACE", face.curve, face), unit)
+        return
+    if len(part.edges) > 1:
+        template.chains.append(Chain.edge(part.edges[1]))
+    template.chains.append(Chain.edge(part.outline, "BODY"))
+    for hole in part.holes:
+        template.chains.append(Chain.circle("HOLES", hole.x_mm, hole.y_mm, hole.diameter_mm))
+    if part.end_mm <= 0:
+        size = f"{format_length(part.width_mm, unit)} × {format_length(part.height_mm, unit)}"
+        says = f"{part.number}  {part.name}: {size}, {part.count} of them"
+        template.words.append(Words(part.width_mm / 2, part.height_mm / 2, says, 6.0))
+        return
+    if part.edges[1].layer == "RIB" and part.number == 1:
+        template.chains.append(replace(Chain.of("SKIN", face.curve, face), dashed=True))
+    if part.number == 1:
+        _marks(template, job, plan, unit)
+        line = template.chains[0]
+        left, right = float(line.points[0, 0]), float(line.points[-1, 0])
+        template.chains.append(Chain.line("MARKS", (left, 0.0), (right, 0.0), dashed=True))
+        says = "base line: heights in the table of offsets are above it"
+        template.words.append(Words(left + 160.0, 4.0, says, beside_line=False))
     else:
-        corners = face.laid(face.base_corners)
-        closing = Chain("BODY", np.vstack((line.points, corners)), np.append(line.bulges, [0.0, 0.0, 0.0]), True)
-        template.chains.append(closing)
+        _presser_marks(template, job, plan, part, face)
+
+
+def _presser_marks(template: Template, job: Job, plan: Plan, part: FormPart, face: FormFace) -> None:
+    """The same marks on a part that presses, its number, and where its register blocks stand."""
+    line = dense(part.edges[1])
+    along = np.concatenate(([0.0], np.cumsum(np.hypot(*np.diff(line, axis=0).T))))
+    sense = 1.0 if face.side == "inner" else -1.0
+    places = [(face.part_start_mm, "finished end"), (face.middle_mm, "centre"), (face.part_end_mm, "finished end")]
+    for station, name in places:
+        if not part.start_mm + 1 < station < part.end_mm - 1:
+            continue
+        share = (station - part.start_mm) / (part.end_mm - part.start_mm) * along[-1]
+        i = int(np.clip(np.searchsorted(along, share), 1, len(line) - 1))
+        way = (line[i] - line[i - 1]) / max(1e-9, float(np.hypot(*(line[i] - line[i - 1]))))
+        away = np.array([-way[1], way[0]]) * sense
+        foot = line[i]
+        tip, at = foot + away * 25, foot + away * 32
+        template.chains.append(Chain.line("MARKS", (foot[0], foot[1]), (tip[0], tip[1])))
+        heading = float(np.degrees(np.arctan2(way[1], way[0])))
+        template.words.append(Words(float(at[0]), float(at[1]), name, 5.0, heading))
+    middle = np.array(part.outline.points_mm).mean(axis=0)
+    far = "outer" if face.side == "inner" else "inner"
+    lines = [job.name, f"{part.number}  {part.name}, {part.count} of them"]
+    lines += [f"this face to the wood: {far} face of the part"]
+    lines[1:1] = [job.hand_says] if job.hand_says else []
+    lines += ["register block at each end", "the line is the finished edge"]
+    for i, text in enumerate(lines):
+        template.words.append(Words(float(middle[0]), float(middle[1]) - 10.0 * i, text, 6.0 if i == 0 else 4.5))
+
+
+def _table(template: Template, job: Job, plan: Plan, face: FormFace, unit: Unit) -> Template:
+    """The face on a table, with the posts along it."""
+    template.chains.append(Chain.of("FACE", face.curve, face))
+    for post in plan.build.posts:
+        template.chains.append(Chain.circle("HOLES", post.x_mm, post.y_mm, 2.0))
+        angle, length = np.radians(post.angle_deg), 60.0
+        sense = -1.0 if face.side == "inner" else 1.0
+        a = np.array([post.x_mm, post.y_mm])
+        b = a + np.array([-np.sin(angle), np.cos(angle)]) * length * sense
+        template.chains.append(Chain.line("MARKS", (float(a[0]), float(a[1])), (float(b[0]), float(b[1]))))
+        template.words.append(Words(float(b[0]), float(b[1]), f"{post.number}", 5.0, post.angle_deg))
     _marks(template, job, plan, unit)
-    left, right = float(line.points[0, 0]), float(line.points[-1, 0])
-    template.chains.append(Chain.line("MARKS", (left, 0.0), (right, 0.0), dashed=True))
-    says = "base line: heights in the table of offsets are above it"
-    template.words.append(Words(left + 160.0, 4.0, says, beside_line=False))
     return template
 
 

@@ -9,10 +9,11 @@ from typing import Any
 import numpy as np
 
 from ..core.arrays import Array
+from ..core.form.parts import bulge_arc
 from ..core.job import Job
 from ..core.plan_parts import Plan
 from ..core.units import Unit, format_length
-from .template import Chain, Template, bulge_arc
+from .template import Chain, Template
 
 MM = 72 / 25.4
 PAPERS: dict[str, tuple[float, float]] = {"a4": (210.0, 297.0), "letter": (215.9, 279.4), "a3": (297.0, 420.0)}
@@ -91,7 +92,7 @@ def _tiling_on(page: tuple[float, float], lines: Array, spots: Array) -> Tiling:
 
 
 def template_pdf(job: Job, plan: Plan, template: Template, *, paper: str, unit: Unit) -> bytes:
-    """The file: a first page with particulars, page map, check bar and offsets, then the sheets."""
+    """The file: a first page with particulars, page map, check bar and offsets, the sheets, and a page of parts."""
     from reportlab.pdfgen.canvas import Canvas
 
     sheets = tiling(template, paper)
@@ -102,8 +103,40 @@ def template_pdf(job: Job, plan: Plan, template: Template, *, paper: str, unit: 
     _cover(canvas, job, plan, template, sheets, paper, unit)
     for column, row in sheets.used:
         _sheet(canvas, template, sheets, column, row)
+    if plan.build.parts:
+        _parts_page(canvas, job, plan, paper, unit)
     canvas.save()
     return out.getvalue()
+
+
+def _parts_page(canvas: Any, job: Job, plan: Plan, paper: str, unit: Unit) -> None:
+    """What to cut, what to have at hand, and where glue can reach."""
+    _, height = PAPERS[paper]
+    canvas.setPageSize((PAPERS[paper][0] * MM, height * MM))
+    build, y = plan.build, height - 20
+    canvas.setFillGray(0)
+    canvas.setFont("Helvetica-Bold", 14)
+    canvas.drawString(MARGIN_MM * MM, y * MM, f"{job.name[:60]}: parts of the form")
+    canvas.setFont("Helvetica", 9)
+    for part in build.parts:
+        y -= 7
+        size = f"{format_length(part.width_mm, unit)} × {format_length(part.height_mm, unit)}"
+        thick = format_length(part.thickness_mm, unit)
+        joined = f", each in {part.segments} lengths, joints apart" if part.segments > 1 else ""
+        says = f"{part.number}   {part.count} × {part.name}: {size}, {thick} thick{joined}. {part.note}."
+        canvas.drawString(MARGIN_MM * MM, y * MM, says[:130])
+    notes = [f"{build.bolts} bolts of 10 mm, {format_length(build.bolt_length_mm, unit)} long"] if build.bolts else []
+    if build.nest:
+        long, short = (format_length(v, unit) for v in (build.nest.sheet_long_mm, build.nest.sheet_short_mm))
+        notes.append(f"{build.nest.sheets} sheets of {long} × {short}; it weighs about {build.mass_kg:.0f} kg")
+    notes.append(f"about {build.clamps} clamps that open {format_length(build.clamp_opening_mm, unit)}")
+    notes += [*build.needs, "wax, film or tape: every face to the wood, its edges, and the top of the platform"]
+    y -= 6
+    for note in notes:
+        y -= 6
+        canvas.drawString(MARGIN_MM * MM, y * MM, f"–  {note}")
+    check_bar(canvas, MARGIN_MM, MARGIN_MM)
+    canvas.showPage()
 
 
 def check_bar(canvas: Any, x: float, y: float) -> None:
@@ -241,7 +274,7 @@ def _sheet(canvas: Any, template: Template, sheets: Tiling, column: int, row: in
 
 
 def _draw_chain(canvas: Any, chain: Chain) -> None:
-    canvas.setLineWidth({"FACE": 0.9, "BODY": 0.5, "MARKS": 0.5}[chain.layer])
+    canvas.setLineWidth({"FACE": 0.9, "RIB": 0.9}.get(chain.layer, 0.5))
     canvas.setStrokeGray(0.0 if chain.layer != "BODY" else 0.35)
     canvas.setDash([8, 4] if chain.dashed else [])
     path = canvas.beginPath()

@@ -4,10 +4,19 @@ from __future__ import annotations
 
 from html import escape
 
+from ..core.form.parts import bulge_arc
 from .svg import num, point, tag
-from .template import Chain, Template, bulge_arc
+from .template import Chain, Template
 
-_LOOK = {"FACE": ("#000000", 0.35), "BODY": ("#555555", 0.25), "MARKS": ("#a3362f", 0.25), "TEXT": ("#000000", 0.0)}
+_LOOK = {
+    "FACE": ("#000000", 0.35),
+    "RIB": ("#000000", 0.35),
+    "SKIN": ("#35702f", 0.25),
+    "BODY": ("#555555", 0.25),
+    "HOLES": ("#24543f", 0.25),
+    "MARKS": ("#a3362f", 0.25),
+    "TEXT": ("#000000", 0.0),
+}
 
 
 def _path(chain: Chain) -> str:

@@ -11,12 +11,16 @@ from dataclasses import dataclass, replace
 from typing import Any, Literal
 
 from ..core.errors import Fault, OutOfRange
+from ..core.form.kinds import BUILDS
+from ..core.form.kinds import KINDS as FORM_KINDS
 from ..core.form.schools import SCHOOLS
+from ..core.form.stiffness import GOODS
 from ..core.job import Job, JobFaulty, read_job
 from ..core.shape.arc import FACES
 from ..core.shape.restated import restated
 from ..core.shape.shapes import Polycurve
 from ..core.shop.adhesive import adhesive_table
+from ..core.shop.clamps import clamp_table
 from ..core.units import Unit, format_length, parse_count, parse_length_mm, parse_number
 from ..core.wood.lot import DRYNESS
 from ..core.wood.sheets import sheet_table
@@ -24,7 +28,7 @@ from ..core.wood.species import OwnWood, wood_table
 from .rows import length_of, stretch_of
 from .typed_points import read_points
 
-Kind = Literal["text", "length", "angle", "count", "choice", "points", "number", "rung", "yes_no", "lengths"]
+Kind = Literal["text", "length", "angle", "count", "choice", "points", "number", "rung", "yes_no", "lengths", "clamps"]
 
 
 @dataclass(frozen=True)
@@ -210,6 +214,14 @@ STAGE_FIELDS: dict[str, tuple[Field, ...]] = {
         Field("build_up.adhesive", "Glue", "choice", choices=_GLUES),
     ),
     "form": (
+        Field("form.kind", "Kind of form", "choice", choices=tuple((k.key, k.name) for k in FORM_KINDS.values())),
+        Field("form.build", "Built as", "choice", choices=tuple((k, name) for k, (name, _) in BUILDS.items())),
+        Field("form.goods", "Out of", "choice", choices=tuple((k, name) for k, (name, _, _) in GOODS.items())),
+        Field("form.sheet_mm", "Sheet thickness", "length"),
+        Field("form.skin_mm", "Skin or slats", "length", "how thick"),
+        Field("form.close_deg", "Closes at", "angle", "0 is square to the base line"),
+        Field("form.splits_mm", "Far half split at", "lengths", "from the middle, − to the left, parted by ;"),
+        Field("form.post_mm", "Posts no further apart than", "length"),
         Field("form.school", "Springback", "choice", choices=tuple((s.key, s.name) for s in SCHOOLS.values())),
         Field("form.left_deg", "Left end, further by", "angle"),
         Field("form.right_deg", "Right end, further by", "angle"),
@@ -314,6 +326,12 @@ def shown(field: Field, value: Any, unit: Unit) -> str:
         return ""
     if field.kind == "yes_no":
         return "yes" if value else "no"
+    if field.kind == "clamps":
+        names = clamp_table()
+        return "; ".join(
+            f"{c['count']} {names[c['kind']].name} {format_length(c['opening_mm'], unit, decimals=1, with_unit=False)}"
+            for c in value
+        )
     if field.kind == "lengths":
         return "; ".join(format_length(mm, unit, decimals=2, with_unit=False) for mm in value)
     if field.kind == "length":
@@ -399,6 +417,8 @@ def read_text(field: Field, text: str, unit: Unit) -> Any:
         return text == "yes"
     if field.kind == "lengths":
         return [parse_length_mm(part, unit, field.name) for part in text.split(";") if part.strip()]
+    if field.kind == "clamps":
+        return [_clamps(part, unit, field.name) for part in text.split(";") if part.strip()]
     if field.kind == "rung":
         return parse_count(text.partition("@")[0], field.name, "a whole number")
     if field.kind == "length":
@@ -416,6 +436,23 @@ def read_text(field: Field, text: str, unit: Unit) -> Any:
             raise OutOfRange(field.name, "Choose one of the list.")
         return float(text) if field.name == "stock.grain_slope" else text
     return text.strip()
+
+
+def _clamps(text: str, unit: Unit, field: str) -> dict[str, Any]:
+    """So many clamps of a kind, and how wide they open. Raises: OutOfRange."""
+    kinds = {c.name.lower(): c.key for c in clamp_table().values()}
+    words = text.strip().split(maxsplit=1)
+    name = next((n for n in kinds if len(words) == 2 and words[1].lower().startswith(n)), None)
+    if name is None:
+        raise OutOfRange(
+            field, f"“{text.strip()[:40]}”: write how many, a kind ({', '.join(kinds)}), and how wide they open."
+        )
+    opening = words[1][len(name) :].strip()
+    return {
+        "kind": kinds[name],
+        "count": parse_count(words[0], field, "a whole number"),
+        "opening_mm": parse_length_mm(opening, unit, field) if opening else 300.0,
+    }
 
 
 def by_field(faults: list[Fault]) -> dict[str, str]:

@@ -47,7 +47,7 @@ def environment() -> Environment:
         pressure=format_pressure,
         moment=format_moment,
         times=lambda ratio: f"{ratio:.1f} ×",
-        angle=lambda degrees: f"{degrees:.1f}°",
+        angle=lambda degrees: f"{round(degrees, 1) + 0.0:.1f}°",
         sentence=lambda text: text[:1].upper() + text[1:].rstrip(".") + ".",
         wood=format_wood,
         day=lambda d: f"{d.day} {d:%b %Y}",

@@ -10,6 +10,8 @@ from markupsafe import Markup
 from ..core.compare import WayReading, compare_ways
 from ..core.errors import OutOfRange
 from ..core.findings import Finding, Level, worst
+from ..core.form.kinds import KINDS as FORM_KINDS
+from ..core.form.kinds import FormKind
 from ..core.form.schools import SCHOOLS
 from ..core.job import Job, JobFaulty
 from ..core.learning.built_form import MISHAPS, Comparison, compare
@@ -26,6 +28,7 @@ from ..core.ways.cold_lamination import feel_of
 from ..core.wood.sheets import Sheet, sheet_table
 from ..core.wood.species import Species, wood_table
 from ..drawing.board import Frame, Measured, OffTheForm, board_svg
+from ..drawing.nest_drawing import nest_svgs
 from ..drawing.refused import refused_svg
 from ..drawing.sheet_drawing import sheet_svg
 from ..store.book import JobState, KeptForm, Piece
@@ -134,6 +137,7 @@ class JobView:
     hands_say: str
     next_hand: str
     sheet_drawings: list[Markup]
+    nest_drawings: list[Markup]
     mishaps: tuple[tuple[str, str], ...] = tuple(MISHAPS.items())
     faces: tuple[tuple[str, str], ...] = tuple(FACES.items())
 
@@ -146,6 +150,11 @@ class JobView:
     def sheets(self) -> list[Sheet]:
         """Sheets a layer can be of."""
         return list(sheet_table().values())
+
+    @property
+    def form_kind(self) -> FormKind:
+        """The kind of form it is: a ring has its own."""
+        return FORM_KINDS["ring" if self.job.shape.is_closed else self.job.form.kind]
 
     @property
     def school_says(self) -> str:
@@ -238,6 +247,7 @@ def job_view(
         mates=_mates(job, form, unit) if form else (),
         hands_say=hands_say(*hands),
         next_hand="right" if hands[0] > hands[1] else "left",
+        nest_drawings=[Markup(d) for d in nest_svgs(plan, unit)] if plan and stage == "form" and not passing else [],
         sheet_drawings=[Markup(sheet_svg(c, unit)) for c in plan.quantities.sheets]
         if plan and stage == "build_up" and not passing
         else [],

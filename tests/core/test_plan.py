@@ -9,7 +9,7 @@ from bright_willow.core.errors import OutOfRange
 from bright_willow.core.job import JobFaulty, read_job
 from bright_willow.core.learning.experience import NOTHING_LEARNT, Belief, Learnt
 from bright_willow.core.plan import form_face, plan
-from bright_willow.core.shop.shop import Shop
+from bright_willow.core.shop.shop import OwnClamps, Shop
 from bright_willow.core.wood.grain import grain_factor
 from bright_willow.core.wood.species import species, species_table
 from bright_willow.web.fields import put_at
@@ -128,6 +128,17 @@ def test_what_was_learnt_moves_the_form_and_narrows_the_band(rib):
 
 
 LOT = {"name": "Ash", "species": "ash_white", "thickness_mm": 70, "width_mm": 200, "length_mm": 2400, "count": 6}
+LEANING = {
+    "kind": "u",
+    "face": "inner",
+    "left_leg_mm": 190,
+    "left_radius_mm": 110,
+    "left_lean_deg": 9,
+    "flat_mm": 120,
+    "right_radius_mm": 110,
+    "right_lean_deg": 9,
+    "right_leg_mm": 190,
+}
 FINDINGS = {
     "strain.breaks": changed(build_up={"laminae": 2}),
     "strain.risky": changed(build_up={"laminae": 3}),
@@ -177,14 +188,29 @@ FINDINGS = {
     "stock.reject": changed(stock={"lot": {**LOT, "flaws": "knots"}}),
     "stock.short": changed(stock={"lot": {**LOT, "count": 1}}),
     "glue.cold": changed(build_up={"adhesive": "resorcinol"}),
+    "form.closes": changed(form={"kind": "two_part"}),
+    "form.starved": changed(
+        shape={"kind": "arc_by_radius", "face": "mid", "radius_mm": 900, "angle_deg": 165}, form={"kind": "two_part"}
+    ),
+    "form.undercut": changed(shape=LEANING, part={"thickness_mm": 14}, form={"kind": "two_part"}),
+    "form.holds_on": changed(shape=LEANING, part={"thickness_mm": 14}, form={"kind": "three_part"}),
+    "form.gives": changed(part={"width_mm": 600}, form={"build": "sawn_sides", "skin_mm": 6}),
+    "form.cannot_be_cut": changed(),
+    "form.no_bolts": changed(form={"depth_mm": 21}),
+    "form.clamps_short": changed(),
+    "form.skin_tight": changed(shape=LEANING, part={"thickness_mm": 14}, form={"build": "ribs"}),
     "ring.closed": changed(shape={"kind": "ring", "face": "inner", "diameter_mm": 900}),
 }
-COLD = Shop(temperature_c=15)
+SHOPS = {
+    "glue.cold": Shop(temperature_c=15),
+    "form.cannot_be_cut": Shop(sheet_long_mm=400, sheet_short_mm=300),
+    "form.clamps_short": Shop(clamps=(OwnClamps(kind="f_clamp", count=2, opening_mm=300),)),
+}
 
 
 @pytest.mark.parametrize("code", FINDINGS)
 def test_each_finding_and_what_clears_it(code):
-    job, shop = FINDINGS[code], COLD if code == "glue.cold" else Shop()
+    job, shop = FINDINGS[code], SHOPS.get(code, Shop())
     found = {f.code: f for f in plan(job, shop).findings}
     assert code in found, list(found)
     finding = found[code]

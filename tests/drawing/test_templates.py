@@ -3,8 +3,12 @@
 import csv
 import io
 import math
+import zipfile
 
 import dxfgrabber
+import ezdxf
+import ezdxf.bbox
+import ezdxf.path
 import numpy as np
 import pdfplumber
 import pytest
@@ -18,6 +22,7 @@ from bright_willow.drawing.story_stick_pdf import story_stick_pdf
 from bright_willow.drawing.template import form_template
 from bright_willow.drawing.template_pdf import OVERLAP_MM, PAPERS, sheet_name, tiling
 from tests.conftest import RIB
+from tests.core.test_shapes import job_of
 
 PT = 25.4 / 72
 BIG_SWEEP = {
@@ -87,11 +92,11 @@ def test_pdf_tiles_measured_and_joined(paper):
     job = read_job(RIB)
     sheets = tiling(form_template(job, made, "mm"), paper)
     with pdfplumber.open(io.BytesIO(raw)) as pdf:
-        assert len(pdf.pages) == len(sheets.used) + 1
+        assert len(pdf.pages) == len(sheets.used) + 2
         for page in pdf.pages:  # the check bar is on every page, and 100 mm long
             assert any(abs(line["width"] * PT - 100) < 0.01 for line in page.lines)
         where = {}
-        for page, place in zip(pdf.pages[1:], sheets.used, strict=True):
+        for page, place in zip(pdf.pages[1:-1], sheets.used, strict=True):
             assert sheet_name(*place) in page.extract_text()
             where[place] = (face_on(page)[0], page)
         for face, _ in where.values():
@@ -178,3 +183,59 @@ def test_the_story_stick_is_full_size():
         assert (ticks[1] - ticks[0]) * PT == pytest.approx(first[1] - first[0], abs=0.02)
     with pytest.raises(OutOfRange):
         story_stick_pdf(job, made, paper="b9", unit="mm")
+
+
+def faces_in(path):
+    """Points along the FACE line of a part's DXF, arcs stepped off finely."""
+    space = ezdxf.readfile(path).modelspace()
+    (line,) = [e for e in space if e.dxf.layer == "FACE"]
+    return np.array([(v.x, v.y) for v in ezdxf.path.make_path(line).flattening(0.001)])
+
+
+def test_opposite_faces_measured_from_the_files(tmp_path):
+    """Two halves as exported, each read back by itself: they stand a stack and two liners apart, to 0.05 mm, everywhere."""
+    job = job_of("u", form={"kind": "three_part", "liner_mm": 0.8})
+    made = plan(job)
+    files = zipfile.ZipFile(io.BytesIO(EXPORTS["zip"].make(job, made, "mm", "a4", None)))
+    names = sorted(n for n in files.namelist() if n.endswith(".dxf") and n != "all.dxf")
+    assert [n[3:-4] for n in names] == ["base", "left-side-presser", "middle-presser", "right-side-presser"]
+    files.extractall(tmp_path)
+    near = faces_in(tmp_path / names[0])
+    start, way = near[:-1], np.diff(near, axis=0)
+    for name in names[1:]:
+        for p in faces_in(tmp_path / name)[::7]:
+            t = np.clip(((p - start) * way).sum(1) / np.maximum((way**2).sum(1), 1e-12), 0, 1)
+            assert np.hypot(*(p - start - way * t[:, None]).T).min() == pytest.approx(18 + 1.6, abs=0.05)
+
+
+def test_layers_of_ribs_and_stacks(tmp_path):
+    for form, layers in (
+        ({"build": "ribs"}, {"RIB", "SKIN", "BODY", "MARKS", "TEXT"}),
+        ({"build": "stack"}, {"FACE", "BODY", "HOLES", "MARKS", "TEXT"}),
+        ({"kind": "posts"}, {"FACE", "HOLES", "MARKS", "TEXT"}),
+    ):
+        job = job_of("hook", form=form)
+        (tmp_path / "f.dxf").write_bytes(EXPORTS["dxf"].make(job, plan(job), "mm", "a4", None))
+        assert {e.dxf.layer for e in ezdxf.readfile(tmp_path / "f.dxf").modelspace()} == layers, form
+        assert EXPORTS["pdf"].make(job, plan(job), "in", "letter", None).startswith(b"%PDF")
+
+
+def test_every_part_says_what_it_is_and_an_unknown_one_is_refused():
+    job = job_of("s", form={"kind": "two_part"})
+    made = plan(job)
+    for part in made.build.parts:
+        text = EXPORTS["svg"].make(job, made, "mm", "a4", part.number).decode()
+        assert "this face to the wood" in text and "the line is the finished edge" in text
+    with pytest.raises(OutOfRange, match="no such part"):
+        EXPORTS["svg"].make(job, made, "mm", "a4", 9)
+    leaning = job_of("u", form={"kind": "two_part", "school": "by_angle", "left_deg": 20, "right_deg": 20})
+    with pytest.raises(OutOfRange, match="cannot be made"):
+        EXPORTS["dxf"].make(leaning, plan(leaning), "mm", "a4", None)
+
+
+def test_a_drum_is_two_circles(tmp_path):
+    job = job_of("ring", "outer")
+    (tmp_path / "d.dxf").write_bytes(EXPORTS["dxf"].make(job, plan(job), "mm", "a4", None))
+    space = ezdxf.readfile(tmp_path / "d.dxf").modelspace()
+    box = [ezdxf.bbox.extents([e]).size.x for e in space if e.dxf.layer in ("FACE", "BODY")]
+    assert sorted(box) == pytest.approx([600 - 36 - 180, 600 - 36], abs=0.05)

@@ -282,6 +282,9 @@ def test_the_shop_is_kept_or_told(client, store):
         "glue_waste_pct": "20",
         "temperature_c": "17",
         "thicknesses_mm": "2; 3.5",
+        "clamps": "12 f-clamp 30 cm; 4 G-clamp",
+        "sheet_long_mm": "2440",
+        "sheet_short_mm": "1220",
         "altitude_m": "430",
         "measuring_error_mm": "0.4",
     }
@@ -290,6 +293,13 @@ def test_the_shop_is_kept_or_told(client, store):
         assert (store.shop().thinnest_mm, store.shop().thicknesses_mm) == (1.5, (2, 3.5))
     answer = client.post("/shop", data={**fields, "kerf_mm": "-1", "glue_waste_pct": "lots", "name": ""})
     assert answer.status_code == 422
+    answer_clamps = client.post("/shop", data={**fields, "clamps": "a few big ones"})
+    assert answer_clamps.status_code == 422 and "write how many, a kind" in answer_clamps.text
+    with store.connected():
+        assert [(c.kind, c.count, c.opening_mm) for c in store.shop().clamps] == [
+            ("f_clamp", 12, 300),
+            ("g_clamp", 4, 300),
+        ]
     for sentence in ("At least 0 mm", "“lots” is not a number", "Give it a name"):
         assert sentence in answer.text
 
@@ -590,3 +600,47 @@ def test_a_piece_that_broke_counts_for_the_spares(client, store, job_id):
     answer = client.post(f"/jobs/{job_id}/pieces", data={**piece, "label": "x", "mishap": ""}, headers=PARTS)
     assert answer.status_code == 422
     assert client.get("/book").status_code == 200
+
+
+def test_forms_are_chosen_pulled_and_taken_part_by_part(client, store, job_id):
+    def keep(**typed):
+        return client.post(f"/jobs/{job_id}/form/keep", data=typed, headers=PARTS)
+
+    page = keep(**{"form.kind": "two_part", "form.build": "ribs"}).text
+    assert (
+        "far half" in page and "Parts to cut" in page and "skin of the base" in page and 'class="presser-group"' in page
+    )
+    client.post(f"/jobs/{job_id}/form/pull?handle=close-0&x=400&y=-1200&keep=1")
+    assert 10 < job_of(store, job_id).form.close_deg < 45
+    for bad in ("handle=nose-0&x=1&y=1", "handle=close-x&x=1&y=1", "handle=split-0&x=nan&y=1"):
+        assert client.post(f"/jobs/{job_id}/form/pull?{bad}").status_code == 422
+    assert client.post(f"/jobs/{job_id}/form/pull?handle=split-5&x=1&y=1").status_code == 204
+    for typed, says in (
+        ({"form.close_deg": "90"}, "At most 84°"),
+        ({"form.splits_mm": "12; there"}, "not a length"),
+        ({"form.sheet_mm": "0"}, "At least 3 mm"),
+    ):
+        answer = keep(**typed)
+        assert answer.status_code == 422 and says in answer.text
+    keep(**{"form.kind": "three_part", "form.build": "stack", "form.splits_mm": "-500; 500"})
+    client.post(f"/jobs/{job_id}/form/pull?handle=split-0&x=-700&y=-200&keep=1")
+    assert job_of(store, job_id).form.splits_mm[0] < -550 and job_of(store, job_id).form.splits_mm[1] == 500
+    for part in (1, 2, 3, 4):
+        assert client.get(f"/jobs/{job_id}/take/dxf?part={part}").status_code == 200
+    assert client.get(f"/jobs/{job_id}/take/dxf?part=9").status_code == 422
+    assert client.get(f"/jobs/{job_id}/take/zip").content.startswith(b"PK")
+    assert keep(**{"form.splits_mm": "90000"}).status_code in (200, 422)
+    keep(**{"form.kind": "posts"})
+    assert "Posts on the table" in client.get(f"/jobs/{job_id}/form").text
+
+
+def test_will_one_of_mine_do(demo_client):
+    page = demo_client.get("/jobs/13/form/mine").text
+    assert "will do with shims" in page and "Trellis bow for the espaliers" in page and ">2 from" in page
+    assert "will do as it is" in demo_client.get("/jobs/13/form/mine?tolerance=3").text
+    for bad in ("wide", "0", "-1"):
+        answer = demo_client.get(f"/jobs/13/form/mine?tolerance={bad}")
+        assert answer.status_code == 422 and 'class="fault"' in answer.text
+    assert "drum of its own size" in demo_client.get("/jobs/10/form/mine").text
+    assert "No form of another job" not in demo_client.get("/jobs/1/form/mine").text
+    assert "5 pieces" in demo_client.get("/rack").text or "6 pieces" in demo_client.get("/rack").text

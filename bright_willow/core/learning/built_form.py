@@ -48,6 +48,11 @@ class BuiltForm(Document):
     form_curvature: Curvatures = Field(description="on the form")
     predicted_curvature: Curvatures = Field(description="released, by mechanics alone")
     wanted_curvature: Curvatures
+    side: Literal["inner", "outer"] = "inner"
+    kind: str = Field(default="one_sided", max_length=40)
+    build: str = Field(default="stack", max_length=40)
+    liner_mm: float = 0.0
+    trim_mm: float = 0.0
     expected_low: Curvatures = Field(description="released, the tight end of the 80 % band")
     expected: Curvatures
     expected_high: Curvatures = Field(description="released, the open end of the 80 % band")
@@ -80,6 +85,11 @@ class BuiltForm(Document):
             form_curvature=tuple(on_form.tolist()),
             predicted_curvature=tuple(by_mechanics.tolist()),
             wanted_curvature=tuple(target.curvature.tolist()),
+            side=job.form.side,
+            kind=plan.build.kind,
+            build=job.form.build,
+            liner_mm=job.form.liner_mm,
+            trim_mm=plan.quantities.trim_mm,
             expected_low=along(c.released_most_closed),
             expected=tuple(released.tolist()),
             expected_high=along(c.released_most_open),
@@ -89,6 +99,14 @@ class BuiltForm(Document):
     def mid_line(self, curvature: Curvatures) -> Curve:
         """The finished mid-line at a curvature."""
         return Curve(np.array(self.lengths_mm), np.array(curvature))
+
+    def face(self) -> Curve:
+        """The face of the form, trims included, laid by its middle. Raises: OutOfRange where it would fold."""
+        mid = self.mid_line(self.form_curvature)
+        blank = mid.lengthened(self.trim_mm, self.trim_mm) if self.trim_mm else mid
+        off = self.thickness_mm / 2 + self.liner_mm
+        face = blank.parallel(-off if self.side == "inner" else off)
+        return Curve(face.lengths_mm, face.curvature)
 
     def bent_by(self, loss_ratio: float) -> Curve:
         """The mid-line as it would come off the form at a loss ratio."""

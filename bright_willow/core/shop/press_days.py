@@ -22,13 +22,14 @@ def press_hours(glue: Adhesive, temperature_c: float) -> float:
 
 
 def press_days(*, pieces: int, hours: float) -> float:
-    """Days on one form: as many pieces a day as the press time leaves room for, else one every so many days.
+    """Days on one form: as many pieces a day as a working day of ten hours takes, else one a day, or every so many
+    half days.
 
     >>> press_days(pieces=7, hours=8), press_days(pieces=7, hours=4), press_days(pieces=3, hours=30)
-    (7.0, 4.0, 6.0)
+    (7.0, 4.0, 4.5)
     """
     if pieces < 1 or not hours > 0:
         raise OutOfRange("part.count", "At least one piece takes some hours.")
     if hours <= WORKING_H:
         return float(math.ceil(pieces / max(1, math.floor(WORKING_H / hours))))
-    return float(pieces * math.ceil((hours - (24 - WORKING_H)) / 24 if hours > 24 - WORKING_H else 1))
+    return pieces * max(1.0, math.ceil(hours / 12) / 2)

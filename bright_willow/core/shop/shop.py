@@ -2,13 +2,21 @@
 
 from __future__ import annotations
 
-from typing import Annotated
+from typing import Annotated, Literal
 
 from pydantic import Field
 
 from ..document import Document, Length
 from ..units import Unit
 from ..wood.species import OwnWood
+
+
+class OwnClamps(Document):
+    """So many clamps of a kind, and how wide they open."""
+
+    kind: Literal["spring", "one_hand", "f_clamp", "parallel", "g_clamp", "pipe"] = "f_clamp"
+    count: int = Field(default=0, ge=0, le=1_000)
+    opening_mm: Length = Field(default=300.0, ge=20, le=3_000)
 
 
 class Shop(Document):
@@ -32,6 +40,11 @@ class Shop(Document):
     thicknesses_mm: tuple[Annotated[Length, Field(ge=0.3, le=100)], ...] = Field(
         default=(), max_length=12, strict=False, description="laminae the shop makes or buys ready, besides equal ones"
     )
+    sheet_long_mm: float = Field(
+        default=2440.0, ge=300, le=6_000, allow_inf_nan=False, description="of the sheets forms are cut from"
+    )
+    sheet_short_mm: float = Field(default=1220.0, ge=200, le=3_000, allow_inf_nan=False)
+    clamps: tuple[OwnClamps, ...] = Field(default=(), max_length=40, strict=False, description="at hand, by kind")
     woods: tuple[OwnWood, ...] = Field(
         default=(), max_length=200, strict=False, description="woods of its own, and corrections to the table"
     )

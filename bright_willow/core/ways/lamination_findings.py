@@ -298,8 +298,6 @@ CHECKS: tuple[Check, ...] = (
 )
 
 
-def lamination_findings(at: Situation) -> tuple[Finding, ...]:
-    """All findings, gravest first, otherwise in the order of the work."""
-    found = [f for check in CHECKS if (f := check(at))]
-    order = {"stop": 0, "watch": 1, "fit": 2}
-    return tuple(sorted(found, key=lambda f: order[f.level]))
+def lamination_findings(at: Situation) -> list[Finding]:
+    """All findings about a lamination, in the order of the table."""
+    return [f for check in CHECKS if (f := check(at))]

@@ -7,23 +7,29 @@ import re
 from typing import Any, Literal
 from urllib.parse import quote
 
+import numpy as np
 from fastapi import APIRouter, Request
 from fastapi.responses import JSONResponse, Response
 from starlette.datastructures import UploadFile
 
 from ...core.compare import compare_ways
 from ...core.errors import OutOfRange
+from ...core.form.closing import direction_to, split_at
+from ...core.form.rack import TOLERANCE_MM
 from ...core.job import Job, JobFaulty, read_job
 from ...core.learning.built_form import BuiltForm
-from ...core.plan import plan
+from ...core.plan import form_face, plan
+from ...core.plan_parts import Plan
 from ...core.shape.handles import pulled
-from ...core.units import MM_PER, format_length, parse_count, parse_number
+from ...core.units import MM_PER, format_length, parse_count, parse_length_mm, parse_number
+from ...drawing.board import crown_mm
 from ...drawing.export import EXPORTS
 from ...drawing.outline_files import outlines_in, to_points_mm, to_stretches
 from ...drawing.story_stick_pdf import story_stick_pdf
 from ...store.book import NotThere
 from ..common import Id, go_to, page, show, store_of, typed_in, view_of, wants_parts
 from ..fields import by_field, fields_for, put_at, read_fields
+from ..rack import form_lines
 from ..rows import edited, with_show_faces
 from ..views import STAGE_NAMES
 
@@ -98,6 +104,44 @@ async def pull(
             store.save_job(job_id, made, "dragged on the drawing")
             return show(request, view_of(request, job_id, "shape"), parts=True)
         return show(request, view_of(request, job_id, "shape", job=made, frame=frame, passing=True), parts=True)
+
+
+@router.post("/jobs/{job_id}/form/pull")
+async def pull_form(
+    request: Request, job_id: Id, handle: str, x: float, y: float, frame: str = "", keep: int = 0
+) -> Response:
+    """The arrow of the closing direction, or a split, pulled to a point of the drawing."""
+    store = store_of(request)
+    name, _, tail = handle.partition("-")
+    if name not in ("close", "split") or not tail.isascii() or not tail.isdigit() or not abs(x) + abs(y) < 1e6:
+        return JSONResponse({"faults": [{"field": "handle", "says": "There is no such handle."}]}, 422)
+    with store.connected():
+        job, shop, learnt = store.job(job_id).job, store.shop(), store.learnt()
+        try:
+            made = _form_pulled(job, plan(job, shop, learnt, brief=True), name, int(tail[:3]), (x, -y))
+            made = read_job(made.model_dump(), shop.units, shop.woods)
+            plan(made, shop, learnt, brief=True)
+        except (OutOfRange, JobFaulty):
+            return Response(status_code=204)  # as far as it goes
+        if keep:
+            store.save_job(job_id, made, "dragged on the drawing")
+            return show(request, view_of(request, job_id, "form"), parts=True)
+        return show(request, view_of(request, job_id, "form", job=made, frame=frame, passing=True), parts=True)
+
+
+def _form_pulled(job: Job, made: Plan, name: str, number: int, place: tuple[float, float]) -> Job:
+    """The job with its closing direction or a split where the hand is. Raises: OutOfRange where there is none."""
+    face = form_face(made)
+    hand = np.array(place) - np.array([0.0, crown_mm(job, made)])
+    if name == "close":
+        sets: dict[str, Any] = {"close_deg": direction_to(face, hand, outwards=face.side == "inner")}
+    else:
+        if made.build.closing is None or number >= len(made.build.closing.pressers) - 1:
+            raise OutOfRange("handle", "There is no such handle.")
+        splits = [p.start_mm - face.middle_mm for p in made.build.closing.pressers[1:]]
+        splits[number] = split_at(face, hand, 1.0)
+        sets = {"splits_mm": tuple(sorted(splits))}
+    return job.model_copy(update={"form": job.form.model_copy(update=sets)})
 
 
 @router.post("/jobs/{job_id}/outline")
@@ -311,7 +355,12 @@ def attachment(name: str) -> dict[str, str]:
 
 @router.get("/jobs/{job_id}/take/{kind}")
 def take(
-    request: Request, job_id: Id, kind: str, paper: str = "a4", hand: Literal["left", "right", ""] = ""
+    request: Request,
+    job_id: Id,
+    kind: str,
+    paper: str = "a4",
+    hand: Literal["left", "right", ""] = "",
+    part: int | None = None,
 ) -> Response:
     """The form, or the job itself, as a file; of a pair, for the hand that is asked for."""
     store = store_of(request)
@@ -334,12 +383,41 @@ def take(
         raise NotThere("There is no such file.")
     export = EXPORTS[kind]
     try:
-        made = export.make(job, plan(job, shop, learnt), shop.units, paper)
+        made = export.make(job, plan(job, shop, learnt), shop.units, paper, part)
     except OutOfRange as error:
         return page(
             "message.html", request, 422, title="No form yet", says=error.says(shop.units), unit=shop.units, here="jobs"
         )
     return Response(made, media_type=export.media_type, headers=attachment("form-" + file_name(job, kind)))
+
+
+@router.get("/jobs/{job_id}/form/mine")
+def forms_of_mine(request: Request, job_id: Id, tolerance: str = "") -> Response:
+    """Whether a form that was built for another job would do for this one."""
+    store = store_of(request)
+    with store.connected():
+        state, unit = store.job(job_id), store.shop().units
+        typed = tolerance[:40] or format_length(TOLERANCE_MM, unit, decimals=2, with_unit=False)
+        fault, lines, says = "", [], ""
+        try:
+            wanted = parse_length_mm(typed, unit, "tolerance")
+            if not 0.05 <= wanted <= 500:
+                raise OutOfRange("tolerance", "From 0.05 mm to 500 mm, please.")
+            lines, says = form_lines(store, state.job, wanted, job_id)
+        except OutOfRange as error:
+            fault = error.says(unit)
+    return page(
+        "forms.html",
+        request,
+        422 if fault else 200,
+        state=state,
+        forms=lines,
+        says=says,
+        fault=fault,
+        tolerance=typed,
+        unit=unit,
+        here="jobs",
+    )
 
 
 @router.get("/jobs/{job_id}/offsets/print")

@@ -21,7 +21,7 @@ from ...drawing.run_out import run_out_svg
 from ...store.book import Store
 from ..common import Id, go_to, page, store_of, typed_in
 from ..fields import Field, by_field, read_text, shown, wood_choices
-from ..rack import lot_lines
+from ..rack import form_lines, lot_lines
 from ..views import Input
 
 T = TypeVar("T", bound=Document)
@@ -99,12 +99,20 @@ def _read(
 def rack(request: Request) -> Response:
     store = store_of(request)
     with store.connected():
-        shop, lines = store.shop(), lot_lines(store)
+        shop, lines, forms = store.shop(), lot_lines(store), form_lines(store)[0]
     woods = wood_table(shop.woods)
     own = [(w, woods[w.key], w.key in species_table()) for w in shop.woods]
     choices = tuple((key, name) for key, name in wood_choices() if key not in {w.key for w in shop.woods})
     return page(
-        "rack.html", request, lots=lines, own=own, choices=choices, words=FIGURE_WORDS, unit=shop.units, here="rack"
+        "rack.html",
+        request,
+        lots=lines,
+        forms=forms,
+        own=own,
+        choices=choices,
+        words=FIGURE_WORDS,
+        unit=shop.units,
+        here="rack",
     )
 
 

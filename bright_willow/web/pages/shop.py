@@ -30,6 +30,9 @@ FIELDS = (
         "lengths",
         "thicknesses, parted by ; (the ladder tries them too)",
     ),
+    Field("clamps", "Clamps", "clamps", "how many, which, how wide they open: 12 F-clamp 300; 6 G-clamp 200"),
+    Field("sheet_long_mm", "Sheets for forms, long side", "length"),
+    Field("sheet_short_mm", "Sheets for forms, short side", "length"),
     Field("altitude_m", "Altitude, m", "number", "above the sea: a vacuum loses with it"),
     Field("measuring_error_mm", "Measuring error", "length", "of a chord or a rise: how far off one reading may be"),
 )

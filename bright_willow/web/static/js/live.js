@@ -52,13 +52,13 @@ export function startLive() {
   let timer = 0;
   document.addEventListener("input", (event) => {
     const form = event.target.closest("form[data-live]");
-    if (!form || event.target.type === "radio" || event.target.tagName === "SELECT") return;
+    if (!form || event.target.type === "radio" || event.target.type === "range" || event.target.tagName === "SELECT") return;
     clearTimeout(timer);
     timer = setTimeout(() => document.contains(form) && tryOut(form), 120);
   });
   const left = (event) => {
     const form = event.target.closest("form[data-live]");
-    if (!form || (event.type === "focusout" && !event.target.dataset.dirty) || !document.contains(event.target)) return;
+    if (!form || event.target.type === "range" || (event.type === "focusout" && !event.target.dataset.dirty) || !document.contains(event.target)) return;
     delete event.target.dataset.dirty;
     clearTimeout(timer);
     keepSoon(form);

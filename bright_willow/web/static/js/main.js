@@ -4,9 +4,11 @@ import { startPull } from "./pull.js";
 import { startPointing } from "./pointing.js";
 import { startKeys } from "./keys.js";
 import { startRows } from "./rows.js";
+import { startClosing } from "./closing.js";
 
 startLive();
 startPull();
 startPointing();
 startKeys();
 startRows();
+startClosing();

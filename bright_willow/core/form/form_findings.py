@@ -1,0 +1,205 @@
+"""What there is to say about a form before anything is cut. Each check is a small function; FORM_CHECKS lists them."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from ..findings import Change, Finding
+from ..job import Job
+from ..shop.shop import Shop
+from ..units import format_length
+from .closing import STARVED
+from .construction import FormBuild
+from .parts import HOLE_MM
+from .stiffness import STOP_MM, WATCH_MM
+
+
+@dataclass(frozen=True, eq=False)
+class FormSituation:
+    """Everything the checks of a form look at."""
+
+    job: Job
+    shop: Shop
+    build: FormBuild
+    skin_radius_mm: float
+
+    def length(self, mm: float) -> str:
+        return format_length(mm, self.shop.units)
+
+
+FormCheck = Callable[[FormSituation], Finding | None]
+
+
+def closes(at: FormSituation) -> Finding | None:
+    """Whether the far half comes home and presses everywhere."""
+    check = at.build.closing
+    if check is None:
+        return None
+    worst = min(check.pressers, key=lambda p: p.least_share)
+    stretch = next((t for t in worst.troubles if t.least_share == worst.least_share), None)
+    if not worst.closes:
+        where = (stretch.start_mm, stretch.end_mm) if stretch else None
+        return Finding(
+            "form.undercut",
+            "stop",
+            "form",
+            f"The {worst.name} cannot close: the form leans past its way home.",
+            "Where the face looks away from the push nothing can get past it, in or out.",
+            _way_out(at),
+            where,
+        )
+    if worst.least_share < STARVED:
+        where = (stretch.start_mm, stretch.end_mm) if stretch else None
+        return Finding(
+            "form.starved",
+            "watch",
+            "form",
+            f"The {worst.name} presses only {worst.least_share:.0%} at the steepest place: the glue starves there.",
+            f"A straight push brings the cosine of the slope; below {STARVED:.0%} wants another push.",
+            _way_out(at),
+            where,
+        )
+    return Finding(
+        "form.closes",
+        "fit",
+        "form",
+        "The form closes and presses everywhere.",
+        f"At the steepest place {check.least_share:.0%} of the pressure reaches the lay-up.",
+    )
+
+
+def _way_out(at: FormSituation) -> Change | None:
+    """Another direction if that is enough, else a split, side pressers, or one side only."""
+    check = at.build.closing
+    assert check is not None
+    if len(check.pressers) == 1:
+        only = check.pressers[0]
+        if only.best_share >= STARVED and abs(only.best_direction_deg) < 84:
+            turn = round(only.best_direction_deg, 1)
+            return Change(f"Close it at {turn:g}°.", {"form.close_deg": turn})
+    if at.build.kind == "two_part" and check.splits_advised_mm and not at.job.form.splits_mm:
+        places = ", ".join(_from_middle(at, s) for s in check.splits_advised_mm)
+        if len(check.splits_advised_mm) == 2:
+            return Change("Make it three-part, with side pressers.", {"form.kind": "three_part", "form.splits_mm": ()})
+        return Change(f"Split the far half {places}.", {"form.splits_mm": check.splits_advised_mm})
+    return Change("Make it one-sided.", {"form.kind": "one_sided", "form.splits_mm": ()})
+
+
+def _from_middle(at: FormSituation, place_mm: float) -> str:
+    if abs(place_mm) < 0.5:
+        return "at the middle"
+    return f"{at.length(abs(place_mm))} {'left' if place_mm < 0 else 'right'} of the middle"
+
+
+def lets_go(at: FormSituation) -> Finding | None:
+    """Whether the released part lifts straight off."""
+    check = at.build.closing
+    if check is None or check.releases:
+        return None
+    return Finding(
+        "form.holds_on",
+        "watch",
+        "form",
+        "Released, the part still grips the base: slide it off sideways, or build the base to come apart.",
+        "Its legs lean past one another even after they have opened.",
+    )
+
+
+def stiff(at: FormSituation) -> Finding | None:
+    """Whether the weakest place gives."""
+    give = at.build.deflection
+    if give is None or give.value_mm < WATCH_MM:
+        return None
+    choice = at.job.form
+    stop = give.value_mm >= STOP_MM
+    if choice.build in ("ribs", "sawn_sides"):
+        needed = choice.skin_mm * (give.value_mm / (WATCH_MM * 0.8)) ** (1 / 3)
+        thick = next((t for t in (6.5, 9.0, 12.0, 18.0, 25.0) if t >= needed), None)
+        change = (
+            Change(f"Take a skin of {at.length(thick)}.", {"form.skin_mm": thick})
+            if thick
+            else Change("Build it as a stack.", {"form.build": "stack"})
+        )
+    else:
+        deeper = 10.0 * round(choice.depth_mm * (give.value_mm / (WATCH_MM * 0.8)) ** (1 / 3) / 10 + 0.5)
+        change = Change(f"Make the body {at.length(deeper)} deep.", {"form.depth_mm": min(1000.0, deeper)})
+    return Finding(
+        "form.gives",
+        "stop" if stop else "watch",
+        "form",
+        f"Under the press {give.where} gives {at.length(give.value_mm)}.",
+        f"It spans {at.length(give.span_mm)}; the piece would copy that.",
+        change,
+    )
+
+
+def cannot_be_cut(at: FormSituation) -> Finding | None:
+    """Whether every part can be made."""
+    if not at.build.problem or (at.build.closing and not all(p.closes for p in at.build.closing.pressers)):
+        return None  # that it cannot close says enough
+    return Finding(
+        "form.cannot_be_cut",
+        "stop",
+        "form",
+        at.build.problem,
+        "Nothing is drawn until every part can be made.",
+    )
+
+
+def no_bolts(at: FormSituation) -> Finding | None:
+    """Whether a stacked part is smaller than its bolts."""
+    if not at.build.without_bolts:
+        return None
+    wanted = 10.0 * math.ceil((at.job.form.depth_mm + 30) / 10)
+    change = Change(f"Make the body {at.length(wanted)} deep.", {"form.depth_mm": wanted})
+    return Finding(
+        "form.no_bolts",
+        "watch",
+        "form",
+        f"There is no room for bolts in the {', '.join(at.build.without_bolts)}: glue and screw its layers.",
+        f"A 10 mm bolt wants {at.length(1.5 * HOLE_MM)} of wood round it.",
+        change if at.job.form.depth_mm < 60 else None,
+    )
+
+
+def clamps(at: FormSituation) -> Finding | None:
+    """Whether the clamps in the rack are enough and reach."""
+    owned = at.shop.clamps
+    if not owned or at.job.build_up.press != "clamps" or at.build.kind in ("posts", "in_place"):
+        return None
+    reaching = sum(c.count for c in owned if c.opening_mm >= at.build.clamp_opening_mm)
+    if reaching >= at.build.clamps:
+        return None
+    have = f"{reaching} of yours open" if reaching else "none of yours opens"
+    return Finding(
+        "form.clamps_short",
+        "watch",
+        "form",
+        f"{at.build.clamps} clamps that open {at.length(at.build.clamp_opening_mm)} are wanted; {have} that far.",
+        f"One every {at.length(at.build.clamp_pitch_mm)}, the far leg too.",
+    )
+
+
+def skin_bends(at: FormSituation) -> Finding | None:
+    """Whether a skin of plain sheet follows the ribs."""
+    choice = at.job.form
+    least = choice.skin_mm * 60  # plain thin plywood across its face grain, roughly. Grade: allowance.
+    if choice.build != "ribs" or at.skin_radius_mm >= least:
+        return None
+    return Finding(
+        "form.skin_tight",
+        "watch",
+        "form",
+        f"A plain skin of {at.length(choice.skin_mm)} hardly bends to {at.length(at.skin_radius_mm)}.",
+        f"It wants about {at.length(least)}: use bending plywood, or two thinner skins over one another.",
+    )
+
+
+FORM_CHECKS: tuple[FormCheck, ...] = (closes, lets_go, cannot_be_cut, no_bolts, stiff, skin_bends, clamps)
+
+
+def form_findings(at: FormSituation) -> list[Finding]:
+    """All findings about a form, in the order of the table."""
+    return [f for check in FORM_CHECKS if (f := check(at))]

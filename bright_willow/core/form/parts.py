@@ -1,0 +1,200 @@
+"""The parts a form is built of: outlines in the form's own frame (base line y = 0), holes, marks, counts."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import lru_cache
+from typing import Literal
+
+import numpy as np
+
+from ..arrays import Array
+from ..errors import OutOfRange
+from ..shape.curve import Curve
+from .face import FormFace
+
+EdgeLayer = Literal["FACE", "RIB", "BODY"]
+BOLT_MM = 10.0
+HOLE_MM = 10.5
+BOLT_SPACING_MM = 280.0
+CLAMP_HOLE_MM = 45.0
+CLAMP_SEAT_MM = 60.0  # from the face to the middle of a clamp hole
+
+
+@dataclass(frozen=True, slots=True)
+class Edge:
+    """A run of arcs and lines on a layer. points: (n + 1); bulges: (n), tan(turn / 4), anticlockwise positive."""
+
+    layer: EdgeLayer
+    points_mm: tuple[tuple[float, float], ...]
+    bulges: tuple[float, ...]
+    closed: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class Hole:
+    """A hole: its middle, its diameter, what goes through it."""
+
+    x_mm: float
+    y_mm: float
+    diameter_mm: float
+    what: Literal["bolt", "clamp", "post"]
+
+
+@dataclass(frozen=True, slots=True)
+class FormPart:
+    """One distinct part: how many of it, how thick the goods, its outline, holes, and where it belongs.
+
+    start_mm, end_mm: the stretch of the face it carries. width_mm × height_mm: the rectangle round it. segments: how
+    many lengths each is made of, where it is longer than the sheet; joints alternate from layer to layer.
+    """
+
+    number: int
+    name: str
+    count: int
+    thickness_mm: float
+    edges: tuple[Edge, ...]
+    holes: tuple[Hole, ...]
+    start_mm: float
+    end_mm: float
+    width_mm: float
+    height_mm: float
+    segments: int
+    note: str
+
+    @property
+    def outline(self) -> Edge:
+        """The closed outline."""
+        return self.edges[0]
+
+
+def edge_of(layer: EdgeLayer, curve: Curve, face: FormFace, start_mm: float = 0.0, end_mm: float | None = None) -> Edge:
+    """A stretch of a curve of the form, laid on the base line, as arcs that turn no more than about 60° each.
+
+    Raises: OutOfRange for an empty stretch.
+    """
+    end = curve.length_mm if end_mm is None else end_mm
+    if not end - start_mm > 1e-6:
+        raise OutOfRange("form.splits_mm", "Two splits lie at the same place.")
+    joints = curve.stations_mm
+    inner = joints[(joints > start_mm + 1e-9) & (joints < end - 1e-9)]
+    edges = np.concatenate(([start_mm], inner, [end]))
+    cells = np.clip(np.searchsorted(joints, (edges[1:] + edges[:-1]) / 2) - 1, 0, curve.lengths_mm.size - 1)
+    lengths, k = np.diff(edges), curve.curvature[cells]
+    share = np.maximum(1, np.ceil(np.abs(lengths * k) / 1.05)).astype(int)
+    lengths, k = np.repeat(lengths / share, share), np.repeat(k, share)
+    stations = start_mm + np.concatenate(([0.0], np.cumsum(lengths)))
+    points = face.laid(curve.at(stations)[0])
+    return Edge(layer, _pairs(points), tuple((-np.tan(lengths * k / 4)).tolist()))
+
+
+def closed_by(edge: Edge, *corners: tuple[float, float]) -> Edge:
+    """The outline an edge makes with straight lines through some corners back to its start."""
+    points = (*edge.points_mm, *corners)
+    return Edge("BODY", points, (*edge.bulges, *([0.0] * (len(corners) + 1))), True)
+
+
+def joined(edge: Edge, back: Edge) -> Edge:
+    """The outline between an edge and another run backwards, straight across at both ends."""
+    points = (*edge.points_mm, *back.points_mm[::-1])
+    return Edge("BODY", points, (*edge.bulges, 0.0, *(-b for b in back.bulges[::-1]), 0.0), True)
+
+
+def rectangle(width_mm: float, height_mm: float) -> Edge:
+    """A rectangle standing on the base line."""
+    corners = ((0.0, 0.0), (width_mm, 0.0), (width_mm, height_mm), (0.0, height_mm))
+    return Edge("BODY", corners, (0.0, 0.0, 0.0, 0.0), True)
+
+
+@lru_cache(maxsize=128)
+def dense(edge: Edge, spacing_mm: float = 4.0) -> Array:
+    """(m, 2) points along an edge, no further apart than about so much."""
+    a, b, bulge = _arcs(edge)
+    across = b - a
+    counts = np.maximum(2, (np.hypot(across[:, 0], across[:, 1]) / spacing_mm).astype(int) + 2)
+    arc = np.repeat(np.arange(len(a)), counts)
+    first = np.repeat(np.cumsum(counts) - counts, counts)
+    t = (np.arange(arc.size) - first) / (counts[arc] - 1)
+    # a point of an arc lies along its chord at share u and beside it by v, both seen from the chord's own angle
+    half = 2 * np.arctan(bulge)[arc]  # half the turn
+    straight = np.abs(half) < 1e-9
+    safe = np.where(straight, 1.0, half)
+    u = np.where(straight, t, (np.sin(safe) + np.sin((2 * t - 1) * safe)) / (2 * np.sin(safe)))
+    v = np.where(straight, 0.0, (np.cos(safe) - np.cos((2 * t - 1) * safe)) / (2 * np.sin(safe)))
+    along = across[arc]
+    beside = np.stack((-along[:, 1], along[:, 0]), axis=1)
+    return np.asarray(a[arc] + along * u[:, None] + beside * v[:, None])
+
+
+def _arcs(edge: Edge) -> tuple[Array, Array, Array]:
+    """Starts, ends and bulges of an edge's arcs, the closing one included."""
+    points, bulges = np.array(edge.points_mm), np.array(edge.bulges)
+    ends = np.vstack((points[1:], points[:1])) if edge.closed else points[1:]
+    return points[: len(bulges)], ends[: len(bulges)], bulges
+
+
+def area_mm2(edge: Edge) -> float:
+    """Area of a closed outline: its polygon and the segment each arc adds or takes. Source: geometry."""
+    a, b, bulge = _arcs(edge)
+    polygon = float((a[:, 0] * b[:, 1] - b[:, 0] * a[:, 1]).sum()) / 2
+    turn = 4 * np.arctan(bulge)
+    chord = np.hypot(*(b - a).T)
+    with np.errstate(divide="ignore", invalid="ignore"):
+        radius = chord / (2 * np.abs(np.sin(turn / 2)))
+        segment = np.where(np.abs(turn) < 1e-9, 0.0, radius**2 / 2 * (turn - np.sin(turn)))
+    return abs(polygon + float(segment.sum()))
+
+
+def length_mm(edge: Edge) -> float:
+    """Length along an edge. Source: geometry."""
+    a, b, bulge = _arcs(edge)
+    turn, chord = 4 * np.arctan(bulge), np.hypot(*(b - a).T)
+    with np.errstate(divide="ignore", invalid="ignore"):
+        arcs = np.where(np.abs(turn) < 1e-9, chord, chord * (turn / 2) / np.sin(turn / 2))
+    return float(arcs.sum())
+
+
+def bulge_points(a: Array, b: Array, bulge: float, n: int) -> Array:
+    """n points along an arc given by its ends and its bulge."""
+    t = np.linspace(0, 1, n)[:, None]
+    if abs(bulge) < 1e-9:
+        return np.asarray(a + (b - a) * t)
+    centre, radius, start, turn = bulge_arc(a, b, bulge)
+    angle = start + turn * t[:, 0]
+    return np.asarray(centre + radius * np.stack((np.cos(angle), np.sin(angle)), axis=1))
+
+
+def bulge_arc(a: Array, b: Array, bulge: float) -> tuple[Array, float, float, float]:
+    """Centre, radius, start angle and signed turn (radians) of an arc given by its ends and its bulge."""
+    turn = 4 * float(np.arctan(bulge))
+    across = b - a
+    to_centre = np.array([-across[1], across[0]]) * (1 - bulge**2) / (4 * bulge)
+    centre = (a + b) / 2 + to_centre
+    spoke = a - centre
+    return centre, float(np.hypot(*spoke)), float(np.arctan2(spoke[1], spoke[0])), turn
+
+
+def holes_inside(
+    outline: Edge, places: Array, *, diameter_mm: float, what: Literal["bolt", "clamp", "post"]
+) -> list[Hole]:
+    """Holes at those places that keep one and a half diameters of wood round them."""
+    line = dense(outline)
+    clear = 1.5 * diameter_mm if what == "bolt" else diameter_mm / 2 + 12
+    apart = np.hypot(line[:, 0] - places[:, :1], line[:, 1] - places[:, 1:])
+    good = (apart.min(axis=1) >= clear) & _inside(line, places)
+    return [Hole(float(x), float(y), diameter_mm, what) for x, y in places[good]]
+
+
+def _inside(line: Array, places: Array) -> Array:
+    """(n,) whether each place lies within a closed line: it is crossed an odd number of times to the right."""
+    x, y = places[:, :1], places[:, 1:]
+    x1, y1 = line[:, 0], line[:, 1]
+    x2, y2 = np.concatenate((x1[1:], x1[:1])), np.concatenate((y1[1:], y1[:1]))
+    crosses = (y1 > y) != (y2 > y)
+    with np.errstate(divide="ignore", invalid="ignore"):
+        at = x1 + (y - y1) / (y2 - y1) * (x2 - x1)
+    return np.asarray((crosses & (x < at)).sum(axis=1) % 2 == 1)
+
+
+def _pairs(points: Array) -> tuple[tuple[float, float], ...]:
+    return tuple((float(x), float(y)) for x, y in points)

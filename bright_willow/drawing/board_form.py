@@ -1,0 +1,193 @@
+"""The form on the board: its body, the parts that press, how much of the push reaches the face, how they close."""
+
+from __future__ import annotations
+
+import math
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from ..core.arrays import Array
+from ..core.form.closing import STARVED, Presser
+from ..core.form.face import FormFace
+from ..core.form.parts import FormPart, dense
+from ..core.plan import form_face
+from ..core.units import format_length
+from .svg import arc_chain, num, polyline, tag
+
+if TYPE_CHECKING:
+    from .board import Board
+
+SHARES = ((0.0, "undercut"), (STARVED, "starved"), (0.6, "lean"), (2.0, "full"))
+
+
+def form_drawn(board: Board) -> None:
+    """The base with its face and marks, then whatever presses from the far side."""
+    face, px = form_face(board.plan), _px(board)
+    _hatch(board, px)
+    build = board.plan.build
+    if build.kind == "posts":
+        _posts(board, face, px)
+    elif build.kind != "in_place":
+        outline = polyline(face.outline_points(max(2.0, px)) + board.lift) + "Z"
+        board.parts.append(tag("path", tag("title", "the form"), d=outline, class_="form-body", fill="url(#hatch)"))
+        board.parts.append(
+            tag("path", tag("title", "the form face"), d=arc_chain(face.curve, shift=board.lift), class_="form-face")
+        )
+        for hole in (h for p in build.parts[:1] for h in p.holes):
+            x, y = (_from_laid(face, np.array([[hole.x_mm, hole.y_mm]])) + board.lift)[0]
+            at = {"cx": num(x), "cy": num(-y), "r": num(hole.diameter_mm / 2)}
+            board.parts.append(tag("circle", tag("title", f"{hole.what} hole"), class_="form-hole", **at))
+    _marks(board, face, px)
+
+
+def pressers_drawn(board: Board) -> None:
+    """Over the strip: the share of pressure along its far face, and the pressers, each in a group to be drawn off."""
+    build, face, px = board.plan.build, form_face(board.plan), _px(board)
+    if build.closing is None:
+        return
+    sense = 1.0 if face.side == "inner" else -1.0
+    off = board.job.part.thickness_mm + 2 * board.job.form.liner_mm
+    carrying = [p for p in build.parts if p.end_mm > 0][1:]
+    for presser, part in zip(build.closing.pressers, carrying, strict=False):
+        board.parts.append(_one(board, presser, part, face, sense, px))
+    at, shares = np.array(build.closing.stations_mm), np.array(build.closing.shares)
+    points, headings = face.curve.at(at)
+    line = points + np.stack((-np.sin(headings), np.cos(headings)), axis=1) * (sense * (off + 5 * px)) + board.lift
+    kind = np.select([shares < limit for limit, _ in SHARES], [name for _, name in SHARES], "full")
+    start = 0
+    for i in range(1, kind.size + 1):
+        if i < kind.size and kind[i] == kind[start]:
+            continue
+        says = f"{shares[start:i].min():.0%} to {shares[start:i].max():.0%} of the pressure"
+        stretch = polyline(line[start : min(i + 1, kind.size)])
+        board.parts.append(tag("path", tag("title", says), d=stretch, class_=f"share share-{kind[start]}"))
+        start = i
+    _splits(board, face, off, sense, px)
+    _key(board, px)
+
+
+def _one(board: Board, presser: Presser, part: FormPart, face: FormFace, sense: float, px: float) -> str:
+    """A presser, its arrow, and the group that carries it away from home along its direction."""
+    body = _from_laid(face, dense(part.outline)) + board.lift
+    push = _direction(face, presser.direction_deg) * sense
+    line = _from_laid(face, dense(part.edges[1])) + board.lift
+    middle = line[len(line) // 2]
+    inner = tag("path", tag("title", part.name), d=polyline(body) + "Z", class_="form-body presser", fill="url(#hatch)")
+    inner += tag("path", d=polyline(line), class_="form-face")
+    number = board.text(*(middle + push * board.job.form.depth_mm * 0.5), f"{part.number}", "figure", size=13)
+    travel = push * max(160 * px, 60.0)
+    return tag("g", inner + number, class_="presser-group", data_dx=num(travel[0]), data_dy=num(-travel[1]))
+
+
+def closing_handles(board: Board) -> list[tuple[str, float, float, str, str]]:
+    """Handles of the form stage: the arrow of the closing direction, and each split. name, x, y, says, look."""
+    build, face, px = board.plan.build, form_face(board.plan), _px(board)
+    if build.closing is None:
+        return []
+    sense = 1.0 if face.side == "inner" else -1.0
+    made = []
+    (middle,), _ = face.curve.at(np.array([face.middle_mm]))
+    if len(build.closing.pressers) == 1:
+        push = _direction(face, build.closing.pressers[0].direction_deg) * sense
+        size = float(np.ptp(face.curve.points_mm, axis=0).max())
+        root = middle + board.lift + push * (board.job.part.thickness_mm + 0.06 * size)
+        tip = root + push * 0.17 * size
+        board.parts.append(board.arrows(*tip, *root, both=False))
+        made.append(("close-0", float(tip[0]), float(tip[1]), "Drag to change the way it closes", "knob"))
+    off = board.job.part.thickness_mm + 2 * board.job.form.liner_mm
+    for i, presser in enumerate(build.closing.pressers[1:]):
+        (point,), (h,) = face.curve.at(np.array([presser.start_mm]))
+        x, y = point + np.array([-math.sin(h), math.cos(h)]) * sense * (off + 30 * px) + board.lift
+        made.append((f"split-{i}", float(x), float(y), f"Split {i + 1}: drag it along the face", "knob"))
+    return made
+
+
+def _splits(board: Board, face: FormFace, off: float, sense: float, px: float) -> None:
+    assert board.plan.build.closing
+    for presser in board.plan.build.closing.pressers[1:]:
+        (point,), (h,) = face.curve.at(np.array([presser.start_mm]))
+        away = np.array([-math.sin(h), math.cos(h)]) * sense
+        a, b = point + away * off + board.lift, point + away * (off + 44 * px) + board.lift
+        board.parts.append(board.line(*a, *b, "split-line"))
+
+
+def _key(board: Board, px: float) -> None:
+    f = board.frame
+    assert f is not None
+    x, y = f.left + 16 * px, f.top - 66 * px
+    words = {"full": "well pressed", "lean": "pressed", "starved": "starved", "undercut": "undercut"}
+    for name in ("full", "lean", "starved", "undercut"):
+        board.parts.append(board.line(x, y, x + 30 * px, y, f"share share-{name}"))
+        board.parts.append(board.text(x + 36 * px, y - 4.5 * px, words[name], "note", "start"))
+        y -= 17 * px
+
+
+def _posts(board: Board, face: FormFace, px: float) -> None:
+    """Posts along the face, each with its bracket behind it."""
+    board.parts.append(tag("path", d=arc_chain(face.curve, shift=board.lift), class_="form-face thin"))
+    sense = -1.0 if face.side == "inner" else 1.0
+    for post in board.plan.build.posts:
+        foot = (_from_laid(face, np.array([[post.x_mm, post.y_mm]])) + board.lift)[0]
+        angle = math.radians(post.angle_deg) - face.tilt_rad
+        half = np.array([math.cos(angle), math.sin(angle)]) * 22.0
+        away = np.array([-math.sin(angle), math.cos(angle)]) * sense
+        corners = [foot - half, foot + half, foot + half + away * 45, foot - half + away * 45]
+        x, y = (format_length(v, board.unit) for v in (post.x_mm, post.y_mm))
+        title = tag("title", f"post {post.number}: {x} across, {y} up")
+        board.parts.append(tag("path", title, d=polyline(corners) + "Z", class_="form-body", fill="url(#hatch)"))
+        board.parts.append(board.text(*(foot + away * 62), f"{post.number}", "note", size=12))
+
+
+def _marks(board: Board, face: FormFace, px: float) -> None:
+    stations = np.array([face.part_start_mm, face.middle_mm, face.part_end_mm])
+    points, headings = face.curve.at(stations)
+    sense = -1.0 if face.side == "inner" else 1.0
+    for (x, y), h in zip(points + board.lift, headings, strict=True):
+        dx, dy = -np.sin(h) * sense * 22 * px, np.cos(h) * sense * 22 * px
+        board.parts.append(board.line(x, y, x + dx, y + dy, "form-mark"))
+
+
+def _hatch(board: Board, px: float) -> None:
+    board.parts.append(
+        tag(
+            "pattern",
+            tag("path", d="M0 0L0 9", class_="hatch"),
+            id="hatch",
+            width=9,
+            height=9,
+            patternUnits="userSpaceOnUse",
+            patternTransform=f"scale({num(px)}) rotate(45)",
+        )
+    )
+
+
+def _direction(face: FormFace, degrees: float) -> Array:
+    """A direction of the form's frame as the drawing has it."""
+    angle = math.radians(degrees) + face.tilt_rad
+    return np.array([math.sin(angle), math.cos(angle)])
+
+
+def _from_laid(face: FormFace, points: Array) -> Array:
+    """Points of the form's own frame in the placement of the mid-line."""
+    turn, shift = face._turn
+    return np.asarray((points - shift) @ turn)
+
+
+def _px(board: Board) -> float:
+    assert board.frame is not None
+    return board.frame.px
+
+
+def reach(board: Board) -> Array:
+    """(n, 2) points the frame must hold besides base and strip: bodies of the pressers, posts."""
+    face, build = form_face(board.plan), board.plan.build
+    found = [dense(p.outline, 20.0) for p in build.parts if p.end_mm > 0][1:]
+    if build.closing and len(build.closing.pressers) == 1:  # room for the arrow
+        (middle,), _ = face.curve.at(np.array([face.middle_mm]))
+        push = _direction(face, build.closing.pressers[0].direction_deg) * (1.0 if face.side == "inner" else -1.0)
+        size = float(np.ptp(face.curve.points_mm, axis=0).max())
+        found.append(face.laid((middle + push * (board.job.part.thickness_mm + 0.3 * size))[None, :]))
+    if build.posts:
+        found.append(np.array([[p.x_mm, p.y_mm] for p in build.posts]))
+    return _from_laid(face, np.vstack(found)) if found else np.zeros((0, 2))
