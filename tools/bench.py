@@ -18,11 +18,14 @@ from urllib.parse import urlsplit
 
 from bright_willow.core.form.closing import closing
 from bright_willow.core.form.nesting import nested
+from bright_willow.core.heat.conduction import working_window_s
 from bright_willow.core.job import Job, read_job
 from bright_willow.core.learning.experience import BendRecord, learn
-from bright_willow.core.plan import form_face, plan
+from bright_willow.core.plan import plan
+from bright_willow.core.plan_readings import form_face
 from bright_willow.core.shape.outline import fitted
 from bright_willow.demo.marrow_lane import EXAMPLES, SHOP
+from bright_willow.drawing.heat_chart import heat_chart
 
 FRAME = "-1253.2%20-949.6%202506.3%201622.7"  # a drag holds the paper still, so it sends where it lies
 RIB = EXAMPLES[4].job
@@ -68,6 +71,17 @@ def forms_and_shapes() -> None:
     without = median_ms(lambda: plan(many, SHOP, brief=True), 21)
     added = with_ladder - without
     line(f"a ladder of {ladder} rungs and the form's parts add", f"{added:.1f} ms", "≤ 20 ms", added <= 20)
+
+
+def heat() -> None:
+    """The heat plan with its chart, and the cooling of a surface by finite differences."""
+    steamed = EXAMPLES[13].job
+    plan(steamed, SHOP)
+    taken = median_ms(lambda: heat_chart(plan(steamed, SHOP).heat.steam), 21)
+    line("heat plan and chart", f"{taken:.1f} ms", "≤ 20 ms", taken <= 20)
+    figures = {"conductivity": 0.18, "capacity": 1900.0, "density": 700.0, "hot_c": 98.0, "air_c": 20.0}
+    taken = median_ms(lambda: working_window_s.__wrapped__(thickness_mm=25, **figures), 9)
+    line("cooling by finite differences", f"{taken:.1f} ms", "≤ 30 ms", taken <= 30)
 
 
 def learning() -> None:
@@ -178,6 +192,7 @@ def main() -> None:
     line("core plan", f"{taken:.1f} ms", "≤ 10 ms", taken <= 10)
     learning()
     forms_and_shapes()
+    heat()
     with tempfile.TemporaryDirectory() as folder, served(folder, "demo") as address:
         answers(address)
         first_load(address)

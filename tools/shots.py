@@ -21,6 +21,8 @@ VIEWS = {
     "stock": "/jobs/5/stock",
     "build-up": "/jobs/5/build_up",
     "build-up-layers": "/jobs/9/build_up",
+    "heat": "/jobs/14/build_up",
+    "heat-dry": "/jobs/16/build_up",
     "ring": "/jobs/10/build_up",
     "form": "/jobs/5/form",
     "form-closing": "/jobs/4/form",

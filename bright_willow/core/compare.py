@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from functools import partial
 
 from .errors import OutOfRange
 from .estimate import Estimate
@@ -15,6 +16,7 @@ from .plan_parts import Plan
 from .shop.adhesive import adhesive
 from .shop.clamps import clamp_table, clamps_needed
 from .shop.shop import Shop
+from .ways.heat_bend import HEAT_WAYS, HeatWay
 from .ways.sheet_layup import as_laminae, as_sheets
 
 LIKELY_CLAMP = "f_clamp"
@@ -84,6 +86,26 @@ def _for_sheets(job: Job, made: Plan) -> tuple[str, ...]:
     return (bought, "a form", _pressed(job, made), f"{made.quantities.glue_g.value:.0f} g of glue")
 
 
+def _as_heat(key: str, job: Job) -> Job:
+    """The job bent with heat, with ends long enough to bend by where it is steamed."""
+    ends = max(job.part.trim_mm, 150.0, 3 * job.part.thickness_mm) if HEAT_WAYS[key].source == "steam" else None
+    part = job.part.model_copy(update={"trim_mm": ends}) if ends and key != "straighten" else job.part
+    return job.model_copy(update={"way": key, "part": part})
+
+
+def _for_heat(way: HeatWay, job: Job, made: Plan) -> tuple[str, ...]:
+    heat = made.heat
+    if heat is None:
+        return ()
+    if way.source == "steam":
+        tools = [f"a vented chamber and {job.heat.power_kw:g} kW of steam"]
+        tools += ["a steel strap with tight stops", "a lever or winch"] if way.has_strap else ["strong hands"]
+    else:
+        tools = ["a heat blanket and spring-steel slats"] if way.source == "blanket" else ["a hot iron or pipe"]
+    tools.append("blocks and clamps" if way.key == "straighten" else "a form and a drying frame")
+    return tuple(tools)
+
+
 WAY_ROWS: tuple[Row, ...] = (
     Row(
         "cold_lamination",
@@ -99,6 +121,14 @@ WAY_ROWS: tuple[Row, ...] = (
         as_sheets,
         _for_sheets,
     ),
+    Row(
+        "steam_laminae",
+        "Steamed, dried in shape, laminated",
+        "Laminae steamed and dried on the form, then glued: hardly any springback, thicker laminae.",
+        lambda job: as_laminae(job).model_copy(update={"way": "steam_laminae"}),
+        lambda job, made: ("a steam chamber", *_for_laminae(job, made), "days to dry in shape between"),
+    ),
+    *(Row(w.key, w.name, w.says, partial(_as_heat, w.key), partial(_for_heat, w)) for w in HEAT_WAYS.values()),
 )
 
 
@@ -118,17 +148,19 @@ def _reading(row: Row, job: Job, shop: Shop, learnt: Learnt) -> WayReading:
             row.key, row.name, row.says, "stop", error.says(shop.units),
             None, None, None, None, None, (), "", None, chosen,
         )  # fmt: skip
-    stages = [f for f in made.findings if f.stage in ("build_up", "stock")]
+    stages = [f for f in made.findings if f.stage in ("build_up", "stock") and f.code != "heat.window"]
     level = worst([f.level for f in stages])
-    reason = max(stages, key=lambda f: LEVELS.index(f.level))
+    reason = max(stages, key=lambda f: LEVELS.index(f.level)).says if stages else "Nothing against it."
     quantities = made.quantities
-    cure = adhesive(turned.build_up.adhesive).full_cure_h / 24
+    cure = made.heat.after.dry_days.likely if made.heat else adhesive(turned.build_up.adhesive).full_cure_h / 24
+    if row.key == "steam_laminae":
+        cure += 2 * turned.part.thickness_mm / max(2, turned.build_up.laminae) / 25 + 2
     return WayReading(
         key=row.key,
         name=row.name,
         says=row.says,
         level=level,
-        because=reason.says,
+        because=reason,
         tip_mm=made.springback.tip_mm,
         days=quantities.press_days + cure,
         pieces=quantities.pieces + quantities.spares,

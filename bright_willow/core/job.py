@@ -10,6 +10,7 @@ from pydantic import Field, ValidationError
 
 from .document import Document, Length
 from .errors import Fault, OutOfRange
+from .heat.heat_choice import Heat
 from .shape.curve import Curve
 from .shape.shapes import KINDS, Place, Shape
 from .shop.adhesive import adhesive
@@ -101,7 +102,16 @@ class FormChoice(Document):
     right_mm: Length = Field(default=12.0, ge=0, le=2_000)
 
 
-WayName = Literal["cold_lamination", "sheet_layup"]
+WayName = Literal[
+    "cold_lamination",
+    "sheet_layup",
+    "steam_laminae",
+    "steam_free",
+    "steam_strap",
+    "dry_heat",
+    "blanket",
+    "straighten",
+]
 
 
 class Job(Document):
@@ -117,6 +127,7 @@ class Job(Document):
     stock: Stock = Stock()
     build_up: BuildUp = BuildUp()
     form: FormChoice = FormChoice()
+    heat: Heat = Heat()
 
     def mid_line(self) -> Curve:
         """The target mid-line, without trims. Raises: OutOfRange."""

@@ -11,6 +11,7 @@ import numpy as np
 from .estimate import Estimate, Figure
 from .findings import Finding, Level
 from .form.construction import FormBuild
+from .heat.reading import HeatReading
 from .shape.curve import Curve
 from .shop.boards import BoardUse
 from .shop.stock_use import StockUse
@@ -242,6 +243,7 @@ class Plan:
     press: Press
     form: FormReading
     build: FormBuild
+    heat: HeatReading | None
     stick: tuple[StickMark, ...]
     quantities: Quantities
     findings: tuple[Finding, ...]

@@ -12,8 +12,8 @@ import numpy as np
 from ..core.arrays import Array
 from ..core.job import Job
 from ..core.learning.built_form import BuiltForm
-from ..core.plan import form_face
 from ..core.plan_parts import Plan
+from ..core.plan_readings import form_face
 from ..core.shape.curve import Curve
 from ..core.units import Unit, format_length
 from .board_form import form_drawn, pressers_drawn, reach
@@ -25,6 +25,7 @@ from .svg import arc_chain, band, num, point, polyline, tag
 WIDTH_PX = 780.0  # what the drawing is laid out for; the page scales it
 HEIGHT_PX = {"measure": 400.0}
 USUAL_HEIGHT_PX = 505.0
+WITH_CHART_PX = 284.0
 SEGMENTS = 36
 
 KEYS = {
@@ -166,6 +167,8 @@ class Board:
         left, right = min(points[:, 0].min(), -stick), max(points[:, 0].max(), stick)
         low, high = min(points[:, 1].min(), 0.0), points[:, 1].max()
         tall, foot = HEIGHT_PX.get(self.stage, USUAL_HEIGHT_PX), 60 if self.stage == "measure" else 150
+        if self.stage == "build_up" and self.plan.heat and self.plan.heat.steam:
+            tall, foot = WITH_CHART_PX, 136  # the chart of the core stands under it
         px = max((right - left) / (WIDTH_PX - 60), (high - low) / (tall - foot))
         width, height = WIDTH_PX * px, tall * px
         top = high + 34 * px + max(0.0, (height - (high - low) - foot * px) / 2)

@@ -11,7 +11,7 @@ from ..core.arrays import Array
 from ..core.form.closing import STARVED, Presser
 from ..core.form.face import FormFace
 from ..core.form.parts import FormPart, dense
-from ..core.plan import form_face
+from ..core.plan_readings import form_face
 from ..core.units import format_length
 from .svg import arc_chain, num, polyline, tag
 
@@ -50,6 +50,10 @@ def pressers_drawn(board: Board) -> None:
     off = board.job.part.thickness_mm + 2 * board.job.form.liner_mm
     carrying = [p for p in build.parts if p.end_mm > 0][1:]
     for presser, part in zip(build.closing.pressers, carrying, strict=False):
+        line = _from_laid(face, dense(part.edges[1])) + board.lift
+        travel = _direction(face, presser.direction_deg) * sense * max(160 * px, 60.0)
+        wedge = polyline(np.vstack((line, (line + travel)[::-1]))) + "Z"
+        board.parts.append(tag("path", tag("title", "the cavity while it closes"), d=wedge, class_="cavity"))
         board.parts.append(_one(board, presser, part, face, sense, px))
     at, shares = np.array(build.closing.stations_mm), np.array(build.closing.shares)
     points, headings = face.curve.at(at)

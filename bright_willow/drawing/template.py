@@ -16,8 +16,8 @@ from ..core.errors import OutOfRange
 from ..core.form.face import FormFace
 from ..core.form.parts import Edge, FormPart, bulge_points, dense
 from ..core.job import Job
-from ..core.plan import form_face
 from ..core.plan_parts import Plan
+from ..core.plan_readings import form_face
 from ..core.shape.curve import Curve
 from ..core.units import Unit, format_length
 
@@ -271,3 +271,26 @@ def _marks(template: Template, job: Job, plan: Plan, unit: Unit) -> None:
     for i, text in enumerate(lines):
         spot = middle + across * min(depth + 20 + 11 * i, face.depth_mm - 6 + 11 * i)
         template.words.append(Words(float(spot[0]), float(spot[1]), text, 7.0 if i == 0 else 5.0))
+
+
+def frame_template(job: Job, plan: Plan, unit: Unit) -> Template:
+    """The drying frame: the released piece between its stops, with a bar from end to end. Raises: OutOfRange."""
+    if plan.heat is None:
+        raise OutOfRange("way", "Only pieces bent hot dry in a frame.")
+    of_pair = f"{job.hand_says}: " if job.hand_says else ""
+    template = Template(f"{of_pair}{job.name}: drying frame")
+    half, mid = job.part.thickness_mm / 2, plan.curves.target.curve
+    for layer, offset in (("FACE", -half), ("BODY", half)):
+        curve = mid.parallel(offset)
+        edges = curve.cut_finer(max(2, int(curve.length_mm / 150)))
+        bulges = -np.tan(edges.lengths_mm * edges.curvature / 4)
+        template.chains.append(Chain(layer, edges.points_mm, bulges))
+    ends = template.chains[0].points[[0, -1]]
+    template.chains.append(Chain.line("MARKS", *((float(x), float(y)) for x, y in ends), dashed=True))
+    middle = ends.mean(axis=0)
+    after = plan.heat.after
+    size = f"{format_length(after.frame_width_mm, unit)} × {format_length(after.frame_height_mm, unit)}"
+    lines = (job.name, f"drying frame, {size} over all", "a bar or string from end to end", "stops both sides")
+    for i, text in enumerate(lines):
+        template.words.append(Words(float(middle[0]), float(middle[1]) - 12.0 * (i + 1), text, 6.0 if i == 0 else 4.5))
+    return template

@@ -163,7 +163,9 @@ def _cover(canvas: Any, job: Job, plan: Plan, template: Template, sheets: Tiling
     first = plan.laminae[0]
     equal = all(abs(layer.thickness_mm - first.thickness_mm) < 1e-6 for layer in plan.laminae)
     lay_up = f"{len(plan.laminae)} laminae of {format_length(first.thickness_mm, unit)} {plan.species_name}"
-    if not equal:
+    if plan.heat:
+        lay_up = f"Solid {plan.species_name}, {format_length(job.part.thickness_mm, unit)} thick, bent hot"
+    elif not equal:
         layers = ", ".join(f"{format_length(x.thickness_mm, unit)} {x.material}" for x in plan.laminae[:6])
         lay_up = f"{len(plan.laminae)} layers from the inside: {layers}"
     radius = "Face radius" if plan.form.is_one_arc else "Tightest radius"

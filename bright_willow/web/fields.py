@@ -15,6 +15,8 @@ from ..core.form.kinds import BUILDS
 from ..core.form.kinds import KINDS as FORM_KINDS
 from ..core.form.schools import SCHOOLS
 from ..core.form.stiffness import GOODS
+from ..core.heat.chamber import WALLS
+from ..core.heat.steam_time import STEAM_SCHOOLS
 from ..core.job import Job, JobFaulty, read_job
 from ..core.shape.arc import FACES
 from ..core.shape.restated import restated
@@ -22,6 +24,7 @@ from ..core.shape.shapes import Polycurve
 from ..core.shop.adhesive import adhesive_table
 from ..core.shop.clamps import clamp_table
 from ..core.units import Unit, format_length, parse_count, parse_length_mm, parse_number
+from ..core.ways.heat_bend import HEAT_WAYS
 from ..core.wood.lot import DRYNESS
 from ..core.wood.sheets import sheet_table
 from ..core.wood.species import OwnWood, wood_table
@@ -50,6 +53,8 @@ def wood_choices(woods: tuple[OwnWood, ...] = ()) -> tuple[tuple[str, str], ...]
     return tuple((s.key, f"{s.name} (own figures)" if s.own else s.name) for s in rows)
 
 
+STOP_CLAMPS = ("f_clamp", "parallel", "g_clamp", "pipe")
+_STEAM_TIMES = tuple((s.key, s.name) for s in STEAM_SCHOOLS.values())
 _GLUES = tuple((a.key, a.name) for a in adhesive_table().values())
 _SLOPES = (
     ("0.0", "straight"),
@@ -238,6 +243,68 @@ STAGE_FIELDS: dict[str, tuple[Field, ...]] = {
         Field("form.depth_mm", "Depth of the body", "length", "from the face to its back; clamps seat there"),
     ),
     "way": (),
+    "heat": (
+        Field("heat.school", "Time in the steam by", "choice", choices=_STEAM_TIMES),
+        Field("heat.soak_min", "Soak after heat-through, min", "number"),
+        Field("heat.own_min", "Own trials: minutes", "number"),
+        Field("heat.chamber_c", "Chamber holds, °C", "number", "measured where the stock lies; 85 at least"),
+        Field(
+            "heat.soaked",
+            "Soaked beforehand",
+            "choice",
+            look="pills",
+            choices=(("none", "no"), ("overnight", "overnight"), ("days", "for days")),
+        ),
+        Field("heat.early", "Taken off before it is dry", "yes_no", look="pills"),
+        Field("heat.start_share", "Bend it has already, of 1", "number", "0 is straight; a bend that missed has some"),
+        Field("heat.at_once", "Pieces bent at once", "count"),
+        Field("heat.hands", "Pairs of hands", "count"),
+        Field("heat.carry_s", "Box to form, s", "number"),
+        Field("heat.moves", "Moves on the form", "count"),
+        Field("heat.clamp_s", "Each move, s", "number"),
+        Field("heat.wall", "Chamber of", "choice", choices=tuple((w.key, w.name) for w in WALLS.values())),
+        Field("heat.power_kw", "Steam, kW", "number", "1 kW boils off 1.6 l an hour"),
+        Field("heat.reservoir_l", "Reservoir, l", "number"),
+        Field("heat.own_inside_high_mm", "Inside high", "length", "of yours; empty: as proposed", may_be_empty=True),
+        Field("heat.own_inside_wide_mm", "Inside wide", "length", may_be_empty=True),
+        Field("heat.own_inside_long_mm", "Inside long", "length", may_be_empty=True),
+        Field("heat.strap_mm", "Strap thick", "length"),
+        Field("heat.strap_width_mm", "Strap wide", "length", "empty: as the pieces", may_be_empty=True),
+        Field("heat.strap_length_mm", "Strap between stops", "length", "of yours, if any", may_be_empty=True),
+        Field(
+            "heat.strap_of",
+            "Strap of",
+            "choice",
+            choices=(("mild_steel", "mild steel"), ("stainless", "stainless steel"), ("taped", "mild steel, taped")),
+        ),
+        Field(
+            "heat.stop",
+            "End stops",
+            "choice",
+            look="pills",
+            choices=(("welded", "welded"), ("bolted", "bolted"), ("clamps", "clamps")),
+        ),
+        Field(
+            "heat.stop_clamp",
+            "Clamps at each stop",
+            "choice",
+            choices=tuple((c.key, c.name) for c in clamp_table().values() if c.key in STOP_CLAMPS),
+        ),
+        Field("heat.stop_clamps", "How many", "count"),
+        Field("heat.lever_mm", "Lever", "length", "from the bend to the hand or cable"),
+        Field("heat.ratio", "Winch, to 1", "number", "1 is by hand"),
+        Field("heat.iron_c", "Surface, °C", "number", "150 to 180; scorches above 200"),
+        Field("heat.span_mm", "Clamp span", "length", "for straightening"),
+        Field("heat.on_form_h", "Hours on the form", "number"),
+        Field("heat.forms", "Forms and straps", "count"),
+        Field(
+            "heat.climate",
+            "Shop while it dries",
+            "choice",
+            look="pills",
+            choices=(("warm", "warm"), ("ordinary", "ordinary"), ("damp", "damp")),
+        ),
+    ),
     "measure": (),
 }
 
@@ -247,6 +314,8 @@ def fields_for(stage: str, job: Job, woods: tuple[OwnWood, ...] = ()) -> tuple[F
     if stage == "stock":
         choices = {"stock.species": wood_choices(woods), "stock.grain_slope": slope_choices(job.stock.grain_slope)}
         return tuple(replace(f, choices=choices.get(f.name, f.choices)) for f in STAGE_FIELDS[stage])
+    if stage == "build_up" and job.way in HEAT_WAYS:
+        return STAGE_FIELDS["heat"]
     if stage != "shape":
         return (*STAGE_FIELDS[stage], *row_fields(stage, job, woods))
     pairs = PAIRS if job.part.copies == "pairs" else ()

@@ -7,12 +7,13 @@ from dataclasses import dataclass
 
 from markupsafe import Markup
 
-from ..core.compare import WayReading, compare_ways
+from ..core.compare import WAY_ROWS, WayReading, compare_ways
 from ..core.errors import OutOfRange
 from ..core.findings import Finding, Level, worst
 from ..core.form.kinds import KINDS as FORM_KINDS
 from ..core.form.kinds import FormKind
 from ..core.form.schools import SCHOOLS
+from ..core.heat.reading import HeatReading
 from ..core.job import Job, JobFaulty
 from ..core.learning.built_form import MISHAPS, Comparison, compare
 from ..core.learning.experience import Learnt
@@ -25,9 +26,11 @@ from ..core.shape.shapes import Outline
 from ..core.shop.shop import Shop
 from ..core.units import Unit, format_length, format_wood
 from ..core.ways.cold_lamination import feel_of
+from ..core.ways.heat_bend import HEAT_WAYS
 from ..core.wood.sheets import Sheet, sheet_table
 from ..core.wood.species import Species, wood_table
 from ..drawing.board import Frame, Measured, OffTheForm, board_svg
+from ..drawing.heat_chart import chamber_svg, heat_chart
 from ..drawing.nest_drawing import nest_svgs
 from ..drawing.refused import refused_svg
 from ..drawing.sheet_drawing import sheet_svg
@@ -137,6 +140,8 @@ class JobView:
     hands_say: str
     next_hand: str
     sheet_drawings: list[Markup]
+    heat_chart: Markup
+    chamber_drawing: Markup
     nest_drawings: list[Markup]
     mishaps: tuple[tuple[str, str], ...] = tuple(MISHAPS.items())
     faces: tuple[tuple[str, str], ...] = tuple(FACES.items())
@@ -150,6 +155,21 @@ class JobView:
     def sheets(self) -> list[Sheet]:
         """Sheets a layer can be of."""
         return list(sheet_table().values())
+
+    @property
+    def heat(self) -> HeatReading | None:
+        """What the plan says about heat."""
+        return self.plan.heat if self.plan else None
+
+    @property
+    def is_hot(self) -> bool:
+        """Whether the way bends with heat."""
+        return self.job.way in HEAT_WAYS
+
+    @property
+    def way_name(self) -> str:
+        """The way, in words."""
+        return next(r.name for r in WAY_ROWS if r.key == self.job.way)
 
     @property
     def form_kind(self) -> FormKind:
@@ -248,10 +268,22 @@ def job_view(
         hands_say=hands_say(*hands),
         next_hand="right" if hands[0] > hands[1] else "left",
         nest_drawings=[Markup(d) for d in nest_svgs(plan, unit)] if plan and stage == "form" and not passing else [],
+        heat_chart=Markup(heat_chart(plan.heat.steam))
+        if plan and plan.heat and plan.heat.steam and stage == "build_up"
+        else Markup(""),
+        chamber_drawing=_chamber_drawing(job, plan, shop) if plan and stage == "build_up" else Markup(""),
         sheet_drawings=[Markup(sheet_svg(c, unit)) for c in plan.quantities.sheets]
         if plan and stage == "build_up" and not passing
         else [],
     )
+
+
+def _chamber_drawing(job: Job, plan: Plan, shop: Shop) -> Markup:
+    if plan.heat is None or plan.heat.chamber is None:
+        return Markup("")
+    box, wide = plan.heat.chamber, job.part.width_mm + shop.clean_up_mm
+    pieces = box.rows * box.columns
+    return Markup(chamber_svg(box, thickness_mm=job.part.thickness_mm, width_mm=wide, pieces=pieces, unit=shop.units))
 
 
 def _attempted(job: Job, unit: Unit) -> Markup:
@@ -363,10 +395,12 @@ def _numbers(plan: Plan, job: Job, unit: Unit, stage: str, form: KeptForm | None
             ),
         ]
     tip, use = plan.springback.tip_mm, plan.use_of_strain
-    level = worst([f.level for f in plan.findings if f.code.startswith("strain.")])
+    level = worst([f.level for f in plan.findings if f.code.startswith(("strain.", "heat.breaks", "heat.tight"))])
     stock = plan.quantities.stock
     return [
-        Quantity("Use of strain", f"{use.value:.0%}", use.grade, feel_of(use.value), level),
+        Quantity("Use of the limit", f"{use.value:.0%}", use.grade, _limit_says(plan), level)
+        if plan.heat
+        else Quantity("Use of strain", f"{use.value:.0%}", use.grade, feel_of(use.value), level),
         Quantity(
             "Tips spring back", length(tip.likely), tip.grade, f"{length(tip.low)} to {length(tip.high)}, 8 in 10"
         ),
@@ -385,15 +419,32 @@ def _numbers(plan: Plan, job: Job, unit: Unit, stage: str, form: KeptForm | None
             "allowance",
             f"{stock.times_finished:.1f} × the finished wood" if stock.strips else "nothing to saw",
         ),
-        Quantity(
+        _in_the_steam(plan.heat)
+        if plan.heat
+        else Quantity(
             "Glue", f"{plan.quantities.glue_g.value:.0f} g", "allowance", f"{job.build_up.count - 1} lines a piece"
         ),
     ]
 
 
+def _limit_says(plan: Plan) -> str:
+    limits = plan.heat.limits if plan.heat else None
+    return f"R/T {limits.ratio:.1f}, wants {limits.needed:.1f}" if limits else "bent back a little"
+
+
+def _in_the_steam(heat: HeatReading) -> Quantity:
+    if heat.steam is None:
+        return Quantity("Bends", f"{len(heat.dry)}", "physics", "tightest first")
+    time = heat.steam.time
+    says = f"hot through after {time.earliest_min:.0f} min at {heat.steam.chamber_c:.0f} °C"
+    return Quantity("In the steam", f"{time.planned_min:.0f} min", "allowance", says)
+
+
 def _to_cut(plan: Plan, unit: Unit) -> Quantity:
     """Strips to saw, or the sheets and veneers where nothing is sawn."""
     stock, pieces = plan.quantities.stock, plan.quantities.pieces + plan.quantities.spares
+    if plan.heat:
+        return Quantity("Blanks", f"{pieces}", "allowance", f"{format_length(stock.strip_length_mm, unit)} long each")
     says = f"for {pieces} piece{'s' if pieces > 1 else ''}, {format_length(stock.strip_length_mm, unit)} long"
     if not stock.strips:
         return Quantity("Sheets and veneer", f"{plan.quantities.sheet_m2:.1f} m²", "allowance", says)

@@ -16,7 +16,8 @@ from bright_willow.core.form.rack import candidates
 from bright_willow.core.form.stiffness import beam_deflection_mm, span_for
 from bright_willow.core.job import JobFaulty, read_job
 from bright_willow.core.learning.built_form import BuiltForm
-from bright_willow.core.plan import form_face, plan
+from bright_willow.core.plan import plan
+from bright_willow.core.plan_readings import form_face
 from bright_willow.core.shop.shop import OwnClamps, Shop
 from tests.conftest import RIB
 from tests.core.test_plan import LEANING

@@ -8,7 +8,8 @@ import pytest
 from bright_willow.core.errors import OutOfRange
 from bright_willow.core.job import JobFaulty, read_job
 from bright_willow.core.learning.experience import NOTHING_LEARNT, Belief, Learnt
-from bright_willow.core.plan import form_face, plan
+from bright_willow.core.plan import plan
+from bright_willow.core.plan_readings import form_face
 from bright_willow.core.shop.shop import OwnClamps, Shop
 from bright_willow.core.wood.grain import grain_factor
 from bright_willow.core.wood.species import species, species_table
@@ -191,6 +192,9 @@ FINDINGS = {
     "form.closes": changed(form={"kind": "two_part"}),
     "form.starved": changed(
         shape={"kind": "arc_by_radius", "face": "mid", "radius_mm": 900, "angle_deg": 165}, form={"kind": "two_part"}
+    ),
+    "form.wedge": changed(
+        shape={"kind": "arc_by_radius", "face": "mid", "radius_mm": 900, "angle_deg": 132}, form={"kind": "two_part"}
     ),
     "form.undercut": changed(shape=LEANING, part={"thickness_mm": 14}, form={"kind": "two_part"}),
     "form.holds_on": changed(shape=LEANING, part={"thickness_mm": 14}, form={"kind": "three_part"}),

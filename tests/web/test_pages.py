@@ -644,3 +644,56 @@ def test_will_one_of_mine_do(demo_client):
     assert "drum of its own size" in demo_client.get("/jobs/10/form/mine").text
     assert "No form of another job" not in demo_client.get("/jobs/1/form/mine").text
     assert "5 pieces" in demo_client.get("/rack").text or "6 pieces" in demo_client.get("/rack").text
+
+
+def test_a_heat_plan_is_typed_and_told(client, store, job_id):
+    client.post(f"/jobs/{job_id}/way/choose?way=steam_strap", headers=PARTS)
+    assert job_of(store, job_id).way == "steam_strap" and job_of(store, job_id).part.trim_mm == 150
+
+    def keep(**typed):
+        return client.post(
+            f"/jobs/{job_id}/build_up/keep", data={f"heat.{k}": v for k, v in typed.items()}, headers=PARTS
+        )
+
+    page = keep(school="hour_per_inch", stop="clamps", stop_clamps="2", hands="3", climate="damp").text
+    for says in (
+        "Time in the steam",
+        "the clamps hold",
+        "only as big as it must be",
+        "Never seal a chamber",
+        "heat-chart",
+    ):
+        assert says in page, says
+    for typed, says in (
+        ({"chamber_c": "70"}, "At least 85"),
+        ({"power_kw": "0"}, "At least 0"),
+        ({"power_kw": "lots"}, "not a number"),
+        ({"carry_s": "-4"}, "At least 0"),
+        ({"strap_mm": "thick"}, "not a length"),
+        ({"on_form_h": "-1"}, "At least 0"),
+    ):
+        answer = keep(**typed)
+        assert answer.status_code == 422 and says in answer.text, says
+    answer = keep(strap_length_mm="300")
+    assert "cannot be shorter than the piece" in answer.text
+    assert client.get(f"/jobs/{job_id}/take/pdf").status_code == 422
+    keep(strap_length_mm="")
+    for kind in ("pdf", "stick", "dxf", "zip", "frame"):
+        assert client.get(f"/jobs/{job_id}/take/{kind}").status_code == 200, kind
+    client.post(f"/jobs/{job_id}/built")
+    with store.connected():
+        chord, rise = (e.likely for e in store.forms(job_id)[0].built.expected_on("inner"))
+    piece = {
+        "label": "1",
+        "day": dt.date.today().isoformat(),
+        "face": "inner",
+        "chord": f"{chord + 2:.1f}",
+        "rise": f"{rise - 1:.1f}",
+    }
+    assert client.post(f"/jobs/{job_id}/pieces", data=piece, headers=PARTS).status_code == 200
+    assert "White ash, kiln-dried" in client.get("/book").text
+    for way in ("steam_free", "dry_heat", "blanket", "straighten", "steam_laminae", "cold_lamination"):
+        assert client.post(f"/jobs/{job_id}/way/choose?way={way}", headers=PARTS).status_code == 200, way
+        for stage in ("shape", "way", "stock", "build_up", "form", "measure"):
+            assert client.get(f"/jobs/{job_id}/{stage}").status_code == 200, (way, stage)
+    assert client.get(f"/jobs/{job_id}/take/frame").status_code == 422

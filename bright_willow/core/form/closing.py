@@ -14,6 +14,7 @@ from ..errors import OutOfRange
 from .face import FormFace
 
 STARVED = 0.25  # share of pressure below which glue starves. Source: docs/model.md#closing. Grade: physics.
+STILL_OPEN_MM = 5.0  # how far from home the cavity is judged
 SQUARE = 1e-9  # a face square to the push is starved, not undercut, whatever the last digit says
 STATIONS = 400
 
@@ -46,6 +47,11 @@ class Presser:
     best_direction_deg: float
     best_share: float
     troubles: tuple[Stretch, ...]
+
+    @property
+    def pinched_mm(self) -> float:
+        """Gap left at its steepest place while its middle is still 5 mm from home: g·cos φ."""
+        return max(0.0, STILL_OPEN_MM * self.least_share)
 
     @property
     def closes(self) -> bool:

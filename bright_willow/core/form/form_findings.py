@@ -10,7 +10,7 @@ from ..findings import Change, Finding
 from ..job import Job
 from ..shop.shop import Shop
 from ..units import format_length
-from .closing import STARVED
+from .closing import STARVED, STILL_OPEN_MM
 from .construction import FormBuild
 from .parts import HOLE_MM
 from .stiffness import STOP_MM, WATCH_MM
@@ -29,6 +29,7 @@ class FormSituation:
         return format_length(mm, self.shop.units)
 
 
+WEDGE = 0.45  # share below which the cavity narrows so much that legs are pinched first. Grade: allowance.
 FormCheck = Callable[[FormSituation], Finding | None]
 
 
@@ -61,6 +62,16 @@ def closes(at: FormSituation) -> Finding | None:
             _way_out(at),
             where,
         )
+    if worst.least_share < WEDGE:
+        return Finding(
+            "form.wedge",
+            "watch",
+            "form",
+            f"It closes as a wedge: with {at.length(STILL_OPEN_MM)} left in the middle "
+            f"only {at.length(worst.pinched_mm)} is left at the steepest place.",
+            "The legs are pinched first: press the middle home before the legs, and mind that the laminae still slide.",
+            _way_out(at) if at.build.kind == "two_part" and not at.job.form.splits_mm else None,
+        )
     return Finding(
         "form.closes",
         "fit",
@@ -76,7 +87,11 @@ def _way_out(at: FormSituation) -> Change | None:
     assert check is not None
     if len(check.pressers) == 1:
         only = check.pressers[0]
-        if only.best_share >= STARVED and abs(only.best_direction_deg) < 84:
+        if (
+            only.best_share >= STARVED
+            and only.best_share > only.least_share + 0.02
+            and abs(only.best_direction_deg) < 84
+        ):
             turn = round(only.best_direction_deg, 1)
             return Change(f"Close it at {turn:g}°.", {"form.close_deg": turn})
     if at.build.kind == "two_part" and check.splits_advised_mm and not at.job.form.splits_mm:
@@ -84,6 +99,8 @@ def _way_out(at: FormSituation) -> Change | None:
         if len(check.splits_advised_mm) == 2:
             return Change("Make it three-part, with side pressers.", {"form.kind": "three_part", "form.splits_mm": ()})
         return Change(f"Split the far half {places}.", {"form.splits_mm": check.splits_advised_mm})
+    if at.build.kind == "two_part" and not at.job.form.splits_mm and check.least_share >= STARVED:
+        return Change("Make it three-part, with side pressers.", {"form.kind": "three_part", "form.splits_mm": ()})
     return Change("Make it one-sided.", {"form.kind": "one_sided", "form.splits_mm": ()})
 
 

@@ -26,7 +26,16 @@ SCATTER_SD = 0.25
 Z_80 = 1.2815515655446004  # half of an 80 % band, in standard deviations
 
 
-WayName = Literal["cold_lamination", "sheet_layup"]
+WayName = Literal[
+    "cold_lamination",
+    "sheet_layup",
+    "steam_laminae",
+    "steam_free",
+    "steam_strap",
+    "dry_heat",
+    "blanket",
+    "straighten",
+]
 
 
 class BendRecord(Document):

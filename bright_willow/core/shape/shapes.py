@@ -42,7 +42,7 @@ class ShapeBase(Document):
         Raises: OutOfRange where a face would keep less than a quarter of the thickness as radius, or where the strip
         would run into itself; with the place.
         """
-        own = self.face_curve().parallel(-face_offset_mm(self.face, thickness_mm))
+        own = self.face_curve().parallel(-face_offset_mm(self.face, thickness_mm), self.tight_field)
         mid = Curve(own.lengths_mm, own.curvature)  # laid by its own middle
         tight = int(np.argmax(np.abs(mid.curvature)))
         if abs(float(mid.curvature[tight])) < 1e-7:

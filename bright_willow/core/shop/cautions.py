@@ -22,3 +22,25 @@ def cautions(job: Job, lamina_mm: float) -> list[str]:
     said.append(CARRIES)
     said.append(FIRST)
     return said
+
+
+def heat_cautions(job: Job, source: str, has_strap: bool) -> list[str]:
+    """What can hurt when bending hot, briefly."""
+    said = []
+    if source == "steam":
+        said += [
+            "Steam scalds: gloves, long sleeves, stand aside when opening.",
+            "Never seal a chamber; keep its vent and drain clear.",
+            "Flame, gas and cords near water: outdoors or as the local code says; gas fitting by licensed people.",
+            "Never leave heat unattended, and never let it boil dry.",
+        ]
+    else:
+        said += [
+            "A hot iron burns and scorches: gloves, a stand, nothing that burns nearby; solvent and heat do not mix.",
+            "Never leave the heat unattended.",
+        ]
+    if has_strap:
+        said.append("Straps, winches and levers store force: rated gear, nobody in line with pull or stop.")
+    said.append("Bent wood stores force until it is set: keep clear of the ends.")
+    said += [CARRIES, FIRST]
+    return said

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
 from typing import Any, Literal
 
@@ -14,7 +14,7 @@ from ..findings import Level
 from ..job import Job, Layer, last_lamina_mm, layers_fit
 from ..learning.experience import group_of
 from ..plan_parts import Rung
-from ..shape.curve import tip_distance_mm
+from ..shape.curve import Curve, tip_distance_mm
 from ..shop.adhesive import Adhesive, adhesive, glue_mass_g
 from ..shop.shop import Shop
 from ..shop.stock_use import Cutting, StockUse, stock_use, stock_use_of_layers
@@ -23,6 +23,7 @@ from ..wood.sheet_cutting import SheetCut, sheet_cut
 from ..wood.sheets import sheet_table, veneer_leaf
 from ..wood.species import OwnWood, Species, species
 from .layup import Layup
+from .set_law import SET_STRAIN, SetLaw
 
 Feel = Literal["easy", "firm", "risky", "expect breaks"]
 # Use of strain up to which a lamina bends so. Grade: allowance. Source: docs/model.md#cold-lamination.
@@ -73,6 +74,21 @@ class ColdLamination:
         thickness, modulus, start, limit = (np.array([row[i] for row in rows]) for i in range(4))
         names = tuple(row[4] for row in rows)
         return cls(job, shop, wood, glue, Layup(thickness, modulus, start), names, limit[:, None])
+
+    def bent_hot_first(self, target: Curve) -> ColdLamination:
+        """The same laminae, each steamed, bent to the form and dried there before they are glued.
+
+        Each keeps the curvature of the form less d/t, by the law of hot wood; with that start the form that releases to
+        the target is found again, until both agree. Raises: OutOfRange. Source: docs/model.md#steamed-laminae.
+        """
+        t = self.layup.thickness_mm
+        k_form = np.array(target.curvature)
+        start = np.zeros((t.size, k_form.size))
+        for _ in range(6):
+            start = np.stack([SetLaw(float(each), SET_STRAIN["free"].likely).release(k_form) for each in t])
+            bent = replace(self, layup=Layup(t, self.layup.modulus_mpa, start))
+            k_form = bent.form_curvature_for(target.curvature)
+        return replace(self, layup=Layup(t, self.layup.modulus_mpa, start))
 
     @property
     def group(self) -> str:

@@ -17,7 +17,8 @@ class Layup:
     """Laminae from the inner face outwards.
 
     thickness_mm: (..., n) > 0, or 0 for a lamina that is not there (stacks of lay-ups padded to equal n);
-    modulus_mpa: (..., n) along the bend; start_curvature: (..., n), 0 for a flat lamina, 1/mm.
+    modulus_mpa: (..., n) along the bend; start_curvature: (..., n), 0 for a flat lamina, 1/mm, or (..., n, N) where it
+    changes along the strip.
     """
 
     thickness_mm: Array
@@ -63,6 +64,11 @@ class Layup:
         centroid = (E * t * y).sum(-1, keepdims=True) / (E * t).sum(-1, keepdims=True)
         return np.asarray((E * (t**3 / 12 + t * (y - centroid) ** 2)).sum(-1))
 
+    @property
+    def _start(self) -> Array:
+        own = self.start_curvature
+        return own if own.ndim > self.thickness_mm.ndim else own[..., :, None]
+
     def lamina_curvature(self, form_curvature: Array) -> Array:
         """(..., n, N): each lamina's own curvature on a form whose mid-line has form_curvature (..., N).
 
@@ -76,7 +82,7 @@ class Layup:
 
     def strain(self, form_curvature: Array) -> Array:
         """(..., n, N) outer-fibre strain of each lamina: t |κ_i − κ0_i| / 2. Source: beam theory."""
-        change = self.lamina_curvature(form_curvature) - self.start_curvature[..., :, None]
+        change = self.lamina_curvature(form_curvature) - self._start
         return np.asarray(self.thickness_mm[..., :, None] * np.abs(change) / 2)
 
     def holding_moment(self, form_curvature: Array) -> Array:
@@ -85,7 +91,7 @@ class Layup:
         M = Σ E t³/12 (κ_i − κ0_i): each lamina slides freely until the glue sets. Source: beam theory.
         """
         own = (self.modulus_mpa * self.thickness_mm**3 / 12)[..., :, None]
-        change = self.lamina_curvature(form_curvature) - self.start_curvature[..., :, None]
+        change = self.lamina_curvature(form_curvature) - self._start
         return np.asarray((own * change).sum(-2))
 
     def release(self, form_curvature: Array, *, loss_ratio: float | Array = 1.0) -> Array:
@@ -113,7 +119,7 @@ class Layup:
                 hint="Use more, thinner laminae.",
             )
         kept = (1 - most_lost)[..., None]
-        start = loss_ratio * ((own * self.start_curvature).sum(-1) / self.stiffness)[..., None]
+        start = loss_ratio * (own[..., :, None] * self._start).sum(-2) / self.stiffness[..., None]
         form = (target - start) / kept
         y = self.middles_mm[..., :, None]
         for _ in range(30):

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from itertools import product
 
 from ..errors import OutOfRange
@@ -10,6 +11,7 @@ from ..wood.sheets import sheet_table
 
 VENEER_MM = 0.6
 MOST_LAYERS = 24
+EASY_STRAIN = 0.005  # of a lamina that goes on without cracking, in most woods. Grade: allowance.
 
 
 def suggested_layers(*, total_mm: float, inner_radius_mm: float, veneer: str | None) -> tuple[Layer, ...]:
@@ -72,10 +74,13 @@ def as_sheets(job: Job) -> Job:
 
 
 def as_laminae(job: Job) -> Job:
-    """The job built up of equal laminae of its own wood; unequal ones of wood stay as they are."""
+    """The job built up of equal laminae of its own wood, as many as the bend asks for; laminae of wood, equal or not,
+    stay as they are."""
     sheets = sheet_table()
-    if job.build_up.lay_up == "layers" and any(x.material in sheets for x in job.build_up.layers):
-        laminae = max(2, min(120, round(job.part.thickness_mm / 3)))
+    of_sheets = job.build_up.lay_up == "layers" and any(x.material in sheets for x in job.build_up.layers)
+    if of_sheets or job.way not in ("cold_lamination", "steam_laminae", "sheet_layup"):
+        strain = job.part.thickness_mm * job.mid_line().tightest_curvature / 2
+        laminae = max(2, min(120, math.ceil(strain / EASY_STRAIN)))
         changed = job.build_up.model_copy(update={"lay_up": "equal", "laminae": laminae, "lamina_mm": None})
         return job.model_copy(update={"way": "cold_lamination", "build_up": changed})
     return job.model_copy(update={"way": "cold_lamination"})

@@ -17,18 +17,34 @@ from ..wood.species import Species
 from .ring import RingLayer
 
 
-@dataclass(frozen=True, eq=False)
-class Situation:
-    """Everything the checks look at."""
+@dataclass(frozen=True, eq=False, kw_only=True)
+class WoodSituation:
+    """What the checks of wood and pieces look at, whatever the way."""
 
     job: Job
     shop: Shop
+    wood_said: str
+    blank_length_mm: float
+    spares_advised: int
+    expected_yield: Estimate
+    boards: BoardUse | None
+    ring: tuple[RingLayer, ...]
+    is_its_own_mirror: bool
+    legs_turn_deg: float = 0.0
+
+    def length(self, mm: float) -> str:
+        return format_length(mm, self.shop.units)
+
+
+@dataclass(frozen=True, eq=False, kw_only=True)
+class Situation(WoodSituation):
+    """Everything the checks of a lamination look at."""
+
     wood: Species
     glue: Adhesive
     use: float
     worst_layer: str
     thinnest_sawn_mm: float
-    blank_length_mm: float
     loss: float
     tip_mm: Estimate
     bends: int
@@ -36,20 +52,12 @@ class Situation:
     missed_mm: float
     press: Press
     form_sweep_deg: float
-    spares_advised: int
-    expected_yield: Estimate
-    boards: BoardUse | None
-    ring: tuple[RingLayer, ...]
-    is_its_own_mirror: bool
     rungs: Callable[[], tuple[Rung, ...]]
 
     @property
     def ladder(self) -> tuple[Rung, ...]:
         """The rungs to choose from, worked out only when something is to be suggested."""
         return self.rungs()
-
-    def length(self, mm: float) -> str:
-        return format_length(mm, self.shop.units)
 
 
 Check = Callable[[Situation], Finding | None]

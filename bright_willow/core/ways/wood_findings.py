@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from ..findings import Change, Finding
 from ..wood.lot import GLUE_DRY_PCT, judged
-from .situation import Situation
+from .situation import WoodSituation
 
 LEAST_TRIM_MM = 10.0
 
 
-def green_wood(at: Situation) -> Finding | None:
+def green_wood(at: WoodSituation) -> Finding | None:
     """Whether the wood is dry enough to glue."""
     if at.job.stock.dryness != "green":
         return None
@@ -23,7 +23,7 @@ def green_wood(at: Situation) -> Finding | None:
     )
 
 
-def run_out(at: Situation) -> Finding | None:
+def run_out(at: WoodSituation) -> Finding | None:
     """Whether the grain slopes enough to matter."""
     if at.job.stock.grain_slope <= 1 / 12:
         return None
@@ -37,7 +37,7 @@ def run_out(at: Situation) -> Finding | None:
     )
 
 
-def no_spare(at: Situation) -> Finding | None:
+def no_spare(at: WoodSituation) -> Finding | None:
     """Whether there is a piece to lose."""
     if at.job.part.spares >= at.spares_advised:
         return None
@@ -63,7 +63,7 @@ def no_spare(at: Situation) -> Finding | None:
     )
 
 
-def short_trim(at: Situation) -> Finding | None:
+def short_trim(at: WoodSituation) -> Finding | None:
     """Whether the ends have something to lose to clamps and squeeze-out."""
     if at.job.part.trim_mm >= LEAST_TRIM_MM or at.ring:
         return None
@@ -77,7 +77,7 @@ def short_trim(at: Situation) -> Finding | None:
     )
 
 
-def figured(at: Situation) -> Finding | None:
+def figured(at: WoodSituation) -> Finding | None:
     """Whether the wood is figured."""
     if not at.job.stock.figured:
         return None
@@ -91,7 +91,7 @@ def figured(at: Situation) -> Finding | None:
     )
 
 
-def moist(at: Situation) -> Finding | None:
+def moist(at: WoodSituation) -> Finding | None:
     """Whether measured moisture is too high to glue."""
     wet = at.job.stock.moisture_pct
     if wet is None or wet <= GLUE_DRY_PCT or at.job.stock.dryness == "green":
@@ -105,7 +105,7 @@ def moist(at: Situation) -> Finding | None:
     )
 
 
-def lot_flaws(at: Situation) -> Finding | None:
+def lot_flaws(at: WoodSituation) -> Finding | None:
     """Whether the lot should be bent at all."""
     lot = at.job.stock.lot
     if lot is None or judged(lot).word != "reject":
@@ -113,7 +113,7 @@ def lot_flaws(at: Situation) -> Finding | None:
     return Finding("stock.reject", "stop", "stock", f"Do not bend the lot “{lot.name}”.", " ".join(judged(lot).reasons))
 
 
-def lot_short(at: Situation) -> Finding | None:
+def lot_short(at: WoodSituation) -> Finding | None:
     """Whether the lot holds wood enough."""
     lot, use = at.job.stock.lot, at.boards
     if lot is None or use is None or (use.strips_per_board and use.boards <= use.at_hand):
@@ -130,7 +130,7 @@ def lot_short(at: Situation) -> Finding | None:
     return Finding("stock.short", "stop", "stock", says, because)
 
 
-def pairs(at: Situation) -> Finding | None:
+def pairs(at: WoodSituation) -> Finding | None:
     """How left and right differ."""
     if at.job.part.copies != "pairs":
         return None

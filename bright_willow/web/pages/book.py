@@ -12,6 +12,7 @@ from ...core.errors import OutOfRange
 from ...core.learning.built_form import compare
 from ...core.learning.experience import ExperienceFile
 from ...core.shop.adhesive import adhesive_table
+from ...core.wood.lot import DRYNESS
 from ...core.wood.species import OwnWood, wood_table
 from ...drawing.learning_chart import Dot, Row, learning_chart
 from ...store.book import Store
@@ -43,7 +44,12 @@ def kind_says(group: str, woods: tuple[OwnWood, ...] = ()) -> str:
     rows = wood_table(woods)
     words = {"sheets": "Bending sheets", "mixed": "Several woods"}
     name = rows[wood].name if wood in rows else words.get(wood, wood)
-    example = {"rigid": "rigid glue", "slight": "glue that creeps a little", "noticeable": "glue that creeps"}
+    example = {
+        "rigid": "rigid glue",
+        "slight": "glue that creeps a little",
+        "noticeable": "glue that creeps",
+        **DRYNESS,
+    }
     return f"{name}, {example.get(creep, creep)}"
 
 

@@ -18,14 +18,17 @@ from ...core.form.closing import direction_to, split_at
 from ...core.form.rack import TOLERANCE_MM
 from ...core.job import Job, JobFaulty, read_job
 from ...core.learning.built_form import BuiltForm
-from ...core.plan import form_face, plan
+from ...core.plan import plan
 from ...core.plan_parts import Plan
+from ...core.plan_readings import form_face
 from ...core.shape.handles import pulled
 from ...core.units import MM_PER, format_length, parse_count, parse_length_mm, parse_number
 from ...drawing.board import crown_mm
 from ...drawing.export import EXPORTS
 from ...drawing.outline_files import outlines_in, to_points_mm, to_stretches
 from ...drawing.story_stick_pdf import story_stick_pdf
+from ...drawing.template import frame_template
+from ...drawing.template_pdf import PAPERS, template_pdf
 from ...store.book import NotThere
 from ..common import Id, go_to, page, show, store_of, typed_in, view_of, wants_parts
 from ..fields import by_field, fields_for, put_at, read_fields
@@ -379,6 +382,17 @@ def take(
             said = error.says(shop.units)
             return page("message.html", request, 422, title="No stick yet", says=said, unit=shop.units, here="jobs")
         return Response(made, media_type="application/pdf", headers=attachment("stick-" + file_name(job, "pdf")))
+    if kind == "frame":
+        try:
+            made_plan = plan(job, shop, learnt)
+            if paper not in PAPERS:
+                raise OutOfRange("paper", f"Paper is one of {', '.join(PAPERS)}.")
+            template = frame_template(job, made_plan, shop.units)
+            made = template_pdf(job, made_plan, template, paper=paper, unit=shop.units)
+        except OutOfRange as error:
+            said = error.says(shop.units)
+            return page("message.html", request, 422, title="No frame yet", says=said, unit=shop.units, here="jobs")
+        return Response(made, media_type="application/pdf", headers=attachment("frame-" + file_name(job, "pdf")))
     if kind not in EXPORTS:
         raise NotThere("There is no such file.")
     export = EXPORTS[kind]

@@ -1,0 +1,25 @@
+"""The boiling point of water where the shop stands."""
+
+from __future__ import annotations
+
+import math
+
+from ..errors import OutOfRange
+from ..shop.pressing import atmosphere_mpa
+
+MMHG_PA = 101_325 / 760
+
+
+def boiling_point_c(altitude_m: float) -> float:
+    """Temperature at which open water boils: Antoine, log10 p = 8.07131 − 1730.63 / (233.426 + T), p in mmHg.
+
+    Valid: −500 to 5000 m (about 83 to 102 °C; the constants hold from 1 to 100 °C). Raises: OutOfRange.
+    Source: Antoine equation for water on the standard atmosphere; docs/model.md#steam. Grade: physics.
+
+    >>> round(boiling_point_c(0), 1), round(boiling_point_c(1500), 1)
+    (100.0, 95.0)
+    """
+    pressure = atmosphere_mpa(altitude_m) * 1e6 / MMHG_PA
+    if not pressure > 0:
+        raise OutOfRange("shop.altitude_m", "An altitude from −500 to 5000 m, please.")
+    return 1730.63 / (8.07131 - math.log10(pressure)) - 233.426

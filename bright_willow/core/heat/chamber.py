@@ -1,0 +1,143 @@
+"""The chamber: what it is made of, how large it must be, and whether its steam keeps it hot. Always vented."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from typing import Literal
+
+from ..errors import OutOfRange
+
+STEAM_KG_PER_KWH = 1.6
+CHANGES_PER_KW_L = 44.0  # changes of steam a minute = 44 kW / litres
+GAP_MM = 20.0  # round every piece, for racks and steam
+HEAD_MM = 60.0  # beyond the ends of the stock
+GOOD_CHANGES, POOR_CHANGES = 4.0, 2.0
+
+
+@dataclass(frozen=True, slots=True)
+class Wall:
+    """What a chamber is made of: U in W/m²K, heat it takes up in kJ/m²K, and where it softens, °C. Grade: allowance."""
+
+    key: str
+    name: str
+    u_w_m2k: float
+    stores_kj_m2k: float
+    softens_c: float | None
+    caution: str = ""
+
+
+WALLS: dict[str, Wall] = {
+    w.key: w
+    for w in (
+        Wall("plywood", "plywood 18 mm", 3.5, 16.0, None, "swells and delaminates in time unless exterior grade"),
+        Wall("solid", "solid wood 25 mm", 3.0, 20.0, None, "leave play: it swells"),
+        Wall("insulated", "plywood with 50 mm of insulation", 0.6, 17.0, None, "insulation rated for 100 °C"),
+        Wall("steel", "steel pipe, bare", 10.0, 10.0, None, "too hot to touch: lag it"),
+        Wall("steel_lagged", "steel pipe, lagged", 1.2, 12.0, None),
+        Wall("pvc", "PVC pipe", 5.0, 6.0, 65.0, "softens and sags with heat"),
+        Wall("abs", "ABS pipe", 5.0, 6.0, 88.0, "softens with heat"),
+        Wall("pp", "polypropylene pipe", 4.5, 6.0, 110.0, "support it along its length"),
+        Wall("bag", "polyethylene bag", 7.0, 0.6, 105.0, "thin sleeve: support the stock, keep flame and element away"),
+    )
+}
+
+
+@dataclass(frozen=True, slots=True)
+class Chamber:
+    """A chamber at work. Temperatures °C, power kW, water litres. Grades: allowance on physics."""
+
+    inside_mm: tuple[float, float, float]
+    proposed_mm: tuple[float, float, float]
+    rows: int
+    columns: int
+    litres: float
+    changes_per_min: float
+    steam_kg_h: float
+    holds_c: float
+    warm_up_min: float | None
+    water_l: float
+    reservoir_h: float
+    top_ups: int
+    wall: Wall
+
+    @property
+    def fits(self) -> bool:
+        """Whether the stock goes in with its gaps."""
+        return all(a >= b - 0.5 for a, b in zip(self.inside_mm, self.proposed_mm, strict=True))
+
+
+def proposed_size(
+    *, thickness_mm: float, width_mm: float, length_mm: float, pieces: int
+) -> tuple[int, int, float, float, float]:
+    """Rows, columns, and the least inside height, width, length for so many pieces with 20 mm round each.
+
+    The arrangement with the least section; nearest to square among equals. Valid: all above 0. Raises: OutOfRange.
+    """
+    if pieces < 1 or min(thickness_mm, width_mm, length_mm) <= 0:
+        raise OutOfRange("heat.pieces", "At least one piece goes in.")
+    best = None
+    for rows in range(1, pieces + 1):
+        columns = math.ceil(pieces / rows)
+        high, wide = rows * (thickness_mm + GAP_MM) + GAP_MM, columns * (width_mm + GAP_MM) + GAP_MM
+        key = (high * wide, abs(high - wide))
+        if best is None or key < best[0]:
+            best = (key, rows, columns, high, wide)
+    assert best is not None
+    return best[1], best[2], best[3], best[4], length_mm + 2 * HEAD_MM
+
+
+def chamber(
+    *,
+    wall: str,
+    inside_mm: tuple[float, float, float] | None,
+    proposed: tuple[int, int, float, float, float],
+    power_kw: float,
+    reservoir_l: float,
+    air_c: float,
+    boiling_c: float,
+    stock_kg: float,
+    stock_j_kgk: float,
+    hours: float,
+) -> Chamber:
+    """A chamber with its steam: changes a minute, the temperature it can hold, warm-up, water.
+
+    Holds: air + P/(U A), never above boiling. Warm-up: heat of walls and stock over what the losses leave of the power,
+    half of them being lost on the way. Water: 1.6 kg/h for each kW. Valid: power above 0. Raises: OutOfRange.
+    Grade: allowance.
+    """
+    if wall not in WALLS:
+        raise OutOfRange("heat.wall", "No such wall in the table.")
+    if not power_kw > 0 or not reservoir_l > 0:
+        raise OutOfRange("heat.power_kw", "Without heat and water there is no steam.")
+    rows, columns, high, wide, long = proposed
+    own = inside_mm or (high, wide, long)
+    h, w, length = (x / 1000 for x in own)
+    area, litres = 2 * (h * w + w * length + length * h), h * w * length * 1000
+    made = WALLS[wall]
+    loses = made.u_w_m2k * area  # W/K
+    holds = min(boiling_c, air_c + power_kw * 1000 / loses)
+    stores = made.stores_kj_m2k * 1000 * area + stock_kg * stock_j_kgk
+    rise = boiling_c - air_c
+    left = power_kw * 1000 - loses * rise / 2
+    warm_up = stores * rise / left / 60 if left > 0 and holds > boiling_c - 15 else None
+    steam = STEAM_KG_PER_KWH * power_kw
+    water = steam * hours
+    return Chamber(
+        own,
+        (high, wide, long),
+        rows,
+        columns,
+        litres,
+        CHANGES_PER_KW_L * power_kw / litres,
+        steam,
+        holds,
+        warm_up,
+        water,
+        reservoir_l / steam,
+        max(0, math.ceil(water / (reservoir_l * 0.8) - 1e-9) - 1),
+        made,
+    )
+
+
+SchoolName = Literal["hour_per_inch", "heat_through", "own_trials"]

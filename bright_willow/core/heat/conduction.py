@@ -1,0 +1,139 @@
+"""How heat goes into a bar and out of it. SI inside; lengths in mm and times in s at the border."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from functools import lru_cache
+
+import numpy as np
+
+from ..arrays import Array
+from ..errors import OutOfRange
+
+TERMS = 60
+BENDS_AT_C = 85.0  # the core must reach this, whatever the chamber holds. Grade: allowance.
+NEAR_CHAMBER_C = 10.0  # and come as near to the chamber as this
+MOST_MOISTURE_PCT = 25.0  # up to which the published properties hold
+SURFACE_W_M2K = 25.0  # heat a hot surface gives to still shop air. Grade: allowance.
+WORKABLE_C = 80.0  # below this at the surface the window is shut
+
+
+@dataclass(frozen=True, slots=True)
+class Thermal:
+    """Conductivity W/mK, heat capacity J/kgK, density kg/m³, and what follows, diffusivity m²/s."""
+
+    conductivity: float
+    capacity: float
+    density: float
+
+    @property
+    def diffusivity(self) -> float:
+        return self.conductivity / (self.density * self.capacity)
+
+
+def thermal(*, specific_gravity: float, moisture_pct: float, temperature_c: float) -> Thermal:
+    """Properties of wood: k = G (0.1941 + 0.004064 M) + 0.01864; c from c₀ = 0.1031 + 0.003867 T (K), moisture and
+    its correction; ρ = 1000 G (1 + M/100).
+
+    Valid: M to 25 % (beyond, the value for 25 %; a finding says so), G 0.05 to 1.5. Raises: OutOfRange.
+    Source: Wood Handbook, moisture relations and thermal properties; docs/model.md#steam. Grade: published.
+    """
+    if not 0.05 <= specific_gravity <= 1.5 or moisture_pct < 0:
+        raise OutOfRange("stock.moisture_pct", "Wood has a specific gravity and a moisture of zero or more.")
+    m, kelvin = min(moisture_pct, MOST_MOISTURE_PCT), temperature_c + 273.15
+    k = specific_gravity * (0.1941 + 0.004064 * m) + 0.01864
+    dry = 0.1031 + 0.003867 * kelvin
+    c = (dry + 0.0418 * m) / (1 + 0.01 * m) + m * (-0.06191 + 2.36e-4 * kelvin - 1.33e-4 * m)
+    return Thermal(k, c * 1000, 1000 * specific_gravity * (1 + m / 100))
+
+
+def slab_share(times_s: Array, *, thickness_mm: float, diffusivity: float) -> Array:
+    """Share of the first difference still left in the middle of a slab whose faces were put at a temperature.
+
+    4/π Σ (−1)^k / (2k+1) exp(−(2k+1)² π² α t / L²). Valid: t ≥ 0. Source: conduction of heat, series solution.
+    """
+    k = np.arange(TERMS)
+    odd = 2 * k + 1
+    fourier = diffusivity * np.maximum(np.asarray(times_s, dtype=float), 0.0) / (thickness_mm / 1000) ** 2
+    terms = (-1.0) ** k / odd * np.exp(-(odd**2) * math.pi**2 * fourier[..., None])
+    return np.asarray(np.where(fourier > 1e-4, 4 / math.pi * terms.sum(-1), 1.0))
+
+
+@dataclass(frozen=True, slots=True)
+class Bar:
+    """A bar of a × b in a chamber: mm, °C, m²/s."""
+
+    thickness_mm: float
+    width_mm: float
+    diffusivity: float
+    start_c: float
+    chamber_c: float
+
+    def core_c(self, times_s: Array) -> Array:
+        """(n,) temperature in the middle: the product of two slabs. Source: conduction of heat. Grade: physics."""
+        left = slab_share(times_s, thickness_mm=self.thickness_mm, diffusivity=self.diffusivity) * slab_share(
+            times_s, thickness_mm=self.width_mm, diffusivity=self.diffusivity
+        )
+        return np.asarray(self.chamber_c - (self.chamber_c - self.start_c) * left)
+
+    @property
+    def goal_c(self) -> float:
+        """The core is through when it is within 10 °C of the chamber and at 85 °C at least."""
+        return max(self.chamber_c - NEAR_CHAMBER_C, BENDS_AT_C)
+
+    def heat_through_s(self) -> float:
+        """Time until the core is through, by bisection. Raises: OutOfRange where the chamber never gets it there."""
+        if self.chamber_c <= BENDS_AT_C:
+            raise OutOfRange(
+                "heat.chamber_c", f"A chamber of {self.chamber_c:.0f} °C is not ready: the core must reach 85 °C."
+            )
+        if self.start_c >= self.goal_c:
+            return 0.0
+        low, high = 0.0, 60.0
+        while float(self.core_c(np.array([high]))[0]) < self.goal_c:
+            low, high = high, high * 2
+            if high > 1e7:
+                raise OutOfRange("heat.chamber_c", "The core never comes near enough to the chamber.")
+        for _ in range(50):
+            middle = (low + high) / 2
+            low, high = (middle, high) if float(self.core_c(np.array([middle]))[0]) < self.goal_c else (low, middle)
+        return high
+
+
+@lru_cache(maxsize=64)
+def working_window_s(
+    *, thickness_mm: float, conductivity: float, capacity: float, density: float, hot_c: float, air_c: float
+) -> float:
+    """Seconds until the surface of a bar, hot through, falls below 80 °C in shop air.
+
+    One direction through the thickness, both faces losing h (T − air), h = 25 W/m²K; finite differences, implicit.
+    Valid: hot above 80 °C, air below. Raises: OutOfRange. Source: conduction of heat. Grade: physics on allowance.
+    """
+    if not hot_c > WORKABLE_C or not air_c < WORKABLE_C:
+        raise OutOfRange("heat.chamber_c", "Wood that is not above 80 °C has no working window.")
+    cells = 40
+    dx = thickness_mm / 1000 / 2 / cells  # half the bar, its middle insulated
+    biot = SURFACE_W_M2K * dx / conductivity
+    step = max(0.02, min(2.0, (thickness_mm / 20) ** 2 * 0.25))
+    fo = conductivity / (density * capacity) * step / dx**2
+    # temperatures at cell faces 0 (surface) … cells (middle); implicit in time
+    main = np.full(cells + 1, 1 + 2 * fo)
+    main[0] = 1 + 2 * fo * (1 + biot)
+    upper, lower = np.full(cells, -fo), np.full(cells, -fo)
+    upper[0], lower[-1] = -2 * fo, -2 * fo
+    from scipy.linalg import solve_banded
+
+    bands = np.zeros((3, cells + 1))
+    bands[0, 1:], bands[1], bands[2, :-1] = upper, main, lower
+    now = np.full(cells + 1, hot_c)
+    before, elapsed = hot_c, 0.0
+    for _ in range(20_000):
+        right = now.copy()
+        right[0] += 2 * fo * biot * air_c
+        now = solve_banded((1, 1), bands, right, check_finite=False)
+        elapsed += step
+        if now[0] < WORKABLE_C:
+            return float(elapsed - step * (WORKABLE_C - now[0]) / max(1e-9, before - now[0]))
+        before = float(now[0])
+    return float(elapsed)

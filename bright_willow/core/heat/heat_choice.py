@@ -1,0 +1,51 @@
+"""What the maker decides about heat: steam, chamber, strap, iron, and the way to the form. Part of the Job document."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from pydantic import Field
+
+from ..document import Document, Length
+from .chamber import SchoolName
+
+
+class Heat(Document):
+    """Choices for bending hot. Lengths mm, times minutes or hours, temperatures °C.
+
+    start_share: how much of the bend the piece has already (a bend that missed and is steamed again), 0 for straight.
+    own_inside_*: the chamber there is; all three or none. strap_length_mm: of a strap there is already.
+    """
+
+    chamber_c: float = Field(default=98.0, ge=85, le=102, allow_inf_nan=False)
+    school: SchoolName = "heat_through"
+    soak_min: float = Field(default=10.0, ge=0, le=600, allow_inf_nan=False)
+    own_min: float = Field(default=60.0, ge=1, le=1_440, allow_inf_nan=False)
+    soaked: Literal["none", "overnight", "days"] = "none"
+    early: bool = False
+    start_share: float = Field(default=0.0, ge=0, le=3, allow_inf_nan=False)
+    at_once: int = Field(default=1, ge=1, le=50)
+    hands: int = Field(default=2, ge=1, le=8)
+    carry_s: float = Field(default=8.0, ge=0, le=600, allow_inf_nan=False)
+    clamp_s: float = Field(default=12.0, ge=0, le=600, allow_inf_nan=False)
+    moves: int = Field(default=3, ge=1, le=40)
+    forms: int = Field(default=1, ge=1, le=50)
+    on_form_h: float = Field(default=24.0, gt=0, le=2_000, allow_inf_nan=False)
+    climate: Literal["warm", "ordinary", "damp"] = "ordinary"
+    wall: str = Field(default="plywood", max_length=40)
+    power_kw: float = Field(default=2.0, gt=0, le=60, allow_inf_nan=False)
+    reservoir_l: float = Field(default=5.0, gt=0, le=500, allow_inf_nan=False)
+    own_inside_high_mm: Length | None = Field(default=None, ge=10, le=3_000)
+    own_inside_wide_mm: Length | None = Field(default=None, ge=10, le=3_000)
+    own_inside_long_mm: Length | None = Field(default=None, ge=50, le=20_000)
+    strap_mm: Length = Field(default=1.5, ge=0.3, le=10)
+    strap_width_mm: Length | None = Field(default=None, ge=5, le=1_000)
+    strap_length_mm: Length | None = Field(default=None, ge=50, le=20_000)
+    strap_of: Literal["mild_steel", "stainless", "taped"] = "mild_steel"
+    stop: Literal["welded", "bolted", "clamps"] = "welded"
+    stop_clamp: Literal["f_clamp", "parallel", "g_clamp", "pipe"] = "g_clamp"
+    stop_clamps: int = Field(default=2, ge=1, le=20)
+    lever_mm: Length = Field(default=600.0, ge=50, le=10_000)
+    ratio: float = Field(default=1.0, ge=1, le=200, allow_inf_nan=False)
+    iron_c: float = Field(default=165.0, ge=100, le=260, allow_inf_nan=False)
+    span_mm: Length = Field(default=600.0, ge=50, le=10_000)

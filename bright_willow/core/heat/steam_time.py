@@ -1,0 +1,91 @@
+"""How long to steam: the schools side by side, in one table, and the earliest and latest a piece may come out."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from ..units import MM_PER_INCH
+
+THIN_MM = 10.0  # thinner stock grows brittle when it is steamed too long
+# What dryness does to the time. Grade: allowance. Source: docs/model.md#steam.
+DRYNESS_FACTOR: dict[tuple[str, str], float] = {
+    ("green", "none"): 0.75,
+    ("green", "overnight"): 0.75,
+    ("green", "days"): 0.75,
+    ("air_dried", "none"): 1.0,
+    ("air_dried", "overnight"): 1.0,
+    ("air_dried", "days"): 1.0,
+    ("kiln_dried", "none"): 2.0,
+    ("kiln_dried", "overnight"): 1.5,
+    ("kiln_dried", "days"): 1.5,
+}
+
+
+@dataclass(frozen=True, slots=True)
+class Asked:
+    """What a school looks at. Times in minutes, thickness in mm."""
+
+    thickness_mm: float
+    heat_through_min: float
+    soak_min: float
+    own_min: float
+    factor: float
+
+
+@dataclass(frozen=True)
+class SteamSchool:
+    """One way of reckoning the time in the chamber."""
+
+    key: str
+    name: str
+    says: str
+    grade: str
+    minutes: Callable[[Asked], float]
+
+
+STEAM_SCHOOLS: dict[str, SteamSchool] = {
+    s.key: s
+    for s in (
+        SteamSchool(
+            "hour_per_inch",
+            "an hour per inch",
+            "Generous on thin stock, short on very thick stock.",
+            "allowance",
+            lambda at: 60 * at.thickness_mm / MM_PER_INCH * at.factor,
+        ),
+        SteamSchool(
+            "heat_through",
+            "heat-through and a soak",
+            "Until the middle is hot, and a while longer.",
+            "physics",
+            lambda at: at.heat_through_min + at.soak_min * at.factor,
+        ),
+        SteamSchool(
+            "own_trials",
+            "own trials",
+            "The time your own trial pieces bent best at.",
+            "learned",
+            lambda at: at.own_min,
+        ),
+    )
+}
+
+
+@dataclass(frozen=True, slots=True)
+class SteamTime:
+    """Minutes in the chamber: earliest (hot through), planned, latest (thin stock only), and what each school says."""
+
+    earliest_min: float
+    planned_min: float
+    latest_min: float | None
+    by_school: tuple[tuple[str, str, float], ...]
+    factor: float
+
+
+def steam_time(asked: Asked, school: str) -> SteamTime:
+    """Times for a school. Latest: twice the planned time for stock under 10 mm, else none. Grade: allowance."""
+    by = tuple((s.key, s.name, s.minutes(asked)) for s in STEAM_SCHOOLS.values())
+    planned = STEAM_SCHOOLS[school].minutes(asked)
+    latest = 2 * planned if asked.thickness_mm < THIN_MM else None
+    return SteamTime(asked.heat_through_min, planned, latest, by, asked.factor)

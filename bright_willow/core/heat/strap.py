@@ -1,0 +1,119 @@
+"""The strap: what thrust it takes, whether its stops hold, and how hard it is to pull."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+
+from ..errors import OutOfRange
+from ..shop.clamps import clamp_table
+
+HOT_SHARE = 0.16  # crushing strength of hot wet wood over dry. Grade: allowance.
+STEEL_MPA = 165.0  # working stress of mild steel
+FRICTION = 0.3  # of a clamped stop, one face
+TANNIN_NOTE = "iron stain"
+
+
+@dataclass(frozen=True, slots=True)
+class Strap:
+    """A strap for so many pieces bent at once. N, mm, MPa.
+
+    length_mm: between the stops = the convex face at the start. thrust_n: on the stops, all pieces. grip_n: what
+    clamped stops hold; none where they are welded or bolted. pull_n: at the lever's end; hand_n: at the winch's handle.
+    lifts_after_deg: bend of a leg after which an upward pull no longer closes it.
+    """
+
+    length_mm: float
+    thrust_n: float
+    stress_mpa: float
+    stop: str
+    grip_n: float | None
+    moment_nmm: float
+    lever_mm: float
+    pull_n: float
+    ratio: float
+    hand_n: float
+    lifts_after_deg: float
+    blocks_mm: float
+    own_length_mm: float | None
+    stains: bool
+
+    @property
+    def slides(self) -> bool:
+        """Whether clamped stops give way before the wood is crushed enough."""
+        return self.grip_n is not None and self.grip_n < self.thrust_n
+
+
+def strap(
+    *,
+    crush_mpa: float,
+    width_mm: float,
+    thickness_mm: float,
+    blank_mm: float,
+    pieces: int,
+    strap_width_mm: float,
+    strap_mm: float,
+    stop: str,
+    clamp: str,
+    clamps: int,
+    lever_mm: float,
+    ratio: float,
+    own_length_mm: float | None,
+    iron: bool,
+    tannin: bool,
+    leg_turn_deg: float,
+) -> Strap:
+    """F = 0.16 σ_crush b T per piece; stress F/(b_s t_s); grip n F_clamp · 0.3; M ≈ F (T + t_s)/2; pull M/arm.
+
+    A strap longer than the blank is filled up with blocks. An upward pull closes a leg until it has turned 90°.
+    Valid: all above 0. Raises: OutOfRange for a strap shorter than the blank. Grade: allowance on published strength.
+    """
+    if min(crush_mpa, width_mm, thickness_mm, strap_width_mm, strap_mm, lever_mm, ratio) <= 0 or pieces < 1:
+        raise OutOfRange("heat.strap_mm", "A strap has a thickness, a width and a lever above zero.")
+    if own_length_mm is not None and own_length_mm < blank_mm - 0.5:
+        raise OutOfRange(
+            "heat.strap_length_mm",
+            "Your strap is {own} between its stops, the piece is {blank}.",
+            hint="A strap cannot be shorter than the piece.",
+            lengths_mm={"own": own_length_mm, "blank": blank_mm},
+        )
+    thrust = HOT_SHARE * crush_mpa * width_mm * thickness_mm * pieces
+    grip = FRICTION * clamps * clamp_table()[clamp].force_kn * 1000 if stop == "clamps" else None
+    moment = thrust * (thickness_mm + strap_mm) / 2
+    pull = moment / lever_mm
+    return Strap(
+        length_mm=blank_mm,
+        thrust_n=thrust,
+        stress_mpa=thrust / (strap_width_mm * strap_mm),
+        stop=stop,
+        grip_n=grip,
+        moment_nmm=moment,
+        lever_mm=lever_mm,
+        pull_n=pull,
+        ratio=ratio,
+        hand_n=pull / ratio,
+        lifts_after_deg=min(90.0, leg_turn_deg) if leg_turn_deg >= 90 else 90.0,
+        blocks_mm=max(0.0, (own_length_mm or blank_mm) - blank_mm),
+        own_length_mm=own_length_mm,
+        stains=iron and tannin,
+    )
+
+
+def clamps_that_hold(thrust_n: float, clamp: str) -> int:
+    """Clamps of a kind whose grip exceeds a thrust.
+
+    >>> clamps_that_hold(9000, "g_clamp")
+    4
+    """
+    return math.floor(thrust_n / (FRICTION * clamp_table()[clamp].force_kn * 1000)) + 1
+
+
+def leg_turns_deg(lengths_mm: np.ndarray, curvature: np.ndarray) -> float:
+    """How far the further-turned half bends from the middle, degrees."""
+    edges = np.concatenate(([0.0], np.cumsum(lengths_mm)))
+    middle = edges[-1] / 2
+    left = np.clip((middle - edges[:-1]) / lengths_mm, 0, 1)
+    turn = np.abs(lengths_mm * curvature)
+    return float(np.degrees(max((turn * left).sum(), (turn * (1 - left)).sum())))

@@ -1,0 +1,416 @@
+"""What there is to say about a bend by heat. Each check is a small pure function; HEAT_CHECKS lists them."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from ..findings import Change, Finding
+from ..heat.chamber import GOOD_CHANGES, POOR_CHANGES
+from ..heat.conduction import MOST_MOISTURE_PCT
+from ..heat.reading import HeatReading
+from ..heat.strap import STEEL_MPA, clamps_that_hold
+from ..units import format_force
+from .heat_bend import HeatWay
+from .situation import WoodSituation
+from .wood_findings import figured, lot_flaws, lot_short, no_spare, pairs, run_out
+
+THIN_STRIP_MM = 4.0
+SCORCH_C = 200.0
+HAND_N = 400.0  # one person's steady pull. Grade: allowance.
+MOST_GENTLE = 0.25
+
+
+@dataclass(frozen=True, eq=False)
+class HeatSituation(WoodSituation):
+    """Everything the checks of a bend by heat look at."""
+
+    way: HeatWay
+    heat: HeatReading
+    use: float
+    missed_mm: float
+
+
+HeatCheck = Callable[[HeatSituation], Finding | None]
+
+
+def can_it(at: HeatSituation) -> Finding | None:
+    """Whether the stock takes the curve."""
+    limits = at.heat.limits
+    if limits is None:
+        return None
+    because = (
+        f"Inside radius over thickness is {limits.ratio:.1f} at the tightest; this stock wants {limits.needed:.1f} "
+        f"or more: {limits.table:.3g} for the species, over {limits.grain_factor:.2f} for the grain and "
+        f"{limits.moisture_factor:.2f} for moisture."
+    )
+    thinner = Change(
+        f"Make it {at.length(limits.thinner_mm)} thick.", {"part.thickness_mm": round(limits.thinner_mm, 1)}
+    )
+    where = (limits.at_mm, limits.at_mm)
+    if at.use >= 1:
+        strap = Change("Bend it inside a strap.", {"way": "steam_strap"})
+        free = at.job.way == "steam_free"
+        return Finding(
+            "heat.breaks", "stop", "build_up", "Expect it to break.", because, strap if free else thinner, where
+        )
+    if at.use >= 0.85:
+        return Finding("heat.tight", "watch", "build_up", "It is near what this stock takes.", because, thinner, where)
+    return Finding("heat.fits", "fit", "build_up", "This stock takes the curve.", because)
+
+
+def no_data(at: HeatSituation) -> Finding | None:
+    """Whether the species has a figure for this way."""
+    limits = at.heat.limits
+    if limits is None or limits.has_data:
+        return None
+    rule = "a quarter of shortening" if at.way.has_strap else "two hundredths of stretch"
+    return Finding(
+        "heat.no_data",
+        "watch",
+        "stock",
+        f"No figure for bending {at.wood_said} hot: make trial bends first.",
+        f"It is reckoned from {rule}, which most steamed woods stand.",
+    )
+
+
+def chamber_heat(at: HeatSituation) -> Finding | None:
+    """Whether the steam is hot enough."""
+    steam = at.heat.steam
+    if steam is None or steam.chamber_c >= 93:
+        return None
+    return Finding(
+        "heat.cool_chamber",
+        "watch",
+        "build_up",
+        f"At {steam.chamber_c:.0f} °C the chamber is cool: steam longer, and expect more breakage.",
+        f"Water boils at {steam.boiling_c:.0f} °C here; 93 °C or more is usual.",
+    )
+
+
+def steam_times(at: HeatSituation) -> Finding | None:
+    """Whether the planned time lies between hot through and too long."""
+    steam = at.heat.steam
+    if steam is None:
+        return None
+    time = steam.time
+    if time.planned_min < time.earliest_min - 0.5:
+        return Finding(
+            "heat.short_steam",
+            "watch",
+            "build_up",
+            f"By this school it comes out after {time.planned_min:.0f} minutes, before it is hot through.",
+            f"The middle is hot after {time.earliest_min:.0f} minutes.",
+            Change("Go by heat-through and a soak.", {"heat.school": "heat_through"}),
+        )
+    if at.job.part.thickness_mm < 10 and time.planned_min > 6 * max(1.0, time.earliest_min):
+        return Finding(
+            "heat.long_steam",
+            "watch",
+            "build_up",
+            f"{time.planned_min:.0f} minutes is long for stock so thin: steamed too long it grows brittle.",
+            f"The middle is hot after {time.earliest_min:.0f} minutes.",
+            Change("Go by heat-through and a soak.", {"heat.school": "heat_through"}),
+        )
+    return None
+
+
+def wet(at: HeatSituation) -> Finding | None:
+    """Whether the moisture lies beyond the published range."""
+    steam = at.heat.steam
+    if steam is None or steam.moisture_pct <= MOST_MOISTURE_PCT:
+        return None
+    return Finding(
+        "heat.beyond_range",
+        "watch",
+        "stock",
+        f"At {steam.moisture_pct:.0f} % moisture the heating time is a guess.",
+        f"The published properties hold to {MOST_MOISTURE_PCT:.0f} %; wetter wood heats slower than shown.",
+    )
+
+
+def dry_stock(at: HeatSituation) -> Finding | None:
+    """Whether kiln-dried stock was soaked."""
+    if at.heat.steam is None or at.job.stock.dryness != "kiln_dried" or at.job.heat.soaked == "days":
+        return None
+    return Finding(
+        "heat.kiln_dried",
+        "watch",
+        "stock",
+        "Kiln-dried wood bends badly: soak it for days, or take air-dried.",
+        "It stands 0.6 of the bend, 0.8 after days of soaking; such stock may check along its length as it dries.",
+        Change("Soak it for days.", {"heat.soaked": "days"}),
+    )
+
+
+def window(at: HeatSituation) -> Finding | None:
+    """Whether it gets to the form in time."""
+    steam = at.heat.steam
+    if steam is None or steam.handling_s <= steam.window_s * 0.8:
+        return None
+    late = steam.handling_s > steam.window_s
+    choice = at.job.heat
+    spare = 0.75 * steam.window_s - choice.carry_s
+    hands = math.ceil(choice.moves * choice.clamp_s / spare) if spare > 0 else 99
+    more = Change(f"Take {hands} pairs of hands.", {"heat.hands": hands})
+    return Finding(
+        "heat.window",
+        "stop" if late else "watch",
+        "build_up",
+        f"{steam.handling_s:.0f} seconds of moves against {steam.window_s:.0f} before the surface is too cool.",
+        "Lay everything out, take more hands or fewer moves, and rehearse it dry.",
+        more if choice.hands < hands <= 6 else None,
+    )
+
+
+def chamber(at: HeatSituation) -> Finding | None:
+    """Whether the chamber stands the heat, holds the stock and is kept full of steam."""
+    box = at.heat.chamber
+    if box is None:
+        return None
+    hot = at.heat.steam.chamber_c if at.heat.steam else 98.0
+    if box.wall.softens_c is not None and box.wall.softens_c < hot + 3:
+        return Finding(
+            "heat.chamber_softens",
+            "stop",
+            "build_up",
+            f"A chamber of {box.wall.name} softens at {box.wall.softens_c:.0f} °C.",
+            f"The steam is {hot:.0f} °C: it sags and lets go.",
+            Change("Build it of plywood.", {"heat.wall": "plywood"}),
+        )
+    if not box.fits:
+        size = " × ".join(at.length(v) for v in box.proposed_mm)
+        return Finding(
+            "heat.chamber_small",
+            "stop",
+            "build_up",
+            "The stock does not fit the chamber with room for steam around it.",
+            f"It wants {size} inside.",
+            Change(
+                "Build it that size.",
+                {"heat.own_inside_high_mm": None, "heat.own_inside_wide_mm": None, "heat.own_inside_long_mm": None},
+            ),
+        )
+    if box.holds_c < 93 or box.changes_per_min < POOR_CHANGES or box.warm_up_min is None:
+        need = max(POOR_CHANGES * 1.05 * box.litres / 44, at.job.heat.power_kw * 1.4)
+        return Finding(
+            "heat.chamber_weak",
+            "stop",
+            "build_up",
+            "This steam cannot keep the chamber hot.",
+            f"{box.changes_per_min:.1f} changes a minute; it would hold {box.holds_c:.0f} °C.",
+            Change(f"Take {need:.1f} kW.", {"heat.power_kw": round(need, 1)}) if need <= 60 else None,
+        )
+    if box.changes_per_min < GOOD_CHANGES:
+        return Finding(
+            "heat.chamber_slow",
+            "watch",
+            "build_up",
+            f"The chamber gets {box.changes_per_min:.1f} changes of steam a minute; four or more keep it even.",
+            "A smaller chamber, insulation or more power.",
+        )
+    return None
+
+
+def strap_holds(at: HeatSituation) -> Finding | None:
+    """Whether the stops of the strap hold its thrust."""
+    strap = at.heat.strap
+    if strap is None or not strap.slides:
+        return None
+    kind = at.job.heat.stop_clamp
+    wanted = clamps_that_hold(strap.thrust_n, kind)
+    change = Change("Weld the stops.", {"heat.stop": "welded"})
+    if wanted <= 6:
+        change = Change(f"Take {wanted} clamps at each stop.", {"heat.stop_clamps": wanted})
+    return Finding(
+        "heat.stop_slides",
+        "stop",
+        "build_up",
+        "The clamped stops will slide: the outside stretches and splits.",
+        f"The thrust is {format_force(strap.thrust_n, at.shop.units)}, "
+        f"the clamps hold {format_force(strap.grip_n or 0, at.shop.units)}.",
+        change,
+    )
+
+
+def strap_stress(at: HeatSituation) -> Finding | None:
+    """Whether the strap itself stands it."""
+    strap = at.heat.strap
+    if strap is None or strap.stress_mpa <= STEEL_MPA:
+        return None
+    thick = at.job.heat.strap_mm * strap.stress_mpa / STEEL_MPA
+    return Finding(
+        "heat.strap_thin",
+        "stop",
+        "build_up",
+        f"The strap carries {strap.stress_mpa:.0f} MPa; mild steel stands {STEEL_MPA:.0f}.",
+        "A strap that yields lets the outside stretch.",
+        Change(f"Take {at.length(thick + 0.1)}.", {"heat.strap_mm": round(thick + 0.1, 1)}) if thick < 9.9 else None,
+    )
+
+
+def stain(at: HeatSituation) -> Finding | None:
+    """Whether iron would blacken the wood."""
+    strap = at.heat.strap
+    if strap is None or not strap.stains:
+        return None
+    return Finding(
+        "heat.stain",
+        "watch",
+        "build_up",
+        f"Iron stains wet {at.wood_said} black.",
+        "Its tannin takes iron: stainless, tape between, or the hidden side.",
+        Change("Tape between strap and wood.", {"heat.strap_of": "taped"}),
+    )
+
+
+def pull(at: HeatSituation) -> Finding | None:
+    """Whether hands can pull it."""
+    strap = at.heat.strap
+    if strap is None or strap.hand_n <= HAND_N * at.job.heat.hands:
+        return None
+    ratio = strap.pull_n / (HAND_N * at.job.heat.hands)
+    return Finding(
+        "heat.heavy_pull",
+        "watch",
+        "build_up",
+        f"{format_force(strap.hand_n, at.shop.units)} at the hand is more than {at.job.heat.hands} can pull steadily.",
+        f"One person pulls about {format_force(HAND_N, at.shop.units)}.",
+        Change(f"Take a winch of {ratio * 1.1:.0f} : 1.", {"heat.ratio": float(max(2, round(ratio * 1.1 + 0.5)))}),
+    )
+
+
+def leg_past_square(at: HeatSituation) -> Finding | None:
+    """Whether the pull must change its direction."""
+    strap = at.heat.strap
+    if strap is None or (strap.lifts_after_deg >= 90 and at.legs_turn_deg < 90):
+        return None
+    return Finding(
+        "heat.pull_turns",
+        "watch",
+        "build_up",
+        f"A leg turns {at.legs_turn_deg:.0f}°: past square an upward pull no longer closes it.",
+        "Let the line run to a block on the far side, or finish with a bar clamp across.",
+    )
+
+
+def short_ends(at: HeatSituation) -> Finding | None:
+    """Whether the ends are long enough to bend to their very tip."""
+    if at.heat.steam is None or at.job.way == "straighten" or at.job.part.trim_mm >= at.heat.end_spare_mm - 0.5:
+        return None
+    return Finding(
+        "heat.short_ends",
+        "watch",
+        "shape",
+        f"Leave {at.length(at.heat.end_spare_mm)} at each end to bend by.",
+        f"The last of a bend carries no moment and stays straight; {at.length(at.job.part.trim_mm)} is left to trim.",
+        Change(f"Leave {at.length(at.heat.end_spare_mm)}.", {"part.trim_mm": at.heat.end_spare_mm}),
+    )
+
+
+def gentle(at: HeatSituation) -> Finding | None:
+    """Whether stretches are so gentle that nothing would be kept of them off a form made to size."""
+    if not at.heat.gentle:
+        return None
+    start, end = at.heat.gentle[0]
+    return Finding(
+        "heat.gentle",
+        "watch",
+        "form",
+        f"From {at.length(start)} to {at.length(end)} the bend is gentler than what it springs back: "
+        "made to size it would keep nothing.",
+        "Hot wood loses the same curvature whatever the bend; gentle bends are the hardest to judge.",
+        None,
+        (start, end),
+    )
+
+
+def early(at: HeatSituation) -> Finding | None:
+    """Whether it comes off before it is dry."""
+    if not at.job.heat.early:
+        return None
+    return Finding(
+        "heat.early",
+        "watch",
+        "build_up",
+        f"Taken off before it is dry it opens another {at.length(at.heat.after.early_tip_mm)} at the tip.",
+        "It goes on opening for days; a drying frame holds it.",
+        Change("Leave it on until it is dry.", {"heat.early": False}),
+    )
+
+
+def scorch(at: HeatSituation) -> Finding | None:
+    """Whether the iron scorches."""
+    if at.way.source == "steam" or at.job.heat.iron_c < SCORCH_C:
+        return None
+    return Finding(
+        "heat.scorches",
+        "stop",
+        "build_up",
+        f"At {at.job.heat.iron_c:.0f} °C the wood scorches.",
+        "150 to 180 °C at the surface bends it; keep it moving.",
+        Change("Take 165 °C.", {"heat.iron_c": 165.0}),
+    )
+
+
+def thick_strip(at: HeatSituation) -> Finding | None:
+    """Whether the strip is thin enough for dry heat."""
+    if at.way.source == "steam" or at.job.part.thickness_mm <= THIN_STRIP_MM:
+        return None
+    return Finding(
+        "heat.thick_strip",
+        "watch",
+        "shape",
+        f"Dry heat hardly gets through {at.length(at.job.part.thickness_mm)}: it scorches outside before it bends.",
+        f"About {at.length(THIN_STRIP_MM)} is the most; steam thicker pieces.",
+        Change("Steam it.", {"way": "steam_free"}),
+    )
+
+
+def misses(at: HeatSituation) -> Finding | None:
+    """Whether the school chosen for the form leaves the piece off its shape."""
+    if at.missed_mm < 2.0:
+        return None
+    return Finding(
+        "heat.misses",
+        "watch",
+        "form",
+        f"Off this form the tips end {at.length(at.missed_mm)} from where they are wanted.",
+        "The form does not follow the springback of hot wood.",
+        Change("Let the form be computed.", {"form.school": "computed"}),
+    )
+
+
+HEAT_CHECKS: tuple[HeatCheck, ...] = (
+    can_it,
+    no_data,
+    chamber_heat,
+    steam_times,
+    wet,
+    dry_stock,
+    window,
+    chamber,
+    strap_holds,
+    strap_stress,
+    stain,
+    pull,
+    leg_past_square,
+    scorch,
+    thick_strip,
+    early,
+    gentle,
+    misses,
+    short_ends,
+    run_out,
+    figured,
+    lot_flaws,
+    lot_short,
+    pairs,
+    no_spare,
+)
+
+
+def heat_findings(at: HeatSituation) -> list[Finding]:
+    """All findings about a bend by heat, in the order of the table."""
+    return [f for check in HEAT_CHECKS if (f := check(at))]

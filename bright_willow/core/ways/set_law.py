@@ -1,0 +1,76 @@
+"""What hot wood keeps of a bend: the elastic–plastic law, and its inverse."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from ..arrays import Array
+from ..errors import OutOfRange
+from ..estimate import Estimate
+
+# Set strain d: on release a bend loses the curvature d/T, whatever the bend. Grade: allowance, then learned.
+# Source: docs/model.md#springback-of-hot-wood.
+SET_STRAIN: dict[str, Estimate] = {
+    "strap": Estimate(0.005, 0.008, 0.013, "allowance"),
+    "free": Estimate(0.007, 0.012, 0.018, "allowance"),
+    "dry": Estimate(0.003, 0.006, 0.010, "allowance"),
+}
+EARLY_TIMES = 1.5  # taken off before it is dry
+STRAIGHT = 1e-7
+
+
+@dataclass(frozen=True, eq=False)
+class SetLaw:
+    """Hot wood of a thickness with a set strain, from a starting curvature (0 for straight stock).
+
+    start: curvature before the bend, one figure or one for each station, 1/mm.
+    """
+
+    thickness_mm: float
+    set_strain: float
+    start: Array | float = 0.0
+
+    def __post_init__(self) -> None:
+        if not self.thickness_mm > 0 or not self.set_strain > 0:
+            raise OutOfRange("part.thickness_mm", "A piece has a thickness above zero.")
+
+    @property
+    def lost(self) -> float:
+        """Curvature lost on release, d/T, 1/mm."""
+        return self.set_strain / self.thickness_mm
+
+    def release(self, form_curvature: Array, *, loss_ratio: float | Array = 1.0) -> Array:
+        """κ₁ = κ_f − sign(κ_f − κ₀) k d/T, and κ₀ again where |κ_f − κ₀| ≤ k d/T: nothing is kept there.
+
+        Source: an elastic–ideally plastic bar; docs/model.md#springback-of-hot-wood. Grade: allowance, then learned.
+        """
+        bent = form_curvature - self.start
+        loss = np.asarray(loss_ratio) * self.lost
+        kept = np.sign(bent) * np.maximum(np.abs(bent) - loss, 0.0)
+        return np.asarray(self.start + kept)
+
+    def form_curvature_for(self, target: Array, *, loss_ratio: float = 1.0) -> Array:
+        """The form that releases to the target: κ_f = κ + sign(κ − κ₀) k d/T; a stretch that is to stay stays.
+
+        Exact inverse of `release` wherever the target differs from the start. Raises: OutOfRange for a ratio below 0.
+        """
+        if loss_ratio < 0:
+            raise OutOfRange("form.school", "A springback below zero cannot be planned for.")
+        change = target - self.start
+        moved = np.where(np.abs(change) > STRAIGHT, np.sign(change), 0.0)
+        return np.asarray(target + moved * loss_ratio * self.lost)
+
+    def settled(self, released: Array) -> Array:
+        """Dry solid wood stays as it is."""
+        return np.asarray(released)
+
+
+def block_height_mm(*, curvature: float, span_mm: float) -> float:
+    """Height of a block in the middle of a span that bends a bar to a curvature: κ L² / 8. Source: geometry.
+
+    >>> round(block_height_mm(curvature=0.0004, span_mm=600), 1)
+    18.0
+    """
+    return abs(curvature) * span_mm**2 / 8
