@@ -77,7 +77,7 @@ def heat() -> None:
     """The heat plan with its chart, and the cooling of a surface by finite differences."""
     steamed = EXAMPLES[13].job
     plan(steamed, SHOP)
-    taken = median_ms(lambda: heat_chart(plan(steamed, SHOP).heat.steam), 21)
+    taken = median_ms(lambda: heat_chart(plan(steamed, SHOP).heat.steam, "mm"), 21)
     line("heat plan and chart", f"{taken:.1f} ms", "≤ 20 ms", taken <= 20)
     figures = {"conductivity": 0.18, "capacity": 1900.0, "density": 700.0, "hot_c": 98.0, "air_c": 20.0}
     taken = median_ms(lambda: working_window_s.__wrapped__(thickness_mm=25, **figures), 9)

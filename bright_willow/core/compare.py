@@ -20,6 +20,11 @@ from .ways.heat_bend import HEAT_WAYS, HeatWay
 from .ways.sheet_layup import as_laminae, as_sheets
 
 LIKELY_CLAMP = "f_clamp"
+# findings about tools that can be changed, which say nothing of the way itself
+SET_UP = frozenset(
+    f"heat.{name}"
+    for name in ("window", "chamber_weak", "chamber_slow", "chamber_small", "stop_slides", "strap_thin", "heavy_pull")
+)
 
 
 @dataclass(frozen=True, slots=True)
@@ -148,7 +153,7 @@ def _reading(row: Row, job: Job, shop: Shop, learnt: Learnt) -> WayReading:
             row.key, row.name, row.says, "stop", error.says(shop.units),
             None, None, None, None, None, (), "", None, chosen,
         )  # fmt: skip
-    stages = [f for f in made.findings if f.stage in ("build_up", "stock") and f.code != "heat.window"]
+    stages = [f for f in made.findings if f.stage in ("build_up", "stock") and f.code not in SET_UP]
     level = worst([f.level for f in stages])
     reason = max(stages, key=lambda f: LEVELS.index(f.level)).says if stages else "Nothing against it."
     quantities = made.quantities

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass
 from typing import Literal
 
@@ -31,6 +32,13 @@ class Estimate:
     likely: float
     high: float
     grade: Grade
+
+    @classmethod
+    def around(cls, values: Iterable[float], grade: Grade) -> Estimate:
+        """The band of three values, the likely one in the middle of them: a curve that opens past a half turn can bring
+        its tip nearer again, so the ends of the band need not come in order."""
+        low, likely, high = (float(v) for v in values)
+        return cls(min(low, likely, high), likely, max(low, likely, high), grade)
 
     def __post_init__(self) -> None:
         if not self.low <= self.likely <= self.high:

@@ -205,13 +205,13 @@ def _heat(
     d = SET_STRAIN[way.way.set_key]
     known = Estimate(d.likely * ratio.low, d.likely * ratio.likely, d.likely * ratio.high, ratio.grade)
     straightens = job.way == "straighten"
-    low, likely, high = sorted(_opening(job, target.with_curvature(k)) for k in released)
+    openings = [_opening(job, target.with_curvature(k)) for k in released]
     return HeatReading(
         limits=None if straightens else _limits(way, target, k_form, use),
         set_strain=known,
         legs=() if straightens else _legs(target, k_form, released, ratio),
         opening_on_form_mm=_opening(job, target.with_curvature(k_form)),
-        opening_released_mm=Estimate(low, likely, high, ratio.grade),
+        opening_released_mm=Estimate.around(openings, ratio.grade),
         gentle=() if straightens else _gentle(way, target, ratio.likely),
         steam=steam,
         chamber=_chamber(job, shop, way, steam, blank) if steam else None,
@@ -263,8 +263,7 @@ def _legs(target: Curve, k_form: Array, released: Array, ratio: Estimate) -> tup
     made = []
     for i, (side, share) in enumerate((("left", left), ("right", 1 - left))):
         turned = np.abs(((k_form - released) * target.lengths_mm * share).sum(-1))
-        tips, angles = sorted(map(float, apart[:, i])), sorted(map(float, np.degrees(turned)))
-        tip, angle = (Estimate(v[0], v[1], v[2], ratio.grade) for v in (tips, angles))
+        tip, angle = (Estimate.around(v, ratio.grade) for v in (apart[:, i], np.degrees(turned)))
         made.append(LegOpening(side, tip, angle))
     return tuple(made)
 

@@ -14,7 +14,7 @@ from .heat.heat_choice import Heat
 from .shape.curve import Curve
 from .shape.shapes import KINDS, Place, Shape
 from .shop.adhesive import adhesive
-from .units import Unit, format_length
+from .units import Unit, format_length, format_temperature
 from .wood.lot import Dryness, Lot
 from .wood.sheets import sheet_table
 from .wood.species import OwnWood, species, wood_table
@@ -275,6 +275,8 @@ def _sentence(kind: str, ctx: Mapping[str, Any], message: str, field: str, unit:
     limit = next((ctx[k] for k in ("ge", "le", "gt", "lt") if k in ctx), None)
     if limit is not None:
         shown = format_length(float(limit), unit) if field.endswith("_mm") else f"{limit:g}"
+        if field.endswith("_c"):
+            shown = format_temperature(float(limit), unit)
         shown += "°" if field.endswith("_deg") else ""
         return f"At least {shown}, please." if kind.startswith("greater") else f"At most {shown}, please."
     if kind == "string_too_long":

@@ -37,8 +37,7 @@ def springback(way: Way, target: Curve, k_form: Array, released: Array, ratio: E
     opened = tip_distance_mm(target.lengths_mm, k_form, released)
     tight = int(np.argmax(np.abs(k_form)))
     lost = 1 - released[:, tight] / k_form[tight]
-    tip = Estimate(float(opened[0]), float(opened[1]), float(opened[2]), ratio.grade)
-    share = Estimate(float(lost[0]), float(lost[1]), float(lost[2]), ratio.grade)
+    tip, share = Estimate.around(opened, ratio.grade), Estimate.around(lost, ratio.grade)
     weeks_and_to_size = tip_distance_mm(
         target.lengths_mm,
         np.stack((released[1], target.curvature)),

@@ -154,6 +154,31 @@ def format_force(newtons: float, unit: Unit) -> str:
     return f"{newtons:.0f} N ({newtons / 9.80665:.1f} kg)"
 
 
+def format_temperature(celsius: float, unit: Unit, *, with_unit: bool = True) -> str:
+    """A temperature: degrees Celsius, or Fahrenheit where lengths are in inches.
+
+    >>> format_temperature(98.0, "mm"), format_temperature(100.0, "in")
+    ('98 °C', '212 °F')
+    """
+    value = celsius * 9 / 5 + 32 if unit == "in" else celsius
+    text = f"{round(value, 1) + 0.0:g}".replace("-", "−")
+    return f"{text} °{'F' if unit == 'in' else 'C'}" if with_unit else text
+
+
+def parse_temperature_c(text: str, unit: Unit, field: str) -> float:
+    """A temperature as typed: in the unit that is on, or in the one written behind it. Raises: OutOfRange.
+
+    >>> parse_temperature_c("212", "in", "t"), parse_temperature_c("98 C", "in", "t")
+    (100.0, 98.0)
+    """
+    cleaned = str(text).strip().replace("°", "").rstrip()
+    is_f = unit == "in"
+    if cleaned[-1:].lower() in ("c", "f"):
+        is_f, cleaned = cleaned[-1].lower() == "f", cleaned[:-1]
+    value = parse_number(cleaned, field, "a temperature")
+    return round((value - 32) * 5 / 9, 4) if is_f else value
+
+
 def format_moment(newton_mm: float, unit: Unit) -> str:
     """A moment: newton metres, or pound-inches."""
     if unit == "in":

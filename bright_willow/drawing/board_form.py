@@ -50,7 +50,7 @@ def pressers_drawn(board: Board) -> None:
     off = board.job.part.thickness_mm + 2 * board.job.form.liner_mm
     carrying = [p for p in build.parts if p.end_mm > 0][1:]
     for presser, part in zip(build.closing.pressers, carrying, strict=False):
-        line = _from_laid(face, dense(part.edges[1])) + board.lift
+        line = _from_laid(face, dense(part.face_edge)) + board.lift
         travel = _direction(face, presser.direction_deg) * sense * max(160 * px, 60.0)
         wedge = polyline(np.vstack((line, (line + travel)[::-1]))) + "Z"
         board.parts.append(tag("path", tag("title", "the cavity while it closes"), d=wedge, class_="cavity"))
@@ -75,7 +75,7 @@ def _one(board: Board, presser: Presser, part: FormPart, face: FormFace, sense: 
     """A presser, its arrow, and the group that carries it away from home along its direction."""
     body = _from_laid(face, dense(part.outline)) + board.lift
     push = _direction(face, presser.direction_deg) * sense
-    line = _from_laid(face, dense(part.edges[1])) + board.lift
+    line = _from_laid(face, dense(part.face_edge)) + board.lift
     middle = line[len(line) // 2]
     inner = tag("path", tag("title", part.name), d=polyline(body) + "Z", class_="form-body presser", fill="url(#hatch)")
     inner += tag("path", d=polyline(line), class_="form-face")

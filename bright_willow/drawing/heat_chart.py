@@ -6,14 +6,14 @@ from html import escape
 
 from ..core.heat.chamber import GAP_MM, Chamber
 from ..core.heat.reading import Steam
-from ..core.units import Unit, format_length
+from ..core.units import Unit, format_length, format_temperature
 from .svg import num, polyline, tag
 
 LEFT, RIGHT, TOP, BOTTOM = 40.0, 760.0, 24.0, 262.0
 LOW_C = 15.0
 
 
-def heat_chart(steam: Steam) -> str:
+def heat_chart(steam: Steam, unit: Unit) -> str:
     """The chart at fixed size; the curve of the core, the goal, the chamber, and the times."""
     minutes, core = steam.chart.minutes, steam.chart.core_c
     most, top_c = max(minutes), max(101.0, steam.chamber_c + 2)
@@ -27,7 +27,7 @@ def heat_chart(steam: Steam) -> str:
     parts = [tag("title", "Core temperature against time in the chamber")]
     for c in (20, 40, 60, 80, 100):
         parts.append(tag("path", d=f"M{num(LEFT)} {num(y(c))}H{num(RIGHT)}", class_="grid"))
-        parts.append(_text(LEFT - 6, y(c) + 4, f"{c}°", "end", "tick"))
+        parts.append(_text(LEFT - 6, y(c) + 4, format_temperature(c, unit, with_unit=False) + "°", "end", "tick"))
     step = next(s for s in (1, 2, 5, 10, 15, 30, 60, 120, 240, 480, 1440) if most / s <= 12)
     for i in range(int(most / step) + 1):
         at = i * step
@@ -35,9 +35,8 @@ def heat_chart(steam: Steam) -> str:
         parts.append(_text(x(at), BOTTOM + 17, says, "middle", "tick"))
         parts.append(tag("path", d=f"M{num(x(at))} {num(BOTTOM)}v4", class_="grid"))
     parts.append(tag("path", d=f"M{num(LEFT)} {num(y(steam.chart.goal_c))}H{num(RIGHT)}", class_="goal"))
-    parts.append(
-        _text(RIGHT, y(steam.chart.goal_c) - 5, f"hot through from {steam.chart.goal_c:.0f} °C", "end", "note")
-    )
+    goal = f"hot through from {format_temperature(round(steam.chart.goal_c), unit)}"
+    parts.append(_text(RIGHT, y(steam.chart.goal_c) - 5, goal, "end", "note"))
     curve = polyline([(x(m), -y(c)) for m, c in zip(minutes, core, strict=True)])
     parts.append(tag("path", tag("title", "the middle of the piece"), d=curve, class_="core"))
     time = steam.time

@@ -147,7 +147,7 @@ def _draw_part(template: Template, job: Job, plan: Plan, part: FormPart, unit: U
         _drum(template, job, plan, face, Chain.of("FACE", face.curve, face), unit)
         return
     if len(part.edges) > 1:
-        template.chains.append(Chain.edge(part.edges[1]))
+        template.chains.append(Chain.edge(part.face_edge))
     template.chains.append(Chain.edge(part.outline, "BODY"))
     for hole in part.holes:
         template.chains.append(Chain.circle("HOLES", hole.x_mm, hole.y_mm, hole.diameter_mm))
@@ -156,7 +156,7 @@ def _draw_part(template: Template, job: Job, plan: Plan, part: FormPart, unit: U
         says = f"{part.number}  {part.name}: {size}, {part.count} of them"
         template.words.append(Words(part.width_mm / 2, part.height_mm / 2, says, 6.0))
         return
-    if part.edges[1].layer == "RIB" and part.number == 1:
+    if part.face_edge.layer == "RIB" and part.number == 1:
         template.chains.append(replace(Chain.of("SKIN", face.curve, face), dashed=True))
     if part.number == 1:
         _marks(template, job, plan, unit)
@@ -171,7 +171,7 @@ def _draw_part(template: Template, job: Job, plan: Plan, part: FormPart, unit: U
 
 def _presser_marks(template: Template, job: Job, plan: Plan, part: FormPart, face: FormFace) -> None:
     """The same marks on a part that presses, its number, and where its register blocks stand."""
-    line = dense(part.edges[1])
+    line = dense(part.face_edge)
     along = np.concatenate(([0.0], np.cumsum(np.hypot(*np.diff(line, axis=0).T))))
     sense = 1.0 if face.side == "inner" else -1.0
     places = [(face.part_start_mm, "finished end"), (face.middle_mm, "centre"), (face.part_end_mm, "finished end")]

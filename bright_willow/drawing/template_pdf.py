@@ -123,8 +123,12 @@ def _parts_page(canvas: Any, job: Job, plan: Plan, paper: str, unit: Unit) -> No
         size = f"{format_length(part.width_mm, unit)} × {format_length(part.height_mm, unit)}"
         thick = format_length(part.thickness_mm, unit)
         joined = f", each in {part.segments} lengths, joints apart" if part.segments > 1 else ""
-        says = f"{part.number}   {part.count} × {part.name}: {size}, {thick} thick{joined}. {part.note}."
-        canvas.drawString(MARGIN_MM * MM, y * MM, says[:130])
+        says = f"{part.number}   {part.count} × {part.name}: {size}, {thick} thick{joined}"
+        canvas.drawString(MARGIN_MM * MM, y * MM, says)
+        y -= 4.5
+        canvas.setFillGray(0.35)
+        canvas.drawString((MARGIN_MM + 6) * MM, y * MM, part.note[:120])
+        canvas.setFillGray(0)
     notes = [f"{build.bolts} bolts of 10 mm, {format_length(build.bolt_length_mm, unit)} long"] if build.bolts else []
     if build.nest:
         long, short = (format_length(v, unit) for v in (build.nest.sheet_long_mm, build.nest.sheet_short_mm))

@@ -23,7 +23,15 @@ from ..core.shape.restated import restated
 from ..core.shape.shapes import Polycurve
 from ..core.shop.adhesive import adhesive_table
 from ..core.shop.clamps import clamp_table
-from ..core.units import Unit, format_length, parse_count, parse_length_mm, parse_number
+from ..core.units import (
+    Unit,
+    format_length,
+    format_temperature,
+    parse_count,
+    parse_length_mm,
+    parse_number,
+    parse_temperature_c,
+)
 from ..core.ways.heat_bend import HEAT_WAYS
 from ..core.wood.lot import DRYNESS
 from ..core.wood.sheets import sheet_table
@@ -31,7 +39,20 @@ from ..core.wood.species import OwnWood, wood_table
 from .rows import length_of, stretch_of
 from .typed_points import read_points
 
-Kind = Literal["text", "length", "angle", "count", "choice", "points", "number", "rung", "yes_no", "lengths", "clamps"]
+Kind = Literal[
+    "text",
+    "length",
+    "lengths",
+    "angle",
+    "number",
+    "count",
+    "temperature",
+    "choice",
+    "yes_no",
+    "points",
+    "rung",
+    "clamps",
+]
 
 
 @dataclass(frozen=True)
@@ -247,7 +268,7 @@ STAGE_FIELDS: dict[str, tuple[Field, ...]] = {
         Field("heat.school", "Time in the steam by", "choice", choices=_STEAM_TIMES),
         Field("heat.soak_min", "Soak after heat-through, min", "number"),
         Field("heat.own_min", "Own trials: minutes", "number"),
-        Field("heat.chamber_c", "Chamber holds, °C", "number", "measured where the stock lies; 85 at least"),
+        Field("heat.chamber_c", "Chamber holds", "temperature", "measured where the stock lies"),
         Field(
             "heat.soaked",
             "Soaked beforehand",
@@ -293,7 +314,7 @@ STAGE_FIELDS: dict[str, tuple[Field, ...]] = {
         Field("heat.stop_clamps", "How many", "count"),
         Field("heat.lever_mm", "Lever", "length", "from the bend to the hand or cable"),
         Field("heat.ratio", "Winch, to 1", "number", "1 is by hand"),
-        Field("heat.iron_c", "Surface, °C", "number", "150 to 180; scorches above 200"),
+        Field("heat.iron_c", "Surface", "temperature", "hot enough to hiss, not to brown"),
         Field("heat.span_mm", "Clamp span", "length", "for straightening"),
         Field("heat.on_form_h", "Hours on the form", "number"),
         Field("heat.forms", "Forms and straps", "count"),
@@ -395,6 +416,8 @@ def shown(field: Field, value: Any, unit: Unit) -> str:
         return ""
     if field.kind == "yes_no":
         return "yes" if value else "no"
+    if field.kind == "temperature":
+        return format_temperature(float(value), unit, with_unit=False)
     if field.kind == "clamps":
         names = clamp_table()
         return "; ".join(
@@ -486,6 +509,8 @@ def read_text(field: Field, text: str, unit: Unit) -> Any:
         return text == "yes"
     if field.kind == "lengths":
         return [parse_length_mm(part, unit, field.name) for part in text.split(";") if part.strip()]
+    if field.kind == "temperature":
+        return parse_temperature_c(text, unit, field.name)
     if field.kind == "clamps":
         return [_clamps(part, unit, field.name) for part in text.split(";") if part.strip()]
     if field.kind == "rung":

@@ -10,7 +10,7 @@ from jinja2 import Environment, FileSystemLoader, StrictUndefined
 from markupsafe import Markup
 
 from ..core.estimate import GRADES
-from ..core.units import format_force, format_length, format_moment, format_pressure, format_wood
+from ..core.units import format_force, format_length, format_moment, format_pressure, format_temperature, format_wood
 
 HERE = Path(__file__).parent
 ICONS = HERE / "static" / "icons"
@@ -49,6 +49,7 @@ def environment() -> Environment:
         times=lambda ratio: f"{ratio:.1f} ×",
         angle=lambda degrees: f"{round(degrees, 1) + 0.0:.1f}°",
         sentence=lambda text: text[:1].upper() + text[1:].rstrip(".") + ".",
+        temp=lambda celsius, unit: format_temperature(round(celsius), unit),
         wood=format_wood,
         day=lambda d: f"{d.day} {d:%b %Y}",
         short_day=lambda d: f"{d.day} {d:%b}",

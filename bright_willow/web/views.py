@@ -24,7 +24,7 @@ from ..core.shape.arc import FACES
 from ..core.shape.outline import fitted
 from ..core.shape.shapes import Outline
 from ..core.shop.shop import Shop
-from ..core.units import Unit, format_length, format_wood
+from ..core.units import Unit, format_length, format_temperature, format_wood
 from ..core.ways.cold_lamination import feel_of
 from ..core.ways.heat_bend import HEAT_WAYS
 from ..core.wood.sheets import Sheet, sheet_table
@@ -268,7 +268,7 @@ def job_view(
         hands_say=hands_say(*hands),
         next_hand="right" if hands[0] > hands[1] else "left",
         nest_drawings=[Markup(d) for d in nest_svgs(plan, unit)] if plan and stage == "form" and not passing else [],
-        heat_chart=Markup(heat_chart(plan.heat.steam))
+        heat_chart=Markup(heat_chart(plan.heat.steam, unit))
         if plan and plan.heat and plan.heat.steam and stage == "build_up"
         else Markup(""),
         chamber_drawing=_chamber_drawing(job, plan, shop) if plan and stage == "build_up" else Markup(""),
@@ -419,7 +419,7 @@ def _numbers(plan: Plan, job: Job, unit: Unit, stage: str, form: KeptForm | None
             "allowance",
             f"{stock.times_finished:.1f} × the finished wood" if stock.strips else "nothing to saw",
         ),
-        _in_the_steam(plan.heat)
+        _in_the_steam(plan.heat, unit)
         if plan.heat
         else Quantity(
             "Glue", f"{plan.quantities.glue_g.value:.0f} g", "allowance", f"{job.build_up.count - 1} lines a piece"
@@ -432,11 +432,11 @@ def _limit_says(plan: Plan) -> str:
     return f"R/T {limits.ratio:.1f}, wants {limits.needed:.1f}" if limits else "bent back a little"
 
 
-def _in_the_steam(heat: HeatReading) -> Quantity:
+def _in_the_steam(heat: HeatReading, unit: Unit) -> Quantity:
     if heat.steam is None:
         return Quantity("Bends", f"{len(heat.dry)}", "physics", "tightest first")
     time = heat.steam.time
-    says = f"hot through after {time.earliest_min:.0f} min at {heat.steam.chamber_c:.0f} °C"
+    says = f"hot through after {time.earliest_min:.0f} min at {format_temperature(round(heat.steam.chamber_c), unit)}"
     return Quantity("In the steam", f"{time.planned_min:.0f} min", "allowance", says)
 
 

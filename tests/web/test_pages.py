@@ -674,6 +674,13 @@ def test_a_heat_plan_is_typed_and_told(client, store, job_id):
     ):
         answer = keep(**typed)
         assert answer.status_code == 422 and says in answer.text, says
+    client.post("/units?to=in")
+    assert "Chamber holds" in keep(chamber_c="208").text and job_of(store, job_id).heat.chamber_c == pytest.approx(
+        97.7778
+    )
+    assert "At least 185 °F" in keep(chamber_c="120").text
+    assert "°F" in keep(chamber_c="95 C").text and job_of(store, job_id).heat.chamber_c == 95
+    client.post("/units?to=mm")
     answer = keep(strap_length_mm="300")
     assert "cannot be shorter than the piece" in answer.text
     assert client.get(f"/jobs/{job_id}/take/pdf").status_code == 422

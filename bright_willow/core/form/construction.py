@@ -392,7 +392,7 @@ def _carcase(site: Site, numbered: int, ribs: list[FormPart], count: int, spacin
         made.append(_part(site, number, name, how_many, thick, (rectangle(long, wide),), (), 0.0, 0.0, note))
 
     for rib in ribs:
-        length = length_mm(rib.edges[1])
+        length = length_mm(rib.face_edge)
         if choice.build == "ribs":
             add(f"skin of the {rib.name}", 1, choice.skin_mm, length, width, "bends along its length")
         else:

@@ -63,6 +63,12 @@ class FormPart:
     note: str
 
     @property
+    def face_edge(self) -> Edge:
+        """The edge that carries the wood, or the skin: of a drum the whole circle."""
+        open_edges = [e for e in self.edges if not e.closed]
+        return open_edges[0] if open_edges else self.edges[0]
+
+    @property
     def outline(self) -> Edge:
         """The closed outline."""
         return self.edges[0]

@@ -11,6 +11,7 @@ from ..errors import OutOfRange
 STEAM_KG_PER_KWH = 1.6
 CHANGES_PER_KW_L = 44.0  # changes of steam a minute = 44 kW / litres
 GAP_MM = 20.0  # round every piece, for racks and steam
+NEARLY_LEAST = 7 / 6
 HEAD_MM = 60.0  # beyond the ends of the stock
 GOOD_CHANGES, POOR_CHANGES = 4.0, 2.0
 
@@ -72,19 +73,20 @@ def proposed_size(
 ) -> tuple[int, int, float, float, float]:
     """Rows, columns, and the least inside height, width, length for so many pieces with 20 mm round each.
 
-    The arrangement with the least section; nearest to square among equals. Valid: all above 0. Raises: OutOfRange.
+    Of the arrangements whose section is within a sixth of the least, the one nearest to square. Valid: all above 0.
+    Raises: OutOfRange.
     """
     if pieces < 1 or min(thickness_mm, width_mm, length_mm) <= 0:
         raise OutOfRange("heat.pieces", "At least one piece goes in.")
-    best = None
+    found = []
     for rows in range(1, pieces + 1):
         columns = math.ceil(pieces / rows)
         high, wide = rows * (thickness_mm + GAP_MM) + GAP_MM, columns * (width_mm + GAP_MM) + GAP_MM
-        key = (high * wide, abs(high - wide))
-        if best is None or key < best[0]:
-            best = (key, rows, columns, high, wide)
-    assert best is not None
-    return best[1], best[2], best[3], best[4], length_mm + 2 * HEAD_MM
+        found.append((high * wide, abs(math.log(high / wide)), rows, columns, high, wide))
+    least = min(f[0] for f in found)
+    near = [f for f in found if f[0] <= NEARLY_LEAST * least]
+    _, _, rows, columns, high, wide = min(near, key=lambda f: f[1])
+    return rows, columns, high, wide, length_mm + 2 * HEAD_MM
 
 
 def chamber(

@@ -86,7 +86,9 @@ class Bar:
         """Time until the core is through, by bisection. Raises: OutOfRange where the chamber never gets it there."""
         if self.chamber_c <= BENDS_AT_C:
             raise OutOfRange(
-                "heat.chamber_c", f"A chamber of {self.chamber_c:.0f} °C is not ready: the core must reach 85 °C."
+                "heat.chamber_c",
+                "A chamber of {own} is not ready: the core must reach {least}.",
+                temperatures_c={"own": self.chamber_c, "least": BENDS_AT_C},
             )
         if self.start_c >= self.goal_c:
             return 0.0

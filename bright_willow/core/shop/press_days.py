@@ -17,7 +17,9 @@ def press_hours(glue: Adhesive, temperature_c: float) -> float:
     Source: docs/model.md#pressing.
     """
     if temperature_c < glue.min_temp_c:
-        raise OutOfRange("shop.temperature_c", f"This glue does not cure below {glue.min_temp_c:g} °C.")
+        raise OutOfRange(
+            "shop.temperature_c", "This glue does not cure below {least}.", temperatures_c={"least": glue.min_temp_c}
+        )
     return glue.press_h_20c * 2 ** (max(0.0, 20 - temperature_c) / 10)
 
 

@@ -84,8 +84,8 @@ def chamber_heat(at: HeatSituation) -> Finding | None:
         "heat.cool_chamber",
         "watch",
         "build_up",
-        f"At {steam.chamber_c:.0f} °C the chamber is cool: steam longer, and expect more breakage.",
-        f"Water boils at {steam.boiling_c:.0f} °C here; 93 °C or more is usual.",
+        f"At {at.temperature(steam.chamber_c)} the chamber is cool: steam longer, and expect more breakage.",
+        f"Water boils at {at.temperature(steam.boiling_c)} here; {at.temperature(93)} or more is usual.",
     )
 
 
@@ -175,8 +175,8 @@ def chamber(at: HeatSituation) -> Finding | None:
             "heat.chamber_softens",
             "stop",
             "build_up",
-            f"A chamber of {box.wall.name} softens at {box.wall.softens_c:.0f} °C.",
-            f"The steam is {hot:.0f} °C: it sags and lets go.",
+            f"A chamber of {box.wall.name} softens at {at.temperature(box.wall.softens_c)}.",
+            f"The steam is {at.temperature(hot)}: it sags and lets go.",
             Change("Build it of plywood.", {"heat.wall": "plywood"}),
         )
     if not box.fits:
@@ -199,7 +199,7 @@ def chamber(at: HeatSituation) -> Finding | None:
             "stop",
             "build_up",
             "This steam cannot keep the chamber hot.",
-            f"{box.changes_per_min:.1f} changes a minute; it would hold {box.holds_c:.0f} °C.",
+            f"{box.changes_per_min:.1f} changes a minute; it would hold {at.temperature(box.holds_c)}.",
             Change(f"Take {need:.1f} kW.", {"heat.power_kw": round(need, 1)}) if need <= 60 else None,
         )
     if box.changes_per_min < GOOD_CHANGES:
@@ -348,9 +348,9 @@ def scorch(at: HeatSituation) -> Finding | None:
         "heat.scorches",
         "stop",
         "build_up",
-        f"At {at.job.heat.iron_c:.0f} °C the wood scorches.",
-        "150 to 180 °C at the surface bends it; keep it moving.",
-        Change("Take 165 °C.", {"heat.iron_c": 165.0}),
+        f"At {at.temperature(at.job.heat.iron_c)} the wood scorches.",
+        f"{at.temperature(150)} to {at.temperature(180)} at the surface bends it; keep it moving.",
+        Change(f"Take {at.temperature(165)}.", {"heat.iron_c": 165.0}),
     )
 
 

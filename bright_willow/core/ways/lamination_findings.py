@@ -250,8 +250,8 @@ def cold_shop(at: Situation) -> Finding | None:
         "glue.cold",
         "stop",
         "build_up",
-        f"At {at.shop.temperature_c:g} °C this glue does not cure: heat the press, or tent it.",
-        f"{at.glue.name} needs {at.glue.min_temp_c:g} °C or more, all through the cure.",
+        f"At {at.temperature(at.shop.temperature_c)} this glue does not cure: heat the press, or tent it.",
+        f"{at.glue.name} needs {at.temperature(at.glue.min_temp_c)} or more, all through the cure.",
         Change(f"Use {willing.name[0].lower() + willing.name[1:]}.", {"build_up.adhesive": willing.key})
         if willing
         else None,

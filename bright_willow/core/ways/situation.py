@@ -12,7 +12,7 @@ from ..plan_parts import Press, Rung
 from ..shop.adhesive import Adhesive
 from ..shop.boards import BoardUse
 from ..shop.shop import Shop
-from ..units import format_length
+from ..units import format_length, format_temperature
 from ..wood.species import Species
 from .ring import RingLayer
 
@@ -34,6 +34,9 @@ class WoodSituation:
 
     def length(self, mm: float) -> str:
         return format_length(mm, self.shop.units)
+
+    def temperature(self, celsius: float) -> str:
+        return format_temperature(round(celsius), self.shop.units)
 
 
 @dataclass(frozen=True, eq=False, kw_only=True)

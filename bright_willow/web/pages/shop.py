@@ -22,7 +22,7 @@ FIELDS = (
     Field("thinnest_mm", "Thinnest lamina", "length", "that this shop cuts well"),
     Field("glue_waste_pct", "Glue left behind, %", "angle", "in pot, roller and squeeze-out"),
     Field(
-        "temperature_c", "Temperature where glue cures, °C", "number", "glue cures slower in the cold, or not at all"
+        "temperature_c", "Temperature where glue cures", "temperature", "glue cures slower in the cold, or not at all"
     ),
     Field(
         "thicknesses_mm",

@@ -1,0 +1,99 @@
+"""Whatever is asked for, of whatever shape, way and form: a plan that can be drawn, or a sentence. Never a surprise."""
+
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
+
+from bright_willow.core.compare import compare_ways
+from bright_willow.core.errors import OutOfRange
+from bright_willow.core.form.kinds import BUILDS
+from bright_willow.core.form.kinds import KINDS as FORM_KINDS
+from bright_willow.core.job import JobFaulty, read_job
+from bright_willow.core.plan import plan
+from bright_willow.core.shape.handles import handles
+from bright_willow.core.shop.shop import Shop
+from bright_willow.drawing.board import board_svg
+from bright_willow.drawing.export import EXPORTS
+from tests.core.test_shapes import EXAMPLES
+
+WAYS = [
+    "cold_lamination",
+    "sheet_layup",
+    "steam_laminae",
+    "steam_free",
+    "steam_strap",
+    "dry_heat",
+    "blanket",
+    "straighten",
+]
+
+
+def scaled(value, by):
+    if isinstance(value, dict):
+        return {k: scaled(v, by) for k, v in value.items()}
+    if isinstance(value, list):
+        return [scaled(v, by) for v in value]
+    return value * by if isinstance(value, int | float) else value
+
+
+@st.composite
+def jobs(draw):
+    kind = draw(st.sampled_from(sorted(EXAMPLES)))
+    size = draw(st.floats(0.2, 4))
+    face = draw(st.sampled_from(["inner", "mid", "outer"]))
+    return {
+        "name": "any",
+        "way": draw(st.sampled_from(WAYS)),
+        "shape": {"kind": kind, "face": face, **scaled(EXAMPLES[kind], size)},
+        "part": {
+            "thickness_mm": draw(st.floats(0.5, 120)),
+            "width_mm": draw(st.floats(2, 1500)),
+            "count": draw(st.sampled_from([1, 2, 30])),
+            "trim_mm": draw(st.sampled_from([0, 30, 400])),
+            "copies": draw(st.sampled_from(["alike", "pairs"])),
+            "hand": draw(st.sampled_from(["left", "right"])),
+        },
+        "stock": {
+            "species": draw(st.sampled_from(["ash_white", "alder_red", "teak"])),
+            "dryness": draw(st.sampled_from(["green", "air_dried", "kiln_dried"])),
+            "moisture_pct": draw(st.sampled_from([None, 0, 18, 200])),
+        },
+        "build_up": {
+            "laminae": draw(st.sampled_from([2, 8, 60])),
+            "press": draw(st.sampled_from(["clamps", "vacuum", "band"])),
+        },
+        "form": {
+            "kind": draw(st.sampled_from(sorted(FORM_KINDS))),
+            "build": draw(st.sampled_from(sorted(BUILDS))),
+            "close_deg": draw(st.floats(-84, 84)),
+            "splits_mm": draw(st.sampled_from([[], [0], [-80, 60], [-300, 0, 300]])),
+            "side": draw(st.sampled_from(["inner", "outer"])),
+            "depth_mm": draw(st.floats(20, 400)),
+            "school": draw(st.sampled_from(["computed", "to_size", "by_angle", "by_distance"])),
+        },
+        "heat": {
+            "start_share": draw(st.sampled_from([0, 0.6, 1.2])),
+            "at_once": draw(st.sampled_from([1, 6])),
+            "power_kw": draw(st.floats(0.05, 30)),
+            "early": draw(st.booleans()),
+        },
+    }
+
+
+@given(jobs(), st.sampled_from(["mm", "in"]), st.sampled_from([-200, 0, 3000]))
+@settings(max_examples=120, deadline=None, suppress_health_check=[HealthCheck.too_slow])
+def test_any_job_is_planned_and_drawn_or_refused_in_a_sentence(data, units, altitude_m):
+    shop = Shop(units=units, altitude_m=altitude_m)
+    try:
+        job = read_job(data, units)
+        made = plan(job, shop)
+        handles(job)
+        for stage in ("shape", "build_up", "form"):
+            assert "nan" not in board_svg(job, made, stage=stage, unit=units)
+        assert len(compare_ways(job, shop)) == len(WAYS)
+        EXPORTS["svg"].make(job, made, units, "a4", None)
+    except JobFaulty as error:
+        assert all(f.says.endswith((".", "?")) and f.field for f in error.faults)
+    except OutOfRange as error:
+        assert error.says(units).endswith(".")
+    else:
+        assert all(f.says.endswith(".") for f in made.findings)
