@@ -35,8 +35,9 @@ from ..drawing.nest_drawing import nest_svgs
 from ..drawing.refused import refused_svg
 from ..drawing.sheet_drawing import sheet_svg
 from ..store.book import JobState, KeptForm, Piece
-from .fields import OWN_FIELDS, Field, fields_for, shown_in
+from .fields import OWN_FIELDS, Field, fields_for
 from .rack import LotLine
+from .typed import shown_in
 
 STAGES: tuple[tuple[str, str], ...] = (
     ("shape", "Shape"),

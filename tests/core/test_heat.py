@@ -380,7 +380,7 @@ HEAT_FINDINGS = {
 
 @pytest.mark.parametrize("code", HEAT_FINDINGS)
 def test_each_finding_of_heat_and_what_clears_it(code):
-    from bright_willow.web.fields import put_at
+    from bright_willow.web.typed import put_at
 
     job = HEAT_FINDINGS[code]
     found = codes(job)

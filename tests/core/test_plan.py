@@ -13,7 +13,7 @@ from bright_willow.core.plan_readings import form_face
 from bright_willow.core.shop.shop import OwnClamps, Shop
 from bright_willow.core.wood.grain import grain_factor
 from bright_willow.core.wood.species import species, species_table
-from bright_willow.web.fields import put_at
+from bright_willow.web.typed import put_at
 from tests.conftest import RIB
 
 

@@ -31,9 +31,10 @@ from ...drawing.template import frame_template
 from ...drawing.template_pdf import PAPERS, template_pdf
 from ...store.book import NotThere
 from ..common import Id, go_to, page, show, store_of, typed_in, view_of, wants_parts
-from ..fields import by_field, fields_for, put_at, read_fields
+from ..fields import fields_for
 from ..rack import form_lines
 from ..rows import edited, with_show_faces
+from ..typed import by_field, put_at, read_fields
 from ..views import STAGE_NAMES
 
 router = APIRouter(include_in_schema=False)

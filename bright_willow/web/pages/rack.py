@@ -20,8 +20,9 @@ from ...core.wood.species import OWN_FIGURES, OwnWood, species_table, wood_table
 from ...drawing.run_out import run_out_svg
 from ...store.book import Store
 from ..common import Id, go_to, page, store_of, typed_in
-from ..fields import Field, by_field, read_text, shown, wood_choices
+from ..fields import Field, wood_choices
 from ..rack import form_lines, lot_lines
+from ..typed import by_field, read_text, shown
 from ..views import Input
 
 T = TypeVar("T", bound=Document)

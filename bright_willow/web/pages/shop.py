@@ -10,7 +10,8 @@ from ...core.errors import OutOfRange
 from ...core.job import faults_of
 from ...core.shop.shop import Shop
 from ..common import go_to, page, store_of, typed_in
-from ..fields import Field, by_field, read_text, shown
+from ..fields import Field
+from ..typed import by_field, read_text, shown
 from ..views import Input
 
 router = APIRouter(include_in_schema=False)
