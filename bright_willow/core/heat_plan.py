@@ -6,7 +6,7 @@ import numpy as np
 
 from . import plan_readings as shared
 from .errors import OutOfRange
-from .estimate import Estimate, Figure
+from .estimate import Figure
 from .findings import gravest_first
 from .form.face import FormFace
 from .form.form_findings import FormSituation, form_findings
@@ -25,15 +25,7 @@ from .shop.stock_use import Cutting, stock_use
 from .ways.heat_bend import HeatBend
 from .ways.heat_findings import HeatSituation, heat_findings
 
-DRY_DAYS: dict[str, Estimate] = {  # for 25 mm. Grade: allowance. Source: docs/model.md#after.
-    "warm": Estimate(0.7, 1.0, 1.5, "allowance"),
-    "ordinary": Estimate(1.0, 2.0, 3.0, "allowance"),
-    "damp": Estimate(3.0, 5.0, 7.0, "allowance"),
-}
 STOCK_YIELD = 0.6  # of steamed pieces, where the species has no figure. Grade: allowance.
-CHART_POINTS = 121
-MOST_LOADS = 12
-COMFORT = 0.84  # share of the limit that is taken without worry. Grade: allowance.
 DRY_YIELD = 0.85  # of thin strips bent over dry heat. Grade: allowance.
 
 

@@ -38,11 +38,9 @@ DRY_DAYS: dict[str, Estimate] = {  # for 25 mm. Grade: allowance. Source: docs/m
     "ordinary": Estimate(1.0, 2.0, 3.0, "allowance"),
     "damp": Estimate(3.0, 5.0, 7.0, "allowance"),
 }
-STOCK_YIELD = 0.6  # of steamed pieces, where the species has no figure. Grade: allowance.
 CHART_POINTS = 121
 MOST_LOADS = 12
 COMFORT = 0.84  # share of the limit that is taken without worry. Grade: allowance.
-DRY_YIELD = 0.85  # of thin strips bent over dry heat. Grade: allowance.
 
 
 def heat_reading(

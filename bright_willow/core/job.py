@@ -11,6 +11,7 @@ from pydantic import Field, ValidationError
 from .document import Document, Length
 from .errors import Fault, OutOfRange
 from .heat.heat_choice import Heat
+from .learning.experience import WayName
 from .shape.curve import Curve
 from .shape.shapes import KINDS, Place, Shape
 from .shop.adhesive import adhesive
@@ -100,18 +101,6 @@ class FormChoice(Document):
     right_deg: Length = Field(default=1.0, ge=0, le=60)
     left_mm: Length = Field(default=12.0, ge=0, le=2_000)
     right_mm: Length = Field(default=12.0, ge=0, le=2_000)
-
-
-WayName = Literal[
-    "cold_lamination",
-    "sheet_layup",
-    "steam_laminae",
-    "steam_free",
-    "steam_strap",
-    "dry_heat",
-    "blanket",
-    "straighten",
-]
 
 
 class Job(Document):

@@ -1,5 +1,7 @@
 """Whatever is asked for, of whatever shape, way and form: a plan that can be drawn, or a sentence. Never a surprise."""
 
+from typing import get_args
+
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
@@ -8,6 +10,7 @@ from bright_willow.core.errors import OutOfRange
 from bright_willow.core.form.kinds import BUILDS
 from bright_willow.core.form.kinds import KINDS as FORM_KINDS
 from bright_willow.core.job import JobFaulty, read_job
+from bright_willow.core.learning.experience import WayName
 from bright_willow.core.plan import plan
 from bright_willow.core.shape.handles import handles
 from bright_willow.core.shop.shop import Shop
@@ -15,16 +18,7 @@ from bright_willow.drawing.board import board_svg
 from bright_willow.drawing.export import EXPORTS
 from tests.core.test_shapes import EXAMPLES
 
-WAYS = [
-    "cold_lamination",
-    "sheet_layup",
-    "steam_laminae",
-    "steam_free",
-    "steam_strap",
-    "dry_heat",
-    "blanket",
-    "straighten",
-]
+WAYS = list(get_args(WayName))
 
 
 def scaled(value, by):
