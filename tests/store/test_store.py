@@ -1,6 +1,7 @@
 """Real SQLite: revisions, pieces, migrations, sudden death."""
 
 import datetime as dt
+import json
 import os
 import signal
 import sqlite3
@@ -8,9 +9,12 @@ import subprocess
 import sys
 
 import pytest
+from peewee import SqliteDatabase
+from playhouse.migrations import Runner
 
 from bright_willow.core.learning.built_form import BuiltForm
 from bright_willow.core.plan import plan
+from bright_willow.core.wood.lot import Lot
 from bright_willow.store.book import MIGRATIONS, NotThere, Store
 
 DAY = dt.date(2026, 5, 1)
@@ -109,6 +113,61 @@ def test_migrations_run_once_and_write_ahead_is_on(tmp_path):
     assert names == sorted(p.stem for p in MIGRATIONS.glob("[0-9]*.py"))
     assert raw.execute("pragma journal_mode").fetchone() == ("wal",)
     raw.close()
+
+
+def test_a_database_of_the_first_version_keeps_all_it_holds(tmp_path, rib):
+    """Filled under the first migration alone, then opened by the program of today."""
+    path = tmp_path / "bright-willow.sqlite3"
+    first = tmp_path / "first"
+    first.mkdir()
+    (first / "0001_start.py").write_text((MIGRATIONS / "0001_start.py").read_text())
+    old = SqliteDatabase(str(path))
+    Runner(old, directory=str(first)).up()
+    job = rib.model_dump(mode="json")
+    for room, fields in (
+        ("part", ("copies", "hand", "mate_tolerance_mm")),
+        ("stock", ("figured", "moisture_pct", "lot")),
+    ):
+        for field in fields:  # a job as it was written then knew none of these
+            job[room].pop(field)
+    job.pop("heat")
+    old.execute_sql("insert into job (created, settled, current) values ('2026-01-02 03:04:05', 'shape', 1)")
+    old.execute_sql(
+        "insert into revision (job_id, at, what, body) values (1, '2026-01-02', 'started', ?)", (json.dumps(job),)
+    )
+    built = BuiltForm.of(rib, plan(rib)).model_dump(mode="json")
+    for field in ("side", "kind", "build", "liner_mm", "trim_mm"):
+        built.pop(field)
+    old.execute_sql("insert into built_form (job_id, at, body) values (1, '2026-01-03', ?)", (json.dumps(built),))
+    old.execute_sql("insert into piece (form_id, label, mishap, left_out, note) values (1, 'a', '', 0, 'dry')")
+    old.execute_sql(
+        "insert into measurement (piece_id, day, chord_mm, rise_mm, face, error_mm) values (1, '2026-01-05', 1806, 493, 'inner', 0.5)"
+    )
+    old.close()
+    store = Store(tmp_path)
+    with store.connected():
+        assert store.job(1).job == rib and store.job(1).settled == {"shape"}
+        (form,) = store.forms(1)
+        assert (form.pieces[0].label, form.pieces[0].hand, form.pieces[0].note) == ("a", "", "dry")
+        assert form.built.side == "inner" and store.learnt().used == 1
+        lot = store.keep_lot(Lot(name="Ash", species="ash_white", thickness_mm=50, width_mm=150, length_mm=2000))
+        assert store.lot(lot).lot.name == "Ash" and store.keep_lot(store.lot(lot).lot) is None
+        store.remove_lot(lot)
+        with pytest.raises(NotThere):
+            store.lot(lot)
+
+
+def test_pieces_that_failed_count_for_the_yield(store, rib):
+    with store.connected():
+        form = store.keep_form(store.add_job(rib), BuiltForm.of(rib, plan(rib)))
+        store.add_piece(form, label="1", day=DAY, chord_mm=1805, rise_mm=494, face="inner", error_mm=0.5, hand="left")
+        store.add_piece(
+            form, label="2", day=DAY, chord_mm=1805, rise_mm=494, face="inner", error_mm=0.5, mishap="cracked"
+        )
+        broke = store.add_failed(form, label="3", mishap="broke")
+        assert store.learnt().made == {("cold_lamination", "ash_white|rigid"): (1, 2)} and len(store.bends()) == 2
+        assert store.remove_piece(broke) == 1
+        assert store.learnt().made == {("cold_lamination", "ash_white|rigid"): (1, 1)}
 
 
 def test_an_unreadable_job_does_not_hide_the_others(store, rib):
