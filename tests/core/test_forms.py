@@ -252,3 +252,39 @@ def test_its_own_form_does_and_another_with_two_shims():
     assert [c.form_id for c in candidates(own, [(2, far), (1, form)])] == [1, 2]
     with pytest.raises(OutOfRange):
         candidates(own, [], tolerance_mm=0)
+
+
+def test_shims_fill_what_lacks_to_the_nearest_veneer():
+    """Old and needed face as circles, by hand: the gap square to the old face, least of all taken off, over 0.6 mm."""
+    bow = {"kind": "arc_by_radius", "face": "inner", "radius_mm": 620, "angle_deg": 128}
+    common = {**RIB, "part": {"thickness_mm": 21, "width_mm": 34, "trim_mm": 30}, "build_up": {"laminae": 6}}
+    form = built_for(read_job({**common, "shape": bow}))
+    job = read_job({**common, "shape": {**bow, "radius_mm": 617, "angle_deg": 126}})
+    (found,) = candidates(job, [(1, form)])
+    old, needed = (1 / plan(j).curves.on_form.curvature_per_mm[0] for j in (read_job({**common, "shape": bow}), job))
+
+    def apart(s):
+        a, b = s / old, s / needed
+        gap = np.array([needed * math.sin(b) - old * math.sin(a), needed * (math.cos(b) - 1) - old * (math.cos(a) - 1)])
+        return float(gap @ np.array([math.sin(a), math.cos(a)]))
+
+    half = plan(job).geometry.mid.length_mm / 2
+    least = min(apart(s) for s in np.linspace(-half, half, 400))
+    for s in (-560, -400, -150, 0, 210, 480):
+        here = sum(x.count for x in found.fit.shims if x.start_mm <= s < x.end_mm)
+        assert abs(here * 0.6 - (apart(s) - least)) <= 0.33, s
+    assert found.fit.shims_mm == pytest.approx(0.6 * max(x.count for x in found.fit.shims))
+    assert found.fit.off_with_shims_mm <= 0.31
+
+
+def test_far_ribs_leave_room_for_both_skins_and_carry_their_depth():
+    job = job_of(
+        "eased_arc", form={"kind": "two_part", "build": "ribs", "skin_mm": 6.5, "liner_mm": 0.5, "depth_mm": 80}
+    )
+    base, far = plan(job).build.parts[:2]
+    near = dense(base.face_edge, 1.0)
+    apart = [float(np.hypot(*(near - p).T).min()) for p in dense(far.face_edge, 9.0)]
+    assert apart == pytest.approx(np.full(len(apart), 18 + 2 * 0.5 + 2 * 6.5), abs=0.08)
+    edge, outline = np.array(far.face_edge.points_mm), np.array(far.outline.points_mm)
+    assert outline[:, 1].max() - dense(far.face_edge)[:, 1].max() == pytest.approx(80, abs=0.05)
+    assert far.height_mm == pytest.approx(outline[:, 1].max() - edge[:, 1].min(), abs=0.01)

@@ -191,6 +191,23 @@ def test_legs_by_hand():
     assert sum(leg.angle_deg.likely for leg in made.heat.legs) == pytest.approx(math.degrees(turn), rel=1e-6)
 
 
+def test_the_opening_between_the_ends_is_measured_inside():
+    made = plan(hot())
+    assert made.heat.opening_released_mm.likely == pytest.approx(made.geometry.inner.chord_mm)
+    assert made.heat.opening_on_form_mm < made.heat.opening_released_mm.low or made.geometry.mid.sweep_deg > 180
+
+
+def test_one_piece_goes_in_for_each_form_some_minutes_apart():
+    steam = plan(
+        hot(heat={"forms": 3, "hands": 1, "moves": 6, "clamp_s": 30})
+    ).heat.steam  # three minutes and more to bend one
+    assert [x.in_min for x in steam.loads] == [0, 6, 12]
+    for load in steam.loads:
+        assert load.planned_min - load.in_min == pytest.approx(steam.time.planned_min)
+        assert load.earliest_min - load.in_min == pytest.approx(steam.time.earliest_min)
+    assert len(plan(hot()).heat.steam.loads) == 1
+
+
 def test_early_release_opens_half_as_much_again():
     late, early = plan(hot()), plan(hot(heat={"early": True}))
     assert early.curves.on_form.least_radius_mm < late.curves.on_form.least_radius_mm
@@ -312,6 +329,9 @@ def test_the_chamber_is_only_as_big_as_it_must_be():
     box = chamber(wall="plywood", power_kw=2.0, **common)
     assert box.changes_per_min == pytest.approx(44 * 2 / box.litres) and box.water_l == pytest.approx(3.2)
     assert box.reservoir_h == pytest.approx(5 / 3.2) and box.holds_c == 100 and box.warm_up_min > 0
+    area = 2 * (high * wide + wide * long + long * high) * 1e-6
+    stored = (16_000 * area + 3 * 2000) * 80  # walls and stock from 20 to 100 °C, half of the losses lost on the way
+    assert box.warm_up_min == pytest.approx(stored / (2000 - 3.5 * area * 40) / 60)
     assert chamber(wall="insulated", power_kw=2.0, **common).warm_up_min < box.warm_up_min
     weak = chamber(wall="steel", power_kw=0.2, **common)
     assert weak.holds_c < 93 and weak.warm_up_min is None

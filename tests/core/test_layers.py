@@ -42,6 +42,19 @@ def test_a_thinner_last_lamina_springs_back_less_than_five_and_more_than_six():
     assert six < lost(*[(5.5, "ash_white")] * 5, (2.5, "ash_white")) < five
 
 
+def test_a_layer_across_hardly_stiffens():
+    """Three layers of 8, 4, 8 mm; across, the middle one counts with 7 % of its stiffness. Loss = Σ E t³ / 12 (EI)."""
+    job = layered((8, "ash_white"), (4, "ash_white"), (8, "ash_white"), thickness=20)
+    data = job.model_dump()
+    data["build_up"]["layers"][1]["grain"] = "across"
+    across = read_job(data)
+    for j, middle in ((job, 1.0), (across, 0.07)):
+        own = (2 * 8**3 + middle * 4**3) / 12
+        whole = own + 2 * 8 * 6**2
+        assert plan(j).springback.loss_share.likely == pytest.approx(own / whole, rel=3e-3)
+    assert plan(across).laminae[1].use_of_strain > plan(job).laminae[1].use_of_strain
+
+
 def test_layers_bent_beforehand_hardly_spring_back():
     flat = plan(layered(*[(10, "ash_white")] * 3, thickness=30))
     bent = plan(layered(*[(10, "ash_white", 1100)] * 3, thickness=30))

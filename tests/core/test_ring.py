@@ -32,6 +32,8 @@ def test_a_hoop_opens_less_with_every_layer_glued_on():
     assert opens[0] == pytest.approx(made.ring[0].cut_length_mm)  # one flat lamina springs straight
     assert all(b < a for a, b in zip(opens, opens[1:], strict=False))
     # six layers, 1/36 lost: a gap of a 2π · 35/36 sweep, its radius grown to match
+    two = math.pi * (600 + 6)  # two layers of 3 mm inside 600: their middle is 603 across
+    assert opens[1] == pytest.approx(two * math.sin(0.75 * math.pi) / (0.75 * math.pi), rel=6e-3)
     length = np.mean([x.cut_length_mm for x in made.ring])
     turn = math.tau * 35 / 36
     assert opens[-1] == pytest.approx(2 * length / turn * math.sin(turn / 2), rel=5e-3)

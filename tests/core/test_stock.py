@@ -43,6 +43,8 @@ def test_boards_by_hand(rib):
     assert (use.strips_per_board, use.boards, use.left) == (20, 3, 3)
     flat = changed(stock={"lot": {**LOT, "thickness_mm": 30, "width_mm": 210}})  # too thin: resawn, 3 across × 3
     assert plan(flat).quantities.boards.strips_per_board == 3 * 3
+    kerf_counts = changed(stock={"lot": {**LOT, "thickness_mm": 33, "width_mm": 210}})  # (33 + 3) / 9 = 4, not 3
+    assert plan(kerf_counts).quantities.boards.strips_per_board == 3 * 4
     short = changed(stock={"lot": {**LOT, "length_mm": 1500}})
     assert "stock.short" in {f.code for f in plan(short).findings}
     with pytest.raises(OutOfRange):
