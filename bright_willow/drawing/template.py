@@ -21,6 +21,7 @@ from ..core.plan_readings import form_face
 from ..core.shape.curve import Curve
 from ..core.units import Unit, format_length
 
+MOST_TRAMMELS = 12  # runs of a face that are each marked with the setting of a trammel
 LAYERS = ("FACE", "RIB", "SKIN", "BODY", "HOLES", "MARKS", "TEXT")
 
 
@@ -261,6 +262,15 @@ def _marks(template: Template, job: Job, plan: Plan, unit: Unit) -> None:
         tip, at = point + inwards * depth, point + inwards * (depth + 8)
         template.chains.append(Chain.line("MARKS", (point[0], point[1]), (tip[0], tip[1])))
         template.words.append(Words(float(at[0]), float(at[1]), name, 5.0, float(np.degrees(heading))))
+    runs = face.curve.merged()
+    if 1 < runs.lengths_mm.size <= MOST_TRAMMELS:
+        for start, length, k in zip(runs.stations_mm, runs.lengths_mm, runs.curvature, strict=False):
+            if abs(length * k) < np.radians(8):
+                continue  # a straight, or too little of a circle to swing
+            point, inwards, heading = foot(float(start + length / 2))
+            at = point + inwards * (depth + 8)
+            says = f"trammel {format_length(1 / abs(float(k)), unit)}"
+            template.words.append(Words(float(at[0]), float(at[1]), says, 4.5, float(np.degrees(heading))))
     middle, across, _ = foot(face.middle_mm)
     radius = plan.form.face.least_radius_mm
     lines = [job.name, f"this face to the wood: {face.side} face of the part"]

@@ -233,6 +233,14 @@ def test_every_part_says_what_it_is_and_an_unknown_one_is_refused():
         EXPORTS["dxf"].make(leaning, plan(leaning), "mm", "a4", None)
 
 
+def test_every_true_circle_of_a_face_has_its_trammel():
+    job = job_of("u", form={"school": "to_size", "liner_mm": 2})
+    words = " ".join(w.text for w in form_template(job, plan(job), "mm").words)
+    assert "trammel 148 mm" in words and "trammel 218 mm" in words  # 150 and 220 inside, less the liner
+    eased = " ".join(w.text for w in form_template(job_of("parabola"), plan(job_of("parabola")), "mm").words)
+    assert "trammel" not in eased
+
+
 def test_a_drum_is_two_circles(tmp_path):
     job = job_of("ring", "outer")
     (tmp_path / "d.dxf").write_bytes(EXPORTS["dxf"].make(job, plan(job), "mm", "a4", None))
