@@ -25,7 +25,7 @@ from .heat.reading import (
     Straighten,
 )
 from .heat.steam_time import DRYNESS_FACTOR, Asked, SteamTime, steam_time
-from .heat.strap import Strap, leg_turns_deg, strap
+from .heat.strap import Strap, strap
 from .job import Job
 from .plan_parts import CurveReading
 from .shape.curve import Curve, end_offsets_mm, tip_distance_mm
@@ -69,7 +69,7 @@ def heat_reading(
         gentle=() if straightens else _gentle(way, target, ratio.likely),
         steam=steam,
         chamber=_chamber(job, shop, way, steam, blank) if steam else None,
-        strap=_strap(job, way, blank, target, k_form) if steams and way.way.has_strap else None,
+        strap=_strap(job, way, blank) if steams and way.way.has_strap else None,
         dry=_dry_bends(target, k_form) if not steams else (),
         blanket=_blanket(job) if way.way.source == "blanket" else (),
         straighten=_straighten(job, way, known) if straightens else None,
@@ -242,7 +242,7 @@ def _chamber(job: Job, shop: Shop, way: HeatBend, steam: Steam, blank: Curve) ->
     )
 
 
-def _strap(job: Job, way: HeatBend, blank: Curve, target: Curve, k_form: Array) -> Strap:
+def _strap(job: Job, way: HeatBend, blank: Curve) -> Strap:
     heat, part = job.heat, job.part
     return strap(
         crush_mpa=way.wood.crush_mpa,
@@ -260,7 +260,6 @@ def _strap(job: Job, way: HeatBend, blank: Curve, target: Curve, k_form: Array) 
         own_length_mm=heat.strap_length_mm,
         iron=heat.strap_of == "mild_steel",
         tannin="iron stain" in way.wood.note,
-        leg_turn_deg=leg_turns_deg(target.lengths_mm, k_form),
     )
 
 

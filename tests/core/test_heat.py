@@ -288,7 +288,6 @@ def strapped(**more):
         "own_length_mm": None,
         "iron": True,
         "tannin": False,
-        "leg_turn_deg": 80,
     }
     return strap(**{**base, **more})
 

@@ -9,9 +9,13 @@ from bright_willow.core.errors import OutOfRange
 from bright_willow.core.ways.layup import Layup
 
 
+def equal(*, laminae, total_mm, modulus_mpa):
+    return Layup(np.full(laminae, total_mm / laminae), np.full(laminae, float(modulus_mpa)), np.zeros(laminae))
+
+
 @pytest.mark.parametrize("n", [2, 3, 5, 10, 25])
 def test_equal_flat_laminae_lose_one_over_n_squared(n):
-    layup = Layup.equal(laminae=n, total_mm=20, modulus_mpa=11_000)
+    layup = equal(laminae=n, total_mm=20, modulus_mpa=11_000)
     kf = np.array([1e-5])  # gentle: thickness over radius vanishes
     assert 1 - layup.release(kf) / kf == pytest.approx([1 / n**2], rel=1e-3)
 
@@ -33,13 +37,13 @@ def test_by_hand_two_unequal_laminae():
 
 def test_more_laminae_spring_back_less():
     k = np.array([1 / 300])
-    lost = [float((k - Layup.equal(laminae=n, total_mm=24, modulus_mpa=12_000).release(k))[0]) for n in range(2, 20)]
+    lost = [float((k - equal(laminae=n, total_mm=24, modulus_mpa=12_000).release(k))[0]) for n in range(2, 20)]
     assert all(b < a for a, b in zip(lost, lost[1:], strict=False))
 
 
 def test_laminae_bent_to_the_form_beforehand_keep_everything():
     kf = np.array([1 / 250])
-    flat = Layup.equal(laminae=3, total_mm=18, modulus_mpa=9_000)
+    flat = equal(laminae=3, total_mm=18, modulus_mpa=9_000)
     bent = Layup(flat.thickness_mm, flat.modulus_mpa, flat.lamina_curvature(kf)[:, 0])
     assert bent.release(kf) == pytest.approx(kf)
 
@@ -68,9 +72,9 @@ def test_compensate_then_release_returns_the_target(rows, target, ratio):
 
 def test_a_form_cannot_make_up_for_everything():
     with pytest.raises(OutOfRange, match="thinner laminae"):
-        Layup.equal(laminae=1, total_mm=10, modulus_mpa=10_000).form_curvature_for(np.array([0.001]))
+        equal(laminae=1, total_mm=10, modulus_mpa=10_000).form_curvature_for(np.array([0.001]))
     with pytest.raises(OutOfRange, match="tighter"):
-        Layup.equal(laminae=4, total_mm=40, modulus_mpa=10_000).release(np.array([-1 / 10.0]))
+        equal(laminae=4, total_mm=40, modulus_mpa=10_000).release(np.array([-1 / 10.0]))
 
 
 def test_a_ladder_answers_as_each_lay_up_alone():
@@ -78,12 +82,12 @@ def test_a_ladder_answers_as_each_lay_up_alone():
     rows = [(n, 30 / n, 30 / n) for n in range(2, 7)] + [(5, 7.0, 2.0)]
     together = Layup.stepped(rows, modulus_mpa=12_000).release(np.broadcast_to(k, (6, 2)))
     for n in range(2, 7):
-        alone = Layup.equal(laminae=n, total_mm=30, modulus_mpa=12_000)
+        alone = equal(laminae=n, total_mm=30, modulus_mpa=12_000)
         assert together[n - 2] == pytest.approx(alone.release(k), rel=1e-12)
     thin_last = Layup(np.array([7.0, 7, 7, 7, 2]), np.full(5, 12_000.0), np.zeros(5))
     assert together[5] == pytest.approx(thin_last.release(k), rel=1e-12)
 
 
 def test_lamina_lengths():
-    layup = Layup.equal(laminae=2, total_mm=20, modulus_mpa=1)
+    layup = equal(laminae=2, total_mm=20, modulus_mpa=1)
     assert layup.lengths_mm(np.array([100.0]), np.array([1 / 50])) == pytest.approx([90, 110])

@@ -21,6 +21,15 @@ STATIONS = 400
 Trouble = Literal["starved", "undercut"]
 
 
+def gap_left_mm(gap_mm: float, share: float) -> float:
+    """Gap square to the face where its share is cos φ, while the push is so far from home: g·cos φ. Source: geometry.
+
+    >>> gap_left_mm(5.0, 0.5)
+    2.5
+    """
+    return max(0.0, gap_mm * share)
+
+
 @dataclass(frozen=True, slots=True)
 class Stretch:
     """A stretch of the face that is pressed too little, or that the part cannot get past; mm along the face."""
@@ -51,7 +60,7 @@ class Presser:
     @property
     def pinched_mm(self) -> float:
         """Gap left at its steepest place while its middle is still 5 mm from home: g·cos φ."""
-        return max(0.0, STILL_OPEN_MM * self.least_share)
+        return gap_left_mm(STILL_OPEN_MM, self.least_share)
 
     @property
     def closes(self) -> bool:
@@ -80,7 +89,7 @@ class Closing:
 
         Source: geometry.
         """
-        return tuple(max(0.0, gap_mm * share) for share in self.shares)
+        return tuple(gap_left_mm(gap_mm, share) for share in self.shares)
 
 
 def shares_along(headings_rad: Array, direction_deg: float) -> Array:

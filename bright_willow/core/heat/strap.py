@@ -13,7 +13,6 @@ from ..shop.clamps import clamp_table
 HOT_SHARE = 0.16  # crushing strength of hot wet wood over dry. Grade: allowance.
 STEEL_MPA = 165.0  # working stress of mild steel
 FRICTION = 0.3  # of a clamped stop, one face
-TANNIN_NOTE = "iron stain"
 
 
 @dataclass(frozen=True, slots=True)
@@ -22,7 +21,6 @@ class Strap:
 
     length_mm: between the stops = the convex face at the start. thrust_n: on the stops, all pieces. grip_n: what
     clamped stops hold; none where they are welded or bolted. pull_n: at the lever's end; hand_n: at the winch's handle.
-    lifts_after_deg: bend of a leg after which an upward pull no longer closes it.
     """
 
     length_mm: float
@@ -35,7 +33,6 @@ class Strap:
     pull_n: float
     ratio: float
     hand_n: float
-    lifts_after_deg: float
     blocks_mm: float
     own_length_mm: float | None
     stains: bool
@@ -63,11 +60,10 @@ def strap(
     own_length_mm: float | None,
     iron: bool,
     tannin: bool,
-    leg_turn_deg: float,
 ) -> Strap:
     """F = 0.16 σ_crush b T per piece; stress F/(b_s t_s); grip n F_clamp · 0.3; M ≈ F (T + t_s)/2; pull M/arm.
 
-    A strap longer than the blank is filled up with blocks. An upward pull closes a leg until it has turned 90°.
+    A strap longer than the blank is filled up with blocks.
     Valid: all above 0. Raises: OutOfRange for a strap shorter than the blank. Grade: allowance on published strength.
     """
     if min(crush_mpa, width_mm, thickness_mm, strap_width_mm, strap_mm, lever_mm, ratio) <= 0 or pieces < 1:
@@ -94,7 +90,6 @@ def strap(
         pull_n=pull,
         ratio=ratio,
         hand_n=pull / ratio,
-        lifts_after_deg=min(90.0, leg_turn_deg) if leg_turn_deg >= 90 else 90.0,
         blocks_mm=max(0.0, (own_length_mm or blank_mm) - blank_mm),
         own_length_mm=own_length_mm,
         stains=iron and tannin,

@@ -18,6 +18,8 @@ from .wood_findings import figured, lot_flaws, lot_short, no_spare, pairs, run_o
 
 THIN_STRIP_MM = 4.0
 SCORCH_C = 200.0
+HOPELESS = 2.0  # times the window, after which nothing is left of the heat. Grade: allowance.
+SQUARE_DEG = 90.0  # a leg that turns further is no longer closed by pulling up
 HAND_N = 400.0  # one person's steady pull. Grade: allowance.
 MOST_GENTLE = 0.25
 
@@ -149,7 +151,7 @@ def window(at: HeatSituation) -> Finding | None:
     steam = at.heat.steam
     if steam is None or steam.handling_s <= steam.window_s * 0.8:
         return None
-    late = steam.handling_s > steam.window_s
+    late = steam.handling_s > HOPELESS * steam.window_s
     choice = at.job.heat
     spare = 0.75 * steam.window_s - choice.carry_s
     hands = math.ceil(choice.moves * choice.clamp_s / spare) if spare > 0 else 99
@@ -283,8 +285,7 @@ def pull(at: HeatSituation) -> Finding | None:
 
 def leg_past_square(at: HeatSituation) -> Finding | None:
     """Whether the pull must change its direction."""
-    strap = at.heat.strap
-    if strap is None or (strap.lifts_after_deg >= 90 and at.legs_turn_deg < 90):
+    if at.heat.strap is None or at.legs_turn_deg < SQUARE_DEG:
         return None
     return Finding(
         "heat.pull_turns",

@@ -26,13 +26,6 @@ class Layup:
     start_curvature: Array
 
     @classmethod
-    def equal(cls, *, laminae: int, total_mm: float, modulus_mpa: float) -> Layup:
-        """So many flat laminae of one wood, equally thick."""
-        if laminae < 1:
-            raise OutOfRange("build_up.laminae", "A lay-up needs one lamina or more.")
-        return cls(np.full(laminae, total_mm / laminae), np.full(laminae, modulus_mpa), np.zeros(laminae))
-
-    @classmethod
     def stepped(cls, rows: Sequence[tuple[int, float, float]], *, modulus_mpa: float) -> Layup:
         """Lay-ups of one wood at once: of each row so many laminae so thick, and the outermost of its own thickness.
 
