@@ -21,6 +21,7 @@ from ..core.plan_readings import form_face
 from ..core.shape.curve import Curve
 from ..core.units import Unit, format_length
 
+BLOCK_MM = 60.0  # of a register block
 MOST_TRAMMELS = 12  # runs of a face that are each marked with the setting of a trammel
 LAYERS = ("FACE", "RIB", "SKIN", "BODY", "HOLES", "MARKS", "TEXT")
 
@@ -188,14 +189,32 @@ def _presser_marks(template: Template, job: Job, plan: Plan, part: FormPart, fac
         template.chains.append(Chain.line("MARKS", (foot[0], foot[1]), (tip[0], tip[1])))
         heading = float(np.degrees(np.arctan2(way[1], way[0])))
         template.words.append(Words(float(at[0]), float(at[1]), name, 5.0, heading))
-    middle = np.array(part.outline.points_mm).mean(axis=0)
+    _register_blocks(template, part, line)
+    i = len(line) // 2
+    way = (line[i] - line[i - 1]) / max(1e-9, float(np.hypot(*(line[i] - line[i - 1]))))
+    away = np.array([-way[1], way[0]]) * sense
+    turned = float(np.degrees(np.arctan2(way[1], way[0])))
     far = "outer" if face.side == "inner" else "inner"
     lines = [job.name, f"{part.number}  {part.name}, {part.count} of them"]
     lines += [f"this face to the wood: {far} face of the part"]
     lines[1:1] = [job.hand_says] if job.hand_says else []
-    lines += ["register block at each end", "the line is the finished edge"]
-    for i, text in enumerate(lines):
-        template.words.append(Words(float(middle[0]), float(middle[1]) - 10.0 * i, text, 6.0 if i == 0 else 4.5))
+    lines += ["dashed: a register block at each end", "the line is the finished edge"]
+    for row, text in enumerate(lines):
+        spot = line[i] + away * (min(0.9 * job.form.depth_mm, 92.0) - 9.0 * row * sense)
+        template.words.append(Words(float(spot[0]), float(spot[1]), text, 6.0 if row == 0 else 4.5, turned))
+
+
+def _register_blocks(template: Template, part: FormPart, line: Array) -> None:
+    """Where a block stands against either end of a part that presses, half on it and half on the base."""
+    corners = np.array(part.outline.points_mm)[-2:]  # the back of the part: above its last and its first end
+    for end, back, outwards in ((line[-1], corners[0], 1.0), (line[0], corners[1], -1.0)):
+        up = (back - end) / max(1e-9, float(np.hypot(*(back - end))))
+        side = np.array([up[1], -up[0]]) * outwards
+        foot = end + up * BLOCK_MM * 0.2
+        spots = [foot, foot + side * BLOCK_MM * 0.5, foot + side * BLOCK_MM * 0.5 + up * BLOCK_MM, foot + up * BLOCK_MM]
+        for a, b in zip(spots, [*spots[1:], spots[0]], strict=True):
+            ends = ((float(a[0]), float(a[1])), (float(b[0]), float(b[1])))
+            template.chains.append(Chain.line("MARKS", *ends, dashed=True))
 
 
 def _table(template: Template, job: Job, plan: Plan, face: FormFace, unit: Unit) -> Template:

@@ -226,6 +226,9 @@ def test_every_part_says_what_it_is_and_an_unknown_one_is_refused():
     for part in made.build.parts:
         text = EXPORTS["svg"].make(job, made, "mm", "a4", part.number).decode()
         assert "this face to the wood" in text and "the line is the finished edge" in text
+        assert ("register block" in text) == (part.number > 1)
+        dashed = [c for c in form_template(job, made, "mm", part.number).chains if c.dashed and c.layer == "MARKS"]
+        assert len(dashed) == (8 if part.number > 1 else 1)  # two blocks of four sides; the base has its base line
     with pytest.raises(OutOfRange, match="no such part"):
         EXPORTS["svg"].make(job, made, "mm", "a4", 9)
     leaning = job_of("u", form={"kind": "two_part", "school": "by_angle", "left_deg": 20, "right_deg": 20})
