@@ -196,7 +196,9 @@ def plan(job: Job, shop: Shop | None = None, learnt: Learnt = NOTHING_LEARNT, *,
 
 def _laminae(way: ColdLamination, blank: Curve, strain: Array, use: Array) -> tuple[Lamina, ...]:
     cut = way.layup.lengths_mm(blank.lengths_mm, blank.curvature)
-    rows = zip(way.layup.thickness_mm, way.layup.modulus_mpa, strain.max(-1), use.max(-1), cut, strict=True)
+    t, most = way.layup.thickness_mm, strain.max(-1)  # ε = t Δκ / 2, so M = E b t² ε / 6
+    pull = way.layup.modulus_mpa * way.job.part.width_mm * t**2 * most / 6 / (blank.length_mm / 2)
+    rows = zip(t, way.layup.modulus_mpa, most, use.max(-1), cut, pull, strict=True)
     made = zip(way.materials, rows, strict=True)
     return tuple(Lamina(i, name, *map(float, row)) for i, (name, row) in enumerate(made, 1))
 

@@ -80,7 +80,8 @@ class Geometry:
 
 @dataclass(frozen=True, slots=True)
 class Lamina:
-    """One layer, counted from the inner face outwards. cut_length holds the trims."""
+    """One layer, counted from the inner face outwards. cut_length holds the trims; pull_n, at each end, holds this
+    layer alone bent: E b t³/12 Δκ over half the blank. Grade: that of its stiffness."""
 
     number: int
     material: str
@@ -89,6 +90,7 @@ class Lamina:
     strain: float
     use_of_strain: float
     cut_length_mm: float
+    pull_n: float
 
 
 @dataclass(frozen=True, slots=True)

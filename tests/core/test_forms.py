@@ -214,6 +214,27 @@ def test_clamps_in_the_rack():
     assert "form.clamps_short" not in codes(read_job(RIB), many)
 
 
+def test_clamp_holes_are_as_wide_as_the_jaws_there_are():
+    """A U too tight for a parallel back: holes inside the face, 15 mm wider than the jaw."""
+    tight = job_of("u", form={"depth_mm": 200})
+    for kind, jaw in (("parallel", 40), ("f_clamp", 30)):
+        holes = [
+            h
+            for h in plan(tight, Shop(clamps=(OwnClamps(kind=kind, count=9, opening_mm=500),))).build.parts[0].holes
+            if h.what == "clamp"
+        ]
+        assert len(holes) >= 3 and {h.diameter_mm for h in holes} == {jaw + 15}
+
+
+def test_laminae_one_by_one_in_place():
+    made = plan(read_job({**RIB, "form": {"kind": "in_place"}}))
+    assert made.build.parts == () and made.build.deflection is None
+    first = made.laminae[0]
+    k = 2 * first.strain / first.thickness_mm
+    assert first.pull_n == pytest.approx(12_000 * 60 * 5**3 / 12 * k / ((made.curves.on_form.length_mm + 80) / 2))
+    assert sum(x.pull_n for x in made.laminae) == pytest.approx(made.forces.lever_pull_n.value, rel=1e-6)
+
+
 def test_posts_stand_on_the_face():
     made = plan(read_job({**RIB, "form": {"kind": "posts", "post_mm": 200}}))
     R, h = made.form.face.least_radius_mm, made.form.face.rise_mm

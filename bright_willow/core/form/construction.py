@@ -19,7 +19,7 @@ from .kinds import KINDS
 from .nesting import Nest, nested
 from .parts import (
     BOLT_SPACING_MM,
-    CLAMP_HOLE_MM,
+    CLAMP_PLAY_MM,
     CLAMP_SEAT_MM,
     HOLE_MM,
     Edge,
@@ -328,8 +328,15 @@ def _holes(site: Site, edge: Edge, outline: Edge, pitch: float, *, is_near: bool
                 break
     if is_near and site.kind == "one_sided" and site.face.back is None and site.job.build_up.press == "clamps":
         count = max(2, round(along[-1] / pitch))
-        made += _row(outline, line, inwards, along, count, CLAMP_SEAT_MM, CLAMP_HOLE_MM, "clamp")
+        made += _row(outline, line, inwards, along, count, CLAMP_SEAT_MM, clamp_hole_mm(site.shop), "clamp")
     return tuple(made)
+
+
+def clamp_hole_mm(shop: Shop) -> float:
+    """Holes that let through the jaw of the clamps there are most of, with room to turn; else of F-clamps."""
+    most = max(shop.clamps, key=lambda c: c.count, default=None)
+    jaw = clamp_table()[most.kind if most else "f_clamp"].jaw_mm
+    return jaw + CLAMP_PLAY_MM
 
 
 def _row(
@@ -432,7 +439,7 @@ def _opening(site: Site, parts: tuple[FormPart, ...]) -> float:
     if KINDS[site.kind].has_opposite and len(parts) > 1:
         points = np.vstack([dense(p.outline) for p in parts if p.end_mm > 0])
         return float(np.ptp(points[:, 1]))
-    seat = site.job.form.depth_mm if site.face.back is not None else CLAMP_SEAT_MM + CLAMP_HOLE_MM / 2
+    seat = site.job.form.depth_mm if site.face.back is not None else CLAMP_SEAT_MM + clamp_hole_mm(site.shop) / 2
     return seat + lay_up
 
 

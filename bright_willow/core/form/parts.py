@@ -17,7 +17,7 @@ EdgeLayer = Literal["FACE", "RIB", "BODY"]
 BOLT_MM = 10.0
 HOLE_MM = 10.5
 BOLT_SPACING_MM = 280.0
-CLAMP_HOLE_MM = 45.0
+CLAMP_PLAY_MM = 15.0  # by which a clamp hole is wider than the jaw
 CLAMP_SEAT_MM = 60.0  # from the face to the middle of a clamp hole
 
 
