@@ -10,6 +10,7 @@ from markupsafe import Markup
 from ..core.compare import WAY_ROWS, WayReading, compare_ways
 from ..core.errors import OutOfRange
 from ..core.findings import Finding, Level, worst
+from ..core.form.closing import STILL_OPEN_MM
 from ..core.form.kinds import KINDS as FORM_KINDS
 from ..core.form.kinds import FormKind
 from ..core.form.schools import SCHOOLS
@@ -171,6 +172,11 @@ class JobView:
     def way_name(self) -> str:
         """The way, in words."""
         return next(r.name for r in WAY_ROWS if r.key == self.job.way)
+
+    @property
+    def still_open_mm(self) -> float:
+        """How far from home the cavity of a closing form is judged."""
+        return STILL_OPEN_MM
 
     @property
     def form_kind(self) -> FormKind:

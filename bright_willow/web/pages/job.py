@@ -16,6 +16,7 @@ from ...core.compare import compare_ways
 from ...core.errors import OutOfRange
 from ...core.form.closing import direction_to, split_at
 from ...core.form.rack import TOLERANCE_MM
+from ...core.form.shims import VENEER_MM
 from ...core.job import Job, JobFaulty, read_job
 from ...core.learning.built_form import BuiltForm
 from ...core.plan import plan
@@ -428,6 +429,7 @@ def forms_of_mine(request: Request, job_id: Id, tolerance: str = "") -> Response
         state=state,
         forms=lines,
         says=says,
+        veneer_mm=VENEER_MM,
         fault=fault,
         tolerance=typed,
         unit=unit,
