@@ -99,10 +99,10 @@ def _planned(job_file: Path, shop_file: Path | None, experience_file: Path | Non
     """Job, shop and plan from files; faults are told and end the command."""
     from pydantic import ValidationError
 
-    from .core.errors import OutOfRange
-    from .core.job import JobFaulty, faults_of, read_job
-    from .core.learning.experience import NOTHING_LEARNT, ExperienceFile, learn
-    from .core.plan import plan as make_plan
+    from .core.experience.belief import NOTHING_LEARNT, ExperienceFile, learn
+    from .core.ground.errors import OutOfRange
+    from .core.job.job import JobFaulty, faults_of, read_job
+    from .core.plan.plan import plan as make_plan
     from .core.shop.shop import Shop
 
     try:
@@ -131,7 +131,7 @@ def plan(job: JobFile, shop: ShopFile = None, experience: ExperienceOption = Non
     """Print the whole plan of a job as JSON."""
     from pydantic import TypeAdapter
 
-    from .core.plan_parts import Plan
+    from .core.plan.result import Plan
 
     _, _, made = _planned(job, shop, experience)
     sys.stdout.write(TypeAdapter(Plan).dump_json(made, indent=2).decode() + "\n")
@@ -146,7 +146,7 @@ def export(
     paper: Annotated[str, typer.Option(help="for PDF: a4, letter or a3")] = "a4",
 ) -> None:
     """Write the form of a job to a file at full size."""
-    from .core.errors import OutOfRange
+    from .core.ground.errors import OutOfRange
     from .drawing.export import EXPORTS
 
     kind = to.suffix.lower().lstrip(".")
@@ -169,9 +169,9 @@ def schema(
     """Print the JSON Schema of a file format."""
     from pydantic import TypeAdapter
 
-    from .core.job import Job
-    from .core.learning.experience import ExperienceFile
-    from .core.plan_parts import Plan
+    from .core.experience.belief import ExperienceFile
+    from .core.job.job import Job
+    from .core.plan.result import Plan
     from .core.shop.shop import Shop
 
     known = {"job": Job, "plan": Plan, "shop": Shop, "experience": ExperienceFile}

@@ -6,8 +6,8 @@ from pathlib import Path
 
 import pytest
 
-from bright_willow.core.job import Job, read_job
-from bright_willow.core.plan import plan
+from bright_willow.core.job.job import Job, read_job
+from bright_willow.core.plan.plan import plan
 from bright_willow.core.shape.shapes import SHAPES
 from bright_willow.core.shop.shop import Shop
 from bright_willow.drawing.export import EXPORTS

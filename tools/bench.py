@@ -16,13 +16,13 @@ from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from urllib.parse import urlsplit
 
+from bright_willow.core.experience.belief import BendRecord, learn
 from bright_willow.core.form.closing import closing
 from bright_willow.core.form.nesting import nested
 from bright_willow.core.heat.conduction import working_window_s
-from bright_willow.core.job import Job, read_job
-from bright_willow.core.learning.experience import BendRecord, learn
-from bright_willow.core.plan import plan
-from bright_willow.core.plan_readings import form_face
+from bright_willow.core.job.job import Job, read_job
+from bright_willow.core.plan.plan import plan
+from bright_willow.core.plan.readings import form_face
 from bright_willow.core.shape.outline import fitted
 from bright_willow.demo.marrow_lane import EXAMPLES, SHOP
 from bright_willow.drawing.heat_chart import heat_chart

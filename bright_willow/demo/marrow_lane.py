@@ -6,10 +6,10 @@ import datetime as dt
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from ..core.heat.heat_choice import Heat
-from ..core.job import BuildUp, FormChoice, Job, Layer, Part, Stock
-from ..core.learning.built_form import BuiltForm
-from ..core.plan import plan
+from ..core.book.built_form import BuiltForm
+from ..core.job.heat_choice import Heat
+from ..core.job.job import BuildUp, FormChoice, Job, Layer, Part, Stock
+from ..core.plan.plan import plan
 from ..core.shape.curve import Curve
 from ..core.shape.shapes import (
     ArcByChord,

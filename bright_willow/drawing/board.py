@@ -9,13 +9,13 @@ from html import escape
 
 import numpy as np
 
-from ..core.arrays import Array
-from ..core.job import Job
-from ..core.learning.built_form import BuiltForm
-from ..core.plan_parts import Plan
-from ..core.plan_readings import form_face
+from ..core.book.built_form import BuiltForm
+from ..core.ground.arrays import Array
+from ..core.ground.units import Unit, format_length
+from ..core.job.job import Job
+from ..core.plan.readings import form_face
+from ..core.plan.result import Plan
 from ..core.shape.curve import Curve
-from ..core.units import Unit, format_length
 from .board_form import form_drawn, pressers_drawn, reach
 from .board_lens import lens
 from .board_shape import dimensions, handles_drawn, handles_of_the_form, points

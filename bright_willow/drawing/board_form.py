@@ -7,12 +7,12 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from ..core.arrays import Array
 from ..core.form.closing import STARVED, Presser
 from ..core.form.face import FormFace
 from ..core.form.parts import FormPart, dense
-from ..core.plan_readings import form_face
-from ..core.units import format_length
+from ..core.ground.arrays import Array
+from ..core.ground.units import format_length
+from ..core.plan.readings import form_face
 from .svg import arc_chain, num, polyline, tag
 
 if TYPE_CHECKING:

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from ..core.units import format_length
+from ..core.ground.units import format_length
 from .svg import num, point, polyline, tag
 
 if TYPE_CHECKING:

@@ -7,12 +7,12 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from ..core.ground.units import format_length
 from ..core.shape.arc import FACES
 from ..core.shape.curve import Curve
 from ..core.shape.handles import MOST_POINTS, handles, laid_points
 from ..core.shape.outline import fitted
 from ..core.shape.shapes import Outline
-from ..core.units import format_length
 from .board_form import closing_handles
 from .svg import num, tag
 

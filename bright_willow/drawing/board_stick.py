@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from ..core.units import format_length
+from ..core.ground.units import format_length
 from .svg import num, tag
 
 if TYPE_CHECKING:

@@ -5,10 +5,10 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from ..core.errors import OutOfRange
-from ..core.job import Job
-from ..core.plan_parts import Plan
-from ..core.units import Unit
+from ..core.ground.errors import OutOfRange
+from ..core.ground.units import Unit
+from ..core.job.job import Job
+from ..core.plan.result import Plan
 from .offsets_csv import offsets_csv
 from .template import form_template
 

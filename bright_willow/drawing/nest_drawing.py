@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from html import escape
 
-from ..core.plan_parts import Plan
-from ..core.units import Unit, format_length
+from ..core.ground.units import Unit, format_length
+from ..core.plan.result import Plan
 from .svg import num, tag
 
 WIDTH_PX = 322.0

@@ -5,7 +5,7 @@ from __future__ import annotations
 import csv
 import io
 
-from ..core.plan_parts import Plan
+from ..core.plan.result import Plan
 
 
 def offsets_csv(plan: Plan) -> str:

@@ -6,9 +6,9 @@ from html import escape
 
 import numpy as np
 
-from ..core.errors import OutOfRange
-from ..core.job import Job
-from ..core.units import Unit
+from ..core.ground.errors import OutOfRange
+from ..core.ground.units import Unit
+from ..core.job.job import Job
 from .svg import num, polyline, tag
 
 WIDTH_PX, HEIGHT_PX = 780.0, 440.0

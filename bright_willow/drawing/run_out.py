@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from html import escape
 
-from ..core.units import Unit, format_length
+from ..core.ground.units import Unit, format_length
 from .svg import num, tag
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from html import escape
 
-from ..core.units import Unit, format_length
+from ..core.ground.units import Unit, format_length
 from ..core.wood.sheet_cutting import SheetCut
 from .svg import num, polyline, tag
 

@@ -6,10 +6,10 @@ import io
 import math
 from typing import Any
 
-from ..core.errors import OutOfRange
-from ..core.job import Job
-from ..core.plan_parts import Plan, StickMark
-from ..core.units import Unit, format_length
+from ..core.ground.errors import OutOfRange
+from ..core.ground.units import Unit, format_length
+from ..core.job.job import Job
+from ..core.plan.result import Plan, StickMark
 from .template_pdf import MARGIN_MM, MM, PAPERS, check_bar
 
 STRIP_MM, GAP_MM, LAP_MM = 24.0, 14.0, 15.0

@@ -11,15 +11,15 @@ from dataclasses import dataclass, field, replace
 
 import numpy as np
 
-from ..core.arrays import Array
-from ..core.errors import OutOfRange
 from ..core.form.face import FormFace
 from ..core.form.parts import Edge, FormPart, bulge_points, dense
-from ..core.job import Job
-from ..core.plan_parts import Plan
-from ..core.plan_readings import form_face
+from ..core.ground.arrays import Array
+from ..core.ground.errors import OutOfRange
+from ..core.ground.units import Unit, format_length
+from ..core.job.job import Job
+from ..core.plan.readings import form_face
+from ..core.plan.result import Plan
 from ..core.shape.curve import Curve
-from ..core.units import Unit, format_length
 
 BLOCK_MM = 60.0  # of a register block
 MOST_TRAMMELS = 12  # runs of a face that are each marked with the setting of a trammel

@@ -8,11 +8,11 @@ from typing import Any
 
 import numpy as np
 
-from ..core.arrays import Array
 from ..core.form.parts import bulge_arc
-from ..core.job import Job
-from ..core.plan_parts import Plan
-from ..core.units import Unit, format_length
+from ..core.ground.arrays import Array
+from ..core.ground.units import Unit, format_length
+from ..core.job.job import Job
+from ..core.plan.result import Plan
 from .template import Chain, Template
 
 MM = 72 / 25.4

@@ -14,9 +14,9 @@ from peewee import SqliteDatabase
 from playhouse.migrations import Runner
 from pydantic import ValidationError
 
-from ..core.job import Job
-from ..core.learning.built_form import FAILED, BuiltForm
-from ..core.learning.experience import Bend, Learnt, learn
+from ..core.book.built_form import FAILED, BuiltForm
+from ..core.experience.belief import Bend, Learnt, learn
+from ..core.job.job import Job
 from ..core.shape.arc import Face
 from ..core.shop.shop import Shop
 from ..core.wood.lot import Lot

@@ -14,7 +14,7 @@ from ..core.form.schools import SCHOOLS
 from ..core.form.stiffness import GOODS
 from ..core.heat.chamber import WALLS
 from ..core.heat.steam_time import STEAM_SCHOOLS
-from ..core.job import Job
+from ..core.job.job import Job
 from ..core.shape.arc import FACES
 from ..core.shape.shapes import Polycurve
 from ..core.shop.adhesive import adhesive_table

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 
-from ..core.errors import OutOfRange
-from ..core.findings import Level
+from ..core.book.reuse import TOLERANCE_MM, Candidate, candidates
 from ..core.form.kinds import KINDS as FORM_KINDS
-from ..core.form.rack import TOLERANCE_MM, Candidate, candidates
-from ..core.job import Job
-from ..core.plan import plan
-from ..core.units import Unit, format_length
+from ..core.ground.errors import OutOfRange
+from ..core.ground.findings import Level
+from ..core.ground.units import Unit, format_length
+from ..core.job.job import Job
+from ..core.plan.plan import plan
 from ..core.wood.lot import Lot, Verdict, judged
 from ..core.wood.species import Species, wood_table
 from ..store.book import KeptForm, Store

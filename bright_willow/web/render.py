@@ -9,8 +9,15 @@ from typing import Any
 from jinja2 import Environment, FileSystemLoader, StrictUndefined
 from markupsafe import Markup
 
-from ..core.estimate import GRADES
-from ..core.units import format_force, format_length, format_moment, format_pressure, format_temperature, format_wood
+from ..core.ground.estimate import GRADES
+from ..core.ground.units import (
+    format_force,
+    format_length,
+    format_moment,
+    format_pressure,
+    format_temperature,
+    format_wood,
+)
 
 HERE = Path(__file__).parent
 ICONS = HERE / "static" / "icons"

@@ -5,8 +5,8 @@ from __future__ import annotations
 import math
 from typing import Any
 
-from ..core.errors import OutOfRange
-from ..core.job import Job
+from ..core.ground.errors import OutOfRange
+from ..core.job.job import Job
 from ..core.ways.sheet_layup import VENEER_MM
 from ..core.wood.sheets import sheet_table
 

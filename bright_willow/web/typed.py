@@ -6,12 +6,8 @@ import math
 from collections.abc import Mapping
 from typing import Any
 
-from ..core.errors import Fault, OutOfRange
-from ..core.job import Job, JobFaulty, read_job
-from ..core.shape.restated import restated
-from ..core.shape.shapes import Polycurve
-from ..core.shop.clamps import clamp_table
-from ..core.units import (
+from ..core.ground.errors import Fault, OutOfRange
+from ..core.ground.units import (
     Unit,
     format_length,
     format_temperature,
@@ -20,6 +16,10 @@ from ..core.units import (
     parse_number,
     parse_temperature_c,
 )
+from ..core.job.job import Job, JobFaulty, read_job
+from ..core.shape.restated import restated
+from ..core.shape.shapes import Polycurve
+from ..core.shop.clamps import clamp_table
 from ..core.wood.species import OwnWood
 from .fields import Field
 from .rows import length_of, stretch_of

@@ -7,25 +7,25 @@ from dataclasses import dataclass
 
 from markupsafe import Markup
 
-from ..core.compare import WAY_ROWS, WayReading, compare_ways
-from ..core.errors import OutOfRange
-from ..core.findings import Finding, Level, worst
+from ..core.book.built_form import MISHAPS, Comparison, compare
+from ..core.book.mates import Mates, Reading, hands_say, mated
+from ..core.experience.belief import Learnt
 from ..core.form.closing import STILL_OPEN_MM
 from ..core.form.kinds import KINDS as FORM_KINDS
 from ..core.form.kinds import FormKind
 from ..core.form.schools import SCHOOLS
+from ..core.ground.errors import OutOfRange
+from ..core.ground.findings import Finding, Level, worst
+from ..core.ground.units import Unit, format_length, format_temperature, format_wood
 from ..core.heat.reading import HeatReading
-from ..core.job import Job, JobFaulty
-from ..core.learning.built_form import MISHAPS, Comparison, compare
-from ..core.learning.experience import Learnt
-from ..core.learning.mates import Mates, Reading, hands_say, mated
-from ..core.plan import checked_plan
-from ..core.plan_parts import Plan
+from ..core.job.job import Job, JobFaulty
+from ..core.plan.compare import WAY_ROWS, WayReading, compare_ways
+from ..core.plan.plan import checked_plan
+from ..core.plan.result import Plan
 from ..core.shape.arc import FACES
 from ..core.shape.outline import fitted
 from ..core.shape.shapes import Outline
 from ..core.shop.shop import Shop
-from ..core.units import Unit, format_length, format_temperature, format_wood
 from ..core.ways.cold_lamination import feel_of
 from ..core.ways.heat_bend import HEAT_WAYS
 from ..core.wood.sheets import Sheet, sheet_table

@@ -5,13 +5,13 @@ from typing import get_args
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from bright_willow.core.compare import compare_ways
-from bright_willow.core.errors import OutOfRange
+from bright_willow.core.experience.belief import WayName
 from bright_willow.core.form.kinds import BUILDS
 from bright_willow.core.form.kinds import KINDS as FORM_KINDS
-from bright_willow.core.job import JobFaulty, read_job
-from bright_willow.core.learning.experience import WayName
-from bright_willow.core.plan import plan
+from bright_willow.core.ground.errors import OutOfRange
+from bright_willow.core.job.job import JobFaulty, read_job
+from bright_willow.core.plan.compare import compare_ways
+from bright_willow.core.plan.plan import plan
 from bright_willow.core.shape.handles import handles
 from bright_willow.core.shop.shop import Shop
 from bright_willow.drawing.board import board_svg

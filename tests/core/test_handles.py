@@ -4,8 +4,8 @@ import math
 
 import pytest
 
-from bright_willow.core.errors import OutOfRange
-from bright_willow.core.job import read_job
+from bright_willow.core.ground.errors import OutOfRange
+from bright_willow.core.job.job import read_job
 from bright_willow.core.shape.handles import handles, moved_stretch, pulled
 from bright_willow.core.shape.shapes import KINDS
 from tests.core.test_shapes import job_of

@@ -7,19 +7,19 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from bright_willow.core.compare import compare_ways
-from bright_willow.core.errors import OutOfRange
+from bright_willow.core.book.built_form import BuiltForm, compare
+from bright_willow.core.ground.errors import OutOfRange
 from bright_willow.core.heat.boiling import boiling_point_c
 from bright_willow.core.heat.chamber import WALLS, chamber, proposed_size
 from bright_willow.core.heat.conduction import Bar, slab_share, thermal, working_window_s
 from bright_willow.core.heat.steam_time import Asked, steam_time
 from bright_willow.core.heat.strap import clamps_that_hold, strap
-from bright_willow.core.job import JobFaulty, read_job
-from bright_willow.core.learning.built_form import BuiltForm, compare
-from bright_willow.core.plan import plan
+from bright_willow.core.job.job import JobFaulty, read_job
+from bright_willow.core.laws.hot_set import SetLaw, block_height_mm
+from bright_willow.core.plan.compare import compare_ways
+from bright_willow.core.plan.plan import plan
 from bright_willow.core.shop.shop import Shop
 from bright_willow.core.ways.heat_bend import HEAT_WAYS, HeatBend, moisture_factor
-from bright_willow.core.ways.set_law import SetLaw, block_height_mm
 from tests.conftest import RIB
 
 HOOK = {"kind": "hook", "face": "inner", "start_mm": 500, "radius_mm": 120, "angle_deg": 160, "end_mm": 90}

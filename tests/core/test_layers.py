@@ -2,8 +2,8 @@
 
 import pytest
 
-from bright_willow.core.job import JobFaulty, read_job
-from bright_willow.core.plan import plan
+from bright_willow.core.job.job import JobFaulty, read_job
+from bright_willow.core.plan.plan import plan
 from bright_willow.core.wood.sheets import sheet_table
 from tests.conftest import RIB
 

@@ -5,8 +5,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from bright_willow.core.errors import OutOfRange
-from bright_willow.core.ways.layup import Layup
+from bright_willow.core.ground.errors import OutOfRange
+from bright_willow.core.laws.layup import Layup
 
 
 def equal(*, laminae, total_mm, modulus_mpa):

@@ -7,10 +7,8 @@ import numpy as np
 import pytest
 from pydantic import ValidationError
 
-from bright_willow.core.errors import OutOfRange
-from bright_willow.core.job import read_job
-from bright_willow.core.learning.built_form import BuiltForm, check_measured, compare
-from bright_willow.core.learning.experience import (
+from bright_willow.core.book.built_form import BuiltForm, check_measured, compare
+from bright_willow.core.experience.belief import (
     GROUP_SD,
     SCATTER_SD,
     SHOP_SD,
@@ -18,7 +16,9 @@ from bright_willow.core.learning.experience import (
     learn,
     loss_ratio,
 )
-from bright_willow.core.plan import plan
+from bright_willow.core.ground.errors import OutOfRange
+from bright_willow.core.job.job import read_job
+from bright_willow.core.plan.plan import plan
 from bright_willow.core.shape.arc import Arc, face_offset_mm
 from tests.conftest import RIB
 

@@ -5,11 +5,11 @@ import math
 import numpy as np
 import pytest
 
-from bright_willow.core.errors import OutOfRange
-from bright_willow.core.job import JobFaulty, read_job
-from bright_willow.core.learning.experience import NOTHING_LEARNT, Belief, Learnt
-from bright_willow.core.plan import plan
-from bright_willow.core.plan_readings import form_face
+from bright_willow.core.experience.belief import NOTHING_LEARNT, Belief, Learnt
+from bright_willow.core.ground.errors import OutOfRange
+from bright_willow.core.job.job import JobFaulty, read_job
+from bright_willow.core.plan.plan import plan
+from bright_willow.core.plan.readings import form_face
 from bright_willow.core.shop.shop import OwnClamps, Shop
 from bright_willow.core.wood.grain import grain_factor
 from bright_willow.core.wood.species import species, species_table

@@ -7,8 +7,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from bright_willow.core.plan import plan
-from bright_willow.core.ways.ring import joint_places_deg
+from bright_willow.core.laws.ring import joint_places_deg
+from bright_willow.core.plan.plan import plan
 from tests.core.test_shapes import job_of
 
 

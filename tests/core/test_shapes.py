@@ -8,10 +8,10 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy.integrate import quad
 
-from bright_willow.core.errors import OutOfRange
-from bright_willow.core.job import JobFaulty, read_job
-from bright_willow.core.plan import plan
-from bright_willow.core.plan_readings import form_face
+from bright_willow.core.ground.errors import OutOfRange
+from bright_willow.core.job.job import JobFaulty, read_job
+from bright_willow.core.plan.plan import plan
+from bright_willow.core.plan.readings import form_face
 from bright_willow.core.shape.crossing import crossing_mm
 from bright_willow.core.shape.curve import Curve
 from bright_willow.core.shape.outline import fitted

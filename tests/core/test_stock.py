@@ -6,13 +6,13 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from bright_willow.core.compare import WAY_ROWS, compare_ways
-from bright_willow.core.errors import OutOfRange
-from bright_willow.core.job import JobFaulty, read_job
-from bright_willow.core.learning.experience import Learnt
-from bright_willow.core.learning.mates import Reading, hands_say, mated
-from bright_willow.core.learning.yields import expected_yield, spares_for
-from bright_willow.core.plan import plan
+from bright_willow.core.book.mates import Reading, hands_say, mated
+from bright_willow.core.experience.belief import Learnt
+from bright_willow.core.experience.yields import expected_yield, spares_for
+from bright_willow.core.ground.errors import OutOfRange
+from bright_willow.core.job.job import JobFaulty, read_job
+from bright_willow.core.plan.compare import WAY_ROWS, compare_ways
+from bright_willow.core.plan.plan import plan
 from bright_willow.core.shop.adhesive import adhesive_table
 from bright_willow.core.shop.boards import strips_across
 from bright_willow.core.shop.clamps import clamp_table, clamps_needed

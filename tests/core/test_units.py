@@ -4,8 +4,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from bright_willow.core.errors import OutOfRange
-from bright_willow.core.units import (
+from bright_willow.core.ground.errors import OutOfRange
+from bright_willow.core.ground.units import (
     format_force,
     format_length,
     format_wood,

@@ -8,9 +8,9 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from bright_willow.core.errors import OutOfRange
-from bright_willow.core.job import read_job
-from bright_willow.core.plan import plan
+from bright_willow.core.ground.errors import OutOfRange
+from bright_willow.core.job.job import read_job
+from bright_willow.core.plan.plan import plan
 from bright_willow.core.shape.outline import fitted
 from bright_willow.drawing.export import EXPORTS
 from bright_willow.drawing.outline_files import outlines_in, to_points_mm, to_stretches

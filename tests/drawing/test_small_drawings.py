@@ -7,9 +7,9 @@ from xml.etree.ElementTree import fromstring
 import numpy as np
 import pytest
 
-from bright_willow.core.errors import OutOfRange
-from bright_willow.core.job import Job
-from bright_willow.core.plan import plan
+from bright_willow.core.ground.errors import OutOfRange
+from bright_willow.core.job.job import Job
+from bright_willow.core.plan.plan import plan
 from bright_willow.core.wood.sheet_cutting import sheet_cut
 from bright_willow.core.wood.sheets import sheet_table
 from bright_willow.drawing.board import board_svg

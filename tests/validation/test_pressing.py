@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 
-from bright_willow.core.errors import OutOfRange
+from bright_willow.core.ground.errors import OutOfRange
 from bright_willow.core.shop.pressing import atmosphere_mpa, band_mpa, open_end_gap_mm, open_end_mm, vacuum_mpa
 
 

@@ -9,9 +9,9 @@ import math
 import numpy as np
 import pytest
 
-from bright_willow.core.job import read_job
-from bright_willow.core.learning.experience import Belief, Learnt
-from bright_willow.core.plan import plan
+from bright_willow.core.experience.belief import Belief, Learnt
+from bright_willow.core.job.job import read_job
+from bright_willow.core.plan.plan import plan
 from bright_willow.core.shop.shop import Shop
 
 T, N, E = 24.0, 6, 12_000.0

@@ -5,7 +5,7 @@ import json
 
 import pytest
 
-from bright_willow.core.job import read_job
+from bright_willow.core.job.job import read_job
 from bright_willow.core.shape.shapes import KINDS
 from tests.conftest import RIB
 

@@ -9,8 +9,8 @@ from typing import Literal
 
 import numpy as np
 
-from ..arrays import Array
-from ..errors import OutOfRange
+from ..ground.arrays import Array
+from ..ground.errors import OutOfRange
 from .face import FormFace
 
 STARVED = 0.25  # share of pressure below which glue starves. Source: docs/model.md#closing. Grade: physics.

@@ -8,8 +8,8 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from ..arrays import Array
-from ..errors import OutOfRange
+from ..ground.arrays import Array
+from ..ground.errors import OutOfRange
 from ..shape.curve import Curve
 from ..shop.clamps import CAUL_MM, clamp_table, clamps_needed
 from ..shop.shop import Shop
@@ -37,7 +37,7 @@ from .parts import (
 from .stiffness import GOODS, Deflection, beam_deflection_mm, span_for
 
 if TYPE_CHECKING:
-    from ..job import Job
+    from ..job.job import Job
 
 MOST_RIB_SPACING_MM = 75.0  # under a skin, whatever the skin stands. Grade: allowance.
 SKIN_GIVES_MM = 0.25  # that a skin may give between ribs

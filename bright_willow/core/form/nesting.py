@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from functools import lru_cache
 
-from ..errors import OutOfRange
+from ..ground.errors import OutOfRange
 
 GAP_MM = 10.0  # between parts, and along the edge of the sheet: a cutter's width and a little
 

@@ -8,8 +8,8 @@ from typing import Literal
 
 import numpy as np
 
-from ..arrays import Array
-from ..errors import OutOfRange
+from ..ground.arrays import Array
+from ..ground.errors import OutOfRange
 from ..shape.curve import Curve
 from .face import FormFace
 

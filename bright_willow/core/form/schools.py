@@ -8,14 +8,14 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from ..arrays import Array
-from ..errors import OutOfRange
-from ..learning.experience import Belief
+from ..experience.belief import Belief
+from ..ground.arrays import Array
+from ..ground.errors import OutOfRange
 from ..shape.curve import Curve, end_offsets_mm
 from ..ways.base import Way
 
 if TYPE_CHECKING:
-    from ..job import FormChoice
+    from ..job.job import FormChoice
 
 
 @dataclass(frozen=True)

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ..arrays import Array
+from ..ground.arrays import Array
 from ..shape.curve import Curve
 from ..ways.base import Way
 

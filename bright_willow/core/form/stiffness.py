@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from ..errors import OutOfRange
+from ..ground.errors import OutOfRange
 
 # Stiffness in bending and weight of what forms are built of. Grade: allowance. Source: typical of the kind.
 GOODS: dict[str, tuple[str, float, float]] = {

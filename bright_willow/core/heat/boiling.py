@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 
-from ..errors import OutOfRange
+from ..ground.errors import OutOfRange
 from ..shop.pressing import atmosphere_mpa
 
 MMHG_PA = 101_325 / 760

@@ -6,7 +6,7 @@ import math
 from dataclasses import dataclass
 from typing import Literal
 
-from ..errors import OutOfRange
+from ..ground.errors import OutOfRange
 
 STEAM_KG_PER_KWH = 1.6
 CHANGES_PER_KW_L = 44.0  # changes of steam a minute = 44 kW / litres

@@ -8,8 +8,8 @@ from functools import lru_cache
 
 import numpy as np
 
-from ..arrays import Array
-from ..errors import OutOfRange
+from ..ground.arrays import Array
+from ..ground.errors import OutOfRange
 
 TERMS = 60
 BENDS_AT_C = 85.0  # the core must reach this, whatever the chamber holds. Grade: allowance.

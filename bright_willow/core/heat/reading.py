@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from ..estimate import Estimate
+from ..ground.estimate import Estimate
 from .chamber import Chamber
 from .steam_time import SteamTime
 from .strap import Strap

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from ..units import MM_PER_INCH
+from ..ground.units import MM_PER_INCH
 
 THIN_MM = 10.0  # thinner stock grows brittle when it is steamed too long
 # What dryness does to the time. Grade: allowance. Source: docs/model.md#steam.

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ..errors import OutOfRange
+from ..ground.errors import OutOfRange
 from ..shop.clamps import clamp_table
 
 HOT_SHARE = 0.16  # crushing strength of hot wet wood over dry. Grade: allowance.

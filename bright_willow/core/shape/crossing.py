@@ -6,7 +6,7 @@ import math
 
 import numpy as np
 
-from ..arrays import Array
+from ..ground.arrays import Array
 from .curve import Curve
 
 STEPS = 160

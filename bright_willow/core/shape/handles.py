@@ -14,15 +14,15 @@ from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
-from ..arrays import Array
-from ..errors import OutOfRange
-from ..units import MM_PER_INCH, Unit
+from ..ground.arrays import Array
+from ..ground.errors import OutOfRange
+from ..ground.units import MM_PER_INCH, Unit
 from .arc import Arc, face_offset_mm
 from .curve import Curve
 from .shapes import ArcByPoints, Outline, Polycurve, ShapeBase, Stretch
 
 if TYPE_CHECKING:
-    from ..job import Job
+    from ..job.job import Job
 
 MOST_POINTS = 60  # of an outline that still can be taken hold of one by one
 Where = Callable[[Any, Curve], float]  # the station of a handle on the stated face

@@ -9,8 +9,8 @@ from functools import lru_cache
 
 import numpy as np
 
-from ..arrays import Array
-from ..errors import OutOfRange
+from ..ground.arrays import Array
+from ..ground.errors import OutOfRange
 from .curve import Curve
 
 CELLS = 240

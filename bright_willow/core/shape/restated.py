@@ -7,7 +7,7 @@ from typing import Any
 
 import numpy as np
 
-from ..errors import OutOfRange
+from ..ground.errors import OutOfRange
 from .curve import Curve
 from .shapes import ShapeBase
 

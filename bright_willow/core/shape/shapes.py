@@ -13,9 +13,9 @@ from typing import Annotated, Literal
 import numpy as np
 from pydantic import Field
 
-from ..arrays import Array
-from ..document import Document, Length
-from ..errors import OutOfRange
+from ..ground.arrays import Array
+from ..ground.document import Document, Length
+from ..ground.errors import OutOfRange
 from .arc import Arc, Face, face_offset_mm
 from .crossing import crossing_mm
 from .curve import Curve

@@ -10,8 +10,8 @@ from typing import Any, Literal
 
 import numpy as np
 
-from ..errors import OutOfRange
-from ..estimate import Grade
+from ..ground.errors import OutOfRange
+from ..ground.estimate import Grade
 
 Creep = Literal["rigid", "slight", "noticeable"]
 

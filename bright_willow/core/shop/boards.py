@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
-from ..errors import OutOfRange
+from ..ground.errors import OutOfRange
 from ..wood.lot import Lot
 from .stock_use import StockUse
 

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from functools import cache
 from importlib.resources import files
 
-from ..errors import OutOfRange
+from ..ground.errors import OutOfRange
 
 CAUL_MM = 20.0  # how far a caul spreads the clamp's pressure past its jaw, each side. Grade: allowance.
 

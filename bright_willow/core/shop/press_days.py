@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 
-from ..errors import OutOfRange
+from ..ground.errors import OutOfRange
 from .adhesive import Adhesive
 
 WORKING_H = 10.0  # hours of a day in which a piece can be put on or taken off. Grade: allowance.

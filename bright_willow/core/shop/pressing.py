@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from ..errors import OutOfRange
+from ..ground.errors import OutOfRange
 
 HIGHEST_M = 5_000.0
 

@@ -6,8 +6,8 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from ..document import Document, Length
-from ..units import Unit
+from ..ground.document import Document, Length
+from ..ground.units import Unit
 from ..wood.species import OwnWood
 
 

@@ -8,7 +8,7 @@ from typing import Any
 
 import numpy as np
 
-from ..errors import OutOfRange
+from ..ground.errors import OutOfRange
 
 
 @dataclass(frozen=True, slots=True)

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from typing import Protocol
 
-from ..arrays import Array
-from ..errors import OutOfRange
+from ..ground.arrays import Array
+from ..ground.errors import OutOfRange
 
 
 class Way(Protocol):

@@ -9,11 +9,13 @@ from typing import Any, Literal
 
 import numpy as np
 
-from ..arrays import Array
-from ..findings import Level
-from ..job import Job, Layer, last_lamina_mm, layers_fit
-from ..learning.experience import group_of
-from ..plan_parts import Rung
+from ..experience.belief import group_of
+from ..ground.arrays import Array
+from ..ground.findings import Level
+from ..job.job import Job, Layer, last_lamina_mm, layers_fit
+from ..laws.hot_set import SET_STRAIN, SetLaw
+from ..laws.layup import Layup
+from ..plan.result import Rung
 from ..shape.curve import Curve, tip_distance_mm
 from ..shop.adhesive import Adhesive, adhesive, glue_mass_g
 from ..shop.shop import Shop
@@ -22,8 +24,6 @@ from ..wood.grain import wood_factor
 from ..wood.sheet_cutting import SheetCut, sheet_cut
 from ..wood.sheets import sheet_table, veneer_leaf
 from ..wood.species import OwnWood, Species, species
-from .layup import Layup
-from .set_law import SET_STRAIN, SetLaw
 
 Feel = Literal["easy", "firm", "risky", "expect breaks"]
 # Use of strain up to which a lamina bends so. Grade: allowance. Source: docs/model.md#cold-lamination.

@@ -7,13 +7,13 @@ from typing import Literal
 
 import numpy as np
 
-from ..arrays import Array
-from ..job import Job
+from ..ground.arrays import Array
+from ..job.job import Job
+from ..laws.hot_set import EARLY_TIMES, SET_STRAIN, SetLaw
 from ..shape.curve import Curve
 from ..shop.shop import Shop
 from ..wood.grain import wood_factor
 from ..wood.species import Species, species
-from .set_law import EARLY_TIMES, SET_STRAIN, SetLaw
 
 Source = Literal["steam", "iron", "blanket"]
 FREE_STRETCH = 0.02  # that steamed wood stands without a strap, where there is no figure. Grade: allowance.

@@ -5,8 +5,8 @@ from __future__ import annotations
 import math
 from itertools import product
 
-from ..errors import OutOfRange
-from ..job import Job, Layer
+from ..ground.errors import OutOfRange
+from ..job.job import Job, Layer
 from ..wood.sheets import sheet_table
 
 VENEER_MM = 0.6

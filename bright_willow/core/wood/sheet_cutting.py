@@ -6,7 +6,7 @@ import math
 from dataclasses import dataclass
 from typing import Literal
 
-from ..errors import OutOfRange
+from ..ground.errors import OutOfRange
 from .sheets import Sheet
 
 

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from functools import cache
 from importlib.resources import files
 
-from ..estimate import Grade
+from ..ground.estimate import Grade
 
 
 @dataclass(frozen=True, slots=True)

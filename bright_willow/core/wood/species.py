@@ -10,9 +10,9 @@ from typing import Literal
 
 from pydantic import Field, model_validator
 
-from ..document import Document
-from ..errors import OutOfRange
-from ..estimate import Grade
+from ..ground.document import Document
+from ..ground.errors import OutOfRange
+from ..ground.estimate import Grade
 
 PROPER = {"European", "American", "Scots", "Sitka", "Douglas-fir"}
 

@@ -9,11 +9,11 @@ from fastapi.responses import JSONResponse, Response
 from pydantic import BaseModel, ConfigDict, TypeAdapter
 
 from ... import __version__
-from ...core.errors import OutOfRange
-from ...core.job import Job, JobFaulty, cross_faults
-from ...core.learning.experience import NOTHING_LEARNT, ExperienceFile, learn
-from ...core.plan import plan
-from ...core.plan_parts import Plan
+from ...core.experience.belief import NOTHING_LEARNT, ExperienceFile, learn
+from ...core.ground.errors import OutOfRange
+from ...core.job.job import Job, JobFaulty, cross_faults
+from ...core.plan.plan import plan
+from ...core.plan.result import Plan
 from ...core.shop.shop import Shop
 
 router = APIRouter(prefix="/api", tags=["plan"])

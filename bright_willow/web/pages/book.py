@@ -8,9 +8,9 @@ from fastapi import APIRouter, Request
 from fastapi.responses import Response
 from markupsafe import Markup
 
-from ...core.errors import OutOfRange
-from ...core.learning.built_form import compare
-from ...core.learning.experience import ExperienceFile
+from ...core.book.built_form import compare
+from ...core.experience.belief import ExperienceFile
+from ...core.ground.errors import OutOfRange
 from ...core.shop.adhesive import adhesive_table
 from ...core.wood.lot import DRYNESS
 from ...core.wood.species import OwnWood, wood_table

@@ -12,18 +12,18 @@ from fastapi import APIRouter, Request
 from fastapi.responses import JSONResponse, Response
 from starlette.datastructures import UploadFile
 
-from ...core.compare import compare_ways
-from ...core.errors import OutOfRange
+from ...core.book.built_form import BuiltForm
+from ...core.book.reuse import TOLERANCE_MM
 from ...core.form.closing import direction_to, split_at
-from ...core.form.rack import TOLERANCE_MM
 from ...core.form.shims import VENEER_MM
-from ...core.job import Job, JobFaulty, read_job
-from ...core.learning.built_form import BuiltForm
-from ...core.plan import plan
-from ...core.plan_parts import Plan
-from ...core.plan_readings import form_face
+from ...core.ground.errors import OutOfRange
+from ...core.ground.units import MM_PER, format_length, parse_count, parse_length_mm, parse_number
+from ...core.job.job import Job, JobFaulty, read_job
+from ...core.plan.compare import compare_ways
+from ...core.plan.plan import plan
+from ...core.plan.readings import form_face
+from ...core.plan.result import Plan
 from ...core.shape.handles import pulled
-from ...core.units import MM_PER, format_length, parse_count, parse_length_mm, parse_number
 from ...drawing.board import crown_mm
 from ...drawing.export import EXPORTS
 from ...drawing.outline_files import outlines_in, to_points_mm, to_stretches

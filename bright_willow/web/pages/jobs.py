@@ -10,11 +10,11 @@ from fastapi.responses import Response
 from markupsafe import Markup
 from starlette.datastructures import UploadFile
 
-from ...core.errors import OutOfRange
-from ...core.job import Job, JobFaulty, Part, read_job
-from ...core.plan import checked_plan
+from ...core.ground.errors import OutOfRange
+from ...core.ground.units import MM_PER_INCH, Unit, format_length
+from ...core.job.job import Job, JobFaulty, Part, read_job
+from ...core.plan.plan import checked_plan
 from ...core.shape.shapes import ArcByChord
-from ...core.units import MM_PER_INCH, Unit, format_length
 from ...drawing.board import thumbnail_svg
 from ...store.book import JobState, KeptForm, Store
 from ..common import Id, go_to, page, store_of, wants_parts

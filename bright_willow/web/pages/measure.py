@@ -7,10 +7,10 @@ import datetime as dt
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
-from ...core.errors import OutOfRange
-from ...core.learning.built_form import FAILED, MISHAPS, BuiltForm, check_measured
+from ...core.book.built_form import FAILED, MISHAPS, BuiltForm, check_measured
+from ...core.ground.errors import OutOfRange
+from ...core.ground.units import Unit, parse_length_mm
 from ...core.shape.arc import FACES, Face
-from ...core.units import Unit, parse_length_mm
 from ..common import Id, go_to, show, store_of, typed_in, view_of, wants_parts
 
 router = APIRouter(include_in_schema=False)

@@ -11,10 +11,10 @@ from fastapi.responses import Response
 from markupsafe import Markup
 from pydantic import ValidationError
 
-from ...core.document import Document
-from ...core.errors import OutOfRange
-from ...core.job import faults_of
-from ...core.units import Unit
+from ...core.ground.document import Document
+from ...core.ground.errors import OutOfRange
+from ...core.ground.units import Unit
+from ...core.job.job import faults_of
 from ...core.wood.lot import DRYNESS, FLAWS, Lot
 from ...core.wood.species import OWN_FIGURES, OwnWood, species_table, wood_table
 from ...drawing.run_out import run_out_svg

@@ -6,8 +6,8 @@ from fastapi import APIRouter, Request
 from fastapi.responses import Response
 from pydantic import ValidationError
 
-from ...core.errors import OutOfRange
-from ...core.job import faults_of
+from ...core.ground.errors import OutOfRange
+from ...core.job.job import faults_of
 from ...core.shop.shop import Shop
 from ..common import go_to, page, store_of, typed_in
 from ..fields import Field

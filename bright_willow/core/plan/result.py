@@ -8,15 +8,15 @@ from typing import Literal
 
 import numpy as np
 
-from .estimate import Estimate, Figure
-from .findings import Finding, Level
-from .form.construction import FormBuild
-from .heat.reading import HeatReading
-from .shape.curve import Curve
-from .shop.boards import BoardUse
-from .shop.stock_use import StockUse
-from .ways.ring import RingLayer
-from .wood.sheet_cutting import SheetCut
+from ..form.construction import FormBuild
+from ..ground.estimate import Estimate, Figure
+from ..ground.findings import Finding, Level
+from ..heat.reading import HeatReading
+from ..laws.ring import RingLayer
+from ..shape.curve import Curve
+from ..shop.boards import BoardUse
+from ..shop.stock_use import StockUse
+from ..wood.sheet_cutting import SheetCut
 
 
 @dataclass(frozen=True, slots=True)

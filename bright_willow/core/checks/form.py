@@ -6,14 +6,14 @@ import math
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from ..findings import Change, Finding
-from ..job import Job
+from ..form.closing import STARVED, STILL_OPEN_MM
+from ..form.construction import FormBuild
+from ..form.parts import HOLE_MM
+from ..form.stiffness import STOP_MM, WATCH_MM
+from ..ground.findings import Change, Finding
+from ..ground.units import format_length
+from ..job.job import Job
 from ..shop.shop import Shop
-from ..units import format_length
-from .closing import STARVED, STILL_OPEN_MM
-from .construction import FormBuild
-from .parts import HOLE_MM
-from .stiffness import STOP_MM, WATCH_MM
 
 
 @dataclass(frozen=True, eq=False)

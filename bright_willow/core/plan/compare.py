@@ -6,18 +6,18 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from functools import partial
 
-from .errors import OutOfRange
-from .estimate import Estimate
-from .findings import LEVELS, Level, worst
-from .job import Job
-from .learning.experience import NOTHING_LEARNT, Learnt
+from ..experience.belief import NOTHING_LEARNT, Learnt
+from ..ground.errors import OutOfRange
+from ..ground.estimate import Estimate
+from ..ground.findings import LEVELS, Level, worst
+from ..job.job import Job
+from ..shop.adhesive import adhesive
+from ..shop.clamps import clamp_table, clamps_needed
+from ..shop.shop import Shop
+from ..ways.heat_bend import HEAT_WAYS, HeatWay
+from ..ways.sheet_layup import as_laminae, as_sheets
 from .plan import plan
-from .plan_parts import Plan
-from .shop.adhesive import adhesive
-from .shop.clamps import clamp_table, clamps_needed
-from .shop.shop import Shop
-from .ways.heat_bend import HEAT_WAYS, HeatWay
-from .ways.sheet_layup import as_laminae, as_sheets
+from .result import Plan
 
 LIKELY_CLAMP = "f_clamp"
 # findings about tools that can be changed, which say nothing of the way itself
@@ -179,7 +179,7 @@ def _reading(row: Row, job: Job, shop: Shop, learnt: Learnt) -> WayReading:
 
 
 def _changes(job: Job, turned: Job, shop: Shop) -> str:
-    from .units import format_length
+    from ..ground.units import format_length
 
     if abs(turned.part.thickness_mm - job.part.thickness_mm) > 0.01:
         return f"The part becomes {format_length(turned.part.thickness_mm, shop.units)} thick, as the sheets add up."

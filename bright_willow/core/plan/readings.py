@@ -6,13 +6,19 @@ import math
 
 import numpy as np
 
-from .arrays import Array
-from .estimate import Estimate, Figure
-from .form.construction import FormBuild, Site, built
-from .form.face import FormFace
-from .job import Job
-from .learning.experience import Belief
-from .plan_parts import (
+from ..experience.belief import Belief
+from ..form.construction import FormBuild, Site, built
+from ..form.face import FormFace
+from ..ground.arrays import Array
+from ..ground.estimate import Estimate, Figure
+from ..ground.units import MM_PER_INCH
+from ..job.job import Job
+from ..laws.ring import RingLayer
+from ..shape.curve import Curve, tip_distance_mm
+from ..shop.shop import Shop
+from ..ways.base import Way
+from ..wood.sheet_cutting import SheetCut
+from .result import (
     CurveReading,
     Curves,
     FormReading,
@@ -22,12 +28,6 @@ from .plan_parts import (
     Springback,
     StickMark,
 )
-from .shape.curve import Curve, tip_distance_mm
-from .shop.shop import Shop
-from .units import MM_PER_INCH
-from .ways.base import Way
-from .ways.ring import RingLayer
-from .wood.sheet_cutting import SheetCut
 
 MOST_STATIONS = 30
 

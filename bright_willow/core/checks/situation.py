@@ -5,16 +5,16 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from ..estimate import Estimate
-from ..findings import Finding
-from ..job import Job
-from ..plan_parts import Press, Rung
+from ..ground.estimate import Estimate
+from ..ground.findings import Finding
+from ..ground.units import format_length, format_temperature
+from ..job.job import Job
+from ..laws.ring import RingLayer
+from ..plan.result import Press, Rung
 from ..shop.adhesive import Adhesive
 from ..shop.boards import BoardUse
 from ..shop.shop import Shop
-from ..units import format_length, format_temperature
 from ..wood.species import Species
-from .ring import RingLayer
 
 
 @dataclass(frozen=True, eq=False, kw_only=True)

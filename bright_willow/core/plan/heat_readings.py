@@ -6,13 +6,13 @@ import math
 
 import numpy as np
 
-from .arrays import Array
-from .errors import OutOfRange
-from .estimate import Estimate
-from .heat.boiling import boiling_point_c
-from .heat.chamber import WALLS, Chamber, chamber, proposed_size
-from .heat.conduction import Bar, thermal, working_window_s
-from .heat.reading import (
+from ..ground.arrays import Array
+from ..ground.errors import OutOfRange
+from ..ground.estimate import Estimate
+from ..heat.boiling import boiling_point_c
+from ..heat.chamber import WALLS, Chamber, chamber, proposed_size
+from ..heat.conduction import Bar, thermal, working_window_s
+from ..heat.reading import (
     After,
     BlanketStep,
     Chart,
@@ -24,14 +24,14 @@ from .heat.reading import (
     Steam,
     Straighten,
 )
-from .heat.steam_time import DRYNESS_FACTOR, Asked, SteamTime, steam_time
-from .heat.strap import Strap, strap
-from .job import Job
-from .plan_parts import CurveReading
-from .shape.curve import Curve, end_offsets_mm, tip_distance_mm
-from .shop.shop import Shop
-from .ways.heat_bend import USUAL_MOISTURE, HeatBend
-from .ways.set_law import SET_STRAIN, block_height_mm
+from ..heat.steam_time import DRYNESS_FACTOR, Asked, SteamTime, steam_time
+from ..heat.strap import Strap, strap
+from ..job.job import Job
+from ..laws.hot_set import SET_STRAIN, block_height_mm
+from ..shape.curve import Curve, end_offsets_mm, tip_distance_mm
+from ..shop.shop import Shop
+from ..ways.heat_bend import USUAL_MOISTURE, HeatBend
+from .result import CurveReading
 
 DRY_DAYS: dict[str, Estimate] = {  # for 25 mm. Grade: allowance. Source: docs/model.md#after.
     "warm": Estimate(0.7, 1.0, 1.5, "allowance"),

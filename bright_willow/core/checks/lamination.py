@@ -5,14 +5,14 @@ from __future__ import annotations
 import math
 from collections.abc import Iterable
 
-from ..findings import Change, Finding
 from ..form.schools import SCHOOLS
-from ..plan_parts import Rung
+from ..ground.findings import Change, Finding
+from ..plan.result import Rung
 from ..shop.adhesive import adhesive_table
+from ..ways.cold_lamination import GOOD_LOSS
 from ..wood.sheets import sheet_table
-from .cold_lamination import GOOD_LOSS
 from .situation import Check, Situation
-from .wood_findings import figured, green_wood, lot_flaws, lot_short, moist, no_spare, pairs, run_out, short_trim
+from .wood import figured, green_wood, lot_flaws, lot_short, moist, no_spare, pairs, run_out, short_trim
 
 FEW_BENDS = 3
 WIDE_BAND_MM = 10.0

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from ..findings import Change, Finding
+from ..ground.findings import Change, Finding
 from ..wood.lot import GLUE_DRY_PCT, judged
 from .situation import WoodSituation
 

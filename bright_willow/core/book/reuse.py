@@ -5,14 +5,14 @@ from __future__ import annotations
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
-from ..errors import OutOfRange
-from ..job import Job
-from ..learning.built_form import BuiltForm
-from ..learning.experience import NOTHING_LEARNT, Learnt
+from ..experience.belief import NOTHING_LEARNT, Learnt
+from ..form.shims import Fit, fit_on
+from ..ground.errors import OutOfRange
+from ..job.job import Job
 from ..shape.curve import Curve
 from ..shop.shop import Shop
 from ..ways.cold_lamination import ColdLamination
-from .shims import Fit, fit_on
+from .built_form import BuiltForm
 
 TOLERANCE_MM = 1.0
 

@@ -4,26 +4,26 @@ from __future__ import annotations
 
 import numpy as np
 
-from . import plan_readings as shared
-from .errors import OutOfRange
-from .estimate import Figure
-from .findings import gravest_first
-from .form.face import FormFace
-from .form.form_findings import FormSituation, form_findings
-from .form.schools import SCHOOLS
-from .heat.strap import leg_turns_deg
+from . import readings as shared
+from ..checks.cautions import heat_cautions
+from ..checks.form import FormSituation, form_findings
+from ..checks.heat import HeatSituation, heat_findings
+from ..experience.belief import Learnt
+from ..experience.yields import expected_yield, spares_for
+from ..form.face import FormFace
+from ..form.schools import SCHOOLS
+from ..ground.errors import OutOfRange
+from ..ground.estimate import Figure
+from ..ground.findings import gravest_first
+from ..heat.strap import leg_turns_deg
+from ..job.job import Job
+from ..shop.adhesive import adhesive
+from ..shop.boards import board_use
+from ..shop.shop import Shop
+from ..shop.stock_use import Cutting, stock_use
+from ..ways.heat_bend import HeatBend
 from .heat_readings import heat_reading
-from .job import Job
-from .learning.experience import Learnt
-from .learning.yields import expected_yield, spares_for
-from .plan_parts import Forces, Lamina, Plan, Press, Quantities
-from .shop.adhesive import adhesive
-from .shop.boards import board_use
-from .shop.cautions import heat_cautions
-from .shop.shop import Shop
-from .shop.stock_use import Cutting, stock_use
-from .ways.heat_bend import HeatBend
-from .ways.heat_findings import HeatSituation, heat_findings
+from .result import Forces, Lamina, Plan, Press, Quantities
 
 STOCK_YIELD = 0.6  # of steamed pieces, where the species has no figure. Grade: allowance.
 DRY_YIELD = 0.85  # of thin strips bent over dry heat. Grade: allowance.

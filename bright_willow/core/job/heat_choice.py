@@ -6,8 +6,8 @@ from typing import Literal
 
 from pydantic import Field
 
-from ..document import Document, Length
-from .chamber import SchoolName
+from ..ground.document import Document, Length
+from ..heat.chamber import SchoolName
 
 
 class Heat(Document):

@@ -8,17 +8,17 @@ from typing import Any, Literal
 
 from pydantic import Field, ValidationError
 
-from .document import Document, Length
-from .errors import Fault, OutOfRange
-from .heat.heat_choice import Heat
-from .learning.experience import WayName
-from .shape.curve import Curve
-from .shape.shapes import KINDS, Place, Shape
-from .shop.adhesive import adhesive
-from .units import Unit, format_length, format_temperature
-from .wood.lot import Dryness, Lot
-from .wood.sheets import sheet_table
-from .wood.species import OwnWood, species, wood_table
+from ..experience.belief import WayName
+from ..ground.document import Document, Length
+from ..ground.errors import Fault, OutOfRange
+from ..ground.units import Unit, format_length, format_temperature
+from ..shape.curve import Curve
+from ..shape.shapes import KINDS, Place, Shape
+from ..shop.adhesive import adhesive
+from ..wood.lot import Dryness, Lot
+from ..wood.sheets import sheet_table
+from ..wood.species import OwnWood, species, wood_table
+from .heat_choice import Heat
 
 
 class Part(Document):

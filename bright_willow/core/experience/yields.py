@@ -5,8 +5,8 @@ from __future__ import annotations
 import math
 from functools import lru_cache
 
-from ..errors import OutOfRange
-from ..estimate import Estimate
+from ..ground.errors import OutOfRange
+from ..ground.estimate import Estimate
 
 # Share of pieces that come out whole, by how hard the laminae are bent. Grade: allowance.
 LAMINATED_YIELD: dict[str, float] = {"easy": 0.97, "firm": 0.93, "risky": 0.75, "expect breaks": 0.4}

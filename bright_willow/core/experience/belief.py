@@ -14,9 +14,9 @@ from typing import Literal
 
 from pydantic import Field
 
-from ..document import Document
-from ..errors import OutOfRange
-from ..estimate import Estimate
+from ..ground.document import Document
+from ..ground.errors import OutOfRange
+from ..ground.estimate import Estimate
 from ..shape.arc import Face, curvature_error, curvature_from_chord_and_rise, face_offset_mm
 
 # Spread of ln k. Grade: allowance, the belief before any bend is measured. Source: docs/model.md#learning.

@@ -7,17 +7,30 @@ from functools import cache
 
 import numpy as np
 
-from .arrays import Array
-from .errors import OutOfRange
-from .estimate import Estimate, Figure
-from .findings import gravest_first
-from .form.face import FormFace
-from .form.form_findings import FormSituation, form_findings
-from .form.schools import SCHOOLS
-from .job import Job
-from .learning.experience import NOTHING_LEARNT, Learnt
-from .learning.yields import LAMINATED_YIELD, expected_yield, spares_for
-from .plan_parts import (
+from ..checks.cautions import cautions
+from ..checks.form import FormSituation, form_findings
+from ..checks.lamination import lamination_findings
+from ..checks.situation import Situation
+from ..experience.belief import NOTHING_LEARNT, Learnt
+from ..experience.yields import LAMINATED_YIELD, expected_yield, spares_for
+from ..form.face import FormFace
+from ..form.schools import SCHOOLS
+from ..ground.arrays import Array
+from ..ground.errors import OutOfRange
+from ..ground.estimate import Estimate, Figure
+from ..ground.findings import gravest_first
+from ..job.job import Job
+from ..laws.ring import ring_layers
+from ..shape.curve import Curve
+from ..shop.boards import board_use
+from ..shop.press_days import press_days, press_hours
+from ..shop.pressing import band_mpa, open_end_gap_mm, open_end_mm, vacuum_mpa
+from ..shop.shop import Shop
+from ..ways.base import unknown_way
+from ..ways.cold_lamination import ColdLamination, feel_of
+from ..ways.heat_bend import HEAT_WAYS
+from .readings import along, curves, form_build, form_reading, geometry, springback, stick_marks
+from .result import (
     Forces,
     Lamina,
     Plan,
@@ -26,19 +39,6 @@ from .plan_parts import (
     Rung,
     Springback,
 )
-from .plan_readings import along, curves, form_build, form_reading, geometry, springback, stick_marks
-from .shape.curve import Curve
-from .shop.boards import board_use
-from .shop.cautions import cautions
-from .shop.press_days import press_days, press_hours
-from .shop.pressing import band_mpa, open_end_gap_mm, open_end_mm, vacuum_mpa
-from .shop.shop import Shop
-from .ways.base import unknown_way
-from .ways.cold_lamination import ColdLamination, feel_of
-from .ways.heat_bend import HEAT_WAYS
-from .ways.lamination_findings import lamination_findings
-from .ways.ring import ring_layers
-from .ways.situation import Situation
 
 WAYS = {"cold_lamination": ColdLamination, "sheet_layup": ColdLamination, "steam_laminae": ColdLamination}
 

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from ..job import Job
-from .adhesive import adhesive
+from ..job.job import Job
+from ..shop.adhesive import adhesive
 
 FIRST = "The maker's data sheet, local codes and licensed trades come first."
 CARRIES = "A bend that carries people: test it, and have it judged by someone qualified."

@@ -8,14 +8,14 @@ from typing import Literal
 import numpy as np
 from pydantic import Field
 
-from ..document import Document
-from ..errors import OutOfRange
-from ..estimate import Estimate, Grade
-from ..job import Job
-from ..plan_parts import CurveReading, Plan
+from ..experience.belief import Bend, BendRecord, FittedBend, LossRatio, WayName, loss_ratio
+from ..ground.document import Document
+from ..ground.errors import OutOfRange
+from ..ground.estimate import Estimate, Grade
+from ..job.job import Job
+from ..plan.result import CurveReading, Plan
 from ..shape.arc import Arc, Face, face_offset_mm
 from ..shape.curve import Curve, tip_distance_mm
-from .experience import Bend, BendRecord, FittedBend, LossRatio, WayName, loss_ratio
 
 MISHAPS: dict[str, str] = {
     "": "nothing",

@@ -8,8 +8,8 @@ from functools import cached_property
 
 import numpy as np
 
-from ..arrays import Array
-from ..errors import OutOfRange
+from ..ground.arrays import Array
+from ..ground.errors import OutOfRange
 
 
 @dataclass(frozen=True, eq=False)

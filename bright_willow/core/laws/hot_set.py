@@ -6,9 +6,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ..arrays import Array
-from ..errors import OutOfRange
-from ..estimate import Estimate
+from ..ground.arrays import Array
+from ..ground.errors import OutOfRange
+from ..ground.estimate import Estimate
 
 # Set strain d: on release a bend loses the curvature d/T, whatever the bend. Grade: allowance, then learned.
 # Source: docs/model.md#springback-of-hot-wood.

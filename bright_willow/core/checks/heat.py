@@ -6,15 +6,15 @@ import math
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from ..findings import Change, Finding
+from ..ground.findings import Change, Finding
+from ..ground.units import format_force
 from ..heat.chamber import GOOD_CHANGES, POOR_CHANGES
 from ..heat.conduction import MOST_MOISTURE_PCT
 from ..heat.reading import HeatReading
 from ..heat.strap import STEEL_MPA, clamps_that_hold
-from ..units import format_force
-from .heat_bend import HeatWay
+from ..ways.heat_bend import HeatWay
 from .situation import WoodSituation
-from .wood_findings import figured, lot_flaws, lot_short, no_spare, pairs, run_out
+from .wood import figured, lot_flaws, lot_short, no_spare, pairs, run_out
 
 THIN_STRIP_MM = 4.0
 SCORCH_C = 200.0
