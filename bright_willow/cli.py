@@ -101,8 +101,9 @@ def _planned(job_file: Path, shop_file: Path | None, experience_file: Path | Non
 
     from .core.experience.belief import NOTHING_LEARNT, ExperienceFile, learn
     from .core.ground.errors import OutOfRange
-    from .core.job.job import JobFaulty, faults_of, read_job
+    from .core.job.faults import JobFaulty, faults_of
     from .core.plan.plan import plan as make_plan
+    from .core.plan.read import read_job
     from .core.shop.shop import Shop
 
     try:
@@ -111,7 +112,7 @@ def _planned(job_file: Path, shop_file: Path | None, experience_file: Path | Non
         if experience_file:
             data = _read_json(experience_file, "The experience file")
             learnt = learn(ExperienceFile.model_validate(data).bends)
-        job = read_job(_read_json(job_file, "The job file"), shop.units)
+        job = read_job(_read_json(job_file, "The job file"), shop.units, shop.woods)
         return job, shop, make_plan(job, shop, learnt)
     except JobFaulty as error:
         raise _stop("\n".join(f"{f.field}: {f.says}" for f in error.faults)) from None
@@ -129,12 +130,10 @@ ExperienceOption = Annotated[Path | None, typer.Option("--experience", metavar="
 @app.command()
 def plan(job: JobFile, shop: ShopFile = None, experience: ExperienceOption = None) -> None:
     """Print the whole plan of a job as JSON."""
-    from pydantic import TypeAdapter
-
-    from .core.plan.result import Plan
+    from .core.plan.wire import plan_json
 
     _, _, made = _planned(job, shop, experience)
-    sys.stdout.write(TypeAdapter(Plan).dump_json(made, indent=2).decode() + "\n")
+    sys.stdout.write(plan_json(made, indent=2).decode() + "\n")
 
 
 @app.command()
@@ -170,16 +169,16 @@ def schema(
     from pydantic import TypeAdapter
 
     from .core.experience.belief import ExperienceFile
-    from .core.job.job import Job
-    from .core.plan.result import Plan
+    from .core.plan.read import job_schema
+    from .core.plan.wire import PlanFile
     from .core.shop.shop import Shop
 
-    known = {"job": Job, "plan": Plan, "shop": Shop, "experience": ExperienceFile}
+    known: dict[str, Any] = {"job": None, "plan": PlanFile, "shop": Shop, "experience": ExperienceFile}
     if of not in known:
         raise _stop(f"There is no format “{of}”; choose one of {', '.join(known)}.")
-    typer.echo(
-        json.dumps(TypeAdapter(known[of]).json_schema(mode="serialization" if of == "plan" else "validation"), indent=2)
-    )
+    mode = "serialization" if of == "plan" else "validation"
+    made = TypeAdapter(known[of]).json_schema(mode=mode) if known[of] else job_schema()  # type: ignore[arg-type]
+    typer.echo(json.dumps(made, indent=2))
 
 
 def main() -> None:

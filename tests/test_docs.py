@@ -8,7 +8,7 @@ import pytest
 
 from bright_willow.core.job.job import Job, read_job
 from bright_willow.core.plan.plan import plan
-from bright_willow.core.shape.shapes import SHAPES
+from bright_willow.core.shape.registry import SHAPES
 from bright_willow.core.shop.shop import Shop
 from bright_willow.drawing.export import EXPORTS
 from bright_willow.web.app import create_app

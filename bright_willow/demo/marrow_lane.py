@@ -9,21 +9,18 @@ from dataclasses import dataclass
 from ..core.book.built_form import BuiltForm
 from ..core.job.heat_choice import Heat
 from ..core.job.job import BuildUp, FormChoice, Job, Layer, Part, Stock
-from ..core.plan.plan import plan
+from ..core.plan.plan import sketch
 from ..core.shape.curve import Curve
-from ..core.shape.shapes import (
-    ArcByChord,
-    ArcByRadius,
-    EasedArc,
-    Hook,
-    Hoop,
-    Outline,
-    Polycurve,
-    Ring,
-    SBend,
-    Stretch,
-    UBend,
-)
+from ..core.shape.kinds.arc_by_chord import ArcByChord
+from ..core.shape.kinds.arc_by_radius import ArcByRadius
+from ..core.shape.kinds.eased_arc import EasedArc
+from ..core.shape.kinds.hook import Hook
+from ..core.shape.kinds.hoop import Hoop
+from ..core.shape.kinds.outline import Outline
+from ..core.shape.kinds.polycurve import Polycurve, Stretch
+from ..core.shape.kinds.ring import Ring
+from ..core.shape.kinds.s import SBend
+from ..core.shape.kinds.u import UBend
 from ..core.shop.shop import OwnClamps, Shop
 from ..core.wood.lot import Lot
 from ..core.wood.species import OwnWood
@@ -467,7 +464,7 @@ def fill(store: Store) -> None:
         for stage in example.settled:
             store.settle(job_id, stage)
         if example.form_built:
-            built = BuiltForm.of(example.job, plan(example.job, SHOP, store.learnt()))
+            built = BuiltForm.of(sketch(example.job, SHOP, store.learnt()))
             form_id = store.keep_form(job_id, built)
             for number, came in enumerate(example.came, 1):
                 _piece(store, form_id, example.job, built, number, came)

@@ -9,12 +9,13 @@ from html import escape
 
 import numpy as np
 
+from ..core.bend.bend import Springback
 from ..core.book.built_form import BuiltForm
 from ..core.ground.arrays import Array
 from ..core.ground.units import Unit, format_length
+from ..core.heat.steaming import SteamHeat
 from ..core.job.job import Job
-from ..core.plan.readings import form_face
-from ..core.plan.result import Plan
+from ..core.plan.result import Sketch
 from ..core.shape.curve import Curve
 from .board_form import form_drawn, pressers_drawn, reach
 from .board_lens import lens
@@ -27,6 +28,7 @@ HEIGHT_PX = {"measure": 400.0}
 USUAL_HEIGHT_PX = 505.0
 WITH_CHART_PX = 284.0
 SEGMENTS = 36
+OF_THE_WAY = ("build_up", "bend")  # stages that show how hard the wood is bent
 
 KEYS = {
     "target": "wanted",
@@ -82,9 +84,9 @@ class Frame:
         return f"{num(self.left)} {num(-self.top)} {num(self.width)} {num(self.height)}"
 
 
-def crown_mm(job: Job, plan: Plan) -> float:
+def crown_mm(job: Job, plan: Sketch) -> float:
     """How far the anchor of the mid-line stands above the chord of the stated face, where the board has its zero."""
-    face = getattr(plan.geometry, job.shape.face).curve
+    face = plan.geometry.face(job.shape.face).curve
     return -float(face.points_mm[[0, -1], 1].mean())
 
 
@@ -93,7 +95,7 @@ class Board:
     """Draws one plan. Coordinates: x from the middle of the part, y above the chord of the face the maker stated."""
 
     job: Job
-    plan: Plan
+    plan: Sketch
     stage: str
     unit: Unit
     off_form: OffTheForm | None = None
@@ -108,11 +110,11 @@ class Board:
         T = self.job.part.thickness_mm
         self.crown_y = crown_mm(self.job, self.plan)
         self.half = T / 2
-        c = self.plan.curves
-        self.target, self.on_form, self.released = c.target.curve, c.on_form.curve, c.released.curve
-        self.settled = c.settled.curve
-        self.band = (c.released_most_closed.curve, c.released_most_open.curve)
-        self.opens_mm = self.plan.springback.tip_mm.likely
+        bend = self.plan.bend
+        self.target, self.on_form, self.released = bend.target.merged(), bend.on_form.merged(), bend.likely.merged()
+        self.settled = bend.settled.merged()
+        self.band = (bend.released[0].merged(), bend.released[2].merged())
+        self.opens_mm = bend.tip_mm.likely
         self.measured: Sequence[Measured] = ()
         if self.off_form:  # what was built counts, not what would be built today
             built, self.measured = self.off_form.built, self.off_form.pieces
@@ -140,7 +142,8 @@ class Board:
     def _ring_joints(self) -> None:
         """Where the ends of each layer of a closed ring meet."""
         y, mid = -self.half, self.on_form
-        for layer, lamina in zip(self.plan.ring, self.plan.laminae, strict=False):
+        laid_up = self.plan.laid_up
+        for layer, lamina in zip(laid_up.ring, laid_up.laminae, strict=False) if laid_up else ():
             station = layer.joint_deg / 360 * mid.length_mm
             ends = []
             for offset in (y, y + lamina.thickness_mm):
@@ -153,7 +156,7 @@ class Board:
             y += lamina.thickness_mm
 
     def _blank(self) -> Curve:
-        trim = self.plan.quantities.trim_mm
+        trim = self.plan.bend.trim_mm
         return self.on_form.lengthened(trim, trim)
 
     def _fit(self) -> Frame:
@@ -161,13 +164,13 @@ class Board:
         both = [c.parallel(y) for c in shown for y in (-self.half, self.half)]
         points = np.vstack([c.cut_finer(48).points_mm for c in both]) + self.lift
         if self.stage == "form":
-            face = form_face(self.plan)
+            face = self.plan.face
             points = np.vstack((points, face.outline_points(20.0) + self.lift, reach(self) + self.lift))
         stick = max(self.plan.stick[-1].inner_mm, self.plan.stick[-1].outer_mm)
         left, right = min(points[:, 0].min(), -stick), max(points[:, 0].max(), stick)
         low, high = min(points[:, 1].min(), 0.0), points[:, 1].max()
         tall, foot = HEIGHT_PX.get(self.stage, USUAL_HEIGHT_PX), 60 if self.stage == "measure" else 150
-        if self.stage == "build_up" and self.plan.heat and self.plan.heat.steam:
+        if self.stage == "bend" and self.plan.hot and isinstance(self.plan.hot.heat, SteamHeat):
             tall, foot = WITH_CHART_PX, 136  # the chart of the core stands under it
         px = max((right - left) / (WIDTH_PX - 60), (high - low) / (tall - foot))
         width, height = WIDTH_PX * px, tall * px
@@ -184,11 +187,11 @@ class Board:
         self._strip()
         if self.stage == "form":
             pressers_drawn(self)
-        if self.stage in ("build_up", "form", "measure"):
+        if self.stage in (*OF_THE_WAY, "form", "measure"):
             self._shapes()
-            if not self.job.shape.is_closed and not (self.stage == "form" and self.plan.build.closing):
+            if not self.job.shape.is_closed and not (self.stage == "form" and self.plan.form.closing):
                 lens(self)
-        if self.stage in ("build_up", "form"):
+        if self.stage in (*OF_THE_WAY, "form"):
             self._ring_joints()
         if self.stage == "shape":
             dimensions(self)
@@ -248,42 +251,44 @@ class Board:
 
     def _strip(self) -> None:
         """The part at true thickness: at its target while it is shaped, on the form once it is built up."""
-        on_form = self.stage in ("build_up", "form")
+        on_form = self.stage in (*OF_THE_WAY, "form")
         curve = self.on_form if on_form else self.released if self.stage == "measure" else self.target
-        if on_form and self.plan.quantities.trim_mm:
+        if on_form and self.plan.bend.trim_mm:
             self.parts.append(tag("path", tag("title", "trim"), d=self.outline(self._blank()), class_="blank"))
         name = "the part on the form" if on_form else "the part"
         self.parts.append(tag("path", tag("title", name), d=self.outline(curve), class_="strip"))
-        if self.stage == "build_up":
+        if self.stage in OF_THE_WAY:
             self._laminae()
         if self.with_segments:
             self.parts.append(f'<g class="segments">{self._segments(curve)}</g>')
 
     def _laminae(self) -> None:
         """Every glue line, and the strip coloured by the use of strain, all along it."""
-        thickness = [lamina.thickness_mm for lamina in self.plan.laminae]
+        use = self.plan.make.use
+        said = "breaking strain" if use.of == "strain" else "its limit"
         merged = self.on_form.merged()
         starts = merged.stations_mm
-        for i, use in enumerate(self.plan.use_along):
+        for i, (share, feel) in enumerate(zip(use.along, use.feels, strict=True)):
             stretch = Curve(merged.lengths_mm[i : i + 1], merged.curvature[i : i + 1])
             if merged.lengths_mm.size > 1:
                 points, _ = merged.at(np.linspace(starts[i], starts[i + 1], 24))
                 d = polyline(points + self.lift)
             else:
                 d = arc_chain(stretch, shift=self.lift)
-            level = "easy" if use < 0.5 else "firm" if use < 0.7 else "risky" if use < 0.9 else "breaks"
             self.parts.append(
                 tag(
                     "path",
-                    tag("title", f"{use:.0%} of breaking strain"),
+                    tag("title", f"{share:.0%} of {said}"),
                     d=d,
-                    class_=f"strain strain-{level}",
+                    class_=f"strain strain-{feel.split()[-1]}",
                     stroke__width=num(2 * self.half),
                     fill="none",
                 )
             )
         px = self.frame.px  # type: ignore[union-attr]
-        if min(thickness) / px < 0.6:
+        laid_up = self.plan.laid_up
+        thickness = [lamina.thickness_mm for lamina in laid_up.laminae] if laid_up else []
+        if not thickness or min(thickness) / px < 0.6:
             return  # too close together to draw
         joints, y = [], -self.half
         for t in thickness[:-1]:
@@ -318,8 +323,9 @@ class Board:
             return
         if self.stage != "form" or self.job.form.school != "computed":
             shapes.append(("released", self.released))
-        settles = self.plan.springback.settling_tip_mm.value > 0.2 * self.frame.px  # type: ignore[union-attr]
-        if self.stage == "build_up" and settles:
+        opens = self.plan.bend.opens
+        settles = isinstance(opens, Springback) and opens.settling_tip_mm.value > 0.2 * self.frame.px  # type: ignore[union-attr]
+        if self.stage in OF_THE_WAY and settles:
             shapes.append(("settled", self.settled))
         for name, curve in shapes:
             self.keys.append(name)
@@ -363,7 +369,7 @@ class Board:
 
 def board_svg(
     job: Job,
-    plan: Plan,
+    plan: Sketch,
     *,
     stage: str,
     unit: Unit,
@@ -378,7 +384,7 @@ def board_svg(
     return Board(job, plan, stage, unit, off_form, frame, with_segments=segments).svg()
 
 
-def thumbnail_svg(plan: Plan) -> str:
+def thumbnail_svg(plan: Sketch) -> str:
     """The job's own curve as a small line drawing at true proportions."""
     g = plan.geometry
     strip = band(g.inner.curve, g.outer.curve)

@@ -8,11 +8,12 @@ from typing import TYPE_CHECKING
 import numpy as np
 
 from ..core.form.closing import STARVED, Presser
+from ..core.form.construction import CarryingPart
 from ..core.form.face import FormFace
-from ..core.form.parts import FormPart, dense
+from ..core.form.parts import dense
 from ..core.ground.arrays import Array
 from ..core.ground.units import format_length
-from ..core.plan.readings import form_face
+from ..core.plan.result import Plan
 from .svg import arc_chain, num, polyline, tag
 
 if TYPE_CHECKING:
@@ -23,18 +24,19 @@ SHARES = ((0.0, "undercut"), (STARVED, "starved"), (0.6, "lean"), (2.0, "full"))
 
 def form_drawn(board: Board) -> None:
     """The base with its face and marks, then whatever presses from the far side."""
-    face, px = form_face(board.plan), _px(board)
+    face, px = board.plan.face, _px(board)
     _hatch(board, px)
-    build = board.plan.build
-    if build.kind == "posts":
+    form = board.plan.form
+    if form.kind == "posts":
         _posts(board, face, px)
-    elif build.kind != "in_place":
+    elif form.kind != "in_place":
         outline = polyline(face.outline_points(max(2.0, px)) + board.lift) + "Z"
         board.parts.append(tag("path", tag("title", "the form"), d=outline, class_="form-body", fill="url(#hatch)"))
         board.parts.append(
             tag("path", tag("title", "the form face"), d=arc_chain(face.curve, shift=board.lift), class_="form-face")
         )
-        for hole in (h for p in build.parts[:1] for h in p.holes):
+        parts = board.plan.build.parts[:1] if isinstance(board.plan, Plan) else ()
+        for hole in (h for p in parts for h in p.holes):
             x, y = (_from_laid(face, np.array([[hole.x_mm, hole.y_mm]])) + board.lift)[0]
             at = {"cx": num(x), "cy": num(-y), "r": num(hole.diameter_mm / 2)}
             board.parts.append(tag("circle", tag("title", f"{hole.what} hole"), class_="form-hole", **at))
@@ -43,18 +45,17 @@ def form_drawn(board: Board) -> None:
 
 def pressers_drawn(board: Board) -> None:
     """Over the strip: the share of pressure along its far face, and the pressers, each in a group to be drawn off."""
-    build, face, px = board.plan.build, form_face(board.plan), _px(board)
+    build, face, px = board.plan.form, board.plan.face, _px(board)
     if build.closing is None:
         return
     sense = 1.0 if face.side == "inner" else -1.0
     off = board.job.part.thickness_mm + 2 * board.job.form.liner_mm
-    carrying = [p for p in build.parts if p.end_mm > 0][1:]
-    for presser, part in zip(build.closing.pressers, carrying, strict=False):
-        line = _from_laid(face, dense(part.face_edge)) + board.lift
+    for number, (presser, part) in enumerate(zip(build.closing.pressers, build.outlines[1:], strict=False), 2):
+        line = _from_laid(face, dense(part.edge)) + board.lift
         travel = _direction(face, presser.direction_deg) * sense * max(160 * px, 60.0)
         wedge = polyline(np.vstack((line, (line + travel)[::-1]))) + "Z"
         board.parts.append(tag("path", tag("title", "the cavity while it closes"), d=wedge, class_="cavity"))
-        board.parts.append(_one(board, presser, part, face, sense, px))
+        board.parts.append(_one(board, presser, part, number, face, sense, px))
     at, shares = np.array(build.closing.stations_mm), np.array(build.closing.shares)
     points, headings = face.curve.at(at)
     line = points + np.stack((-np.sin(headings), np.cos(headings)), axis=1) * (sense * (off + 5 * px)) + board.lift
@@ -71,22 +72,24 @@ def pressers_drawn(board: Board) -> None:
     _key(board, px)
 
 
-def _one(board: Board, presser: Presser, part: FormPart, face: FormFace, sense: float, px: float) -> str:
+def _one(
+    board: Board, presser: Presser, part: CarryingPart, number: int, face: FormFace, sense: float, px: float
+) -> str:
     """A presser, its arrow, and the group that carries it away from home along its direction."""
     body = _from_laid(face, dense(part.outline)) + board.lift
     push = _direction(face, presser.direction_deg) * sense
-    line = _from_laid(face, dense(part.face_edge)) + board.lift
+    line = _from_laid(face, dense(part.edge)) + board.lift
     middle = line[len(line) // 2]
     inner = tag("path", tag("title", part.name), d=polyline(body) + "Z", class_="form-body presser", fill="url(#hatch)")
     inner += tag("path", d=polyline(line), class_="form-face")
-    number = board.text(*(middle + push * board.job.form.depth_mm * 0.5), f"{part.number}", "figure", size=13)
+    figure = board.text(*(middle + push * board.job.form.depth_mm * 0.5), f"{number}", "figure", size=13)
     travel = push * max(160 * px, 60.0)
-    return tag("g", inner + number, class_="presser-group", data_dx=num(travel[0]), data_dy=num(-travel[1]))
+    return tag("g", inner + figure, class_="presser-group", data_dx=num(travel[0]), data_dy=num(-travel[1]))
 
 
 def closing_handles(board: Board) -> list[tuple[str, float, float, str, str]]:
     """Handles of the form stage: the arrow of the closing direction, and each split. name, x, y, says, look."""
-    build, face, px = board.plan.build, form_face(board.plan), _px(board)
+    build, face, px = board.plan.form, board.plan.face, _px(board)
     if build.closing is None:
         return []
     sense = 1.0 if face.side == "inner" else -1.0
@@ -108,8 +111,8 @@ def closing_handles(board: Board) -> list[tuple[str, float, float, str, str]]:
 
 
 def _splits(board: Board, face: FormFace, off: float, sense: float, px: float) -> None:
-    assert board.plan.build.closing
-    for presser in board.plan.build.closing.pressers[1:]:
+    assert board.plan.form.closing
+    for presser in board.plan.form.closing.pressers[1:]:
         (point,), (h,) = face.curve.at(np.array([presser.start_mm]))
         away = np.array([-math.sin(h), math.cos(h)]) * sense
         a, b = point + away * off + board.lift, point + away * (off + 44 * px) + board.lift
@@ -131,7 +134,7 @@ def _posts(board: Board, face: FormFace, px: float) -> None:
     """Posts along the face, each with its bracket behind it."""
     board.parts.append(tag("path", d=arc_chain(face.curve, shift=board.lift), class_="form-face thin"))
     sense = -1.0 if face.side == "inner" else 1.0
-    for post in board.plan.build.posts:
+    for post in board.plan.form.posts:
         foot = (_from_laid(face, np.array([[post.x_mm, post.y_mm]])) + board.lift)[0]
         angle = math.radians(post.angle_deg) - face.tilt_rad
         half = np.array([math.cos(angle), math.sin(angle)]) * 22.0
@@ -185,8 +188,8 @@ def _px(board: Board) -> float:
 
 def reach(board: Board) -> Array:
     """(n, 2) points the frame must hold besides base and strip: bodies of the pressers, posts."""
-    face, build = form_face(board.plan), board.plan.build
-    found = [dense(p.outline, 20.0) for p in build.parts if p.end_mm > 0][1:]
+    face, build = board.plan.face, board.plan.form
+    found = [dense(p.outline, 20.0) for p in build.outlines[1:]]
     if build.closing and len(build.closing.pressers) == 1:  # room for the arrow
         (middle,), _ = face.curve.at(np.array([face.middle_mm]))
         push = _direction(face, build.closing.pressers[0].direction_deg) * (1.0 if face.side == "inner" else -1.0)

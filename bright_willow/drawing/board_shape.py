@@ -10,9 +10,9 @@ import numpy as np
 from ..core.ground.units import format_length
 from ..core.shape.arc import FACES
 from ..core.shape.curve import Curve
-from ..core.shape.handles import MOST_POINTS, handles, laid_points
+from ..core.shape.kinds.outline import MOST_POINTS, Outline
 from ..core.shape.outline import fitted
-from ..core.shape.shapes import Outline
+from ..core.shape.pull import handles, laid_points
 from .board_form import closing_handles
 from .svg import num, tag
 
@@ -22,7 +22,7 @@ if TYPE_CHECKING:
 
 def dimensions(board: Board) -> None:
     """Chord, rise and the tightest radius of the stated face, as a maker would check them."""
-    reading = getattr(board.plan.geometry, board.job.shape.face)
+    reading = board.plan.geometry.face(board.job.shape.face)
     px = board.frame.px  # type: ignore[union-attr]
     if board.job.shape.is_closed:
         _diameter(board, reading.curve)
@@ -70,7 +70,7 @@ def points(board: Board) -> None:
     shape, px = board.job.shape, board.frame.px  # type: ignore[union-attr]
     if not isinstance(shape, Outline):
         return
-    laid = laid_points(board.job)
+    laid = laid_points(board.job.shape, board.job.part.thickness_mm, mirrored=board.job.is_right)
     if len(laid) > MOST_POINTS:  # fewer stand there as handles
         for x, y in laid[:: max(1, len(laid) // 200)]:
             board.parts.append(tag("circle", cx=num(x), cy=num(-y), r=num(2.2 * px), class_="fit-point"))
@@ -104,7 +104,7 @@ def tightest(board: Board, curve: Curve, rise_mm: float) -> None:
 
 def handles_drawn(board: Board) -> None:
     """Everything that can be taken hold of, within reach of a finger; numbered tags carry a stretch elsewhere."""
-    for h in handles(board.job):
+    for h in handles(board.job.shape, board.job.part.thickness_mm, mirrored=board.job.is_right):
         _handle(board, h.name, h.x_mm, h.y_mm, h.says, h.look, h.text)
 
 

@@ -16,7 +16,7 @@ def stick(board: Board) -> None:
     f = board.frame
     assert f is not None
     px, marks = f.px, board.plan.stick
-    on_inner = board.plan.form.side == "inner"
+    on_inner = board.plan.face.side == "inner"
     y = f.top - f.height + 62 * px
     half = 7 * px
     along = [m.inner_mm if on_inner else m.outer_mm for m in marks]

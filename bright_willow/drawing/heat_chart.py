@@ -6,7 +6,7 @@ from html import escape
 
 from ..core.ground.units import Unit, format_length, format_temperature
 from ..core.heat.chamber import GAP_MM, Chamber
-from ..core.heat.reading import Steam
+from ..core.heat.steaming import Steam
 from .svg import num, polyline, tag
 
 LEFT, RIGHT, TOP, BOTTOM = 40.0, 760.0, 24.0, 262.0

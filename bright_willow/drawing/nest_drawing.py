@@ -17,7 +17,7 @@ def nest_svgs(plan: Plan, unit: Unit) -> list[str]:
     nest = plan.build.nest
     if nest is None:
         return []
-    numbers = [p.number for p in plan.build.parts] if plan.build.build != "solid" else []
+    numbers = [p.number for p in plan.build.parts] if plan.form.build != "solid" else []
     px = nest.sheet_long_mm / (WIDTH_PX - 4)
     made = []
     for sheet in range(min(nest.sheets, MOST_SHEETS)):

@@ -13,6 +13,6 @@ def offsets_csv(plan: Plan) -> str:
     out = io.StringIO()
     writer = csv.writer(out, lineterminator="\r\n")
     writer.writerow(["station_mm_from_middle", "height_mm_above_base_line"])
-    for row in plan.form.offsets:
+    for row in plan.offsets:
         writer.writerow([f"{row.station_mm:.2f}", f"{row.height_mm:.2f}"])
     return out.getvalue()

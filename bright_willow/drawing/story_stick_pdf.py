@@ -6,10 +6,11 @@ import io
 import math
 from typing import Any
 
+from ..core.bend.geometry import StickMark
 from ..core.ground.errors import OutOfRange
 from ..core.ground.units import Unit, format_length
 from ..core.job.job import Job
-from ..core.plan.result import Plan, StickMark
+from ..core.plan.result import Plan
 from .template_pdf import MARGIN_MM, MM, PAPERS, check_bar
 
 STRIP_MM, GAP_MM, LAP_MM = 24.0, 14.0, 15.0

@@ -17,7 +17,6 @@ from ..core.ground.arrays import Array
 from ..core.ground.errors import OutOfRange
 from ..core.ground.units import Unit, format_length
 from ..core.job.job import Job
-from ..core.plan.readings import form_face
 from ..core.plan.result import Plan
 from ..core.shape.curve import Curve
 
@@ -125,8 +124,8 @@ def form_template(job: Job, plan: Plan, unit: Unit, part: int | None = None) -> 
         _draw_part(template, job, plan, chosen, unit)
         return template
     template = Template(f"{of_pair}{job.name}: form")
-    face = form_face(plan)
-    if build.kind in ("posts", "in_place"):
+    face = plan.face
+    if plan.form.kind in ("posts", "in_place"):
         return _table(template, job, plan, face, unit)
     if build.problem:
         raise OutOfRange("form", build.problem)
@@ -144,7 +143,7 @@ def form_template(job: Job, plan: Plan, unit: Unit, part: int | None = None) -> 
 
 def _draw_part(template: Template, job: Job, plan: Plan, part: FormPart, unit: Unit) -> None:
     """A part in the form's own frame: outline, face or rib line, the skin's face, holes, marks, words."""
-    face = form_face(plan)
+    face = plan.face
     if job.shape.is_closed and part.end_mm > 0:
         _drum(template, job, plan, face, Chain.of("FACE", face.curve, face), unit)
         return
@@ -220,7 +219,7 @@ def _register_blocks(template: Template, part: FormPart, line: Array) -> None:
 def _table(template: Template, job: Job, plan: Plan, face: FormFace, unit: Unit) -> Template:
     """The face on a table, with the posts along it."""
     template.chains.append(Chain.of("FACE", face.curve, face))
-    for post in plan.build.posts:
+    for post in plan.form.posts:
         template.chains.append(Chain.circle("HOLES", post.x_mm, post.y_mm, 2.0))
         angle, length = np.radians(post.angle_deg), 60.0
         sense = -1.0 if face.side == "inner" else 1.0
@@ -244,7 +243,7 @@ def _drum(template: Template, job: Job, plan: Plan, face: FormFace, line: Chain,
         a, b = (float(centre[0] - dx), float(centre[1] - dy)), (float(centre[0] + dx), float(centre[1] + dy))
         template.chains.append(Chain.line("MARKS", a, b))
     inwards = -1.0 if face.side == "inner" else 1.0
-    for layer in plan.ring:
+    for layer in plan.laid_up.ring if plan.laid_up else ():
         (point,), _ = face.curve.at(np.array([layer.joint_deg / 360 * face.curve.length_mm]))
         foot = face.laid(np.array([point]))[0]
         out = (foot - centre) / radius * inwards
@@ -265,7 +264,7 @@ def _drum(template: Template, job: Job, plan: Plan, face: FormFace, line: Chain,
 
 def _marks(template: Template, job: Job, plan: Plan, unit: Unit) -> None:
     """Ticks across the face at the finished ends and the middle, and what each is."""
-    face = form_face(plan)
+    face = plan.face
     sense = -1.0 if face.side == "inner" else 1.0
     places = [(face.part_start_mm, "finished end"), (face.middle_mm, "centre"), (face.part_end_mm, "finished end")]
     depth = min(30.0, face.depth_mm / 2)
@@ -291,11 +290,11 @@ def _marks(template: Template, job: Job, plan: Plan, unit: Unit) -> None:
             says = f"trammel {format_length(1 / abs(float(k)), unit)}"
             template.words.append(Words(float(at[0]), float(at[1]), says, 4.5, float(np.degrees(heading))))
     middle, across, _ = foot(face.middle_mm)
-    radius = plan.form.face.least_radius_mm
+    radius = plan.face_figures.least_radius_mm
     lines = [job.name, f"this face to the wood: {face.side} face of the part"]
     lines[1:1] = [job.hand_says] if job.hand_says else []
-    if plan.form.is_one_arc and radius:
-        lines.append(f"trammel {format_length(radius, unit)}, sweep {plan.form.face.sweep_deg:.2f}°")
+    if plan.is_one_arc and radius:
+        lines.append(f"trammel {format_length(radius, unit)}, sweep {plan.face_figures.sweep_deg:.2f}°")
     lines.append("the line is the finished edge")
     for i, text in enumerate(lines):
         spot = middle + across * min(depth + 20 + 11 * i, face.depth_mm - 6 + 11 * i)
@@ -304,11 +303,11 @@ def _marks(template: Template, job: Job, plan: Plan, unit: Unit) -> None:
 
 def frame_template(job: Job, plan: Plan, unit: Unit) -> Template:
     """The drying frame: the released piece between its stops, with a bar from end to end. Raises: OutOfRange."""
-    if plan.heat is None:
+    if plan.hot is None:
         raise OutOfRange("way", "Only pieces bent hot dry in a frame.")
     of_pair = f"{job.hand_says}: " if job.hand_says else ""
     template = Template(f"{of_pair}{job.name}: drying frame")
-    half, mid = job.part.thickness_mm / 2, plan.curves.target.curve
+    half, mid = job.part.thickness_mm / 2, plan.bend.target
     for layer, offset in (("FACE", -half), ("BODY", half)):
         curve = mid.parallel(offset)
         edges = curve.cut_finer(max(2, int(curve.length_mm / 150)))
@@ -317,7 +316,7 @@ def frame_template(job: Job, plan: Plan, unit: Unit) -> Template:
     ends = template.chains[0].points[[0, -1]]
     template.chains.append(Chain.line("MARKS", *((float(x), float(y)) for x, y in ends), dashed=True))
     middle = ends.mean(axis=0)
-    after = plan.heat.after
+    after = plan.hot.drying
     size = f"{format_length(after.frame_width_mm, unit)} × {format_length(after.frame_height_mm, unit)}"
     lines = (job.name, f"drying frame, {size} over all", "a bar or string from end to end", "stops both sides")
     for i, text in enumerate(lines):

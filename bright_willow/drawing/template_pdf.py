@@ -8,17 +8,20 @@ from typing import Any
 
 import numpy as np
 
+from ..core.bend.bend import Springback
 from ..core.form.parts import bulge_arc
 from ..core.ground.arrays import Array
 from ..core.ground.units import Unit, format_length
 from ..core.job.job import Job
 from ..core.plan.result import Plan
+from .flowing import drawn, flow, table, words
 from .template import Chain, Template
 
 MM = 72 / 25.4
 PAPERS: dict[str, tuple[float, float]] = {"a4": (210.0, 297.0), "letter": (215.9, 279.4), "a3": (297.0, 420.0)}
 MARGIN_MM, FOOT_MM, OVERLAP_MM = 10.0, 14.0, 15.0
 CHECK_MM = 100.0
+OFFSET_COLUMNS = 4  # pairs of station and height side by side
 
 
 @dataclass(frozen=True)
@@ -100,47 +103,36 @@ def template_pdf(job: Job, plan: Plan, template: Template, *, paper: str, unit: 
     canvas = Canvas(out, pageCompression=1)
     canvas.setTitle(template.name)
     canvas.setCreator("Bright Willow")
-    _cover(canvas, job, plan, template, sheets, paper, unit)
+    flow(canvas, _cover(job, plan, template, sheets, paper, unit), PAPERS[paper], foot=_foot)
     for column, row in sheets.used:
         _sheet(canvas, template, sheets, column, row)
     if plan.build.parts:
-        _parts_page(canvas, job, plan, paper, unit)
+        flow(canvas, _parts(job, plan, unit), PAPERS[paper], foot=_foot)
     canvas.save()
     return out.getvalue()
 
 
-def _parts_page(canvas: Any, job: Job, plan: Plan, paper: str, unit: Unit) -> None:
+def _foot(canvas: Any) -> None:
+    check_bar(canvas, MARGIN_MM, MARGIN_MM)
+
+
+def _parts(job: Job, plan: Plan, unit: Unit) -> list[Any]:
     """What to cut, what to have at hand, and where glue can reach."""
-    _, height = PAPERS[paper]
-    canvas.setPageSize((PAPERS[paper][0] * MM, height * MM))
-    build, y = plan.build, height - 20
-    canvas.setFillGray(0)
-    canvas.setFont("Helvetica-Bold", 14)
-    canvas.drawString(MARGIN_MM * MM, y * MM, f"{job.name[:60]}: parts of the form")
-    canvas.setFont("Helvetica", 9)
+    form, build = plan.form, plan.build
+    story = [words(f"{job.name}: parts of the form", size=14, bold=True, after_mm=4)]
     for part in build.parts:
-        y -= 7
         size = f"{format_length(part.width_mm, unit)} × {format_length(part.height_mm, unit)}"
         thick = format_length(part.thickness_mm, unit)
         joined = f", each in {part.segments} lengths, joints apart" if part.segments > 1 else ""
-        says = f"{part.number}   {part.count} × {part.name}: {size}, {thick} thick{joined}"
-        canvas.drawString(MARGIN_MM * MM, y * MM, says)
-        y -= 4.5
-        canvas.setFillGray(0.35)
-        canvas.drawString((MARGIN_MM + 6) * MM, y * MM, part.note[:120])
-        canvas.setFillGray(0)
+        story.append(words(f"{part.number}   {part.count} × {part.name}: {size}, {thick} thick{joined}", after_mm=0.2))
+        story.append(words(part.note, size=9, grey=0.35, after_mm=2))
     notes = [f"{build.bolts} bolts of 10 mm, {format_length(build.bolt_length_mm, unit)} long"] if build.bolts else []
     if build.nest:
         long, short = (format_length(v, unit) for v in (build.nest.sheet_long_mm, build.nest.sheet_short_mm))
         notes.append(f"{build.nest.sheets} sheets of {long} × {short}; it weighs about {build.mass_kg:.0f} kg")
-    notes.append(f"about {build.clamps} clamps that open {format_length(build.clamp_opening_mm, unit)}")
-    notes += [*build.needs, "wax, film or tape: every face to the wood, its edges, and the top of the platform"]
-    y -= 6
-    for note in notes:
-        y -= 6
-        canvas.drawString(MARGIN_MM * MM, y * MM, f"–  {note}")
-    check_bar(canvas, MARGIN_MM, MARGIN_MM)
-    canvas.showPage()
+    notes.append(f"about {form.clamps} clamps that open {format_length(form.clamp_opening_mm, unit)}")
+    notes += [*form.needs, "wax, film or tape: every face to the wood, its edges, and the top of the platform"]
+    return story + [words(f"–  {note}") for note in notes]
 
 
 def check_bar(canvas: Any, x: float, y: float) -> None:
@@ -156,99 +148,96 @@ def check_bar(canvas: Any, x: float, y: float) -> None:
     canvas.drawString((x + CHECK_MM + 2) * MM, y * MM, "100 mm: lay a rule on it. If it is off, print again at 100 %.")
 
 
-def _cover(canvas: Any, job: Job, plan: Plan, template: Template, sheets: Tiling, paper: str, unit: Unit) -> None:
-    width, height = PAPERS[paper]
-    canvas.setPageSize((width * MM, height * MM))
-    y = height - 20
-    canvas.setFont("Helvetica-Bold", 16)
-    canvas.drawString(MARGIN_MM * MM, y * MM, job.name[:70] + (f": {job.part.hand.upper()}" if job.hand_says else ""))
-    canvas.setFont("Helvetica", 10)
-    face = plan.form.face
-    first = plan.laminae[0]
-    equal = all(abs(layer.thickness_mm - first.thickness_mm) < 1e-6 for layer in plan.laminae)
-    lay_up = f"{len(plan.laminae)} laminae of {format_length(first.thickness_mm, unit)} {plan.species_name}"
-    if plan.heat:
-        lay_up = f"Solid {plan.species_name}, {format_length(job.part.thickness_mm, unit)} thick, bent hot"
-    elif not equal:
-        layers = ", ".join(f"{format_length(x.thickness_mm, unit)} {x.material}" for x in plan.laminae[:6])
-        lay_up = f"{len(plan.laminae)} layers from the inside: {layers}"
-    radius = "Face radius" if plan.form.is_one_arc else "Tightest radius"
-    known = (
-        "learned from your own bends" if plan.form.grade == "learned" else "by mechanics; no bend of yours is in it yet"
-    )
+def _cover(job: Job, plan: Plan, template: Template, sheets: Tiling, paper: str, unit: Unit) -> list[Any]:
+    """The first page: particulars, check bar, how the sheets join, the offsets, cautions."""
+    face = plan.face_figures
+    radius = "Face radius" if plan.is_one_arc else "Tightest radius"
     lines = [
         f"Form at full size, {len(sheets.used)} sheets of {paper.upper() if paper != 'letter' else 'Letter'}."
         " Print at 100 %, no scaling, and check the bar below.",
-        f"Face to the wood: {plan.form.side} face of the part. The line is the finished edge: no cutter allowed for.",
+        f"Face to the wood: {plan.face.side} face of the part. The line is the finished edge: no cutter allowed for.",
         f"{radius} {format_length(face.least_radius_mm or 0, unit)}, sweep {face.sweep_deg:.2f}°, chord "
         f"{format_length(face.chord_mm, unit)}, rise {format_length(face.rise_mm, unit)} (over the whole blank).",
-        f"Springback is in it: each end opens {format_length(plan.springback.tip_mm.likely, unit)} "
-        f"({format_length(plan.springback.tip_mm.low, unit)} to {format_length(plan.springback.tip_mm.high, unit)}, "
-        f"8 in 10), {known}.",
-        f"{lay_up}; stack the form to at least {format_length(plan.form.stack_height_mm, unit)}.",
+        f"Springback is in it: {_opens(plan, unit)}.",
+        f"{_made_of(job, plan, unit)}; stack the form to at least {format_length(plan.site.stack_mm, unit)}.",
     ]
-    for line in lines:
-        y -= 6
-        canvas.drawString(MARGIN_MM * MM, y * MM, line)
-    y -= 12
-    check_bar(canvas, MARGIN_MM, y)
-    y = _page_map(canvas, template, sheets, y - 8, width)
-    y = _offsets(canvas, plan, y - 8, unit)
-    canvas.setFont("Helvetica", 8)
-    for caution in plan.cautions:
-        y -= 4.2
-        if y > 8:
-            canvas.drawString(MARGIN_MM * MM, y * MM, caution[:150])
-    canvas.showPage()
+    name = job.name[:70] + (f": {job.part.hand.upper()}" if job.hand_says else "")
+    width = PAPERS[paper][0]
+    story = [words(name, size=16, bold=True, after_mm=4), *(words(line) for line in lines)]
+    story += [_page_map(template, sheets, width), words("", after_mm=2)]
+    title = "Offsets of the face: station from the middle, height above the base line"
+    story += [words(title, size=9, bold=True), _offsets(plan, unit), words("", after_mm=2)]
+    return story + [words(caution, size=8, after_mm=0.4) for caution in plan.cautions]
 
 
-def _page_map(canvas: Any, template: Template, sheets: Tiling, top: float, width: float) -> float:
-    """A small picture of how the sheets join; returns the height it ends at."""
+def _opens(plan: Plan, unit: Unit) -> str:
+    """What the piece does off the form, and how that is known."""
+    opens = plan.bend.opens
+    if not isinstance(opens, Springback):
+        return "glued all round the ring cannot open"
+    low, likely, high = (format_length(v, unit) for v in (opens.tip_mm.low, opens.tip_mm.likely, opens.tip_mm.high))
+    learned = plan.form_grade == "learned"
+    known = "learned from your own bends" if learned else "by mechanics; no bend of yours is in it yet"
+    return f"each end opens {likely} ({low} to {high}, 8 in 10), {known}"
+
+
+def _made_of(job: Job, plan: Plan, unit: Unit) -> str:
+    """The lay-up, or the solid blank, in a line."""
+    wood, laid_up = plan.way.wood.name, plan.laid_up
+    if laid_up is None:
+        return f"Solid {wood}, {format_length(job.part.thickness_mm, unit)} thick, bent hot"
+    laminae = laid_up.laminae
+    first = laminae[0].thickness_mm
+    if all(abs(layer.thickness_mm - first) < 1e-6 for layer in laminae):
+        return f"{len(laminae)} laminae of {format_length(first, unit)} {wood}"
+    layers = ", ".join(f"{format_length(x.thickness_mm, unit)} {x.material}" for x in laminae[:6])
+    return f"{len(laminae)} layers from the inside: {layers}"
+
+
+def _page_map(template: Template, sheets: Tiling, width: float) -> Any:
+    """A small picture of how the sheets join."""
     columns_mm = sheets.columns * sheets.step[0] + OVERLAP_MM
     rows_mm = sheets.rows * sheets.step[1] + OVERLAP_MM
     scale = min((width - 2 * MARGIN_MM) / columns_mm, 80 / rows_mm)
-    canvas.saveState()
-    canvas.translate(MARGIN_MM * MM, (top - rows_mm * scale) * MM)
-    canvas.setFont("Helvetica", 8)
-    for column, row in sheets.used:
-        x, y = sheets.corner(column, row)
-        x0, y0 = (x - sheets.left) * scale, (y - sheets.top + rows_mm) * scale
-        canvas.setStrokeGray(0.6)
-        canvas.setLineWidth(0.4)
-        canvas.rect(x0 * MM, y0 * MM, sheets.tile[0] * scale * MM, sheets.tile[1] * scale * MM)
-        canvas.setFillGray(0.35)
-        canvas.drawCentredString(
-            (x0 + sheets.tile[0] * scale / 2) * MM, (y0 + sheets.tile[1] * scale / 2) * MM - 3, sheet_name(column, row)
-        )
-    canvas.setStrokeGray(0)
-    canvas.setLineWidth(0.8)
-    for chain in template.chains:
-        if chain.layer in ("FACE", "BODY"):
-            points = (chain.dense(10.0) - np.array([sheets.left, sheets.top - rows_mm])) * scale * MM
-            path = canvas.beginPath()
-            path.moveTo(*map(float, points[0]))
-            for x, y in points[1:]:
-                path.lineTo(float(x), float(y))
-            canvas.drawPath(path)
-    canvas.restoreState()
-    return top - rows_mm * scale
+
+    def draw(canvas: Any) -> None:
+        canvas.setFont("Helvetica", 8)
+        for column, row in sheets.used:
+            x, y = sheets.corner(column, row)
+            x0, y0 = (x - sheets.left) * scale, (y - sheets.top + rows_mm) * scale
+            wide, high = sheets.tile[0] * scale, sheets.tile[1] * scale
+            canvas.setStrokeGray(0.6)
+            canvas.setLineWidth(0.4)
+            canvas.rect(x0 * MM, y0 * MM, wide * MM, high * MM)
+            canvas.setFillGray(0.35)
+            canvas.drawCentredString((x0 + wide / 2) * MM, (y0 + high / 2) * MM - 3, sheet_name(column, row))
+        canvas.setStrokeGray(0)
+        canvas.setLineWidth(0.8)
+        for chain in template.chains:
+            if chain.layer in ("FACE", "BODY"):
+                points = (chain.dense(10.0) - np.array([sheets.left, sheets.top - rows_mm])) * scale * MM
+                path = canvas.beginPath()
+                path.moveTo(*map(float, points[0]))
+                for x, y in points[1:]:
+                    path.lineTo(float(x), float(y))
+                canvas.drawPath(path)
+
+    return drawn(columns_mm * scale, rows_mm * scale, draw)
 
 
-def _offsets(canvas: Any, plan: Plan, top: float, unit: Unit) -> float:
-    """The table of offsets in columns; returns the height it ends at."""
-    canvas.setFillGray(0)
-    canvas.setFont("Helvetica-Bold", 9)
-    canvas.drawString(
-        MARGIN_MM * MM, top * MM, "Offsets of the face: station from the middle, height above the base line"
-    )
-    canvas.setFont("Helvetica", 8.5)
-    rows, per_column = plan.form.offsets, 12
-    for i, row in enumerate(rows):
-        x = MARGIN_MM + 46 * (i // per_column)
-        y = top - 6 - 4.2 * (i % per_column)
-        canvas.drawRightString((x + 18) * MM, y * MM, format_length(row.station_mm, unit, with_unit=False))
-        canvas.drawRightString((x + 38) * MM, y * MM, format_length(row.height_mm, unit, with_unit=False))
-    return top - 6 - 4.2 * min(per_column, len(rows)) - 4
+def _offsets(plan: Plan, unit: Unit) -> Any:
+    """The table of offsets, read down its columns."""
+    pairs = [
+        (format_length(o.station_mm, unit, with_unit=False), format_length(o.height_mm, unit, with_unit=False))
+        for o in plan.offsets
+    ]
+    deep = max(1, -(-len(pairs) // OFFSET_COLUMNS))
+    rows = [[text for c in range(OFFSET_COLUMNS) for text in _at(pairs, c * deep + r)] for r in range(deep)]
+    return table(rows, [22.0, 24.0] * OFFSET_COLUMNS)
+
+
+def _at(pairs: list[tuple[str, str]], i: int) -> tuple[str, str]:
+    return pairs[i] if i < len(pairs) else ("", "")
 
 
 def _sheet(canvas: Any, template: Template, sheets: Tiling, column: int, row: int) -> None:
@@ -264,12 +253,12 @@ def _sheet(canvas: Any, template: Template, sheets: Tiling, column: int, row: in
     for chain in template.chains:
         _draw_chain(canvas, chain)
     canvas.setFillGray(0)
-    for words in template.words:
+    for text in template.words:
         canvas.saveState()
-        canvas.translate(words.x * MM, words.y * MM)
-        canvas.rotate(words.angle_deg)
-        canvas.setFont("Helvetica", words.height_mm * MM)
-        canvas.drawCentredString(0, 0, words.text)
+        canvas.translate(text.x * MM, text.y * MM)
+        canvas.rotate(text.angle_deg)
+        canvas.setFont("Helvetica", text.height_mm * MM)
+        canvas.drawCentredString(0, 0, text.text)
         canvas.restoreState()
     canvas.restoreState()
     _joins(canvas, sheets, column, row, low)

@@ -372,8 +372,8 @@ class Store:
             )
         return int(piece.id)
 
-    def add_failed(self, form_id: int, *, label: str, mishap: str, note: str = "", hand: str = "") -> int:
-        """A piece that failed before it could be measured: it counts for the yield, and teaches no springback."""
+    def add_unmeasured(self, form_id: int, *, label: str, mishap: str, note: str = "", hand: str = "") -> int:
+        """A piece without a measurement, failed or off a form that cannot open: it counts for the yield only."""
         made = PieceRow.create(form=form_id, label=label, mishap=mishap, left_out=True, note=note, hand=hand)
         return int(made.id)
 

@@ -16,7 +16,7 @@ from starlette.staticfiles import StaticFiles
 from starlette.types import Scope
 
 from .. import __version__
-from ..core.job.job import JobFaulty, faults_in
+from ..core.job.faults import JobFaulty, faults_in
 from ..store.book import NotThere, Store
 from .guard import Guard
 from .pages import api, book, job, jobs, measure, rack, shop

@@ -10,7 +10,7 @@ from ..core.ground.errors import OutOfRange
 from ..core.ground.findings import Level
 from ..core.ground.units import Unit, format_length
 from ..core.job.job import Job
-from ..core.plan.plan import plan
+from ..core.plan.plan import sketch
 from ..core.wood.lot import Lot, Verdict, judged
 from ..core.wood.species import Species, wood_table
 from ..store.book import KeptForm, Store
@@ -35,6 +35,7 @@ class FormLine:
     pieces: int
     shape: str
     candidate: Candidate | None = None
+    grade: str = "physics"
     tolerance_mm: float = TOLERANCE_MM
 
     @property
@@ -113,7 +114,7 @@ def lot_lines(store: Store) -> list[LotLine]:
         if lot is None:
             continue
         try:
-            boards = plan(state.job, shop, learnt, brief=True).quantities.boards
+            boards = sketch(state.job, shop, learnt).quantities.boards
         except OutOfRange:
             continue
         if boards:

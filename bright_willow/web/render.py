@@ -58,10 +58,11 @@ def environment() -> Environment:
         sentence=lambda text: text[:1].upper() + text[1:].rstrip(".") + ".",
         temp=lambda celsius, unit: format_temperature(round(celsius), unit),
         wood=format_wood,
+        plain=lambda value: "no data" if value is None else f"{value:g}",
         day=lambda d: f"{d.day} {d:%b %Y}",
         short_day=lambda d: f"{d.day} {d:%b}",
     )
-    env.globals.update(icon=icon, grade_says=GRADES)
+    env.globals.update(icon=icon, grade_says=GRADES, own_grade="allowance")
     return env
 
 

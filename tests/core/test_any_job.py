@@ -12,7 +12,7 @@ from bright_willow.core.ground.errors import OutOfRange
 from bright_willow.core.job.job import JobFaulty, read_job
 from bright_willow.core.plan.compare import compare_ways
 from bright_willow.core.plan.plan import plan
-from bright_willow.core.shape.handles import handles
+from bright_willow.core.shape.pull import handles
 from bright_willow.core.shop.shop import Shop
 from bright_willow.drawing.board import board_svg
 from bright_willow.drawing.export import EXPORTS

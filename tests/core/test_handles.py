@@ -6,8 +6,8 @@ import pytest
 
 from bright_willow.core.ground.errors import OutOfRange
 from bright_willow.core.job.job import read_job
-from bright_willow.core.shape.handles import handles, moved_stretch, pulled
-from bright_willow.core.shape.shapes import KINDS
+from bright_willow.core.shape.pull import handles, moved_stretch, pulled
+from bright_willow.core.shape.registry import KINDS
 from tests.core.test_shapes import job_of
 
 

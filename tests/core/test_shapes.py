@@ -4,6 +4,7 @@ import math
 
 import numpy as np
 import pytest
+from bright_willow.core.plan.readings import form_face
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy.integrate import quad
@@ -11,12 +12,10 @@ from scipy.integrate import quad
 from bright_willow.core.ground.errors import OutOfRange
 from bright_willow.core.job.job import JobFaulty, read_job
 from bright_willow.core.plan.plan import plan
-from bright_willow.core.plan.readings import form_face
 from bright_willow.core.shape.crossing import crossing_mm
 from bright_willow.core.shape.curve import Curve
 from bright_willow.core.shape.outline import fitted
-from bright_willow.core.shape.restated import restated
-from bright_willow.core.shape.shapes import KINDS, SHAPES
+from bright_willow.core.shape.registry import KINDS, SHAPES, restated
 from tests.conftest import RIB
 
 EXAMPLES = {

@@ -6,7 +6,7 @@ import json
 import pytest
 
 from bright_willow.core.job.job import read_job
-from bright_willow.core.shape.shapes import KINDS
+from bright_willow.core.shape.registry import KINDS
 from tests.conftest import RIB
 
 PARTS = {"x-parts": "yes"}

@@ -3,17 +3,17 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Literal
+from typing import Annotated, Any, Literal
 
 import numpy as np
-from pydantic import Field
+from pydantic import Field, model_validator
 
-from ..experience.belief import Bend, BendRecord, FittedBend, LossRatio, WayName, loss_ratio
+from ..experience.belief import Bend, BendRecord, FittedBend, LossRatio, loss_ratio
 from ..ground.document import Document
 from ..ground.errors import OutOfRange
 from ..ground.estimate import Estimate, Grade
 from ..job.job import Job
-from ..plan.result import CurveReading, Plan
+from ..plan.result import Sketch
 from ..shape.arc import Arc, Face, face_offset_mm
 from ..shape.curve import Curve, tip_distance_mm
 
@@ -29,7 +29,7 @@ MISHAPS: dict[str, str] = {
 
 
 FAILED = frozenset(("broke", "cracked", "delaminated"))  # mishaps after which a piece cannot be used
-Curvatures = tuple[float, ...]
+Curvatures = Annotated[tuple[float, ...], Field(strict=False)]
 
 
 class BuiltForm(Document):
@@ -37,14 +37,14 @@ class BuiltForm(Document):
 
     format: Literal["bright-willow-built-form"] = "bright-willow-built-form"
     version: Literal[1] = 1
-    way: WayName = "cold_lamination"
+    way: str = Field(default="cold_lamination", max_length=40)
     group: str
     species: str
     adhesive: str
     laminae: int
     thickness_mm: float
     width_mm: float
-    lengths_mm: tuple[float, ...]
+    lengths_mm: Curvatures
     form_curvature: Curvatures = Field(description="on the form")
     predicted_curvature: Curvatures = Field(description="released, by mechanics alone")
     wanted_curvature: Curvatures
@@ -58,43 +58,55 @@ class BuiltForm(Document):
     expected_high: Curvatures = Field(description="released, the open end of the 80 % band")
     grade: Grade
 
+    stated_curvature: Curvatures | None = Field(default=None, description="as the maker drew it, if not as wanted")
+
+    @model_validator(mode="before")
     @classmethod
-    def of(cls, job: Job, plan: Plan) -> BuiltForm:
+    def made_whole(cls, data: Any) -> Any:
+        """A ring frozen by an early version holds no figure for what mechanics predicts: it cannot open."""
+        if isinstance(data, dict) and data.get("kind") == "ring":
+            predicted = data.get("predicted_curvature") or ()
+            if any(k is None for k in predicted):
+                return {**data, "predicted_curvature": data.get("form_curvature")}
+        return data
+
+    @classmethod
+    def of(cls, drawn: Sketch) -> BuiltForm:
         """The form of a plan, as it stands now."""
-        target = job.mid_line()
-        lengths, starts = target.lengths_mm, target.stations_mm[:-1] + target.lengths_mm / 2
+        job, bend = drawn.job, drawn.bend
 
-        def along(reading: CurveReading) -> Curvatures:
-            runs = np.cumsum(reading.lengths_mm)
-            return tuple(
-                np.array(reading.curvature_per_mm)[np.minimum(np.searchsorted(runs, starts), len(runs) - 1)].tolist()
-            )
+        def frozen(curve: Curve) -> Curvatures:
+            return tuple(curve.curvature.tolist())
 
-        c = plan.curves
-        on_form, released = np.array(along(c.on_form)), np.array(along(c.released))
-        by_mechanics = on_form - (on_form - released) / plan.springback.loss_ratio.likely
+        as_wanted = np.array_equal(_over(bend.stated, bend.target), bend.target.curvature)
         return cls(
             way=job.way,
-            group=plan.group,
+            group=drawn.way.group,
             species=job.stock.species,
             adhesive=job.build_up.adhesive,
             laminae=job.build_up.count,
             thickness_mm=job.part.thickness_mm,
             width_mm=job.part.width_mm,
-            lengths_mm=tuple(lengths.tolist()),
-            form_curvature=tuple(on_form.tolist()),
-            predicted_curvature=tuple(by_mechanics.tolist()),
-            wanted_curvature=tuple(target.curvature.tolist()),
+            lengths_mm=tuple(bend.target.lengths_mm.tolist()),
+            form_curvature=frozen(bend.on_form),
+            predicted_curvature=frozen(bend.by_mechanics),
+            wanted_curvature=frozen(bend.target),
+            stated_curvature=None if as_wanted else _over(bend.stated, bend.target),
             side=job.form.side,
-            kind=plan.build.kind,
+            kind=drawn.form.kind,
             build=job.form.build,
             liner_mm=job.form.liner_mm,
-            trim_mm=plan.quantities.trim_mm,
-            expected_low=along(c.released_most_closed),
-            expected=tuple(released.tolist()),
-            expected_high=along(c.released_most_open),
-            grade=plan.springback.tip_mm.grade,
+            trim_mm=bend.trim_mm,
+            expected_low=frozen(bend.released[0]),
+            expected=frozen(bend.likely),
+            expected_high=frozen(bend.released[2]),
+            grade=bend.tip_mm.grade,
         )
+
+    @property
+    def can_open(self) -> bool:
+        """Whether mechanics lets it open at all: a ring glued all round cannot."""
+        return bool(np.abs(np.array(self.form_curvature) - np.array(self.predicted_curvature)).max() > 1e-12)
 
     def mid_line(self, curvature: Curvatures) -> Curve:
         """The finished mid-line at a curvature."""
@@ -136,7 +148,7 @@ class BuiltForm(Document):
             wanted = job.mid_line()
         except OutOfRange:
             return False
-        ours = self.mid_line(self.wanted_curvature)
+        wanted, ours = wanted.merged(), self.mid_line(self.stated_curvature or self.wanted_curvature).merged()
         same = wanted.lengths_mm.size == ours.lengths_mm.size and bool(
             np.allclose(wanted.curvature, ours.curvature, rtol=1e-6, atol=1e-12)
             and np.allclose(wanted.lengths_mm, ours.lengths_mm, rtol=1e-6)
@@ -189,6 +201,13 @@ class BuiltForm(Document):
         return LossRatio(k, error_mm / float(np.hypot(*slope)))
 
 
+def _over(curve: Curve, cells: Curve) -> Curvatures:
+    """Curvature of a curve over the cells of another of the same length."""
+    at = cells.stations_mm[:-1] + cells.lengths_mm / 2
+    own = np.clip(np.searchsorted(curve.stations_mm, at, side="right") - 1, 0, curve.lengths_mm.size - 1)
+    return tuple(curve.curvature[own].tolist())
+
+
 @dataclass(frozen=True, slots=True)
 class Comparison:
     """One measurement against what was wanted and what was expected."""
@@ -216,7 +235,7 @@ def compare(built: BuiltForm, *, chord_mm: float, rise_mm: float, face: Face, er
     came = built.bent_by(seen.ratio)
     wanted = np.array(built.wanted_curvature)
     off = float(tip_distance_mm(came.lengths_mm, came.curvature, wanted))
-    tight = int(np.argmax(np.abs(wanted)))
+    tight = int(np.argmax(np.abs(np.array(built.form_curvature))))
     k, low, high = (
         abs(float(v)) for v in (came.curvature[tight], built.expected_low[tight], built.expected_high[tight])
     )

@@ -9,9 +9,9 @@ from ..experience.belief import NOTHING_LEARNT, Learnt
 from ..form.shims import Fit, fit_on
 from ..ground.errors import OutOfRange
 from ..job.job import Job
-from ..shape.curve import Curve
 from ..shop.shop import Shop
-from ..ways.cold_lamination import ColdLamination
+from ..ways.base import WayOfBending
+from ..ways.registry import set_up
 from .built_form import BuiltForm
 
 TOLERANCE_MM = 1.0
@@ -50,10 +50,9 @@ def candidates(
     shop = shop or Shop()
     if job.shape.is_closed:
         raise OutOfRange("shape.kind", "A closed ring needs a drum of its own size.")
-    way = ColdLamination.for_job(job, shop)
-    target = job.mid_line()
+    way = set_up(job, shop)
     ratio = learnt.about(way=job.way, group=way.group).next_bend().likely
-    found = [_try(job, way, target, ratio, tolerance_mm, form_id, built) for form_id, built in forms]
+    found = [_try(way, ratio, tolerance_mm, form_id, built) for form_id, built in forms]
 
     def order(c: Candidate) -> tuple[int, float]:
         if c.fit is None:
@@ -67,23 +66,22 @@ def candidates(
     return sorted(found, key=order)
 
 
-def _try(
-    job: Job, way: ColdLamination, target: Curve, ratio: float, tolerance_mm: float, form_id: int, built: BuiltForm
-) -> Candidate:
-    narrow = job.part.width_mm - built.width_mm
-    if built.side != job.form.side:
+def _try(way: WayOfBending, ratio: float, tolerance_mm: float, form_id: int, built: BuiltForm) -> Candidate:
+    part, choice = way.job.part, way.form_choice
+    narrow = part.width_mm - built.width_mm
+    if built.side != choice.side:
         return Candidate(form_id, None, narrow, "It stands on the other side of the bend.")
     if built.kind == "ring":
         return Candidate(form_id, None, narrow, "It is the drum of a closed ring.")
-    off = job.part.thickness_mm / 2 + job.form.liner_mm
+    off = part.thickness_mm / 2 + choice.liner_mm
     try:
         fit = fit_on(
             built.face(),
             offset_mm=off if built.side == "inner" else -off,
-            way=way,
-            target=target,
+            law=way.law,
+            target=way.target,
             loss_ratio=ratio,
-            blank_mm=target.length_mm + 2 * job.part.trim_mm,
+            blank_mm=way.target.length_mm + 2 * way.trim_mm,
             tolerance_mm=tolerance_mm,
         )
     except OutOfRange as error:

@@ -2,45 +2,32 @@
 
 from __future__ import annotations
 
-from ..job.job import Job
-from ..shop.adhesive import adhesive
+from ..shop.adhesive import Adhesive
 
 FIRST = "The maker's data sheet, local codes and licensed trades come first."
 CARRIES = "A bend that carries people: test it, and have it judged by someone qualified."
 
 
-def cautions(job: Job, lamina_mm: float) -> list[str]:
-    """What can hurt in this job, briefly."""
-    said = []
-    if lamina_mm < 6:
-        said.append(
-            "Thin strips at a saw: push block, splitter, zero-clearance insert; nothing thin against the fence."
-        )
-    glue = adhesive(job.build_up.adhesive)
-    said.append(f"{glue.name}: {glue.caution}.")
-    said.append("Gloves with glue; mask with dust. Bent strips store force: keep clear of the ends while clamping.")
-    said.append(CARRIES)
-    said.append(FIRST)
-    return said
+BENT = "Bent wood stores force until it is set: keep clear of the ends."
+STEAM = (
+    "Steam scalds: gloves, long sleeves, stand aside when opening.",
+    "Never seal a chamber; keep its vent and drain clear.",
+    "Flame, gas and cords near water: outdoors or as the local code says; gas fitting by licensed people.",
+    "Never leave heat unattended, and never let it boil dry.",
+)
+DRY_HEAT = (
+    "A hot iron burns and scorches: gloves, a stand, nothing that burns nearby; solvent and heat do not mix.",
+    "Never leave the heat unattended.",
+)
+STRAP = ("Straps, winches and levers store force: rated gear, nobody in line with pull or stop.",)
+THIN_AT_SAW_MM = 6.0
 
 
-def heat_cautions(job: Job, source: str, has_strap: bool) -> list[str]:
-    """What can hurt when bending hot, briefly."""
-    said = []
-    if source == "steam":
-        said += [
-            "Steam scalds: gloves, long sleeves, stand aside when opening.",
-            "Never seal a chamber; keep its vent and drain clear.",
-            "Flame, gas and cords near water: outdoors or as the local code says; gas fitting by licensed people.",
-            "Never leave heat unattended, and never let it boil dry.",
-        ]
-    else:
-        said += [
-            "A hot iron burns and scorches: gloves, a stand, nothing that burns nearby; solvent and heat do not mix.",
-            "Never leave the heat unattended.",
-        ]
-    if has_strap:
-        said.append("Straps, winches and levers store force: rated gear, nobody in line with pull or stop.")
-    said.append("Bent wood stores force until it is set: keep clear of the ends.")
-    said += [CARRIES, FIRST]
-    return said
+def gluing(glue: Adhesive, thinnest_mm: float) -> tuple[str, ...]:
+    """What can hurt when strips are sawn and glued. thinnest_mm: the thinnest lamina that is sawn."""
+    saw = "Thin strips at a saw: push block, splitter, zero-clearance insert; nothing thin against the fence."
+    return (
+        *((saw,) if thinnest_mm < THIN_AT_SAW_MM else ()),
+        f"{glue.name}: {glue.caution}.",
+        "Gloves with glue; mask with dust. Bent strips store force: keep clear of the ends while clamping.",
+    )

@@ -4,38 +4,21 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
-from dataclasses import dataclass
+from typing import Any
 
 from ..form.closing import STARVED, STILL_OPEN_MM
 from ..form.construction import FormBuild
 from ..form.parts import HOLE_MM
 from ..form.stiffness import STOP_MM, WATCH_MM
 from ..ground.findings import Change, Finding
-from ..ground.units import format_length
-from ..job.job import Job
-from ..shop.shop import Shop
-
-
-@dataclass(frozen=True, eq=False)
-class FormSituation:
-    """Everything the checks of a form look at."""
-
-    job: Job
-    shop: Shop
-    build: FormBuild
-    skin_radius_mm: float
-
-    def length(self, mm: float) -> str:
-        return format_length(mm, self.shop.units)
-
+from .at import At, Check
 
 WEDGE = 0.45  # share below which the cavity narrows so much that legs are pinched first. Grade: allowance.
-FormCheck = Callable[[FormSituation], Finding | None]
 
 
-def closes(at: FormSituation) -> Finding | None:
+def closes(at: At[Any]) -> Finding | None:
     """Whether the far half comes home and presses everywhere."""
-    check = at.build.closing
+    check = at.form.closing
     if check is None:
         return None
     worst = min(check.pressers, key=lambda p: p.least_share)
@@ -70,7 +53,7 @@ def closes(at: FormSituation) -> Finding | None:
             f"It closes as a wedge: with {at.length(STILL_OPEN_MM)} left in the middle "
             f"only {at.length(worst.pinched_mm)} is left at the steepest place.",
             "The legs are pinched first: press the middle home before the legs, and mind that the laminae still slide.",
-            _way_out(at) if at.build.kind == "two_part" and not at.job.form.splits_mm else None,
+            _way_out(at) if at.form.kind == "two_part" and not at.job.form.splits_mm else None,
         )
     return Finding(
         "form.closes",
@@ -81,9 +64,9 @@ def closes(at: FormSituation) -> Finding | None:
     )
 
 
-def _way_out(at: FormSituation) -> Change | None:
+def _way_out(at: At[Any]) -> Change | None:
     """Another direction if that is enough, else a split, side pressers, or one side only."""
-    check = at.build.closing
+    check = at.form.closing
     assert check is not None
     if len(check.pressers) == 1:
         only = check.pressers[0]
@@ -94,25 +77,25 @@ def _way_out(at: FormSituation) -> Change | None:
         ):
             turn = round(only.best_direction_deg, 1)
             return Change(f"Close it at {turn:g}°.", {"form.close_deg": turn})
-    if at.build.kind == "two_part" and check.splits_advised_mm and not at.job.form.splits_mm:
+    if at.form.kind == "two_part" and check.splits_advised_mm and not at.job.form.splits_mm:
         places = ", ".join(_from_middle(at, s) for s in check.splits_advised_mm)
         if len(check.splits_advised_mm) == 2:
             return Change("Make it three-part, with side pressers.", {"form.kind": "three_part", "form.splits_mm": ()})
         return Change(f"Split the far half {places}.", {"form.splits_mm": check.splits_advised_mm})
-    if at.build.kind == "two_part" and not at.job.form.splits_mm and check.least_share >= STARVED:
+    if at.form.kind == "two_part" and not at.job.form.splits_mm and check.least_share >= STARVED:
         return Change("Make it three-part, with side pressers.", {"form.kind": "three_part", "form.splits_mm": ()})
     return Change("Make it one-sided.", {"form.kind": "one_sided", "form.splits_mm": ()})
 
 
-def _from_middle(at: FormSituation, place_mm: float) -> str:
+def _from_middle(at: At[Any], place_mm: float) -> str:
     if abs(place_mm) < 0.5:
         return "at the middle"
     return f"{at.length(abs(place_mm))} {'left' if place_mm < 0 else 'right'} of the middle"
 
 
-def lets_go(at: FormSituation) -> Finding | None:
+def lets_go(at: At[Any]) -> Finding | None:
     """Whether the released part lifts straight off."""
-    check = at.build.closing
+    check = at.form.closing
     if check is None or check.releases:
         return None
     return Finding(
@@ -124,9 +107,9 @@ def lets_go(at: FormSituation) -> Finding | None:
     )
 
 
-def stiff(at: FormSituation) -> Finding | None:
+def stiff(at: At[Any]) -> Finding | None:
     """Whether the weakest place gives."""
-    give = at.build.deflection
+    give = at.form.deflection
     if give is None or give.value_mm < WATCH_MM:
         return None
     choice = at.job.form
@@ -152,22 +135,22 @@ def stiff(at: FormSituation) -> Finding | None:
     )
 
 
-def cannot_be_cut(at: FormSituation) -> Finding | None:
+def cannot_be_cut(at: At[Any], build: FormBuild) -> Finding | None:
     """Whether every part can be made."""
-    if not at.build.problem or (at.build.closing and not all(p.closes for p in at.build.closing.pressers)):
+    if not build.problem or (at.form.closing and not all(p.closes for p in at.form.closing.pressers)):
         return None  # that it cannot close says enough
     return Finding(
         "form.cannot_be_cut",
         "stop",
         "form",
-        at.build.problem,
+        build.problem,
         "Nothing is drawn until every part can be made.",
     )
 
 
-def no_bolts(at: FormSituation) -> Finding | None:
+def no_bolts(at: At[Any], build: FormBuild) -> Finding | None:
     """Whether a stacked part is smaller than its bolts."""
-    if not at.build.without_bolts:
+    if not build.without_bolts:
         return None
     wanted = 10.0 * math.ceil((at.job.form.depth_mm + 30) / 10)
     change = Change(f"Make the body {at.length(wanted)} deep.", {"form.depth_mm": wanted})
@@ -175,48 +158,46 @@ def no_bolts(at: FormSituation) -> Finding | None:
         "form.no_bolts",
         "watch",
         "form",
-        f"There is no room for bolts in the {', '.join(at.build.without_bolts)}: glue and screw its layers.",
+        f"There is no room for bolts in the {', '.join(build.without_bolts)}: glue and screw its layers.",
         f"A 10 mm bolt wants {at.length(1.5 * HOLE_MM)} of wood round it.",
         change if at.job.form.depth_mm < 60 else None,
     )
 
 
-def clamps(at: FormSituation) -> Finding | None:
+def clamps(at: At[Any]) -> Finding | None:
     """Whether the clamps in the rack are enough and reach."""
     owned = at.shop.clamps
-    if not owned or at.job.build_up.press != "clamps" or at.build.kind in ("posts", "in_place"):
+    if not owned or at.job.build_up.press != "clamps" or at.form.kind in ("posts", "in_place"):
         return None
-    reaching = sum(c.count for c in owned if c.opening_mm >= at.build.clamp_opening_mm)
-    if reaching >= at.build.clamps:
+    reaching = sum(c.count for c in owned if c.opening_mm >= at.form.clamp_opening_mm)
+    if reaching >= at.form.clamps:
         return None
     have = f"{reaching} of yours open" if reaching else "none of yours opens"
     return Finding(
         "form.clamps_short",
         "watch",
         "form",
-        f"{at.build.clamps} clamps that open {at.length(at.build.clamp_opening_mm)} are wanted; {have} that far.",
-        f"One every {at.length(at.build.clamp_pitch_mm)}, the far leg too.",
+        f"{at.form.clamps} clamps that open {at.length(at.form.clamp_opening_mm)} are wanted; {have} that far.",
+        f"One every {at.length(at.form.clamp_pitch_mm)}, the far leg too.",
     )
 
 
-def skin_bends(at: FormSituation) -> Finding | None:
+def skin_bends(at: At[Any]) -> Finding | None:
     """Whether a skin of plain sheet follows the ribs."""
     choice = at.job.form
     least = choice.skin_mm * 60  # plain thin plywood across its face grain, roughly. Grade: allowance.
-    if choice.build != "ribs" or at.skin_radius_mm >= least:
+    skin_radius = 1 / max(1e-9, at.face.curve.tightest_curvature)
+    if choice.build != "ribs" or skin_radius >= least:
         return None
     return Finding(
         "form.skin_tight",
         "watch",
         "form",
-        f"A plain skin of {at.length(choice.skin_mm)} hardly bends to {at.length(at.skin_radius_mm)}.",
+        f"A plain skin of {at.length(choice.skin_mm)} hardly bends to {at.length(skin_radius)}.",
         f"It wants about {at.length(least)}: use bending plywood, or two thinner skins over one another.",
     )
 
 
-FORM_CHECKS: tuple[FormCheck, ...] = (closes, lets_go, cannot_be_cut, no_bolts, stiff, skin_bends, clamps)
-
-
-def form_findings(at: FormSituation) -> list[Finding]:
-    """All findings about a form, in the order of the table."""
-    return [f for check in FORM_CHECKS if (f := check(at))]
+FORM: tuple[Check, ...] = (closes, lets_go, stiff, skin_bends, clamps)
+FormPartsCheck = Callable[[At[Any], FormBuild], Finding | None]
+FORM_PARTS: tuple[FormPartsCheck, ...] = (cannot_be_cut, no_bolts)

@@ -1,20 +1,18 @@
-"""What there is to say about a bend by heat. Each check is a small pure function; HEAT_CHECKS lists them."""
+"""What there is to say about a bend by heat. Each check is a small pure function; the tables at the end list them."""
 
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
-from dataclasses import dataclass
 
+from ..bend.makes import HotBlank, Straightened
 from ..ground.findings import Change, Finding
-from ..ground.units import format_force
 from ..heat.chamber import GOOD_CHANGES, POOR_CHANGES
 from ..heat.conduction import MOST_MOISTURE_PCT
-from ..heat.reading import HeatReading
-from ..heat.strap import STEEL_MPA, clamps_that_hold
-from ..ways.heat_bend import HeatWay
-from .situation import WoodSituation
-from .wood import figured, lot_flaws, lot_short, no_spare, pairs, run_out
+from ..heat.limits import BREAKS_USE, TIGHT_USE
+from ..heat.opening import leg_turns_deg
+from ..heat.steaming import SteamHeat
+from ..heat.strap import STEEL_MPA, Strap, clamps_that_hold
+from .at import At, Check
 
 THIN_STRIP_MM = 4.0
 SCORCH_C = 200.0
@@ -24,93 +22,81 @@ HAND_N = 400.0  # one person's steady pull. Grade: allowance.
 MOST_GENTLE = 0.25
 
 
-@dataclass(frozen=True, eq=False)
-class HeatSituation(WoodSituation):
-    """Everything the checks of a bend by heat look at."""
-
-    way: HeatWay
-    heat: HeatReading
-    use: float
-    missed_mm: float
+Hot = At[HotBlank]
+Steamed = At[HotBlank | Straightened]
 
 
-HeatCheck = Callable[[HeatSituation], Finding | None]
+def _steaming(at: Steamed) -> SteamHeat | None:
+    """The steam, where it is steamed."""
+    return at.make.heat if isinstance(at.make.heat, SteamHeat) else None
 
 
-def can_it(at: HeatSituation) -> Finding | None:
+def can_it(at: Hot) -> Finding | None:
     """Whether the stock takes the curve."""
-    limits = at.heat.limits
-    if limits is None:
-        return None
+    limits, use = at.make.limits, at.make.use.worst.value
     because = (
         f"Inside radius over thickness is {limits.ratio:.1f} at the tightest; this stock wants {limits.needed:.1f} "
         f"or more: {limits.table:.3g} for the species, over {limits.grain_factor:.2f} for the grain and "
         f"{limits.moisture_factor:.2f} for moisture."
     )
-    thinner = Change(
-        f"Make it {at.length(limits.thinner_mm)} thick.", {"part.thickness_mm": round(limits.thinner_mm, 1)}
-    )
+    thinner = at.advice.thinner(limits.thinner_mm, at.length(limits.thinner_mm))
     where = (limits.at_mm, limits.at_mm)
-    if at.use >= 1:
-        strap = Change("Bend it inside a strap.", {"way": "steam_strap"})
-        free = at.job.way == "steam_free"
-        return Finding(
-            "heat.breaks", "stop", "build_up", "Expect it to break.", because, strap if free else thinner, where
-        )
-    if at.use >= 0.85:
-        return Finding("heat.tight", "watch", "build_up", "It is near what this stock takes.", because, thinner, where)
-    return Finding("heat.fits", "fit", "build_up", "This stock takes the curve.", because)
+    if use >= BREAKS_USE:
+        change = at.advice.other_way or thinner
+        return Finding("heat.breaks", "stop", "bend", "Expect it to break.", because, change, where)
+    if use >= TIGHT_USE:
+        return Finding("heat.tight", "watch", "bend", "It is near what this stock takes.", because, thinner, where)
+    return Finding("heat.fits", "fit", "bend", "This stock takes the curve.", because)
 
 
-def no_data(at: HeatSituation) -> Finding | None:
+def no_data(at: Hot) -> Finding | None:
     """Whether the species has a figure for this way."""
-    limits = at.heat.limits
-    if limits is None or limits.has_data:
+    if at.make.limits.has_data:
         return None
-    rule = "a quarter of shortening" if at.way.has_strap else "two hundredths of stretch"
     return Finding(
         "heat.no_data",
         "watch",
         "stock",
-        f"No figure for bending {at.wood_said} hot: make trial bends first.",
-        f"It is reckoned from {rule}, which most steamed woods stand.",
+        f"No figure for bending {at.wood.said} hot: make trial bends first.",
+        f"It is reckoned from {at.make.limits.without_data}, which most steamed woods stand.",
     )
 
 
-def chamber_heat(at: HeatSituation) -> Finding | None:
+def chamber_heat(at: Steamed) -> Finding | None:
     """Whether the steam is hot enough."""
-    steam = at.heat.steam
-    if steam is None or steam.chamber_c >= 93:
+    heat = _steaming(at)
+    if heat is None or heat.steam.chamber_c >= 93:
         return None
+    steam = heat.steam
     return Finding(
         "heat.cool_chamber",
         "watch",
-        "build_up",
+        "bend",
         f"At {at.temperature(steam.chamber_c)} the chamber is cool: steam longer, and expect more breakage.",
         f"Water boils at {at.temperature(steam.boiling_c)} here; {at.temperature(93)} or more is usual.",
     )
 
 
-def steam_times(at: HeatSituation) -> Finding | None:
+def steam_times(at: Hot) -> Finding | None:
     """Whether the planned time lies between hot through and too long."""
-    steam = at.heat.steam
-    if steam is None:
+    heat = _steaming(at)
+    if heat is None:
         return None
-    time = steam.time
+    time = heat.steam.time
     if time.planned_min < time.earliest_min - 0.5:
         return Finding(
             "heat.short_steam",
             "watch",
-            "build_up",
+            "bend",
             f"By this school it comes out after {time.planned_min:.0f} minutes, before it is hot through.",
             f"The middle is hot after {time.earliest_min:.0f} minutes.",
             Change("Go by heat-through and a soak.", {"heat.school": "heat_through"}),
         )
-    if at.job.part.thickness_mm < 10 and time.planned_min > 6 * max(1.0, time.earliest_min):
+    if at.make.thickness_mm < 10 and time.planned_min > 6 * max(1.0, time.earliest_min):
         return Finding(
             "heat.long_steam",
             "watch",
-            "build_up",
+            "bend",
             f"{time.planned_min:.0f} minutes is long for stock so thin: steamed too long it grows brittle.",
             f"The middle is hot after {time.earliest_min:.0f} minutes.",
             Change("Go by heat-through and a soak.", {"heat.school": "heat_through"}),
@@ -118,11 +104,12 @@ def steam_times(at: HeatSituation) -> Finding | None:
     return None
 
 
-def wet(at: HeatSituation) -> Finding | None:
+def wet(at: Steamed) -> Finding | None:
     """Whether the moisture lies beyond the published range."""
-    steam = at.heat.steam
-    if steam is None or steam.moisture_pct <= MOST_MOISTURE_PCT:
+    heat = _steaming(at)
+    if heat is None or heat.steam.moisture_pct <= MOST_MOISTURE_PCT:
         return None
+    steam = heat.steam
     return Finding(
         "heat.beyond_range",
         "watch",
@@ -132,9 +119,9 @@ def wet(at: HeatSituation) -> Finding | None:
     )
 
 
-def dry_stock(at: HeatSituation) -> Finding | None:
+def dry_stock(at: Steamed) -> Finding | None:
     """Whether kiln-dried stock was soaked."""
-    if at.heat.steam is None or at.job.stock.dryness != "kiln_dried" or at.job.heat.soaked == "days":
+    if _steaming(at) is None or at.job.stock.dryness != "kiln_dried" or at.job.heat.soaked == "days":
         return None
     return Finding(
         "heat.kiln_dried",
@@ -146,11 +133,12 @@ def dry_stock(at: HeatSituation) -> Finding | None:
     )
 
 
-def window(at: HeatSituation) -> Finding | None:
+def window(at: Steamed) -> Finding | None:
     """Whether it gets to the form in time."""
-    steam = at.heat.steam
-    if steam is None or steam.handling_s <= steam.window_s * 0.8:
+    heat = _steaming(at)
+    if heat is None or heat.steam.handling_s <= heat.steam.window_s * 0.8:
         return None
+    steam = heat.steam
     late = steam.handling_s > HOPELESS * steam.window_s
     choice = at.job.heat
     spare = 0.75 * steam.window_s - choice.carry_s
@@ -159,24 +147,24 @@ def window(at: HeatSituation) -> Finding | None:
     return Finding(
         "heat.window",
         "stop" if late else "watch",
-        "build_up",
+        "bend",
         f"{steam.handling_s:.0f} seconds of moves against {steam.window_s:.0f} before the surface is too cool.",
         "Lay everything out, take more hands or fewer moves, and rehearse it dry.",
         more if choice.hands < hands <= 6 else None,
     )
 
 
-def chamber(at: HeatSituation) -> Finding | None:
+def chamber(at: Steamed) -> Finding | None:
     """Whether the chamber stands the heat, holds the stock and is kept full of steam."""
-    box = at.heat.chamber
-    if box is None:
+    heat = _steaming(at)
+    if heat is None:
         return None
-    hot = at.heat.steam.chamber_c if at.heat.steam else 98.0
+    box, hot = heat.chamber, heat.steam.chamber_c
     if box.wall.softens_c is not None and box.wall.softens_c < hot + 3:
         return Finding(
             "heat.chamber_softens",
             "stop",
-            "build_up",
+            "bend",
             f"A chamber of {box.wall.name} softens at {at.temperature(box.wall.softens_c)}.",
             f"The steam is {at.temperature(hot)}: it sags and lets go.",
             Change("Build it of plywood.", {"heat.wall": "plywood"}),
@@ -186,7 +174,7 @@ def chamber(at: HeatSituation) -> Finding | None:
         return Finding(
             "heat.chamber_small",
             "stop",
-            "build_up",
+            "bend",
             "The stock does not fit the chamber with room for steam around it.",
             f"It wants {size} inside.",
             Change(
@@ -199,7 +187,7 @@ def chamber(at: HeatSituation) -> Finding | None:
         return Finding(
             "heat.chamber_weak",
             "stop",
-            "build_up",
+            "bend",
             "This steam cannot keep the chamber hot.",
             f"{box.changes_per_min:.1f} changes a minute; it would hold {at.temperature(box.holds_c)}.",
             Change(f"Take {need:.1f} kW.", {"heat.power_kw": round(need, 1)}) if need <= 60 else None,
@@ -208,16 +196,21 @@ def chamber(at: HeatSituation) -> Finding | None:
         return Finding(
             "heat.chamber_slow",
             "watch",
-            "build_up",
+            "bend",
             f"The chamber gets {box.changes_per_min:.1f} changes of steam a minute; four or more keep it even.",
             "A smaller chamber, insulation or more power.",
         )
     return None
 
 
-def strap_holds(at: HeatSituation) -> Finding | None:
+def _strap(at: Steamed) -> Strap | None:
+    heat = _steaming(at)
+    return heat.strap if heat else None
+
+
+def strap_holds(at: Steamed) -> Finding | None:
     """Whether the stops of the strap hold its thrust."""
-    strap = at.heat.strap
+    strap = _strap(at)
     if strap is None or not strap.slides:
         return None
     kind = at.job.heat.stop_clamp
@@ -228,93 +221,94 @@ def strap_holds(at: HeatSituation) -> Finding | None:
     return Finding(
         "heat.stop_slides",
         "stop",
-        "build_up",
+        "bend",
         "The clamped stops will slide: the outside stretches and splits.",
-        f"The thrust is {format_force(strap.thrust_n, at.shop.units)}, "
-        f"the clamps hold {format_force(strap.grip_n or 0, at.shop.units)}.",
+        f"The thrust is {at.force(strap.thrust_n)}, the clamps hold {at.force(strap.grip_n or 0)}.",
         change,
     )
 
 
-def strap_stress(at: HeatSituation) -> Finding | None:
+def strap_stress(at: Steamed) -> Finding | None:
     """Whether the strap itself stands it."""
-    strap = at.heat.strap
+    strap = _strap(at)
     if strap is None or strap.stress_mpa <= STEEL_MPA:
         return None
     thick = at.job.heat.strap_mm * strap.stress_mpa / STEEL_MPA
     return Finding(
         "heat.strap_thin",
         "stop",
-        "build_up",
+        "bend",
         f"The strap carries {strap.stress_mpa:.0f} MPa; mild steel stands {STEEL_MPA:.0f}.",
         "A strap that yields lets the outside stretch.",
         Change(f"Take {at.length(thick + 0.1)}.", {"heat.strap_mm": round(thick + 0.1, 1)}) if thick < 9.9 else None,
     )
 
 
-def stain(at: HeatSituation) -> Finding | None:
+def stain(at: Steamed) -> Finding | None:
     """Whether iron would blacken the wood."""
-    strap = at.heat.strap
+    strap = _strap(at)
     if strap is None or not strap.stains:
         return None
     return Finding(
         "heat.stain",
         "watch",
-        "build_up",
-        f"Iron stains wet {at.wood_said} black.",
+        "bend",
+        f"Iron stains wet {at.wood.said} black.",
         "Its tannin takes iron: stainless, tape between, or the hidden side.",
         Change("Tape between strap and wood.", {"heat.strap_of": "taped"}),
     )
 
 
-def pull(at: HeatSituation) -> Finding | None:
+def pull(at: Steamed) -> Finding | None:
     """Whether hands can pull it."""
-    strap = at.heat.strap
+    strap = _strap(at)
     if strap is None or strap.hand_n <= HAND_N * at.job.heat.hands:
         return None
     ratio = strap.pull_n / (HAND_N * at.job.heat.hands)
     return Finding(
         "heat.heavy_pull",
         "watch",
-        "build_up",
-        f"{format_force(strap.hand_n, at.shop.units)} at the hand is more than {at.job.heat.hands} can pull steadily.",
-        f"One person pulls about {format_force(HAND_N, at.shop.units)}.",
+        "bend",
+        f"{at.force(strap.hand_n)} at the hand is more than {at.job.heat.hands} can pull steadily.",
+        f"One person pulls about {at.force(HAND_N)}.",
         Change(f"Take a winch of {ratio * 1.1:.0f} : 1.", {"heat.ratio": float(max(2, round(ratio * 1.1 + 0.5)))}),
     )
 
 
-def leg_past_square(at: HeatSituation) -> Finding | None:
+def leg_past_square(at: Steamed) -> Finding | None:
     """Whether the pull must change its direction."""
-    if at.heat.strap is None or at.legs_turn_deg < SQUARE_DEG:
+    turns = leg_turns_deg(at.bend.on_form)
+    if _strap(at) is None or turns < SQUARE_DEG:
         return None
     return Finding(
         "heat.pull_turns",
         "watch",
-        "build_up",
-        f"A leg turns {at.legs_turn_deg:.0f}°: past square an upward pull no longer closes it.",
+        "bend",
+        f"A leg turns {turns:.0f}°: past square an upward pull no longer closes it.",
         "Let the line run to a block on the far side, or finish with a bar clamp across.",
     )
 
 
-def short_ends(at: HeatSituation) -> Finding | None:
+def short_ends(at: Hot) -> Finding | None:
     """Whether the ends are long enough to bend to their very tip."""
-    if at.heat.steam is None or at.job.way == "straighten" or at.job.part.trim_mm >= at.heat.end_spare_mm - 0.5:
+    spare = at.make.end_spare_mm
+    if _steaming(at) is None or at.job.part.trim_mm >= spare - 0.5:
         return None
     return Finding(
         "heat.short_ends",
         "watch",
         "shape",
-        f"Leave {at.length(at.heat.end_spare_mm)} at each end to bend by.",
+        f"Leave {at.length(spare)} at each end to bend by.",
         f"The last of a bend carries no moment and stays straight; {at.length(at.job.part.trim_mm)} is left to trim.",
-        Change(f"Leave {at.length(at.heat.end_spare_mm)}.", {"part.trim_mm": at.heat.end_spare_mm}),
+        Change(f"Leave {at.length(spare)}.", {"part.trim_mm": spare}),
     )
 
 
-def gentle(at: HeatSituation) -> Finding | None:
+def gentle(at: Hot) -> Finding | None:
     """Whether stretches are so gentle that nothing would be kept of them off a form made to size."""
-    if not at.heat.gentle:
+    if not at.make.gentle:
         return None
-    start, end = at.heat.gentle[0]
+    start, end = at.make.gentle[0]
     return Finding(
         "heat.gentle",
         "watch",
@@ -327,49 +321,49 @@ def gentle(at: HeatSituation) -> Finding | None:
     )
 
 
-def early(at: HeatSituation) -> Finding | None:
+def early(at: Hot) -> Finding | None:
     """Whether it comes off before it is dry."""
     if not at.job.heat.early:
         return None
     return Finding(
         "heat.early",
         "watch",
-        "build_up",
-        f"Taken off before it is dry it opens another {at.length(at.heat.after.early_tip_mm)} at the tip.",
+        "bend",
+        f"Taken off before it is dry it opens another {at.length(at.make.drying.early_tip_mm)} at the tip.",
         "It goes on opening for days; a drying frame holds it.",
         Change("Leave it on until it is dry.", {"heat.early": False}),
     )
 
 
-def scorch(at: HeatSituation) -> Finding | None:
+def scorch(at: Hot) -> Finding | None:
     """Whether the iron scorches."""
-    if at.way.source == "steam" or at.job.heat.iron_c < SCORCH_C:
+    if isinstance(at.make.heat, SteamHeat) or at.make.heat.surface_c < SCORCH_C:
         return None
     return Finding(
         "heat.scorches",
         "stop",
-        "build_up",
-        f"At {at.temperature(at.job.heat.iron_c)} the wood scorches.",
+        "bend",
+        f"At {at.temperature(at.make.heat.surface_c)} the wood scorches.",
         f"{at.temperature(150)} to {at.temperature(180)} at the surface bends it; keep it moving.",
         Change(f"Take {at.temperature(165)}.", {"heat.iron_c": 165.0}),
     )
 
 
-def thick_strip(at: HeatSituation) -> Finding | None:
+def thick_strip(at: Hot) -> Finding | None:
     """Whether the strip is thin enough for dry heat."""
-    if at.way.source == "steam" or at.job.part.thickness_mm <= THIN_STRIP_MM:
+    if isinstance(at.make.heat, SteamHeat) or at.make.thickness_mm <= THIN_STRIP_MM:
         return None
     return Finding(
         "heat.thick_strip",
         "watch",
         "shape",
-        f"Dry heat hardly gets through {at.length(at.job.part.thickness_mm)}: it scorches outside before it bends.",
+        f"Dry heat hardly gets through {at.length(at.make.thickness_mm)}: it scorches outside before it bends.",
         f"About {at.length(THIN_STRIP_MM)} is the most; steam thicker pieces.",
-        Change("Steam it.", {"way": "steam_free"}),
+        at.advice.other_way,
     )
 
 
-def misses(at: HeatSituation) -> Finding | None:
+def misses(at: Hot) -> Finding | None:
     """Whether the school chosen for the form leaves the piece off its shape."""
     if at.missed_mm < 2.0:
         return None
@@ -383,35 +377,7 @@ def misses(at: HeatSituation) -> Finding | None:
     )
 
 
-HEAT_CHECKS: tuple[HeatCheck, ...] = (
-    can_it,
-    no_data,
-    chamber_heat,
-    steam_times,
-    wet,
-    dry_stock,
-    window,
-    chamber,
-    strap_holds,
-    strap_stress,
-    stain,
-    pull,
-    leg_past_square,
-    scorch,
-    thick_strip,
-    early,
-    gentle,
-    misses,
-    short_ends,
-    run_out,
-    figured,
-    lot_flaws,
-    lot_short,
-    pairs,
-    no_spare,
-)
-
-
-def heat_findings(at: HeatSituation) -> list[Finding]:
-    """All findings about a bend by heat, in the order of the table."""
-    return [f for check in HEAT_CHECKS if (f := check(at))]
+STEAM: tuple[Check, ...] = (chamber_heat, steam_times, wet, dry_stock, window, chamber)
+STRAP: tuple[Check, ...] = (strap_holds, strap_stress, stain, pull, leg_past_square)
+DRY_HEAT: tuple[Check, ...] = (scorch, thick_strip)
+SPRUNG: tuple[Check, ...] = (early, gentle, misses)

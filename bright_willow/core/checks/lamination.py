@@ -1,25 +1,21 @@
-"""What there is to say about a cold lamination. Each check is a small pure function; CHECKS lists them all."""
+"""What there is to say about what is glued up. Each check is a small pure function; the tables at the end list them."""
 
 from __future__ import annotations
 
 import math
 from collections.abc import Iterable
 
-from ..form.schools import SCHOOLS
+from ..bend.makes import GOOD_LOSS, LaidUp, Rung
 from ..ground.findings import Change, Finding
-from ..plan.result import Rung
 from ..shop.adhesive import adhesive_table
-from ..ways.cold_lamination import GOOD_LOSS
 from ..wood.sheets import sheet_table
-from .situation import Check, Situation
-from .wood import figured, green_wood, lot_flaws, lot_short, moist, no_spare, pairs, run_out, short_trim
+from .at import At, Check
 
 FEW_BENDS = 3
 WIDE_BAND_MM = 10.0
-MISSED_MM = 1.0
 
 
-def _use_laminae(at: Situation, rungs: Iterable[Rung]) -> Change | None:
+def _use_laminae(at: At[LaidUp], rungs: Iterable[Rung]) -> Change | None:
     """The suggestion to take the first of some rungs, if there is one and it is another than now."""
     rung = next(iter(rungs), None)
     if rung is None or rung.chosen:
@@ -29,21 +25,24 @@ def _use_laminae(at: Situation, rungs: Iterable[Rung]) -> Change | None:
     return Change(says, {"build_up.laminae": rung.laminae, "build_up.lamina_mm": rung.lamina_mm})
 
 
-def strain(at: Situation) -> Finding | None:
+def strain(at: At[LaidUp]) -> Finding | None:
     """Whether the laminae break on the form."""
+    use = at.make.use.worst.value
     sloping = ", less for its sloping grain" if at.job.stock.grain_slope else ""
     sloping += ", less for its figure" if at.job.stock.figured else ""
     if at.job.build_up.lay_up == "layers":
-        because = f"The hardest bent layer, {at.worst_layer.lower()}, uses {at.use:.0%} of what it stands{sloping}."
-    else:
-        thickest = at.length(at.job.build_up.lamina_mm or at.thinnest_sawn_mm)
         because = (
-            f"A lamina of {thickest} uses {at.use:.0%} of the strain at which "
+            f"The hardest bent layer, {at.make.worst.material.lower()}, uses {use:.0%} of what it stands{sloping}."
+        )
+    else:
+        thickest = at.length(at.job.build_up.lamina_mm or at.make.thinnest_sawn_mm)
+        because = (
+            f"A lamina of {thickest} uses {use:.0%} of the strain at which "
             f"straight-grained {at.wood.said} breaks{sloping}."
         )
-    if at.use >= 0.7:
+    if use >= 0.7:
         easier = (r for r in at.ladder if r.use_of_strain < 0.7)
-    if at.use >= 0.9:
+    if use >= 0.9:
         return Finding(
             "strain.breaks",
             "stop",
@@ -52,7 +51,7 @@ def strain(at: Situation) -> Finding | None:
             because,
             _use_laminae(at, easier),
         )
-    if at.use >= 0.7:
+    if use >= 0.7:
         return Finding(
             "strain.risky",
             "watch",
@@ -61,40 +60,41 @@ def strain(at: Situation) -> Finding | None:
             because,
             _use_laminae(at, easier),
         )
-    word = "go on easily" if at.use < 0.5 else "go on firmly, without cracking"
+    word = "go on easily" if use < 0.5 else "go on firmly, without cracking"
     return Finding("strain.fit", "fit", "build_up", f"The laminae {word}.", because)
 
 
-def few_laminae(at: Situation) -> Finding | None:
+def few_laminae(at: At[LaidUp]) -> Finding | None:
     """Whether so few layers give much of the bend back."""
-    if at.loss <= 2 * GOOD_LOSS:
+    opens = at.springback
+    if opens is None or opens.loss_share.likely <= 2 * GOOD_LOSS:
         return None
     return Finding(
         "laminae.few",
         "watch",
         "build_up",
-        f"So few laminae give back {at.loss:.0%} of the bend, and any error in that with it.",
-        f"Each end opens {at.length(at.tip_mm.likely)} when it leaves the form.",
+        f"So few laminae give back {opens.loss_share.likely:.0%} of the bend, and any error in that with it.",
+        f"Each end opens {at.length(opens.tip_mm.likely)} when it leaves the form.",
         _use_laminae(at, (r for r in at.ladder if r.loss_share <= GOOD_LOSS)),
     )
 
 
-def thin_laminae(at: Situation) -> Finding | None:
+def thin_laminae(at: At[LaidUp]) -> Finding | None:
     """Whether the shop can cut laminae so thin."""
-    if at.thinnest_sawn_mm >= at.shop.thinnest_mm - 1e-9:
+    if at.make.thinnest_sawn_mm >= at.shop.thinnest_mm - 1e-9:
         return None
     thick_enough = [r for r in at.ladder if r.thickness_mm >= at.shop.thinnest_mm]
     return Finding(
         "laminae.thin",
         "watch",
         "build_up",
-        f"Laminae of {at.length(at.thinnest_sawn_mm)} are hard to cut here.",
+        f"Laminae of {at.length(at.make.thinnest_sawn_mm)} are hard to cut here.",
         f"This shop cuts down to {at.length(at.shop.thinnest_mm)} well; set that under Shop. Veneer can be bought.",
         _use_laminae(at, reversed(thick_enough)),
     )
 
 
-def sheet_direction(at: Situation) -> Finding | None:
+def sheet_direction(at: At[LaidUp]) -> Finding | None:
     """Which way the sheets must be bought or cut, so that they bend along the part."""
     used = [sheet_table()[layer.material] for layer in at.job.build_up.layers if layer.material in sheet_table()]
     if at.job.build_up.lay_up != "layers" or not used:
@@ -116,7 +116,7 @@ def sheet_direction(at: Situation) -> Finding | None:
     )
 
 
-def sheet_turned(at: Situation) -> Finding | None:
+def sheet_turned(at: At[LaidUp]) -> Finding | None:
     """Whether a bending sheet lies the way it does not roll."""
     if at.job.build_up.lay_up != "layers":
         return None
@@ -138,54 +138,45 @@ def sheet_turned(at: Situation) -> Finding | None:
     )
 
 
-def settling(at: Situation) -> Finding | None:
+def settling(at: At[LaidUp]) -> Finding | None:
     """Whether the glue lets the bend go on opening."""
-    if at.glue.creep != "noticeable":
+    opens = at.springback
+    if opens is None or at.make.glue.creep != "noticeable":
         return None
     rigid = next(g for g in adhesive_table().values() if g.creep == "rigid")
     return Finding(
         "glue.settles",
         "watch",
         "build_up",
-        f"With this glue the ends may open another {at.length(at.settling_tip_mm)} over some weeks.",
-        f"{at.glue.name} creeps under the load a bend keeps in it.",
+        f"With this glue the ends may open another {at.length(opens.settling_tip_mm.value)} over some weeks.",
+        f"{at.make.glue.name} creeps under the load a bend keeps in it.",
         Change(f"Use {rigid.name[0].lower() + rigid.name[1:]}.", {"build_up.adhesive": rigid.key}),
     )
 
 
-def crossing(at: Situation) -> Finding | None:
-    """Whether the blank would meet itself on the form."""
-    if at.form_sweep_deg < 350:
-        return None
-    return Finding(
-        "form.crosses",
-        "stop",
-        "form",
-        "On the form the two ends of the blank would meet or cross.",
-        f"With springback and trims the form sweeps {at.form_sweep_deg:.0f}°.",
-        Change("Leave no trim.", {"part.trim_mm": 0.0}) if at.job.part.trim_mm else None,
-    )
-
-
-def little_known(at: Situation) -> Finding | None:
+def little_known(at: At[LaidUp]) -> Finding | None:
     """Whether the tip is uncertain for want of bends in the book."""
-    spread = at.tip_mm.high - at.tip_mm.low
-    if at.bends >= FEW_BENDS or spread < WIDE_BAND_MM:
+    opens = at.springback
+    if opens is None:
         return None
-    known = "no bend of this kind yet" if not at.bends else f"only {at.bends} bend{'s'[: at.bends - 1]} of this kind"
+    tip, bends = opens.tip_mm, opens.bends
+    spread = tip.high - tip.low
+    if bends >= FEW_BENDS or spread < WIDE_BAND_MM:
+        return None
+    known = "no bend of this kind yet" if not bends else f"only {bends} bend{'s'[: bends - 1]} of this kind"
     return Finding(
         "springback.unknown",
         "watch",
         "build_up",
         f"The ends may come out anywhere over {at.length(spread)}. Bend one first and measure it.",
         f"The book holds {known}; the next plan learns from each one measured.",
-        _use_laminae(at, (r for r in at.ladder if r.good and r.tip_mm * spread / at.tip_mm.likely < WIDE_BAND_MM)),
+        _use_laminae(at, (r for r in at.ladder if r.good and r.tip_mm * spread / tip.likely < WIDE_BAND_MM)),
     )
 
 
-def open_ends(at: Situation) -> Finding | None:
+def open_ends(at: At[LaidUp]) -> Finding | None:
     """Whether vacuum or a band leaves the ends standing off the form."""
-    press, trim = at.press, at.job.part.trim_mm
+    press, trim = at.make.press, at.job.part.trim_mm
     if press.open_end_mm is None or press.open_end_gap_mm is None or press.open_end_mm.value <= trim:
         return None
     length, gap = press.open_end_mm.value, press.open_end_gap_mm.value
@@ -205,45 +196,31 @@ def open_ends(at: Situation) -> Finding | None:
     )
 
 
-def _thinner(at: Situation, open_end_mm: float) -> Change | None:
+def _thinner(at: At[LaidUp], open_end_mm: float) -> Change | None:
     """Enough laminae that the ends come down: the open end shrinks about as the count grows."""
     needed = 1.1 * at.job.build_up.count * open_end_mm / (at.blank_length_mm / 2)
     return _use_laminae(at, (r for r in at.ladder if r.laminae >= needed))
 
 
-def weak_press(at: Situation) -> Finding | None:
+def weak_press(at: At[LaidUp]) -> Finding | None:
     """Whether the press gives the glue the pressure it wants."""
-    pressure = at.press.pressure_mpa
-    if pressure is None or pressure.value >= at.glue.pressure_mpa_low:
+    pressure = at.make.press.pressure_mpa
+    if pressure is None or pressure.value >= at.make.glue.pressure_mpa_low:
         return None
     soft = next(g for g in adhesive_table().values() if g.pressure_mpa_low <= 0.02)
     return Finding(
         "press.weak",
         "watch",
         "build_up",
-        f"This {at.press.kind} presses too lightly for {at.glue.name[0].lower() + at.glue.name[1:]}.",
-        f"It gives {pressure.value:.2g} MPa; this kind of glue wants {at.glue.pressure_mpa_low:.2g} MPa or more.",
+        f"This {at.make.press.kind} presses too lightly for {at.make.glue.name[0].lower() + at.make.glue.name[1:]}.",
+        f"It gives {pressure.value:.2g} MPa; this kind of glue wants {at.make.glue.pressure_mpa_low:.2g} MPa or more.",
         Change(f"Use {soft.name[0].lower() + soft.name[1:]}.", {"build_up.adhesive": soft.key}),
     )
 
 
-def misses(at: Situation) -> Finding | None:
-    """Whether the school chosen for the form leaves the released piece off its shape."""
-    if at.missed_mm < max(MISSED_MM, 0.1 * at.tip_mm.likely):
-        return None
-    return Finding(
-        "form.misses",
-        "watch",
-        "form",
-        f"Off this form the tips end {at.length(at.missed_mm)} from where they are wanted.",
-        f"The form is {SCHOOLS[at.job.form.school].name}; each end opens {at.length(at.tip_mm.likely)}.",
-        Change("Let the form be computed.", {"form.school": "computed"}),
-    )
-
-
-def cold_shop(at: Situation) -> Finding | None:
+def cold_shop(at: At[LaidUp]) -> Finding | None:
     """Whether the glue cures at the shop's temperature."""
-    if at.shop.temperature_c >= at.glue.min_temp_c:
+    if at.shop.temperature_c >= at.make.glue.min_temp_c:
         return None
     willing = next((g for g in adhesive_table().values() if g.min_temp_c <= at.shop.temperature_c), None)
     return Finding(
@@ -251,18 +228,18 @@ def cold_shop(at: Situation) -> Finding | None:
         "stop",
         "build_up",
         f"At {at.temperature(at.shop.temperature_c)} this glue does not cure: heat the press, or tent it.",
-        f"{at.glue.name} needs {at.temperature(at.glue.min_temp_c)} or more, all through the cure.",
+        f"{at.make.glue.name} needs {at.temperature(at.make.glue.min_temp_c)} or more, all through the cure.",
         Change(f"Use {willing.name[0].lower() + willing.name[1:]}.", {"build_up.adhesive": willing.key})
         if willing
         else None,
     )
 
 
-def ring_joints(at: Situation) -> Finding | None:
+def ring_joints(at: At[LaidUp]) -> Finding | None:
     """What a closed ring does and does not."""
-    if not at.ring:
+    if not at.make.ring:
         return None
-    apart = 360 / len(at.ring)
+    apart = 360 / len(at.make.ring)
     return Finding(
         "ring.closed",
         "fit",
@@ -272,7 +249,7 @@ def ring_joints(at: Situation) -> Finding | None:
     )
 
 
-CHECKS: tuple[Check, ...] = (
+LAMINATION: tuple[Check, ...] = (
     strain,
     few_laminae,
     thin_laminae,
@@ -281,23 +258,5 @@ CHECKS: tuple[Check, ...] = (
     settling,
     cold_shop,
     ring_joints,
-    green_wood,
-    moist,
-    run_out,
-    figured,
-    lot_flaws,
-    lot_short,
-    pairs,
-    no_spare,
-    short_trim,
-    crossing,
-    open_ends,
-    weak_press,
-    misses,
-    little_known,
 )
-
-
-def lamination_findings(at: Situation) -> list[Finding]:
-    """All findings about a lamination, in the order of the table."""
-    return [f for check in CHECKS if (f := check(at))]
+PRESSED: tuple[Check, ...] = (open_ends, weak_press)

@@ -2,14 +2,16 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from ..ground.findings import Change, Finding
 from ..wood.lot import GLUE_DRY_PCT, judged
-from .situation import WoodSituation
+from .at import At
 
 LEAST_TRIM_MM = 10.0
 
 
-def green_wood(at: WoodSituation) -> Finding | None:
+def green_wood(at: At[Any]) -> Finding | None:
     """Whether the wood is dry enough to glue."""
     if at.job.stock.dryness != "green":
         return None
@@ -23,7 +25,7 @@ def green_wood(at: WoodSituation) -> Finding | None:
     )
 
 
-def run_out(at: WoodSituation) -> Finding | None:
+def run_out(at: At[Any]) -> Finding | None:
     """Whether the grain slopes enough to matter."""
     if at.job.stock.grain_slope <= 1 / 12:
         return None
@@ -37,18 +39,19 @@ def run_out(at: WoodSituation) -> Finding | None:
     )
 
 
-def no_spare(at: WoodSituation) -> Finding | None:
+def no_spare(at: At[Any]) -> Finding | None:
     """Whether there is a piece to lose."""
-    if at.job.part.spares >= at.spares_advised:
+    advised = at.quantities.spares_advised
+    if at.job.part.spares >= advised:
         return None
     if at.job.part.spares:
         return Finding(
             "part.few_spares",
             "watch",
             "shape",
-            f"Prepare {at.spares_advised} spares: about {1 - at.expected_yield.likely:.0%} of such pieces fail.",
+            f"Prepare {advised} spares: about {1 - at.quantities.expected_yield.likely:.0%} of such pieces fail.",
             f"{at.job.part.count} good ones are wanted; {at.job.part.count + at.job.part.spares} are prepared.",
-            Change(f"Prepare {at.spares_advised} spares.", {"part.spares": at.spares_advised}),
+            Change(f"Prepare {advised} spares.", {"part.spares": advised}),
         )
     return Finding(
         "part.no_spare",
@@ -57,15 +60,15 @@ def no_spare(at: WoodSituation) -> Finding | None:
         "No spare is planned: one failure costs days.",
         f"{at.job.part.count} wanted, {at.job.part.count} prepared.",
         Change(
-            "Add one spare." if at.spares_advised == 1 else f"Add {at.spares_advised} spares.",
-            {"part.spares": at.spares_advised},
+            "Add one spare." if advised == 1 else f"Add {advised} spares.",
+            {"part.spares": advised},
         ),
     )
 
 
-def short_trim(at: WoodSituation) -> Finding | None:
+def short_trim(at: At[Any]) -> Finding | None:
     """Whether the ends have something to lose to clamps and squeeze-out."""
-    if at.job.part.trim_mm >= LEAST_TRIM_MM or at.ring:
+    if at.job.part.trim_mm >= LEAST_TRIM_MM or at.job.shape.is_closed:
         return None
     return Finding(
         "part.short_trim",
@@ -77,7 +80,7 @@ def short_trim(at: WoodSituation) -> Finding | None:
     )
 
 
-def figured(at: WoodSituation) -> Finding | None:
+def figured(at: At[Any]) -> Finding | None:
     """Whether the wood is figured."""
     if not at.job.stock.figured:
         return None
@@ -91,7 +94,7 @@ def figured(at: WoodSituation) -> Finding | None:
     )
 
 
-def moist(at: WoodSituation) -> Finding | None:
+def moist(at: At[Any]) -> Finding | None:
     """Whether measured moisture is too high to glue."""
     wet = at.job.stock.moisture_pct
     if wet is None or wet <= GLUE_DRY_PCT or at.job.stock.dryness == "green":
@@ -105,7 +108,7 @@ def moist(at: WoodSituation) -> Finding | None:
     )
 
 
-def lot_flaws(at: WoodSituation) -> Finding | None:
+def lot_flaws(at: At[Any]) -> Finding | None:
     """Whether the lot should be bent at all."""
     lot = at.job.stock.lot
     if lot is None or judged(lot).word != "reject":
@@ -113,9 +116,9 @@ def lot_flaws(at: WoodSituation) -> Finding | None:
     return Finding("stock.reject", "stop", "stock", f"Do not bend the lot “{lot.name}”.", " ".join(judged(lot).reasons))
 
 
-def lot_short(at: WoodSituation) -> Finding | None:
+def lot_short(at: At[Any]) -> Finding | None:
     """Whether the lot holds wood enough."""
-    lot, use = at.job.stock.lot, at.boards
+    lot, use = at.job.stock.lot, at.quantities.boards
     if lot is None or use is None or (use.strips_per_board and use.boards <= use.at_hand):
         return None
     if not use.strips_per_board:
@@ -130,11 +133,11 @@ def lot_short(at: WoodSituation) -> Finding | None:
     return Finding("stock.short", "stop", "stock", says, because)
 
 
-def pairs(at: WoodSituation) -> Finding | None:
+def pairs(at: At[Any]) -> Finding | None:
     """How left and right differ."""
     if at.job.part.copies != "pairs":
         return None
-    if at.is_its_own_mirror:
+    if at.bend.is_its_own_mirror:
         return Finding(
             "pairs.alike",
             "fit",

@@ -26,22 +26,10 @@ SCATTER_SD = 0.25
 Z_80 = 1.2815515655446004  # half of an 80 % band, in standard deviations
 
 
-WayName = Literal[
-    "cold_lamination",
-    "sheet_layup",
-    "steam_laminae",
-    "steam_free",
-    "steam_strap",
-    "dry_heat",
-    "blanket",
-    "straighten",
-]
-
-
 class BendRecord(Document):
     """One measured piece: the form it came off, what mechanics predicted, and what was found."""
 
-    way: WayName = "cold_lamination"
+    way: str = Field(default="cold_lamination", max_length=40)
     group: str = Field(max_length=120, description="species|class of glue")
     form_curvature: float = Field(ge=1e-6, le=1, allow_inf_nan=False, description="mid-line on the form, 1/mm")
     predicted_curvature: float = Field(
@@ -59,7 +47,7 @@ class BendRecord(Document):
 class FittedBend(Document):
     """One measured piece that is no plain arc: the loss ratio that fits it best, and the error measuring gives it."""
 
-    way: WayName = "cold_lamination"
+    way: str = Field(default="cold_lamination", max_length=40)
     group: str = Field(max_length=120, description="species|class of glue")
     ratio: float = Field(ge=-100, le=100, allow_inf_nan=False)
     error: float = Field(gt=0, le=1e9, allow_inf_nan=False)

@@ -4,53 +4,54 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from typing import TYPE_CHECKING
 
 import numpy as np
 
 from ..experience.belief import Belief
 from ..ground.arrays import Array
 from ..ground.errors import OutOfRange
+from ..job.job import FormChoice
+from ..laws.law import Law
 from ..shape.curve import Curve, end_offsets_mm
-from ..ways.base import Way
-
-if TYPE_CHECKING:
-    from ..job.job import FormChoice
 
 
 @dataclass(frozen=True)
 class School:
-    """One way of allowing for springback: its name on the page, what it does, and the form it makes."""
+    """One way of allowing for springback: its name on the page, what it does, and the form it makes.
+
+    needs_halves: whether it treats each half by itself, so that the mid-line must have a joint in the middle.
+    """
 
     key: str
     name: str
     says: str
-    form_curvature: Callable[[FormChoice, Way, Curve, float, Belief], Array]
+    form_curvature: Callable[[FormChoice, Law, Curve, float, Belief], Array]
+    needs_halves: bool = False
 
 
-def _computed(choice: FormChoice, way: Way, target: Curve, loss_ratio: float, belief: Belief) -> Array:
-    return way.form_curvature_for(target.curvature, loss_ratio=loss_ratio)
+def _computed(choice: FormChoice, law: Law, target: Curve, loss_ratio: float, belief: Belief) -> Array:
+    return law.form_curvature_for(target.curvature, loss_ratio=loss_ratio)
 
 
-def _to_size(choice: FormChoice, way: Way, target: Curve, loss_ratio: float, belief: Belief) -> Array:
+def _to_size(choice: FormChoice, law: Law, target: Curve, loss_ratio: float, belief: Belief) -> Array:
     return target.curvature
 
 
-def _own_record(choice: FormChoice, way: Way, target: Curve, loss_ratio: float, belief: Belief) -> Array:
+def _own_record(choice: FormChoice, law: Law, target: Curve, loss_ratio: float, belief: Belief) -> Array:
     if not belief.bends:
         raise OutOfRange(
             "form.school",
             "There is no bend of this kind in the book to go by.",
             hint="Measure one first, or let the form be computed.",
         )
-    return way.form_curvature_for(target.curvature, loss_ratio=loss_ratio)
+    return law.form_curvature_for(target.curvature, loss_ratio=loss_ratio)
 
 
-def _by_angle(choice: FormChoice, way: Way, target: Curve, loss_ratio: float, belief: Belief) -> Array:
+def _by_angle(choice: FormChoice, law: Law, target: Curve, loss_ratio: float, belief: Belief) -> Array:
     return overbent(target, left_rad=np.radians(choice.left_deg), right_rad=np.radians(choice.right_deg))
 
 
-def _by_distance(choice: FormChoice, way: Way, target: Curve, loss_ratio: float, belief: Belief) -> Array:
+def _by_distance(choice: FormChoice, law: Law, target: Curve, loss_ratio: float, belief: Belief) -> Array:
     return overbent_by_distance(target, left_mm=choice.left_mm, right_mm=choice.right_mm)
 
 
@@ -59,8 +60,10 @@ SCHOOLS: dict[str, School] = {
     for s in (
         School("computed", "computed", "The form is bent further by what the piece will open.", _computed),
         School("to_size", "made to size", "The form has the shape wanted; the piece opens from it.", _to_size),
-        School("by_angle", "overbent by an angle", "Each end is turned further by a fixed angle.", _by_angle),
-        School("by_distance", "overbent by a distance", "Each end is brought in by a fixed distance.", _by_distance),
+        School("by_angle", "overbent by an angle", "Each end is turned further by a fixed angle.", _by_angle, True),
+        School(
+            "by_distance", "overbent by a distance", "Each end is brought in by a fixed distance.", _by_distance, True
+        ),
         School("own_record", "own record only", "Computed, but only from bends of this kind in the book.", _own_record),
     )
 }

@@ -8,12 +8,12 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..ground.arrays import Array
+from ..laws.law import Law
 from ..shape.curve import Curve
-from ..ways.base import Way
 
 VENEER_MM = 0.6
 MOST_SHIMS = 8
-STATIONS = 121
+STATIONS = 121  # besides the joints of both curves
 
 
 @dataclass(frozen=True, slots=True)
@@ -53,7 +53,7 @@ class Fit:
 
 
 def fit_on(
-    face: Curve, *, offset_mm: float, way: Way, target: Curve, loss_ratio: float, blank_mm: float, tolerance_mm: float
+    face: Curve, *, offset_mm: float, law: Law, target: Curve, loss_ratio: float, blank_mm: float, tolerance_mm: float
 ) -> Fit:
     """A lay-up pressed to an old face, released, against the piece wanted.
 
@@ -62,65 +62,55 @@ def fit_on(
     Raises: OutOfRange where the new lay-up cannot lie on the face. Source: docs/model.md#forms.
     """
     mid = face.parallel(offset_mm)
-    mid = Curve(mid.lengths_mm, mid.curvature)
-    missing = blank_mm - mid.length_mm
     half = min(target.length_mm, mid.length_mm) / 2
-    stations = np.linspace(-half, half, STATIONS)
-    k_form = _curvature_at(mid, stations)
-    released = way.release(k_form, loss_ratio=loss_ratio)
-    wanted = _curvature_at(target, stations)
-    apart = _walked(stations, released) - _walked(stations, wanted)
-    outwards = _outwards(stations, wanted)
-    off = (apart * outwards).sum(axis=1)
+    edges = _joints(half, mid, target)
+    lengths, middles = np.diff(edges), (edges[1:] + edges[:-1]) / 2
+    own = law.over(_cells(target, middles))
+    on_form = Curve(lengths, mid.curvature[_cells(mid, middles)])
+    wanted = Curve(lengths, target.curvature[_cells(target, middles)])
+    released = own.release(on_form.curvature, loss_ratio=loss_ratio)
+    apart = wanted.with_curvature(released).points_mm - wanted.points_mm
+    off = (apart * _outwards(wanted)).sum(axis=1)
     distance = np.hypot(apart[:, 0], apart[:, 1])
     bad = np.flatnonzero(distance > tolerance_mm)
-    shims, thickest, left = _shims(stations, wanted, k_form, way, loss_ratio)
+    needed = wanted.with_curvature(own.form_curvature_for(wanted.curvature, loss_ratio=loss_ratio))
+    shims, thickest, left = _shims(edges, needed, on_form)
     return Fit(
-        max(0.0, missing),
+        max(0.0, blank_mm - mid.length_mm),
         float(distance.max()),
         float(off[0]),
         float(off[-1]),
-        (float(stations[bad[0]]), float(stations[bad[-1]])) if bad.size else None,
+        (float(edges[bad[0]]), float(edges[bad[-1]])) if bad.size else None,
         shims,
         thickest,
         left,
     )
 
 
-def _curvature_at(curve: Curve, from_middle: Array) -> Array:
+def _joints(half_mm: float, *curves: Curve) -> Array:
+    """(m + 1,) stations from the middle at which any of the curves changes, and enough between them."""
+    own = [c.stations_mm - c.length_mm / 2 for c in curves]
+    every = np.sort(np.concatenate((np.linspace(-half_mm, half_mm, STATIONS), *own)))
+    inside = every[(every > -half_mm + 1e-6) & (every < half_mm - 1e-6)]
+    kept = inside[np.concatenate(([True], np.diff(inside) > 1e-6))]
+    return np.concatenate(([-half_mm], kept, [half_mm]))
+
+
+def _cells(curve: Curve, from_middle: Array) -> Array:
+    """(m,) which cell of a curve holds each station, counted from its middle."""
     cells = np.searchsorted(curve.stations_mm, from_middle + curve.length_mm / 2, side="right") - 1
-    return np.asarray(curve.curvature[np.clip(cells, 0, curve.lengths_mm.size - 1)])
+    return np.asarray(np.clip(cells, 0, curve.lengths_mm.size - 1))
 
 
-def _headings(stations: Array, curvature: Array) -> Array:
-    """Headings at the stations, level in the middle."""
-    step = np.diff(stations)
-    turned = np.concatenate(([0.0], np.cumsum((curvature[1:] + curvature[:-1]) / 2 * step)))
-    return np.asarray(np.interp(0.0, stations, turned) - turned)
-
-
-def _walked(stations: Array, curvature: Array) -> Array:
-    """(n, 2) points, the middle at the origin and level."""
-    heading, step = _headings(stations, curvature), np.diff(stations)
-    mean = (heading[1:] + heading[:-1]) / 2
-    x = np.concatenate(([0.0], np.cumsum(np.cos(mean) * step)))
-    y = np.concatenate(([0.0], np.cumsum(np.sin(mean) * step)))
-    middle = np.array([np.interp(0.0, stations, x), np.interp(0.0, stations, y)])
-    return np.asarray(np.stack((x, y), axis=1) - middle)
-
-
-def _outwards(stations: Array, curvature: Array) -> Array:
-    heading = _headings(stations, curvature)
+def _outwards(curve: Curve) -> Array:
+    """(n + 1, 2) unit vectors square to the curve at its joints."""
+    heading = curve.headings_rad
     return np.asarray(np.stack((-np.sin(heading), np.cos(heading)), axis=1))
 
 
-def _shims(
-    stations: Array, wanted: Array, k_form: Array, way: Way, loss_ratio: float
-) -> tuple[tuple[Shim, ...], float, float | None]:
+def _shims(stations: Array, needed: Curve, on_form: Curve) -> tuple[tuple[Shim, ...], float, float | None]:
     """Veneers that bring the old face to the one this job needs, and what is left of the error at the tips."""
-    needed = way.form_curvature_for(wanted, loss_ratio=loss_ratio)
-    apart = _walked(stations, needed) - _walked(stations, k_form)
-    lack = (apart * _outwards(stations, k_form)).sum(axis=1)
+    lack = ((needed.points_mm - on_form.points_mm) * _outwards(on_form)).sum(axis=1)
     lack = lack - lack.min()  # the lay-up may stand further out as a whole
     counts = np.rint(lack / VENEER_MM).astype(int)
     if counts.max() == 0 or counts.max() > MOST_SHIMS:

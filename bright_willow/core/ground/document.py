@@ -12,4 +12,4 @@ Length = Annotated[float, Field(allow_inf_nan=False)]
 class Document(BaseModel):
     """Nothing unknown in it, nothing half valid, nothing changed in place."""
 
-    model_config = ConfigDict(extra="forbid", frozen=True, strict=True)
+    model_config = ConfigDict(extra="forbid", frozen=True, strict=True, allow_inf_nan=False)

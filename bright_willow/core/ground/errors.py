@@ -1,7 +1,8 @@
-"""The one error of the core, and the fault it becomes beside a field."""
+"""The one error of the core, the door every formula keeps, and the fault an error becomes beside a field."""
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Literal
@@ -39,6 +40,7 @@ class OutOfRange(ValueError):
         super().__init__(self.says("mm"))
 
     def says(self, unit: str) -> str:
+        """The sentence, lengths and temperatures in the reader's unit ("mm" or "in")."""
         if not self._lengths_mm and not self._temperatures_c:
             return self._template
         from .units import format_length, format_temperature
@@ -49,4 +51,36 @@ class OutOfRange(ValueError):
         return self._template.format(**shown)
 
     def fault(self, unit: str = "mm") -> Fault:
+        """The sentence beside its field, in the reader's unit."""
         return Fault(self.field, self.says(unit))
+
+
+def require(
+    field: str, value: float, low: float, high: float, unit: str = "", *, above: bool = False, says: str = ""
+) -> None:
+    """The door of a formula: a value from low to high (with `above`, beyond low), in the unit named; never NaN.
+
+    unit: "mm" and "°C" are written in the reader's own; `says` replaces the sentence. Raises: OutOfRange.
+
+    >>> require("part.trim_mm", 30.0, 0.0, 1000.0, "mm")
+    >>> require("part.trim_mm", float("nan"), 0.0, 1000.0, "mm")
+    Traceback (most recent call last):
+    bright_willow.core.ground.errors.OutOfRange: From 0 mm to 1000 mm, please.
+    """
+    if (low < value if above else low <= value) and value <= high:
+        return
+    if says:
+        raise OutOfRange(field, says)
+    bounds = {"low": low, "high": high} if math.isfinite(high) else {"low": low}
+    words = {
+        k: "{" + k + "}" if unit in ("mm", "°C") else f"{v:g}{' ' + unit if unit else ''}" for k, v in bounds.items()
+    }
+    least = f"{'More than' if above else 'At least'} {words['low']}"
+    sentence = f"{least}, please." if "high" not in words else f"From {words['low']} to {words['high']}, please."
+    if above and "high" in words:
+        sentence = f"{least}, and no more than {words['high']}, please."
+    shown = {"lengths_mm": bounds} if unit == "mm" else {"temperatures_c": bounds} if unit == "°C" else {}
+    raise OutOfRange(field, sentence, **shown)  # type: ignore[arg-type]
+
+
+ENDLESS = math.inf  # the high end of a range that has none

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
-from typing import Literal
 
 from ..ground.errors import OutOfRange
 
@@ -140,6 +139,3 @@ def chamber(
         max(0, math.ceil(water / (reservoir_l * 0.8) - 1e-9) - 1),
         made,
     )
-
-
-SchoolName = Literal["hour_per_inch", "heat_through", "own_trials"]

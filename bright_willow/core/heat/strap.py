@@ -5,8 +5,6 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
-import numpy as np
-
 from ..ground.errors import OutOfRange
 from ..shop.clamps import clamp_table
 
@@ -103,12 +101,3 @@ def clamps_that_hold(thrust_n: float, clamp: str) -> int:
     4
     """
     return math.floor(thrust_n / (FRICTION * clamp_table()[clamp].force_kn * 1000)) + 1
-
-
-def leg_turns_deg(lengths_mm: np.ndarray, curvature: np.ndarray) -> float:
-    """How far the further-turned half bends from the middle, degrees."""
-    edges = np.concatenate(([0.0], np.cumsum(lengths_mm)))
-    middle = edges[-1] / 2
-    left = np.clip((middle - edges[:-1]) / lengths_mm, 0, 1)
-    turn = np.abs(lengths_mm * curvature)
-    return float(np.degrees(max((turn * left).sum(), (turn * (1 - left)).sum())))

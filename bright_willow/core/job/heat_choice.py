@@ -7,7 +7,8 @@ from typing import Literal
 from pydantic import Field
 
 from ..ground.document import Document, Length
-from ..heat.chamber import SchoolName
+
+SchoolName = Literal["hour_per_inch", "heat_through", "own_trials"]
 
 
 class Heat(Document):

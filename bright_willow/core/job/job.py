@@ -2,22 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
 from functools import lru_cache
-from typing import Any, Literal
+from typing import Literal
 
-from pydantic import Field, ValidationError
+from pydantic import Field
 
-from ..experience.belief import WayName
 from ..ground.document import Document, Length
-from ..ground.errors import Fault, OutOfRange
-from ..ground.units import Unit, format_length, format_temperature
 from ..shape.curve import Curve
-from ..shape.shapes import KINDS, Place, Shape
-from ..shop.adhesive import adhesive
+from ..shape.registry import Place, Shape
 from ..wood.lot import Dryness, Lot
-from ..wood.sheets import sheet_table
-from ..wood.species import OwnWood, species, wood_table
 from .heat_choice import Heat
 
 
@@ -102,6 +95,20 @@ class FormChoice(Document):
     left_mm: Length = Field(default=12.0, ge=0, le=2_000)
     right_mm: Length = Field(default=12.0, ge=0, le=2_000)
 
+    @property
+    def mirrored(self) -> FormChoice:
+        """The same choices seen in a mirror: whatever is said of one end is said of the other."""
+        return self.model_copy(
+            update={
+                "left_deg": self.right_deg,
+                "right_deg": self.left_deg,
+                "left_mm": self.right_mm,
+                "right_mm": self.left_mm,
+                "close_deg": -self.close_deg,
+                "splits_mm": tuple(-s for s in reversed(self.splits_mm)),
+            }
+        )
+
 
 class Job(Document):
     """One job: a bent part, wanted so many times. Version 1 of the format."""
@@ -110,7 +117,7 @@ class Job(Document):
     version: Literal[1] = 1
     name: str = Field(min_length=1, max_length=120, pattern=r"\S")
     notes: str = Field(default="", max_length=4_000)
-    way: WayName = "cold_lamination"
+    way: str = Field(default="cold_lamination", max_length=40, description="a key of the ways of bending")
     shape: Shape
     part: Part
     stock: Stock = Stock()
@@ -122,6 +129,15 @@ class Job(Document):
         """The target mid-line, without trims. Raises: OutOfRange."""
         mid = _mid_line(self.shape, self.part.thickness_mm)
         return mid.mirrored() if self.is_right else mid
+
+    @property
+    def form_as_drawn(self) -> FormChoice:
+        """The form's choices for the hand that is drawn: stated for the left, mirrored for the right."""
+        return self.form.mirrored if self.is_right else self.form
+
+    def with_form_as_drawn(self, form: FormChoice) -> Job:
+        """The job with what was decided about the form while this hand is drawn."""
+        return self.model_copy(update={"form": form.mirrored if self.is_right else form})
 
     @property
     def is_right(self) -> bool:
@@ -141,140 +157,3 @@ class Job(Document):
 def _mid_line(shape: Shape, thickness_mm: float) -> Curve:
     """A shape is asked for its mid-line by every check and every part of a plan; it is worked out once."""
     return shape.mid_line(thickness_mm)
-
-
-class JobFaulty(ValueError):
-    """A job that cannot be read or made; carries every fault found, each with its field, and the job itself where it
-    can be read but not made."""
-
-    def __init__(self, faults: list[Fault], job: Job | None = None) -> None:
-        self.faults, self.job = faults, job
-        super().__init__(" ".join(f.says for f in faults))
-
-
-def read_job(data: Any, unit: Unit = "mm", woods: tuple[OwnWood, ...] = ()) -> Job:
-    """A Job from parsed JSON. Raises: JobFaulty with all faults at once, each a sentence in the reader's unit.
-
-    woods: the shop's own woods, which a job may name as well."""
-    try:
-        job = Job.model_validate(data)
-    except ValidationError as error:
-        raise JobFaulty(faults_of(error, unit)) from None
-    if faults := cross_faults(job, unit, woods):
-        raise JobFaulty(faults, job)
-    return job
-
-
-def cross_faults(job: Job, unit: Unit = "mm", woods: tuple[OwnWood, ...] = ()) -> list[Fault]:
-    """What single fields cannot show: an impossible arc, a wood or glue that is not in the tables."""
-    faults = []
-    for check in (
-        lambda: copies_fit(job),
-        lambda: layers_fit(job, woods),
-        job.mid_line,
-        lambda: species(job.stock.species, woods),
-        lambda: adhesive(job.build_up.adhesive),
-    ):
-        try:
-            check()
-        except OutOfRange as error:
-            faults.append(error.fault(unit))
-    return faults
-
-
-def copies_fit(job: Job) -> None:
-    """Raises: OutOfRange when pairs are wanted in an odd number."""
-    if job.part.copies == "pairs" and job.part.count % 2:
-        raise OutOfRange("part.count", "A pair is two pieces, a left and a right: make it an even number.")
-
-
-def layers_fit(job: Job, woods: tuple[OwnWood, ...] = ()) -> None:
-    """Raises: OutOfRange when layers are missing, are of nothing known, or do not add up to the part."""
-    if job.build_up.lay_up != "layers":
-        lamina, last = job.build_up.lamina_mm, last_lamina_mm(job)
-        if lamina is not None and not 0.2 <= last <= lamina + 1e-6:
-            raise OutOfRange(
-                "build_up.laminae",
-                f"{job.build_up.laminae} laminae, all but the last {{own}} thick, would leave {{last}} for that one.",
-                hint="Take another rung of the ladder.",
-                lengths_mm={"own": lamina, "last": last},
-            )
-        return
-    field, layers = "build_up.layers", job.build_up.layers
-    if len(layers) < 2:
-        raise OutOfRange(field, "A lay-up needs two layers or more.")
-    for number, layer in enumerate(layers, 1):
-        sheet = sheet_table().get(layer.material)
-        if sheet is None and layer.material not in wood_table(woods):
-            raise OutOfRange(
-                field, f"Layer {number}: no wood or sheet called “{layer.material[:40]}” is in the tables."
-            )
-        if sheet is not None and abs(sheet.thickness_mm - layer.thickness_mm) > 0.05:
-            raise OutOfRange(
-                field, f"Layer {number}: {sheet.name} is {{own}} thick.", lengths_mm={"own": sheet.thickness_mm}
-            )
-        if layer.bent_radius_mm is not None and abs(layer.bent_radius_mm) < layer.thickness_mm:
-            raise OutOfRange(field, f"Layer {number} cannot have been bent tighter than it is thick.")
-    total = sum(layer.thickness_mm for layer in layers)
-    if abs(total - job.part.thickness_mm) > 0.06:
-        raise OutOfRange(
-            field,
-            "These layers add up to {total}; the part is {part} thick.",
-            hint="Change a layer, or the thickness under Shape.",
-            lengths_mm={"total": total, "part": job.part.thickness_mm},
-        )
-
-
-def last_lamina_mm(job: Job) -> float:
-    """Thickness left for the outermost lamina of a lay-up of equal ones."""
-    lamina = job.build_up.lamina_mm
-    total, count = job.part.thickness_mm, job.build_up.laminae
-    return total / count if lamina is None else total - (count - 1) * lamina
-
-
-_WORDS = {
-    "missing": "This is missing.",
-    "extra_forbidden": "There is no such field in a job; check its spelling.",
-    "string_too_short": "Give it a name.",
-    "string_pattern_mismatch": "Give it a name.",
-    "finite_number": "A number must be finite.",
-}
-
-
-def faults_of(error: ValidationError, unit: Unit = "mm") -> list[Fault]:
-    """Sentences for what a document's own validation found, field by field."""
-    return faults_in(error.errors(include_url=False, include_input=False), unit)
-
-
-def faults_in(items: Sequence[Mapping[str, Any]], unit: Unit = "mm") -> list[Fault]:
-    """Sentences for validation errors as the validator lists them (`type`, `loc`, `ctx`, `msg`)."""
-    faults = []
-    for item in items:
-        loc = [str(p) for p in item["loc"]]
-        while loc and loc[0] in ("body", "query", "path", "job"):
-            loc = loc[1:]
-        field = ".".join(p for p in loc if p not in KINDS) or "job"
-        faults.append(Fault(field, _sentence(item["type"], item.get("ctx", {}), item["msg"], field, unit)))
-    return faults
-
-
-def _sentence(kind: str, ctx: Mapping[str, Any], message: str, field: str, unit: Unit) -> str:
-    if kind in _WORDS:
-        return _WORDS[kind]
-    limit = next((ctx[k] for k in ("ge", "le", "gt", "lt") if k in ctx), None)
-    if limit is not None:
-        shown = format_length(float(limit), unit) if field.endswith("_mm") else f"{limit:g}"
-        if field.endswith("_c"):
-            shown = format_temperature(float(limit), unit)
-        shown += "°" if field.endswith("_deg") else ""
-        return f"At least {shown}, please." if kind.startswith("greater") else f"At most {shown}, please."
-    if kind == "string_too_long":
-        return f"At most {ctx.get('max_length')} characters, please."
-    if kind in ("float_type", "float_parsing", "int_type", "int_parsing", "int_from_float"):
-        return "A whole number is needed here." if kind.startswith("int") else "A number is needed here."
-    if kind in ("literal_error", "union_tag_invalid"):
-        expected = ctx.get("expected") or ctx.get("expected_tags", "")
-        return f"Choose one of {expected}."
-    if kind == "union_tag_not_found":
-        return f"Say what kind of shape it is: one of {', '.join(KINDS)}."
-    return message + "."

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -66,6 +66,10 @@ class SetLaw:
         """Dry solid wood stays as it is."""
         return np.asarray(released)
 
+    def over(self, cells: Array) -> SetLaw:
+        """The same wood where it starts bent: each of those cells with the curvature it has before the bend."""
+        return replace(self, start=self.start[cells]) if isinstance(self.start, np.ndarray) else self
+
 
 def block_height_mm(*, curvature: float, span_mm: float) -> float:
     """Height of a block in the middle of a span that bends a bar to a curvature: κ L² / 8. Source: geometry.
@@ -74,3 +78,15 @@ def block_height_mm(*, curvature: float, span_mm: float) -> float:
     18.0
     """
     return abs(curvature) * span_mm**2 / 8
+
+
+def hot_start(form_curvature: Array, thickness_mm: Array, set_strain: float) -> Array:
+    """(..., n, N) curvature that laminae bent hot to a form (..., N) keep: sign(κ_f) · max(|κ_f| − d/t, 0).
+
+    thickness_mm: (..., n), 0 for a lamina that is not there, which keeps nothing.
+    Source: docs/model.md#steamed-laminae.
+    """
+    with np.errstate(divide="ignore"):
+        lost = np.where(thickness_mm > 0, set_strain / thickness_mm, np.inf)[..., :, None]
+    bent = form_curvature[..., None, :]
+    return np.asarray(np.sign(bent) * np.maximum(np.abs(bent) - lost, 0.0))

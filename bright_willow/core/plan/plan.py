@@ -1,259 +1,200 @@
-"""plan(): the one pure function behind every page, print, command and test."""
+"""plan(): the one pure function behind every page, print, command and test; and the sketch of it for a drag."""
 
 from __future__ import annotations
 
-import math
+from dataclasses import fields, replace
 from functools import cache
+from typing import Any
 
-import numpy as np
-
-from ..checks.cautions import cautions
-from ..checks.form import FormSituation, form_findings
-from ..checks.lamination import lamination_findings
-from ..checks.situation import Situation
+from ..bend.bend import Bend, bend_on
+from ..bend.geometry import stick_marks
+from ..bend.makes import Make, Rung, laid_up_of
+from ..bend.quantities import Quantities
+from ..checks.at import At, found
+from ..checks.form import FORM, FORM_PARTS
+from ..days.elapsed import elapsed
 from ..experience.belief import NOTHING_LEARNT, Learnt
-from ..experience.yields import LAMINATED_YIELD, expected_yield, spares_for
+from ..form.construction import FormSketch, form_build, form_sketch
 from ..form.face import FormFace
-from ..form.schools import SCHOOLS
-from ..ground.arrays import Array
+from ..form.site import Site
 from ..ground.errors import OutOfRange
-from ..ground.estimate import Estimate, Figure
-from ..ground.findings import gravest_first
-from ..job.job import Job
-from ..laws.ring import ring_layers
-from ..shape.curve import Curve
-from ..shop.boards import board_use
-from ..shop.press_days import press_days, press_hours
-from ..shop.pressing import band_mpa, open_end_gap_mm, open_end_mm, vacuum_mpa
+from ..ground.findings import Finding, gravest_first
+from ..ground.units import MM_PER_INCH
+from ..job.job import FormChoice, Job
 from ..shop.shop import Shop
-from ..ways.base import unknown_way
-from ..ways.cold_lamination import ColdLamination, feel_of
-from ..ways.heat_bend import HEAT_WAYS
-from .readings import along, curves, form_build, form_reading, geometry, springback, stick_marks
-from .result import (
-    Forces,
-    Lamina,
-    Plan,
-    Press,
-    Quantities,
-    Rung,
-    Springback,
-)
+from ..ways.base import WayOfBending
+from ..ways.registry import set_up
+from .result import Offset, Plan, Sketch
 
-WAYS = {"cold_lamination": ColdLamination, "sheet_layup": ColdLamination, "steam_laminae": ColdLamination}
+MOST_STATIONS = 30
 
 
-def plan(job: Job, shop: Shop | None = None, learnt: Learnt = NOTHING_LEARNT, *, brief: bool = False) -> Plan:
+def plan(job: Job, shop: Shop | None = None, learnt: Learnt = NOTHING_LEARNT) -> Plan:
     """How to bend what the job asks for, in this shop, knowing what its bends have taught.
 
     Pure: the same three inputs give the same Plan. Raises: OutOfRange when no such bend can be made; a bend that can
-    be made badly comes back with findings instead. `brief` leaves out the rungs of the
-    ladder and the offsets of the form, for an answer while a shape is being dragged; nothing else is different.
+    be made badly comes back with findings instead.
     """
-    shop = shop or Shop()
-    if job.way in HEAT_WAYS:
-        from .heat_plan import heat_plan  # the other half of the product; loaded when it is asked for
-
-        return heat_plan(job, shop, learnt, brief=brief)
-    if job.way not in WAYS:
-        raise unknown_way(job.way)
-    way = WAYS[job.way].for_job(job, shop)
-    target, closed = job.mid_line(), job.shape.is_closed
-    if job.is_right:  # its ends change places
-        f = job.form
-        swapped = {"left_deg": f.right_deg, "right_deg": f.left_deg, "left_mm": f.right_mm, "right_mm": f.left_mm}
-        job = job.model_copy(update={"form": f.model_copy(update=swapped)})
-    trim = 0.0 if closed else job.part.trim_mm
-    if closed:
-        pass
-    elif job.form.school in ("by_angle", "by_distance"):  # each end may have its own
-        target = target.parted_in_the_middle()
-    if job.way == "steam_laminae":
-        way = way.bent_hot_first(target)
-    belief = learnt.about(way=job.way, group=way.group)
-    ratio = belief.next_bend()
-    k_form = (
-        target.curvature  # glued all round it cannot open: the drum has the size wanted
-        if closed
-        else SCHOOLS[job.form.school].form_curvature(job.form, way, target, ratio.likely, belief)
+    drawn, rungs, at = _sketched(job, shop or Shop(), learnt)
+    way = drawn.way
+    build = form_build(drawn.site, drawn.form)
+    operations = way.operations(drawn.bend, drawn.make, drawn.form)
+    about_parts = [f for check in FORM_PARTS if (f := check(at, build))]
+    own = {f.name: getattr(drawn, f.name) for f in fields(Sketch)}
+    own["findings"] = gravest_first([*drawn.findings, *_as_stated(job, about_parts)])
+    return Plan(
+        **own,
+        ladder=rungs(),
+        build=build,
+        offsets=_offsets(drawn),
+        operations=operations,
+        elapsed=elapsed(operations, way.batches),
+        cautions=way.cautions(drawn.make),
+        assumptions=way.assumptions,
     )
-    on_form = target.with_curvature(k_form)
-    blank = on_form.lengthened(trim, trim) if trim else on_form
-    face = FormFace.under(
-        blank,
-        thickness_mm=job.part.thickness_mm,
-        liner_mm=job.form.liner_mm,
-        side=job.form.side,
-        trim_mm=trim,
-        depth_mm=job.form.depth_mm,
-    )
-    if closed:
-        released = np.repeat(k_form[None, :], 3, axis=0)
-        opened = CANNOT_OPEN
-    else:
-        released = way.release(k_form, loss_ratio=np.array([ratio.low, ratio.likely, ratio.high])[:, None])
-        opened = springback(way, target, k_form, released, ratio, belief)
 
-    press = _press(way, k_form, closed)
-    pressure = press.pressure_mpa.value if press.pressure_mpa else way.glue.pressure_mpa_low
-    build = form_build(job, shop, pressure, face, blank, blank.with_curvature(released[1]), brief)
+
+def sketch(job: Job, shop: Shop | None = None, learnt: Learnt = NOTHING_LEARNT) -> Sketch:
+    """As much of the plan as a drag shows: no ladder, no parts of the form, no offsets, no operations.
+
+    What is in both is the same in both; findings about the form's parts come with the plan. Raises: OutOfRange.
+    """
+    return _sketched(job, shop or Shop(), learnt)[0]
+
+
+def _sketched(job: Job, shop: Shop, learnt: Learnt) -> tuple[Sketch, Any, At[Any]]:
+    """The sketch, its ladder for when it is asked for, and what the checks looked at."""
+    way = set_up(job, shop)
+    bend = _bend(way, learnt)
+    make = way.make(bend)
+    quantities = way.quantities(bend, make, learnt)
+    site = _site(way, bend, make)
+    form = form_sketch(site)
 
     @cache
     def rungs() -> tuple[Rung, ...]:
-        if job.build_up.lay_up == "layers":
-            return ()
-        return way.rungs(
-            lengths_mm=target.lengths_mm,
-            target=target.curvature,
-            blank_length_mm=blank.length_mm,
-            loss_ratio=0.0 if closed else ratio.likely,
-        )
+        return way.rungs(bend)
 
-    strain = way.layup.strain(k_form)
-    use = strain / way.limits
-    worst = float(use.max())
-    good, failed = learnt.made.get((job.way, way.group), (0, 0))
-    whole = expected_yield(LAMINATED_YIELD[feel_of(worst)], good, failed)
-    stock = way.stock(part_length_mm=target.length_mm, blank_length_mm=blank.length_mm)
-    boards = board_use(job.stock.lot, stock, shop.kerf_mm) if job.stock.lot and stock.strips else None
-    sheets = () if brief else way.sheet_cuts(blank_length_mm=blank.length_mm)
-    ring = ring_layers(way.layup, target.length_mm, float(k_form[0])) if closed else ()
-    is_mirrored = bool(np.allclose(target.curvature, target.curvature[::-1], rtol=1e-6, atol=1e-12))
-    situation = Situation(
-        job=job,
+    at = _at(way, bend, make, quantities, site, form, rungs)
+    laid_up = laid_up_of(make)
+    marks = stick_marks(
+        bend.blank,
+        bend.stated,
+        thickness_mm=job.part.thickness_mm,
+        trim_mm=bend.trim_mm,
+        ring=laid_up.ring if laid_up else (),
+        sheets=laid_up.sheets if laid_up else (),
+    )
+    findings = gravest_first(_as_stated(job, [*way.findings(at), *found(FORM, at)]))
+    return Sketch(way.job, shop, way, bend, make, quantities, site, form, findings, marks), rungs, at
+
+
+def _bend(way: WayOfBending, learnt: Learnt) -> Bend:
+    """Every curve, from what this shop believes of this way and stock."""
+    job = way.job
+    belief = learnt.about(way=job.way, group=way.group)
+    k_form = way.school.form_curvature(job.form, way.law, way.target, belief.next_bend().likely, belief)
+    return bend_on(
+        stated=way.stated,
+        target=way.target,
+        k_form=k_form,
+        law=way.law,
+        belief=belief,
+        trim_mm=way.trim_mm,
+        closed=job.shape.is_closed,
+    )
+
+
+def _site(way: WayOfBending, bend: Bend, make: Make) -> Site:
+    """Where the form is built: near and far face are parallels of the blank, half a stack and the liner off."""
+    job, choice, shop = way.job, way.form_choice, way.shop
+    face = FormFace.under(
+        bend.blank,
+        thickness_mm=job.part.thickness_mm,
+        liner_mm=choice.liner_mm,
+        side=choice.side,
+        trim_mm=bend.trim_mm,
+        depth_mm=choice.depth_mm,
+    )
+    off = job.part.thickness_mm / 2 + choice.liner_mm
+    blame = "form.liner_mm" if choice.liner_mm else "shape"
+    return Site(
+        choice=choice,
+        part=job.part,
+        press=job.build_up.press,
+        closed=job.shape.is_closed,
         shop=shop,
+        face=face,
+        far=bend.blank.parallel(off if face.side == "inner" else -off, blame),
+        stack_mm=job.part.width_mm + shop.clean_up_mm,
+        pressure_mpa=way.pressure_mpa(make),
+        released_headings_rad=bend.blank.with_curvature(bend.likely.curvature).headings_rad,
+    )
+
+
+def _at(
+    way: WayOfBending, bend: Bend, make: Make, quantities: Quantities, site: Site, form: FormSketch, rungs: Any
+) -> At[Any]:
+    return At(
+        job=way.job.model_copy(update={"form": way.form_choice}),
+        shop=way.shop,
         wood=way.wood,
-        wood_said=way.wood.said,
-        glue=way.glue,
-        use=worst,
-        worst_layer=way.materials[int(use.max(axis=1).argmax())],
-        thinnest_sawn_mm=min(way.sawn_mm, default=math.inf),
-        blank_length_mm=blank.length_mm,
-        loss=opened.loss_share.likely,
-        tip_mm=opened.tip_mm,
-        bends=belief.bends,
-        settling_tip_mm=opened.settling_tip_mm.value,
-        missed_mm=opened.missed_tip_mm.value,
-        press=press,
-        form_sweep_deg=0.0 if closed else abs(float(np.degrees(blank.sweep_rad))),
-        spares_advised=spares_for(job.part.count, whole.likely),
-        expected_yield=whole,
-        boards=boards,
-        ring=ring,
-        is_its_own_mirror=is_mirrored and bool(np.allclose(target.lengths_mm, target.lengths_mm[::-1], rtol=1e-6)),
+        bend=bend,
+        make=make,
+        quantities=quantities,
+        form=form,
+        face=site.face,
+        advice=way,
         rungs=rungs,
     )
-    return Plan(
-        format="bright-willow-plan",
-        version=1,
-        job_name=job.name,
-        way=job.way,
-        group=way.group,
-        species_name=way.wood.name,
-        species_grade=way.wood.stiffness_grade,
-        species_source=way.wood.stiffness_source,
-        breaking_strain=Figure(way.breaking_strain, way.wood.stiffness_grade),
-        geometry=geometry(job, target),
-        curves=curves(target, on_form, released, released[1] if closed else way.settled(released[1])),
-        use_of_strain=Figure(worst, way.wood.stiffness_grade),
-        use_along=along(on_form, use),
-        laminae=_laminae(way, blank, strain, use),
-        ring=ring,
-        ladder=() if brief else rungs(),
-        springback=opened,
-        forces=_forces(way, k_form, blank.length_mm),
-        press=press,
-        form=form_reading(job, shop, face, ratio, brief),
-        build=build,
-        heat=None,
-        stick=stick_marks(job, blank, trim, ring, sheets),
-        quantities=Quantities(
-            job.part.count,
-            job.part.spares,
-            trim,
-            stock,
-            way.sheet_m2(blank_length_mm=blank.length_mm),
-            Figure(way.glue_for(job.build_up.count, blank_length_mm=blank.length_mm), "allowance"),
-            whole,
-            situation.spares_advised,
-            boards,
-            sheets,
-            press_days(
-                pieces=job.part.count + job.part.spares,
-                hours=press_hours(way.glue, max(shop.temperature_c, way.glue.min_temp_c)),
-            ),
-        ),
-        findings=gravest_first(
-            [
-                *lamination_findings(situation),
-                *form_findings(FormSituation(job, shop, build, 1 / max(1e-9, face.curve.tightest_curvature))),
-            ]
-        ),
-        cautions=tuple(cautions(job, situation.thinnest_sawn_mm)),
-        assumptions=_assumptions(way),
-    )
 
 
-def _laminae(way: ColdLamination, blank: Curve, strain: Array, use: Array) -> tuple[Lamina, ...]:
-    cut = way.layup.lengths_mm(blank.lengths_mm, blank.curvature)
-    t, most = way.layup.thickness_mm, strain.max(-1)  # ε = t Δκ / 2, so M = E b t² ε / 6
-    pull = way.layup.modulus_mpa * way.job.part.width_mm * t**2 * most / 6 / (blank.length_mm / 2)
-    rows = zip(t, way.layup.modulus_mpa, most, use.max(-1), cut, pull, strict=True)
-    made = zip(way.materials, rows, strict=True)
-    return tuple(Lamina(i, name, *map(float, row)) for i, (name, row) in enumerate(made, 1))
+def _as_stated(job: Job, findings: list[Finding]) -> list[Finding]:
+    """Findings whose advice about the form is for the job as it is stated, whichever hand is drawn."""
+    return [_stated(job, f) for f in findings] if job.is_right else findings
 
 
-def _forces(way: ColdLamination, k_form: Array, blank_length_mm: float) -> Forces:
-    moment = float(np.abs(way.layup.holding_moment(k_form)).max()) * way.job.part.width_mm
-    lever = blank_length_mm / 2
-    grade = way.wood.stiffness_grade
-    return Forces(Figure(moment, grade), lever, Figure(moment / lever, grade))
+def _stated(job: Job, finding: Finding) -> Finding:
+    change = finding.try_
+    own = {k.removeprefix("form."): v for k, v in change.sets.items() if k.startswith("form.")} if change else {}
+    if change is None or not own:
+        return finding
+    drawn: FormChoice = job.form_as_drawn.model_copy(update=own)
+    stated = drawn.mirrored
+    sets = dict(change.sets)
+    for name in FormChoice.model_fields:
+        if getattr(stated, name) != getattr(job.form, name):
+            sets[f"form.{name}"] = getattr(stated, name)
+    return replace(finding, try_=replace(change, sets=sets))
 
 
-def _press(way: ColdLamination, k_form: Array, closed: bool) -> Press:
-    """Pressure of the press chosen, and the ends it cannot lay down. The moment is that of the bend at either end."""
-    build_up, width, grade = way.job.build_up, way.job.part.width_mm, way.wood.stiffness_grade
-    if build_up.press == "clamps":
-        return Press("clamps", None, None, None)
-    if build_up.press == "vacuum":
-        pressure = vacuum_mpa(gauge_kpa=build_up.gauge_kpa, altitude_m=way.shop.altitude_m)
-    else:
-        flattest = float(np.abs(k_form[np.abs(k_form) > 1e-7]).min())
-        pressure = band_mpa(tension_kn=build_up.band_kn, radius_mm=1 / flattest, width_mm=width)
-    if closed:  # there is no end to stand off
-        return Press(build_up.press, Figure(pressure, "physics"), None, None)
-    moments = np.abs(way.layup.holding_moment(k_form))[[0, -1]] * width
-    end = int(moments.argmax())
-    open_end = open_end_mm(moment_nmm=float(moments[end]), pressure_mpa=pressure, width_mm=width)
-    k = abs(float(k_form[[0, -1]][end]))
-    gap = open_end_gap_mm(open_end_mm=open_end, radius_mm=1 / k) if k > 1e-7 else 0.0
-    return Press(build_up.press, Figure(pressure, "physics"), Figure(open_end, grade), Figure(gap, grade))
+def _offsets(drawn: Sketch) -> tuple[Offset, ...]:
+    """Heights of the face over its base line, at round stations."""
+    figures = drawn.face_figures
+    step = station_step_mm(max(figures.chord_mm, figures.length_mm / 2), drawn.shop)
+    return tuple(Offset(x, y) for x, y in drawn.face.offsets(step))
 
 
-def _assumptions(way: ColdLamination) -> tuple[str, ...]:
-    return (
-        "Laminae slide freely on one another until the glue sets, and the glue lines carry fully after.",
-        f"Stiffness and strength of {way.wood.said} at 12 % moisture: {way.wood.stiffness_source}.",
-        "Springback is the same along the bend; width, twist and end effects are left out.",
-        "Breaking strain is strength over stiffness, on the safe side for dry bending.",
-    )
+def station_step_mm(chord_mm: float, shop: Shop) -> float:
+    """A round distance between stations that leaves no more than about thirty of them."""
+    inch = MM_PER_INCH
+    steps = (5.0, 10.0, 20.0, 25.0, 50.0, 100.0, 200.0, 500.0, 1000.0)
+    if shop.units == "in":
+        steps = (inch / 4, inch / 2, inch, 2 * inch, 4 * inch, 6 * inch, 12 * inch, 24 * inch, 48 * inch)
+    return next((s for s in steps if chord_mm / s <= MOST_STATIONS), steps[-1])
 
 
-CANNOT_OPEN = Springback(
-    Estimate(0.0, 0.0, 0.0, "physics"),
-    Estimate(0.0, 0.0, 0.0, "physics"),
-    Estimate(0.0, 0.0, 0.0, "physics"),
-    0,
-    "for a ring glued all round, which cannot open",
-    Figure(0.0, "physics"),
-    Figure(0.0, "physics"),
-    Figure(0.0, "physics"),
-)
-
-
-def checked_plan(job: Job, shop: Shop, learnt: Learnt, *, brief: bool = False) -> Plan | OutOfRange:
+def checked_plan(job: Job, shop: Shop, learnt: Learnt) -> Plan | OutOfRange:
     """A plan, or the one reason there can be none: for pages that must show either."""
     try:
-        return plan(job, shop, learnt, brief=brief)
+        return plan(job, shop, learnt)
+    except OutOfRange as error:
+        return error
+
+
+def checked_sketch(job: Job, shop: Shop, learnt: Learnt) -> Sketch | OutOfRange:
+    """A sketch, or the one reason there can be none."""
+    try:
+        return sketch(job, shop, learnt)
     except OutOfRange as error:
         return error

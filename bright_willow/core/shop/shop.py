@@ -19,6 +19,13 @@ class OwnClamps(Document):
     opening_mm: Length = Field(default=300.0, ge=20, le=3_000)
 
 
+class OwnTime(Document):
+    """How long one move takes in this shop, seconds: in place of the allowance of the table of times."""
+
+    key: str = Field(min_length=1, max_length=40)
+    seconds: float = Field(ge=0, le=86_400, allow_inf_nan=False)
+
+
 class Shop(Document):
     """The shop's own figures, all of them allowances that it can change."""
 
@@ -50,4 +57,7 @@ class Shop(Document):
     )
     measuring_error_mm: float = Field(
         default=0.5, ge=0.05, le=20, allow_inf_nan=False, description="of a chord or a rise, one standard deviation"
+    )
+    times: tuple[OwnTime, ...] = Field(
+        default=(), max_length=80, strict=False, description="its own seconds for moves, in place of the table's"
     )

@@ -1,30 +1,163 @@
-"""The contract of a way of bending: what every way answers, so that plan() need not know which it is."""
+"""The contract of a way of bending: what every way answers, so that nothing else need know which it is."""
 
 from __future__ import annotations
 
-from typing import Protocol
+from abc import ABC, abstractmethod
+from dataclasses import dataclass
+from functools import cached_property
+from typing import Any, ClassVar, Self
 
-from ..ground.arrays import Array
+from ..bend.bend import Bend
+from ..bend.makes import Make, Rung
+from ..bend.quantities import Quantities
+from ..checks.at import At
+from ..days.elapsed import Batches
+from ..experience.belief import Learnt
+from ..form.construction import FormSketch
+from ..form.schools import SCHOOLS, School
 from ..ground.errors import OutOfRange
+from ..ground.estimate import Grade
+from ..ground.findings import Change, Finding
+from ..ground.operation import Operation
+from ..ground.stages import Trait
+from ..ground.units import format_length
+from ..job.job import FormChoice, Job
+from ..laws.law import Law
+from ..shape.curve import Curve
+from ..shop.shop import Shop
+from ..wood.species import Species, species
 
 
-class Way(Protocol):
-    """One way of bending, set up for one job. Curvatures are (n,) of the mid-line, 1/mm."""
+@dataclass(frozen=True, eq=False)
+class WayOfBending(ABC):
+    """One way of bending set up for one job. job: with its form as it is drawn."""
 
-    def release(self, form_curvature: Array, *, loss_ratio: float | Array = 1.0) -> Array:
-        """What the bend opens to off the form."""
+    key: ClassVar[str]
+    name: ClassVar[str]
+    says: ClassVar[str]
+    traits: ClassVar[frozenset[Trait]]
 
-    def form_curvature_for(self, target: Array, *, loss_ratio: float = 1.0) -> Array:
-        """What releases to the target. Raises: OutOfRange."""
+    job: Job
+    shop: Shop
 
-    def settled(self, released: Array) -> Array:
-        """What is left after some weeks."""
+    @classmethod
+    def set_up(cls, job: Job, shop: Shop) -> Self:
+        """The way for a job. Raises: OutOfRange for a wood that is not in the tables."""
+        species(job.stock.species, shop.woods)
+        return cls(job, shop)
+
+    @classmethod
+    def turn(cls, job: Job) -> Job:
+        """A job bent another way, turned to this one. Raises: OutOfRange where it cannot be."""
+        return job.model_copy(update={"way": cls.key})
+
+    # -- what it is ------------------------------------------------------------------------------------------------
+    @cached_property
+    def wood(self) -> Species:
+        return species(self.job.stock.species, self.shop.woods)
+
+    @cached_property
+    def stated(self) -> Curve:
+        """The mid-line as the maker drew it."""
+        return self.job.mid_line()
+
+    @cached_property
+    def target(self) -> Curve:
+        """The mid-line wanted, with a joint in the middle where the school of springback treats halves apart."""
+        wanted = self._wanted(self.stated)
+        return wanted.parted_in_the_middle() if self.school.needs_halves else wanted
+
+    def _wanted(self, stated: Curve) -> Curve:
+        return stated
 
     @property
+    def school(self) -> School:
+        """How springback is allowed for in the form."""
+        return SCHOOLS[self.job.form.school]
+
+    @property
+    def form_choice(self) -> FormChoice:
+        """The form's choices, as far as this way leaves them open."""
+        return self.job.form
+
+    @property
+    def trim_mm(self) -> float:
+        """What is left at each end to trim."""
+        return self.job.part.trim_mm
+
+    @property
+    @abstractmethod
     def group(self) -> str:
         """The stock group under which its bends are learnt."""
 
+    @property
+    @abstractmethod
+    def law(self) -> Law:
+        """What it loses off the form."""
+
+    # -- what follows ----------------------------------------------------------------------------------------------
+    @abstractmethod
+    def make(self, bend: Bend) -> Make:
+        """What is made. Raises: OutOfRange."""
+
+    @abstractmethod
+    def pressure_mpa(self, make: Any) -> float:
+        """What the form is pressed with."""
+
+    @abstractmethod
+    def quantities(self, bend: Bend, make: Any, learnt: Learnt) -> Quantities:
+        """What to cut and to have at hand."""
+
+    def rungs(self, bend: Bend) -> tuple[Rung, ...]:
+        """The lay-ups to choose from; none where nothing is laid up."""
+        return ()
+
+    @abstractmethod
+    def operations(self, bend: Bend, make: Any, form: FormSketch) -> tuple[Operation, ...]:
+        """What is done, in order."""
+
+    @abstractmethod
+    def findings(self, at: At[Any]) -> list[Finding]:
+        """What there is to say about bend, make and stock."""
+
+    @abstractmethod
+    def cautions(self, make: Any) -> tuple[str, ...]:
+        """What can hurt, briefly."""
+
+    @abstractmethod
+    def needs(self, make: Any, form: FormSketch) -> tuple[str, ...]:
+        """The tools and goods it takes, in words."""
+
+    @property
+    @abstractmethod
+    def assumptions(self) -> tuple[str, ...]:
+        """What its figures rest on."""
+
+    @property
+    @abstractmethod
+    def source(self) -> tuple[Grade, str]:
+        """Grade and source of what the wood stands."""
+
+    @property
+    def batches(self) -> Batches:
+        """How the pieces go through."""
+        return Batches(self.job.part.count + self.job.part.spares)
+
+    # -- advice ----------------------------------------------------------------------------------------------------
+    @property
+    def other_way(self) -> Change | None:
+        """Another way that takes more."""
+        return None
+
+    def thinner(self, thickness_mm: float, says: str) -> Change | None:
+        """The job with what is bent no thicker than that."""
+        return Change(f"Make it {says} thick.", {"part.thickness_mm": round(thickness_mm, 1)})
+
+    def length(self, mm: float) -> str:
+        """A length in the shop's unit."""
+        return format_length(mm, self.shop.units)
+
 
 def unknown_way(key: str) -> OutOfRange:
-    """The error for a way that is not in the table."""
+    """The error for a way that is not in the registry."""
     return OutOfRange("way", f"No way of bending called “{key[:40]}” is known here.")

@@ -2,22 +2,23 @@
 
 from __future__ import annotations
 
-from typing import Any
+from typing import Annotated, Any, Literal
 
-from fastapi import APIRouter
+from fastapi import APIRouter, Query
 from fastapi.responses import JSONResponse, Response
-from pydantic import BaseModel, ConfigDict, TypeAdapter
+from pydantic import BaseModel, ConfigDict
 
 from ... import __version__
 from ...core.experience.belief import NOTHING_LEARNT, ExperienceFile, learn
 from ...core.ground.errors import OutOfRange
-from ...core.job.job import Job, JobFaulty, cross_faults
+from ...core.job.faults import JobFaulty
+from ...core.job.job import Job
 from ...core.plan.plan import plan
-from ...core.plan.result import Plan
+from ...core.plan.read import cross_faults, job_schema
+from ...core.plan.wire import PLAN_FILE, PlanFile, plan_json
 from ...core.shop.shop import Shop
 
 router = APIRouter(prefix="/api", tags=["plan"])
-PLAN = TypeAdapter(Plan)
 
 
 class PlanRequest(BaseModel):
@@ -55,9 +56,10 @@ REFUSALS: dict[int | str, dict[str, Any]] = {
 }
 
 
-@router.post("/plan", response_model=Plan, responses=REFUSALS)
-async def make_plan(request: PlanRequest) -> Response:
-    """The whole plan of a job, as `bright-willow plan` prints it."""
+@router.post("/plan", response_model=PlanFile, responses=REFUSALS)
+def make_plan(request: PlanRequest, with_: Annotated[Literal["", "parts"], Query(alias="with")] = "") -> Response:
+    """The whole plan of a job, as `bright-willow plan` prints it; the outlines of the form's parts, which are most of
+    it, only with `?with=parts`."""
     if faults := cross_faults(request.job, request.shop.units, request.shop.woods):
         raise JobFaulty(faults)
     learnt = learn(request.experience.bends) if request.experience else NOTHING_LEARNT
@@ -65,19 +67,19 @@ async def make_plan(request: PlanRequest) -> Response:
         made = plan(request.job, request.shop, learnt)
     except OutOfRange as error:
         raise JobFaulty([error.fault(request.shop.units)]) from None
-    return Response(PLAN.dump_json(made), media_type="application/json")
+    return Response(plan_json(made, parts=with_ == "parts"), media_type="application/json")
 
 
 @router.get("/schema/job")
-async def job_schema() -> JSONResponse:
+async def schema_of_job() -> JSONResponse:
     """JSON Schema of the job file."""
-    return JSONResponse(Job.model_json_schema())
+    return JSONResponse(job_schema())
 
 
 @router.get("/schema/plan")
-async def plan_schema() -> JSONResponse:
+async def schema_of_plan() -> JSONResponse:
     """JSON Schema of the plan."""
-    return JSONResponse(PLAN.json_schema(mode="serialization"))
+    return JSONResponse(PLAN_FILE.json_schema(mode="serialization"))
 
 
 @router.get("/health", response_model=Health)

@@ -4,12 +4,13 @@ from __future__ import annotations
 
 import json
 import re
-from typing import Any, Literal
+from typing import Annotated, Any, Literal
 from urllib.parse import quote
 
 import numpy as np
 from fastapi import APIRouter, Request
 from fastapi.responses import JSONResponse, Response
+from pydantic import AfterValidator
 from starlette.datastructures import UploadFile
 
 from ...core.book.built_form import BuiltForm
@@ -17,13 +18,16 @@ from ...core.book.reuse import TOLERANCE_MM
 from ...core.form.closing import direction_to, split_at
 from ...core.form.shims import VENEER_MM
 from ...core.ground.errors import OutOfRange
+from ...core.ground.stages import STAGES, stage_shown
 from ...core.ground.units import MM_PER, format_length, parse_count, parse_length_mm, parse_number
-from ...core.job.job import Job, JobFaulty, read_job
-from ...core.plan.compare import compare_ways
-from ...core.plan.plan import plan
-from ...core.plan.readings import form_face
-from ...core.plan.result import Plan
-from ...core.shape.handles import pulled
+from ...core.job.faults import JobFaulty
+from ...core.job.job import Job
+from ...core.plan.compare import turned_to
+from ...core.plan.plan import plan, sketch
+from ...core.plan.read import read_job
+from ...core.plan.result import Plan, Sketch
+from ...core.shape.pull import pulled
+from ...core.ways.registry import WAYS, traits_of
 from ...drawing.board import crown_mm
 from ...drawing.export import EXPORTS
 from ...drawing.outline_files import outlines_in, to_points_mm, to_stretches
@@ -32,14 +36,22 @@ from ...drawing.template import frame_template
 from ...drawing.template_pdf import PAPERS, template_pdf
 from ...store.book import NotThere
 from ..common import Id, go_to, page, show, store_of, typed_in, view_of, wants_parts
-from ..fields import fields_for
+from ..forms.rows import edited, with_show_faces
+from ..forms.typed import by_field, put_at, read_fields
 from ..rack import form_lines
-from ..rows import edited, with_show_faces
-from ..typed import by_field, put_at, read_fields
-from ..views import STAGE_NAMES
+from ..stages import PAGES
 
 router = APIRouter(include_in_schema=False)
-Stage = Literal["shape", "way", "stock", "build_up", "form", "measure"]
+
+
+def known_stage(stage: str) -> str:
+    """A stage of the table. Raises: NotThere."""
+    if stage not in STAGES:
+        raise NotThere("There is no such page here.")
+    return stage
+
+
+Stage = Annotated[str, AfterValidator(known_stage)]
 
 
 @router.get("/jobs/{job_id}")
@@ -48,11 +60,11 @@ def open_job(job_id: Id) -> Response:
 
 
 @router.get("/jobs/{job_id}/{stage}")
-def stage_page(request: Request, job_id: Id, stage: str) -> Response:
-    if stage not in STAGE_NAMES:
-        raise NotThere("There is no such page here.")
-    with store_of(request).connected():
-        return show(request, view_of(request, job_id, stage))
+def stage_page(request: Request, job_id: Id, stage: Stage) -> Response:
+    store = store_of(request)
+    with store.connected():
+        own = stage_shown(stage, traits_of(store.job(job_id).job))
+        return show(request, view_of(request, job_id, stage)) if own == stage else go_to(f"/jobs/{job_id}/{own}")
 
 
 @router.post("/jobs/{job_id}/{stage}/try")
@@ -63,7 +75,7 @@ async def preview(request: Request, job_id: Id, stage: Stage, frame: str = "") -
     with store.connected():
         job, shop = store.job(job_id).job, store.shop()
         try:
-            job = read_fields(job, fields_for(stage, job, shop.woods), typed, shop.units, shop.woods)
+            job = read_fields(job, PAGES[stage].fields(job, shop.woods), typed, shop.units, shop.woods)
         except JobFaulty:
             return Response(status_code=204)  # half typed: wait for the rest
         return show(request, view_of(request, job_id, stage, job=job, frame=frame, passing=True), parts=True)
@@ -77,12 +89,12 @@ async def keep(request: Request, job_id: Id, stage: Stage) -> Response:
     with store.connected():
         job, shop = store.job(job_id).job, store.shop()
         try:
-            made = read_fields(job, fields_for(stage, job, shop.woods), typed, shop.units, shop.woods)
+            made = read_fields(job, PAGES[stage].fields(job, shop.woods), typed, shop.units, shop.woods)
         except JobFaulty as error:
             return show(
                 request, view_of(request, job_id, stage, typed=typed, faults=by_field(error.faults), refused=error), 422
             )
-        store.save_job(job_id, made, f"changed {STAGE_NAMES[stage].lower()}")
+        store.save_job(job_id, made, f"changed {STAGES[stage].name.lower()}")
         if wants_parts(request):
             return show(request, view_of(request, job_id, stage))
     return go_to(f"/jobs/{job_id}/{stage}")
@@ -99,7 +111,15 @@ async def pull(
     with store.connected():
         job, shop = store.job(job_id).job, store.shop()
         try:
-            shape = pulled(job, handle=handle, x_mm=x, y_mm=-y, unit=shop.units)
+            shape = pulled(
+                job.shape,
+                job.part.thickness_mm,
+                handle=handle,
+                x_mm=x,
+                y_mm=-y,
+                unit=shop.units,
+                mirrored=job.is_right,
+            )
             made = read_job({**job.model_dump(), "shape": shape.model_dump()}, shop.units, shop.woods)
         except (OutOfRange, JobFaulty) as error:
             if isinstance(error, OutOfRange) and error.field == "handle":
@@ -123,9 +143,9 @@ async def pull_form(
     with store.connected():
         job, shop, learnt = store.job(job_id).job, store.shop(), store.learnt()
         try:
-            made = _form_pulled(job, plan(job, shop, learnt, brief=True), name, int(tail[:3]), (x, -y))
+            made = _form_pulled(job, sketch(job, shop, learnt), name, int(tail[:3]), (x, -y))
             made = read_job(made.model_dump(), shop.units, shop.woods)
-            plan(made, shop, learnt, brief=True)
+            sketch(made, shop, learnt)
         except (OutOfRange, JobFaulty):
             return Response(status_code=204)  # as far as it goes
         if keep:
@@ -134,19 +154,19 @@ async def pull_form(
         return show(request, view_of(request, job_id, "form", job=made, frame=frame, passing=True), parts=True)
 
 
-def _form_pulled(job: Job, made: Plan, name: str, number: int, place: tuple[float, float]) -> Job:
+def _form_pulled(job: Job, made: Sketch, name: str, number: int, place: tuple[float, float]) -> Job:
     """The job with its closing direction or a split where the hand is. Raises: OutOfRange where there is none."""
-    face = form_face(made)
+    face, closing = made.face, made.form.closing
     hand = np.array(place) - np.array([0.0, crown_mm(job, made)])
     if name == "close":
         sets: dict[str, Any] = {"close_deg": direction_to(face, hand, outwards=face.side == "inner")}
     else:
-        if made.build.closing is None or number >= len(made.build.closing.pressers) - 1:
+        if closing is None or number >= len(closing.pressers) - 1:
             raise OutOfRange("handle", "There is no such handle.")
-        splits = [p.start_mm - face.middle_mm for p in made.build.closing.pressers[1:]]
+        splits = [p.start_mm - face.middle_mm for p in closing.pressers[1:]]
         splits[number] = split_at(face, hand, 1.0)
         sets = {"splits_mm": tuple(sorted(splits))}
-    return job.model_copy(update={"form": job.form.model_copy(update=sets)})
+    return job.with_form_as_drawn(job.form_as_drawn.model_copy(update=sets))
 
 
 @router.post("/jobs/{job_id}/outline")
@@ -209,7 +229,7 @@ async def change_rows(request: Request, job_id: Id, stage: Stage, do: str, row: 
     with store.connected():
         job, shop = store.job(job_id).job, store.shop()
         try:
-            job = read_fields(job, fields_for(stage, job, shop.woods), typed, shop.units, shop.woods)
+            job = read_fields(job, PAGES[stage].fields(job, shop.woods), typed, shop.units, shop.woods)
             data = with_show_faces(job) if do == "veneer" and stage == "build_up" else edited(job, stage, do, row, to)
             made = read_job(data, shop.units, shop.woods)
         except JobFaulty as error:
@@ -217,7 +237,7 @@ async def change_rows(request: Request, job_id: Id, stage: Stage, do: str, row: 
         except OutOfRange as error:
             faults = {"rows": error.says(shop.units)}
             return show(request, view_of(request, job_id, stage, typed=typed, faults=faults), 422)
-        store.save_job(job_id, made, f"changed {STAGE_NAMES[stage].lower()}")
+        store.save_job(job_id, made, f"changed {STAGES[stage].name.lower()}")
         if wants_parts(request):
             return show(request, view_of(request, job_id, stage))
     return go_to(f"/jobs/{job_id}/{stage}")
@@ -257,11 +277,11 @@ def choose_way(request: Request, job_id: Id, way: str) -> Response:
     store = store_of(request)
     with store.connected():
         job, shop = store.job(job_id).job, store.shop()
-        found = next((w for w in compare_ways(job, shop, store.learnt()) if w.key == way), None)
-        if found is None or found.sets is None:
-            raise NotThere("There is no such way here.")
-        made = read_job({**job.model_dump(), **found.sets}, shop.units, shop.woods)
-        store.save_job(job_id, made, f"chose {found.name.lower()}")
+        try:
+            made = read_job(turned_to(job, way).model_dump(), shop.units, shop.woods)
+        except (OutOfRange, JobFaulty):
+            raise NotThere("There is no such way here.") from None
+        store.save_job(job_id, made, f"chose {WAYS[way].name.lower()}")
         if wants_parts(request):
             return show(request, view_of(request, job_id, "way"))
     return go_to(f"/jobs/{job_id}/way")
@@ -282,7 +302,7 @@ async def apply(request: Request, job_id: Id, stage: Stage) -> Response:
             made = read_job(data, woods=woods)
         except (ValueError, KeyError, TypeError, AttributeError, RecursionError):
             return JSONResponse({"faults": [{"field": "sets", "says": "That change cannot be made here."}]}, 422)
-        store.save_job(job_id, made, f"took advice on {STAGE_NAMES[stage].lower()}")
+        store.save_job(job_id, made, f"took advice on {STAGES[stage].name.lower()}")
         if wants_parts(request):
             return show(request, view_of(request, job_id, stage))
     return go_to(f"/jobs/{job_id}/{stage}")
@@ -339,7 +359,7 @@ def built(request: Request, job_id: Id) -> Response:
     with store.connected():
         job = store.job(job_id).job
         try:
-            form = BuiltForm.of(job, plan(job, store.shop(), store.learnt()))
+            form = BuiltForm.of(sketch(job, store.shop(), store.learnt()))
         except OutOfRange:
             return go_to(f"/jobs/{job_id}/form")
         store.keep_form(job_id, form)
@@ -445,6 +465,6 @@ def offsets(request: Request, job_id: Id) -> Response:
         view = view_of(request, job_id, "form")
     rows = [
         (format_length(o.station_mm, view.unit), format_length(o.height_mm, view.unit))
-        for o in (view.plan.form.offsets if view.plan else ())
+        for o in (view.drawn.offsets if isinstance(view.drawn, Plan) else ())
     ]
     return page("offsets.html", request, v=view, rows=rows, unit=view.unit, here="jobs")

@@ -12,13 +12,16 @@ from starlette.datastructures import UploadFile
 
 from ...core.ground.errors import OutOfRange
 from ...core.ground.units import MM_PER_INCH, Unit, format_length
-from ...core.job.job import Job, JobFaulty, Part, read_job
-from ...core.plan.plan import checked_plan
-from ...core.shape.shapes import ArcByChord
+from ...core.job.faults import JobFaulty
+from ...core.job.job import Job, Part
+from ...core.plan.plan import checked_sketch
+from ...core.plan.read import read_job
+from ...core.shape.kinds.arc_by_chord import ArcByChord
+from ...core.ways.registry import stages_for
 from ...drawing.board import thumbnail_svg
 from ...store.book import JobState, KeptForm, Store
 from ..common import Id, go_to, page, store_of, wants_parts
-from ..views import STAGE_NAMES, STAGES
+from ..views import is_settled
 
 router = APIRouter(include_in_schema=False)
 
@@ -54,13 +57,16 @@ def starting_job(unit: Unit) -> Job:
 
 def _card(store: Store, state: JobState, forms: list[KeptForm]) -> Card:
     shop = store.shop()
-    answer = checked_plan(state.job, shop, store.learnt())
+    answer = checked_sketch(state.job, shop, store.learnt())
     unit = shop.units
     pieces = sum(len(f.pieces) for f in forms)
     part = state.job.part
-    nextup = next((k for k, _ in STAGES if k not in state.settled and k not in ("form", "measure")), None)
-    if nextup is None:
-        nextup = "form" if not forms else "measure"
+    rows = stages_for(state.job)
+    last = forms[-1] if forms else None
+    # what is settled by hand comes first; a form or pieces only once all of that is
+    by_hand = [r for r in rows if r.is_done_by == "hand" and not is_settled(r, state, last)]
+    made = [r for r in rows if r.is_done_by == "form" and not is_settled(r, state, last)]
+    nextup = (by_hand or made or rows[-1:])[0]
     standing = (
         f"{pieces} measured, {part.count} wanted"
         if pieces
@@ -70,11 +76,9 @@ def _card(store: Store, state: JobState, forms: list[KeptForm]) -> Card:
         if state.settled
         else "just started"
     )
-    next_says = {"form": "take away the form", "measure": "measure what comes off"}.get(
-        nextup, f"settle {STAGE_NAMES[nextup].lower()}"
-    )
+    next_says = nextup.next_says
     if pieces >= part.count:
-        nextup, next_says = "measure", "look at what it taught"
+        nextup, next_says = rows[-1], "look at what it taught"
     if isinstance(answer, OutOfRange):
         return Card(
             state.id,
@@ -82,7 +86,7 @@ def _card(store: Store, state: JobState, forms: list[KeptForm]) -> Card:
             Markup(""),
             "",
             standing,
-            "build_up",
+            nextup.key,
             "see what stops it",
             "stop",
             answer.says(unit),
@@ -90,12 +94,14 @@ def _card(store: Store, state: JobState, forms: list[KeptForm]) -> Card:
     levels = [f.level for f in answer.findings]
     level = "stop" if "stop" in levels else "watch" if "watch" in levels else "fit"
     g = answer.geometry
-    tightest = "R" if len(g.inner.lengths_mm) == 1 else "tightest R"
+    tightest = "R" if g.inner.curve.lengths_mm.size == 1 else "tightest R"
     says = (
-        f"{part.count} × {answer.species_name}, {format_length(part.thickness_mm, unit)} × "
+        f"{part.count} × {answer.way.wood.name}, {format_length(part.thickness_mm, unit)} × "
         f"{format_length(part.width_mm, unit)}, {tightest} {format_length(g.inner.least_radius_mm or 0, unit)} inside"
     )
-    return Card(state.id, state.job.name, Markup(thumbnail_svg(answer)), says, standing, nextup, next_says, level, "")
+    return Card(
+        state.id, state.job.name, Markup(thumbnail_svg(answer)), says, standing, nextup.key, next_says, level, ""
+    )
 
 
 def _list(request: Request, status: int = 200, fault: str = "") -> Response:

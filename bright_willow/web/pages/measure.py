@@ -68,7 +68,8 @@ async def add_piece(request: Request, job_id: Id) -> Response:
         if not forms:
             return go_to(f"/jobs/{job_id}/form")
         mishap, hand = typed.get("mishap", ""), typed.get("hand", "")
-        unmeasured = mishap in FAILED and not typed.get("chord", "").strip() and not typed.get("rise", "").strip()
+        is_blank = not typed.get("chord", "").strip() and not typed.get("rise", "").strip()
+        unmeasured = not forms[-1].built.can_open or (mishap in FAILED and is_blank)
         faults: dict[str, str] = {}
         if not unmeasured:
             faults, (day, chord, rise, face) = _checked(typed, forms[-1].built, shop.units)
@@ -85,7 +86,7 @@ async def add_piece(request: Request, job_id: Id) -> Response:
             return show(request, view_of(request, job_id, "measure", piece_typed=typed, piece_faults=faults), 422)
         note = typed.get("note", "").strip()[:2_000]
         if unmeasured:
-            store.add_failed(forms[-1].id, label=label, mishap=mishap, note=note, hand=hand)
+            store.add_unmeasured(forms[-1].id, label=label, mishap=mishap, note=note, hand=hand)
             return _written(request, job_id)
         store.add_piece(
             forms[-1].id,

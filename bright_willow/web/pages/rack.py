@@ -14,15 +14,15 @@ from pydantic import ValidationError
 from ...core.ground.document import Document
 from ...core.ground.errors import OutOfRange
 from ...core.ground.units import Unit
-from ...core.job.job import faults_of
+from ...core.job.faults import faults_of
 from ...core.wood.lot import DRYNESS, FLAWS, Lot
 from ...core.wood.species import OWN_FIGURES, OwnWood, species_table, wood_table
 from ...drawing.run_out import run_out_svg
 from ...store.book import Store
 from ..common import Id, go_to, page, store_of, typed_in
-from ..fields import Field, wood_choices
+from ..forms.fields import Field, wood_choices
+from ..forms.typed import by_field, read_text, shown
 from ..rack import form_lines, lot_lines
-from ..typed import by_field, read_text, shown
 from ..views import Input
 
 T = TypeVar("T", bound=Document)

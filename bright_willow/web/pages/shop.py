@@ -7,11 +7,11 @@ from fastapi.responses import Response
 from pydantic import ValidationError
 
 from ...core.ground.errors import OutOfRange
-from ...core.job.job import faults_of
+from ...core.job.faults import faults_of
 from ...core.shop.shop import Shop
 from ..common import go_to, page, store_of, typed_in
-from ..fields import Field
-from ..typed import by_field, read_text, shown
+from ..forms.fields import Field
+from ..forms.typed import by_field, read_text, shown
 from ..views import Input
 
 router = APIRouter(include_in_schema=False)

@@ -1,0 +1,154 @@
+"""A bend: every curve of one piece, worked out once, and what it opens."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+
+from ..experience.belief import Belief
+from ..ground.arrays import Array
+from ..ground.estimate import Estimate, Figure
+from ..laws.law import Law
+from ..shape.curve import Curve, tip_distance_mm
+
+
+@dataclass(frozen=True, slots=True)
+class Springback:
+    """What the piece does when it leaves the form. tip_mm: how far each end opens from form to release.
+
+    missed_tip_mm: how far the released tips lie from where they are wanted; none when the form is computed.
+    """
+
+    tip_mm: Estimate
+    loss_share: Estimate
+    loss_ratio: Estimate
+    bends: int
+    basis: str
+    settling_tip_mm: Figure
+    to_size_tip_mm: Figure
+    missed_tip_mm: Figure
+    kind: Literal["springback"] = "springback"
+
+
+@dataclass(frozen=True, slots=True)
+class Closed:
+    """A ring glued all round: there is nothing that could open."""
+
+    says: str = "Glued all round it cannot open."
+    kind: Literal["closed"] = "closed"
+
+
+Opens = Springback | Closed
+
+
+@dataclass(frozen=True, eq=False)
+class Bend:
+    """The curves of one piece. All but the blank have the cells of the finished mid-line.
+
+    stated: as the maker drew it: what is wanted, or the bow of a piece that is to be straight. target: what is wanted.
+    on_form: on the form. blank: the same, trims included. released: off it, at the low, likely and high end of the
+    loss ratio. by_mechanics: off it at a loss ratio of 1. settled: after some weeks.
+    """
+
+    stated: Curve
+    target: Curve
+    on_form: Curve
+    blank: Curve
+    trim_mm: float
+    released: tuple[Curve, Curve, Curve]
+    by_mechanics: Curve
+    settled: Curve
+    loss_ratio: Estimate
+    opens: Opens
+
+    @property
+    def likely(self) -> Curve:
+        """Released, as is likely."""
+        return self.released[1]
+
+    @property
+    def released_curvature(self) -> Array:
+        """(3, n) curvature after release at the low, likely and high end of the loss ratio, 1/mm."""
+        return np.stack([c.curvature for c in self.released])
+
+    @property
+    def tip_mm(self) -> Estimate:
+        """How far each end opens; nothing where nothing can open."""
+        nothing = Estimate(0.0, 0.0, 0.0, "physics")
+        return self.opens.tip_mm if isinstance(self.opens, Springback) else nothing
+
+    @property
+    def is_its_own_mirror(self) -> bool:
+        """Whether the piece is the same seen from its other end."""
+        k, lengths = self.target.curvature, self.target.lengths_mm
+        alike = np.allclose(k, k[::-1], rtol=1e-6, atol=1e-12)
+        return bool(alike and np.allclose(lengths, lengths[::-1], rtol=1e-6))
+
+
+def bend_on(
+    *, stated: Curve, target: Curve, k_form: Array, law: Law, belief: Belief, trim_mm: float, closed: bool
+) -> Bend:
+    """Every curve of a piece bent to a form curvature (n,) 1/mm, by the law of its way and what this shop believes.
+
+    trim_mm: at each end, 0 or more. Source: docs/model.md#springback.
+    """
+    ratio = belief.next_bend()
+    on_form = target.with_curvature(k_form)
+    released = law.release(k_form, loss_ratio=np.array([ratio.low, ratio.likely, ratio.high])[:, None])
+    return Bend(
+        stated=stated,
+        target=target,
+        on_form=on_form,
+        blank=on_form.lengthened(trim_mm, trim_mm) if trim_mm else on_form,
+        trim_mm=trim_mm,
+        released=(
+            target.with_curvature(released[0]),
+            target.with_curvature(released[1]),
+            target.with_curvature(released[2]),
+        ),
+        by_mechanics=target.with_curvature(law.release(k_form, loss_ratio=1.0)),
+        settled=target.with_curvature(law.settled(released[1])),
+        loss_ratio=ratio,
+        opens=Closed() if closed else springback(law, target, k_form, released, ratio, belief),
+    )
+
+
+def springback(law: Law, target: Curve, k_form: Array, released: Array, ratio: Estimate, belief: Belief) -> Springback:
+    """What a piece opens. released: (3, n) at the low, likely and high end of the loss ratio, 1/mm."""
+    opened = tip_distance_mm(target.lengths_mm, k_form, released)
+    tight = int(np.argmax(np.abs(k_form)))
+    lost = 1 - released[:, tight] / k_form[tight]
+    tip, share = Estimate.around(opened, ratio.grade), Estimate.around(lost, ratio.grade)
+    settling, to_size, missed = map(
+        float,
+        tip_distance_mm(
+            target.lengths_mm,
+            np.stack((released[1], target.curvature, released[1])),
+            np.stack(
+                (
+                    law.settled(released[1]),
+                    law.release(target.curvature, loss_ratio=ratio.likely),
+                    target.curvature,
+                )
+            ),
+        ),
+    )
+    return Springback(
+        tip,
+        share,
+        ratio,
+        belief.bends,
+        basis_of(belief),
+        Figure(settling, "allowance"),
+        Figure(to_size, ratio.grade),
+        Figure(missed, ratio.grade),
+    )
+
+
+def basis_of(belief: Belief) -> str:
+    """What a figure of springback rests on."""
+    if belief.bends:
+        return f"learned from {belief.bends} measured bend{'s' if belief.bends > 1 else ''} of this kind or near it"
+    return "by mechanics, with the spread usual before any bend of yours is measured"

@@ -1,0 +1,132 @@
+"""The finished piece on its three faces, and the places of its strip that are marked on the story stick."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from functools import cached_property
+from typing import Literal
+
+import numpy as np
+
+from ..laws.ring import RingLayer
+from ..shape.curve import Curve
+from ..shape.figures import CurveFigures
+from ..wood.sheet_cutting import SheetCut
+
+MarkKind = Literal["blank_end", "part_end", "centre", "bend_start", "bend_end", "tightest", "joint"]
+Place = tuple[str, MarkKind, float]
+
+
+@dataclass(frozen=True, eq=False)
+class Geometry:
+    """The piece on its three faces, and what a maker would check: its size over all, as drawn (level in the middle of
+    its length), and the angle between its ends (0 for legs that stand parallel, 180 for a straight)."""
+
+    target: Curve
+    thickness_mm: float
+    width_mm: float
+
+    @cached_property
+    def inner(self) -> CurveFigures:
+        return CurveFigures(self.target.parallel(-self.thickness_mm / 2))
+
+    @cached_property
+    def mid(self) -> CurveFigures:
+        return CurveFigures(self.target)
+
+    @cached_property
+    def outer(self) -> CurveFigures:
+        return CurveFigures(self.target.parallel(self.thickness_mm / 2))
+
+    def face(self, name: Literal["inner", "mid", "outer"]) -> CurveFigures:
+        """One of the three."""
+        return self.inner if name == "inner" else self.mid if name == "mid" else self.outer
+
+    @cached_property
+    def _over_all(self) -> tuple[float, float]:
+        faces = (self.inner.of, self.outer.of)
+        points = np.vstack([c.at(np.linspace(0, c.length_mm, 129))[0] for c in faces])
+        across, up = np.ptp(points, axis=0)
+        return float(across), float(up)
+
+    @property
+    def overall_across_mm(self) -> float:
+        return self._over_all[0]
+
+    @property
+    def overall_up_mm(self) -> float:
+        return self._over_all[1]
+
+    @property
+    def legs_angle_deg(self) -> float:
+        return abs(math.degrees(math.remainder(math.pi - abs(self.target.sweep_rad), math.tau)))
+
+
+@dataclass(frozen=True, slots=True)
+class StickMark:
+    """One mark of the story stick: its distance from the centre along three lines of the blank on the form, mm."""
+
+    name: str
+    kind: MarkKind
+    inner_mm: float
+    mid_mm: float
+    outer_mm: float
+
+
+def stick_marks(
+    blank: Curve,
+    stated: Curve,
+    *,
+    thickness_mm: float,
+    trim_mm: float,
+    ring: tuple[RingLayer, ...],
+    sheets: tuple[SheetCut, ...],
+) -> tuple[StickMark, ...]:
+    """Marks on the blank as it lies on the form, from its centre along inner face, mid-line and outer face.
+
+    stated: the finished mid-line whose bends are marked. Source: geometry.
+    """
+    half, length = thickness_mm / 2, blank.length_mm
+    places: list[Place] = [
+        ("finished end", "part_end", trim_mm),
+        ("centre", "centre", length / 2),
+        ("finished end", "part_end", length - trim_mm),
+    ]
+    if trim_mm > 0:
+        places = [("blank end", "blank_end", 0.0), *places, ("blank end", "blank_end", length)]
+    places += [(f"joint of layer {x.number}", "joint", x.joint_deg / 360 * length) for x in ring]
+    for cut in sheets:
+        for number, joints in enumerate(cut.joints_mm, 1):
+            places += [(f"joint in {cut.sheet.name.lower()} {number}", "joint", at) for at in joints]
+    places += [(name, kind, trim_mm + station) for name, kind, station in bend_places(stated)]
+    places.sort(key=lambda place: place[2])
+    along = np.array([station for _, _, station in places])
+    _, headings = blank.at(along)  # level at the centre, so this is how far the strip has turned since
+    marks = []
+    for (name, kind, station), heading in zip(places, headings, strict=True):
+        from_centre, gain = station - length / 2, -half * float(heading)
+        marks.append(StickMark(name, kind, from_centre - gain, from_centre, from_centre + gain))
+    return tuple(marks)
+
+
+def bend_places(stated: Curve) -> list[Place]:
+    """Where bends start and end, and the tightest place of a bend that changes: name, kind, mm from the start."""
+    curve = stated.merged()
+    if curve.lengths_mm.size == 1:
+        return []
+    bent = np.abs(curve.curvature) > 1e-7
+    stations = curve.stations_mm
+    found: list[Place] = []
+    for i in range(1, bent.size):
+        if bent[i] and not bent[i - 1]:
+            found.append(("bend starts", "bend_start", float(stations[i])))
+        elif bent[i - 1] and not bent[i]:
+            found.append(("bend ends", "bend_end", float(stations[i])))
+        elif bent[i] and curve.curvature[i] * curve.curvature[i - 1] < 0:
+            found.append(("bend turns", "bend_start", float(stations[i])))
+    sizes = np.abs(curve.curvature)
+    tight = int(sizes.argmax())
+    if (sizes > sizes[tight] * (1 - 1e-6)).sum() < max(2, bent.sum()):
+        found.append(("tightest", "tightest", float((stations[tight] + stations[tight + 1]) / 2)))
+    return found

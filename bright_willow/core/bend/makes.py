@@ -1,0 +1,224 @@
+"""What is made for a bend: a lay-up, a blank bent hot, a piece straightened, laminae steamed first. One union.
+
+All lengths mm, forces N, moments N·mm, pressures MPa; docs/job-format.md#plan.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+
+from ..ground.arrays import Array
+from ..ground.estimate import Estimate, Figure, Grade
+from ..ground.findings import Level
+from ..heat.dry_heat import DryHeat
+from ..heat.drying import Drying
+from ..heat.limits import LimitFigures
+from ..heat.opening import LegOpening
+from ..heat.steaming import SteamHeat
+from ..heat.straightening import Straightening
+from ..laws.ring import RingLayer
+from ..shape.curve import Curve
+from ..shop.adhesive import Adhesive
+from ..wood.sheet_cutting import SheetCut
+
+Feel = Literal["easy", "firm", "risky", "expect breaks"]
+# Use of strain up to which a lamina bends so. Grade: allowance. Source: docs/model.md#cold-lamination.
+STRAIN_FEEL: tuple[tuple[float, Feel], ...] = ((0.5, "easy"), (0.7, "firm"), (0.9, "risky"))
+# Use of the limit of R/T for stock bent hot. Grade: allowance. Source: docs/model.md#heat-limits.
+LIMIT_FEEL: tuple[tuple[float, Feel], ...] = ((0.5, "easy"), (0.85, "firm"), (1.0, "risky"))
+
+GOOD_USE = 0.7  # of strain, that a good rung of the ladder stays under. Grade: allowance.
+GOOD_LOSS = 0.05  # a rung is good when it loses no more than this share of its curvature
+
+
+def feel_of(use: float, bands: tuple[tuple[float, Feel], ...] = STRAIN_FEEL) -> Feel:
+    """How wood takes a bend at this use of what it stands. Valid: 0 or more. Grade: allowance.
+
+    >>> feel_of(0.77), feel_of(0.77, LIMIT_FEEL)
+    ('risky', 'firm')
+    """
+    return next((word for limit, word in bands if use < limit), "expect breaks")
+
+
+@dataclass(frozen=True, slots=True)
+class Use:
+    """How much of what it stands the wood is bent to: of its strain, or of its limit of R/T; and how it feels.
+
+    worst: the largest anywhere; along: of the worst lamina, one for each run of the curve on the form, feels with it.
+    """
+
+    of: Literal["strain", "limit"]
+    worst: Figure
+    along: tuple[float, ...]
+    feels: tuple[Feel, ...]
+    feel: Feel
+
+    @classmethod
+    def over(cls, on_form: Curve, use: Array, *, of: Literal["strain", "limit"], grade: Grade) -> Use:
+        """use: (laminae, n) along the cells of the curve on the form."""
+        starts = on_form.merged().stations_mm[:-1]
+        cells = np.searchsorted(on_form.stations_mm[:-1], starts + 1e-9, side="right") - 1
+        along = tuple(float(u) for u in use.max(axis=0)[cells])
+        bands, worst = STRAIN_FEEL if of == "strain" else LIMIT_FEEL, float(use.max())
+        return cls(of, Figure(worst, grade), along, tuple(feel_of(u, bands) for u in along), feel_of(worst, bands))
+
+
+@dataclass(frozen=True, slots=True)
+class Lamina:
+    """One layer, counted from the inner face outwards. cut_length holds the trims; pull_n, at each end, holds this
+    layer alone bent: E b t³/12 Δκ over half the blank. Grade: that of its stiffness."""
+
+    number: int
+    material: str
+    thickness_mm: float
+    modulus_mpa: float
+    strain: float
+    use_of_strain: float
+    cut_length_mm: float
+    pull_n: float
+
+
+@dataclass(frozen=True, slots=True)
+class Rung:
+    """One lay-up on the ladder. use_of_strain is strain over breaking strain; stock_times is wood bought over kept.
+
+    last_mm: the outermost lamina; lamina_mm: what build_up.lamina_mm must be for this rung, none for equal laminae.
+    """
+
+    laminae: int
+    thickness_mm: float
+    last_mm: float
+    lamina_mm: float | None
+    use_of_strain: float
+    feel: Feel
+    level: Level
+    loss_share: float
+    tip_mm: float
+    board_width_per_piece_mm: float
+    stock_m3: float
+    stock_times: float
+    kerf_share: float
+    glue_g: float
+    chosen: bool
+    good: bool
+
+
+@dataclass(frozen=True, slots=True)
+class Forces:
+    """What it takes to hold the piece bent to the form: the moment, and the pull at the end of a lever."""
+
+    holding_moment_nmm: Figure
+    lever_mm: float
+    lever_pull_n: Figure
+
+
+@dataclass(frozen=True, slots=True)
+class Press:
+    """What presses the lay-up on, how hard, and what it leaves at each end. Clamps are not reckoned: no pressure."""
+
+    kind: Literal["clamps", "vacuum", "band"]
+    pressure_mpa: Figure | None
+    open_end_mm: Figure | None
+    open_end_gap_mm: Figure | None
+
+
+@dataclass(frozen=True, eq=False)
+class LaidUp:
+    """Layers glued to one another on a form. ring: of a closed ring, layer by layer. glue_g: for all pieces."""
+
+    glue: Adhesive
+    laminae: tuple[Lamina, ...]
+    ring: tuple[RingLayer, ...]
+    use: Use
+    breaking_strain: Figure
+    forces: Forces
+    press: Press
+    glue_g: Figure
+    sheet_m2: float
+    sheets: tuple[SheetCut, ...]
+    thinnest_sawn_mm: float
+    press_h: float
+    kind: Literal["laid_up"] = "laid_up"
+
+    @property
+    def worst(self) -> Lamina:
+        """The lamina that is bent hardest for what it stands."""
+        return max(self.laminae, key=lambda lamina: lamina.use_of_strain)
+
+
+@dataclass(frozen=True, eq=False)
+class HotBlank:
+    """A blank bent hot: what it takes, what it keeps, the heat it is given, and what follows.
+
+    thickness_mm: of what is bent, a lamina where laminae are steamed first. opening: between the ends, inside.
+    """
+
+    thickness_mm: float
+    limits: LimitFigures
+    use: Use
+    breaking_strain: Figure
+    set_strain: Estimate
+    legs: tuple[LegOpening, ...]
+    opening_on_form_mm: float
+    opening_released_mm: Estimate
+    gentle: tuple[tuple[float, float], ...]
+    heat: SteamHeat | DryHeat
+    drying: Drying
+    end_spare_mm: float
+    forces: Forces
+    kind: Literal["hot_blank"] = "hot_blank"
+
+
+@dataclass(frozen=True, eq=False)
+class Straightened:
+    """A bowed piece bent back past straight over a block."""
+
+    thickness_mm: float
+    use: Use
+    breaking_strain: Figure
+    set_strain: Estimate
+    block: Straightening
+    heat: SteamHeat
+    drying: Drying
+    forces: Forces
+    kind: Literal["straightened"] = "straightened"
+
+
+@dataclass(frozen=True, eq=False)
+class SteamedLaminae:
+    """Laminae bent hot on the form one by one and dried there, then glued up on it."""
+
+    softened: HotBlank
+    laid_up: LaidUp
+    kind: Literal["steamed_laminae"] = "steamed_laminae"
+
+    @property
+    def use(self) -> Use:
+        """Of the glue-up, as the laminae come to it."""
+        return self.laid_up.use
+
+    @property
+    def forces(self) -> Forces:
+        return self.laid_up.forces
+
+    @property
+    def breaking_strain(self) -> Figure:
+        return self.laid_up.breaking_strain
+
+
+Make = LaidUp | HotBlank | Straightened | SteamedLaminae
+
+
+def laid_up_of(make: Make) -> LaidUp | None:
+    """The lay-up in what is made, if anything is glued."""
+    return make if isinstance(make, LaidUp) else make.laid_up if isinstance(make, SteamedLaminae) else None
+
+
+def hot_of(make: Make) -> HotBlank | Straightened | None:
+    """What is bent hot in what is made, if anything is."""
+    if isinstance(make, SteamedLaminae):
+        return make.softened
+    return make if isinstance(make, HotBlank | Straightened) else None

@@ -1,0 +1,91 @@
+"""What the checks look at: one bend, what is made for it, and the form; whatever the way."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from typing import Any, Generic, Protocol, TypeVar
+
+from ..bend.bend import Bend, Springback
+from ..bend.makes import Make, Rung
+from ..bend.quantities import Quantities
+from ..form.construction import FormSketch
+from ..form.face import FormFace
+from ..ground.findings import Change, Finding
+from ..ground.units import format_force, format_length, format_temperature
+from ..job.job import Job
+from ..shop.shop import Shop
+from ..wood.species import Species
+
+
+class Advice(Protocol):
+    """What a way can suggest in place of itself or of a thickness."""
+
+    @property
+    def other_way(self) -> Change | None:
+        """Another way that takes more."""
+
+    def thinner(self, thickness_mm: float, says: str) -> Change | None:
+        """The job with what is bent no thicker than that; `says` is the thickness in the reader's unit."""
+
+
+M = TypeVar("M", bound=Make, covariant=True)
+
+
+@dataclass(frozen=True, eq=False, kw_only=True)
+class At(Generic[M]):
+    """Everything a check may look at. job: with the form as it is drawn; rungs: the ladder, worked out when asked."""
+
+    job: Job
+    shop: Shop
+    wood: Species
+    bend: Bend
+    make: M
+    quantities: Quantities
+    form: FormSketch
+    face: FormFace
+    advice: Advice
+    rungs: Callable[[], tuple[Rung, ...]]
+
+    @property
+    def ladder(self) -> tuple[Rung, ...]:
+        """The rungs to choose from, worked out only when something is to be suggested."""
+        return self.rungs()
+
+    @property
+    def blank_length_mm(self) -> float:
+        return self.bend.blank.length_mm
+
+    @property
+    def springback(self) -> Springback | None:
+        """What it opens; none for a ring that cannot."""
+        return self.bend.opens if isinstance(self.bend.opens, Springback) else None
+
+    @property
+    def missed_mm(self) -> float:
+        """How far the released tips lie from where they are wanted."""
+        return self.bend.opens.missed_tip_mm.value if isinstance(self.bend.opens, Springback) else 0.0
+
+    def of(self, make: Any) -> At[Any]:
+        """The same, looking at one part of what is made."""
+        return replace(self, make=make)
+
+    def length(self, mm: float) -> str:
+        """A length in the reader's unit."""
+        return format_length(mm, self.shop.units)
+
+    def temperature(self, celsius: float) -> str:
+        """A temperature in the reader's unit."""
+        return format_temperature(round(celsius), self.shop.units)
+
+    def force(self, newtons: float) -> str:
+        """A force in the reader's unit."""
+        return format_force(newtons, self.shop.units)
+
+
+Check = Callable[[At[Any]], Finding | None]
+
+
+def found(checks: tuple[Check, ...], at: At[Any]) -> list[Finding]:
+    """What the checks of a table find, in its order."""
+    return [f for check in checks if (f := check(at))]

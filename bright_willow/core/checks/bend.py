@@ -1,0 +1,44 @@
+"""What there is to say about a bend whatever it is made of: whether it meets itself, and whether the form misses."""
+
+from __future__ import annotations
+
+import math
+from typing import Any
+
+from ..form.schools import SCHOOLS
+from ..ground.findings import Change, Finding
+from .at import At
+
+MISSED_MM = 1.0
+MISSED_SHARE = 0.1  # of what each end opens
+MEETS_DEG = 350.0  # of sweep at which the ends of a blank come together
+
+
+def crossing(at: At[Any]) -> Finding | None:
+    """Whether the blank would meet itself on the form."""
+    sweep = 0.0 if at.job.shape.is_closed else abs(math.degrees(at.bend.blank.sweep_rad))
+    if sweep < MEETS_DEG:
+        return None
+    return Finding(
+        "form.crosses",
+        "stop",
+        "form",
+        "On the form the two ends of the blank would meet or cross.",
+        f"With springback and trims the form sweeps {sweep:.0f}°.",
+        Change("Leave no trim.", {"part.trim_mm": 0.0}) if at.job.part.trim_mm else None,
+    )
+
+
+def misses(at: At[Any]) -> Finding | None:
+    """Whether the school chosen for the form leaves the released piece off its shape."""
+    opens = at.springback
+    if opens is None or at.missed_mm < max(MISSED_MM, MISSED_SHARE * opens.tip_mm.likely):
+        return None
+    return Finding(
+        "form.misses",
+        "watch",
+        "form",
+        f"Off this form the tips end {at.length(at.missed_mm)} from where they are wanted.",
+        f"The form is {SCHOOLS[at.job.form.school].name}; each end opens {at.length(opens.tip_mm.likely)}.",
+        Change("Let the form be computed.", {"form.school": "computed"}),
+    )

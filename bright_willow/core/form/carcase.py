@@ -1,0 +1,96 @@
+"""What holds ribs or sides together, how long parts are pieced, and how all of them lie on sheets."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+
+from ..ground.errors import OutOfRange
+from ..shop.shop import Shop
+from .nesting import Nest, nested
+from .parts import Edge, FormPart, Hole, dense, length_mm, rectangle
+from .site import Site
+
+JOINT_LAP_MM = 100.0  # by which segments overhang, so that joints of neighbouring layers stand apart
+PLATFORM_EDGE_MM = 40.0
+MOST_SEGMENTS = 8
+
+
+def part_of(
+    site: Site,
+    number: int,
+    name: str,
+    count: int,
+    thickness: float,
+    edges: tuple[Edge, ...],
+    holes: tuple[Hole, ...],
+    start: float,
+    end: float,
+    note: str,
+) -> FormPart:
+    """A part with its size and the lengths it is pieced from. Raises: OutOfRange where those would be too many."""
+    width, height = (float(v) for v in np.ptp(dense(edges[0]), axis=0))
+    segments, _, _ = _segments(site.shop, width, height)
+    if segments > MOST_SEGMENTS:
+        raise OutOfRange(
+            "form.sheet_mm",
+            f"The {name} is {{width}} × {{height}}: it would be pieced from {segments} lengths of your sheets.",
+            hint="Set a larger sheet under Shop.",
+            lengths_mm={"width": width, "height": height},
+        )
+    return FormPart(number, name, count, thickness, edges, holes, start, end, width, height, segments, note)
+
+
+def _segments(shop: Shop, width: float, height: float) -> tuple[int, float, float]:
+    """How many segments a part is made of, and the size of each: lapped where it does not fit the sheet whole."""
+    long, short = shop.sheet_long_mm - 20, shop.sheet_short_mm - 20
+    sides = []
+    for side, room in zip((max(width, height), min(width, height)), (long, short), strict=True):
+        count = 1 if side <= room else math.ceil((side - JOINT_LAP_MM) / max(1.0, room - JOINT_LAP_MM))
+        sides.append((count, side if count == 1 else side / count + JOINT_LAP_MM))
+    return sides[0][0] * sides[1][0], sides[0][1], sides[1][1]
+
+
+def carcase(site: Site, numbered: int, ribs: list[FormPart], count: int, spacing: float | None) -> list[FormPart]:
+    """What holds ribs or sides: skins, spacers, a platform with edge blocks, a strip that squares them."""
+    choice, width = site.choice, site.stack_mm
+    made: list[FormPart] = []
+
+    def add(name: str, how_many: int, thick: float, long: float, wide: float, note: str) -> None:
+        number = numbered + len(made) + 1
+        made.append(part_of(site, number, name, how_many, thick, (rectangle(long, wide),), (), 0.0, 0.0, note))
+
+    for rib in ribs:
+        length = length_mm(rib.face_edge)
+        if choice.build == "ribs":
+            add(f"skin of the {rib.name}", 1, choice.skin_mm, length, width, "bends along its length")
+        else:
+            slats = math.ceil(length / 40)
+            add(f"slats of the {rib.name}", slats, choice.skin_mm, width, 38.0, "side by side over both sides")
+        gap = (spacing if spacing is not None else width - choice.sheet_mm) - choice.sheet_mm
+        if gap > 1:
+            rows = max(2, math.ceil(rib.width_mm / 400) + 1)
+            add(f"spacers of the {rib.name}", rows * (count - 1), choice.sheet_mm, gap, 50.0, "square to the ribs")
+        add(
+            f"platform of the {rib.name}",
+            1,
+            choice.sheet_mm,
+            rib.width_mm + 2 * PLATFORM_EDGE_MM,
+            width + 2 * PLATFORM_EDGE_MM,
+            "blocks outside the outer ones; a straight strip across all squares them",
+        )
+    return made
+
+
+def nest_of(site: Site, parts: tuple[FormPart, ...]) -> Nest | None:
+    """Sheet parts on sheets; a part longer than the sheet as its segments, with a lap to stagger the joints."""
+    sizes = []
+    for part in parts:
+        if site.choice.build == "solid":
+            continue
+        segments, along, across = _segments(site.shop, part.width_mm, part.height_mm)
+        sizes.append((along, across, part.count * segments))
+    if not sizes:
+        return None
+    return nested(tuple(sizes), sheet_long_mm=site.shop.sheet_long_mm, sheet_short_mm=site.shop.sheet_short_mm)

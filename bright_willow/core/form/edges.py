@@ -1,0 +1,58 @@
+"""The edges of the parts that carry a face: the part the form stands on, and whatever presses from the far side."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+
+from ..ground.errors import OutOfRange
+from ..shape.curve import Curve
+from .closing import Presser
+from .parts import Edge, closed_by, dense, edge_of, joined
+from .site import Site
+
+SKINNED = ("ribs", "sawn_sides")  # builds whose sheet edge lies a skin behind the face
+
+
+def _skinned(site: Site, curve: Curve, away: float) -> Curve:
+    """The line sheet goods are cut to: the face, less the skin over ribs or slats. away: +1 or −1, into the body."""
+    skin = site.choice.skin_mm if site.choice.build in SKINNED else 0.0
+    return curve.parallel(away * skin, "form.skin_mm") if skin else curve
+
+
+def near_edges(site: Site) -> tuple[Edge, Edge]:
+    """Edge and closed outline of the part the form stands on."""
+    face = site.face
+    layer = "RIB" if site.choice.build in SKINNED else "FACE"
+    line = edge_of(layer, _skinned(site, face.curve, -site.sense), face)  # type: ignore[arg-type]
+    if site.kind == "ring":
+        whole = Edge("BODY", line.points_mm[:-1], line.bulges, True)
+        hollow = face.back
+        inner = edge_of("BODY", hollow, face) if hollow is not None else None
+        return (Edge("BODY", inner.points_mm[:-1], inner.bulges, True) if inner else whole), whole
+    if face.back is not None:
+        return line, joined(line, edge_of("BODY", face.back, face))
+    corners = face.laid(face.base_corners)
+    return line, closed_by(line, *((float(x), float(y)) for x, y in corners))
+
+
+def presser_edges(site: Site, presser: Presser) -> tuple[Edge, Edge]:
+    """Edge and closed outline of a part that presses: its stretch of the far face, and a back square to its push."""
+    if not presser.closes:
+        raise OutOfRange("form.splits_mm", f"The {presser.name} cannot be made: it could not get past the lay-up.")
+    face, far = site.face, site.far
+    stretch = (face.curve.stations_mm[-1], far.stations_mm[-1])
+    joints = np.interp([presser.start_mm, presser.end_mm], face.curve.stations_mm, far.stations_mm)
+    start, end = float(joints[0]), min(float(joints[1]), float(stretch[1]))
+    layer = "RIB" if site.choice.build in SKINNED else "FACE"
+    skinned = _skinned(site, far, site.sense)
+    on_skin = np.interp([start, end], far.stations_mm, skinned.stations_mm)
+    line = edge_of(layer, skinned, face, float(on_skin[0]), float(on_skin[1]))  # type: ignore[arg-type]
+    angle = math.radians(presser.direction_deg)
+    push = np.array([math.sin(angle), math.cos(angle)]) * site.sense
+    points = dense(line)
+    level = float((points @ push).max()) + site.choice.depth_mm
+    first, last = np.array(line.points_mm[0]), np.array(line.points_mm[-1])
+    corners = [tuple(map(float, p + push * (level - float(p @ push)))) for p in (last, first)]
+    return line, closed_by(line, *corners)  # type: ignore[arg-type]

@@ -1,0 +1,56 @@
+"""Holes of a form's parts: through-bolts of a stack, and holes that clamps seat in."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+
+from ..ground.arrays import Array
+from ..shop.clamps import clamp_table
+from ..shop.shop import Shop
+from .parts import BOLT_SPACING_MM, CLAMP_PLAY_MM, CLAMP_SEAT_MM, HOLE_MM, Edge, Hole, dense, holes_inside
+from .site import Site, layers_of
+
+
+def holes_of(site: Site, edge: Edge, outline: Edge, pitch_mm: float, *, is_near: bool) -> tuple[Hole, ...]:
+    """Through-bolts of a stack, and clamp holes where the back of the form gives clamps no parallel edge to seat on."""
+    choice = site.choice
+    line = dense(edge)
+    inwards = _inwards(line) * (-1.0 if is_near else 1.0) * site.sense
+    steps = np.hypot(*np.diff(line, axis=0).T)
+    along = np.concatenate(([0.0], np.cumsum(steps)))
+    made: list[Hole] = []
+    if choice.build == "stack" and layers_of(site) > 1:
+        count = max(2, math.ceil(along[-1] / BOLT_SPACING_MM))
+        for share in (0.5, 0.3, 0.75):  # at half depth, or where a small part has room
+            made = _row(outline, line, inwards, along, count, min(choice.depth_mm * share, 90.0), HOLE_MM, "bolt")
+            if len(made) >= 2:
+                break
+    if is_near and site.kind == "one_sided" and site.face.back is None and site.press == "clamps":
+        count = max(2, round(along[-1] / pitch_mm))
+        made += _row(outline, line, inwards, along, count, CLAMP_SEAT_MM, clamp_hole_mm(site.shop), "clamp")
+    return tuple(made)
+
+
+def clamp_hole_mm(shop: Shop) -> float:
+    """Holes that let through the jaw of the clamps there are most of, with room to turn; else of F-clamps."""
+    most = max(shop.clamps, key=lambda c: c.count, default=None)
+    jaw = clamp_table()[most.kind if most else "f_clamp"].jaw_mm
+    return jaw + CLAMP_PLAY_MM
+
+
+def _row(
+    outline: Edge, line: Array, inwards: Array, along: Array, count: int, depth: float, diameter: float, what: str
+) -> list[Hole]:
+    places = (np.arange(count) + 0.5) * along[-1] / count
+    at = np.stack([np.interp(places, along, line[:, i]) for i in (0, 1)], axis=1)
+    off = np.stack([np.interp(places, along, inwards[:, i]) for i in (0, 1)], axis=1)
+    return holes_inside(outline, at + off * depth, diameter_mm=diameter, what=what)  # type: ignore[arg-type]
+
+
+def _inwards(line: Array) -> Array:
+    """Unit normals to the left of travel."""
+    way = np.gradient(line, axis=0)
+    size = np.maximum(np.hypot(way[:, 0], way[:, 1]), 1e-12)
+    return np.stack((-way[:, 1], way[:, 0]), axis=1) / size[:, None]

@@ -1,0 +1,184 @@
+"""The steam: how long, how hot, how it is kept hot, and how long it leaves to bend."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+
+from ..ground.errors import OutOfRange
+from ..job.job import Job
+from ..shop.shop import Shop
+from ..wood.species import Species
+from .boiling import boiling_point_c
+from .chamber import WALLS, Chamber, chamber, proposed_size
+from .conduction import Bar, thermal, working_window_s
+from .limits import moisture_of
+from .steam_time import DRYNESS_FACTOR, Asked, SteamTime, steam_time
+from .strap import Strap
+
+CHART_POINTS = 121
+MOST_LOADS = 12
+LOADED_AT_ONCE = 4  # loads of the form that a chamber is built for
+
+
+@dataclass(frozen=True, slots=True)
+class HotStock:
+    """What is made hot: pieces of one wood and section, as rough as they go in. Lengths mm."""
+
+    wood: Species
+    thickness_mm: float
+    width_mm: float
+    length_mm: float
+    pieces: int
+
+
+@dataclass(frozen=True, slots=True)
+class Load:
+    """One piece of a load, in minutes from the first going in: in, earliest, planned, latest out."""
+
+    piece: int
+    in_min: float
+    earliest_min: float
+    planned_min: float
+    latest_min: float | None
+
+
+@dataclass(frozen=True, slots=True)
+class Chart:
+    """Core temperature against time: minutes and °C, and the goal."""
+
+    minutes: tuple[float, ...]
+    core_c: tuple[float, ...]
+    goal_c: float
+    chamber_c: float
+
+
+@dataclass(frozen=True, slots=True)
+class Steam:
+    """The steam plan: boiling point here, times, chart, soaking, properties used."""
+
+    boiling_c: float
+    chamber_c: float
+    time: SteamTime
+    chart: Chart
+    moisture_pct: float
+    diffusivity_m2_s: float
+    soak_says: str
+    loads: tuple[Load, ...]
+    window_s: float
+    handling_s: float
+
+
+@dataclass(frozen=True, slots=True)
+class SteamHeat:
+    """Steam, the chamber that holds it, and the strap, where it is bent in one."""
+
+    steam: Steam
+    chamber: Chamber
+    strap: Strap | None
+
+
+def steam_for(stock: HotStock, job: Job, shop: Shop) -> Steam:
+    """Times and temperatures for some stock. Raises: OutOfRange where the chamber never gets it hot through."""
+    heat = job.heat
+    boiling = boiling_point_c(shop.altitude_m)
+    chamber_c = min(heat.chamber_c, boiling)
+    moisture = moisture_of(job.stock)
+    sg = stock.wood.sg12
+    warm = thermal(specific_gravity=sg, moisture_pct=moisture, temperature_c=(chamber_c + shop.temperature_c) / 2)
+    bar = Bar(stock.thickness_mm, stock.width_mm, warm.diffusivity, shop.temperature_c, chamber_c)
+    through = bar.heat_through_s() / 60
+    factor = DRYNESS_FACTOR[job.stock.dryness, heat.soaked]
+    time = steam_time(Asked(stock.thickness_mm, through, heat.soak_min, heat.own_min, factor), heat.school)
+    until = 1.25 * max(time.planned_min, time.earliest_min, *(m for _, _, m in time.by_school))
+    minutes = np.linspace(0, until, CHART_POINTS)
+    core = bar.core_c(minutes * 60)
+    hot = thermal(specific_gravity=sg, moisture_pct=moisture, temperature_c=chamber_c - 5)
+    window = working_window_s(
+        thickness_mm=stock.thickness_mm,
+        conductivity=hot.conductivity,
+        capacity=hot.capacity,
+        density=hot.density,
+        hot_c=chamber_c,
+        air_c=shop.temperature_c,
+    )
+    handling = heat.carry_s + heat.moves * heat.clamp_s / heat.hands
+    return Steam(
+        boiling_c=boiling,
+        chamber_c=chamber_c,
+        time=time,
+        chart=Chart(tuple(minutes.tolist()), tuple(core.tolist()), bar.goal_c, chamber_c),
+        moisture_pct=moisture,
+        diffusivity_m2_s=warm.diffusivity,
+        soak_says=soaking_says(job, stock.thickness_mm),
+        loads=loads(job, stock, time, handling),
+        window_s=window,
+        handling_s=handling,
+    )
+
+
+def loads(job: Job, stock: HotStock, time: SteamTime, handling_s: float) -> tuple[Load, ...]:
+    """The pieces of one load, going in as far apart as it takes to bend one: each comes out at its own right moment.
+
+    As many as there are forms to bend them on, no more than are wanted. Grade: allowance.
+    """
+    apart = max(3.0, math.ceil(handling_s / 60) + 2)
+    goes = min(MOST_LOADS, math.ceil(stock.pieces / job.heat.at_once), job.heat.forms)
+    latest = time.latest_min
+    return tuple(
+        Load(
+            i + 1,
+            i * apart,
+            i * apart + time.earliest_min,
+            i * apart + time.planned_min,
+            None if latest is None else i * apart + latest,
+        )
+        for i in range(goes)
+    )
+
+
+def soak_days(thickness_mm: float) -> int:
+    """Days kiln-dried stock lies in water: one for each 8 mm, two at least. Grade: allowance.
+
+    >>> soak_days(19.0)
+    3
+    """
+    return max(2, math.ceil(thickness_mm / 8))
+
+
+def soaking_says(job: Job, thickness_mm: float) -> str:
+    """Whether to soak, and for how long."""
+    if job.stock.dryness == "kiln_dried":
+        return f"Soak it {soak_days(thickness_mm)} days in plain water; it dries longer after and may check."
+    if job.stock.dryness == "green":
+        return "No soaking: it is wet enough."
+    return "No soaking: air-dried stock is best as it is."
+
+
+def chamber_for(stock: HotStock, job: Job, shop: Shop, steam: Steam) -> Chamber:
+    """The chamber for some stock: as big as it must be for a few loads, or as the shop has it. Raises: OutOfRange."""
+    heat = job.heat
+    pieces = min(stock.pieces, max(1, heat.at_once * LOADED_AT_ONCE))
+    proposed = proposed_size(
+        thickness_mm=stock.thickness_mm, width_mm=stock.width_mm, length_mm=stock.length_mm, pieces=pieces
+    )
+    high, wide, long = heat.own_inside_high_mm, heat.own_inside_wide_mm, heat.own_inside_long_mm
+    volume = stock.thickness_mm * stock.width_mm * stock.length_mm * pieces * 1e-6
+    mass = stock.wood.sg12 * (1 + steam.moisture_pct / 100) * volume
+    warm = thermal(specific_gravity=stock.wood.sg12, moisture_pct=steam.moisture_pct, temperature_c=60)
+    if heat.wall not in WALLS:
+        raise OutOfRange("heat.wall", "Choose what the chamber is made of.")
+    return chamber(
+        wall=heat.wall,
+        inside_mm=(high, wide, long) if high and wide and long else None,
+        proposed=proposed,
+        power_kw=heat.power_kw,
+        reservoir_l=heat.reservoir_l,
+        air_c=shop.temperature_c,
+        boiling_c=steam.boiling_c,
+        stock_kg=mass,
+        stock_j_kgk=warm.capacity,
+        hours=steam.time.planned_min / 60 + 0.75,
+    )

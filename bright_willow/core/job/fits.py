@@ -1,0 +1,58 @@
+"""What single fields of a job cannot show: layers that do not add up, pairs in an odd number."""
+
+from __future__ import annotations
+
+from ..ground.errors import OutOfRange
+from ..wood.sheets import sheet_table
+from ..wood.species import OwnWood, wood_table
+from .job import Job
+
+
+def copies_fit(job: Job) -> None:
+    """Raises: OutOfRange when pairs are wanted in an odd number."""
+    if job.part.copies == "pairs" and job.part.count % 2:
+        raise OutOfRange("part.count", "A pair is two pieces, a left and a right: make it an even number.")
+
+
+def layers_fit(job: Job, woods: tuple[OwnWood, ...] = ()) -> None:
+    """Raises: OutOfRange when layers are missing, are of nothing known, or do not add up to the part."""
+    if job.build_up.lay_up != "layers":
+        lamina, last = job.build_up.lamina_mm, last_lamina_mm(job)
+        if lamina is not None and not 0.2 <= last <= lamina + 1e-6:
+            raise OutOfRange(
+                "build_up.laminae",
+                f"{job.build_up.laminae} laminae, all but the last {{own}} thick, would leave {{last}} for that one.",
+                hint="Take another rung of the ladder.",
+                lengths_mm={"own": lamina, "last": last},
+            )
+        return
+    field, layers = "build_up.layers", job.build_up.layers
+    if len(layers) < 2:
+        raise OutOfRange(field, "A lay-up needs two layers or more.")
+    for number, layer in enumerate(layers, 1):
+        sheet = sheet_table().get(layer.material)
+        if sheet is None and layer.material not in wood_table(woods):
+            raise OutOfRange(
+                field, f"Layer {number}: no wood or sheet called “{layer.material[:40]}” is in the tables."
+            )
+        if sheet is not None and abs(sheet.thickness_mm - layer.thickness_mm) > 0.05:
+            raise OutOfRange(
+                field, f"Layer {number}: {sheet.name} is {{own}} thick.", lengths_mm={"own": sheet.thickness_mm}
+            )
+        if layer.bent_radius_mm is not None and abs(layer.bent_radius_mm) < layer.thickness_mm:
+            raise OutOfRange(field, f"Layer {number} cannot have been bent tighter than it is thick.")
+    total = sum(layer.thickness_mm for layer in layers)
+    if abs(total - job.part.thickness_mm) > 0.06:
+        raise OutOfRange(
+            field,
+            "These layers add up to {total}; the part is {part} thick.",
+            hint="Change a layer, or the thickness under Shape.",
+            lengths_mm={"total": total, "part": job.part.thickness_mm},
+        )
+
+
+def last_lamina_mm(job: Job) -> float:
+    """Thickness left for the outermost lamina of a lay-up of equal ones."""
+    lamina = job.build_up.lamina_mm
+    total, count = job.part.thickness_mm, job.build_up.laminae
+    return total / count if lamina is None else total - (count - 1) * lamina

@@ -1,0 +1,103 @@
+"""Laws of what is glued: a lay-up, one whose laminae were bent hot first, and a ring that cannot open."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from ..ground.arrays import Array
+from ..ground.errors import OutOfRange
+from .hot_set import hot_start
+from .layup import Layup
+
+
+@dataclass(frozen=True, eq=False)
+class Glued:
+    """A lay-up and the share of its curvature that its glue gives up over some weeks."""
+
+    layup: Layup
+    settles: float
+
+    def release(self, form_curvature: Array, *, loss_ratio: float | Array = 1.0) -> Array:
+        return self.layup.release(form_curvature, loss_ratio=loss_ratio)
+
+    def form_curvature_for(self, target: Array, *, loss_ratio: float = 1.0) -> Array:
+        return self.layup.form_curvature_for(target, loss_ratio=loss_ratio)
+
+    def settled(self, released: Array) -> Array:
+        """κ∞ = κ₁ (1 − settle). Grade: allowance, by kind of glue. Source: docs/model.md#cold-lamination."""
+        return np.asarray(released * (1 - self.settles))
+
+    def over(self, cells: Array) -> Glued:
+        return self
+
+    def on(self, form_curvature: Array) -> Layup:
+        """The lay-up as it is laid on a form: its laminae as they come."""
+        return self.layup
+
+
+@dataclass(frozen=True, eq=False)
+class SteamedThenGlued:
+    """Laminae steamed, bent to the form and dried there, each keeping what hot wood of its thickness keeps; then glued
+    on the same form.
+
+    flat: the lay-up of the laminae as they were cut; set_strain: d of each. Source: docs/model.md#steamed-laminae.
+    """
+
+    flat: Layup
+    set_strain: float
+    settles: float
+
+    def on(self, form_curvature: Array) -> Layup:
+        """The lay-up as it is glued: every lamina with the curvature it dried to on that form (n, N)."""
+        kept = hot_start(form_curvature, self.flat.thickness_mm, self.set_strain)
+        return replace(self.flat, start_curvature=kept)
+
+    def release(self, form_curvature: Array, *, loss_ratio: float | Array = 1.0) -> Array:
+        return self.on(form_curvature).release(form_curvature, loss_ratio=loss_ratio)
+
+    def form_curvature_for(self, target: Array, *, loss_ratio: float = 1.0) -> Array:
+        """κ_f ← κ + what κ_f loses, until it stands still: the loss hardly changes with the bend once laminae keep most
+        of it. Raises: OutOfRange where it does not settle."""
+        form = np.array(target, dtype=float)
+        near = 1e-13 + 1e-11 * float(np.abs(target).max())
+        for _ in range(80):
+            missed = self.release(form, loss_ratio=loss_ratio) - target
+            form = form - missed
+            if float(np.abs(missed).max()) <= near:
+                return form
+        raise OutOfRange(
+            "build_up.laminae",
+            "So few laminae keep too little of the bend; no form can make up for it.",
+            hint="Use more, thinner laminae.",
+        )
+
+    def settled(self, released: Array) -> Array:
+        """κ∞ = κ₁ (1 − settle). Grade: allowance, by kind of glue."""
+        return np.asarray(released * (1 - self.settles))
+
+    def over(self, cells: Array) -> SteamedThenGlued:
+        return self
+
+
+@dataclass(frozen=True, eq=False)
+class ClosedRing:
+    """A ring glued all round: it cannot open, so the drum has the size wanted. Source: statics of a closed ring."""
+
+    layup: Layup
+
+    def release(self, form_curvature: Array, *, loss_ratio: float | Array = 1.0) -> Array:
+        return np.asarray(form_curvature + 0.0 * np.asarray(loss_ratio))
+
+    def form_curvature_for(self, target: Array, *, loss_ratio: float = 1.0) -> Array:
+        return np.asarray(target)
+
+    def settled(self, released: Array) -> Array:
+        return np.asarray(released)
+
+    def over(self, cells: Array) -> ClosedRing:
+        return self
+
+    def on(self, form_curvature: Array) -> Layup:
+        return self.layup

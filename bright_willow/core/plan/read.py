@@ -1,0 +1,54 @@
+"""Reading a job: every fault at once, those of single fields and those that only the whole shows."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from pydantic import ValidationError
+
+from ..ground.errors import Fault, OutOfRange
+from ..ground.units import Unit
+from ..job.faults import JobFaulty, faults_of
+from ..job.fits import copies_fit, layers_fit
+from ..job.job import Job
+from ..shop.adhesive import adhesive
+from ..ways.registry import WAYS, way_of
+from ..wood.species import OwnWood, species
+
+
+def read_job(data: Any, unit: Unit = "mm", woods: tuple[OwnWood, ...] = ()) -> Job:
+    """A Job from parsed JSON. Raises: JobFaulty with all faults at once, each a sentence in the reader's unit.
+
+    woods: the shop's own woods, which a job may name as well."""
+    try:
+        job = Job.model_validate(data)
+    except ValidationError as error:
+        raise JobFaulty(faults_of(error, unit)) from None
+    if faults := cross_faults(job, unit, woods):
+        raise JobFaulty(faults, job)
+    return job
+
+
+def cross_faults(job: Job, unit: Unit = "mm", woods: tuple[OwnWood, ...] = ()) -> list[Fault]:
+    """What single fields cannot show: an impossible arc, a wood or glue that is not in the tables."""
+    faults = []
+    for check in (
+        lambda: way_of(job),
+        lambda: copies_fit(job),
+        lambda: layers_fit(job, woods),
+        job.mid_line,
+        lambda: species(job.stock.species, woods),
+        lambda: adhesive(job.build_up.adhesive),
+    ):
+        try:
+            check()
+        except OutOfRange as error:
+            faults.append(error.fault(unit))
+    return faults
+
+
+def job_schema() -> dict[str, Any]:
+    """JSON Schema of the job file, with the ways there are."""
+    schema = Job.model_json_schema()
+    schema["properties"]["way"]["enum"] = list(WAYS)
+    return schema

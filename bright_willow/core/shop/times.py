@@ -1,0 +1,56 @@
+"""How long the moves of a shop take: one table of allowances, and the shop's own figures in place of them."""
+
+from __future__ import annotations
+
+import tomllib
+from dataclasses import dataclass
+from functools import cache
+from importlib.resources import files
+
+from ..ground.errors import ENDLESS, require
+from ..ground.estimate import Estimate
+from .shop import Shop
+
+QUICK, SLOW = 0.7, 1.6  # of the likely time: what eight in ten take lies between. Grade: allowance.
+
+
+@dataclass(frozen=True, slots=True)
+class MoveTime:
+    """One row: seconds for one of what the name says. Grade: allowance."""
+
+    key: str
+    name: str
+    seconds: float
+    source: str
+
+
+@cache
+def time_table() -> dict[str, MoveTime]:
+    """Every move by key, in the order of the work."""
+    data = tomllib.loads((files(__package__) / "data" / "times.toml").read_text("utf-8"))
+    return {key: MoveTime(key=key, source=data["sources"]["trade"], **row) for key, row in data["time"].items()}
+
+
+@dataclass(frozen=True, slots=True)
+class Times:
+    """The moves of one shop: the table with its own figures over it."""
+
+    shop: Shop
+
+    def seconds(self, key: str) -> float:
+        """Seconds for one, the shop's own where it has said so. Raises: KeyError for a move not in the table."""
+        return {t.key: t.seconds for t in self.shop.times}.get(key, time_table()[key].seconds)
+
+    def of(self, **how_many: float) -> Estimate:
+        """Seconds for so many of each move named, with the spread usual for hands. Valid: 0 or more of each.
+
+        Raises: OutOfRange. Grade: allowance.
+
+        >>> Times(Shop()).of(rip_strip=2, rip_metre=3.0).likely
+        150.0
+        """
+        total = 0.0
+        for key, count in how_many.items():
+            require("part.count", count, 0, ENDLESS)
+            total += count * self.seconds(key)
+        return Estimate(QUICK * total, total, SLOW * total, "allowance")

@@ -1,0 +1,293 @@
+"""What all ways that bend one solid piece hot share: its law, its limit, what it is made of and what follows."""
+
+from __future__ import annotations
+
+from abc import abstractmethod
+from functools import cached_property
+from typing import Any, ClassVar
+
+import numpy as np
+
+from ..bend.bend import Bend
+from ..bend.makes import Forces, HotBlank, Use
+from ..bend.quantities import Quantities, cutting, quantities
+from ..checks import heat as on_heat
+from ..checks import wood as on_wood
+from ..checks.at import At, Check, found
+from ..days.elapsed import Batches
+from ..experience.belief import Learnt
+from ..form.construction import FormSketch
+from ..ground.arrays import Array
+from ..ground.errors import OutOfRange
+from ..ground.estimate import Estimate, Figure, Grade
+from ..ground.findings import Finding
+from ..ground.operation import Operation
+from ..ground.stages import Trait
+from ..heat.dry_heat import DryHeat
+from ..heat.drying import drying
+from ..heat.limits import COMFORT, HotLimit, LimitFigures, thinner_mm
+from ..heat.opening import between_ends_mm, gentle_stretches, legs
+from ..heat.steaming import HotStock, SteamHeat, chamber_for, steam_for
+from ..heat.strap import HOT_SHARE, Strap, strap
+from ..job.job import Job
+from ..laws.hot_set import EARLY_TIMES, SET_STRAIN, SetLaw
+from ..shape.curve import Curve
+from ..shop.adhesive import adhesive
+from ..shop.shop import Shop
+from ..shop.stock_use import stock_use
+from .base import WayOfBending
+from .steps.bending_hot import bending_hot
+
+STEAMED_YIELD = 0.6  # of steamed pieces, where the species has no figure. Grade: allowance.
+DRY_YIELD = 0.85  # of thin strips bent over dry heat. Grade: allowance.
+NEAR_THE_LIMIT = {"risky": 0.8, "expect breaks": 0.4}  # of those, when the bend is so near what the stock takes
+STEAM_END_MM, DRY_END_MM = 150.0, 30.0  # at each end to bend by. Grade: allowance.
+COMMON: tuple[Check, ...] = (
+    on_wood.run_out,
+    on_wood.figured,
+    on_wood.lot_flaws,
+    on_wood.lot_short,
+    on_wood.pairs,
+    on_wood.no_spare,
+)
+
+
+def end_spare_mm(thickness_mm: float) -> float:
+    """What a steamed piece needs beyond its bend at each end: 150 mm or three thicknesses. Grade: allowance.
+
+    >>> end_spare_mm(60.0)
+    180.0
+    """
+    return max(STEAM_END_MM, 3 * thickness_mm)
+
+
+class BentHot(WayOfBending):
+    """One solid piece, bent hot; it loses the same curvature whatever the bend."""
+
+    traits = frozenset[Trait](("hot",))
+    set_key: ClassVar[str]
+    steams: ClassVar[bool] = True
+    has_strap: ClassVar[bool] = False
+    checks: ClassVar[tuple[Check, ...]]
+
+    @classmethod
+    def set_up(cls, job: Job, shop: Shop) -> BentHot:
+        """Raises: OutOfRange for a wood that is not in the tables, or a ring, which is glued up of layers."""
+        made = super().set_up(job, shop)
+        if job.shape.is_closed:
+            raise OutOfRange("shape.kind", "A closed ring is glued up of layers; bend an open hoop with heat.")
+        return made
+
+    @classmethod
+    def turn(cls, job: Job) -> Job:
+        """The job bent so, with ends long enough to bend by where it is steamed."""
+        part = job.part
+        if cls.steams:
+            part = part.model_copy(update={"trim_mm": max(part.trim_mm, end_spare_mm(part.thickness_mm))})
+        return job.model_copy(update={"way": cls.key, "part": part})
+
+    @property
+    def group(self) -> str:
+        """Species and dryness."""
+        return f"{self.wood.key}|{self.job.stock.dryness}"
+
+    # -- the law ---------------------------------------------------------------------------------------------------
+    @cached_property
+    def law(self) -> SetLaw:
+        return SetLaw(self.job.part.thickness_mm, self._set_strain, self._start(self.target))
+
+    @property
+    def _set_strain(self) -> float:
+        return SET_STRAIN[self.set_key].likely * (EARLY_TIMES if self.job.heat.early else 1.0)
+
+    def _start(self, target: Curve) -> Array:
+        """Curvature the piece has before the bend: a share of what is wanted, where it is bent again."""
+        return np.asarray(target.curvature * self.job.heat.start_share)
+
+    def set_strain(self, bend: Bend) -> Estimate:
+        """The set strain, by what this shop has learnt."""
+        d, ratio = SET_STRAIN[self.set_key].likely, bend.loss_ratio
+        return Estimate(d * ratio.low, d * ratio.likely, d * ratio.high, ratio.grade)
+
+    @cached_property
+    def limit(self) -> HotLimit:
+        """What this stock takes."""
+        return HotLimit.of(
+            self.wood,
+            self.job.stock,
+            soaked=self.job.heat.soaked,
+            has_strap=self.has_strap,
+            is_dry=not self.steams,
+        )
+
+    # -- make ------------------------------------------------------------------------------------------------------
+    def make(self, bend: Bend) -> Any:
+        heat = self._heat(bend)
+        T, grade = self.job.part.thickness_mm, bend.loss_ratio.grade
+        use = self.use(bend)
+        openings = [between_ends_mm(c, T) for c in bend.released]
+        return HotBlank(
+            thickness_mm=T,
+            limits=self._limits(bend),
+            use=use,
+            breaking_strain=self.stands,
+            set_strain=self.set_strain(bend),
+            legs=legs(bend.on_form, bend.released_curvature, grade),
+            opening_on_form_mm=between_ends_mm(bend.on_form, T),
+            opening_released_mm=Estimate.around(openings, grade),
+            gentle=gentle_stretches(
+                np.abs(bend.target.curvature - self.law.start),
+                self.law.lost * bend.loss_ratio.likely,
+                bend.target.stations_mm,
+            ),
+            heat=heat,
+            drying=self.drying(bend),
+            end_spare_mm=end_spare_mm(T) if self.steams else DRY_END_MM,
+            forces=self.forces(heat),
+        )
+
+    def _heat(self, bend: Bend) -> SteamHeat | DryHeat:
+        return self.steam_heat(bend)
+
+    def use(self, bend: Bend) -> Use:
+        """How much of its limit the bend takes."""
+        change = np.abs(bend.on_form.curvature - self.law.start)
+        use = self.limit.use(change, self.job.part.thickness_mm)
+        return Use.over(bend.on_form, use[None, :], of="limit", grade=self.limit.grade)
+
+    @property
+    def stands(self) -> Figure:
+        """The strain it stands: 1 / (2 R/T + 1)."""
+        return Figure(1 / (2 * self.limit.needed + 1), self.limit.grade)
+
+    def _limits(self, bend: Bend) -> LimitFigures:
+        T, limit = self.job.part.thickness_mm, self.limit
+        change = np.abs(bend.on_form.curvature - self.law.start)
+        cell = int(limit.use(change, T).argmax())
+        inside = max(1e-6, 1 / max(float(change[cell]), 1e-12) - T / 2)
+        wanted = abs(float(bend.target.curvature[cell]))
+        return LimitFigures(
+            ratio=inside / T,
+            table=limit.table,
+            has_data=limit.has_data,
+            needed=limit.needed,
+            grain_factor=limit.grain,
+            moisture_factor=limit.moisture,
+            at_mm=float(bend.target.stations_mm[cell] + bend.target.lengths_mm[cell] / 2),
+            thinner_mm=thinner_mm(wanted=wanted, thickness_mm=T, needed=limit.needed, set_strain=self.law.set_strain),
+            gentler_mm=limit.needed / COMFORT * T,
+            unbroken_pct=self.wood.steam_unbroken_pct,
+            grade=limit.grade,
+            without_data=limit.without_data,
+        )
+
+    def hot_stock(self, bend: Bend) -> HotStock:
+        """What goes into the heat."""
+        part = self.job.part
+        width, pieces = part.width_mm + self.shop.clean_up_mm, part.count + part.spares
+        return HotStock(self.wood, part.thickness_mm, width, bend.blank.length_mm, pieces)
+
+    def steam_heat(self, bend: Bend) -> SteamHeat:
+        """Steam, chamber, and the strap where it has one. Raises: OutOfRange."""
+        stock = self.hot_stock(bend)
+        steam = steam_for(stock, self.job, self.shop)
+        chamber = chamber_for(stock, self.job, self.shop, steam)
+        return SteamHeat(steam, chamber, self._strap(bend) if self.has_strap else None)
+
+    def _strap(self, bend: Bend) -> Strap:
+        heat, part = self.job.heat, self.job.part
+        return strap(
+            crush_mpa=self.wood.crush_mpa,
+            width_mm=part.width_mm,
+            thickness_mm=part.thickness_mm,
+            blank_mm=bend.blank.length_mm,
+            pieces=heat.at_once,
+            strap_width_mm=heat.strap_width_mm or part.width_mm * heat.at_once,
+            strap_mm=heat.strap_mm,
+            stop=heat.stop,
+            clamp=heat.stop_clamp,
+            clamps=heat.stop_clamps,
+            lever_mm=heat.lever_mm,
+            ratio=heat.ratio,
+            own_length_mm=heat.strap_length_mm,
+            iron=heat.strap_of == "mild_steel",
+            tannin="iron stain" in self.wood.note,
+        )
+
+    def drying(self, bend: Bend) -> Any:
+        """What follows the bend."""
+        heat = self.job.heat
+        return drying(
+            steams=self.steams,
+            thickness_mm=self.job.part.thickness_mm,
+            climate=heat.climate,
+            on_form_h=heat.on_form_h,
+            early=heat.early,
+            straps=heat.forms if self.has_strap else 0,
+            target=bend.target,
+            form=bend.on_form,
+            law=self.law,
+            loss_ratio=bend.loss_ratio.likely,
+        )
+
+    def forces(self, heat: SteamHeat | DryHeat) -> Forces:
+        """The moment that bends it: of the strap, or of a hot bar beyond yielding, σ b T²/4. Grade: allowance."""
+        part, own = self.job.part, heat.strap if isinstance(heat, SteamHeat) else None
+        free = HOT_SHARE * self.wood.crush_mpa * part.width_mm * part.thickness_mm**2 / 4
+        moment, lever = own.moment_nmm if own else free, self.job.heat.lever_mm
+        return Forces(Figure(moment, "allowance"), lever, Figure(moment / lever, "allowance"))
+
+    def pressure_mpa(self, make: Any) -> float:
+        return adhesive(self.job.build_up.adhesive).pressure_mpa_low
+
+    # -- stock -----------------------------------------------------------------------------------------------------
+    def quantities(self, bend: Bend, make: Any, learnt: Learnt) -> Quantities:
+        cut = cutting(self.job, self.shop, finished_mm=bend.target.length_mm, blank_mm=bend.blank.length_mm)
+        return quantities(
+            self.job,
+            self.shop,
+            stock=stock_use(1, cut),
+            trim_mm=bend.trim_mm,
+            whole_share=self._whole_share(make.use.feel),
+            made=learnt.made.get((self.job.way, self.group), (0, 0)),
+        )
+
+    def _whole_share(self, feel: str) -> float:
+        """Share of pieces expected whole: the species' published share, less near and beyond the limit."""
+        published = self.wood.steam_unbroken_pct
+        share = (published / 100 if published else STEAMED_YIELD) if self.steams else DRY_YIELD
+        return float(min(0.97, max(0.05, share * NEAR_THE_LIMIT.get(feel, 1.0))))
+
+    # -- what is said ----------------------------------------------------------------------------------------------
+    def findings(self, at: At[Any]) -> list[Finding]:
+        return found(self.checks, at)
+
+    @property
+    def batches(self) -> Batches:
+        heat, part = self.job.heat, self.job.part
+        return Batches(part.count + part.spares, heat.at_once, heat.forms)
+
+    def operations(self, bend: Bend, make: Any, form: FormSketch) -> tuple[Operation, ...]:
+        return bending_hot(self.job, self.shop, bend, make, form)
+
+    @abstractmethod
+    def needs(self, make: Any, form: FormSketch) -> tuple[str, ...]: ...
+
+    @property
+    def assumptions(self) -> tuple[str, ...]:
+        figures = f"{self.wood.bend_source or 'none for this way'}; {self.wood.stiffness_source}"
+        return (
+            "Hot wood yields and keeps what is bent beyond a set strain; "
+            "it loses the same curvature whatever the bend.",
+            "Limits of R/T are for clear, straight, heated-through stock; grain and moisture lower them.",
+            f"Figures of {self.wood.said}: {figures}.",
+            "Only plain water: nothing added to it has been shown to help.",
+        )
+
+    @property
+    def source(self) -> tuple[Grade, str]:
+        return self.limit.grade, self.wood.bend_source or "most steamed woods: 2 % stretch, 25 % shortening"
+
+
+STEAMED: tuple[Check, ...] = (on_heat.can_it, on_heat.no_data, *on_heat.STEAM)
+ENDS: tuple[Check, ...] = (*on_heat.SPRUNG, on_heat.short_ends)

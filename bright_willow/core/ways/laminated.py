@@ -1,0 +1,329 @@
+"""What all ways that glue layers to one another share: the lay-up, its law, its press, its stock."""
+
+from __future__ import annotations
+
+import math
+from abc import abstractmethod
+from functools import cached_property, lru_cache
+from typing import Any
+
+import numpy as np
+
+from ..bend.bend import Bend
+from ..bend.makes import Forces, LaidUp, Lamina, Press, Rung, Use
+from ..bend.quantities import Quantities, cutting, quantities
+from ..checks import bend as on_bend
+from ..checks import cautions as caution
+from ..checks import lamination as on_layup
+from ..checks import wood as on_wood
+from ..checks.at import At, Check, found
+from ..experience.belief import Learnt, group_of
+from ..experience.yields import LAMINATED_YIELD
+from ..form.construction import FormSketch
+from ..ground.arrays import Array
+from ..ground.estimate import Figure, Grade
+from ..ground.findings import Finding
+from ..ground.operation import Operation
+from ..ground.stages import Trait
+from ..job.fits import last_lamina_mm, layers_fit
+from ..job.job import Job, Layer
+from ..laws.glued import ClosedRing, Glued, SteamedThenGlued
+from ..laws.layup import Layup
+from ..laws.ring import RingLayer, ring_layers
+from ..shop.adhesive import Adhesive, adhesive, glue_mass_g
+from ..shop.press_hours import press_hours
+from ..shop.pressing import band_mpa, open_end_gap_mm, open_end_mm, vacuum_mpa
+from ..shop.shop import Shop
+from ..shop.stock_use import StockUse, stock_use, stock_use_of_layers
+from ..wood.grain import wood_factor
+from ..wood.sheet_cutting import SheetCut, sheet_cut
+from ..wood.sheets import sheet_table, veneer_leaf
+from ..wood.species import OwnWood, species
+from .base import WayOfBending
+from .ladder import Ladder, ladder, lay_ups_to_try
+from .steps.gluing import gluing
+
+ACROSS_STIFF = 0.07  # of the stiffness along the grain, for wood laid across. Grade: allowance, from elastic ratios.
+ACROSS_STRAIN = 0.005  # that wood across the grain, or a sheet the way it does not roll, stands. Grade: allowance.
+VENEER_MM = 1.0  # thinner wood is bought as veneer
+STRAIGHT = 1e-7
+
+
+class Laminated(WayOfBending):
+    """Layers of wood, sheets, or both, glued to one another on a form."""
+
+    traits = frozenset[Trait](("laid_up",))
+    checks: tuple[Check, ...] = (
+        *on_layup.LAMINATION,
+        on_wood.green_wood,
+        on_wood.moist,
+        on_wood.run_out,
+        on_wood.figured,
+        on_wood.lot_flaws,
+        on_wood.lot_short,
+        on_wood.pairs,
+        on_wood.no_spare,
+        on_wood.short_trim,
+        on_bend.crossing,
+        *on_layup.PRESSED,
+        on_bend.misses,
+        on_layup.little_known,
+    )
+
+    @classmethod
+    def set_up(cls, job: Job, shop: Shop) -> Laminated:
+        """Raises: OutOfRange for a wood, sheet or glue that is not in the tables, or layers that do not add up."""
+        species(job.stock.species, shop.woods)
+        adhesive(job.build_up.adhesive)
+        layers_fit(job, shop.woods)
+        return cls(job, shop)
+
+    @cached_property
+    def glue(self) -> Adhesive:
+        return adhesive(self.job.build_up.adhesive)
+
+    @cached_property
+    def _layers(self) -> tuple[Layup, tuple[str, ...], Array]:
+        """The lay-up flat, the name of each layer, and (n, 1) the strain each stands: breaking strain of a wood, or
+        what a sheet shows at its least radius."""
+        job, wood, slope = self.job, self.wood, self._grain
+        if job.build_up.lay_up == "equal":
+            count, last = job.build_up.laminae, last_lamina_mm(job)
+            layup = stepped(((count, job.build_up.lamina_mm or last, last),), wood.moe_mpa, 0)
+            return layup, (wood.name,) * count, np.full((count, 1), wood.breaking_strain * slope)
+        rows = [_layer(layer, slope, self.shop.woods) for layer in job.build_up.layers]
+        thickness, modulus, start, limit = (np.array([row[i] for row in rows]) for i in range(4))
+        return Layup(thickness, modulus, start), tuple(row[4] for row in rows), limit[:, None]
+
+    @property
+    def _grain(self) -> float:
+        """Factor of run-out and figure on breaking strain."""
+        return wood_factor(self.job.stock.grain_slope, figured=self.job.stock.figured)
+
+    @cached_property
+    def law(self) -> Glued | SteamedThenGlued | ClosedRing:
+        layup = self._layers[0]
+        return ClosedRing(layup) if self.job.shape.is_closed else Glued(layup, self.glue.settle_pct / 100)
+
+    @property
+    def trim_mm(self) -> float:
+        return 0.0 if self.job.shape.is_closed else self.job.part.trim_mm
+
+    @property
+    def group(self) -> str:
+        """Species and class of glue; lay-ups with sheets, and of several woods, are learnt apart."""
+        key = self.wood.key
+        if self.job.build_up.lay_up == "layers":
+            kinds = {layer.material for layer in self.job.build_up.layers}
+            key = "sheets" if kinds & set(sheet_table()) else next(iter(kinds)) if len(kinds) == 1 else "mixed"
+        return group_of(species_key=key, creep=self.glue.creep)
+
+    # -- make ------------------------------------------------------------------------------------------------------
+    def make(self, bend: Bend) -> Any:
+        return self.laid_up(bend)
+
+    def laid_up(self, bend: Bend) -> LaidUp:
+        """The lay-up on its form. Raises: OutOfRange where a lamina would have no radius left."""
+        _, materials, limits = self._layers
+        k_form, blank = bend.on_form.curvature, bend.blank
+        layup = self.law.on(k_form)
+        strain = layup.strain(k_form)
+        use = strain / limits
+        grade = self.wood.stiffness_grade
+        moment = float(np.abs(layup.holding_moment(k_form)).max()) * self.job.part.width_mm
+        lever = blank.length_mm / 2
+        ring: tuple[RingLayer, ...] = ()
+        if self.job.shape.is_closed:
+            ring = ring_layers(layup, bend.target.length_mm, float(k_form[0]))
+        sheets = self._sheet_cuts(blank.length_mm)
+        return LaidUp(
+            glue=self.glue,
+            laminae=self._laminae(layup, materials, bend, strain, use),
+            ring=ring,
+            use=Use.over(bend.on_form, use, of="strain", grade=grade),
+            breaking_strain=Figure(self.wood.breaking_strain * self._grain, grade),
+            forces=Forces(Figure(moment, grade), lever, Figure(moment / lever, grade)),
+            press=self._press(layup, k_form),
+            glue_g=Figure(self.glue_g(len(materials), blank.length_mm), "allowance"),
+            sheet_m2=self._sheet_m2(blank.length_mm),
+            sheets=sheets,
+            thinnest_sawn_mm=min(self.sawn_mm, default=math.inf),
+            press_h=press_hours(self.glue, max(self.shop.temperature_c, self.glue.min_temp_c)),
+        )
+
+    def _laminae(
+        self, layup: Layup, materials: tuple[str, ...], bend: Bend, strain: Array, use: Array
+    ) -> tuple[Lamina, ...]:
+        cut = layup.lengths_mm(bend.blank.lengths_mm, bend.blank.curvature)
+        t, most = layup.thickness_mm, strain.max(-1)  # ε = t Δκ / 2, so M = E b t² ε / 6
+        pull = layup.modulus_mpa * self.job.part.width_mm * t**2 * most / 6 / (bend.blank.length_mm / 2)
+        rows = zip(t, layup.modulus_mpa, most, use.max(-1), cut, pull, strict=True)
+        named = zip(materials, rows, strict=True)
+        return tuple(Lamina(i, name, *map(float, row)) for i, (name, row) in enumerate(named, 1))
+
+    def _press(self, layup: Layup, k_form: Array) -> Press:
+        """Pressure of the press chosen, and the ends it cannot lay down: the moment is that of the bend at either."""
+        build_up, width, grade = self.job.build_up, self.job.part.width_mm, self.wood.stiffness_grade
+        if build_up.press == "clamps":
+            return Press("clamps", None, None, None)
+        if build_up.press == "vacuum":
+            pressure = vacuum_mpa(gauge_kpa=build_up.gauge_kpa, altitude_m=self.shop.altitude_m)
+        else:
+            flattest = float(np.abs(k_form[np.abs(k_form) > STRAIGHT]).min())
+            pressure = band_mpa(tension_kn=build_up.band_kn, radius_mm=1 / flattest, width_mm=width)
+        if self.job.shape.is_closed:  # there is no end to stand off
+            return Press(build_up.press, Figure(pressure, "physics"), None, None)
+        moments = np.abs(layup.holding_moment(k_form))[[0, -1]] * width
+        end = int(moments.argmax())
+        open_end = open_end_mm(moment_nmm=float(moments[end]), pressure_mpa=pressure, width_mm=width)
+        k = abs(float(k_form[[0, -1]][end]))
+        gap = open_end_gap_mm(open_end_mm=open_end, radius_mm=1 / k) if k > STRAIGHT else 0.0
+        return Press(build_up.press, Figure(pressure, "physics"), Figure(open_end, grade), Figure(gap, grade))
+
+    def pressure_mpa(self, make: Any) -> float:
+        """Of the press, or, under clamps, the least its glue wants."""
+        pressure = make.press.pressure_mpa
+        return pressure.value if pressure else self.glue.pressure_mpa_low
+
+    # -- stock -----------------------------------------------------------------------------------------------------
+    @property
+    def sawn_mm(self) -> list[float]:
+        """Thicknesses of the layers that are sawn, not bought as sheets or (layer by layer, under 1 mm) as veneer."""
+        if self.job.build_up.lay_up == "equal":
+            return [float(t) for t in self._layers[0].thickness_mm]
+        return [x.thickness_mm for x in self.job.build_up.layers if not _is_bought(x)]
+
+    def quantities(self, bend: Bend, make: Any, learnt: Learnt) -> Quantities:
+        return quantities(
+            self.job,
+            self.shop,
+            stock=self._stock(bend),
+            trim_mm=bend.trim_mm,
+            whole_share=LAMINATED_YIELD[make.use.feel],
+            made=learnt.made.get((self.job.way, self.group), (0, 0)),
+        )
+
+    def _stock(self, bend: Bend) -> StockUse:
+        """Wood for the whole job as it is built up."""
+        cut = cutting(self.job, self.shop, finished_mm=bend.target.length_mm, blank_mm=bend.blank.length_mm)
+        if self.job.build_up.lay_up == "equal" and self.job.build_up.lamina_mm is None:
+            return stock_use(self.job.build_up.laminae, cut)
+        return stock_use_of_layers(self.sawn_mm, cut)
+
+    def _sheet_cuts(self, blank_mm: float) -> tuple[SheetCut, ...]:
+        """How the layers that are sheets or veneer come out of what is bought; one for each kind."""
+        if self.job.build_up.lay_up == "equal":
+            return ()
+        part, sheets, layers = self.job.part, sheet_table(), self.job.build_up.layers
+        bought = [sheets.get(x.material, veneer_leaf()) for x in layers if _is_bought(x)]
+        return tuple(
+            sheet_cut(
+                sheet,
+                layers=bought.count(sheet),
+                pieces=part.count + part.spares,
+                length_mm=blank_mm,
+                width_mm=part.width_mm + self.shop.clean_up_mm,
+                kerf_mm=self.shop.kerf_mm,
+            )
+            for sheet in dict.fromkeys(bought)
+        )
+
+    def _sheet_m2(self, blank_mm: float) -> float:
+        """Area of sheets and veneers for the whole job, clean-up included."""
+        part, sheets = self.job.part, self.job.build_up.count - len(self.sawn_mm)
+        return sheets * (part.count + part.spares) * (part.width_mm + self.shop.clean_up_mm) * blank_mm * 1e-6
+
+    def glue_g(self, laminae: Any, blank_mm: float) -> Any:
+        """Grams of glue for all pieces and spares. laminae: a count, or an array of counts."""
+        part = self.job.part
+        one = glue_mass_g(
+            glue_lines=laminae - 1,
+            width_mm=part.width_mm + self.shop.clean_up_mm,
+            length_mm=blank_mm,
+            spread_g_m2=self.glue.spread_g_m2,
+            waste=self.shop.glue_waste_pct / 100,
+        )
+        return one * (part.count + part.spares)
+
+    # -- the ladder ------------------------------------------------------------------------------------------------
+    def rungs(self, bend: Bend) -> tuple[Rung, ...]:
+        """Every lay-up of equal laminae worth thinking of; none for a job built up layer by layer."""
+        if self.job.build_up.lay_up == "layers":
+            return ()
+        rows = lay_ups_to_try(self.job, self.shop)
+        return ladder(
+            Ladder(
+                job=self.job,
+                shop=self.shop,
+                rows=rows,
+                layups=stepped(rows, self.wood.moe_mpa, 1),
+                breaking_strain=self.wood.breaking_strain * self._grain,
+                target=bend.target,
+                blank_mm=bend.blank.length_mm,
+                loss_ratio=0.0 if self.job.shape.is_closed else bend.loss_ratio.likely,
+                set_strain=self._set_strain,
+                glue_g=self.glue_g(np.array([row[0] for row in rows]), bend.blank.length_mm),
+            )
+        )
+
+    @property
+    def _set_strain(self) -> float | None:
+        """Set strain of laminae that are bent hot first; none where they go on as they are."""
+        return None
+
+    # -- what is said ----------------------------------------------------------------------------------------------
+    def findings(self, at: At[Any]) -> list[Finding]:
+        return found(self.checks, at)
+
+    def cautions(self, make: Any) -> tuple[str, ...]:
+        return (*caution.gluing(self.glue, min(self.sawn_mm, default=math.inf)), caution.CARRIES, caution.FIRST)
+
+    def operations(self, bend: Bend, make: Any, form: FormSketch) -> tuple[Operation, ...]:
+        return gluing(self.job, self.shop, bend, make, form)
+
+    @abstractmethod
+    def needs(self, make: Any, form: FormSketch) -> tuple[str, ...]: ...
+
+    def _pressed(self, form: FormSketch) -> str:
+        """What presses it, in words."""
+        press = self.job.build_up.press
+        return {"vacuum": "a vacuum bag and pump", "band": "a band clamp"}.get(press, f"about {form.clamps} F-clamps")
+
+    @property
+    def assumptions(self) -> tuple[str, ...]:
+        return (
+            "Laminae slide freely on one another until the glue sets, and the glue lines carry fully after.",
+            f"Stiffness and strength of {self.wood.said} at 12 % moisture: {self.wood.stiffness_source}.",
+            "Springback is the same along the bend; width, twist and end effects are left out.",
+            "Breaking strain is strength over stiffness, on the safe side for dry bending.",
+        )
+
+    @property
+    def source(self) -> tuple[Grade, str]:
+        return self.wood.stiffness_grade, self.wood.stiffness_source
+
+
+def _is_bought(layer: Layer) -> bool:
+    return layer.material in sheet_table() or layer.thickness_mm < VENEER_MM
+
+
+def _layer(layer: Layer, slope: float, woods: tuple[OwnWood, ...]) -> tuple[float, float, float, float, str]:
+    """Thickness, modulus, starting curvature, strain it stands, and name of a layer."""
+    start = 1 / layer.bent_radius_mm if layer.bent_radius_mm else 0.0
+    sheet, across = sheet_table().get(layer.material), layer.grain == "across"
+    if sheet is not None:
+        modulus = sheet.e_across_gpa if across else sheet.e_along_bend_gpa
+        stands = ACROSS_STRAIN if across else sheet.least_bend_strain
+        return layer.thickness_mm, modulus * 1000, start, stands, sheet.name
+    wood = species(layer.material, woods)
+    if across:
+        return layer.thickness_mm, wood.moe_mpa * ACROSS_STIFF, start, ACROSS_STRAIN, f"{wood.name}, across"
+    return layer.thickness_mm, wood.moe_mpa, start, wood.breaking_strain * slope, wood.name
+
+
+@lru_cache(maxsize=64)
+def stepped(rows: tuple[tuple[int, float, float], ...], modulus_mpa: float, axes: int) -> Layup:
+    """Lay-ups of a part, all rows at once (axes 1) or the only one (axes 0); their stiffness is worked out once,
+    whatever is done to the curve."""
+    made = Layup.stepped(rows, modulus_mpa=modulus_mpa)
+    return made if axes else Layup(made.thickness_mm[0], made.modulus_mpa[0], made.start_curvature[0])

@@ -1,0 +1,31 @@
+"""Steamed solid stock bent free: nothing holds its outside together."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from ..checks import cautions as caution
+from ..form.construction import FormSketch
+from ..ground.findings import Change
+from .hot import COMMON, ENDS, STEAMED, BentHot
+
+
+class SteamFree(BentHot):
+    """Steamed and bent by hand round the form."""
+
+    key = "steam_free"
+    name = "Steamed solid, free"
+    says = "Solid stock steamed and bent by hand, nothing to hold its outside together."
+    set_key = "free"
+    checks = (*STEAMED, *ENDS, *COMMON)
+
+    @property
+    def other_way(self) -> Change | None:
+        return Change("Bend it inside a strap.", {"way": "steam_strap"})
+
+    def cautions(self, make: Any) -> tuple[str, ...]:
+        return (*caution.STEAM, caution.BENT, caution.CARRIES, caution.FIRST)
+
+    def needs(self, make: Any, form: FormSketch) -> tuple[str, ...]:
+        steam = f"a vented chamber and {self.job.heat.power_kw:g} kW of steam"
+        return steam, "strong hands", "a form and a drying frame"

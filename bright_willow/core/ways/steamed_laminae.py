@@ -1,0 +1,116 @@
+"""Laminae steamed, bent to the form one by one and dried there, then glued up on it."""
+
+from __future__ import annotations
+
+import math
+from functools import cached_property
+from typing import Any
+
+from ..bend.bend import Bend
+from ..bend.makes import HotBlank, SteamedLaminae
+from ..checks import cautions as caution
+from ..checks import heat as on_heat
+from ..checks import wood as on_wood
+from ..checks.at import At
+from ..form.construction import FormSketch
+from ..ground.findings import Change, Finding
+from ..ground.operation import Operation
+from ..ground.stages import EVERY
+from ..heat.steaming import HotStock
+from ..job.job import Job
+from ..laws.glued import ClosedRing, Glued, SteamedThenGlued
+from ..laws.hot_set import SET_STRAIN, SetLaw
+from .cold_lamination import ColdLamination, in_laminae
+from .hot import BentHot
+from .steam_free import SteamFree
+from .steps.steamed_laminae import steamed_then_glued
+
+
+class _OneLamina(SteamFree):
+    """The first bend: the thickest lamina as a steamed blank of its own."""
+
+    def hot_stock(self, bend: Bend) -> HotStock:
+        one = super().hot_stock(bend)
+        laminae = self.job.build_up.count
+        return HotStock(one.wood, one.thickness_mm, one.width_mm, one.length_mm, one.pieces * laminae)
+
+
+class SteamedLaminaeWay(ColdLamination):
+    """Laminae bent hot first, so that they lie on the form without a fight and hardly spring back."""
+
+    key = "steam_laminae"
+    name = "Steamed, dried in shape, laminated"
+    says = "Laminae steamed and dried on the form, then glued: hardly any springback, thicker laminae."
+    traits = EVERY
+    # green wood is welcome: it dries on the form before anything is glued
+    checks = tuple(c for c in ColdLamination.checks if c is not on_wood.green_wood)
+
+    @classmethod
+    def turn(cls, job: Job) -> Job:
+        return in_laminae(job).model_copy(update={"way": cls.key})
+
+    @property
+    def _set_strain(self) -> float:
+        return SET_STRAIN["free"].likely
+
+    @cached_property
+    def law(self) -> Glued | SteamedThenGlued | ClosedRing:
+        flat = self._layers[0]
+        if self.job.shape.is_closed:
+            return ClosedRing(flat)
+        return SteamedThenGlued(flat, self._set_strain, self.glue.settle_pct / 100)
+
+    def _one(self) -> BentHot:
+        """The thickest lamina as a job of its own."""
+        thickest = float(self._layers[0].thickness_mm.max())
+        part = self.job.part.model_copy(update={"thickness_mm": thickest})
+        return _OneLamina(self.job.model_copy(update={"part": part}), self.shop)
+
+    def _first_bend(self, bend: Bend) -> HotBlank:
+        one = self._one()
+        law = SetLaw(one.job.part.thickness_mm, self._set_strain)
+        k = bend.on_form.curvature
+        ratio = bend.loss_ratio
+        kept = tuple(bend.target.with_curvature(law.release(k, loss_ratio=r)) for r in (ratio.low, 1.0, ratio.high))
+        first = Bend(
+            stated=bend.stated,
+            target=bend.target,
+            on_form=bend.on_form,
+            blank=bend.blank,
+            trim_mm=bend.trim_mm,
+            released=(kept[0], kept[1], kept[2]),
+            by_mechanics=kept[1],
+            settled=kept[1],
+            loss_ratio=ratio,
+            opens=bend.opens,
+        )
+        made: HotBlank = one.make(first)
+        return made
+
+    def make(self, bend: Bend) -> SteamedLaminae:
+        return SteamedLaminae(self._first_bend(bend), self.laid_up(bend))
+
+    def pressure_mpa(self, make: Any) -> float:
+        return super().pressure_mpa(make.laid_up)
+
+    def thinner(self, thickness_mm: float, says: str) -> Change | None:
+        laminae = min(120, math.ceil(self.job.part.thickness_mm / max(0.2, thickness_mm) - 1e-6))
+        if self.job.build_up.lay_up == "layers" or laminae <= self.job.build_up.laminae:
+            return None
+        return Change(f"Use {laminae} laminae.", {"build_up.laminae": laminae, "build_up.lamina_mm": None})
+
+    def findings(self, at: At[Any]) -> list[Finding]:
+        """What there is to say about the glue-up, and about the steam before it."""
+        glued = super().findings(at.of(at.make.laid_up))
+        steam = (on_heat.can_it, on_heat.no_data, *on_heat.STEAM)
+        softened = [f for check in steam if (f := check(at.of(at.make.softened)))]
+        return [*glued, *softened]
+
+    def operations(self, bend: Bend, make: Any, form: FormSketch) -> tuple[Operation, ...]:
+        return steamed_then_glued(self.job, self.shop, bend, make, form)
+
+    def cautions(self, make: Any) -> tuple[str, ...]:
+        return (*caution.STEAM, *super().cautions(make))
+
+    def needs(self, make: Any, form: FormSketch) -> tuple[str, ...]:
+        return "a steam chamber", *super().needs(make.laid_up, form), "days to dry in shape between"

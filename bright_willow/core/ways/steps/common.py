@@ -1,0 +1,121 @@
+"""Operations that several ways share, made the same for all of them."""
+
+from __future__ import annotations
+
+from ...bend.bend import Bend, Springback
+from ...ground.estimate import Estimate
+from ...ground.operation import After, Operation
+from ...ground.units import format_length
+from ...job.job import Job
+from ...shop.shop import Shop
+from ...shop.times import Times
+
+HOUR_S, DAY_S, MINUTE_S = 3600.0, 86_400.0, 60.0
+AGAIN_AFTER_DAYS = 7.0  # that a piece is measured once more. Grade: allowance.
+
+
+def exactly(seconds: float) -> Estimate:
+    """A time that is waited, not worked."""
+    return Estimate(seconds, seconds, seconds, "allowance")
+
+
+def look_over(job: Job, shop: Shop, boards: int) -> Operation:
+    """Boards are looked over one by one before any is cut."""
+    lot = f"Lot: {job.stock.lot.name}." if job.stock.lot else "Choose straight-grained boards."
+    return Operation(
+        key="look_over",
+        kind="look_over",
+        name="Look the boards over",
+        scope="job",
+        attended_s=Times(shop).of(look_over=max(1, boards)),
+        steps=(
+            lot,
+            "Reject knots, checks and pith where the bend comes, and grain that runs out steeper than 1 in 12.",
+        ),
+        record=("boards rejected, and why",),
+    )
+
+
+def dry_run(shop: Shop, after: str, *, with_what: str) -> Operation:
+    """Everything once, with nothing wet or hot."""
+    return Operation(
+        key="dry_run",
+        kind="dry_run",
+        name="Dry run",
+        scope="job",
+        attended_s=Times(shop).of(dry_run=1),
+        hands=2,
+        after=(After(after),),
+        steps=(f"Go through every move with {with_what}; time it.",),
+        record=("seconds it took",),
+    )
+
+
+def finish(job: Job, shop: Shop, bend: Bend, *, after: After, cleaned: bool) -> tuple[Operation, ...]:
+    """Clean up, trim, measure, and measure again: the same at the end of every way."""
+
+    def length(mm: float) -> str:
+        return format_length(mm, shop.units)
+
+    made: list[Operation] = []
+    if cleaned:
+        wide = length(job.part.width_mm)
+        made.append(
+            Operation(
+                key="clean_up",
+                kind="clean_up",
+                name="Scrape and clean up",
+                scope="piece",
+                attended_s=Times(shop).of(clean_up=1),
+                after=(after,),
+                steps=(
+                    "Scrape the squeeze-out off one edge and plane it, then the other.",
+                    f"Clean up to {wide} wide.",
+                ),
+            )
+        )
+        after = After("clean_up")
+    if bend.trim_mm > 0:
+        made.append(
+            Operation(
+                key="trim",
+                kind="trim",
+                name="Trim the ends",
+                scope="piece",
+                attended_s=Times(shop).of(trim=1),
+                after=(after,),
+                steps=(f"Cut {length(bend.trim_mm)} off each end, at the marks of the story stick.",),
+            )
+        )
+        after = After("trim")
+    expected: tuple[str, ...] = ()
+    if isinstance(bend.opens, Springback):
+        face = bend.likely
+        chord, rise = face.chord_and_rise_mm()
+        expected = (f"On the mid-line expect a chord of {length(chord)} and a rise of {length(rise)}.",)
+    made.append(
+        Operation(
+            key="measure",
+            kind="measure",
+            name="Measure and write it down",
+            scope="piece",
+            attended_s=Times(shop).of(measure=1),
+            after=(after,),
+            steps=expected,
+            lay_out=("straightedge or string, rule",),
+            record=("chord", "rise", "what went wrong"),
+        )
+    )
+    made.append(
+        Operation(
+            key="measure_again",
+            kind="measure_again",
+            name="Measure again",
+            scope="piece",
+            attended_s=Times(shop).of(measure=1),
+            after=(After("measure", AGAIN_AFTER_DAYS * DAY_S),),
+            steps=("A week later it shows what it settles to.",),
+            record=("chord", "rise"),
+        )
+    )
+    return tuple(made)

@@ -1,0 +1,187 @@
+"""What is done for a glue-up: from the boards to the measured piece."""
+
+from __future__ import annotations
+
+from ...bend.bend import Bend
+from ...bend.makes import LaidUp
+from ...checks import cautions as caution
+from ...form.construction import FormSketch
+from ...ground.operation import After, Operation, Taken, in_order
+from ...ground.units import format_length, format_pressure
+from ...job.job import Job
+from ...shop.shop import Shop
+from ...shop.times import Times
+from .common import HOUR_S, dry_run, exactly, finish, look_over
+
+SAWN_FACES = 2  # of every strip that are planed or sanded
+
+
+def gluing(
+    job: Job, shop: Shop, bend: Bend, make: LaidUp, form: FormSketch, *, before: tuple[Operation, ...] = ()
+) -> tuple[Operation, ...]:
+    """Every operation of a glue-up, in order; `before` stands between the numbered strips and the dry run."""
+    strips = preparing(job, shop, bend, make) if not before else ()
+    last = before[-1].key if before else strips[-1].key
+    setting = dry_run(shop, last, with_what="every clamp in hand" if make.press.kind == "clamps" else "the press")
+    return in_order(
+        (
+            *before,
+            *strips,
+            setting,
+            *_glue_up(job, shop, bend, make, form),
+            *finish(
+                job,
+                shop,
+                bend,
+                after=After("release", max(0.0, make.glue.full_cure_h - make.press_h) * HOUR_S),
+                cleaned=True,
+            ),
+        )
+    )
+
+
+def preparing(job: Job, shop: Shop, bend: Bend, make: LaidUp) -> tuple[Operation, ...]:
+    """From boards and sheets to strips in their order."""
+    times, pieces = Times(shop), job.part.count + job.part.spares
+    sawn = sum(1 for lamina in make.laminae if lamina.thickness_mm >= 1.0) if not make.sheets else 0
+    strips = sawn * pieces
+    metres = strips * bend.blank.length_mm / 1000
+    long, wide = (format_length(v, shop.units) for v in (bend.blank.length_mm, job.part.width_mm + shop.clean_up_mm))
+    made = [look_over(job, shop, 1)]
+    if strips:
+        thick = format_length(make.thinnest_sawn_mm + shop.planing_mm, shop.units)
+        made.append(
+            Operation(
+                key="rip",
+                kind="rip",
+                name="Rip the strips",
+                scope="job",
+                attended_s=times.of(rip_strip=strips, rip_metre=metres),
+                takes=(Taken("saw"),),
+                frees=("saw",),
+                after=(After(made[-1].key),),
+                steps=(f"{strips} strips, {thick} × {wide} × {long}, rough.",),
+                cautions=(caution.gluing(make.glue, make.thinnest_sawn_mm)[0],),
+            )
+        )
+        made.append(
+            Operation(
+                key="plane",
+                kind="plane",
+                name="Plane or sand them",
+                scope="job",
+                attended_s=times.of(plane_metre=SAWN_FACES * metres),
+                after=(After("rip"),),
+                steps=(f"To {format_length(make.thinnest_sawn_mm, shop.units)}, both faces.",),
+            )
+        )
+    bought = len(make.laminae) * pieces - strips
+    if bought:
+        kinds = "; ".join(f"{c.layers} of {c.sheet.name.lower()}" for c in make.sheets) or "as listed"
+        made.append(
+            Operation(
+                key="cut_sheets",
+                kind="cut_sheets",
+                name="Cut the layers out of sheets",
+                scope="job",
+                attended_s=times.of(cut_sheet=bought),
+                after=(After(made[-1].key),),
+                steps=(f"For each piece {kinds}, {wide} × {long}.",),
+            )
+        )
+    made.append(
+        Operation(
+            key="number",
+            kind="number",
+            name="Number them and keep their order",
+            scope="job",
+            attended_s=times.of(number_strip=len(make.laminae) * pieces),
+            after=(After(made[-1].key),),
+            steps=("From the inside out, in the order they were sawn, so that the grain stays matched.",),
+        )
+    )
+    return tuple(made)
+
+
+def _glue_up(job: Job, shop: Shop, bend: Bend, make: LaidUp, form: FormSketch) -> tuple[Operation, ...]:
+    """Mix, spread, load, cure and release, piece by piece; from spreading to pressure nothing may wait."""
+    times, glue = Times(shop), make.glue
+    pieces = job.part.count + job.part.spares
+    lines = len(make.laminae) - 1
+    area = (job.part.width_mm + shop.clean_up_mm) * bend.blank.length_mm * 1e-6
+    pressing = {
+        "clamps": (
+            {"clamp": form.clamps},
+            f"{form.clamps} clamps, from the middle outwards, all snug before any is tight.",
+        ),
+        "vacuum": ({"bag": 1}, "Bag it without folds, a breather to the port."),
+        "band": ({"band": 1}, "Lay the band over all of it and tighten from the middle."),
+    }[make.press.kind]
+    held = {"clamps": Taken("clamps", form.clamps), "vacuum": Taken("bag"), "band": Taken("clamps", 1, "band")}
+    moves, how = pressing
+    if make.press.pressure_mpa:
+        how += f" It presses with {format_pressure(make.press.pressure_mpa.value, shop.units)}."
+    gloves = "Gloves with glue; mask with dust."
+    return (
+        Operation(
+            key="mix",
+            kind="mix",
+            name="Mix the glue",
+            scope="piece",
+            attended_s=times.of(mix=1),
+            after=(After("dry_run"),),
+            steps=(f"{make.glue_g.value / pieces:.0f} g of {glue.name.lower()} for one piece.",),
+            lay_out=("scale, pot, roller or brush", "film or wax on every face that glue can reach"),
+            record=("temperature", "time"),
+            cautions=(f"{glue.name}: {glue.caution}.", gloves),
+        ),
+        Operation(
+            key="spread",
+            kind="spread",
+            name="Spread and stack",
+            scope="piece",
+            attended_s=times.of(spread_m2=lines * area, lay_on=len(make.laminae)),
+            after=(After("mix", 0.0, 0.0),),
+            steps=(
+                f"{lines} glue lines, {glue.spread_g_m2:.0f} g on a square metre.",
+                f"It may lie open {glue.open_min:.0f} min.",
+            ),
+            record=("time the first line was spread",),
+        ),
+        Operation(
+            key="close",
+            kind="close",
+            name="Into the form, and close it",
+            scope="piece",
+            attended_s=times.of(set_stack=1, **moves),
+            hands=2,
+            takes=(Taken("form"), held[make.press.kind]),
+            after=(After("spread", 0.0, 0.0),),
+            steps=("Middle to the centre mark.", how),
+            record=("time it was under pressure",),
+            cautions=("Bent strips store force: keep clear of the ends while clamping.",),
+        ),
+        Operation(
+            key="cure",
+            kind="cure",
+            name="Leave it under pressure",
+            scope="piece",
+            attended_s=exactly(0.0),
+            unattended_s=exactly(make.press_h * HOUR_S),
+            may_run_alone=True,
+            after=(After("close", 0.0, 0.0),),
+            steps=(f"{make.press_h:.0f} h at the shop's temperature or above.",),
+            record=("lowest temperature",),
+        ),
+        Operation(
+            key="release",
+            kind="release",
+            name="Take it off the form",
+            scope="piece",
+            attended_s=times.of(release=1),
+            frees=("form", "clamps", "bag"),
+            after=(After("cure"),),
+            steps=("Loosen from the ends inwards; look for open glue lines.",),
+            record=("hours under pressure", "how far it opened"),
+        ),
+    )

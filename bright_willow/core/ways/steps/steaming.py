@@ -1,0 +1,123 @@
+"""What is done to make stock hot: from the rough blank to the open door. Shared by every way that steams."""
+
+from __future__ import annotations
+
+from ...bend.bend import Bend
+from ...checks import cautions as caution
+from ...ground.operation import After, Operation, Taken
+from ...ground.units import format_length, format_temperature
+from ...heat.steaming import SteamHeat, soak_days
+from ...job.job import Job
+from ...shop.shop import Shop
+from ...shop.times import Times
+from .common import DAY_S, HOUR_S, MINUTE_S, exactly, look_over
+
+SOAK_OVERNIGHT_H = 12.0
+FILL_S = 300.0  # to fill, light and look after the boiler
+
+
+def blanks(job: Job, shop: Shop, bend: Bend, *, thickness_mm: float, blanks: int) -> tuple[Operation, ...]:
+    """Look the boards over, dimension the blanks, seal and mark them, soak them where that was chosen."""
+    times, pieces = Times(shop), blanks
+    size = " × ".join(
+        format_length(v, shop.units) for v in (thickness_mm, job.part.width_mm + shop.clean_up_mm, bend.blank.length_mm)
+    )
+    made = [
+        look_over(job, shop, 1),
+        Operation(
+            key="dimension",
+            kind="dimension",
+            name="Dimension the blanks and ease their edges",
+            scope="job",
+            attended_s=times.of(ease_edges=pieces),
+            takes=(Taken("saw"),),
+            frees=("saw",),
+            after=(After("look_over"),),
+            steps=(f"{pieces} blanks, {size}.", "Mark centre and bend starts from the story stick."),
+            cautions=("Push block and splitter at the saw.",),
+        ),
+        Operation(
+            key="seal_ends",
+            kind="seal_ends",
+            name="Seal the ends",
+            scope="job",
+            attended_s=times.of(seal_end=2 * pieces),
+            after=(After("dimension"),),
+            steps=("Wax or paint on the end grain, so that it does not check.",),
+        ),
+    ]
+    if job.heat.soaked != "none":
+        days = soak_days(thickness_mm)
+        lasts = days * DAY_S if job.heat.soaked == "days" else SOAK_OVERNIGHT_H * HOUR_S
+        made.append(
+            Operation(
+                key="soak",
+                kind="soak",
+                name="Soak in plain water",
+                scope="job",
+                attended_s=exactly(MINUTE_S * 5),
+                unattended_s=exactly(lasts),
+                may_run_alone=True,
+                after=(After("seal_ends"),),
+                steps=(f"{days} days, weighted under." if job.heat.soaked == "days" else "Overnight, weighted under.",),
+                record=("moisture when it comes out",),
+            )
+        )
+    return tuple(made)
+
+
+def warm_up(shop: Shop, heat: SteamHeat, after: str) -> Operation:
+    """The chamber brought to heat; somebody stays by it."""
+    box, unit = heat.chamber, shop.units
+    minutes = box.warm_up_min if box.warm_up_min is not None else 60.0
+    return Operation(
+        key="warm_up",
+        kind="warm_up",
+        name="Warm the chamber up",
+        scope="job",
+        attended_s=exactly(FILL_S),
+        unattended_s=exactly(minutes * MINUTE_S),
+        takes=(Taken("chamber"),),
+        frees=("chamber",),
+        after=(After(after),),
+        steps=(
+            f"About {minutes:.0f} min, until it holds {format_temperature(round(heat.steam.chamber_c), unit)} "
+            "where the stock lies.",
+            f"{box.water_l:.1f} l of water for one load.",
+        ),
+        lay_out=("gloves, long sleeves", "thermometer where the stock lies", "water to top up"),
+        record=("chamber temperature",),
+        cautions=caution.STEAM,
+    )
+
+
+def steamed(shop: Shop, heat: SteamHeat, after: str) -> tuple[Operation, ...]:
+    """In, and left in the steam until it is time."""
+    time = heat.steam.time
+    latest = f", {time.latest_min:.0f} at the latest" if time.latest_min is not None else ""
+    return (
+        Operation(
+            key="load",
+            kind="load",
+            name="Put it in the chamber",
+            scope="batch",
+            attended_s=Times(shop).of(door=1),
+            takes=(Taken("chamber"),),
+            after=(After(after),),
+            steps=("Quickly, and stand aside from the door.",),
+            record=("time it went in",),
+            cautions=caution.STEAM[:1],
+        ),
+        Operation(
+            key="steam",
+            kind="steam",
+            name="Leave it in the steam",
+            scope="batch",
+            attended_s=exactly(0.0),
+            unattended_s=exactly(time.planned_min * MINUTE_S),
+            after=(After("load", 0.0, 0.0),),
+            steps=(f"Hot through after {time.earliest_min:.0f} min; out after {time.planned_min:.0f}{latest}.",),
+            record=("chamber temperature",),
+            cautions=caution.STEAM[3:],
+        ),
+    )

@@ -1,0 +1,91 @@
+"""What is done to bend a bowed piece back: steam it, over the block, let it cool, measure, and once more if need be."""
+
+from __future__ import annotations
+
+from ...bend.bend import Bend
+from ...bend.makes import Straightened
+from ...checks import cautions as caution
+from ...ground.operation import After, Operation, Taken, in_order
+from ...ground.units import format_length
+from ...job.job import Job
+from ...shop.shop import Shop
+from ...shop.times import Times
+from .common import DAY_S, HOUR_S, dry_run, exactly, finish
+from .steaming import steamed, warm_up
+
+
+def over_the_block(job: Job, shop: Shop, bend: Bend, make: Straightened) -> tuple[Operation, ...]:
+    """Every operation of a straightening, in order."""
+
+    def length(mm: float) -> str:
+        return format_length(mm, shop.units)
+
+    block, after = make.block, make.drying
+    bow = Operation(
+        key="measure_bow",
+        kind="measure_bow",
+        name="Measure the bow",
+        scope="piece",
+        attended_s=Times(shop).of(measure=1),
+        steps=(f"{length(block.bow_mm)} over {length(block.base_mm)} is what this is reckoned from.",),
+        record=("bow", "base"),
+    )
+    setting = Operation(
+        key="set_up",
+        kind="set_up",
+        name="Set up block and clamps",
+        scope="job",
+        attended_s=Times(shop).of(set_up=0.5),
+        after=(After("measure_bow"),),
+        steps=(f"A block of {length(block.block_mm.likely)} under the middle, clamps {length(block.span_mm)} apart.",),
+    )
+    over = Operation(
+        key="bend",
+        kind="bend",
+        name="Bend it back past straight",
+        scope="batch",
+        attended_s=Times(shop).of(door=1, clamp=2),
+        hands=job.heat.hands,
+        takes=(Taken("clamps", 2),),
+        frees=("chamber",),
+        after=(After("steam", 0.0, 0.0),),
+        steps=(f"{block.towards[0].upper()}{block.towards[1:]}.", "Pull the ends down until they touch."),
+        record=("cracks",),
+        cautions=(caution.STEAM[0], caution.BENT),
+    )
+    cool = Operation(
+        key="cool",
+        kind="cool",
+        name="Let it cool in the clamps",
+        scope="batch",
+        attended_s=exactly(0.0),
+        unattended_s=exactly(after.cool_h * HOUR_S),
+        after=(After("bend", 0.0, 0.0),),
+        cautions=(caution.BENT,),
+    )
+    dry = Operation(
+        key="dry",
+        kind="dry",
+        name="Let it dry in the clamps",
+        scope="batch",
+        attended_s=exactly(0.0),
+        unattended_s=exactly(after.dry_days.likely * DAY_S),
+        may_run_alone=True,
+        frees=("clamps",),
+        after=(After("cool", 0.0, 0.0),),
+        steps=(f"{after.dry_days.likely:.1f} days; a second, smaller pass if it is still out.",),
+    )
+    dry_go = dry_run(shop, "set_up", with_what="the cold piece")
+    return in_order(
+        (
+            bow,
+            setting,
+            dry_go,
+            warm_up(shop, make.heat, "dry_run"),
+            *steamed(shop, make.heat, "warm_up"),
+            over,
+            cool,
+            dry,
+            *finish(job, shop, bend, after=After("dry"), cleaned=False),
+        )
+    )

@@ -1,0 +1,94 @@
+"""Pages of words and tables that flow on to the next page when one is full."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable, Sequence
+from html import escape
+from typing import Any
+
+MM = 72 / 25.4
+MARGIN_MM = 10.0
+
+
+def flow(canvas: Any, story: Iterable[Any], page_mm: tuple[float, float], *, foot: Callable[[Any], None]) -> int:
+    """Put flowables on as many pages as they take; returns how many. `foot` draws on each page before it is shown.
+
+    Raises: ValueError for a flowable that fits no empty page.
+    """
+    from reportlab.platypus import Frame
+
+    left, pages = list(story), 0
+    while left:
+        canvas.setPageSize((page_mm[0] * MM, page_mm[1] * MM))
+        width, height = (page_mm[0] - 2 * MARGIN_MM) * MM, (page_mm[1] - 2 * MARGIN_MM - 12) * MM
+        frame = Frame(MARGIN_MM * MM, (MARGIN_MM + 12) * MM, width, height, 0, 0, 0, 0)
+        placed = _fill(frame, left, canvas)
+        if not placed:
+            raise ValueError("something to print is larger than a page")
+        foot(canvas)
+        canvas.showPage()
+        pages += 1
+    return pages
+
+
+def _fill(frame: Any, left: list[Any], canvas: Any) -> int:
+    placed = 0
+    while left:
+        if frame.add(left[0], canvas):
+            left.pop(0)
+            placed += 1
+            continue
+        parts = frame.split(left[0], canvas)
+        if len(parts) > 1 and frame.add(parts[0], canvas):
+            left[0:1] = parts[1:]
+            placed += 1
+        break
+    return placed
+
+
+def words(text: str, *, size: float = 10.0, bold: bool = False, grey: float = 0.0, after_mm: float = 1.2) -> Any:
+    """A paragraph."""
+    from reportlab.lib.colors import Color
+    from reportlab.lib.styles import ParagraphStyle
+    from reportlab.platypus import Paragraph
+
+    style = ParagraphStyle(
+        "own",
+        fontName="Helvetica-Bold" if bold else "Helvetica",
+        fontSize=size,
+        leading=size * 1.25,
+        spaceAfter=after_mm * MM,
+        textColor=Color(grey, grey, grey),
+    )
+    return Paragraph(escape(text), style)
+
+
+def table(rows: Sequence[Sequence[str]], widths_mm: Sequence[float], *, size: float = 8.5, head: int = 0) -> Any:
+    """A table of short texts, numbers to the right; its first rows stand again on every page."""
+    from reportlab.platypus import Table
+
+    style = [
+        ("FONT", (0, 0), (-1, -1), "Helvetica", size),
+        ("FONT", (0, 0), (-1, head - 1), "Helvetica-Bold", size),
+        ("ALIGN", (0, 0), (-1, -1), "RIGHT"),
+        ("TOPPADDING", (0, 0), (-1, -1), 0.6),
+        ("BOTTOMPADDING", (0, 0), (-1, -1), 0.6),
+    ]
+    if not head:
+        style.pop(1)
+    return Table(list(rows), [w * MM for w in widths_mm], repeatRows=head, style=style, hAlign="LEFT")
+
+
+def drawn(width_mm: float, height_mm: float, draw: Callable[[Any], None]) -> Any:
+    """A drawing of so many mm that is made on the canvas with its lower left corner at the origin."""
+    from reportlab.platypus import Flowable
+
+    class Drawn(Flowable):  # type: ignore[misc]
+        def __init__(self) -> None:
+            super().__init__()
+            self.width, self.height = width_mm * MM, height_mm * MM
+
+        def draw(self) -> None:
+            draw(self.canv)
+
+    return Drawn()

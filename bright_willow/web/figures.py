@@ -1,0 +1,165 @@
+"""What stands beside a drawing: figures with their grades, grids, notes, drawings. Templates only lay them out."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Literal
+
+from markupsafe import Markup
+
+from ..core.ground.estimate import Estimate, Figure, Grade
+from ..core.ground.units import (
+    Unit,
+    format_force,
+    format_length,
+    format_moment,
+    format_pressure,
+    format_temperature,
+    format_wood,
+)
+
+
+@dataclass(frozen=True, slots=True)
+class FigureRow:
+    """A figure: what it is, what it comes to, how sure it is, and what there is to say of it."""
+
+    label: str
+    figure: str
+    grade: Grade | None = None
+    note: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Figures:
+    """Figures under a caption."""
+
+    caption: str
+    rows: tuple[FigureRow, ...]
+    kind: Literal["figures"] = "figures"
+
+
+@dataclass(frozen=True, slots=True)
+class Grid:
+    """A table of texts; the first cell of a row names it. chosen: the row that counts; grade: of all of it."""
+
+    caption: str
+    head: tuple[str, ...]
+    rows: tuple[tuple[str, ...], ...]
+    chosen: int | None = None
+    grade: Grade | None = None
+    kind: Literal["grid"] = "grid"
+
+
+@dataclass(frozen=True, slots=True)
+class Note:
+    """A sentence beside the figures."""
+
+    says: str
+    look: Literal["note-line", "hint"] = "note-line"
+    grade: Grade | None = None
+    kind: Literal["note"] = "note"
+
+
+@dataclass(frozen=True, slots=True)
+class Drawing:
+    """A drawing among the figures, under a heading if it has one."""
+
+    svg: Markup
+    heading: str = ""
+    kind: Literal["drawing"] = "drawing"
+
+
+@dataclass(frozen=True, slots=True)
+class Listed:
+    """Sentences that fold away under a name: cautions, what a plan rests on."""
+
+    name: str
+    says: tuple[str, ...]
+    is_open: bool = False
+    look: str = "cautions"
+    kind: Literal["listed"] = "listed"
+
+
+@dataclass(frozen=True, slots=True)
+class Include:
+    """A part with a template of its own."""
+
+    template: str
+    kind: Literal["include"] = "include"
+
+
+Item = Figures | Grid | Note | Drawing | Listed | Include
+
+
+@dataclass(frozen=True, slots=True)
+class Words:
+    """Figures as words, in a reader's unit: the one place where a figure becomes text for a page."""
+
+    unit: Unit
+
+    def length(self, mm: float | None, decimals: int = 1) -> str:
+        return "no data" if mm is None else format_length(mm, self.unit, decimals=decimals)
+
+    def bare(self, mm: float) -> str:
+        return format_length(mm, self.unit, with_unit=False)
+
+    def size(self, *mm: float) -> str:
+        """Lengths multiplied out, the unit said once."""
+        return " × ".join([*(self.bare(v) for v in mm[:-1]), self.length(mm[-1])])
+
+    def size2(self, wide_mm: float, high_mm: float) -> str:
+        """A size over all, the unit said with both."""
+        return f"{self.length(wide_mm)} × {self.length(high_mm)}"
+
+    def spread(self, of: Estimate) -> str:
+        """A length with its band."""
+        return f"{self.length(of.likely)} ({self.bare(of.low)}–{self.bare(of.high)})"
+
+    def temperature(self, celsius: float) -> str:
+        return format_temperature(round(celsius), self.unit)
+
+    def force(self, newtons: float) -> str:
+        return format_force(newtons, self.unit)
+
+    def pressure(self, mpa: float) -> str:
+        return format_pressure(mpa, self.unit)
+
+    def moment(self, newton_mm: float) -> str:
+        return format_moment(newton_mm, self.unit)
+
+    def wood(self, cubic_m: float) -> str:
+        return format_wood(cubic_m, self.unit)
+
+    @staticmethod
+    def angle(degrees: float) -> str:
+        return f"{round(degrees, 1) + 0.0:.1f}°"
+
+    def angle_spread(self, of: Estimate) -> str:
+        return f"{self.angle(of.likely)} ({self.angle(of.low)}–{self.angle(of.high)})"
+
+    @staticmethod
+    def percent(share: float) -> str:
+        return f"{share:.0%}" if share >= 0.1 else f"{share:.1%}"
+
+    @staticmethod
+    def number(value: float, decimals: int = 1) -> str:
+        return f"{value:.{decimals}f}"
+
+    def band(self, of: Estimate, decimals: int) -> str:
+        """A plain number with its band."""
+        low, likely, high = (self.number(v, decimals) for v in (of.low, of.likely, of.high))
+        return f"{likely} ({low}–{high})"
+
+    @staticmethod
+    def minutes(value: float) -> str:
+        return f"{value:.0f} min"
+
+    def row(self, label: str, of: Figure | Estimate, text: str) -> FigureRow:
+        """A row for a figure that knows how sure it is."""
+        return FigureRow(label, text, of.grade)
+
+
+def grid(caption: str, head: Sequence[str], rows: Sequence[Sequence[str]], **more: object) -> Grid:
+    """A grid from any sequences."""
+    return Grid(caption, tuple(head), tuple(tuple(r) for r in rows), **more)  # type: ignore[arg-type]

@@ -1,0 +1,102 @@
+"""Lists a maker edits row by row: the stretches of a chain, the layers of a lay-up."""
+
+from __future__ import annotations
+
+import math
+from typing import Any
+
+from ...core.ground.errors import OutOfRange
+from ...core.job.job import Job
+from ...core.ways.sheet_layup import VENEER_MM
+from ...core.wood.sheets import sheet_table
+
+LISTS = {"shape": "stretches", "build_up": "layers"}
+
+
+def rows_of(data: dict[str, Any], stage: str) -> list[dict[str, Any]]:
+    """The rows a stage edits, as a list that can be changed. Raises: OutOfRange when it has none."""
+    holder = data.get(stage, {})
+    name = LISTS.get(stage, "")
+    if name not in holder:
+        raise OutOfRange("rows", "There is no list here.")
+    holder[name] = list(holder[name])
+    rows: list[dict[str, Any]] = holder[name]
+    return rows
+
+
+def edited(job: Job, stage: str, do: str, row: int, to: int) -> dict[str, Any]:
+    """The job's data with a row added, moved, or taken out. Raises: OutOfRange for what cannot be done."""
+    data = job.model_dump()
+    rows = rows_of(data, stage)
+    if do in ("reverse", "over") and stage == "shape":
+        rows[:] = [_turned(r, do) for r in (reversed(rows) if do == "reverse" else rows)]
+    elif do == "add":
+        rows.append(_new_row(rows, stage, to))
+    elif not 0 <= row < len(rows):
+        raise OutOfRange("rows", "There is no such row.")
+    elif do == "remove":
+        if len(rows) <= (1 if stage == "shape" else 2):
+            raise OutOfRange("rows", "Something must be left to bend.")
+        rows.pop(row)
+    elif do == "move":
+        rows.insert(max(0, min(to, len(rows) - 1)), rows.pop(row))
+    else:
+        raise OutOfRange("rows", "That cannot be done with a row.")
+    if stage == "build_up":
+        _keep_total(data, job, do, row)
+    return data
+
+
+def _turned(row: dict[str, Any], do: str) -> dict[str, Any]:
+    """A stretch run from its other end, or bent the other way."""
+    if do == "reverse":
+        return {**row, "from_radius_mm": row["to_radius_mm"], "to_radius_mm": row["from_radius_mm"]}
+    flipped = {n: -row[n] if row[n] else row[n] for n in ("angle_deg", "from_radius_mm", "to_radius_mm")}
+    return {**row, **flipped}
+
+
+def _new_row(rows: list[dict[str, Any]], stage: str, kind: int) -> dict[str, Any]:
+    if stage == "build_up":
+        return {**rows[-1], "bent_radius_mm": None}
+    length = 100.0
+    return stretch_of(("straight", "arc", "easing")[kind % 3], length)
+
+
+def stretch_of(kind: str, length_mm: float) -> dict[str, Any]:
+    """A stretch of a kind, about as long as another was."""
+    empty = {"length_mm": None, "radius_mm": None, "angle_deg": None, "from_radius_mm": None, "to_radius_mm": None}
+    if kind == "arc":
+        radius = max(5.0, round(length_mm))
+        return {**empty, "kind": kind, "radius_mm": radius, "angle_deg": round(math.degrees(length_mm / radius))}
+    if kind == "easing":
+        return {**empty, "kind": kind, "length_mm": length_mm, "to_radius_mm": max(5.0, round(2 * length_mm))}
+    return {**empty, "kind": "straight", "length_mm": length_mm}
+
+
+def length_of(row: dict[str, Any]) -> float:
+    """About how long a stretch is."""
+    if row["kind"] == "arc" and row.get("radius_mm") and row.get("angle_deg"):
+        return max(0.5, round(abs(row["radius_mm"] * math.radians(row["angle_deg"])), 1))
+    return float(row.get("length_mm") or 100.0)
+
+
+def _keep_total(data: dict[str, Any], job: Job, do: str, row: int) -> None:
+    """A layer put in or taken out changes how thick the part is: sheets cannot give way."""
+    data["part"]["thickness_mm"] = round(sum(x["thickness_mm"] for x in data["build_up"]["layers"]), 6)
+
+
+def with_show_faces(job: Job) -> dict[str, Any]:
+    """The layers with a show veneer of the stock on either face, the sawn layers between made thinner by as much."""
+    data = job.model_dump()
+    rows = rows_of(data, "build_up")
+    sheets = sheet_table()
+    sawn = [x for x in rows if x["material"] not in sheets]
+    inside = sum(x["thickness_mm"] for x in sawn)
+    veneer = {"thickness_mm": VENEER_MM, "material": job.stock.species, "bent_radius_mm": None, "grain": "along"}
+    if sawn and inside > 4 * VENEER_MM:
+        for x in sawn:
+            x["thickness_mm"] *= 1 - 2 * VENEER_MM / inside
+    rows.insert(0, dict(veneer))
+    rows.append(dict(veneer))
+    _keep_total(data, job, "add", 0)
+    return data

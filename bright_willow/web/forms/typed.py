@@ -1,0 +1,192 @@
+"""What is typed into fields, and what stands in them: a job read, every fault at once beside its field."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping
+from typing import Any
+
+from ...core.ground.errors import Fault, OutOfRange
+from ...core.ground.units import (
+    Unit,
+    format_length,
+    format_temperature,
+    parse_count,
+    parse_length_mm,
+    parse_number,
+    parse_temperature_c,
+)
+from ...core.job.faults import JobFaulty
+from ...core.job.job import Job
+from ...core.plan.read import read_job
+from ...core.shape.kinds.polycurve import Polycurve
+from ...core.shape.registry import restated
+from ...core.shop.clamps import clamp_table
+from ...core.wood.species import OwnWood
+from .fields import Field
+from .points import read_points
+from .rows import length_of, stretch_of
+
+
+def value_at(data: Mapping[str, Any], name: str) -> Any:
+    """A value by its dotted name."""
+    at: Any = data
+    for part in name.split("."):
+        at = at[int(part)] if part.isdigit() else at[part]
+    return at
+
+
+def put_at(data: dict[str, Any], name: str, value: Any) -> None:
+    """Set a value by its dotted name."""
+    *path, last = name.split(".")
+    at: Any = data
+    for part in path:
+        at = at[int(part)] if part.isdigit() else at[part]
+    at[last] = value
+
+
+def shown(field: Field, value: Any, unit: Unit) -> str:
+    """What stands in an input for a value."""
+    if value is None:
+        return ""
+    if field.kind == "yes_no":
+        return "yes" if value else "no"
+    if field.kind == "temperature":
+        return format_temperature(float(value), unit, with_unit=False)
+    if field.kind == "clamps":
+        names = clamp_table()
+        return "; ".join(
+            f"{c['count']} {names[c['kind']].name} {format_length(c['opening_mm'], unit, decimals=1, with_unit=False)}"
+            for c in value
+        )
+    if field.kind == "lengths":
+        return "; ".join(format_length(mm, unit, decimals=2, with_unit=False) for mm in value)
+    if field.kind == "length":
+        return format_length(float(value), unit, decimals=2, with_unit=False)
+    if field.kind in ("angle", "number"):
+        return _plain(float(value))
+    if field.kind == "points":
+        return "\n".join(
+            ", ".join(format_length(mm, unit, decimals=2, with_unit=False) for mm in point) for point in value
+        )
+    return str(value)
+
+
+def _plain(value: float) -> str:
+    return f"{value:.3f}".rstrip("0").rstrip(".")
+
+
+def shown_in(field: Field, data: Mapping[str, Any], unit: Unit) -> str:
+    """What stands in an input of a job; a rung is its count, and how thick all but the last are if that differs."""
+    value = value_at(data, field.name)
+    if field.kind == "rung" and data["build_up"]["lamina_mm"]:
+        return f"{value}@{data['build_up']['lamina_mm']:g}"
+    return shown(field, value, unit)
+
+
+def read_fields(
+    job: Job, fields: tuple[Field, ...], typed: Mapping[str, str], unit: Unit, woods: tuple[OwnWood, ...] = ()
+) -> Job:
+    """The job with what was typed. A length left as it was shown keeps its exact value.
+
+    Raises: JobFaulty with every fault at once, each beside its field.
+    """
+    before = job.model_dump()
+    data, faults = job.model_dump(), []
+    for field in fields:
+        if field.name not in typed:
+            continue
+        text = typed[field.name][:2_000_000].replace("\r\n", "\n")
+        if text == shown_in(field, before, unit):
+            continue
+        try:
+            put_at(data, field.name, read_text(field, text, unit))
+            if field.kind == "rung":
+                data["build_up"]["lamina_mm"] = float(text.partition("@")[2]) if "@" in text else None
+        except (OutOfRange, ValueError) as error:
+            faults.append(error.fault(unit) if isinstance(error, OutOfRange) else Fault(field.name, "Take a rung."))
+    _follow(job, data)
+    if data["shape"]["kind"] != before["shape"]["kind"]:
+        data["shape"] = restated(job.shape, str(data["shape"]["kind"]))
+        faults = [f for f in faults if not f.field.startswith("shape.")]
+    if data["build_up"]["lay_up"] == "layers" != before["build_up"]["lay_up"] and not data["build_up"]["layers"]:
+        each = job.part.thickness_mm / job.build_up.laminae
+        data["build_up"]["layers"] = [{"thickness_mm": each, "material": job.stock.species}] * job.build_up.laminae
+        faults = [f for f in faults if f.field != "build_up.layers"]
+    try:
+        made = read_job(data, unit, woods)
+    except JobFaulty as error:
+        known = {f.field for f in faults}
+        raise JobFaulty(faults + [f for f in error.faults if f.field not in known], error.job) from None
+    if faults:
+        raise JobFaulty(faults)
+    return made
+
+
+def _follow(job: Job, data: dict[str, Any]) -> None:
+    """What must change along: a stretch that becomes another kind, laminae when the part becomes thicker or thinner."""
+    if isinstance(job.shape, Polycurve) and data["shape"]["kind"] == "polycurve":
+        rows = [
+            row if row["kind"] == old.kind else stretch_of(row["kind"], length_of(old.model_dump()))
+            for row, old in zip(data["shape"]["stretches"], job.shape.stretches, strict=True)
+        ]
+        data["shape"]["stretches"] = rows
+    lamina = data["build_up"]["lamina_mm"]
+    if lamina and data["part"]["thickness_mm"] != job.part.thickness_mm:
+        data["build_up"] |= {"laminae": max(2, math.ceil(data["part"]["thickness_mm"] / lamina - 1e-6))}
+
+
+def read_text(field: Field, text: str, unit: Unit) -> Any:
+    """The value of a typed text. Raises: OutOfRange with a sentence."""
+    if field.may_be_empty and not text.strip():
+        return None
+    if field.kind == "yes_no":
+        return text == "yes"
+    if field.kind == "lengths":
+        return [parse_length_mm(part, unit, field.name) for part in text.split(";") if part.strip()]
+    if field.kind == "temperature":
+        return parse_temperature_c(text, unit, field.name)
+    if field.kind == "clamps":
+        return [_clamps(part, unit, field.name) for part in text.split(";") if part.strip()]
+    if field.kind == "rung":
+        return parse_count(text.partition("@")[0], field.name, "a whole number")
+    if field.kind == "length":
+        return parse_length_mm(text, unit, field.name)
+    if field.kind == "angle":
+        return parse_number(text, field.name, "an angle in degrees")
+    if field.kind == "number":
+        return parse_number(text, field.name, "a number")
+    if field.kind == "count":
+        return parse_count(text, field.name, "a whole number")
+    if field.kind == "points":
+        return read_points(text, unit, field.name)
+    if field.kind == "choice":
+        if text not in dict(field.choices):
+            raise OutOfRange(field.name, "Choose one of the list.")
+        return float(text) if field.name == "stock.grain_slope" else text
+    return text.strip()
+
+
+def _clamps(text: str, unit: Unit, field: str) -> dict[str, Any]:
+    """So many clamps of a kind, and how wide they open. Raises: OutOfRange."""
+    kinds = {c.name.lower(): c.key for c in clamp_table().values()}
+    words = text.strip().split(maxsplit=1)
+    name = next((n for n in kinds if len(words) == 2 and words[1].lower().startswith(n)), None)
+    if name is None:
+        raise OutOfRange(
+            field, f"“{text.strip()[:40]}”: write how many, a kind ({', '.join(kinds)}), and how wide they open."
+        )
+    opening = words[1][len(name) :].strip()
+    return {
+        "kind": kinds[name],
+        "count": parse_count(words[0], field, "a whole number"),
+        "opening_mm": parse_length_mm(opening, unit, field) if opening else 300.0,
+    }
+
+
+def by_field(faults: list[Fault]) -> dict[str, str]:
+    """The first sentence for each field."""
+    said: dict[str, str] = {}
+    for fault in faults:
+        said.setdefault(fault.field, fault.says)
+    return said

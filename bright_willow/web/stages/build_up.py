@@ -1,0 +1,144 @@
+"""Build-up: the lay-up, its glue and its press."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from markupsafe import Markup
+
+from ...core.bend.bend import Springback
+from ...core.bend.makes import LaidUp
+from ...core.job.job import Job, Layer
+from ...core.plan.result import Sketch
+from ...core.shop.adhesive import adhesive_table
+from ...core.wood.sheets import sheet_table
+from ...core.wood.species import OwnWood
+from ...drawing.sheet_drawing import sheet_svg
+from ..figures import Drawing, FigureRow, Figures, Item, Listed, Note, Words, grid
+from ..forms.fields import Choices, Field, of, of_job, wood_choices
+from .base import Look, StagePage
+
+PRESSES: Choices = (("clamps", "clamps"), ("vacuum", "vacuum"), ("band", "a band"))
+FIELDS = (
+    of_job(
+        "build_up.lay_up",
+        "Lay-up",
+        choices=(("equal", "equal laminae"), ("layers", "layer by layer")),
+        look="pills",
+    ),
+    of_job("build_up.press", "Pressed by", choices=PRESSES, look="pills"),
+    of_job("build_up.gauge_kpa", "Gauge reads, kPa", "85 is a good bag at the sea"),
+    of_job("build_up.band_kn", "Band tension, kN", "a ratchet band holds about 2.5"),
+    Field("build_up.laminae", "Laminae", "rung", look="ladder"),
+    of_job("build_up.adhesive", "Glue", choices=tuple((a.key, a.name) for a in adhesive_table().values())),
+)
+
+
+def _fields(job: Job, woods: tuple[OwnWood, ...]) -> tuple[Field, ...]:
+    if job.build_up.lay_up != "layers":
+        return FIELDS
+    made_of = (*((s.key, s.name) for s in sheet_table().values()), *wood_choices(woods))
+    return (*FIELDS, *(f for i in range(len(job.build_up.layers)) for f in layer_fields(i, made_of)))
+
+
+def layer_fields(i: int, made_of: Choices) -> tuple[Field, ...]:
+    """The inputs of one layer, counted from the inner face."""
+    n = i + 1
+    along = (("along", "along"), ("across", "across"))
+    made = (
+        of(Layer, "thickness_mm", f"Thickness of layer {n}", "thick"),
+        of(Layer, "material", f"Layer {n} is", choices=made_of),
+        of(Layer, "grain", f"Grain of layer {n}", choices=along),
+        of(Layer, "bent_radius_mm", f"Layer {n} bent before to", "flat"),
+    )
+    at = f"build_up.layers.{i}."
+    return tuple(Field(at + f.name, f.label, f.kind, f.hint, f.choices, f.look, f.may_be_empty) for f in made)
+
+
+def _items(look: Look) -> list[Item]:
+    if look.drawn is None or look.drawn.laid_up is None:
+        return []
+    w, laid_up, made = look.words, look.drawn.laid_up, list[Item]()
+    if look.job.build_up.lay_up == "layers":
+        rows = [
+            (x.material, w.length(x.thickness_mm), w.percent(x.use_of_strain), w.length(x.cut_length_mm))
+            for x in laid_up.laminae
+        ]
+        made.append(grid("Layers, from the inside out", ("layer", "thick", "uses", "cut to"), rows))
+    else:
+        says = (
+            "Springback: how far each end opens. Stock: wood sawn over wood kept. "
+            "The green rungs bend easily, keep their shape and can be cut here."
+        )
+        made.append(Note(says, "hint"))
+    if look.plan:
+        made += [Drawing(Markup(sheet_svg(c, look.unit))) for c in laid_up.sheets]
+    made += _ring(laid_up, w)
+    made.append(_springback(look.drawn, laid_up, w))
+    opens = look.drawn.bend.opens
+    if isinstance(opens, Springback):
+        made.append(Note(f"Reckoned {opens.basis}. The band holds 8 bends in 10."))
+    if look.plan:
+        made.append(Listed("Cautions", look.plan.cautions))
+        made.append(Listed("What this rests on", look.plan.assumptions))
+    return made
+
+
+def _ring(laid_up: LaidUp, w: Words) -> list[Item]:
+    if not laid_up.ring:
+        return []
+    rows = [
+        (str(x.number), w.length(x.cut_length_mm), w.angle(x.joint_deg), w.length(x.opens_mm)) for x in laid_up.ring
+    ]
+    says = (
+        "The last column: a hoop of the layers so far, taken off before it is closed. "
+        "Cut each layer a little long and fit its joint on the drum."
+    )
+    return [
+        grid("Layers of the ring", ("layer", "cut to", "joint at", "open, its ends gape"), rows),
+        Note(says, "hint"),
+    ]
+
+
+def _springback(drawn: Sketch, laid_up: LaidUp, w: Words) -> Figures:
+    opens, forces, press = drawn.bend.opens, laid_up.forces, laid_up.press
+    rows: list[FigureRow] = []
+    if isinstance(opens, Springback):
+        rows += [
+            w.row("of the bend is lost", opens.loss_share, w.percent(opens.loss_share.likely)),
+            w.row("against mechanics", opens.loss_ratio, w.band(opens.loss_ratio, 2)),
+            w.row("ends settle in weeks", opens.settling_tip_mm, w.length(opens.settling_tip_mm.value)),
+        ]
+    else:
+        rows.append(FigureRow("glued all round", "cannot open", "physics"))
+    rows += [
+        w.row("moment to hold it", forces.holding_moment_nmm, w.moment(forces.holding_moment_nmm.value)),
+        w.row("pull at each end", forces.lever_pull_n, w.force(forces.lever_pull_n.value)),
+    ]
+    if press.pressure_mpa:
+        rows.append(w.row("pressure", press.pressure_mpa, w.pressure(press.pressure_mpa.value)))
+    if press.open_end_mm and press.open_end_gap_mm:
+        rows.append(w.row("each end left open", press.open_end_mm, w.length(press.open_end_mm.value)))
+        rows.append(w.row("the tip stands off", press.open_end_gap_mm, w.length(press.open_end_gap_mm.value)))
+    return Figures("Springback", tuple(rows))
+
+
+def _extra(look: Look) -> dict[str, Any]:
+    w = look.words
+    rungs = [
+        {
+            "rung": r,
+            "value": f"{r.laminae}{f'@{r.lamina_mm:g}' if r.lamina_mm else ''}",
+            "count": r.laminae - 1 if r.lamina_mm else r.laminae,
+            "thick": w.bare(r.thickness_mm),
+            "last": w.bare(r.last_mm) if r.lamina_mm else "",
+            "use": w.percent(r.use_of_strain),
+            "tip": w.bare(r.tip_mm),
+            "stock": f"{w.number(r.stock_times)} ×",
+        }
+        for r in (look.plan.ladder if look.plan else ())
+    ]
+    return {"rungs": rungs, "glue_grade": "allowance"}
+
+
+PAGE = StagePage(fields=_fields, items=_items, extra=_extra)

@@ -1,0 +1,170 @@
+"""Form: what is built, from the face with the springback in it to the parts and their files."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from markupsafe import Markup
+
+from ...core.bend.bend import Springback
+from ...core.form.closing import STILL_OPEN_MM
+from ...core.form.construction import FormBuild, FormSketch
+from ...core.form.kinds import BUILDS
+from ...core.form.kinds import KINDS as FORM_KINDS
+from ...core.form.schools import SCHOOLS
+from ...core.form.stiffness import GOODS
+from ...core.job.job import Job
+from ...core.plan.result import Plan, Sketch
+from ...core.wood.species import OwnWood
+from ...drawing.nest_drawing import nest_svgs
+from ..figures import Drawing, FigureRow, Figures, Include, Item, Listed, Note, Words, grid
+from ..forms.fields import Choices, Field, of_job
+from .base import Look, StagePage
+
+SIDES: Choices = (("inner", "inside the bend"), ("outer", "outside the bend"))
+FIELDS = (
+    of_job("form.kind", "Kind of form", choices=tuple((k.key, k.name) for k in FORM_KINDS.values())),
+    of_job("form.build", "Built as", choices=tuple((k, name) for k, (name, _) in BUILDS.items())),
+    of_job("form.goods", "Out of", choices=tuple((k, name) for k, (name, _, _) in GOODS.items())),
+    of_job("form.sheet_mm", "Sheet thickness"),
+    of_job("form.skin_mm", "Skin or slats", "how thick"),
+    of_job("form.close_deg", "Closes at", "0 is square to the base line"),
+    of_job("form.splits_mm", "Far half split at", "from the middle, − to the left, parted by ;"),
+    of_job("form.post_mm", "Posts no further apart than"),
+    of_job("form.school", "Springback", choices=tuple((s.key, s.name) for s in SCHOOLS.values())),
+    of_job("form.left_deg", "Left end, further by"),
+    of_job("form.right_deg", "Right end, further by"),
+    of_job("form.left_mm", "Left end, in by"),
+    of_job("form.right_mm", "Right end, in by"),
+    of_job("form.side", "The form stands", choices=SIDES, look="pills"),
+    of_job("form.liner_mm", "Liner or release film", "between face and wood; 0 for wax or tape"),
+    of_job("form.depth_mm", "Depth of the body", "from the face to its back; clamps seat there"),
+)
+
+
+def _fields(job: Job, woods: tuple[OwnWood, ...]) -> tuple[Field, ...]:
+    return FIELDS
+
+
+def _items(look: Look) -> list[Item]:
+    if look.drawn is None:
+        return []
+    w, drawn, plan = look.words, look.drawn, look.plan
+    made: list[Item] = [_face(drawn, w), *_closing(drawn.form, w)]
+    if plan and plan.build.parts:
+        made.append(Include("parts/form_parts.html"))
+    if plan:
+        made += [Drawing(Markup(svg)) for svg in nest_svgs(plan, look.unit)]
+    made += [*_in_place(drawn, w), *_posts(drawn.form, w), _to_build(drawn, plan.build if plan else None, w)]
+    made.append(Listed("To have at hand", drawn.form.needs, is_open=True, look="needs"))
+    if plan:
+        made.append(Include("parts/offsets.html"))
+    says = (
+        "The line is the finished edge: no cutter or kerf is allowed for. Wax, film or tape everywhere glue can reach."
+    )
+    return [*made, Note(says)]
+
+
+def _face(drawn: Sketch, w: Words) -> Figures:
+    face, grade, opens = drawn.face_figures, drawn.form_grade, drawn.bend.opens
+    radius = "radius (trammel)" if drawn.is_one_arc else "tightest radius"
+    rows = [
+        FigureRow(radius, w.length(face.least_radius_mm), grade),
+        FigureRow("sweep", w.angle(face.sweep_deg), grade),
+        FigureRow("chord, rise", f"{w.length(face.chord_mm)}, {w.length(face.rise_mm)}", grade),
+        FigureRow("stack it at least", w.length(drawn.site.stack_mm), "allowance"),
+    ]
+    if isinstance(opens, Springback):
+        to_size = opens.to_size_tip_mm
+        rows.append(w.row("made to size instead, ends open", to_size, w.length(to_size.value)))
+    return Figures("The face, springback in it", tuple(rows))
+
+
+def _closing(form: FormSketch, w: Words) -> list[Item]:
+    if form.closing is None:
+        return []
+    rows = [
+        (
+            x.name,
+            w.angle(x.direction_deg),
+            w.percent(x.least_share),
+            w.angle(x.best_direction_deg),
+            w.length(x.pinched_mm),
+        )
+        for x in form.closing.pressers
+    ]
+    head = ("part", "closes at", "least pressed", "best at", f"{w.length(STILL_OPEN_MM)} open leaves")
+    return [grid("Closing", head, rows)]
+
+
+def _in_place(drawn: Sketch, w: Words) -> list[Item]:
+    if drawn.form.kind != "in_place" or drawn.laid_up is None:
+        return []
+    rows = [
+        (str(x.number), w.length(x.cut_length_mm), w.force(x.pull_n), str(drawn.form.clamps))
+        for x in drawn.laid_up.laminae
+    ]
+    says = (
+        "From the middle outwards; leave each held until its glue has set, then the next. "
+        "What holds them is the part itself: it must not give."
+    )
+    head = ("lamina", "cut to", "pull at each end", "clamps")
+    return [grid("Lamina by lamina, against the part", head, rows), Note(says, "hint")]
+
+
+def _posts(form: FormSketch, w: Words) -> list[Item]:
+    if not form.posts:
+        return []
+    rows = [(str(x.number), w.length(x.x_mm), w.length(x.y_mm), w.angle(x.angle_deg)) for x in form.posts]
+    return [grid("Posts on the table", ("post", "from the middle", "above the base line", "turned"), rows)]
+
+
+def _to_build(drawn: Sketch, build: FormBuild | None, w: Words) -> Figures:
+    form, rows = drawn.form, list[FigureRow]()
+    if build and build.nest:
+        sheets = f"{build.nest.sheets}, {w.percent(build.nest.used_share)} used"
+        size = w.size(build.nest.sheet_long_mm, build.nest.sheet_short_mm)
+        rows.append(FigureRow(f"sheets of {size}", sheets, "physics"))
+    if build and build.mass_kg:
+        rows.append(FigureRow("it weighs", f"{w.number(build.mass_kg)} kg", "allowance"))
+    if form.rib_spacing_mm:
+        rows.append(FigureRow("ribs apart", w.length(form.rib_spacing_mm), "allowance"))
+    if form.deflection:
+        rows.append(FigureRow("gives under the press", w.length(form.deflection.value_mm, 2), "allowance"))
+    if build and build.bolts:
+        bolts = f"{build.bolts}, {w.length(build.bolt_length_mm)} long"
+        rows.append(FigureRow("bolts of 10 mm", bolts, "allowance"))
+    clamps = f"{form.clamps}, one every {w.length(form.clamp_pitch_mm)}"
+    rows.append(FigureRow("clamps, about", clamps, "allowance"))
+    rows.append(FigureRow("they must open", w.length(form.clamp_opening_mm), "physics"))
+    return Figures("To build it", tuple(rows))
+
+
+def _part_lines(plan: Plan, w: Words) -> list[dict[str, Any]]:
+    return [
+        {
+            "number": x.number,
+            "name": x.name,
+            "note": x.note,
+            "count": f"{x.count} in {x.segments}" if x.segments > 1 else str(x.count),
+            "size": f"{w.bare(x.width_mm)} × {w.bare(x.height_mm)}",
+            "thick": w.bare(x.thickness_mm),
+        }
+        for x in plan.build.parts
+    ]
+
+
+def _extra(look: Look) -> dict[str, Any]:
+    w, plan, drawn = look.words, look.plan, look.drawn
+    kind = "ring" if look.job.shape.is_closed else look.job.form.kind
+    return {
+        "kind": FORM_KINDS[kind],
+        "school_says": SCHOOLS[look.job.form.school].says,
+        "shape": drawn.form if drawn else None,
+        "parts": _part_lines(plan, w) if plan else [],
+        "radius": w.length(drawn.face_figures.least_radius_mm) if drawn else "",
+        "offsets": [(w.length(o.station_mm), w.length(o.height_mm)) for o in plan.offsets] if plan else [],
+    }
+
+
+PAGE = StagePage(fields=_fields, items=_items, extra=_extra, pulls="form/pull")

@@ -1,0 +1,154 @@
+"""Measure: pieces off the form, against what was expected of them."""
+
+from __future__ import annotations
+
+import datetime as dt
+from dataclasses import dataclass
+from typing import Any
+
+from ...core.bend.bend import Springback
+from ...core.book.built_form import MISHAPS, Comparison, compare
+from ...core.book.mates import Mates, Reading, hands_say, mated
+from ...core.ground.findings import Level
+from ...core.ground.units import Unit, format_length
+from ...core.job.job import Job
+from ...core.shape.arc import FACES
+from ...drawing.board import Measured
+from ...store.book import KeptForm, Piece
+from ..figures import Include, Item, Note
+from .base import Look, StagePage
+
+
+@dataclass(frozen=True)
+class PieceLine:
+    """One measurement of one piece, against what was expected."""
+
+    piece: Piece
+    measurement_id: int
+    day: dt.date
+    chord: str
+    chord_off: str
+    rise: str
+    rise_off: str
+    tip_off: str
+    verdict: str
+    level: Level
+    is_first: bool
+    is_last: bool
+    face: str
+
+
+def measured_pieces(form: KeptForm, unit: Unit) -> tuple[list[PieceLine], list[Measured]]:
+    """Measurements as lines of the table, and the last of each piece for the drawing."""
+    lines, drawn = [], []
+
+    def bare(mm: float) -> str:
+        return format_length(mm, unit, with_unit=False)
+
+    for piece in form.pieces if form.built.can_open else ():
+        for i, m in enumerate(piece.measurements):
+            seen = compare(form.built, chord_mm=m.chord_mm, rise_mm=m.rise_mm, face=m.face, error_mm=m.error_mm)
+            level, verdict = _verdict(seen, piece)
+            lines.append(
+                PieceLine(
+                    piece,
+                    m.id,
+                    m.day,
+                    bare(m.chord_mm),
+                    _signed(seen.chord_off_mm, unit),
+                    bare(m.rise_mm),
+                    _signed(seen.rise_off_mm, unit),
+                    f"{bare(seen.tip_off_mm)} {'open' if seen.opens else 'closed'}",
+                    verdict,
+                    level,
+                    i == 0,
+                    i == len(piece.measurements) - 1,
+                    FACES[m.face],
+                )
+            )
+        if piece.measurements and not piece.left_out:
+            drawn.append(Measured(piece.label, seen.mid_line))
+    return lines, drawn
+
+
+def _verdict(seen: Comparison, piece: Piece) -> tuple[Level, str]:
+    if piece.has_failed:
+        return "stop", MISHAPS[piece.mishap]
+    if piece.left_out:
+        return "watch", "left out"
+    if not seen.teaches:
+        return "watch", "springback lost in measuring" if seen.ratio > 0 else "tighter than the form"
+    if seen.within_band:
+        return "fit", "as expected"
+    return "watch", "opened more than expected" if seen.chord_off_mm > 0 else "opened less than expected"
+
+
+def _signed(mm: float, unit: Unit) -> str:
+    text = format_length(abs(mm), unit, with_unit=False)
+    return text if text == "0" else ("+" if mm > 0 else "−") + text
+
+
+def _hands(job: Job, form: KeptForm | None) -> tuple[int, int]:
+    """Lefts and rights that came out whole."""
+    if form is None or job.part.copies != "pairs":
+        return 0, 0
+    whole = [p.hand for p in form.pieces if not p.has_failed]
+    return whole.count("left"), whole.count("right")
+
+
+def _mates(job: Job, form: KeptForm | None) -> tuple[Mates, ...]:
+    if form is None or job.part.copies != "pairs":
+        return ()
+    sides: dict[str, list[Reading]] = {"left": [], "right": []}
+    for piece in form.pieces:
+        if piece.hand in sides and piece.measurements and not piece.has_failed:
+            last = piece.measurements[-1]
+            sides[piece.hand].append(Reading(piece.label, last.chord_mm, last.rise_mm))
+    return mated(sides["left"], sides["right"], tolerance_mm=job.part.mate_tolerance_mm)
+
+
+def _next_label(form: KeptForm | None) -> str:
+    """The first number no piece of this form is called by."""
+    taken = {p.label for p in form.pieces} if form else set()
+    return next(str(n) for n in range(1, len(taken) + 2) if str(n) not in taken)
+
+
+def _items(look: Look) -> list[Item]:
+    if look.drawn is None or look.form is None:
+        return []
+    w, opens = look.words, look.drawn.bend.opens
+    made: list[Item] = []
+    if isinstance(opens, Springback):
+        tip = opens.tip_mm
+        band = f"{w.length(tip.low)} to {w.length(tip.high)}, 8 in 10"
+        says = f"The next form of this kind would allow {w.length(tip.likely)} at each tip ({band}), {opens.basis}."
+        made.append(Note(says, grade=tip.grade))
+        error = w.length(look.shop.measuring_error_mm)
+        says = (
+            "Lay a straightedge or a string from end to end of the face; measure its length and the height at the "
+            f"crown, each to about {error}."
+        )
+        made.append(Note(says, "hint"))
+    return [*made, Include("parts/to_the_book.html")]
+
+
+def _extra(look: Look) -> dict[str, Any]:
+    form, hands = look.form, _hands(look.job, look.form)
+    w = look.words
+    return {
+        "pieces": look.more.get("pieces") or [],
+        "unmeasured": [p for p in form.pieces if not p.measurements] if form else [],
+        "mates": [(m, w.length(m.apart_mm)) for m in _mates(look.job, form)],
+        "hands_say": hands_say(*hands),
+        "next_hand": "right" if hands[0] > hands[1] else "left",
+        "next_label": _next_label(form),
+        "typed": look.more.get("piece_typed") or {},
+        "faults": look.more.get("piece_faults") or {},
+        "mishaps": tuple(MISHAPS.items()),
+        "mishap_says": MISHAPS,
+        "faces": tuple(FACES.items()),
+        "can_open": form.built.can_open if form else True,
+    }
+
+
+PAGE = StagePage(items=_items, extra=_extra, sill="parts/pieces.html")

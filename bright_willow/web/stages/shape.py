@@ -1,0 +1,143 @@
+"""Shape: the curve wanted, the finished piece, how many."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import Any
+
+from markupsafe import Markup
+
+from ...core.ground.errors import OutOfRange
+from ...core.ground.units import Unit
+from ...core.job.job import Job
+from ...core.shape.arc import FACES
+from ...core.shape.kinds.outline import Outline
+from ...core.shape.kinds.polycurve import Polycurve
+from ...core.shape.outline import fitted
+from ...core.shape.registry import SHAPES
+from ...core.wood.species import OwnWood
+from ...drawing.refused import refused_svg
+from ..figures import FigureRow, Figures, Item, Note, Words, grid
+from ..forms.fields import Field, of_job, of_shape
+from .base import Look, StagePage
+
+COMMON = (
+    of_job("name", "Name"),
+    Field("shape.kind", "Shape", "choice", choices=tuple((key, kind.named) for key, kind in SHAPES.items())),
+    Field(
+        "shape.face",
+        "Measured on",
+        "choice",
+        "A radius for the wrong face is wrong by half a thickness.",
+        tuple(FACES.items()),
+        "pills",
+    ),
+)
+PART = (
+    of_job("part.thickness_mm", "Thickness", "in the plane of the bend"),
+    of_job("part.width_mm", "Width", "across the bend"),
+    of_job("part.count", "How many"),
+    of_job("part.spares", "Spares", "some break"),
+    of_job("part.trim_mm", "Trim at each end", "cut off after gluing"),
+    of_job("part.copies", "Copies", choices=(("alike", "all alike"), ("pairs", "pairs, left and right")), look="pills"),
+)
+PAIRS = (
+    of_job("part.hand", "Drawn is the", choices=(("left", "left"), ("right", "right")), look="pills"),
+    of_job("part.mate_tolerance_mm", "Mates may differ by", "in chord or rise"),
+)
+PARTS_OF_AN_ELLIPSE = (("half", "half"), ("quarter", "quarter"))
+STRETCHES = (("straight", "straight"), ("arc", "arc"), ("easing", "easing"))
+
+
+def own_fields(kind: str) -> tuple[Field, ...]:
+    """The inputs only this kind of shape has."""
+    model, made = SHAPES[kind], []
+    for ask in SHAPES[kind].asks:
+        one = of_shape(model, ask.field, ask.label, ask.hint)
+        if one.kind == "choice":
+            one = replace(one, choices=PARTS_OF_AN_ELLIPSE)
+        made.append(replace(one, look="pills") if one.kind in ("choice", "yes_no") else one)
+    return tuple(made)
+
+
+def _fields(job: Job, woods: tuple[OwnWood, ...]) -> tuple[Field, ...]:
+    rows: tuple[Field, ...] = ()
+    if isinstance(job.shape, Polycurve):
+        rows = tuple(f for i, s in enumerate(job.shape.stretches) for f in stretch_fields(i, s.kind))
+    return (*COMMON, *own_fields(job.shape.kind), *rows, *PART, *(PAIRS if job.part.copies == "pairs" else ()))
+
+
+def stretch_fields(i: int, kind: str) -> tuple[Field, ...]:
+    """The inputs of one stretch of a chain."""
+    at, n = f"shape.stretches.{i}.", i + 1
+    length = Field(f"{at}length_mm", f"Length of stretch {n}", "length", "length")
+    own = {
+        "straight": (length,),
+        "arc": (
+            Field(f"{at}radius_mm", f"Radius of stretch {n}", "length", "radius"),
+            Field(f"{at}angle_deg", f"Angle of stretch {n}", "angle", "angle"),
+        ),
+        "easing": (
+            length,
+            Field(f"{at}from_radius_mm", f"Stretch {n} from radius", "length", "from", may_be_empty=True),
+            Field(f"{at}to_radius_mm", f"Stretch {n} to radius", "length", "to", may_be_empty=True),
+        ),
+    }[kind]
+    return (Field(f"{at}kind", f"Stretch {n}", "choice", choices=STRETCHES), *own)
+
+
+def _items(look: Look) -> list[Item]:
+    if look.drawn is None:
+        return []
+    w, g = look.words, look.drawn.geometry
+    faces = (("inner", g.inner), ("mid", g.mid), ("outer", g.outer))
+    rows = [
+        (name, w.bare(f.least_radius_mm or 0.0), w.bare(f.chord_mm), w.bare(f.rise_mm), w.bare(f.length_mm))
+        for name, f in faces
+    ]
+    unit = "inches" if look.unit == "in" else "mm"
+    made: list[Item] = [grid(f"The finished piece, {unit}", ("face", "radius", "chord", "rise", "length"), rows)]
+    if says := _fit_says(look.job, w):
+        made.append(Note(says, grade="physics"))
+    made.append(
+        Figures(
+            "",
+            (
+                FigureRow("over all, as drawn", w.size2(g.overall_across_mm, g.overall_up_mm), "physics"),
+                FigureRow("opening between the ends, inside", w.length(g.inner.chord_mm), "physics"),
+                FigureRow("angle between the ends", w.angle(g.legs_angle_deg), "physics"),
+            ),
+        )
+    )
+    turns = f"From end to end it turns {w.angle(g.mid.sweep_deg)}."
+    return [*made, Note(f"{turns} {look.job.shape.drag_says}".strip(), "hint")]
+
+
+def _fit_says(job: Job, w: Words) -> str:
+    """How near the smoothed curve runs to the points it was made from."""
+    if not isinstance(job.shape, Outline):
+        return ""
+    try:
+        fit = fitted(job.shape.points_mm, job.shape.slack_mm)
+    except OutOfRange:
+        return ""
+    off, place = w.length(fit.largest_mm, 2), w.length(fit.at_mm)
+    return f"{len(job.shape.points_mm)} points; the curve leaves them by at most {off}, {place} from the start."
+
+
+def _extra(look: Look) -> dict[str, Any]:
+    refused = look.more.get("refused")
+    attempt = _attempted(refused.job, look.unit) if refused and refused.job else Markup("")
+    return {"own_fields": tuple(f.name for f in own_fields(look.job.shape.kind)), "attempt": attempt}
+
+
+def _attempted(job: Job, unit: Unit) -> Markup:
+    """The drawing of a shape that was asked for and cannot be, with the places that stop it."""
+    try:
+        job.mid_line()
+    except OutOfRange as error:
+        return Markup(refused_svg(job, error, unit))
+    return Markup("")
+
+
+PAGE = StagePage(fields=_fields, items=_items, extra=_extra, pulls="pull")
