@@ -10,7 +10,8 @@ import pytest
 from httpx2 import Client
 from starlette.testclient import TestClient
 
-from bright_willow.core.job.job import Job, read_job
+from bright_willow.core.job.job import Job
+from bright_willow.core.plan.read import read_job
 from bright_willow.demo.marrow_lane import fill
 from bright_willow.store.book import Store
 from bright_willow.web.app import create_app

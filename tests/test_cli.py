@@ -55,7 +55,7 @@ def test_faulty_jobs_get_a_sentence_and_a_non_zero_exit(tmp_path):
     for content, says in [
         ("{", "is not JSON"),
         (json.dumps({**RIB, "part": {"thickness_mm": -4, "width_mm": 60}}), "part.thickness_mm: At least"),
-        (json.dumps({**RIB, "way": "magic"}), "way: Choose one of"),
+        (json.dumps({**RIB, "way": "magic"}), "way: No way of bending"),
     ]:
         path.write_text(content)
         done = run("plan", path)

@@ -20,9 +20,9 @@ from bright_willow.core.experience.belief import BendRecord, learn
 from bright_willow.core.form.closing import closing
 from bright_willow.core.form.nesting import nested
 from bright_willow.core.heat.conduction import working_window_s
-from bright_willow.core.job.job import Job, read_job
-from bright_willow.core.plan.plan import plan
-from bright_willow.core.plan.readings import form_face
+from bright_willow.core.job.job import Job
+from bright_willow.core.plan.plan import plan, sketch
+from bright_willow.core.plan.read import read_job
 from bright_willow.core.shape.outline import fitted
 from bright_willow.demo.marrow_lane import EXAMPLES, SHOP
 from bright_willow.drawing.heat_chart import heat_chart
@@ -49,7 +49,7 @@ def forms_and_shapes() -> None:
     """Closing at 400 stations, nesting 60 parts, a long outline, a long ladder."""
     job = EXAMPLES[3].job
     made = plan(job, SHOP)
-    face, released = form_face(made), made.curves.released.curve.headings_rad
+    face, released = made.face, made.bend.likely.headings_rad
     taken = median_ms(lambda: closing(face, direction_deg=3, splits_mm=(), released_headings_rad=released), 31)
     line("closing check, 400 stations", f"{taken:.1f} ms", "≤ 10 ms", taken <= 10)
     rng = random.Random(5)
@@ -68,7 +68,7 @@ def forms_and_shapes() -> None:
     many = job.model_copy(update={"build_up": job.build_up.model_copy(update={"laminae": 41})})
     with_ladder = median_ms(lambda: plan(many, SHOP), 21)
     ladder = len(plan(many, SHOP).ladder)
-    without = median_ms(lambda: plan(many, SHOP, brief=True), 21)
+    without = median_ms(lambda: sketch(many, SHOP), 21)
     added = with_ladder - without
     line(f"a ladder of {ladder} rungs and the form's parts add", f"{added:.1f} ms", "≤ 20 ms", added <= 20)
 
@@ -77,7 +77,7 @@ def heat() -> None:
     """The heat plan with its chart, and the cooling of a surface by finite differences."""
     steamed = EXAMPLES[13].job
     plan(steamed, SHOP)
-    taken = median_ms(lambda: heat_chart(plan(steamed, SHOP).heat.steam, "mm"), 21)
+    taken = median_ms(lambda: heat_chart(plan(steamed, SHOP).hot.heat.steam, "mm"), 21)
     line("heat plan and chart", f"{taken:.1f} ms", "≤ 20 ms", taken <= 20)
     figures = {"conductivity": 0.18, "capacity": 1900.0, "density": 700.0, "hot_c": 98.0, "air_c": 20.0}
     taken = median_ms(lambda: working_window_s.__wrapped__(thickness_mm=25, **figures), 9)

@@ -1,24 +1,23 @@
 """Whatever is asked for, of whatever shape, way and form: a plan that can be drawn, or a sentence. Never a surprise."""
 
-from typing import get_args
-
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from bright_willow.core.experience.belief import WayName
 from bright_willow.core.form.kinds import BUILDS
 from bright_willow.core.form.kinds import KINDS as FORM_KINDS
 from bright_willow.core.ground.errors import OutOfRange
-from bright_willow.core.job.job import JobFaulty, read_job
+from bright_willow.core.job.faults import JobFaulty
 from bright_willow.core.plan.compare import compare_ways
 from bright_willow.core.plan.plan import plan
+from bright_willow.core.plan.read import read_job
 from bright_willow.core.shape.pull import handles
 from bright_willow.core.shop.shop import Shop
+from bright_willow.core.ways.registry import WAYS as REGISTRY
 from bright_willow.drawing.board import board_svg
 from bright_willow.drawing.export import EXPORTS
 from tests.core.test_shapes import EXAMPLES
 
-WAYS = list(get_args(WayName))
+WAYS = list(REGISTRY)
 
 
 def scaled(value, by):
@@ -80,7 +79,7 @@ def test_any_job_is_planned_and_drawn_or_refused_in_a_sentence(data, units, alti
     try:
         job = read_job(data, units)
         made = plan(job, shop)
-        handles(job)
+        handles(job.shape, job.part.thickness_mm, mirrored=job.is_right)
         for stage in ("shape", "build_up", "form"):
             assert "nan" not in board_svg(job, made, stage=stage, unit=units)
         assert len(compare_ways(job, shop)) == len(WAYS)

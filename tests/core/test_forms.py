@@ -10,14 +10,15 @@ from hypothesis import strategies as st
 from bright_willow.core.book.built_form import BuiltForm
 from bright_willow.core.book.reuse import candidates
 from bright_willow.core.form.closing import best_direction, direction_to, shares_along, split_at
-from bright_willow.core.form.construction import MOST_RIB_SPACING_MM
 from bright_willow.core.form.nesting import GAP_MM, nested
 from bright_willow.core.form.parts import area_mm2, dense, length_mm
+from bright_willow.core.form.site import MOST_RIB_SPACING_MM
 from bright_willow.core.form.stiffness import beam_deflection_mm, span_for
 from bright_willow.core.ground.errors import OutOfRange
-from bright_willow.core.job.job import JobFaulty, read_job
+from bright_willow.core.job.faults import JobFaulty
 from bright_willow.core.plan.plan import plan
-from bright_willow.core.plan.readings import form_face
+from bright_willow.core.plan.read import read_job
+from bright_willow.core.shape.figures import CurveFigures
 from bright_willow.core.shop.shop import OwnClamps, Shop
 from tests.conftest import RIB
 from tests.core.test_plan import LEANING
@@ -66,17 +67,17 @@ def test_opposite_faces_stand_a_stack_apart_everywhere(kind, side):
 def test_shares_by_hand_and_gaps():
     """An arc of a quarter turn, pressed straight: the ends face 45° away, cos 45° = 71 %."""
     made = plan(job_of("arc_by_radius", "mid", form={"kind": "two_part", "school": "to_size"}))
-    close = made.build.closing
+    close = made.form.closing
     half_turn = math.radians(form_sweep(made) / 2)
     assert close.least_share == pytest.approx(math.cos(half_turn), abs=1e-6)
     assert close.gaps_mm(10)[len(close.shares) // 2] == pytest.approx(10)
     assert min(close.gaps_mm(10)) == pytest.approx(10 * math.cos(half_turn), abs=1e-5)
     tilted = plan(job_of("arc_by_radius", "mid", form={"kind": "two_part", "school": "to_size", "close_deg": 20}))
-    assert tilted.build.closing.least_share == pytest.approx(math.cos(half_turn + math.radians(20)), abs=1e-6)
+    assert tilted.form.closing.least_share == pytest.approx(math.cos(half_turn + math.radians(20)), abs=1e-6)
 
 
 def form_sweep(made):
-    return abs(made.form.face.sweep_deg)
+    return abs(made.face_figures.sweep_deg)
 
 
 @given(st.floats(-1.5, 1.4), st.floats(0.01, 1.6))
@@ -92,10 +93,10 @@ def test_leaning_legs_are_refused_and_their_three_part_form_accepted():
     plain = leaning(kind="two_part")
     made = plan(plain)
     assert codes(plain)["form.undercut"].level == "stop" and made.build.parts == () and made.build.nest is None
-    troubles = {t.trouble for t in made.build.closing.pressers[0].troubles}
+    troubles = {t.trouble for t in made.form.closing.pressers[0].troubles}
     assert troubles == {"starved", "undercut"}
     three = leaning(kind="three_part")
-    assert "form.closes" in codes(three) and plan(three).build.closing.least_share > 0.5
+    assert "form.closes" in codes(three) and plan(three).form.closing.least_share > 0.5
     way_out = codes(plain)["form.undercut"].try_
     split = leaning(kind="two_part", splits_mm=list(way_out.sets["form.splits_mm"]))
     assert "form.closes" in codes(split) and len(plan(split).build.parts) == 3
@@ -123,7 +124,7 @@ def test_bad_directions_and_splits():
     with pytest.raises(OutOfRange, match="same place"):
         plan_problem = plan(leaning(kind="two_part", splits_mm=[0, 0]))
         raise OutOfRange("form", plan_problem.build.problem)
-    face = form_face(plan(leaning(kind="two_part")))
+    face = plan(leaning(kind="two_part")).face
     top = face.curve.at(np.array([face.middle_mm]))[0][0]
     assert direction_to(face, top + np.array([0.0, 200.0]), outwards=True) == 0
     assert direction_to(face, top + np.array([200.0, 200.0]), outwards=True) == pytest.approx(45, abs=0.5)
@@ -140,14 +141,14 @@ def test_parts_of_each_construction(build):
         assert form.count == math.ceil(66 / 18) and made.build.bolts >= 2
         assert all(h.diameter_mm == 10.5 for h in form.holes)
     if build in ("ribs", "sawn_sides"):
-        gap = made.build.rib_spacing_mm
+        gap = made.form.rib_spacing_mm
         assert form.edges[1].layer == "RIB" and (gap is None or gap <= MOST_RIB_SPACING_MM)
         face = dense(form.edges[1], 2.0)
-        skin = form_face(made)
+        skin = made.face
         line = skin.laid(skin.curve.cut_finer(2000).points_mm)
         assert nearest(face[50:-50:25], line) == pytest.approx(6.5, abs=0.02)
     if build == "ribs":
-        assert form.count == math.ceil((66 - 18) / made.build.rib_spacing_mm - 1e-9) + 1
+        assert form.count == math.ceil((66 - 18) / made.form.rib_spacing_mm - 1e-9) + 1
         assert parts["skin of the form"].width_mm == pytest.approx(length_mm(form.edges[1]), abs=0.01)
     if build == "solid":
         assert (form.count, form.thickness_mm, made.build.nest) == (1, 66, None)
@@ -228,24 +229,26 @@ def test_clamp_holes_are_as_wide_as_the_jaws_there_are():
 
 def test_laminae_one_by_one_in_place():
     made = plan(read_job({**RIB, "form": {"kind": "in_place"}}))
-    assert made.build.parts == () and made.build.deflection is None
-    first = made.laminae[0]
+    assert made.build.parts == () and made.form.deflection is None
+    first = made.laid_up.laminae[0]
     k = 2 * first.strain / first.thickness_mm
-    assert first.pull_n == pytest.approx(12_000 * 60 * 5**3 / 12 * k / ((made.curves.on_form.length_mm + 80) / 2))
-    assert sum(x.pull_n for x in made.laminae) == pytest.approx(made.forces.lever_pull_n.value, rel=1e-6)
+    assert first.pull_n == pytest.approx(
+        12_000 * 60 * 5**3 / 12 * k / ((CurveFigures(made.bend.on_form).length_mm + 80) / 2)
+    )
+    assert sum(x.pull_n for x in made.laid_up.laminae) == pytest.approx(made.make.forces.lever_pull_n.value, rel=1e-6)
 
 
 def test_posts_stand_on_the_face():
     made = plan(read_job({**RIB, "form": {"kind": "posts", "post_mm": 200}}))
-    R, h = made.form.face.least_radius_mm, made.form.face.rise_mm
-    assert len(made.build.posts) == 2 * math.ceil(made.form.face.length_mm / 400) + 1
-    for post in made.build.posts:
+    R, h = made.face_figures.least_radius_mm, made.face_figures.rise_mm
+    assert len(made.form.posts) == 2 * math.ceil(made.face_figures.length_mm / 400) + 1
+    for post in made.form.posts:
         assert math.hypot(post.x_mm, post.y_mm - (h - R)) == pytest.approx(R, abs=1e-6)
         assert math.tan(math.radians(post.angle_deg)) == pytest.approx(-post.x_mm / (post.y_mm - (h - R)), abs=1e-6)
 
 
 def built_for(job):
-    return BuiltForm.of(job, plan(job))
+    return BuiltForm.of(plan(job))
 
 
 def test_its_own_form_does_and_another_with_two_shims():
@@ -282,7 +285,7 @@ def test_shims_fill_what_lacks_to_the_nearest_veneer():
     form = built_for(read_job({**common, "shape": bow}))
     job = read_job({**common, "shape": {**bow, "radius_mm": 617, "angle_deg": 126}})
     (found,) = candidates(job, [(1, form)])
-    old, needed = (1 / plan(j).curves.on_form.curvature_per_mm[0] for j in (read_job({**common, "shape": bow}), job))
+    old, needed = (1 / plan(j).bend.on_form.curvature[0] for j in (read_job({**common, "shape": bow}), job))
 
     def apart(s):
         a, b = s / old, s / needed

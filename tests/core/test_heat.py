@@ -12,16 +12,20 @@ from bright_willow.core.ground.errors import OutOfRange
 from bright_willow.core.heat.boiling import boiling_point_c
 from bright_willow.core.heat.chamber import WALLS, chamber, proposed_size
 from bright_willow.core.heat.conduction import Bar, slab_share, thermal, working_window_s
+from bright_willow.core.heat.limits import moisture_factor
 from bright_willow.core.heat.steam_time import Asked, steam_time
 from bright_willow.core.heat.strap import clamps_that_hold, strap
-from bright_willow.core.job.job import JobFaulty, read_job
+from bright_willow.core.job.faults import JobFaulty
 from bright_willow.core.laws.hot_set import SetLaw, block_height_mm
 from bright_willow.core.plan.compare import compare_ways
 from bright_willow.core.plan.plan import plan
+from bright_willow.core.plan.read import read_job
+from bright_willow.core.shape.figures import CurveFigures
 from bright_willow.core.shop.shop import Shop
-from bright_willow.core.ways.heat_bend import HEAT_WAYS, HeatBend, moisture_factor
+from bright_willow.core.ways.registry import WAYS, set_up
 from tests.conftest import RIB
 
+HOT = [key for key, way in WAYS.items() if way.traits == frozenset(("hot",))]
 HOOK = {"kind": "hook", "face": "inner", "start_mm": 500, "radius_mm": 120, "angle_deg": 160, "end_mm": 90}
 STRIP = {
     "kind": "polycurve",
@@ -173,14 +177,16 @@ def test_hot_wood_loses_the_same_curvature_whatever_the_bend():
         law.form_curvature_for(np.array([0.01]), loss_ratio=-1)
 
 
-@pytest.mark.parametrize("way", [w for w in HEAT_WAYS if w != "straighten"])
+@pytest.mark.parametrize("way", [w for w in HOT if w != "straighten"])
 def test_every_way_releases_to_what_is_wanted(way):
     shape, part = (STRIP, {"thickness_mm": 2.5}) if way in ("dry_heat", "blanket") else (HOOK, {})
     made = plan(hot(way, shape, part=part))
-    assert made.curves.released.curvature_per_mm == pytest.approx(made.curves.target.curvature_per_mm, abs=1e-9)
-    assert made.heat.set_strain.low < made.heat.set_strain.likely < made.heat.set_strain.high
-    assert {leg.side for leg in made.heat.legs} == {"left", "right"}
-    assert made.laminae[0].cut_length_mm == pytest.approx(made.geometry.mid.length_mm + 320)
+    assert CurveFigures(made.bend.likely).curve.curvature == pytest.approx(
+        CurveFigures(made.bend.target).curve.curvature, abs=1e-9
+    )
+    assert made.hot.set_strain.low < made.hot.set_strain.likely < made.hot.set_strain.high
+    assert {leg.side for leg in made.hot.legs} == {"left", "right"}
+    assert made.bend.blank.length_mm == pytest.approx(made.geometry.mid.length_mm + 320)
     assert made.cautions and any("Never leave" in c for c in made.cautions)
 
 
@@ -188,36 +194,36 @@ def test_legs_by_hand():
     """A half turn over 120 + 10 mm: each half turns L d/T further, 0.4 · π/2 · ... in degrees."""
     made = plan(hot())
     turn = math.radians(160) * 130 * 0.008 / 20  # of the whole bend
-    assert sum(leg.angle_deg.likely for leg in made.heat.legs) == pytest.approx(math.degrees(turn), rel=1e-6)
+    assert sum(leg.angle_deg.likely for leg in made.hot.legs) == pytest.approx(math.degrees(turn), rel=1e-6)
 
 
 def test_the_opening_between_the_ends_is_measured_inside():
     made = plan(hot())
-    assert made.heat.opening_released_mm.likely == pytest.approx(made.geometry.inner.chord_mm)
-    assert made.heat.opening_on_form_mm < made.heat.opening_released_mm.low or made.geometry.mid.sweep_deg > 180
+    assert made.hot.opening_released_mm.likely == pytest.approx(made.geometry.inner.chord_mm)
+    assert made.hot.opening_on_form_mm < made.hot.opening_released_mm.low or made.geometry.mid.sweep_deg > 180
 
 
 def test_one_piece_goes_in_for_each_form_some_minutes_apart():
     steam = plan(
         hot(heat={"forms": 3, "hands": 1, "moves": 6, "clamp_s": 30})
-    ).heat.steam  # three minutes and more to bend one
+    ).hot.heat.steam  # three minutes and more to bend one
     assert [x.in_min for x in steam.loads] == [0, 6, 12]
     for load in steam.loads:
         assert load.planned_min - load.in_min == pytest.approx(steam.time.planned_min)
         assert load.earliest_min - load.in_min == pytest.approx(steam.time.earliest_min)
-    assert len(plan(hot()).heat.steam.loads) == 1
+    assert len(plan(hot()).hot.heat.steam.loads) == 1
 
 
 def test_early_release_opens_half_as_much_again():
     late, early = plan(hot()), plan(hot(heat={"early": True}))
-    assert early.curves.on_form.least_radius_mm < late.curves.on_form.least_radius_mm
-    assert early.heat.after.early_tip_mm == pytest.approx(late.heat.after.early_tip_mm, rel=0.05)
+    assert CurveFigures(early.bend.on_form).least_radius_mm < CurveFigures(late.bend.on_form).least_radius_mm
+    assert early.hot.drying.early_tip_mm == pytest.approx(late.hot.drying.early_tip_mm, rel=0.05)
     assert "heat.early" in codes(hot(heat={"early": True}))
 
 
 def test_what_came_off_teaches_the_next():
     job = hot()
-    built = BuiltForm.of(job, plan(job))
+    built = BuiltForm.of(plan(job))
     chord, rise, _ = built.on_face(built.bent_by(1.3), "inner")
     assert compare(built, chord_mm=chord, rise_mm=rise, face="inner", error_mm=0.3).ratio == pytest.approx(
         1.3, abs=1e-3
@@ -228,46 +234,46 @@ def test_what_came_off_teaches_the_next():
 # -- limits ------------------------------------------------------------------------------------------------------------
 def test_limits_by_hand():
     """White ash with a strap: 4.4; grain straight; 22 % moisture 1.0. R inside on the form over 20 mm."""
-    made = plan(hot()).heat.limits
+    made = plan(hot()).hot.limits
     on_form = 1 / (1 / 130 + 0.008 / 20) - 10
     assert (made.table, made.needed, made.has_data) == (4.4, 4.4, True)
     assert made.ratio == pytest.approx(on_form / 20)
-    drier = plan(hot(stock={"moisture_pct": 15.0, "grain_slope": 0.1})).heat.limits
+    drier = plan(hot(stock={"moisture_pct": 15.0, "grain_slope": 0.1})).hot.limits
     assert drier.needed == pytest.approx(4.4 / (0.85 * (1 - 0.19 / 2)))
-    free = plan(hot("steam_free", stock={"grain_slope": 0.1})).heat.limits
+    free = plan(hot("steam_free", stock={"grain_slope": 0.1})).hot.limits
     assert free.needed == pytest.approx(13 / 0.81)
-    unknown = plan(hot(stock={"species": "alder_red"})).heat.limits
+    unknown = plan(hot(stock={"species": "alder_red"})).hot.limits
     assert (unknown.has_data, unknown.table) == (False, 3.0)
     assert moisture_factor(dryness="kiln_dried", soaked="none", moisture_pct=30) == 0.6
-    assert HeatBend.for_job(hot("steam_free", stock={"species": "alder_red"}), Shop()).table_ratio[0] == pytest.approx(
-        24.5
-    )
+    assert set_up(hot("steam_free", stock={"species": "alder_red"}), Shop()).limit.table == pytest.approx(24.5)
 
 
 @pytest.mark.parametrize(("way", "shape"), [("steam_free", HOOK), ("steam_strap", {**HOOK, "radius_mm": 60})])
 def test_as_thin_as_advised_it_bends(way, shape):
     tight = plan(hot(way, shape))
-    assert tight.use_of_strain.value > 0.84
-    eased = plan(hot(way, shape, part={"thickness_mm": tight.heat.limits.thinner_mm}))
-    assert 0.7 < eased.use_of_strain.value < 0.85
+    assert tight.make.use.worst.value > 0.84
+    eased = plan(hot(way, shape, part={"thickness_mm": tight.hot.limits.thinner_mm}))
+    assert 0.7 < eased.make.use.worst.value < 0.85
     assert "heat.fits" in {f.code for f in eased.findings}
 
 
 def test_straightening_by_hand():
     """d/T past straight over 600 mm: κ L²/8 with κ = 0.012 / 20."""
     job = hot("straighten", BOW, heat={"span_mm": 600})
-    made = plan(job).heat.straighten
+    made = plan(job).hot.block
     assert made.block_mm.likely == pytest.approx(0.012 / 20 * 600**2 / 8)
     assert (made.bow_mm, made.base_mm) == (pytest.approx(25), pytest.approx(1200))
-    assert plan(job).curves.released.curvature_per_mm == pytest.approx([0], abs=1e-12)
-    assert plan(job).curves.on_form.curvature_per_mm[0] == pytest.approx(-0.012 / 20)
+    assert plan(job).bend.likely.curvature == pytest.approx([0], abs=1e-12)
+    assert plan(job).bend.on_form.curvature[0] == pytest.approx(-0.012 / 20)
     assert block_height_mm(curvature=-1e-3, span_mm=800) == pytest.approx(80)
 
 
 def test_a_missed_bend_needs_less_steam_bending():
     straight, missed = plan(hot()), plan(hot(heat={"start_share": 0.8}))
-    assert missed.use_of_strain.value < straight.use_of_strain.value
-    assert missed.curves.released.curvature_per_mm == pytest.approx(straight.curves.released.curvature_per_mm, abs=1e-9)
+    assert missed.make.use.worst.value < straight.make.use.worst.value
+    assert CurveFigures(missed.bend.likely).curve.curvature == pytest.approx(
+        CurveFigures(straight.bend.likely).curve.curvature, abs=1e-9
+    )
 
 
 # -- strap, chamber, marks ---------------------------------------------------------------------------------------------
@@ -340,12 +346,12 @@ def test_the_chamber_is_only_as_big_as_it_must_be():
 
 
 def test_marks_of_a_strip_and_their_order():
-    bends = plan(hot("dry_heat", STRIP, part={"thickness_mm": 2.5})).heat.dry
+    bends = plan(hot("dry_heat", STRIP, part={"thickness_mm": 2.5})).hot.heat.bends
     assert [b.order for b in bends] == [1, 2] and bends[0].radius_mm == pytest.approx(70)  # the tightest first
     assert (bends[1].start_mm, bends[1].end_mm) == (pytest.approx(100), pytest.approx(100 + math.radians(60) * 90))
     assert bends[0].bent_deg == pytest.approx(40 + math.degrees(math.radians(40) * 70 * 0.006 / 2.5), rel=1e-6)
     assert bends[0].side != bends[1].side
-    blanket = plan(hot("blanket", STRIP, part={"thickness_mm": 2.5}, heat={"iron_c": 150})).heat.blanket
+    blanket = plan(hot("blanket", STRIP, part={"thickness_mm": 2.5}, heat={"iron_c": 150})).hot.heat.blanket
     assert [round(s.temperature_c) for s in blanket] == [120, 150, 135, 30] and 10 <= blanket[2].minutes <= 15
 
 
@@ -353,9 +359,9 @@ def test_laminae_steamed_first_hardly_spring_back():
     shape, part = {"kind": "arc_by_radius", "face": "inner", "radius_mm": 420, "angle_deg": 80}, {"thickness_mm": 35}
     cold = plan(hot("cold_lamination", shape, part=part, build_up={"laminae": 5}))
     warm = plan(hot("steam_laminae", shape, part=part, build_up={"laminae": 5}))
-    assert warm.springback.tip_mm.likely < 0.9 * cold.springback.tip_mm.likely
+    assert warm.bend.opens.tip_mm.likely < 0.9 * cold.bend.opens.tip_mm.likely
     # each lamina keeps κ − d/t, so what the glue holds is d/t: loss = d/t · Σt³/T³
-    lost = warm.curves.on_form.curvature_per_mm[0] - warm.curves.released.curvature_per_mm[0]
+    lost = CurveFigures(warm.bend.on_form).curve.curvature[0] - CurveFigures(warm.bend.likely).curve.curvature[0]
     assert lost == pytest.approx(0.012 / 7 / 25, rel=0.02)
 
 
@@ -399,7 +405,7 @@ HEAT_FINDINGS = {
 
 @pytest.mark.parametrize("code", HEAT_FINDINGS)
 def test_each_finding_of_heat_and_what_clears_it(code):
-    from bright_willow.web.typed import put_at
+    from bright_willow.web.forms.typed import put_at
 
     job = HEAT_FINDINGS[code]
     found = codes(job)
@@ -457,7 +463,10 @@ def test_heat_stands_in_the_comparison():
             )
         )
     }
-    assert set(HEAT_WAYS) < set(rows) and rows["steam_free"].level == "stop"
-    assert rows["steam_strap"].level in ("fit", "watch") and rows["steam_strap"].days > 1
-    assert any("strap" in n for n in rows["steam_strap"].needs) and rows["steam_strap"].sets["part"]["trim_mm"] == 150
-    assert rows["steam_laminae"].tip_mm.likely < rows["cold_lamination"].tip_mm.likely
+    assert set(HOT) < set(rows) and rows["steam_free"].level == "stop"
+    assert rows["steam_strap"].level in ("fit", "watch") and rows["steam_strap"].made.days > 1
+    assert (
+        any("strap" in n for n in rows["steam_strap"].made.needs)
+        and rows["steam_strap"].made.sets["part"]["trim_mm"] == 150
+    )
+    assert rows["steam_laminae"].made.tip_mm.likely < rows["cold_lamination"].made.tip_mm.likely

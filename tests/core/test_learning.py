@@ -17,8 +17,8 @@ from bright_willow.core.experience.belief import (
     loss_ratio,
 )
 from bright_willow.core.ground.errors import OutOfRange
-from bright_willow.core.job.job import read_job
 from bright_willow.core.plan.plan import plan
+from bright_willow.core.plan.read import read_job
 from bright_willow.core.shape.arc import Arc, face_offset_mm
 from tests.conftest import RIB
 
@@ -120,7 +120,7 @@ def test_records_are_checked():
 
 def test_a_built_form_expects_what_its_plan_said(rib):
     made = plan(rib)
-    built = BuiltForm.of(rib, made)
+    built = BuiltForm.of(made)
     chord, rise = built.expected_on("inner")
     assert (chord.likely, rise.likely) == (pytest.approx(1800, abs=1e-6), pytest.approx(500, abs=1e-6))
     assert chord.low < 1800 < chord.high
@@ -129,7 +129,7 @@ def test_a_built_form_expects_what_its_plan_said(rib):
 
 
 def test_comparing_a_piece_that_opened_more(rib):
-    built = BuiltForm.of(rib, plan(rib))
+    built = BuiltForm.of(plan(rib))
     bent = built.mid_line((built.expected[0] * 0.985,))
     chord, rise, _ = built.on_face(bent, "inner")
     seen = compare(built, chord_mm=chord, rise_mm=rise, face="inner", error_mm=0.5)
@@ -160,7 +160,7 @@ def test_comparing_a_piece_that_opened_more(rib):
 )
 def test_the_ratio_is_found_again_for_any_curve(shape):
     job = read_job({**RIB, "shape": shape, "part": {"thickness_mm": 24, "width_mm": 30}, "build_up": {"laminae": 5}})
-    built = BuiltForm.of(job, plan(job))
+    built = BuiltForm.of(plan(job))
     for ratio in (0.7, 1.0, 1.8):
         chord, rise, _ = built.on_face(built.bent_by(ratio), "outer")
         fitted = built.fitted_ratio(chord_mm=chord, rise_mm=rise, face="outer", error_mm=0.5)
@@ -172,7 +172,7 @@ def test_the_ratio_is_found_again_for_any_curve(shape):
 
 
 def test_measurements_that_cannot_be_of_this_piece_are_refused(rib):
-    built = BuiltForm.of(rib, plan(rib))
+    built = BuiltForm.of(plan(rib))
     with pytest.raises(OutOfRange, match="long") as caught:
         check_measured(built, chord_mm=900, rise_mm=250, face="inner")
     assert "mm" in caught.value.says("mm")

@@ -7,13 +7,14 @@ import pytest
 
 from bright_willow.core.experience.belief import NOTHING_LEARNT, Belief, Learnt
 from bright_willow.core.ground.errors import OutOfRange
-from bright_willow.core.job.job import JobFaulty, read_job
+from bright_willow.core.job.faults import JobFaulty
 from bright_willow.core.plan.plan import plan
-from bright_willow.core.plan.readings import form_face
+from bright_willow.core.plan.read import read_job
+from bright_willow.core.shape.figures import CurveFigures
 from bright_willow.core.shop.shop import OwnClamps, Shop
 from bright_willow.core.wood.grain import grain_factor
 from bright_willow.core.wood.species import species, species_table
-from bright_willow.web.typed import put_at
+from bright_willow.web.forms.typed import put_at
 from tests.conftest import RIB
 
 
@@ -31,22 +32,22 @@ def test_the_rib_by_hand(rib):
     assert made.geometry.inner.least_radius_mm == pytest.approx(1060)
     assert made.geometry.mid.least_radius_mm == pytest.approx(1080)
     assert made.geometry.mid.length_mm == pytest.approx(1080 * 4 * math.atan2(1000, 1800), rel=1e-9)
-    assert made.springback.loss_share.likely == pytest.approx(1 / 64, rel=2e-3)
-    assert made.use_of_strain.value == pytest.approx(5 / 2 / 1043 / (103 / 12_000), rel=5e-3)
-    released = made.curves.released
-    assert released.chord_mm == pytest.approx(made.curves.target.chord_mm, abs=1e-6)
-    assert made.form.face.least_radius_mm == pytest.approx(1080 * (1 - 1 / 64) - 20, rel=1e-3)
-    assert made.form.face.sweep_deg > made.geometry.mid.sweep_deg
+    assert made.bend.opens.loss_share.likely == pytest.approx(1 / 64, rel=2e-3)
+    assert made.make.use.worst.value == pytest.approx(5 / 2 / 1043 / (103 / 12_000), rel=5e-3)
+    released = CurveFigures(made.bend.likely)
+    assert released.chord_mm == pytest.approx(CurveFigures(made.bend.target).chord_mm, abs=1e-6)
+    assert made.face_figures.least_radius_mm == pytest.approx(1080 * (1 - 1 / 64) - 20, rel=1e-3)
+    assert made.face_figures.sweep_deg > made.geometry.mid.sweep_deg
     assert made.quantities.stock.strips == 56
-    assert made.forces.lever_pull_n.value == pytest.approx(
-        made.forces.holding_moment_nmm.value / (made.curves.on_form.length_mm / 2 + 40), rel=1e-9
+    assert made.make.forces.lever_pull_n.value == pytest.approx(
+        made.make.forces.holding_moment_nmm.value / (CurveFigures(made.bend.on_form).length_mm / 2 + 40), rel=1e-9
     )
 
 
 def test_lamina_lengths_grow_outwards(rib):
-    cuts = [lamina.cut_length_mm for lamina in plan(rib).laminae]
+    cuts = [lamina.cut_length_mm for lamina in plan(rib).laid_up.laminae]
     assert all(b > a for a, b in zip(cuts, cuts[1:], strict=False))
-    form = plan(rib).curves.on_form
+    form = CurveFigures(plan(rib).bend.on_form)
     per_lamina = math.radians(form.sweep_deg) * 5 * (form.length_mm + 80) / form.length_mm
     assert cuts[-1] - cuts[0] == pytest.approx(7 * per_lamina, rel=1e-6)
 
@@ -55,8 +56,8 @@ def test_the_ladder_agrees_with_planning_each_rung(rib):
     ladder = plan(rib).ladder
     for rung in ladder[1:12:3]:
         alone = plan(changed(build_up={"laminae": rung.laminae}))
-        assert rung.use_of_strain == pytest.approx(alone.use_of_strain.value, rel=1e-4)
-        assert rung.tip_mm == pytest.approx(alone.springback.tip_mm.likely, rel=1e-4)
+        assert rung.use_of_strain == pytest.approx(alone.make.use.worst.value, rel=1e-4)
+        assert rung.tip_mm == pytest.approx(alone.bend.opens.tip_mm.likely, rel=1e-4)
         assert rung.stock_m3 == pytest.approx(alone.quantities.stock.volume_m3, rel=2e-2)
     assert [r.laminae for r in ladder if r.chosen] == [8]
 
@@ -72,18 +73,18 @@ def test_the_same_piece_stated_on_any_face(face):
 def test_the_form_face_is_a_true_parallel_with_its_liner():
     for side, offset in (("inner", -(20 + 1.5)), ("outer", 20 + 1.5)):
         made = plan(changed(form={"side": side, "liner_mm": 1.5}))
-        on_form = 1 / made.curves.on_form.curvature_per_mm[0]
-        assert made.form.face.least_radius_mm == pytest.approx(on_form + offset)
+        on_form = 1 / CurveFigures(made.bend.on_form).curve.curvature[0]
+        assert made.face_figures.least_radius_mm == pytest.approx(on_form + offset)
 
 
 def test_offsets_lie_on_the_face(rib):
     made = plan(rib)
-    R, c, h = made.form.face.least_radius_mm, made.form.face.chord_mm, made.form.face.rise_mm
-    for row in made.form.offsets:
+    R, c, h = made.face_figures.least_radius_mm, made.face_figures.chord_mm, made.face_figures.rise_mm
+    for row in made.offsets:
         assert row.height_mm == pytest.approx(math.sqrt(R**2 - row.station_mm**2) - (R - h), abs=1e-4)
-    assert made.form.offsets[0].station_mm == pytest.approx(-c / 2)
-    assert made.form.offsets[-1].height_mm == pytest.approx(0, abs=1e-6)
-    steps = np.diff([o.station_mm for o in made.form.offsets[1:-1]])
+    assert made.offsets[0].station_mm == pytest.approx(-c / 2)
+    assert made.offsets[-1].height_mm == pytest.approx(0, abs=1e-6)
+    steps = np.diff([o.station_mm for o in made.offsets[1:-1]])
     assert steps == pytest.approx(np.full(len(steps), 100.0))
 
 
@@ -94,16 +95,16 @@ def test_offsets_of_a_face_past_the_upright_go_along_it():
             part={"thickness_mm": 12, "trim_mm": 20},
         )
     )
-    R = made.form.face.least_radius_mm
-    centre = made.form.face.rise_mm - R
-    for row in made.form.offsets:
+    R = made.face_figures.least_radius_mm
+    centre = made.face_figures.rise_mm - R
+    for row in made.offsets:
         assert math.hypot(row.station_mm, row.height_mm - centre) == pytest.approx(R, abs=1e-4)
 
 
 def test_form_marks_and_stick_agree(rib):
     made = plan(rib)
     ends = [m for m in made.stick if m.kind == "part_end"]
-    assert ends[1].inner_mm == pytest.approx(made.form.part_end_mm - made.form.middle_mm)
+    assert ends[1].inner_mm == pytest.approx(made.face.part_end_mm - made.face.middle_mm)
     assert made.stick[-1].outer_mm > made.stick[-1].inner_mm
 
 
@@ -113,19 +114,19 @@ def test_a_body_too_deep_for_its_bend_gets_a_straight_base():
         part={"thickness_mm": 6},
         form={"depth_mm": 90},
     )
-    assert plan(tight).form.has_straight_base
-    assert form_face(plan(tight)).outline_points()[:, 1].min() < 0
+    assert plan(tight).face.back is None
+    assert plan(tight).face.outline_points()[:, 1].min() < 0
 
 
 def test_what_was_learnt_moves_the_form_and_narrows_the_band(rib):
     learnt = Learnt({}, {("cold_lamination", "ash_white|rigid"): Belief(math.log(1.4), 0.004, 9)}, 9, 0)
     plain, wise = plan(rib), plan(rib, Shop(), learnt)
-    assert wise.springback.tip_mm.likely == pytest.approx(1.4 * plain.springback.tip_mm.likely, rel=0.01)
-    assert wise.springback.tip_mm.grade == "learned"
-    assert "9 measured bends" in wise.springback.basis
-    spread = wise.springback.tip_mm.high / wise.springback.tip_mm.low
-    assert spread < plain.springback.tip_mm.high / plain.springback.tip_mm.low
-    assert wise.curves.released.rise_mm == pytest.approx(plain.curves.target.rise_mm, abs=1e-6)
+    assert wise.bend.opens.tip_mm.likely == pytest.approx(1.4 * plain.bend.opens.tip_mm.likely, rel=0.01)
+    assert wise.bend.opens.tip_mm.grade == "learned"
+    assert "9 measured bends" in wise.bend.opens.basis
+    spread = wise.bend.opens.tip_mm.high / wise.bend.opens.tip_mm.low
+    assert spread < plain.bend.opens.tip_mm.high / plain.bend.opens.tip_mm.low
+    assert CurveFigures(wise.bend.likely).rise_mm == pytest.approx(CurveFigures(plain.bend.target).rise_mm, abs=1e-6)
 
 
 LOT = {"name": "Ash", "species": "ash_white", "thickness_mm": 70, "width_mm": 200, "length_mm": 2400, "count": 6}

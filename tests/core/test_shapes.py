@@ -4,16 +4,17 @@ import math
 
 import numpy as np
 import pytest
-from bright_willow.core.plan.readings import form_face
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy.integrate import quad
 
 from bright_willow.core.ground.errors import OutOfRange
-from bright_willow.core.job.job import JobFaulty, read_job
+from bright_willow.core.job.faults import JobFaulty
 from bright_willow.core.plan.plan import plan
+from bright_willow.core.plan.read import read_job
 from bright_willow.core.shape.crossing import crossing_mm
 from bright_willow.core.shape.curve import Curve
+from bright_willow.core.shape.figures import CurveFigures
 from bright_willow.core.shape.outline import fitted
 from bright_willow.core.shape.registry import KINDS, SHAPES, restated
 from tests.conftest import RIB
@@ -89,9 +90,9 @@ def test_what_is_released_is_what_was_wanted(kind):
     """An independent walk along the released curve ends where the wanted one ends."""
     made = plan(job_of(kind))
     ends = []
-    for reading in (made.curves.released, made.curves.target):
+    for reading in (CurveFigures(made.bend.likely), CurveFigures(made.bend.target)):
         at, heading = np.zeros(2), 0.0
-        for length, k in zip(reading.lengths_mm, reading.curvature_per_mm, strict=True):
+        for length, k in zip(reading.curve.lengths_mm, reading.curve.curvature, strict=True):
             for _ in range(40):
                 heading -= k * length / 80
                 at = at + length / 40 * np.array([math.cos(heading), math.sin(heading)])
@@ -104,7 +105,7 @@ def test_what_is_released_is_what_was_wanted(kind):
 def test_the_form_stands_half_a_thickness_from_the_mid_line_everywhere(kind):
     job = job_of(kind, form={"liner_mm": 1.0})
     made = plan(job)
-    face, on_form = form_face(made), made.curves.on_form.curve.cut_finer(200)
+    face, on_form = made.face, made.bend.on_form.cut_finer(200)
     face_points = face.curve.cut_finer(4_000).points_mm
     for point in on_form.points_mm[5:-5:7]:
         assert np.hypot(*(face_points - point).T).min() == pytest.approx(9 + 1.0, abs=0.02)
@@ -317,23 +318,23 @@ class TestSchools:
     def test_made_to_size_opens_by_the_springback(self, rib):
         to_size = plan(rib.model_copy(update={"form": rib.form.model_copy(update={"school": "to_size"})}))
         computed = plan(rib)
-        assert to_size.curves.on_form.curvature_per_mm == computed.curves.target.curvature_per_mm
-        assert to_size.springback.missed_tip_mm.value == pytest.approx(computed.springback.to_size_tip_mm.value)
-        assert computed.springback.missed_tip_mm.value == pytest.approx(0, abs=1e-9)
+        assert CurveFigures(to_size.bend.on_form).curve.curvature == CurveFigures(computed.bend.target).curve.curvature
+        assert to_size.bend.opens.missed_tip_mm.value == pytest.approx(computed.bend.opens.to_size_tip_mm.value)
+        assert computed.bend.opens.missed_tip_mm.value == pytest.approx(0, abs=1e-9)
 
     @pytest.mark.parametrize("kind", ["arc_by_chord", "hook", "u"])
     def test_a_fixed_angle_turns_each_end_by_that_angle(self, kind):
         job = job_of(kind, form={"school": "by_angle", "left_deg": 2, "right_deg": 5})
         made = plan(job)
-        on_form, target = made.curves.on_form, made.curves.target
+        on_form, target = CurveFigures(made.bend.on_form), CurveFigures(made.bend.target)
         assert on_form.sweep_deg - target.sweep_deg == pytest.approx(7, abs=1e-6)
-        half = made.curves.target.length_mm / 2
+        half = CurveFigures(made.bend.target).length_mm / 2
         turned = [abs(r.curve.at(np.array([half * 2]))[1][0]) for r in (on_form, target)]
         assert math.degrees(turned[0] - turned[1]) == pytest.approx(5, abs=1e-6)
 
     def test_a_fixed_distance_moves_each_tip_by_that_distance(self):
         made = plan(job_of("arc_by_chord", form={"school": "by_distance", "left_mm": 10, "right_mm": 25}))
-        moved = made.curves.on_form.curve.points_mm[[0, -1]] - made.curves.target.curve.points_mm[[0, -1]]
+        moved = made.bend.on_form.points_mm[[0, -1]] - made.bend.target.points_mm[[0, -1]]
         assert np.hypot(*moved.T) == pytest.approx([10, 25], abs=1e-4)
 
     def test_own_record_needs_one(self, rib):

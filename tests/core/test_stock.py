@@ -10,14 +10,16 @@ from bright_willow.core.book.mates import Reading, hands_say, mated
 from bright_willow.core.experience.belief import Learnt
 from bright_willow.core.experience.yields import expected_yield, spares_for
 from bright_willow.core.ground.errors import OutOfRange
-from bright_willow.core.job.job import JobFaulty, read_job
-from bright_willow.core.plan.compare import WAY_ROWS, compare_ways
+from bright_willow.core.job.faults import JobFaulty
+from bright_willow.core.plan.compare import compare_ways
 from bright_willow.core.plan.plan import plan
+from bright_willow.core.plan.read import read_job
 from bright_willow.core.shop.adhesive import adhesive_table
 from bright_willow.core.shop.boards import strips_across
 from bright_willow.core.shop.clamps import clamp_table, clamps_needed
-from bright_willow.core.shop.press_days import press_days, press_hours
+from bright_willow.core.shop.press_hours import press_hours
 from bright_willow.core.shop.shop import Shop
+from bright_willow.core.ways.registry import WAYS
 from bright_willow.core.ways.sheet_layup import suggested_layers
 from bright_willow.core.wood.lot import Lot, judged
 from bright_willow.core.wood.sheet_cutting import sheet_cut
@@ -73,7 +75,7 @@ def test_verdicts(more, word):
 
 def test_figured_wood_uses_more_of_its_strain():
     plain, figured = changed(), changed(stock={"figured": True})
-    assert plan(figured).use_of_strain.value == pytest.approx(plan(plain).use_of_strain.value / 0.7)
+    assert plan(figured).make.use.worst.value == pytest.approx(plan(plain).make.use.worst.value / 0.7)
 
 
 def test_own_woods_are_marked_and_the_table_stays_as_it_is():
@@ -89,9 +91,9 @@ def test_own_woods_are_marked_and_the_table_stays_as_it_is():
     with pytest.raises(JobFaulty):
         read_job(job)
     made = plan(read_job(job, woods=own), Shop(woods=own))
-    assert made.species_name == "Pear" and made.breaking_strain.grade == "allowance"
+    assert made.way.wood.name == "Pear" and made.make.breaking_strain.grade == "allowance"
     softer = plan(read_job(RIB), Shop(woods=own))
-    assert softer.use_of_strain.value == pytest.approx(plan(read_job(RIB)).use_of_strain.value * 9 / 12)
+    assert softer.make.use.worst.value == pytest.approx(plan(read_job(RIB)).make.use.worst.value * 9 / 12)
     for bad in (
         {"key": "pear", "name": "Pear"},
         {"key": "pear", "sg12": 0.5, "moe_gpa": 9, "mor_mpa": 80, "crush_mpa": 40},
@@ -131,10 +133,10 @@ def test_the_right_is_the_left_in_a_mirror():
     form = {"school": "by_angle", "left_deg": 0, "right_deg": 6}
     both = [changed(shape=shape, form=form, part={"copies": "pairs", "hand": hand}) for hand in ("left", "right")]
     left, right = (plan(job) for job in both)
-    for curve in ("target", "on_form", "released"):
-        a, b = getattr(left.curves, curve), getattr(right.curves, curve)
+    for curve in ("target", "on_form", "likely"):
+        a, b = getattr(left.bend, curve).merged(), getattr(right.bend, curve).merged()
         assert a.lengths_mm == pytest.approx(b.lengths_mm[::-1])
-        assert a.curvature_per_mm == pytest.approx(b.curvature_per_mm[::-1])
+        assert a.curvature == pytest.approx(b.curvature[::-1])
     assert "pairs.turned" in {f.code for f in left.findings}
     assert "pairs.alike" in {f.code for f in plan(changed(part={"copies": "pairs"})).findings}
 
@@ -162,16 +164,16 @@ def test_suggested_sheets_stand_the_radius_and_add_up():
 
 def test_ways_side_by_side(rib):
     rows = compare_ways(rib)
-    assert [r.key for r in rows] == [r.key for r in WAY_ROWS] and [r.key for r in rows if r.chosen] == [
+    assert [r.key for r in rows] == [r.key for r in WAYS.values()] and [r.key for r in rows if r.chosen] == [
         "cold_lamination"
     ]
     cold, sheets = rows[:2]
-    assert cold.tip_mm == plan(rib).springback.tip_mm and cold.wood_m3 > 0 and sheets.sheets_m2 > 0
+    assert cold.made.tip_mm == plan(rib).bend.opens.tip_mm and cold.made.wood_m3 > 0 and sheets.made.sheets_m2 > 0
     tight = changed(
         shape={"kind": "arc_by_radius", "face": "inner", "radius_mm": 60, "angle_deg": 90}, part={"thickness_mm": 8}
     )
     refused = compare_ways(tight)[1]
-    assert refused.level == "stop" and refused.sets is None and "stands an inside radius of 60 mm" in refused.because
+    assert refused.level == "stop" and refused.made is None and "stands an inside radius of 60 mm" in refused.because
     assert compare_ways(tight, Shop(units="in"))[1].because.count("2 23/64 in") == 1
 
 
@@ -180,7 +182,6 @@ def test_press_time_doubles_for_ten_degrees():
     assert press_hours(glue, 10) == pytest.approx(2 * press_hours(glue, 20)) == 2 * press_hours(glue, 30)
     with pytest.raises(OutOfRange, match="does not cure below"):
         press_hours(glue, 5)
-    assert [press_days(pieces=4, hours=h) for h in (2, 6, 10, 14, 20, 40)] == [1, 4, 4, 4, 4, 8]
     assert "glue.cold" in {f.code for f in plan(changed(), Shop(temperature_c=12)).findings}
 
 

@@ -8,8 +8,8 @@ import svgelements
 from defusedxml.ElementTree import fromstring
 
 from bright_willow.core.ground.units import format_length
-from bright_willow.core.job.job import read_job
 from bright_willow.core.plan.plan import plan
+from bright_willow.core.plan.read import read_job
 from bright_willow.drawing.board import Frame, board_svg, thumbnail_svg
 from tests.conftest import RIB
 

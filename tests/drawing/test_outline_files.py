@@ -9,8 +9,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from bright_willow.core.ground.errors import OutOfRange
-from bright_willow.core.job.job import read_job
 from bright_willow.core.plan.plan import plan
+from bright_willow.core.plan.read import read_job
 from bright_willow.core.shape.outline import fitted
 from bright_willow.drawing.export import EXPORTS
 from bright_willow.drawing.outline_files import outlines_in, to_points_mm, to_stretches
@@ -87,10 +87,10 @@ def test_a_form_goes_out_and_comes_back(kind):
     made = plan(job)
     found, unit = outlines_in(EXPORTS[kind].make(job, made, "mm", "a4"), f"form.{kind}")
     assert unit == "mm"
-    face = next(f for f in found if f.chain and abs(f.length - made.form.face.length_mm) < 0.5)
+    face = next(f for f in found if f.chain and abs(f.length - made.face_figures.length_mm) < 0.5)
     (stretch,) = to_stretches(face, unit_mm=1, scale=1)
-    assert 1 / stretch["radius_mm"] == pytest.approx(made.form.face.curvature_per_mm[0], rel=1e-4)
-    assert stretch["angle_deg"] == pytest.approx(made.form.face.sweep_deg, rel=1e-4)
+    assert 1 / stretch["radius_mm"] == pytest.approx(made.face_figures.curve.curvature[0], rel=1e-4)
+    assert stretch["angle_deg"] == pytest.approx(made.face_figures.sweep_deg, rel=1e-4)
 
 
 def test_straights_and_arcs_without_corners_are_taken_exactly():

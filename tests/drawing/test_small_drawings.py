@@ -67,7 +67,7 @@ def test_every_nested_part_is_drawn_once_on_its_sheet():
 
 def test_the_chamber_holds_every_piece_with_its_gaps():
     job = hot()
-    box = plan(job).heat.chamber
+    box = plan(job).hot.heat.chamber
     root = fromstring(chamber_svg(box, thickness_mm=20, width_mm=31, pieces=4, unit="mm"))
     pieces = [(float(r.get("x")), float(r.get("y"))) for r in of_class(root, "sheet-blank")]
     assert len(pieces) == 4 == len(set(pieces)) and box.rows * box.columns >= 4
@@ -77,7 +77,7 @@ def test_the_chamber_holds_every_piece_with_its_gaps():
 
 
 def test_times_stand_where_the_core_is_hot():
-    steam = plan(hot()).heat.steam
+    steam = plan(hot()).hot.heat.steam
     root = fromstring(heat_chart(steam, "mm"))
     (core,) = of_class(root, "core")
     points = np.array(numbers(core.get("d"))).reshape(-1, 2)
@@ -129,7 +129,7 @@ def test_shares_of_pressure_are_coloured_along_the_face():
     root = fromstring(board_svg(three, made, stage="form", unit="mm"))
     groups = of_class(root, "presser-group")
     assert len(groups) == 3 and not stretches(root, "undercut") and stretches(root, "full")
-    for group, presser in zip(groups, made.build.closing.pressers, strict=True):
+    for group, presser in zip(groups, made.form.closing.pressers, strict=True):
         angle = math.degrees(math.atan2(float(group.get("data-dx")), -float(group.get("data-dy"))))
         assert angle == pytest.approx(presser.direction_deg, abs=0.01)  # the legs of this one stand level
     assert {h.get("data-handle") for h in of_class(root, "handle")} == {"split-0", "split-1"}
@@ -153,7 +153,7 @@ def test_joints_of_a_ring_stand_apart_on_the_board_and_on_the_drum():
     root = fromstring(board_svg(job, plan(job), stage="build_up", unit="mm"))
     joints = [numbers(e.get("d")) for e in of_class(root, "ring-joint")]
     assert len(joints) == 6
-    for d, layer in zip(joints, plan(job).ring, strict=True):
+    for d, layer in zip(joints, plan(job).laid_up.ring, strict=True):
         assert math.hypot(d[2] - d[0], d[3] - d[1]) == pytest.approx(3, abs=0.01)  # across its own layer
         assert 0 <= layer.joint_deg < 360
     spread = {tuple(round(v, 1) for v in d[:2]) for d in joints}

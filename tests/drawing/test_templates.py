@@ -15,8 +15,8 @@ import pytest
 import svgelements
 
 from bright_willow.core.ground.errors import OutOfRange
-from bright_willow.core.job.job import read_job
 from bright_willow.core.plan.plan import plan
+from bright_willow.core.plan.read import read_job
 from bright_willow.drawing.export import EXPORTS
 from bright_willow.drawing.story_stick_pdf import story_stick_pdf
 from bright_willow.drawing.template import form_template
@@ -55,9 +55,9 @@ def test_svg_read_back(data):
     face = paths[0]
     points = np.array([[face.point(t).x, face.point(t).y] for t in np.linspace(0, 1, 200)])
     _, radius = circle_through(points)
-    assert radius == pytest.approx(made.form.face.least_radius_mm, abs=0.01)
-    assert face.length(error=1e-7) == pytest.approx(made.form.face.length_mm, abs=0.05)
-    assert np.hypot(*(points[-1] - points[0])) == pytest.approx(made.form.face.chord_mm, abs=0.01)
+    assert radius == pytest.approx(made.face_figures.least_radius_mm, abs=0.01)
+    assert face.length(error=1e-7) == pytest.approx(made.face_figures.length_mm, abs=0.05)
+    assert np.hypot(*(points[-1] - points[0])) == pytest.approx(made.face_figures.chord_mm, abs=0.01)
 
 
 @pytest.mark.parametrize("data", [RIB, BIG_SWEEP], ids=["rib", "hook"])
@@ -73,11 +73,11 @@ def test_dxf_read_back(data, tmp_path):
     chords = np.hypot(*np.diff(points, axis=0).T)
     turns = 4 * np.arctan(np.abs(bulges))
     assert chords / (2 * np.sin(turns / 2)) == pytest.approx(
-        np.full(len(chords), made.form.face.least_radius_mm), abs=0.001
+        np.full(len(chords), made.face_figures.least_radius_mm), abs=0.001
     )
-    assert math.degrees(turns.sum()) == pytest.approx(made.form.face.sweep_deg, abs=1e-4)
-    assert np.hypot(*(points[-1] - points[0])) == pytest.approx(made.form.face.chord_mm, abs=0.001)
-    assert (bulges < 0).all() == (made.form.face.curvature_per_mm[0] > 0)
+    assert math.degrees(turns.sum()) == pytest.approx(made.face_figures.sweep_deg, abs=1e-4)
+    assert np.hypot(*(points[-1] - points[0])) == pytest.approx(made.face_figures.chord_mm, abs=0.001)
+    assert (bulges < 0).all() == (made.face_figures.curve.curvature[0] > 0)
 
 
 def face_on(page):
@@ -100,7 +100,7 @@ def test_pdf_tiles_measured_and_joined(paper):
             assert sheet_name(*place) in page.extract_text()
             where[place] = (face_on(page)[0], page)
         for face, _ in where.values():
-            assert np.hypot(*(face[-1] - face[0])) == pytest.approx(made.form.face.chord_mm, abs=0.05)
+            assert np.hypot(*(face[-1] - face[0])) == pytest.approx(made.face_figures.chord_mm, abs=0.05)
         step = np.array(sheets.step)
         joined = 0
         for (column, row), (face, page) in where.items():
@@ -137,8 +137,8 @@ def test_tiles_overlap_and_cover_every_line():
 def test_csv_read_back():
     raw, made = exported("csv")
     rows = list(csv.DictReader(io.StringIO(raw.decode())))
-    assert len(rows) == len(made.form.offsets)
-    assert float(rows[3]["height_mm_above_base_line"]) == pytest.approx(made.form.offsets[3].height_mm, abs=0.005)
+    assert len(rows) == len(made.offsets)
+    assert float(rows[3]["height_mm_above_base_line"]) == pytest.approx(made.offsets[3].height_mm, abs=0.005)
 
 
 def test_odd_names_and_letters_print():

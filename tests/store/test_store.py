@@ -50,7 +50,7 @@ def test_reopened_it_is_all_there(tmp_path, rib):
     with first.connected():
         job_id = first.add_job(rib)
         first.settle(job_id, "stock")
-        form = first.keep_form(job_id, BuiltForm.of(rib, plan(rib)))
+        form = first.keep_form(job_id, BuiltForm.of(plan(rib)))
         piece = first.add_piece(form, label="1", day=DAY, chord_mm=1805, rise_mm=494, face="inner", error_mm=0.5)
         first.measure_again(piece, day=DAY + dt.timedelta(7), chord_mm=1806, rise_mm=493, face="inner", error_mm=0.5)
     second = Store(tmp_path)
@@ -65,16 +65,16 @@ def test_reopened_it_is_all_there(tmp_path, rib):
 def test_a_form_built_again_unchanged_is_the_same_form(store, rib):
     with store.connected():
         job_id = store.add_job(rib)
-        built = BuiltForm.of(rib, plan(rib))
+        built = BuiltForm.of(plan(rib))
         assert store.keep_form(job_id, built) == store.keep_form(job_id, built)
-        other = BuiltForm.of(with_laminae(rib, 9), plan(with_laminae(rib, 9)))
+        other = BuiltForm.of(plan(with_laminae(rib, 9)))
         assert store.keep_form(job_id, other) != store.forms(job_id)[0].id
 
 
 def test_learning_follows_every_change(store, rib):
     with store.connected():
         job_id = store.add_job(rib)
-        form = store.keep_form(job_id, BuiltForm.of(rib, plan(rib)))
+        form = store.keep_form(job_id, BuiltForm.of(plan(rib)))
         assert store.learnt().used == 0
         piece = store.add_piece(form, label="1", day=DAY, chord_mm=1808, rise_mm=490, face="inner", error_mm=0.5)
         assert store.learnt().used == 1
@@ -135,7 +135,7 @@ def test_a_database_of_the_first_version_keeps_all_it_holds(tmp_path, rib):
     old.execute_sql(
         "insert into revision (job_id, at, what, body) values (1, '2026-01-02', 'started', ?)", (json.dumps(job),)
     )
-    built = BuiltForm.of(rib, plan(rib)).model_dump(mode="json")
+    built = BuiltForm.of(plan(rib)).model_dump(mode="json")
     for field in ("side", "kind", "build", "liner_mm", "trim_mm"):
         built.pop(field)
     old.execute_sql("insert into built_form (job_id, at, body) values (1, '2026-01-03', ?)", (json.dumps(built),))
@@ -159,12 +159,12 @@ def test_a_database_of_the_first_version_keeps_all_it_holds(tmp_path, rib):
 
 def test_pieces_that_failed_count_for_the_yield(store, rib):
     with store.connected():
-        form = store.keep_form(store.add_job(rib), BuiltForm.of(rib, plan(rib)))
+        form = store.keep_form(store.add_job(rib), BuiltForm.of(plan(rib)))
         store.add_piece(form, label="1", day=DAY, chord_mm=1805, rise_mm=494, face="inner", error_mm=0.5, hand="left")
         store.add_piece(
             form, label="2", day=DAY, chord_mm=1805, rise_mm=494, face="inner", error_mm=0.5, mishap="cracked"
         )
-        broke = store.add_failed(form, label="3", mishap="broke")
+        broke = store.add_unmeasured(form, label="3", mishap="broke")
         assert store.learnt().made == {("cold_lamination", "ash_white|rigid"): (1, 2)} and len(store.bends()) == 2
         assert store.remove_piece(broke) == 1
         assert store.learnt().made == {("cold_lamination", "ash_white|rigid"): (1, 1)}
@@ -181,7 +181,7 @@ def test_killed_in_the_middle_nothing_acknowledged_is_lost(tmp_path):
     """A process says each save aloud and is killed; every save it spoke of is there."""
     script = (
         "import sys; from pathlib import Path; from bright_willow.store.book import Store;"
-        "from bright_willow.core.job.job import read_job; from tests.conftest import RIB\n"
+        "from bright_willow.core.plan.read import read_job; from tests.conftest import RIB\n"
         "s = Store(Path(sys.argv[1]))\n"
         "with s.connected():\n"
         "    j = s.add_job(read_job(RIB))\n"

@@ -10,8 +10,9 @@ import numpy as np
 import pytest
 
 from bright_willow.core.experience.belief import Belief, Learnt
-from bright_willow.core.job.job import read_job
 from bright_willow.core.plan.plan import plan
+from bright_willow.core.plan.read import read_job
+from bright_willow.core.shape.figures import CurveFigures
 from bright_willow.core.shop.shop import Shop
 
 T, N, E = 24.0, 6, 12_000.0
@@ -66,18 +67,24 @@ def walked(lengths, curvatures, steps=20_000):
 )
 def test_the_released_shape_of_each_school(form):
     made = plan(read_job({**JOB, "form": form}), Shop(), KNOWN)
-    on_form, released, target = made.curves.on_form, made.curves.released, made.curves.target
-    assert released.lengths_mm == pytest.approx(on_form.lengths_mm)
-    for k_form, k_free in zip(on_form.curvature_per_mm, released.curvature_per_mm, strict=True):
+    on_form, released, target = (
+        CurveFigures(made.bend.on_form),
+        CurveFigures(made.bend.likely),
+        CurveFigures(made.bend.target),
+    )
+    assert released.curve.lengths_mm == pytest.approx(on_form.curve.lengths_mm)
+    for k_form, k_free in zip(on_form.curve.curvature, released.curve.curvature, strict=True):
         assert k_free == pytest.approx(freed(k_form), rel=2e-4, abs=1e-12)
-    ours = walked(released.lengths_mm, [freed(k) for k in on_form.curvature_per_mm])
-    wanted = walked(target.lengths_mm, target.curvature_per_mm)
+    ours = walked(released.curve.lengths_mm, [freed(k) for k in on_form.curve.curvature])
+    wanted = walked(target.curve.lengths_mm, target.curve.curvature)
     missed = float(np.hypot(*(ours - wanted).T).max())
-    assert made.springback.missed_tip_mm.value == pytest.approx(missed, abs=0.15)
+    assert made.bend.opens.missed_tip_mm.value == pytest.approx(missed, abs=0.15)
     if form["school"] in ("computed", "own_record"):
         assert missed < 0.15
     if form["school"] == "by_distance":
-        bent = walked(on_form.lengths_mm, on_form.curvature_per_mm)
+        bent = walked(on_form.curve.lengths_mm, on_form.curve.curvature)
         assert np.hypot(*(bent - wanted).T) == pytest.approx([5, 22], abs=0.15)
     if form["school"] == "by_angle":
-        assert math.degrees(sum(np.array(on_form.lengths_mm) * on_form.curvature_per_mm)) == pytest.approx(82, abs=0.01)
+        assert math.degrees(sum(np.array(on_form.curve.lengths_mm) * on_form.curve.curvature)) == pytest.approx(
+            82, abs=0.01
+        )

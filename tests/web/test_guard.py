@@ -12,7 +12,7 @@ from starlette.testclient import TestClient
 
 from bright_willow.store.book import Store
 from bright_willow.web.app import create_app
-from bright_willow.web.fields import fields_for
+from bright_willow.web.stages import PAGES
 from tests.conftest import RIB
 
 
@@ -114,7 +114,7 @@ def test_nothing_typed_makes_a_500(open_client, data):
     store = open_client.app.state.store
     stage = data.draw(st.sampled_from(["shape", "stock", "build_up", "form"]))
     with store.connected():
-        names = [f.name for f in fields_for(stage, store.job(1).job)]
+        names = [f.name for f in PAGES[stage].fields(store.job(1).job, ())]
     typed = {name: data.draw(nasty) for name in data.draw(st.lists(st.sampled_from(names), unique=True))}
     for way in ("try", "keep"):
         answer = open_client.post(f"/jobs/1/{stage}/{way}", data=typed, headers={"x-parts": "yes"})

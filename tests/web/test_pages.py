@@ -5,7 +5,7 @@ import json
 
 import pytest
 
-from bright_willow.core.job.job import read_job
+from bright_willow.core.plan.read import read_job
 from bright_willow.core.shape.registry import KINDS
 from tests.conftest import RIB
 
@@ -593,7 +593,7 @@ def test_a_piece_that_broke_counts_for_the_spares(client, store, job_id):
             f"/jobs/{job_id}/pieces", data={**piece, "label": f"b{n}", "mishap": "broke"}, headers=PARTS
         )
         assert answer.status_code == 200
-    assert "Failed before they could be measured: b0" in answer.text
+    assert "Not measured: b0" in answer.text
     assert "spares: about" in client.get(f"/jobs/{job_id}/shape").text
     client.post("/pieces/1/remove", headers=PARTS)
     assert "b0" not in client.get(f"/jobs/{job_id}/measure").text
@@ -651,9 +651,7 @@ def test_a_heat_plan_is_typed_and_told(client, store, job_id):
     assert job_of(store, job_id).way == "steam_strap" and job_of(store, job_id).part.trim_mm == 150
 
     def keep(**typed):
-        return client.post(
-            f"/jobs/{job_id}/build_up/keep", data={f"heat.{k}": v for k, v in typed.items()}, headers=PARTS
-        )
+        return client.post(f"/jobs/{job_id}/bend/keep", data={f"heat.{k}": v for k, v in typed.items()}, headers=PARTS)
 
     page = keep(school="hour_per_inch", stop="clamps", stop_clamps="2", hands="3", climate="damp").text
     for says in (
@@ -701,6 +699,6 @@ def test_a_heat_plan_is_typed_and_told(client, store, job_id):
     assert "White ash, kiln-dried" in client.get("/book").text
     for way in ("steam_free", "dry_heat", "blanket", "straighten", "steam_laminae", "cold_lamination"):
         assert client.post(f"/jobs/{job_id}/way/choose?way={way}", headers=PARTS).status_code == 200, way
-        for stage in ("shape", "way", "stock", "build_up", "form", "measure"):
+        for stage in ("shape", "way", "stock", "build_up", "bend", "form", "measure"):
             assert client.get(f"/jobs/{job_id}/{stage}").status_code == 200, (way, stage)
     assert client.get(f"/jobs/{job_id}/take/frame").status_code == 422

@@ -119,7 +119,7 @@ def thinner_mm(*, wanted: float, thickness_mm: float, needed: float, set_strain:
     wanted: curvature of the mid-line, 1/mm. Valid: all above 0. Raises: OutOfRange. Grade: allowance.
 
     >>> thinner_mm(wanted=1 / 120, thickness_mm=20, needed=10, set_strain=0.012)
-    7.9
+    7.8
     """
     for name, value in (("part.thickness_mm", thickness_mm), ("part.thickness_mm", needed), ("heat", set_strain)):
         require(name, value, 0, ENDLESS, above=True)

@@ -28,6 +28,7 @@ from ...core.plan.read import read_job
 from ...core.plan.result import Plan, Sketch
 from ...core.shape.pull import pulled
 from ...core.ways.registry import WAYS, traits_of
+from ...core.wood.species import OwnWood
 from ...drawing.board import crown_mm
 from ...drawing.export import EXPORTS
 from ...drawing.outline_files import outlines_in, to_points_mm, to_stretches
@@ -36,6 +37,7 @@ from ...drawing.template import frame_template
 from ...drawing.template_pdf import PAPERS, template_pdf
 from ...store.book import NotThere
 from ..common import Id, go_to, page, show, store_of, typed_in, view_of, wants_parts
+from ..forms.fields import Field
 from ..forms.rows import edited, with_show_faces
 from ..forms.typed import by_field, put_at, read_fields
 from ..rack import form_lines
@@ -52,6 +54,11 @@ def known_stage(stage: str) -> str:
 
 
 Stage = Annotated[str, AfterValidator(known_stage)]
+
+
+def _fields(job: Job, stage: str, woods: tuple[OwnWood, ...]) -> tuple[Field, ...]:
+    """The inputs of a stage, or of the one in its place where this way has none such."""
+    return PAGES[stage_shown(stage, traits_of(job))].fields(job, woods)
 
 
 @router.get("/jobs/{job_id}")
@@ -75,7 +82,7 @@ async def preview(request: Request, job_id: Id, stage: Stage, frame: str = "") -
     with store.connected():
         job, shop = store.job(job_id).job, store.shop()
         try:
-            job = read_fields(job, PAGES[stage].fields(job, shop.woods), typed, shop.units, shop.woods)
+            job = read_fields(job, _fields(job, stage, shop.woods), typed, shop.units, shop.woods)
         except JobFaulty:
             return Response(status_code=204)  # half typed: wait for the rest
         return show(request, view_of(request, job_id, stage, job=job, frame=frame, passing=True), parts=True)
@@ -89,7 +96,7 @@ async def keep(request: Request, job_id: Id, stage: Stage) -> Response:
     with store.connected():
         job, shop = store.job(job_id).job, store.shop()
         try:
-            made = read_fields(job, PAGES[stage].fields(job, shop.woods), typed, shop.units, shop.woods)
+            made = read_fields(job, _fields(job, stage, shop.woods), typed, shop.units, shop.woods)
         except JobFaulty as error:
             return show(
                 request, view_of(request, job_id, stage, typed=typed, faults=by_field(error.faults), refused=error), 422
@@ -229,7 +236,7 @@ async def change_rows(request: Request, job_id: Id, stage: Stage, do: str, row: 
     with store.connected():
         job, shop = store.job(job_id).job, store.shop()
         try:
-            job = read_fields(job, PAGES[stage].fields(job, shop.woods), typed, shop.units, shop.woods)
+            job = read_fields(job, _fields(job, stage, shop.woods), typed, shop.units, shop.woods)
             data = with_show_faces(job) if do == "veneer" and stage == "build_up" else edited(job, stage, do, row, to)
             made = read_job(data, shop.units, shop.woods)
         except JobFaulty as error:
