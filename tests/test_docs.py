@@ -14,8 +14,8 @@ from bright_willow.core.shape.registry import SHAPES
 from bright_willow.core.shop.shop import Shop
 from bright_willow.drawing.export import EXPORTS
 from bright_willow.web.app import create_app
-from tests.core.test_heat import HEAT_FINDINGS
-from tests.core.test_plan import FINDINGS
+from tests.core.heat.test_heat import HEAT_FINDINGS
+from tests.core.plan.test_plan import FINDINGS
 
 ROOT = Path(__file__).parent.parent
 FORMAT = (ROOT / "docs" / "job-format.md").read_text()

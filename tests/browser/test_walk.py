@@ -400,7 +400,7 @@ def test_a_whole_steam_job_from_an_empty_shop(page: Page, empty_shop):
     typed(page, "Moisture, %").fill("20")
     page.keyboard.press("Tab")
     settle(page)
-    page.get_by_role("button", name="Settled. On to the build-up").click()
+    page.get_by_role("button", name="Settled. On to the bend").click()
     expect(page.locator(".heat-chart")).to_contain_text("planned")
     page.get_by_label("Chamber of").select_option("PVC pipe")
     expect(page.locator(".sill")).to_contain_text("softens at 65 °C")

@@ -18,9 +18,9 @@ from bright_willow.drawing.nest_drawing import nest_svgs
 from bright_willow.drawing.refused import refused_svg
 from bright_willow.drawing.run_out import run_out_svg
 from bright_willow.drawing.sheet_drawing import sheet_svg
-from tests.core.test_forms import leaning
-from tests.core.test_heat import hot
-from tests.core.test_shapes import EXAMPLES, job_of
+from tests.core.form.test_forms import leaning
+from tests.core.heat.test_heat import hot
+from tests.core.shape.test_shapes import EXAMPLES, job_of
 
 NS = "{http://www.w3.org/2000/svg}"
 

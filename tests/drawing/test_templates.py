@@ -22,7 +22,7 @@ from bright_willow.drawing.story_stick_pdf import story_stick_pdf
 from bright_willow.drawing.template import form_template
 from bright_willow.drawing.template_pdf import OVERLAP_MM, PAPERS, sheet_name, tiling
 from tests.conftest import RIB
-from tests.core.test_shapes import job_of
+from tests.core.shape.test_shapes import job_of
 
 PT = 25.4 / 72
 BIG_SWEEP = {

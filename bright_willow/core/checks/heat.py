@@ -92,7 +92,8 @@ def steam_times(at: Hot) -> Finding | None:
             f"The middle is hot after {time.earliest_min:.0f} minutes.",
             Change("Go by heat-through and a soak.", {"heat.school": "heat_through"}),
         )
-    if at.make.thickness_mm < 10 and time.planned_min > 6 * max(1.0, time.earliest_min):
+    by_heat_through = at.job.heat.school == "heat_through"  # a plan does not warn of its own time
+    if not by_heat_through and at.make.thickness_mm < 10 and time.planned_min > 6 * max(1.0, time.earliest_min):
         return Finding(
             "heat.long_steam",
             "watch",

@@ -42,8 +42,8 @@ class SteamedLaminaeWay(ColdLamination):
     name = "Steamed, dried in shape, laminated"
     says = "Laminae steamed and dried on the form, then glued: hardly any springback, thicker laminae."
     traits = EVERY
-    # green wood is welcome: it dries on the form before anything is glued
-    checks = tuple(c for c in ColdLamination.checks if c is not on_wood.green_wood)
+    # green and wet wood is welcome: it dries on the form before anything is glued
+    checks = tuple(c for c in ColdLamination.checks if c not in (on_wood.green_wood, on_wood.moist))
 
     @classmethod
     def turn(cls, job: Job) -> Job:

@@ -23,7 +23,7 @@ from ...core.ground.units import MM_PER, format_length, parse_count, parse_lengt
 from ...core.job.faults import JobFaulty
 from ...core.job.job import Job
 from ...core.plan.compare import turned_to
-from ...core.plan.plan import plan, sketch
+from ...core.plan.plan import checked_plan, plan, sketch
 from ...core.plan.read import read_job
 from ...core.plan.result import Plan, Sketch
 from ...core.shape.pull import pulled
@@ -42,6 +42,7 @@ from ..forms.rows import edited, with_show_faces
 from ..forms.typed import by_field, put_at, read_fields
 from ..rack import form_lines
 from ..stages import PAGES
+from ..steps import steps_of, summary_of
 
 router = APIRouter(include_in_schema=False)
 
@@ -341,6 +342,19 @@ def _step(request: Request, job_id: Id, stage: Stage, *, back: bool) -> Response
         if wants_parts(request):
             return show(request, view_of(request, job_id, stage))
     return go_to(f"/jobs/{job_id}/{stage}")
+
+
+@router.get("/jobs/{job_id}/{stage}/steps")
+def steps(request: Request, job_id: Id, stage: Stage) -> Response:
+    """What is done for this job, in order."""
+    store = store_of(request)
+    with store.connected():
+        state, shop, learnt = store.job(job_id), store.shop(), store.learnt()
+    made = checked_plan(state.job, shop, learnt)
+    shown: dict[str, Any] = {"says": made.says(shop.units)} if isinstance(made, OutOfRange) else {"says": ""}
+    if isinstance(made, Plan):
+        shown |= {"steps": steps_of(made), "summary": summary_of(made)}
+    return page("steps.html", request, state=state, stage=stage, unit=shop.units, here="jobs", **shown)
 
 
 @router.get("/jobs/{job_id}/{stage}/history")

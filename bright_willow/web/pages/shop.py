@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 from pydantic import ValidationError
@@ -9,42 +11,60 @@ from pydantic import ValidationError
 from ...core.ground.errors import OutOfRange
 from ...core.job.faults import faults_of
 from ...core.shop.shop import Shop
+from ...core.shop.times import time_table
 from ..common import go_to, page, store_of, typed_in
-from ..forms.fields import Field
+from ..forms.fields import Field, of
 from ..forms.typed import by_field, read_text, shown
 from ..views import Input
 
 router = APIRouter(include_in_schema=False)
+LONGEST_S = 86_400.0
 FIELDS = (
-    Field("name", "Name of the shop", "text"),
-    Field("kerf_mm", "Saw kerf", "length", "what one cut turns to dust"),
-    Field("planing_mm", "Planing", "length", "taken off each lamina, both faces together"),
-    Field("clean_up_mm", "Clean-up of the width", "length", "extra width, planed off after gluing"),
-    Field("thinnest_mm", "Thinnest lamina", "length", "that this shop cuts well"),
-    Field("glue_waste_pct", "Glue left behind, %", "angle", "in pot, roller and squeeze-out"),
-    Field(
-        "temperature_c", "Temperature where glue cures", "temperature", "glue cures slower in the cold, or not at all"
-    ),
-    Field(
-        "thicknesses_mm",
-        "Laminae made or bought ready",
-        "lengths",
-        "thicknesses, parted by ; (the ladder tries them too)",
-    ),
+    of(Shop, "name", "Name of the shop"),
+    of(Shop, "kerf_mm", "Saw kerf", "what one cut turns to dust"),
+    of(Shop, "planing_mm", "Planing", "taken off each lamina, both faces together"),
+    of(Shop, "clean_up_mm", "Clean-up of the width", "extra width, planed off after gluing"),
+    of(Shop, "thinnest_mm", "Thinnest lamina", "that this shop cuts well"),
+    of(Shop, "glue_waste_pct", "Glue left behind, %", "in pot, roller and squeeze-out"),
+    of(Shop, "temperature_c", "Temperature where glue cures", "glue cures slower in the cold, or not at all"),
+    of(Shop, "thicknesses_mm", "Laminae made or bought ready", "thicknesses, parted by ; (the ladder tries them too)"),
     Field("clamps", "Clamps", "clamps", "how many, which, how wide they open: 12 F-clamp 300; 6 G-clamp 200"),
-    Field("sheet_long_mm", "Sheets for forms, long side", "length"),
-    Field("sheet_short_mm", "Sheets for forms, short side", "length"),
-    Field("altitude_m", "Altitude, m", "number", "above the sea: a vacuum loses with it"),
-    Field("measuring_error_mm", "Measuring error", "length", "of a chord or a rise: how far off one reading may be"),
+    of(Shop, "sheet_long_mm", "Sheets for forms, long side"),
+    of(Shop, "sheet_short_mm", "Sheets for forms, short side"),
+    of(Shop, "altitude_m", "Altitude, m", "above the sea: a vacuum loses with it"),
+    of(Shop, "measuring_error_mm", "Measuring error", "of a chord or a rise: how far off one reading may be"),
+)
+TIMES = tuple(
+    Field(f"times.{t.key}", f"{t.name}, s", "number", f"{t.seconds:g} s in the table", may_be_empty=True)
+    for t in time_table().values()
 )
 
 
 def _inputs(shop: Shop, typed: dict[str, str], faults: dict[str, str]) -> list[Input]:
-    values = shop.model_dump()
+    values = shop.model_dump() | {f"times.{t.key}": t.seconds for t in shop.times}
     return [
-        Input(f, typed.get(f.name, "") if faults else shown(f, values[f.name], shop.units), faults.get(f.name, ""))
-        for f in FIELDS
+        Input(f, typed.get(f.name, "") if faults else shown(f, values.get(f.name), shop.units), faults.get(f.name, ""))
+        for f in (*FIELDS, *TIMES)
     ]
+
+
+def _times(shop: Shop, typed: dict[str, str], faults: dict[str, str]) -> list[dict[str, Any]]:
+    """The shop's own times: those that are typed; a field left empty goes by the table again."""
+    before, made = {f"times.{t.key}": t.seconds for t in shop.times}, []
+    for field in TIMES:
+        text = typed.get(field.name, shown(field, before.get(field.name), shop.units)).strip()
+        if not text:
+            continue
+        try:
+            seconds = float(read_text(field, text, shop.units))
+        except OutOfRange as error:
+            faults[field.name] = error.says(shop.units)
+            continue
+        if not 0 <= seconds <= LONGEST_S:
+            faults[field.name] = f"From 0 to {LONGEST_S:.0f} seconds, please."
+        else:
+            made.append({"key": field.name.removeprefix("times."), "seconds": seconds})
+    return made
 
 
 @router.get("/shop")
@@ -52,7 +72,15 @@ def show_shop(request: Request, kept: int = 0) -> Response:
     store = store_of(request)
     with store.connected():
         shop = store.shop()
-    return page("shop.html", request, inputs=_inputs(shop, {}, {}), kept=bool(kept), unit=shop.units, here="shop")
+    return page(
+        "shop.html",
+        request,
+        inputs=_inputs(shop, {}, {}),
+        kept=bool(kept),
+        times_open=bool(shop.times),
+        unit=shop.units,
+        here="shop",
+    )
 
 
 @router.post("/shop")
@@ -70,6 +98,7 @@ async def keep_shop(request: Request) -> Response:
                 data[field.name] = read_text(field, text, shop.units)
             except OutOfRange as error:
                 faults[field.name] = error.says(shop.units)
+        data["times"] = _times(shop, typed, faults)
         try:
             made = Shop.model_validate(data)
         except ValidationError as error:
@@ -77,7 +106,14 @@ async def keep_shop(request: Request) -> Response:
                 faults.setdefault(name, says)
         if faults:
             return page(
-                "shop.html", request, 422, inputs=_inputs(shop, typed, faults), kept=False, unit=shop.units, here="shop"
+                "shop.html",
+                request,
+                422,
+                inputs=_inputs(shop, typed, faults),
+                kept=False,
+                times_open=True,
+                unit=shop.units,
+                here="shop",
             )
         store.save_shop(made)
     return go_to("/shop?kept=1")

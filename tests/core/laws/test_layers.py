@@ -31,10 +31,10 @@ def test_equal_layers_are_the_equal_lay_up():
     )
     for name in ("target", "on_form", "likely", "settled"):
         assert np.allclose(getattr(by_layer.bend, name).curvature, getattr(equal.bend, name).curvature, rtol=1e-12)
-    assert by_layer.make.use.worst == equal.use_of_strain
+    assert by_layer.make.use.worst == equal.make.use.worst
     assert by_layer.quantities.stock.volume_m3 == pytest.approx(equal.quantities.stock.volume_m3)
     assert by_layer.quantities.stock.strips == equal.quantities.stock.strips == 18
-    assert by_layer.group == equal.group and by_layer.ladder == ()
+    assert by_layer.way.group == equal.way.group and by_layer.ladder == ()
 
 
 def test_a_thinner_last_lamina_springs_back_less_than_five_and_more_than_six():

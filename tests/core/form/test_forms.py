@@ -21,8 +21,8 @@ from bright_willow.core.plan.read import read_job
 from bright_willow.core.shape.figures import CurveFigures
 from bright_willow.core.shop.shop import OwnClamps, Shop
 from tests.conftest import RIB
-from tests.core.test_plan import LEANING
-from tests.core.test_shapes import KINDS, job_of
+from tests.core.plan.test_plan import LEANING
+from tests.core.shape.test_shapes import KINDS, job_of
 
 
 def leaning(**form):

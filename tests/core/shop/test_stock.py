@@ -26,7 +26,7 @@ from bright_willow.core.wood.sheet_cutting import sheet_cut
 from bright_willow.core.wood.sheets import sheet_table, veneer_leaf
 from bright_willow.core.wood.species import OwnWood, species, species_table, wood_table
 from tests.conftest import RIB
-from tests.core.test_plan import changed
+from tests.core.plan.test_plan import changed
 
 LOT = {"name": "Ash", "species": "ash_white", "thickness_mm": 70, "width_mm": 200, "length_mm": 2400, "count": 6}
 

@@ -15,7 +15,7 @@ from bright_willow.core.shop.shop import Shop
 from bright_willow.core.ways.registry import WAYS as REGISTRY
 from bright_willow.drawing.board import board_svg
 from bright_willow.drawing.export import EXPORTS
-from tests.core.test_shapes import EXAMPLES
+from tests.core.shape.test_shapes import EXAMPLES
 
 WAYS = list(REGISTRY)
 

@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 from bright_willow.core.bend.bend import Closed
 from bright_willow.core.laws.ring import joint_places_deg
 from bright_willow.core.plan.plan import plan
-from tests.core.test_shapes import job_of
+from tests.core.shape.test_shapes import job_of
 
 
 def test_a_ring_by_hand():

@@ -8,7 +8,7 @@ from bright_willow.core.ground.errors import OutOfRange
 from bright_willow.core.plan.read import read_job
 from bright_willow.core.shape.pull import handles, moved_stretch, pulled
 from bright_willow.core.shape.registry import KINDS
-from tests.core.test_shapes import job_of
+from tests.core.shape.test_shapes import job_of
 
 
 def pull(job, handle, dx, dy):
