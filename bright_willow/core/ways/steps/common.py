@@ -53,13 +53,9 @@ def dry_run(shop: Shop, after: str, *, with_what: str) -> Operation:
 
 def finish(job: Job, shop: Shop, bend: Bend, *, after: After, cleaned: bool) -> tuple[Operation, ...]:
     """Clean up, trim, measure, and measure again: the same at the end of every way."""
-
-    def length(mm: float) -> str:
-        return format_length(mm, shop.units)
-
     made: list[Operation] = []
     if cleaned:
-        wide = length(job.part.width_mm)
+        wide = format_length(job.part.width_mm, shop.units)
         made.append(
             Operation(
                 key="clean_up",
@@ -76,6 +72,7 @@ def finish(job: Job, shop: Shop, bend: Bend, *, after: After, cleaned: bool) -> 
         )
         after = After("clean_up")
     if bend.trim_mm > 0:
+        long = format_length(bend.trim_mm, shop.units)
         made.append(
             Operation(
                 key="trim",
@@ -84,16 +81,20 @@ def finish(job: Job, shop: Shop, bend: Bend, *, after: After, cleaned: bool) -> 
                 scope="piece",
                 attended_s=Times(shop).of(trim=1),
                 after=(after,),
-                steps=(f"Cut {length(bend.trim_mm)} off each end, at the marks of the story stick.",),
+                steps=(f"Cut {long} off each end, at the marks of the story stick.",),
             )
         )
         after = After("trim")
+    return (*made, *_measured(shop, bend, after))
+
+
+def _measured(shop: Shop, bend: Bend, after: After) -> tuple[Operation, ...]:
+    """Against what is expected, and again a week later."""
     expected: tuple[str, ...] = ()
     if isinstance(bend.opens, Springback):
-        face = bend.likely
-        chord, rise = face.chord_and_rise_mm()
-        expected = (f"On the mid-line expect a chord of {length(chord)} and a rise of {length(rise)}.",)
-    made.append(
+        chord, rise = (format_length(v, shop.units) for v in bend.likely.chord_and_rise_mm())
+        expected = (f"On the mid-line expect a chord of {chord} and a rise of {rise}.",)
+    return (
         Operation(
             key="measure",
             kind="measure",
@@ -104,9 +105,7 @@ def finish(job: Job, shop: Shop, bend: Bend, *, after: After, cleaned: bool) -> 
             steps=expected,
             lay_out=("straightedge or string, rule",),
             record=("chord", "rise", "what went wrong"),
-        )
-    )
-    made.append(
+        ),
         Operation(
             key="measure_again",
             kind="measure_again",
@@ -116,6 +115,5 @@ def finish(job: Job, shop: Shop, bend: Bend, *, after: After, cleaned: bool) -> 
             after=(After("measure", AGAIN_AFTER_DAYS * DAY_S),),
             steps=("A week later it shows what it settles to.",),
             record=("chord", "rise"),
-        )
+        ),
     )
-    return tuple(made)

@@ -14,6 +14,7 @@ from ...shop.times import Times
 from .common import HOUR_S, dry_run, exactly, finish, look_over
 
 SAWN_FACES = 2  # of every strip that are planed or sanded
+VENEER_MM = 1.0  # thinner layers are bought, not sawn
 
 
 def gluing(
@@ -42,41 +43,14 @@ def gluing(
 
 def preparing(job: Job, shop: Shop, bend: Bend, make: LaidUp) -> tuple[Operation, ...]:
     """From boards and sheets to strips in their order."""
-    times, pieces = Times(shop), job.part.count + job.part.spares
-    sawn = sum(1 for lamina in make.laminae if lamina.thickness_mm >= 1.0) if not make.sheets else 0
-    strips = sawn * pieces
-    metres = strips * bend.blank.length_mm / 1000
+    pieces = job.part.count + job.part.spares
+    sawn = sum(1 for lamina in make.laminae if lamina.thickness_mm >= VENEER_MM) if not make.sheets else 0
+    strips, every = sawn * pieces, len(make.laminae) * pieces
     long, wide = (format_length(v, shop.units) for v in (bend.blank.length_mm, job.part.width_mm + shop.clean_up_mm))
     made = [look_over(job, shop, 1)]
     if strips:
-        thick = format_length(make.thinnest_sawn_mm + shop.planing_mm, shop.units)
-        made.append(
-            Operation(
-                key="rip",
-                kind="rip",
-                name="Rip the strips",
-                scope="job",
-                attended_s=times.of(rip_strip=strips, rip_metre=metres),
-                takes=(Taken("saw"),),
-                frees=("saw",),
-                after=(After(made[-1].key),),
-                steps=(f"{strips} strips, {thick} × {wide} × {long}, rough.",),
-                cautions=(caution.gluing(make.glue, make.thinnest_sawn_mm)[0],),
-            )
-        )
-        made.append(
-            Operation(
-                key="plane",
-                kind="plane",
-                name="Plane or sand them",
-                scope="job",
-                attended_s=times.of(plane_metre=SAWN_FACES * metres),
-                after=(After("rip"),),
-                steps=(f"To {format_length(make.thinnest_sawn_mm, shop.units)}, both faces.",),
-            )
-        )
-    bought = len(make.laminae) * pieces - strips
-    if bought:
+        made += _sawing(shop, make, strips, bend.blank.length_mm, f"{wide} × {long}")
+    if every > strips:
         kinds = "; ".join(f"{c.layers} of {c.sheet.name.lower()}" for c in make.sheets) or "as listed"
         made.append(
             Operation(
@@ -84,7 +58,7 @@ def preparing(job: Job, shop: Shop, bend: Bend, make: LaidUp) -> tuple[Operation
                 kind="cut_sheets",
                 name="Cut the layers out of sheets",
                 scope="job",
-                attended_s=times.of(cut_sheet=bought),
+                attended_s=Times(shop).of(cut_sheet=every - strips),
                 after=(After(made[-1].key),),
                 steps=(f"For each piece {kinds}, {wide} × {long}.",),
             )
@@ -95,12 +69,41 @@ def preparing(job: Job, shop: Shop, bend: Bend, make: LaidUp) -> tuple[Operation
             kind="number",
             name="Number them and keep their order",
             scope="job",
-            attended_s=times.of(number_strip=len(make.laminae) * pieces),
+            attended_s=Times(shop).of(number_strip=every),
             after=(After(made[-1].key),),
             steps=("From the inside out, in the order they were sawn, so that the grain stays matched.",),
         )
     )
     return tuple(made)
+
+
+def _sawing(shop: Shop, make: LaidUp, strips: int, length_mm: float, size: str) -> tuple[Operation, ...]:
+    """Ripped and planed. size: width and length as they are said."""
+    times, metres = Times(shop), strips * length_mm / 1000
+    rough = format_length(make.thinnest_sawn_mm + shop.planing_mm, shop.units)
+    return (
+        Operation(
+            key="rip",
+            kind="rip",
+            name="Rip the strips",
+            scope="job",
+            attended_s=times.of(rip_strip=strips, rip_metre=metres),
+            takes=(Taken("saw"),),
+            frees=("saw",),
+            after=(After("look_over"),),
+            steps=(f"{strips} strips, {rough} × {size}, rough.",),
+            cautions=(caution.gluing(make.glue, make.thinnest_sawn_mm)[0],),
+        ),
+        Operation(
+            key="plane",
+            kind="plane",
+            name="Plane or sand them",
+            scope="job",
+            attended_s=times.of(plane_metre=SAWN_FACES * metres),
+            after=(After("rip"),),
+            steps=(f"To {format_length(make.thinnest_sawn_mm, shop.units)}, both faces.",),
+        ),
+    )
 
 
 def _glue_up(job: Job, shop: Shop, bend: Bend, make: LaidUp, form: FormSketch) -> tuple[Operation, ...]:
@@ -109,19 +112,6 @@ def _glue_up(job: Job, shop: Shop, bend: Bend, make: LaidUp, form: FormSketch) -
     pieces = job.part.count + job.part.spares
     lines = len(make.laminae) - 1
     area = (job.part.width_mm + shop.clean_up_mm) * bend.blank.length_mm * 1e-6
-    pressing = {
-        "clamps": (
-            {"clamp": form.clamps},
-            f"{form.clamps} clamps, from the middle outwards, all snug before any is tight.",
-        ),
-        "vacuum": ({"bag": 1}, "Bag it without folds, a breather to the port."),
-        "band": ({"band": 1}, "Lay the band over all of it and tighten from the middle."),
-    }[make.press.kind]
-    held = {"clamps": Taken("clamps", form.clamps), "vacuum": Taken("bag"), "band": Taken("clamps", 1, "band")}
-    moves, how = pressing
-    if make.press.pressure_mpa:
-        how += f" It presses with {format_pressure(make.press.pressure_mpa.value, shop.units)}."
-    gloves = "Gloves with glue; mask with dust."
     return (
         Operation(
             key="mix",
@@ -133,7 +123,7 @@ def _glue_up(job: Job, shop: Shop, bend: Bend, make: LaidUp, form: FormSketch) -
             steps=(f"{make.glue_g.value / pieces:.0f} g of {glue.name.lower()} for one piece.",),
             lay_out=("scale, pot, roller or brush", "film or wax on every face that glue can reach"),
             record=("temperature", "time"),
-            cautions=(f"{glue.name}: {glue.caution}.", gloves),
+            cautions=(f"{glue.name}: {glue.caution}.", "Gloves with glue; mask with dust."),
         ),
         Operation(
             key="spread",
@@ -148,19 +138,46 @@ def _glue_up(job: Job, shop: Shop, bend: Bend, make: LaidUp, form: FormSketch) -
             ),
             record=("time the first line was spread",),
         ),
-        Operation(
-            key="close",
-            kind="close",
-            name="Into the form, and close it",
-            scope="piece",
-            attended_s=times.of(set_stack=1, **moves),
-            hands=2,
-            takes=(Taken("form"), held[make.press.kind]),
-            after=(After("spread", 0.0, 0.0),),
-            steps=("Middle to the centre mark.", how),
-            record=("time it was under pressure",),
-            cautions=("Bent strips store force: keep clear of the ends while clamping.",),
+        _close(shop, make, form),
+        *_under_pressure(shop, make),
+    )
+
+
+def _close(shop: Shop, make: LaidUp, form: FormSketch) -> Operation:
+    """Into the form and under pressure, by the press that was chosen."""
+    moves, holds, how = {
+        "clamps": (
+            {"clamp": form.clamps},
+            Taken("clamps", form.clamps),
+            f"{form.clamps} clamps from the middle out, all snug before any is tight.",
         ),
+        "vacuum": ({"bag": 1}, Taken("bag"), "Bag it without folds, a breather to the port."),
+        "band": (
+            {"band": 1},
+            Taken("clamps", 1, "band"),
+            "Lay the band over all of it and tighten from the middle.",
+        ),
+    }[make.press.kind]
+    if make.press.pressure_mpa:
+        how += f" It presses with {format_pressure(make.press.pressure_mpa.value, shop.units)}."
+    return Operation(
+        key="close",
+        kind="close",
+        name="Into the form, and close it",
+        scope="piece",
+        attended_s=Times(shop).of(set_stack=1, **moves),
+        hands=2,
+        takes=(Taken("form"), holds),
+        after=(After("spread", 0.0, 0.0),),
+        steps=("Middle to the centre mark.", how),
+        record=("time it was under pressure",),
+        cautions=("Bent strips store force: keep clear of the ends while clamping.",),
+    )
+
+
+def _under_pressure(shop: Shop, make: LaidUp) -> tuple[Operation, ...]:
+    """The cure, and off the form."""
+    return (
         Operation(
             key="cure",
             kind="cure",
@@ -178,7 +195,7 @@ def _glue_up(job: Job, shop: Shop, bend: Bend, make: LaidUp, form: FormSketch) -
             kind="release",
             name="Take it off the form",
             scope="piece",
-            attended_s=times.of(release=1),
+            attended_s=Times(shop).of(release=1),
             frees=("form", "clamps", "bag"),
             after=(After("cure"),),
             steps=("Loosen from the ends inwards; look for open glue lines.",),

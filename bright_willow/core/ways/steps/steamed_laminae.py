@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 
 from ...bend.bend import Bend
-from ...bend.makes import SteamedLaminae
+from ...bend.makes import HotBlank, SteamedLaminae
 from ...checks import cautions as caution
 from ...form.construction import FormSketch
 from ...ground.operation import After, Operation, Taken
@@ -23,7 +23,7 @@ def steamed_then_glued(
     job: Job, shop: Shop, bend: Bend, make: SteamedLaminae, form: FormSketch
 ) -> tuple[Operation, ...]:
     """Every operation, in order: strips, steam, dry on the form, glue."""
-    first, after = make.softened, make.softened.drying
+    first = make.softened
     assert isinstance(first.heat, SteamHeat)
     strips = preparing(job, shop, bend, make.laid_up)
     clamp_on = Operation(
@@ -36,47 +36,52 @@ def steamed_then_glued(
         steps=("Laminae of a piece go on together, in their order, with a waste strip outside.",),
         lay_out=("form, clamps", "a sacrificial outer lamina"),
     )
-    round_it = round_the_form(job, shop, bend, first.heat)
-    dry_on = Operation(
-        key="dry",
-        kind="dry",
-        name="Let the laminae dry in shape",
-        scope="batch",
-        attended_s=exactly(0.0),
-        unattended_s=exactly(max(after.cool_h * HOUR_S, after.dry_days.likely * DAY_S)),
-        may_run_alone=True,
-        after=(After("cool", 0.0, 0.0),),
-        steps=(f"{after.dry_days.likely:.1f} days on the form or in a frame, until about 8 to 12 % moisture.",),
-        record=("moisture before gluing",),
-    )
-    cool = Operation(
-        key="cool",
-        kind="cool",
-        name="Let them cool on the form",
-        scope="batch",
-        attended_s=exactly(0.0),
-        unattended_s=exactly(after.cool_h * HOUR_S),
-        after=(After("bend", 0.0, 0.0),),
-        cautions=(caution.BENT,),
-    )
-    off = Operation(
-        key="laminae_off",
-        kind="laminae_off",
-        name="Take the laminae off, in their order",
-        scope="batch",
-        attended_s=Times(shop).of(release=1),
-        frees=("form",),
-        after=(After("dry"),),
-        steps=("Look for cracks; keep the numbers together.",),
-    )
     before = (
         *strips,
         clamp_on,
         warm_up(shop, first.heat, "set_up"),
         *steamed(shop, first.heat, "warm_up"),
-        replace(round_it, takes=(Taken("form"),)),
-        cool,
-        dry_on,
-        off,
+        replace(round_the_form(job, shop, bend, first.heat), takes=(Taken("form"),)),
+        *_dried_in_shape(shop, first),
     )
     return gluing(job, shop, bend, make.laid_up, form, before=before)
+
+
+def _dried_in_shape(shop: Shop, first: HotBlank) -> tuple[Operation, ...]:
+    """Cooled with somebody near, dried on the form, taken off in their order."""
+    after = first.drying
+    lasts = max(after.cool_h * HOUR_S, after.dry_days.likely * DAY_S)
+    return (
+        Operation(
+            key="cool",
+            kind="cool",
+            name="Let them cool on the form",
+            scope="batch",
+            attended_s=exactly(0.0),
+            unattended_s=exactly(after.cool_h * HOUR_S),
+            after=(After("bend", 0.0, 0.0),),
+            cautions=(caution.BENT,),
+        ),
+        Operation(
+            key="dry",
+            kind="dry",
+            name="Let the laminae dry in shape",
+            scope="batch",
+            attended_s=exactly(0.0),
+            unattended_s=exactly(lasts),
+            may_run_alone=True,
+            after=(After("cool", 0.0, 0.0),),
+            steps=(f"{after.dry_days.likely:.1f} days on the form or in a frame, until about 8 to 12 % moisture.",),
+            record=("moisture before gluing",),
+        ),
+        Operation(
+            key="laminae_off",
+            kind="laminae_off",
+            name="Take the laminae off, in their order",
+            scope="batch",
+            attended_s=Times(shop).of(release=1),
+            frees=("form",),
+            after=(After("dry"),),
+            steps=("Look for cracks; keep the numbers together.",),
+        ),
+    )
