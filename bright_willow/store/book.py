@@ -107,6 +107,17 @@ def _now() -> dt.datetime:
     return dt.datetime.now(dt.UTC).replace(tzinfo=None)
 
 
+class _Staying(threading.local):
+    """Of each thread: whether its connection stays open, and what it remembers of its reads."""
+
+    stays = False
+    seen_version = 0
+    mark: tuple[Any, ...] = ()
+
+    def __init__(self) -> None:
+        self.memory: dict[tuple[Any, ...], Any] = {}
+
+
 class Store:
     """Opens (and brings up to date) the database in a folder. One per process; every call needs `connected()`."""
 
@@ -116,9 +127,7 @@ class Store:
         self.db = SqliteDatabase(str(self.path), pragmas=PRAGMAS)
         database.initialize(self.db)
         self.db.bind(ALL)
-        self._staying = self._seen_version = 0
-        self._memory: dict[tuple[Any, ...], Any] = {}
-        self._memory_mark: tuple[Any, ...] = ()
+        self._mine = _Staying()
         self._learnt: tuple[Any, Learnt] | None = None
         with self.connected():
             Runner(self.db, directory=str(MIGRATIONS)).up()
@@ -129,9 +138,9 @@ class Store:
 
         The thread that answers small questions all the time (`stay_connected`) keeps its own open.
         """
-        if threading.get_ident() == self._staying:
+        if self._mine.stays:
             self.db.connect(reuse_if_open=True)
-            self._seen_version = self.db.execute_sql("pragma data_version").fetchone()[0]
+            self._mine.seen_version = self.db.execute_sql("pragma data_version").fetchone()[0]
             yield
         else:
             with self.db.connection_context():
@@ -139,24 +148,25 @@ class Store:
 
     def stay_connected(self) -> None:
         """From now on this thread's connection stays open, and what it reads is remembered until anything changes."""
-        self._staying = threading.get_ident()
+        self._mine.stays = True
 
     def close(self) -> None:
         """Close this thread's connection."""
         if not self.db.is_closed():
             self.db.close()
-        self._staying = 0
+        self._mine.stays = False
 
     def _remembered(self, key: tuple[Any, ...], read: Callable[[], Any]) -> Any:
         """What a read found, from memory while neither this connection nor another has written since."""
-        if threading.get_ident() != self._staying:
+        mine = self._mine
+        if not mine.stays:
             return read()
-        mark = (self._seen_version, self.db.connection().total_changes)
-        if mark != self._memory_mark:
-            self._memory, self._memory_mark = {}, mark
-        if key not in self._memory:
-            self._memory[key] = read()
-        return self._memory[key]
+        mark = (mine.seen_version, self.db.connection().total_changes)
+        if mark != mine.mark:
+            mine.memory, mine.mark = {}, mark
+        if key not in mine.memory:
+            mine.memory[key] = read()
+        return mine.memory[key]
 
     # -- shop -----------------------------------------------------------------------------------------------------
     def shop(self) -> Shop:

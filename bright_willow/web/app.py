@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import gc
 from collections.abc import AsyncIterator
+from concurrent.futures import ThreadPoolExecutor
 from contextlib import asynccontextmanager
 from pathlib import Path
 
@@ -19,9 +20,10 @@ from .. import __version__
 from ..core.job.faults import JobFaulty, faults_in
 from ..store.book import NotThere, Store
 from .guard import Guard
-from .pages import api, book, job, jobs, measure, rack, shop
+from .pages import api, book, drag, job, jobs, measure, outline, rack, shop, take
 from .render import render
 
+PLANNERS = 2
 STATIC = Path(__file__).parent / "static"
 
 
@@ -39,11 +41,11 @@ def create_app(store: Store) -> FastAPI:
 
     @asynccontextmanager
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
-        store.stay_connected()
         gc.collect()
         gc.freeze()  # what is loaded now stays: no use looking through it again between two answers
         gc.set_threshold(20_000, 20, 20)
         yield
+        app.state.planners.shutdown(wait=True, cancel_futures=True)
         store.close()
 
     app = FastAPI(
@@ -55,7 +57,9 @@ def create_app(store: Store) -> FastAPI:
         description="Works out how to bend wood. All lengths in mm, curvature in 1/mm, angles in degrees.",
     )
     app.state.store = store
-    for page in (jobs, job, measure, rack, book, shop, api):
+    # everything that plans runs on threads of its own, each with its own connection: live answers never wait for a plan
+    app.state.planners = ThreadPoolExecutor(PLANNERS, "plans", initializer=store.stay_connected)
+    for page in (jobs, drag, outline, take, job, measure, rack, book, shop, api):
         app.include_router(page.router)
     app.mount("/static", Shipped(directory=STATIC), name="static")
     app.add_exception_handler(NotThere, _not_there)  # type: ignore[arg-type]

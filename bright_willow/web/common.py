@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import asyncio
 import datetime as dt
-from typing import Annotated, Any
+from collections.abc import Callable
+from typing import Annotated, Any, TypeVar
 
 from fastapi import Path, Request
 from fastapi.responses import HTMLResponse, RedirectResponse, Response
@@ -13,6 +15,7 @@ from .rack import lot_lines
 from .render import render
 from .views import JobView, job_view
 
+T = TypeVar("T")
 TABLE_LIMIT = 60
 Id = Annotated[int, Path(ge=1, le=2**62)]
 
@@ -27,6 +30,11 @@ async def typed_in(request: Request) -> dict[str, str]:
     """A posted form as text, later values of a name winning; files are left out."""
     async with request.form(max_fields=TABLE_LIMIT, max_files=1) as form:
         return {name: value for name, value in form.multi_items() if isinstance(value, str)}
+
+
+async def planned(request: Request, work: Callable[..., T], *args: Any) -> T:
+    """Do something that plans on a thread of its own, off the event loop."""
+    return await asyncio.get_running_loop().run_in_executor(request.app.state.planners, work, *args)
 
 
 def page(template: str, request: Request, status: int = 200, **values: Any) -> HTMLResponse:

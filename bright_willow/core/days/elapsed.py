@@ -44,6 +44,10 @@ def worked(start_s: float, lasts_s: float) -> float:
     """
     require("shop.times", start_s, 0, ENDLESS)
     require("shop.times", lasts_s, 0, ENDLESS)
+    return _worked(start_s, lasts_s)
+
+
+def _worked(start_s: float, lasts_s: float) -> float:
     day, inside = divmod(start_s, DAY_S)
     if inside + min(lasts_s, WORKING_S) <= WORKING_S + 1e-6:
         return start_s
@@ -58,6 +62,10 @@ def end_of_work(start_s: float, lasts_s: float) -> float:
     """
     require("shop.times", start_s, 0, ENDLESS)
     require("shop.times", lasts_s, 0, ENDLESS)
+    return _end(start_s, lasts_s)
+
+
+def _end(start_s: float, lasts_s: float) -> float:
     left, now = lasts_s, start_s
     while True:
         day, inside = divmod(now, DAY_S)
@@ -76,28 +84,72 @@ def elapsed(operations: tuple[Operation, ...], batches: Batches) -> Elapsed:
     require("part.count", batches.pieces, 1, ENDLESS)
     require("heat.at_once", batches.at_once, 1, ENDLESS)
     require("heat.forms", batches.forms, 1, ENDLESS)
-    chains = _chains([o for o in operations if o.kind != AFTERWARDS])
-    before = [c for c in chains if c[0].scope == "job"]
-    every = [c for c in chains if c[0].scope != "job"]
-    now, ends = 0.0, dict[str, float]()
-    for chain in before:
-        now = _walk(chain, max(now, _waits(chain[0], ends)), 1.0, ends)
-    floor = _Floor(every, batches, now, ends)
-    attended = sum(o.attended_s.likely * (batches.pieces if o.scope != "job" else 1) for c in chains for o in c)
+    counted = [o for o in operations if o.kind != AFTERWARDS]
+    numbers = {o.key: i for i, o in enumerate(counted)}
+    chains = [_Chain.of(c, numbers) for c in _chains(counted)]
+    ends, now = [0.0] * len(counted), 0.0
+    for chain in chains:
+        if chain.once:
+            now, _ = chain.walk(max(now, chain.waits(ends)), 1, ends)
+    floor = _Floor([c for c in chains if not c.once], batches, now, ends)
     done = max(now, floor.run())
+    attended = sum(o.attended_s.likely * (1 if o.scope == "job" else batches.pieces) for o in counted)
     form_days = (floor.last_freed - floor.first_taken) / DAY_S if floor.last_freed > floor.first_taken else 0.0
     return Elapsed(form_days, done / DAY_S, attended / 3600)
+
+
+@dataclass(frozen=True, slots=True)
+class _Chain:
+    """Operations that may not wait for one another, as plain numbers.
+
+    rows: for each its number, attended and unattended seconds, whether attended for each piece, whether alone.
+    after: the numbers it waits for, and how long. taken, freed: which of its rows takes a form and which frees it.
+    """
+
+    rows: tuple[tuple[int, float, float, bool, bool], ...]
+    after: tuple[tuple[int, float], ...]
+    once: bool
+    by_hand: bool
+    taken: int | None
+    freed: int | None
+
+    @classmethod
+    def of(cls, chain: list[Operation], numbers: dict[str, int]) -> _Chain:
+        rows = tuple(
+            (numbers[o.key], o.attended_s.likely, o.unattended_s.likely, o.scope == "piece", o.may_run_alone)
+            for o in chain
+        )
+        taken = next((numbers[o.key] for o in chain if any(t.what == "form" for t in o.takes)), None)
+        freed = next((numbers[o.key] for o in chain if "form" in o.frees), None)
+        waits = tuple((numbers[a.key], a.least_s) for a in chain[0].after)
+        return cls(rows, waits, chain[0].scope == "job", any(r[1] for r in rows), taken, freed)
+
+    def waits(self, ends: list[float]) -> float:
+        """From when it can begin, as far as other operations go."""
+        return max([ends[i] + least for i, least in self.after], default=0.0)
+
+    def walk(self, start_s: float, size: int, ends: list[float]) -> tuple[float, float]:
+        """When it ends that begins no sooner than that, and when hands are free of it; every end is written down."""
+        in_hours = sum((a * size if each else a) + (0.0 if alone else u) for _, a, u, each, alone in self.rows)
+        now, hands = _worked(start_s, in_hours) if in_hours else start_s, 0.0
+        for number, attended, unattended, each, alone in self.rows:
+            if attended:
+                now = hands = _end(now, attended * size if each else attended)
+            if unattended:
+                now = now + unattended if alone else _end(now, unattended)
+            ends[number] = now
+        return now, hands
 
 
 class _Floor:
     """The shop floor while batches go through: when hands and each form are free, and what is under way."""
 
-    def __init__(self, chains: list[list[Operation]], batches: Batches, now_s: float, ends: dict[str, float]) -> None:
+    def __init__(self, chains: list[_Chain], batches: Batches, now_s: float, ends: list[float]) -> None:
         self.chains, self.batches, self.ends = chains, batches, ends
         self.hands_s = now_s
         self.forms = [now_s] * batches.forms
         self.held: dict[int, int] = {}  # which form a batch is on
-        self.own: dict[int, dict[str, float]] = {}
+        self.own: dict[int, list[float]] = {}
         self.first_taken, self.last_freed = math.inf, 0.0
 
     def run(self) -> float:
@@ -105,53 +157,48 @@ class _Floor:
         waiting: list[tuple[float, int, int]] = []  # from when, which chain (later ones first), which batch
         blocked: list[tuple[float, int, int]] = []
         count, begun, done = math.ceil(self.batches.pieces / self.batches.at_once), 0, 0.0
-        while begun < count or waiting:
-            fresh = max(self.hands_s, min(self.forms)) if begun < count and self.chains else math.inf
+        while self.chains and (begun < count or waiting):
+            free = min(self.forms)
+            fresh = max(self.hands_s, free) if begun < count else math.inf
             if waiting and max(waiting[0][0], self.hands_s) <= fresh:
                 wait, chain, batch = heappop(waiting)
                 chain = -chain
-                if self._takes_form(chain) and min(self.forms) == math.inf:
+                if self.chains[chain].taken is not None and free == math.inf:
                     blocked.append((wait, -chain, batch))  # until another batch comes off its form
                     continue
-            elif begun < count and fresh < math.inf:
+            elif fresh < math.inf:
                 chain, batch = 0, begun
-                self.own[batch] = dict(self.ends)
+                self.own[batch] = list(self.ends)
                 begun += 1
             else:
                 break
-            done = max(done, self._do(chain, batch))
+            done = max(done, self._do(self.chains[chain], batch))
             if blocked and min(self.forms) < math.inf:
                 for wait, number, other in blocked:
                     heappush(waiting, (max(wait, min(self.forms)), number, other))
                 blocked.clear()
             if chain + 1 < len(self.chains):
-                wait = _waits(self.chains[chain + 1][0], self.own[batch])
-                heappush(waiting, (wait, -(chain + 1), batch))
+                heappush(waiting, (self.chains[chain + 1].waits(self.own[batch]), -(chain + 1), batch))
         return done
 
-    def _takes_form(self, number: int) -> bool:
-        return any(t.what == "form" for o in self.chains[number] for t in o.takes)
-
-    def _do(self, number: int, batch: int) -> float:
+    def _do(self, chain: _Chain, batch: int) -> float:
         """One chain of one batch; when it ends."""
-        chain, own = self.chains[number], self.own[batch]
+        own = self.own[batch]
         size = min(self.batches.at_once, self.batches.pieces - batch * self.batches.at_once)
-        start = _waits(chain[0], own)
-        if any(o.attended_s.likely for o in chain):
+        start = chain.waits(own)
+        if chain.by_hand:
             start = max(start, self.hands_s)
-        takes = next((o for o in chain if any(t.what == "form" for t in o.takes)), None)
-        if takes:
-            self.held[batch] = min(range(len(self.forms)), key=lambda i: self.forms[i])
-            start = max(start, self.forms[self.held[batch]])
-        end = _walk(chain, start, float(size), own)
-        self.hands_s = max(self.hands_s, _hands_free(chain, own, size))
-        if takes:
+        if chain.taken is not None:
+            self.held[batch] = form = min(range(len(self.forms)), key=lambda i: self.forms[i])
+            start = max(start, self.forms[form])
+        end, hands = chain.walk(start, size, own)
+        self.hands_s = max(self.hands_s, hands)
+        if chain.taken is not None:
             self.forms[self.held[batch]] = math.inf
-            self.first_taken = min(self.first_taken, own[f"{takes.key}:start"])
-        for one in chain:
-            if "form" in one.frees and batch in self.held:
-                self.forms[self.held[batch]] = own[one.key]
-                self.last_freed = max(self.last_freed, own[one.key])
+            self.first_taken = min(self.first_taken, start)
+        if chain.freed is not None and batch in self.held:
+            self.forms[self.held[batch]] = own[chain.freed]
+            self.last_freed = max(self.last_freed, own[chain.freed])
         return end
 
 
@@ -159,38 +206,8 @@ def _chains(operations: list[Operation]) -> list[list[Operation]]:
     """Runs of operations that may not wait for one another."""
     found: list[list[Operation]] = []
     for one in operations:
-        rigid = any(a.most_s == 0 and found and a.key == found[-1][-1].key for a in one.after)
-        if rigid:
+        if found and any(a.most_s == 0 and a.key == found[-1][-1].key for a in one.after):
             found[-1].append(one)
         else:
             found.append([one])
     return found
-
-
-def _waits(one: Operation, ends: dict[str, float]) -> float:
-    return max((ends.get(a.key, 0.0) + a.least_s for a in one.after), default=0.0)
-
-
-def _walk(chain: list[Operation], start_s: float, pieces: float, ends: dict[str, float]) -> float:
-    """When a chain ends that begins no sooner than that; the end of each operation is written down."""
-    by_hand = sum(_attended(one, pieces) + (0.0 if one.may_run_alone else one.unattended_s.likely) for one in chain)
-    now = worked(start_s, by_hand) if by_hand else start_s
-    for one in chain:
-        ends[f"{one.key}:start"] = now
-        now = end_of_work(now, _attended(one, pieces))
-        lasts = one.unattended_s.likely
-        now = now + lasts if one.may_run_alone else end_of_work(now, lasts)
-        ends[one.key] = now
-    return now
-
-
-def _attended(one: Operation, pieces: float) -> float:
-    return one.attended_s.likely * (pieces if one.scope == "piece" else 1.0)
-
-
-def _hands_free(chain: list[Operation], ends: dict[str, float], pieces: int) -> float:
-    """When the last work with hands on it in a chain is done."""
-    with_hands = [
-        ends[f"{one.key}:start"] + _attended(one, float(pieces)) for one in chain if one.attended_s.likely > 0
-    ]
-    return max(with_hands, default=0.0)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 
@@ -32,28 +33,77 @@ class CarryingPart:
     end_mm: float
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, eq=False)
 class FormSketch:
     """A form before its parts are drawn out: what it is, how it closes, whether it is stiff, how it is clamped.
 
-    outlines: edge and closed outline of the parts that carry a face, base first, each with its stretch of the face
-    (mm). problem: the sentence where one of them cannot be made, and problem_field what to blame.
+    Each is worked out when it is first asked for.
     """
 
-    kind: str
-    build: str
-    needs: tuple[str, ...]
-    closing: Closing | None
-    outlines: tuple[CarryingPart, ...]
-    posts: tuple[Post, ...]
-    layers: int
-    deflection: Deflection | None
-    rib_spacing_mm: float | None
-    clamps: int
-    clamp_pitch_mm: float
-    clamp_opening_mm: float
-    problem: str
-    problem_field: str
+    site: Site
+
+    @property
+    def kind(self) -> str:
+        return self.site.kind
+
+    @property
+    def build(self) -> str:
+        return self.site.choice.build
+
+    @property
+    def needs(self) -> tuple[str, ...]:
+        """What must be at hand besides the parts."""
+        return KINDS[self.kind].needs
+
+    @cached_property
+    def closing(self) -> Closing | None:
+        """The closing check, of a form with an opposite half."""
+        return closing_of(self.site)
+
+    @cached_property
+    def _outlines(self) -> tuple[tuple[CarryingPart, ...], OutOfRange | None]:
+        try:
+            return _outlines(self.site, self.closing), None
+        except OutOfRange as error:
+            return (), error
+
+    @property
+    def outlines(self) -> tuple[CarryingPart, ...]:
+        """The parts that carry a face, base first; none where one of them cannot be made."""
+        return self._outlines[0]
+
+    @property
+    def problem(self) -> OutOfRange | None:
+        """Why a part cannot be made."""
+        return self._outlines[1]
+
+    @cached_property
+    def posts(self) -> tuple[Post, ...]:
+        return posts_of(self.site)
+
+    @property
+    def layers(self) -> int:
+        return layers_of(self.site)
+
+    @cached_property
+    def rib_spacing_mm(self) -> float | None:
+        return rib_spacing_mm(self.site) if self.build == "ribs" else None
+
+    @cached_property
+    def deflection(self) -> Deflection | None:
+        return deflection_of(self.site, self.clamp_pitch_mm, self.rib_spacing_mm)
+
+    @cached_property
+    def clamps(self) -> int:
+        return self.site.clamps
+
+    @property
+    def clamp_pitch_mm(self) -> float:
+        return self.site.length_mm / self.clamps
+
+    @cached_property
+    def clamp_opening_mm(self) -> float:
+        return _opening_mm(self)
 
 
 @dataclass(frozen=True, slots=True)
@@ -75,48 +125,19 @@ class FormBuild:
     problem_field: str
 
 
-def form_sketch(site: Site) -> FormSketch:
-    """What a form is, without its parts. Raises: OutOfRange where the choice itself cannot be (a direction along the
-    face, a split off the form)."""
-    check = closing_of(site)
-    clamps = site.clamps
-    pitch = site.length_mm / clamps
-    spacing = rib_spacing_mm(site) if site.choice.build == "ribs" else None
-    outlines: tuple[CarryingPart, ...] = ()
-    problem = field = ""
-    try:
-        outlines = _outlines(site, check)
-    except OutOfRange as error:
-        problem, field = error.says(site.shop.units), error.field
-    return FormSketch(
-        kind=site.kind,
-        build=site.choice.build,
-        needs=KINDS[site.kind].needs,
-        closing=check,
-        outlines=outlines,
-        posts=posts_of(site),
-        layers=layers_of(site),
-        deflection=deflection_of(site, pitch, spacing),
-        rib_spacing_mm=spacing,
-        clamps=clamps,
-        clamp_pitch_mm=pitch,
-        clamp_opening_mm=_opening_mm(site, outlines),
-        problem=problem,
-        problem_field=field,
-    )
-
-
-def form_build(site: Site, sketch: FormSketch) -> FormBuild:
+def form_build(sketch: FormSketch) -> FormBuild:
     """Every part of a sketched form, with its holes, on sheets."""
-    problem, field = sketch.problem, sketch.problem_field
+    site = sketch.site
+    unit, stopped = site.shop.units, sketch.problem
+    problem, field = (stopped.says(unit), stopped.field) if stopped else ("", "")
     parts: tuple[FormPart, ...] = ()
     nest = None
-    if not problem:
+    if not stopped:
         try:
             parts = _parts(site, sketch)
             nest = nest_of(site, parts)
         except OutOfRange as error:
-            parts, problem, field = (), error.says(site.shop.units), error.field
+            parts, problem, field = (), error.says(unit), error.field
     sheet = [p for p in parts if p.thickness_mm <= site.choice.sheet_mm + 0.01]
     density = GOODS[site.choice.goods][2]
     stacked = [p for p in parts if sketch.layers > 1 and p.end_mm > 0]
@@ -170,11 +191,12 @@ def _stack_says(layers: int) -> str:
     return f"layer 1 is the pattern, the other {layers - 1} are copied from it" if layers > 1 else "one layer"
 
 
-def _opening_mm(site: Site, outlines: tuple[CarryingPart, ...]) -> float:
+def _opening_mm(sketch: FormSketch) -> float:
     """How wide a clamp must open: from its seat over the lay-up to the far side, caul included."""
-    lay_up = site.part.thickness_mm + 2 * site.choice.liner_mm + CAUL_MM
-    if KINDS[site.kind].has_opposite and len(outlines) > 1:
-        points = np.vstack([dense(o.outline) for o in outlines])
+    site = sketch.site
+    if KINDS[site.kind].has_opposite and len(sketch.outlines) > 1:
+        points = np.vstack([dense(o.outline) for o in sketch.outlines])
         return float(np.ptp(points[:, 1]))
+    lay_up = site.part.thickness_mm + 2 * site.choice.liner_mm + CAUL_MM
     seat = site.choice.depth_mm if site.face.back is not None else CLAMP_SEAT_MM + clamp_hole_mm(site.shop) / 2
     return seat + lay_up

@@ -10,7 +10,6 @@ from ..ground.errors import ENDLESS, require
 from ..ground.estimate import Estimate
 from ..laws.hot_set import EARLY_TIMES, SetLaw
 from ..shape.curve import Curve, tip_distance_mm
-from ..shape.figures import CurveFigures
 
 DRY_DAYS: dict[str, Estimate] = {  # for 25 mm. Grade: allowance. Source: docs/model.md#after.
     "warm": Estimate(0.7, 1.0, 1.5, "allowance"),
@@ -70,14 +69,15 @@ def drying(
     """What follows a bend. target, form: mid-lines of the same cells. Raises: OutOfRange."""
     base = law.release(form.curvature, loss_ratio=loss_ratio / EARLY_TIMES if early else loss_ratio)
     sooner = law.release(form.curvature, loss_ratio=loss_ratio * (1.0 if early else EARLY_TIMES))
-    outside = target.parallel(thickness_mm / 2)
-    across, up = np.ptp(outside.cut_finer(64).points_mm, axis=0)
+    outside = target.parallel(thickness_mm / 2).cut_finer(64).points_mm
+    across, up = np.ptp(outside, axis=0)
+    chord = float(np.hypot(*(outside[-1] - outside[0])))
     return Drying(
         cool_h=max(0.5, thickness_mm / 25) if steams else 0.5,
         on_form_h=on_form_h if steams else DRY_HEAT_ON_FORM_H,
         dry_days=dry_days(climate, thickness_mm) if steams else _times(DRY_DAYS[climate], DRY_SHARE),
         straps=straps,
-        frame_width_mm=float(max(across, CurveFigures(outside).chord_mm)),
+        frame_width_mm=float(max(across, chord)),
         frame_height_mm=float(up),
         early_tip_mm=float(tip_distance_mm(target.lengths_mm, sooner, base)),
     )

@@ -27,21 +27,40 @@ def shares_of_left(curve: Curve) -> Array:
     return np.asarray(np.clip((curve.length_mm / 2 - curve.stations_mm[:-1]) / curve.lengths_mm, 0, 1))
 
 
-def legs(form: Curve, released: Array, grade: Grade) -> tuple[LegOpening, ...]:
-    """What each end opens from form to release: its tip, and the turn of its half. released: (3, n), 1/mm.
+@dataclass(frozen=True, slots=True)
+class Openings:
+    """What the ends do: each end's opening, and the distance between them along the inner face, on the form and off."""
 
-    Source: geometry on the law of the bend.
+    legs: tuple[LegOpening, ...]
+    on_form_mm: float
+    released_mm: Estimate
+
+
+def openings(form: Curve, released: Array, thickness_mm: float, grade: Grade) -> Openings:
+    """What each end opens from form to release (its tip, and the turn of its half), and what lies between the ends.
+
+    released: (3, n) at the low, likely and high end of the band, 1/mm. Source: geometry on the law of the bend.
     """
-    ends = end_offsets_mm(form.lengths_mm, form.curvature)
-    after = end_offsets_mm(form.lengths_mm, released)
-    apart = np.hypot(*np.moveaxis(after - ends, -1, 0))  # (3, 2)
+    every = np.concatenate((form.curvature[None, :], released))
+    ends = end_offsets_mm(form.lengths_mm, every)  # (4, 2, 2), seen from the middle
+    apart = np.hypot(*np.moveaxis(ends[1:] - ends[0], -1, 0))  # (3, 2)
     left = shares_of_left(form)
+    turns = np.stack([(every * form.lengths_mm * share).sum(-1) for share in (left, 1 - left)], axis=1)  # (4, 2)
     made = []
-    for i, (side, share) in enumerate((("left", left), ("right", 1 - left))):
-        turned = np.abs(((form.curvature - released) * form.lengths_mm * share).sum(-1))
-        tip, angle = (Estimate.around(v, grade) for v in (apart[:, i], np.degrees(turned)))
-        made.append(LegOpening(side, tip, angle))
-    return tuple(made)
+    for i, side in enumerate(("left", "right")):
+        tip = Estimate.around(apart[:, i], grade)
+        made.append(LegOpening(side, tip, Estimate.around(np.degrees(_turned(form, released, left, i)), grade)))
+    heading = turns * np.array([1.0, -1.0])  # at either end, level in the middle
+    inwards = np.stack((np.sin(heading), -np.cos(heading)), axis=-1) * thickness_mm / 2
+    faces = ends + inwards
+    between = np.hypot(*np.moveaxis(faces[:, 1] - faces[:, 0], -1, 0))
+    return Openings(tuple(made), float(between[0]), Estimate.around(between[1:], grade))
+
+
+def _turned(form: Curve, released: Array, left: Array, side: int) -> Array:
+    """(3,) how far a half opens, radians."""
+    share = left if side == 0 else 1 - left
+    return np.asarray(np.abs(((form.curvature - released) * form.lengths_mm * share).sum(-1)))
 
 
 def leg_turns_deg(curve: Curve) -> float:
@@ -52,11 +71,6 @@ def leg_turns_deg(curve: Curve) -> float:
     """
     left, turn = shares_of_left(curve), np.abs(curve.lengths_mm * curve.curvature)
     return float(np.degrees(max((turn * left).sum(), (turn * (1 - left)).sum())))
-
-
-def between_ends_mm(mid: Curve, thickness_mm: float) -> float:
-    """Distance between the ends along the inner face of a piece bent so. Source: geometry."""
-    return mid.parallel(-thickness_mm / 2).chord_and_rise_mm()[0]
 
 
 def gentle_stretches(change: Array, lost: float, stations_mm: Array) -> tuple[tuple[float, float], ...]:

@@ -5,15 +5,13 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
-import numpy as np
-
 from ..ground.errors import OutOfRange
 from ..job.job import Job
 from ..shop.shop import Shop
 from ..wood.species import Species
 from .boiling import boiling_point_c
 from .chamber import WALLS, Chamber, chamber, proposed_size
-from .conduction import Bar, thermal, working_window_s
+from .conduction import Bar, core_chart, thermal, working_window_s
 from .limits import moisture_of
 from .steam_time import DRYNESS_FACTOR, Asked, SteamTime, steam_time
 from .strap import Strap
@@ -93,8 +91,7 @@ def steam_for(stock: HotStock, job: Job, shop: Shop) -> Steam:
     factor = DRYNESS_FACTOR[job.stock.dryness, heat.soaked]
     time = steam_time(Asked(stock.thickness_mm, through, heat.soak_min, heat.own_min, factor), heat.school)
     until = 1.25 * max(time.planned_min, time.earliest_min, *(m for _, _, m in time.by_school))
-    minutes = np.linspace(0, until, CHART_POINTS)
-    core = bar.core_c(minutes * 60)
+    minutes, core = core_chart(bar, until, CHART_POINTS)
     hot = thermal(specific_gravity=sg, moisture_pct=moisture, temperature_c=chamber_c - 5)
     window = working_window_s(
         thickness_mm=stock.thickness_mm,
@@ -109,7 +106,7 @@ def steam_for(stock: HotStock, job: Job, shop: Shop) -> Steam:
         boiling_c=boiling,
         chamber_c=chamber_c,
         time=time,
-        chart=Chart(tuple(minutes.tolist()), tuple(core.tolist()), bar.goal_c, chamber_c),
+        chart=Chart(minutes, core, bar.goal_c, chamber_c),
         moisture_pct=moisture,
         diffusivity_m2_s=warm.diffusivity,
         soak_says=soaking_says(job, stock.thickness_mm),

@@ -14,7 +14,7 @@ from ..job.job import Job
 from ..shop.shop import Shop
 from ..ways.base import WayOfBending
 from ..ways.registry import WAYS
-from .plan import sketch
+from .plan import weighed
 from .result import Sketch
 
 # findings about tools that can be changed, which say nothing of the way itself
@@ -71,7 +71,7 @@ def _row(way: type[WayOfBending], job: Job, shop: Shop, learnt: Learnt) -> WayRo
     chosen = way.key == job.way
     try:
         turned = way.turn(job)
-        drawn = sketch(turned, shop, learnt)
+        drawn, _ = weighed(turned, shop, learnt)
     except OutOfRange as error:
         return WayRow(way.key, way.name, way.says, "stop", error.says(shop.units), None, chosen)
     own = [f for f in drawn.findings if f.stage in OF_THE_WAY and f.code not in SET_UP]

@@ -7,14 +7,13 @@ from functools import cache
 from typing import Any
 
 from ..bend.bend import Bend, bend_on
-from ..bend.geometry import stick_marks
-from ..bend.makes import Make, Rung, laid_up_of
+from ..bend.makes import Make, Rung
 from ..bend.quantities import Quantities
 from ..checks.at import At, found
 from ..checks.form import FORM, FORM_PARTS
 from ..days.elapsed import elapsed
 from ..experience.belief import NOTHING_LEARNT, Learnt
-from ..form.construction import FormSketch, form_build, form_sketch
+from ..form.construction import FormSketch, form_build
 from ..form.face import FormFace
 from ..form.site import Site
 from ..ground.errors import OutOfRange
@@ -35,16 +34,16 @@ def plan(job: Job, shop: Shop | None = None, learnt: Learnt = NOTHING_LEARNT) ->
     Pure: the same three inputs give the same Plan. Raises: OutOfRange when no such bend can be made; a bend that can
     be made badly comes back with findings instead.
     """
-    drawn, rungs, at = _sketched(job, shop or Shop(), learnt)
+    drawn, at = _sketched(job, shop or Shop(), learnt)
     way = drawn.way
-    build = form_build(drawn.site, drawn.form)
+    build = form_build(drawn.form)
     operations = way.operations(drawn.bend, drawn.make, drawn.form)
     about_parts = [f for check in FORM_PARTS if (f := check(at, build))]
     own = {f.name: getattr(drawn, f.name) for f in fields(Sketch)}
     own["findings"] = gravest_first([*drawn.findings, *_as_stated(job, about_parts)])
     return Plan(
         **own,
-        ladder=rungs(),
+        ladder=at.ladder,
         build=build,
         offsets=_offsets(drawn),
         operations=operations,
@@ -62,31 +61,26 @@ def sketch(job: Job, shop: Shop | None = None, learnt: Learnt = NOTHING_LEARNT) 
     return _sketched(job, shop or Shop(), learnt)[0]
 
 
-def _sketched(job: Job, shop: Shop, learnt: Learnt) -> tuple[Sketch, Any, At[Any]]:
-    """The sketch, its ladder for when it is asked for, and what the checks looked at."""
+def weighed(job: Job, shop: Shop, learnt: Learnt) -> tuple[Sketch, At[Any]]:
+    """A sketch with what there is to say of the way alone, nothing of its form, and what the checks look at.
+
+    Raises: OutOfRange.
+    """
     way = set_up(job, shop)
     bend = _bend(way, learnt)
     make = way.make(bend)
     quantities = way.quantities(bend, make, learnt)
-    site = _site(way, bend, make)
-    form = form_sketch(site)
+    form = FormSketch(_site(way, bend, make))
+    at = _at(way, bend, make, quantities, form)
+    findings = tuple(_as_stated(job, way.findings(at)))
+    return Sketch(way.job, shop, way, bend, make, quantities, form, findings), at
 
-    @cache
-    def rungs() -> tuple[Rung, ...]:
-        return way.rungs(bend)
 
-    at = _at(way, bend, make, quantities, site, form, rungs)
-    laid_up = laid_up_of(make)
-    marks = stick_marks(
-        bend.blank,
-        bend.stated,
-        thickness_mm=job.part.thickness_mm,
-        trim_mm=bend.trim_mm,
-        ring=laid_up.ring if laid_up else (),
-        sheets=laid_up.sheets if laid_up else (),
-    )
-    findings = gravest_first(_as_stated(job, [*way.findings(at), *found(FORM, at)]))
-    return Sketch(way.job, shop, way, bend, make, quantities, site, form, findings, marks), rungs, at
+def _sketched(job: Job, shop: Shop, learnt: Learnt) -> tuple[Sketch, At[Any]]:
+    """The sketch, and what the checks looked at."""
+    drawn, at = weighed(job, shop, learnt)
+    findings = gravest_first([*drawn.findings, *_as_stated(job, found(FORM, at))])
+    return replace(drawn, findings=findings), at
 
 
 def _bend(way: WayOfBending, learnt: Learnt) -> Bend:
@@ -132,9 +126,11 @@ def _site(way: WayOfBending, bend: Bend, make: Make) -> Site:
     )
 
 
-def _at(
-    way: WayOfBending, bend: Bend, make: Make, quantities: Quantities, site: Site, form: FormSketch, rungs: Any
-) -> At[Any]:
+def _at(way: WayOfBending, bend: Bend, make: Make, quantities: Quantities, form: FormSketch) -> At[Any]:
+    @cache
+    def rungs() -> tuple[Rung, ...]:
+        return way.rungs(bend)
+
     return At(
         job=way.job.model_copy(update={"form": way.form_choice}),
         shop=way.shop,
@@ -143,7 +139,7 @@ def _at(
         make=make,
         quantities=quantities,
         form=form,
-        face=site.face,
+        face=form.site.face,
         advice=way,
         rungs=rungs,
     )

@@ -7,7 +7,7 @@ from functools import cached_property
 from typing import Literal
 
 from ..bend.bend import Bend
-from ..bend.geometry import Geometry, StickMark
+from ..bend.geometry import Geometry, StickMark, stick_marks
 from ..bend.makes import HotBlank, LaidUp, Make, Rung, Straightened, hot_of, laid_up_of
 from ..bend.quantities import Quantities
 from ..days.elapsed import Elapsed
@@ -33,16 +33,32 @@ class Sketch:
     bend: Bend
     make: Make
     quantities: Quantities
-    site: Site
     form: FormSketch
     findings: tuple[Finding, ...]
-    stick: tuple[StickMark, ...]
 
     @cached_property
     def geometry(self) -> Geometry:
         """The finished piece, as the maker stated it."""
         part = self.job.part
         return Geometry(self.bend.stated, part.thickness_mm, part.width_mm)
+
+    @cached_property
+    def stick(self) -> tuple[StickMark, ...]:
+        """The marks of the story stick."""
+        laid_up = self.laid_up
+        return stick_marks(
+            self.bend.blank,
+            self.bend.stated,
+            thickness_mm=self.job.part.thickness_mm,
+            trim_mm=self.bend.trim_mm,
+            ring=laid_up.ring if laid_up else (),
+            sheets=laid_up.sheets if laid_up else (),
+        )
+
+    @property
+    def site(self) -> Site:
+        """Where the form is built."""
+        return self.form.site
 
     @property
     def face(self) -> FormFace:

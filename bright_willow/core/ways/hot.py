@@ -26,7 +26,7 @@ from ..ground.stages import Trait
 from ..heat.dry_heat import DryHeat
 from ..heat.drying import drying
 from ..heat.limits import COMFORT, HotLimit, LimitFigures, thinner_mm
-from ..heat.opening import between_ends_mm, gentle_stretches, legs
+from ..heat.opening import gentle_stretches, openings
 from ..heat.steaming import HotStock, SteamHeat, chamber_for, steam_for
 from ..heat.strap import HOT_SHARE, Strap, strap
 from ..job.job import Job
@@ -125,16 +125,16 @@ class BentHot(WayOfBending):
         heat = self._heat(bend)
         T, grade = self.job.part.thickness_mm, bend.loss_ratio.grade
         use = self.use(bend)
-        openings = [between_ends_mm(c, T) for c in bend.released]
+        ends = openings(bend.on_form, bend.released_curvature, T, grade)
         return HotBlank(
             thickness_mm=T,
             limits=self._limits(bend),
             use=use,
             breaking_strain=self.stands,
             set_strain=self.set_strain(bend),
-            legs=legs(bend.on_form, bend.released_curvature, grade),
-            opening_on_form_mm=between_ends_mm(bend.on_form, T),
-            opening_released_mm=Estimate.around(openings, grade),
+            legs=ends.legs,
+            opening_on_form_mm=ends.on_form_mm,
+            opening_released_mm=ends.released_mm,
             gentle=gentle_stretches(
                 np.abs(bend.target.curvature - self.law.start),
                 self.law.lost * bend.loss_ratio.likely,

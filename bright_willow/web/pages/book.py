@@ -17,7 +17,7 @@ from ...core.wood.species import OwnWood, wood_table
 from ...drawing.learning_chart import Dot, Row, learning_chart
 from ...store.book import Store
 from ..common import page, store_of
-from .job import attachment
+from .take import attachment
 
 router = APIRouter(include_in_schema=False)
 

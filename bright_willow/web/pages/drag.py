@@ -1,0 +1,103 @@
+"""Things taken hold of on the drawing: handles of a shape, the closing direction and the splits of a form."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+from fastapi import APIRouter, Request
+from fastapi.responses import JSONResponse, Response
+
+from ...core.form.closing import direction_to, split_at
+from ...core.ground.errors import OutOfRange
+from ...core.job.faults import JobFaulty
+from ...core.job.job import Job
+from ...core.plan.plan import sketch
+from ...core.plan.read import read_job
+from ...core.plan.result import Sketch
+from ...core.shape.pull import pulled
+from ...drawing.board import crown_mm
+from ..common import Id, planned, show, store_of, view_of
+
+router = APIRouter(include_in_schema=False)
+
+
+@router.post("/jobs/{job_id}/pull")
+async def pull(
+    request: Request, job_id: Id, handle: str, x: float, y: float, frame: str = "", keep: int = 0
+) -> Response:
+    """A handle of the drawing pulled to a point (drawing coordinates, mm, y downwards). Kept when it is let go."""
+    return await planned(request, _pull, request, job_id, handle, (x, y), frame, bool(keep))
+
+
+def _pull(request: Request, job_id: int, handle: str, place: tuple[float, float], frame: str, keep: bool) -> Response:
+    x, y = place
+    store = store_of(request)
+    if len(handle) > 40 or not all(abs(v) < 1e6 for v in (x, y)):
+        return JSONResponse({"faults": [{"field": "handle", "says": "There is no such handle."}]}, 422)
+    with store.connected():
+        job, shop = store.job(job_id).job, store.shop()
+        try:
+            shape = pulled(
+                job.shape,
+                job.part.thickness_mm,
+                handle=handle,
+                x_mm=x,
+                y_mm=-y,
+                unit=shop.units,
+                mirrored=job.is_right,
+            )
+            made = read_job({**job.model_dump(), "shape": shape.model_dump()}, shop.units, shop.woods)
+        except (OutOfRange, JobFaulty) as error:
+            if isinstance(error, OutOfRange) and error.field == "handle":
+                return JSONResponse({"faults": [{"field": "handle", "says": str(error)}]}, 422)
+            return Response(status_code=204)  # as far as it goes
+        if keep:
+            store.save_job(job_id, made, "dragged on the drawing")
+            return show(request, view_of(request, job_id, "shape"), parts=True)
+        return show(request, view_of(request, job_id, "shape", job=made, frame=frame, passing=True), parts=True)
+
+
+@router.post("/jobs/{job_id}/form/pull")
+async def pull_form(
+    request: Request, job_id: Id, handle: str, x: float, y: float, frame: str = "", keep: int = 0
+) -> Response:
+    """The arrow of the closing direction, or a split, pulled to a point of the drawing."""
+    return await planned(request, _pull_form, request, job_id, handle, (x, y), frame, bool(keep))
+
+
+def _pull_form(
+    request: Request, job_id: int, handle: str, place: tuple[float, float], frame: str, keep: bool
+) -> Response:
+    x, y = place
+    store = store_of(request)
+    name, _, tail = handle.partition("-")
+    if name not in ("close", "split") or not tail.isascii() or not tail.isdigit() or not abs(x) + abs(y) < 1e6:
+        return JSONResponse({"faults": [{"field": "handle", "says": "There is no such handle."}]}, 422)
+    with store.connected():
+        job, shop, learnt = store.job(job_id).job, store.shop(), store.learnt()
+        try:
+            made = _form_pulled(job, sketch(job, shop, learnt), name, int(tail[:3]), (x, -y))
+            made = read_job(made.model_dump(), shop.units, shop.woods)
+            sketch(made, shop, learnt)
+        except (OutOfRange, JobFaulty):
+            return Response(status_code=204)  # as far as it goes
+        if keep:
+            store.save_job(job_id, made, "dragged on the drawing")
+            return show(request, view_of(request, job_id, "form"), parts=True)
+        return show(request, view_of(request, job_id, "form", job=made, frame=frame, passing=True), parts=True)
+
+
+def _form_pulled(job: Job, made: Sketch, name: str, number: int, place: tuple[float, float]) -> Job:
+    """The job with its closing direction or a split where the hand is. Raises: OutOfRange where there is none."""
+    face, closing = made.face, made.form.closing
+    hand = np.array(place) - np.array([0.0, crown_mm(job, made)])
+    if name == "close":
+        sets: dict[str, Any] = {"close_deg": direction_to(face, hand, outwards=face.side == "inner")}
+    else:
+        if closing is None or number >= len(closing.pressers) - 1:
+            raise OutOfRange("handle", "There is no such handle.")
+        splits = [p.start_mm - face.middle_mm for p in closing.pressers[1:]]
+        splits[number] = split_at(face, hand, 1.0)
+        sets = {"splits_mm": tuple(sorted(splits))}
+    return job.with_form_as_drawn(job.form_as_drawn.model_copy(update=sets))

@@ -1,0 +1,75 @@
+"""An outline brought in out of a file."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from fastapi import APIRouter, Request
+from fastapi.responses import Response
+from starlette.datastructures import UploadFile
+
+from ...core.ground.errors import OutOfRange
+from ...core.ground.units import MM_PER, parse_count, parse_number
+from ...core.job.faults import JobFaulty
+from ...core.job.job import Job
+from ...core.plan.read import read_job
+from ...drawing.outline_files import outlines_in, to_points_mm, to_stretches
+from ..common import Id, planned, show, store_of, view_of
+
+router = APIRouter(include_in_schema=False)
+
+
+@router.post("/jobs/{job_id}/outline")
+async def bring_outline(request: Request, job_id: Id) -> Response:
+    """An outline out of a file, in the unit and scale stated; nothing changes unless all of it can be used."""
+    async with request.form(max_files=1, max_fields=8) as form:
+        upload = form.get("file")
+        raw = await upload.read() if isinstance(upload, UploadFile) else b""
+        name = (upload.filename or "") if isinstance(upload, UploadFile) else ""
+        typed = {k: v for k, v in form.multi_items() if isinstance(v, str)}
+    return await planned(request, _bring_outline, request, job_id, raw, name, typed)
+
+
+def _bring_outline(request: Request, job_id: int, raw: bytes, name: str, typed: dict[str, str]) -> Response:
+    store = store_of(request)
+    with store.connected():
+        job, shop = store.job(job_id).job, store.shop()
+        try:
+            shape, says = _outline(job, raw, name, typed)
+            made = read_job({**job.model_dump(), "shape": shape}, shop.units, shop.woods)
+        except OutOfRange as error:
+            return show(
+                request, view_of(request, job_id, "shape", file_says=error.says(shop.units), file_fault=True), 422
+            )
+        except JobFaulty as error:
+            told = " ".join(f.says for f in error.faults)
+            return show(request, view_of(request, job_id, "shape", file_says=told, file_fault=True, refused=error), 422)
+        store.save_job(job_id, made, f"brought in {name}"[:200])
+        return show(request, view_of(request, job_id, "shape", file_says=says))
+
+
+def _outline(job: Job, raw: bytes, name: str, typed: dict[str, str]) -> tuple[dict[str, Any], str]:
+    found, stated = outlines_in(raw, name)
+    unit = typed.get("unit") or "file"
+    if unit == "file" and not stated:
+        raise OutOfRange("unit", "This file does not say its unit: choose one.")
+    unit = stated if unit == "file" else unit
+    if unit not in ("mm", "cm", "m", "in"):
+        raise OutOfRange("unit", "Choose the unit of the file.")
+    scale = parse_number(typed.get("scale", "1"), "scale", "a scale")
+    which = parse_count(typed.get("which", "1") or "1", "which", "a number")
+    if not 1 <= which <= len(found):
+        raise OutOfRange(
+            "which", f"There are {len(found)} outlines in the file; choose from 1 to {len(found)}, longest first."
+        )
+    chosen = found[which - 1]
+    shape: dict[str, Any] = {"face": job.shape.face}
+    if chosen.chain:
+        stretches = to_stretches(chosen, unit_mm=MM_PER[unit], scale=scale)
+        shape |= {"kind": "polycurve", "stretches": stretches}
+        said = f"Took {chosen.name} exactly, as {len(stretches)} straights and arcs, read in {unit}"
+    else:
+        points = to_points_mm(chosen, unit_mm=MM_PER[unit], scale=scale)
+        shape |= {"kind": "outline", "points_mm": points, "slack_mm": 0.3, "source": name[:200] or "file"}
+        said = f"Took {chosen.name}, smoothed through {len(points)} points, read in {unit}"
+    return shape, f"{said}; the longest of {len(found)} outlines." if which == 1 and len(found) > 1 else f"{said}."

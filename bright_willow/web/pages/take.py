@@ -1,0 +1,130 @@
+"""What leaves the program: files of a form, a stick, a frame, the job itself; and tables to print."""
+
+from __future__ import annotations
+
+import re
+from typing import Literal
+from urllib.parse import quote
+
+from fastapi import APIRouter, Request
+from fastapi.responses import Response
+
+from ...core.book.reuse import TOLERANCE_MM
+from ...core.form.shims import VENEER_MM
+from ...core.ground.errors import OutOfRange
+from ...core.ground.units import format_length, parse_length_mm
+from ...core.job.job import Job
+from ...core.plan.plan import plan
+from ...core.plan.result import Plan
+from ...drawing.export import EXPORTS
+from ...drawing.story_stick_pdf import story_stick_pdf
+from ...drawing.template import frame_template
+from ...drawing.template_pdf import PAPERS, template_pdf
+from ...store.book import NotThere
+from ..common import Id, page, store_of, view_of
+from ..rack import form_lines
+
+router = APIRouter(include_in_schema=False)
+
+
+def file_name(job: Job, ending: str) -> str:
+    """A file name any system takes."""
+    plain = re.sub(r"[^A-Za-z0-9]+", "-", job.name).strip("-").lower()[:60] or "job"
+    hand = f"-{job.part.hand}" if job.part.copies == "pairs" and ending != "json" else ""
+    return f"{plain}{hand}.{ending}"
+
+
+def attachment(name: str) -> dict[str, str]:
+    return {"content-disposition": f"attachment; filename*=UTF-8''{quote(name)}"}
+
+
+@router.get("/jobs/{job_id}/take/{kind}")
+def take(
+    request: Request,
+    job_id: Id,
+    kind: str,
+    paper: str = "a4",
+    hand: Literal["left", "right", ""] = "",
+    part: int | None = None,
+) -> Response:
+    """The form, or the job itself, as a file; of a pair, for the hand that is asked for."""
+    store = store_of(request)
+    with store.connected():
+        job, shop, learnt = store.job(job_id).job, store.shop(), store.learnt()
+    if hand and kind != "job":
+        job = job.model_copy(update={"part": job.part.model_copy(update={"hand": hand})})
+    if kind == "job":
+        return Response(
+            job.model_dump_json(indent=2), media_type="application/json", headers=attachment(file_name(job, "json"))
+        )
+    if kind == "stick":
+        try:
+            made = story_stick_pdf(job, plan(job, shop, learnt), paper=paper, unit=shop.units)
+        except OutOfRange as error:
+            said = error.says(shop.units)
+            return page("message.html", request, 422, title="No stick yet", says=said, unit=shop.units, here="jobs")
+        return Response(made, media_type="application/pdf", headers=attachment("stick-" + file_name(job, "pdf")))
+    if kind == "frame":
+        try:
+            made_plan = plan(job, shop, learnt)
+            if paper not in PAPERS:
+                raise OutOfRange("paper", f"Paper is one of {', '.join(PAPERS)}.")
+            template = frame_template(job, made_plan, shop.units)
+            made = template_pdf(job, made_plan, template, paper=paper, unit=shop.units)
+        except OutOfRange as error:
+            said = error.says(shop.units)
+            return page("message.html", request, 422, title="No frame yet", says=said, unit=shop.units, here="jobs")
+        return Response(made, media_type="application/pdf", headers=attachment("frame-" + file_name(job, "pdf")))
+    if kind not in EXPORTS:
+        raise NotThere("There is no such file.")
+    export = EXPORTS[kind]
+    try:
+        made = export.make(job, plan(job, shop, learnt), shop.units, paper, part)
+    except OutOfRange as error:
+        return page(
+            "message.html", request, 422, title="No form yet", says=error.says(shop.units), unit=shop.units, here="jobs"
+        )
+    return Response(made, media_type=export.media_type, headers=attachment("form-" + file_name(job, kind)))
+
+
+@router.get("/jobs/{job_id}/form/mine")
+def forms_of_mine(request: Request, job_id: Id, tolerance: str = "") -> Response:
+    """Whether a form that was built for another job would do for this one."""
+    store = store_of(request)
+    with store.connected():
+        state, unit = store.job(job_id), store.shop().units
+        typed = tolerance[:40] or format_length(TOLERANCE_MM, unit, decimals=2, with_unit=False)
+        fault, lines, says = "", [], ""
+        try:
+            wanted = parse_length_mm(typed, unit, "tolerance")
+            if not 0.05 <= wanted <= 500:
+                raise OutOfRange("tolerance", "From 0.05 mm to 500 mm, please.")
+            lines, says = form_lines(store, state.job, wanted, job_id)
+        except OutOfRange as error:
+            fault = error.says(unit)
+    return page(
+        "forms.html",
+        request,
+        422 if fault else 200,
+        state=state,
+        forms=lines,
+        says=says,
+        veneer_mm=VENEER_MM,
+        fault=fault,
+        tolerance=typed,
+        unit=unit,
+        here="jobs",
+    )
+
+
+@router.get("/jobs/{job_id}/offsets/print")
+def offsets(request: Request, job_id: Id) -> Response:
+    """The table of offsets as a page to print."""
+    store = store_of(request)
+    with store.connected():
+        view = view_of(request, job_id, "form")
+    rows = [
+        (format_length(o.station_mm, view.unit), format_length(o.height_mm, view.unit))
+        for o in (view.drawn.offsets if isinstance(view.drawn, Plan) else ())
+    ]
+    return page("offsets.html", request, v=view, rows=rows, unit=view.unit, here="jobs")
