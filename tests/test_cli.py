@@ -107,3 +107,14 @@ def test_demo_opens_stays_and_starts_anew(tmp_path):
     (tmp_path / "mine" / "thesis.txt").write_text("keep me")
     refused = run("demo", "--fresh", "--data", tmp_path / "mine")
     assert refused.returncode == 2 and (tmp_path / "mine" / "thesis.txt").exists()
+
+
+def test_a_job_of_the_shop_s_own_wood_is_planned(job_file, tmp_path):
+    own = {"key": "plum_own", "name": "Plum", "sg12": 0.7, "moe_gpa": 10, "mor_mpa": 90, "crush_mpa": 50}
+    shop = tmp_path / "shop.json"
+    shop.write_text(json.dumps({"woods": [own]}))
+    job_file.write_text(json.dumps({**RIB, "stock": {"species": "plum_own"}}))
+    assert run("plan", job_file).returncode == 2
+    done = run("plan", job_file, "--shop", shop)
+    assert done.returncode == 0 and json.loads(done.stdout)["species_name"] == "Plum", done.stderr
+    assert run("export", job_file, "--shop", shop, "--to", tmp_path / "form.pdf").returncode == 0

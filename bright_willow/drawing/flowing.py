@@ -63,6 +63,17 @@ def words(text: str, *, size: float = 10.0, bold: bool = False, grey: float = 0.
     return Paragraph(escape(text), style)
 
 
+def within(text: str, font: str, size: float, width_mm: float) -> str:
+    """As much of a line as fits a width, with an ellipsis where something is left out."""
+    from reportlab.pdfbase.pdfmetrics import stringWidth
+
+    if stringWidth(text, font, size) <= width_mm * MM:
+        return text
+    while text and stringWidth(f"{text}…", font, size) > width_mm * MM:
+        text = text[:-1]
+    return f"{text}…"
+
+
 def table(rows: Sequence[Sequence[str]], widths_mm: Sequence[float], *, size: float = 8.5, head: int = 0) -> Any:
     """A table of short texts, numbers to the right; its first rows stand again on every page."""
     from reportlab.platypus import Table

@@ -11,6 +11,7 @@ from ..core.ground.errors import OutOfRange
 from ..core.ground.units import Unit, format_length
 from ..core.job.job import Job
 from ..core.plan.result import Plan
+from .flowing import within
 from .template_pdf import MARGIN_MM, MM, PAPERS, check_bar
 
 STRIP_MM, GAP_MM, LAP_MM = 24.0, 14.0, 15.0
@@ -57,7 +58,8 @@ def _hand(job: Job) -> str:
 
 def _list(canvas: Any, job: Job, plan: Plan, width: float, height: float, unit: Unit) -> None:
     canvas.setFont("Helvetica-Bold", 15)
-    canvas.drawString(MARGIN_MM * MM, (height - 18) * MM, f"{job.name[:60]}{_hand(job)}: story stick")
+    title = within(f"{job.name}{_hand(job)}: story stick", "Helvetica-Bold", 15, width - 2 * MARGIN_MM)
+    canvas.drawString(MARGIN_MM * MM, (height - 18) * MM, title)
     canvas.setFont("Helvetica", 10)
     says = "Distances from the centre, along each face of the blank on the form. Print at 100 % and check the bar."
     canvas.drawString(MARGIN_MM * MM, (height - 26) * MM, says)

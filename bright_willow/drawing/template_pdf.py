@@ -14,7 +14,7 @@ from ..core.ground.arrays import Array
 from ..core.ground.units import Unit, format_length
 from ..core.job.job import Job
 from ..core.plan.result import Plan
-from .flowing import drawn, flow, table, words
+from .flowing import drawn, flow, table, within, words
 from .template import Chain, Template
 
 MM = 72 / 25.4
@@ -62,7 +62,7 @@ def tiling(template: Template, paper: str) -> Tiling:
     """The fewest sheets of this paper, upright or on its side; sheets that would stay empty are left out."""
     width, height = PAPERS[paper]
     lines = np.vstack([c.dense(3.0) for c in template.chains if not c.dashed])  # no sheet for a base line alone
-    spots = np.array([[w.x, w.y] for w in template.words if w.beside_line])
+    spots = np.array([[w.x, w.y] for w in template.words if w.beside_line]).reshape(-1, 2)
     ways = [_tiling_on(page, lines, spots) for page in ((width, height), (height, width))]
     return min(ways, key=lambda t: len(t.used))
 
@@ -263,7 +263,8 @@ def _sheet(canvas: Any, template: Template, sheets: Tiling, column: int, row: in
     canvas.restoreState()
     _joins(canvas, sheets, column, row, low)
     canvas.setFont("Helvetica-Bold", 12)
-    canvas.drawString(MARGIN_MM * MM, (MARGIN_MM + 7) * MM, f"{sheet_name(column, row)}   {template.name}"[:80])
+    title = within(f"{sheet_name(column, row)}   {template.name}", "Helvetica-Bold", 12, sheets.tile[0])
+    canvas.drawString(MARGIN_MM * MM, (MARGIN_MM + 7) * MM, title)
     check_bar(canvas, MARGIN_MM, MARGIN_MM)
     canvas.showPage()
 

@@ -19,8 +19,8 @@ from bright_willow.core.plan.plan import plan
 from bright_willow.core.plan.read import read_job
 from bright_willow.drawing.export import EXPORTS
 from bright_willow.drawing.story_stick_pdf import story_stick_pdf
-from bright_willow.drawing.template import form_template
-from bright_willow.drawing.template_pdf import OVERLAP_MM, PAPERS, sheet_name, tiling
+from bright_willow.drawing.template import Template, form_template
+from bright_willow.drawing.template_pdf import FOOT_MM, MARGIN_MM, OVERLAP_MM, PAPERS, sheet_name, template_pdf, tiling
 from tests.conftest import RIB
 from tests.core.shape.test_shapes import job_of
 
@@ -250,3 +250,68 @@ def test_a_drum_is_two_circles(tmp_path):
     space = ezdxf.readfile(tmp_path / "d.dxf").modelspace()
     box = [ezdxf.bbox.extents([e]).size.x for e in space if e.dxf.layer in ("FACE", "BODY")]
     assert sorted(box) == pytest.approx([600 - 36 - 180, 600 - 36], abs=0.05)
+
+
+@pytest.mark.parametrize("data", [RIB, BIG_SWEEP], ids=["rib", "hook"])
+@pytest.mark.parametrize("paper", ["a4", "letter"])
+def test_the_face_on_paper_is_a_circle_of_the_right_radius(data, paper):
+    """Every sheet rendered at 300 dpi, its black line put back where its window lies on the drawing, and fitted."""
+    job = read_job(data)
+    made = plan(job)
+    face = next(c for c in form_template(job, made, "mm").chains if c.layer == "FACE")
+    alone = Template("face", [face])
+    sheets = tiling(alone, paper)
+    raw = template_pdf(job, made, alone, paper=paper, unit="mm")
+    mm = 25.4 / 300
+    found = []
+    with pdfplumber.open(io.BytesIO(raw)) as file:
+        name = sheet_name(*sheets.used[0])
+        first = next(i for i, page in enumerate(file.pages) if f"\n{name} face" in (page.extract_text() or ""))
+        for page, (column, row) in zip(file.pages[first:], sheets.used, strict=False):
+            picture = np.asarray(page.to_image(resolution=300, antialias=True).original.convert("L"))
+            low = MARGIN_MM + FOOT_MM
+            rows, columns = np.nonzero(picture < 12)
+            x, y = (columns + 0.5) * mm, sheets.page[1] - (rows + 0.5) * mm
+            inside = (
+                (x > MARGIN_MM + 1)
+                & (x < sheets.page[0] - MARGIN_MM - 1)
+                & (y > low + 1)
+                & (y < sheets.page[1] - MARGIN_MM - 1)
+            )
+            left, bottom = sheets.corner(column, row)
+            found.append(np.column_stack((x[inside] - MARGIN_MM + left, y[inside] - low + bottom)))
+    points = np.vstack(found)
+    centre, radius = circle_through(points)
+    assert radius == pytest.approx(made.face_figures.least_radius_mm, abs=0.15)
+    off = np.abs(np.hypot(*(points - centre).T) - radius)
+    assert np.quantile(off, 0.995) < 0.3  # the line is 0.32 mm wide; a bent handle would leave it by millimetres
+    assert len(points) * mm**2 / 0.32 == pytest.approx(made.face_figures.length_mm, rel=0.25)
+
+
+@pytest.mark.parametrize("paper", ["a4", "letter", "a3"])
+def test_nothing_runs_off_a_page(paper):
+    """A long face has many offsets, a form of ribs many parts: both go on over as many pages as they take."""
+    u = {"kind": "u", "face": "inner", "left_leg_mm": 1400, "left_radius_mm": 160, "flat_mm": 300}
+    u |= {"right_radius_mm": 160, "right_leg_mm": 1400, "left_lean_deg": -8, "right_lean_deg": -8}
+    form = {"kind": "three_part", "build": "ribs", "depth_mm": 120, "goods": "plywood"}
+    data = {**RIB, "name": "W" * 110, "shape": u, "part": {"thickness_mm": 20, "width_mm": 300}, "form": form}
+    raw, made = exported("pdf", data, paper)
+    assert len(made.offsets) > 36 and len(made.build.parts) > 8
+    texts = []
+    names = {sheet_name(c, r) for c, r in tiling(form_template(read_job(data), made, "mm"), paper).used}
+    with pdfplumber.open(io.BytesIO(raw)) as file:
+        for page in file.pages:
+            text = page.extract_text() or ""
+            is_sheet = any(f"{name} WWW" in text for name in names)  # its drawing is cut off where the next one goes on
+            for word in page.extract_words():
+                foot = page.height - (MARGIN_MM + FOOT_MM) / PT < word["top"] < page.height and word["x0"] < page.width
+                if is_sheet and not foot:
+                    continue
+                assert word["x0"] >= 5 and word["x1"] <= page.width - 5 and word["bottom"] <= page.height - 5, word
+            texts.append(page.extract_text() or "")
+    said = "\n".join(texts)
+    for part in made.build.parts:
+        assert part.name in said.replace("\n", " "), part.name
+    cover = texts[0] + texts[1]
+    heights = {f"{o.height_mm:.1f}".rstrip("0").rstrip(".").replace("-", "−") for o in made.offsets}
+    assert sum(h in cover for h in heights) >= len(heights) * 0.98

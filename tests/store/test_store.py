@@ -36,7 +36,9 @@ def test_undo_redo_and_branches_lose_nothing(store, rib):
         store.save_job(job_id, with_laminae(rib, 12), "another way")  # the branch with 10 stays in the history
         assert store.undo(job_id) and store.undo(job_id)
         assert not store.undo(job_id)
-        assert store.redo(job_id)
+        assert store.redo(job_id) and store.job(job_id).job.build_up.laminae == 9
+        assert store.redo(job_id) and store.job(job_id).job.build_up.laminae == 12  # the newest branch, not the oldest
+        assert not store.redo(job_id)
         history = store.history(job_id)
         assert [r.what for r in history] == ["another way", "10 laminae", "9 laminae", "started"]
         store.go_back_to(job_id, history[1].id)

@@ -45,10 +45,21 @@ class Geometry:
 
     @cached_property
     def _over_all(self) -> tuple[float, float]:
+        if self.target.lengths_mm.size == 1:
+            return self._over_all_of_an_arc()
         faces = (self.inner.of, self.outer.of)
         points = np.vstack([c.at(np.linspace(0, c.length_mm, 129))[0] for c in faces])
         across, up = np.ptp(points, axis=0)
         return float(across), float(up)
+
+    def _over_all_of_an_arc(self) -> tuple[float, float]:
+        """The same where it is one arc, level in its middle: both faces turn alike about one centre."""
+        k, half = abs(float(self.target.curvature[0])), self.thickness_mm / 2
+        turn = k * self.target.length_mm / 2  # of either half
+        inside, outside = 1 / k - half, 1 / k + half
+        widest = outside if turn >= math.pi / 2 else outside * math.sin(turn)
+        lowest = min(inside * math.cos(turn), outside * math.cos(min(turn, math.pi)))
+        return 2 * widest, outside - lowest
 
     @property
     def overall_across_mm(self) -> float:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from functools import cache
 from typing import Any
 
 from markupsafe import Markup
@@ -49,6 +50,7 @@ PARTS_OF_AN_ELLIPSE = (("half", "half"), ("quarter", "quarter"))
 STRETCHES = (("straight", "straight"), ("arc", "arc"), ("easing", "easing"))
 
 
+@cache
 def own_fields(kind: str) -> tuple[Field, ...]:
     """The inputs only this kind of shape has."""
     model, made = SHAPES[kind], []

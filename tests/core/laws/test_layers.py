@@ -80,7 +80,7 @@ def test_sheets_between_veneers():
     assert made.laid_up.sheet_m2 == pytest.approx(4 * 3 * 0.056 * made.quantities.stock.strip_length_mm / 1000)
     sheet = sheet_table()["flex_ply_5"]
     radius = CurveFigures(made.bend.on_form).least_radius_mm
-    assert made.laid_up.laminae[1].make.use.worst == pytest.approx(sheet.min_radius_mm / (radius - 2.5), rel=0.02)
+    assert made.laid_up.laminae[1].use_of_strain == pytest.approx(sheet.min_radius_mm / (radius - 2.5), rel=0.02)
     assert "sheet.direction" in {f.code for f in made.findings}
 
 
