@@ -11,7 +11,7 @@ from ..core.ground.errors import OutOfRange
 from ..core.ground.units import Unit, format_length
 from ..core.job.job import Job
 from ..core.plan.result import Plan
-from .flowing import within
+from .flowing import flow, table, words
 from .template_pdf import MARGIN_MM, MM, PAPERS, check_bar
 
 STRIP_MM, GAP_MM, LAP_MM = 24.0, 14.0, 15.0
@@ -57,24 +57,18 @@ def _hand(job: Job) -> str:
 
 
 def _list(canvas: Any, job: Job, plan: Plan, width: float, height: float, unit: Unit) -> None:
-    canvas.setFont("Helvetica-Bold", 15)
-    title = within(f"{job.name}{_hand(job)}: story stick", "Helvetica-Bold", 15, width - 2 * MARGIN_MM)
-    canvas.drawString(MARGIN_MM * MM, (height - 18) * MM, title)
-    canvas.setFont("Helvetica", 10)
+    """Every mark with its distances, on as many pages as it takes."""
     says = "Distances from the centre, along each face of the blank on the form. Print at 100 % and check the bar."
-    canvas.drawString(MARGIN_MM * MM, (height - 26) * MM, says)
-    check_bar(canvas, MARGIN_MM, height - 36)
-    heads = ("mark", "inner face", "mid-line", "outer face")
-    for column, head in enumerate(heads):
-        canvas.drawString((MARGIN_MM + 50 * column) * MM, (height - 48) * MM, head)
-    for row, mark in enumerate(plan.stick):
-        y = height - 55 - 5.5 * row
-        if y < 12:
-            break
-        cells = (mark.name, *(format_length(v, unit) for v in (mark.inner_mm, mark.mid_mm, mark.outer_mm)))
-        for column, cell in enumerate(cells):
-            canvas.drawString((MARGIN_MM + 50 * column) * MM, y * MM, cell)
-    canvas.showPage()
+    rows = [("mark", "inner face", "mid-line", "outer face")]
+    for mark in plan.stick:
+        inner, mid, outer = (format_length(v, unit) for v in (mark.inner_mm, mark.mid_mm, mark.outer_mm))
+        rows.append((mark.name, inner, mid, outer))
+    story = [
+        words(f"{job.name}{_hand(job)}: story stick", size=15, bold=True, after_mm=3),
+        words(says, after_mm=3),
+        table(rows, [70.0, 45.0, 45.0, 45.0], size=10, head=1),
+    ]
+    flow(canvas, story, (width, height), foot=lambda c: check_bar(c, MARGIN_MM, MARGIN_MM))
 
 
 def _piece(
