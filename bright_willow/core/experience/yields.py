@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from functools import lru_cache
 
-from ..ground.errors import OutOfRange
+from ..ground.errors import ENDLESS, require
 from ..ground.estimate import Estimate
 
 # Share of pieces that come out whole, by how hard the laminae are bent. Grade: allowance.
@@ -25,8 +25,10 @@ def expected_yield(table_share: float, good: int = 0, failed: int = 0) -> Estima
     """
     from scipy.special import betaincinv
 
-    if not 0 < table_share < 1 or good < 0 or failed < 0:
-        raise OutOfRange("part.spares", "A yield lies between nothing and all.")
+    says = "A yield lies between nothing and all."
+    require("part.spares", table_share, 0, 1 - 1e-9, above=True, says=says)
+    require("part.spares", good, 0, ENDLESS, says=says)
+    require("part.spares", failed, 0, ENDLESS, says=says)
     a, b = PRIOR_PIECES * table_share + good, PRIOR_PIECES * (1 - table_share) + failed
     likely = a / (a + b)
     low, high = float(betaincinv(a, b, 0.1)), float(betaincinv(a, b, 0.9))
@@ -37,9 +39,11 @@ def expected_yield(table_share: float, good: int = 0, failed: int = 0) -> Estima
 def spares_for(wanted: int, share: float) -> int:
     """Pieces to prepare beyond those wanted: wanted / yield, rounded up, and at least one.
 
-    Source: docs/model.md#spares.
+    Valid: 1 wanted or more, a share above 0 and up to 1. Raises: OutOfRange. Source: docs/model.md#spares.
 
     >>> spares_for(6, 0.93), spares_for(20, 0.75)
     (1, 7)
     """
+    require("part.count", wanted, 1, ENDLESS)
+    require("part.spares", share, 0, 1, above=True)
     return max(1, math.ceil(wanted / share - 1e-9) - wanted)

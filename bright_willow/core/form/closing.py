@@ -10,7 +10,7 @@ from typing import Literal
 import numpy as np
 
 from ..ground.arrays import Array
-from ..ground.errors import OutOfRange
+from ..ground.errors import ENDLESS, OutOfRange, require
 from .face import FormFace
 
 STARVED = 0.25  # share of pressure below which glue starves. Source: docs/model.md#closing. Grade: physics.
@@ -22,11 +22,15 @@ Trouble = Literal["starved", "undercut"]
 
 
 def gap_left_mm(gap_mm: float, share: float) -> float:
-    """Gap square to the face where its share is cos φ, while the push is so far from home: g·cos φ. Source: geometry.
+    """Gap square to the face where its share is cos φ, while the push is so far from home: g·cos φ, none below 0.
+
+    Valid: a gap of 0 or more, a share from −1 to 1. Raises: OutOfRange. Source: geometry.
 
     >>> gap_left_mm(5.0, 0.5)
     2.5
     """
+    require("form.close_deg", gap_mm, 0, ENDLESS, "mm")
+    require("form.close_deg", share, -1 - 1e-9, 1 + 1e-9)
     return max(0.0, gap_mm * share)
 
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from ..ground.errors import OutOfRange
+from ..ground.errors import ENDLESS, require
 
 # Stiffness in bending and weight of what forms are built of. Grade: allowance. Source: typical of the kind.
 GOODS: dict[str, tuple[str, float, float]] = {
@@ -36,18 +36,19 @@ def beam_deflection_mm(
     >>> round(beam_deflection_mm(pressure_mpa=0.5, width_mm=60, span_mm=200, depth_mm=60, modulus_gpa=6), 4)
     0.0965
     """
-    if min(pressure_mpa, width_mm, span_mm, depth_mm, modulus_gpa) <= 0:
-        raise OutOfRange("form.depth_mm", "A form under pressure has a depth and a span above zero.")
+    says = "A form under pressure has a depth and a span above zero."
+    for value in (pressure_mpa, width_mm, span_mm, depth_mm, modulus_gpa):
+        require("form.depth_mm", value, 0, ENDLESS, above=True, says=says)
     second_moment = width_mm * depth_mm**3 / 12
     return 5 * pressure_mpa * width_mm * span_mm**4 / (384 * modulus_gpa * 1000 * second_moment)
 
 
 def span_for(*, deflection_mm: float, pressure_mpa: float, depth_mm: float, modulus_gpa: float) -> float:
-    """The span over which so much is given: the inverse. Valid: all above 0.
+    """The span over which so much is given: the inverse. Valid: all above 0. Raises: OutOfRange. Source: beam theory.
 
     >>> round(span_for(deflection_mm=0.0965, pressure_mpa=0.5, depth_mm=60, modulus_gpa=6))
     200
     """
-    if min(deflection_mm, pressure_mpa, depth_mm, modulus_gpa) <= 0:
-        raise OutOfRange("form.skin_mm", "A skin has a thickness above zero.")
+    for value in (deflection_mm, pressure_mpa, depth_mm, modulus_gpa):
+        require("form.skin_mm", value, 0, ENDLESS, above=True, says="A skin has a thickness above zero.")
     return float((deflection_mm * 384 * modulus_gpa * 1000 * depth_mm**3 / (12 * 5 * pressure_mpa)) ** 0.25)

@@ -9,7 +9,7 @@ from functools import lru_cache
 import numpy as np
 
 from ..ground.arrays import Array
-from ..ground.errors import OutOfRange
+from ..ground.errors import ENDLESS, OutOfRange, require
 
 TERMS = 40  # of the series; what is left out is below 1e-9 from the first ten-thousandth on
 BENDS_AT_C = 85.0  # the core must reach this, whatever the chamber holds. Grade: allowance.
@@ -38,9 +38,14 @@ def thermal(*, specific_gravity: float, moisture_pct: float, temperature_c: floa
 
     Valid: M to 25 % (beyond, the value for 25 %; a finding says so), G 0.05 to 1.5. Raises: OutOfRange.
     Source: Wood Handbook, moisture relations and thermal properties; docs/model.md#steam. Grade: published.
+
+    >>> round(thermal(specific_gravity=0.6, moisture_pct=12, temperature_c=60).conductivity, 3)
+    0.164
     """
-    if not 0.05 <= specific_gravity <= 1.5 or moisture_pct < 0:
-        raise OutOfRange("stock.moisture_pct", "Wood has a specific gravity and a moisture of zero or more.")
+    says = "Wood has a specific gravity and a moisture of zero or more."
+    require("stock.moisture_pct", specific_gravity, 0.05, 1.5, says=says)
+    require("stock.moisture_pct", moisture_pct, 0, 500, "%", says=says)
+    require("heat.chamber_c", temperature_c, -60, 250, "°C")
     m, kelvin = min(moisture_pct, MOST_MOISTURE_PCT), temperature_c + 273.15
     k = specific_gravity * (0.1941 + 0.004064 * m) + 0.01864
     dry = 0.1031 + 0.003867 * kelvin
@@ -51,8 +56,14 @@ def thermal(*, specific_gravity: float, moisture_pct: float, temperature_c: floa
 def slab_share(times_s: Array, *, thickness_mm: float, diffusivity: float) -> Array:
     """Share of the first difference still left in the middle of a slab whose faces were put at a temperature.
 
-    4/π Σ (−1)^k / (2k+1) exp(−(2k+1)² π² α t / L²). Valid: t ≥ 0. Source: conduction of heat, series solution.
+    4/π Σ (−1)^k / (2k+1) exp(−(2k+1)² π² α t / L²). times_s: (n,), below 0 as 0. Valid: thickness and diffusivity above
+    0. Raises: OutOfRange. Source: conduction of heat, series solution.
+
+    >>> round(float(slab_share(np.array([600.0]), thickness_mm=25, diffusivity=1.5e-7)[0]), 3)
+    0.307
     """
+    require("part.thickness_mm", thickness_mm, 0, ENDLESS, "mm", above=True)
+    require("stock.moisture_pct", diffusivity, 0, 1e-3, "m²/s", above=True)
     k = np.arange(TERMS)
     odd = 2 * k + 1
     fourier = diffusivity * np.maximum(np.asarray(times_s, dtype=float), 0.0) / (thickness_mm / 1000) ** 2
@@ -126,8 +137,11 @@ def working_window_s(
     One direction through the thickness, both faces losing h (T − air), h = 25 W/m²K; finite differences, implicit.
     Valid: hot above 80 °C, air below. Raises: OutOfRange. Source: conduction of heat. Grade: physics on allowance.
     """
-    if not hot_c > WORKABLE_C or not air_c < WORKABLE_C:
-        raise OutOfRange("heat.chamber_c", "Wood that is not above 80 °C has no working window.")
+    says = "Wood that is not above 80 °C has no working window."
+    require("heat.chamber_c", hot_c, WORKABLE_C, 250, "°C", above=True, says=says)
+    require("shop.temperature_c", air_c, -60, WORKABLE_C - 1e-9, "°C", says=says)
+    for value in (thickness_mm, conductivity, capacity, density):
+        require("part.thickness_mm", value, 0, ENDLESS, above=True)
     cells = 40
     dx = thickness_mm / 1000 / 2 / cells  # half the bar, its middle insulated
     biot = SURFACE_W_M2K * dx / conductivity

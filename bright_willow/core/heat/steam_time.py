@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 
+from ..ground.errors import ENDLESS, require
 from ..ground.units import MM_PER_INCH
 
 THIN_MM = 10.0  # thinner stock grows brittle when it is steamed too long
@@ -84,7 +85,18 @@ class SteamTime:
 
 
 def steam_time(asked: Asked, school: str) -> SteamTime:
-    """Times for a school. Latest: twice the planned time for stock under 10 mm, else none. Grade: allowance."""
+    """Times for a school. Latest: twice the planned time for stock under 10 mm, else none.
+
+    Valid: thickness and factor above 0, times 0 or more. Raises: OutOfRange. Grade: allowance.
+
+    >>> asked = Asked(thickness_mm=25.4, heat_through_min=40, soak_min=10, own_min=60, factor=1.5)
+    >>> steam_time(asked, "hour_per_inch").planned_min, steam_time(asked, "heat_through").planned_min
+    (90.0, 55.0)
+    """
+    require("part.thickness_mm", asked.thickness_mm, 0, ENDLESS, "mm", above=True)
+    require("stock.dryness", asked.factor, 0, ENDLESS, above=True)
+    for value in (asked.heat_through_min, asked.soak_min, asked.own_min):
+        require("heat.soak_min", value, 0, ENDLESS, "min")
     by = tuple((s.key, s.name, s.minutes(asked)) for s in STEAM_SCHOOLS.values())
     planned = STEAM_SCHOOLS[school].minutes(asked)
     latest = 2 * planned if asked.thickness_mm < THIN_MM else None

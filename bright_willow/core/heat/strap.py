@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
-from ..ground.errors import OutOfRange
+from ..ground.errors import ENDLESS, OutOfRange, require
 from ..shop.clamps import clamp_table
 
 HOT_SHARE = 0.16  # crushing strength of hot wet wood over dry. Grade: allowance.
@@ -64,8 +64,10 @@ def strap(
     A strap longer than the blank is filled up with blocks.
     Valid: all above 0. Raises: OutOfRange for a strap shorter than the blank. Grade: allowance on published strength.
     """
-    if min(crush_mpa, width_mm, thickness_mm, strap_width_mm, strap_mm, lever_mm, ratio) <= 0 or pieces < 1:
-        raise OutOfRange("heat.strap_mm", "A strap has a thickness, a width and a lever above zero.")
+    says = "A strap has a thickness, a width and a lever above zero."
+    for value in (crush_mpa, width_mm, thickness_mm, strap_width_mm, strap_mm, lever_mm, ratio, blank_mm):
+        require("heat.strap_mm", value, 0, ENDLESS, above=True, says=says)
+    require("heat.at_once", pieces, 1, ENDLESS)
     if own_length_mm is not None and own_length_mm < blank_mm - 0.5:
         raise OutOfRange(
             "heat.strap_length_mm",
@@ -95,9 +97,10 @@ def strap(
 
 
 def clamps_that_hold(thrust_n: float, clamp: str) -> int:
-    """Clamps of a kind whose grip exceeds a thrust.
+    """Clamps of a kind whose grip exceeds a thrust. Valid: 0 N or more. Raises: OutOfRange. Grade: allowance.
 
     >>> clamps_that_hold(9000, "g_clamp")
     4
     """
+    require("heat.stop_clamps", thrust_n, 0, ENDLESS, "N")
     return math.floor(thrust_n / (FRICTION * clamp_table()[clamp].force_kn * 1000)) + 1

@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from ..ground.arrays import Array
-from ..ground.errors import OutOfRange
+from ..ground.errors import ENDLESS, OutOfRange, require
 from ..ground.estimate import Estimate
 
 # Set strain d: on release a bend loses the curvature d/T, whatever the bend. Grade: allowance, then learned.
@@ -25,7 +25,11 @@ STRAIGHT = 1e-7
 class SetLaw:
     """Hot wood of a thickness with a set strain, from a starting curvature (0 for straight stock).
 
-    start: curvature before the bend, one figure or one for each station, 1/mm.
+    start: curvature before the bend, one figure or one for each station, 1/mm. Valid: thickness and set strain above 0.
+    Raises: OutOfRange. Source: docs/model.md#springback-of-hot-wood.
+
+    >>> bool(abs(1 / SetLaw(20.0, 0.008).release(np.array([1 / 200]))[0] - 217.39) < 0.01)
+    True
     """
 
     thickness_mm: float
@@ -33,8 +37,9 @@ class SetLaw:
     start: Array | float = 0.0
 
     def __post_init__(self) -> None:
-        if not self.thickness_mm > 0 or not self.set_strain > 0:
-            raise OutOfRange("part.thickness_mm", "A piece has a thickness above zero.")
+        says = "A piece has a thickness above zero."
+        require("part.thickness_mm", self.thickness_mm, 0, ENDLESS, "mm", above=True, says=says)
+        require("part.thickness_mm", self.set_strain, 0, 1.0, above=True, says=says)
 
     @property
     def lost(self) -> float:
@@ -72,11 +77,15 @@ class SetLaw:
 
 
 def block_height_mm(*, curvature: float, span_mm: float) -> float:
-    """Height of a block in the middle of a span that bends a bar to a curvature: κ L² / 8. Source: geometry.
+    """Height of a block in the middle of a span that bends a bar to a curvature: κ L² / 8.
+
+    Valid: any finite curvature, 1/mm; a span above 0. Raises: OutOfRange. Source: geometry.
 
     >>> round(block_height_mm(curvature=0.0004, span_mm=600), 1)
     18.0
     """
+    require("heat.span_mm", span_mm, 0, ENDLESS, "mm", above=True)
+    require("shape", abs(curvature), 0, 1.0, "1/mm")
     return abs(curvature) * span_mm**2 / 8
 
 

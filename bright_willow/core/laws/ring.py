@@ -8,6 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..ground.arrays import Array
+from ..ground.errors import require
 from .layup import Layup
 
 
@@ -29,11 +30,12 @@ class RingLayer:
 def joint_places_deg(layers: int) -> list[float]:
     """Angles of the joints, evenly spread, those of neighbours about 0.38 of a turn apart.
 
-    Any two stand at least 360°/layers apart. Valid: 1 layer or more.
+    Any two stand at least 360°/layers apart. Valid: 1 to 1000 layers. Raises: OutOfRange. Source: geometry.
 
     >>> joint_places_deg(5)
     [0.0, 144.0, 288.0, 72.0, 216.0]
     """
+    require("build_up.laminae", layers, 1, 1000)
     golden = 0.381966 * layers
     strides = [s for s in range(1, layers + 1) if math.gcd(s, layers) == 1]
     stride = min(strides, key=lambda s: abs(s - golden))

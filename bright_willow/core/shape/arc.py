@@ -6,9 +6,10 @@ import math
 from dataclasses import dataclass
 from typing import Literal
 
-from ..ground.errors import OutOfRange
+from ..ground.errors import require
 from .curve import Curve
 
+LARGEST_MM = 1e6
 Face = Literal["inner", "mid", "outer"]
 FACES: dict[str, str] = {"inner": "inner face", "mid": "mid-line", "outer": "outer face"}
 
@@ -38,8 +39,9 @@ class Arc:
         >>> Arc.from_chord_and_rise(chord_mm=1800.0, rise_mm=500.0).radius_mm
         1060.0
         """
-        if not (chord_mm > 0 and rise_mm > 0):
-            raise OutOfRange("shape.rise_mm", "A chord and a rise above zero make an arc.")
+        for field, value in (("shape.chord_mm", chord_mm), ("shape.rise_mm", rise_mm)):
+            says = "A chord and a rise above zero make an arc."
+            require(field, value, 0, LARGEST_MM, "mm", above=True, says=says)
         radius = chord_mm**2 / (8 * rise_mm) + rise_mm / 2
         return cls(radius, 4 * math.atan2(2 * rise_mm, chord_mm))
 
@@ -65,16 +67,24 @@ def curvature_from_chord_and_rise(*, chord_mm: float, rise_mm: float) -> float:
     >>> round(1 / curvature_from_chord_and_rise(chord_mm=1800.0, rise_mm=500.0), 6)
     1060.0
     """
-    if not chord_mm > 0 or rise_mm < 0:
-        raise OutOfRange("rise_mm", "A chord above zero and a rise of zero or more are needed.")
+    says = "A chord above zero and a rise of zero or more are needed."
+    require("rise_mm", chord_mm, 0, LARGEST_MM, "mm", above=True, says=says)
+    require("rise_mm", rise_mm, 0, LARGEST_MM, "mm", says=says)
     return 8 * rise_mm / (chord_mm**2 + 4 * rise_mm**2)
 
 
 def curvature_error(*, chord_mm: float, rise_mm: float, error_mm: float) -> float:
     """Standard error of that curvature, 1/mm, when chord and rise each carry ±error_mm (one standard deviation).
 
-    First order: dκ/dh = 8(c² − 4h²)/(c² + 4h²)², dκ/dc = −16hc/(c² + 4h²)². Source: propagation of error.
+    First order: dκ/dh = 8(c² − 4h²)/(c² + 4h²)², dκ/dc = −16hc/(c² + 4h²)². Valid: chord above 0, rise and error 0 or
+    more. Raises: OutOfRange. Source: propagation of error.
+
+    >>> round(curvature_error(chord_mm=1000.0, rise_mm=100.0, error_mm=0.5) * 1e6, 2)
+    3.63
     """
+    require("chord_mm", chord_mm, 0, LARGEST_MM, "mm", above=True)
+    require("rise_mm", rise_mm, 0, LARGEST_MM, "mm")
+    require("measuring_error_mm", error_mm, 0, LARGEST_MM, "mm")
     square = (chord_mm**2 + 4 * rise_mm**2) ** 2
     by_rise = 8 * (chord_mm**2 - 4 * rise_mm**2) / square
     by_chord = -16 * rise_mm * chord_mm / square

@@ -10,7 +10,7 @@ from typing import Any, Literal
 
 import numpy as np
 
-from ..ground.errors import OutOfRange
+from ..ground.errors import ENDLESS, OutOfRange, require
 from ..ground.estimate import Grade
 
 Creep = Literal["rigid", "slight", "noticeable"]
@@ -55,11 +55,15 @@ def adhesive(key: str) -> Adhesive:
 
 
 def glue_mass_g(*, glue_lines: Any, width_mm: float, length_mm: float, spread_g_m2: float, waste: float) -> Any:
-    """Glue for one piece: lines × area × spread × (1 + waste). Valid: glue_lines ≥ 0. Source: allowance.
+    """Glue for one piece: lines × area × spread × (1 + waste). Valid: all 0 or more.
+
+    Raises: OutOfRange. Grade: allowance.
 
     >>> round(glue_mass_g(glue_lines=9, width_mm=66, length_mm=2000, spread_g_m2=200, waste=0.15))
     273
     """
-    if np.min(glue_lines) < 0:
-        raise OutOfRange("build_up.laminae", "There cannot be fewer than no glue lines.")
+    says = "There cannot be fewer than no glue lines."
+    require("build_up.laminae", float(np.min(glue_lines)), 0, ENDLESS, says=says)
+    for value in (width_mm, length_mm, spread_g_m2, waste):
+        require("shop.glue_waste_pct", value, 0, ENDLESS)
     return glue_lines * width_mm * length_mm * 1e-6 * spread_g_m2 * (1 + waste)

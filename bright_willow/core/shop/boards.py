@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
-from ..ground.errors import OutOfRange
+from ..ground.errors import ENDLESS, require
 from ..wood.lot import Lot
 from .stock_use import StockUse
 
@@ -34,10 +34,10 @@ def strips_across(*, width_mm: float, rough_mm: float, kerf_mm: float, hold_mm: 
     >>> strips_across(width_mm=150, rough_mm=6, kerf_mm=3)
     14
     """
-    if hold_mm < HOLD_MM:
-        raise OutOfRange("hold_mm", "At least 20 mm of a board is left to hold it by.")
-    if not rough_mm > 0 or kerf_mm < 0:
-        raise OutOfRange("rough_mm", "A strip has a thickness above zero.")
+    require("hold_mm", hold_mm, HOLD_MM, ENDLESS, "mm", says="At least 20 mm of a board is left to hold it by.")
+    require("rough_mm", rough_mm, 0, ENDLESS, "mm", above=True, says="A strip has a thickness above zero.")
+    require("kerf_mm", kerf_mm, 0, ENDLESS, "mm", says="A strip has a thickness above zero.")
+    require("width_mm", width_mm, 0, ENDLESS, "mm")
     return max(0, math.floor((width_mm - hold_mm + kerf_mm) / (rough_mm + kerf_mm) + 1e-9))
 
 

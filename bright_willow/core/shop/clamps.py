@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from functools import cache
 from importlib.resources import files
 
-from ..ground.errors import OutOfRange
+from ..ground.errors import ENDLESS, require
 
 CAUL_MM = 20.0  # how far a caul spreads the clamp's pressure past its jaw, each side. Grade: allowance.
 
@@ -38,7 +38,8 @@ def clamps_needed(*, pressure_mpa: float, width_mm: float, length_mm: float, cla
     >>> clamps_needed(pressure_mpa=0.7, width_mm=60, length_mm=1000, clamp=clamp_table()["f_clamp"])
     15
     """
-    if min(pressure_mpa, width_mm, length_mm) <= 0:
-        raise OutOfRange("part.width_mm", "Something is pressed only where there is pressure and area.")
+    for value in (pressure_mpa, width_mm, length_mm):
+        says = "Something is pressed only where there is pressure and area."
+        require("part.width_mm", value, 0, ENDLESS, above=True, says=says)
     by_force = pressure_mpa * width_mm * length_mm / (clamp.force_kn * 1000)
     return math.ceil(max(by_force, length_mm / (clamp.jaw_mm + 2 * CAUL_MM)) - 1e-9)

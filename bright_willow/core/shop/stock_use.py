@@ -8,7 +8,7 @@ from typing import Any
 
 import numpy as np
 
-from ..ground.errors import OutOfRange
+from ..ground.errors import ENDLESS, require
 
 
 @dataclass(frozen=True, slots=True)
@@ -56,8 +56,14 @@ def stock_use(laminae: Any, cut: Cutting) -> StockUse:
     >>> use.strips, use.board_width_per_piece_mm, round(use.times_finished, 2)
     (30, 80.0, 3.4)
     """
-    if np.min(laminae) < 1 or cut.pieces < 1 or cut.spares < 0:
-        raise OutOfRange("part.count", "At least one piece of at least one lamina is needed.")
+    says = "At least one piece of at least one lamina is needed."
+    require("part.count", float(np.min(laminae)), 1, ENDLESS, says=says)
+    require("part.count", cut.pieces, 1, ENDLESS, says=says)
+    require("part.count", cut.spares, 0, ENDLESS, says=says)
+    for value in (cut.total_mm, cut.width_mm, cut.blank_length_mm):
+        require("part.thickness_mm", value, 0, ENDLESS, "mm", above=True)
+    for value in (cut.kerf_mm, cut.planing_mm, cut.clean_up_mm):
+        require("shop.kerf_mm", value, 0, ENDLESS, "mm")
     rough = cut.total_mm / laminae + cut.planing_mm
     strip = (rough + cut.kerf_mm) * (cut.width_mm + cut.clean_up_mm) * cut.blank_length_mm
     strips = laminae * (cut.pieces + cut.spares)

@@ -6,7 +6,7 @@ import math
 from dataclasses import dataclass
 from typing import Literal
 
-from ..ground.errors import OutOfRange
+from ..ground.errors import ENDLESS, require
 from .sheets import Sheet
 
 
@@ -46,8 +46,12 @@ def sheet_cut(sheet: Sheet, *, layers: int, pieces: int, length_mm: float, width
     bend along their long side; one longer than that is made of lengths joined end to end, no joint of a layer over the
     joint of the next. Valid: all above 0. Raises: OutOfRange. Source: geometry.
     """
-    if min(layers, pieces) < 1 or min(length_mm, width_mm) <= 0:
-        raise OutOfRange("part.width_mm", "A layer has a length and a width above zero.")
+    says = "A layer has a length and a width above zero."
+    for count in (layers, pieces):
+        require("part.count", count, 1, ENDLESS, says=says)
+    for value in (length_mm, width_mm):
+        require("part.width_mm", value, 0, ENDLESS, "mm", above=True, says=says)
+    require("shop.kerf_mm", kerf_mm, 0, ENDLESS, "mm")
     long, short = sheet.sheet_long_mm, sheet.sheet_short_mm
     along: Literal["long", "short", "either"] = "either" if length_mm <= short else "long"
     run, cross = long, short
