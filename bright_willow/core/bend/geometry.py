@@ -29,14 +29,17 @@ class Geometry:
 
     @cached_property
     def inner(self) -> CurveFigures:
+        """The inner face, figures in mm and degrees."""
         return CurveFigures(self.target.parallel(-self.thickness_mm / 2))
 
     @cached_property
     def mid(self) -> CurveFigures:
+        """The mid-line."""
         return CurveFigures(self.target)
 
     @cached_property
     def outer(self) -> CurveFigures:
+        """The outer face."""
         return CurveFigures(self.target.parallel(self.thickness_mm / 2))
 
     def face(self, name: Literal["inner", "mid", "outer"]) -> CurveFigures:
@@ -63,14 +66,17 @@ class Geometry:
 
     @property
     def overall_across_mm(self) -> float:
+        """Width of the box round the piece, along its base line, mm."""
         return self._over_all[0]
 
     @property
     def overall_up_mm(self) -> float:
+        """Height of that box, mm."""
         return self._over_all[1]
 
     @property
     def legs_angle_deg(self) -> float:
+        """Angle between the two ends, 0 to 180 degrees."""
         return abs(math.degrees(math.remainder(math.pi - abs(self.target.sweep_rad), math.tau)))
 
 

@@ -27,9 +27,11 @@ class Candidate:
     problem: str
 
     def does(self, tolerance_mm: float) -> bool:
+        """Whether the form serves as it is, within a tolerance in mm."""
         return bool(self.fit and self.too_narrow_mm <= 0 and self.fit.serves(tolerance_mm))
 
     def does_with_shims(self, tolerance_mm: float) -> bool:
+        """Whether it serves with veneer on its face."""
         return bool(self.fit and self.too_narrow_mm <= 0 and self.fit.serves_with_shims(tolerance_mm))
 
 

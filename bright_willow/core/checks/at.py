@@ -54,6 +54,7 @@ class At(Generic[M]):
 
     @property
     def blank_length_mm(self) -> float:
+        """Length of the blank, trims and all, mm."""
         return self.bend.blank.length_mm
 
     @property

@@ -57,6 +57,8 @@ def _worked(start_s: float, lasts_s: float) -> float:
 def end_of_work(start_s: float, lasts_s: float) -> float:
     """When work begun at a time is done: what does not fit into a day goes on the next morning. Seconds.
 
+    Valid: 0 or more. Raises: OutOfRange.
+
     >>> end_of_work(0.0, 12 * 3600.0) / 3600
     26.0
     """

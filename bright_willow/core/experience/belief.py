@@ -15,7 +15,7 @@ from typing import Literal
 from pydantic import Field
 
 from ..ground.document import Document
-from ..ground.errors import OutOfRange
+from ..ground.errors import OutOfRange, require
 from ..ground.estimate import Estimate
 from ..shape.arc import Face, curvature_error, curvature_from_chord_and_rise, face_offset_mm
 
@@ -89,6 +89,11 @@ def loss_ratio(bend: Bend) -> LossRatio:
 
     κ_measured is of the mid-line: 1/(R_face − y_face). Raises: OutOfRange when mechanics predicts no springback.
     Source: docs/model.md#learning.
+
+    >>> bend = BendRecord(group="ash|low", form_curvature=0.001, predicted_curvature=0.00095, thickness_mm=20,
+    ...     chord_mm=1000, rise_mm=120, face="mid")
+    >>> round(loss_ratio(bend).ratio, 2)
+    1.85
     """
     if isinstance(bend, FittedBend):
         return LossRatio(bend.ratio, bend.error)
@@ -113,7 +118,15 @@ class Belief:
     bends: int = 0
 
     def next_bend(self) -> Estimate:
-        """The loss ratio of the next piece: median, and the band that holds eight in ten."""
+        """The loss ratio of the next piece: median, and the band that holds eight in ten.
+
+        Valid: a finite mean, a variance of 0 or more. Raises: OutOfRange. Source: docs/model.md#learning.
+
+        >>> round(Belief(0.0, 0.1625).next_bend().low, 2), round(Belief(0.0, 0.1625).next_bend().high, 2)
+        (0.54, 1.84)
+        """
+        require("form.school", self.mean, -20, 20)
+        require("form.school", self.variance, 0, 100)
         half = Z_80 * math.sqrt(self.variance + SCATTER_SD**2)
         grade: Literal["learned", "allowance"] = "learned" if self.bends else "allowance"
         return Estimate(math.exp(self.mean - half), math.exp(self.mean), math.exp(self.mean + half), grade)
@@ -147,6 +160,10 @@ def learn(bends: Iterable[Bend]) -> Learnt:
     ln k = shop + group + scatter: N(0, 0.35²), N(0, 0.20²), N(0, 0.25² + measuring error²). Bends left out by hand
     are skipped; those whose springback is smaller than the measuring error count as unusable. Source:
     conjugate updating of the normal mean; docs/model.md#learning.
+
+    >>> one = learn([FittedBend(way="by_hand", group="ash|low", ratio=1.2, error=0.1)])
+    >>> round(one.about(way="by_hand", group="ash|low").next_bend().likely, 2)
+    1.14
     """
     sums: dict[tuple[str, str], list[float]] = defaultdict(lambda: [0.0, 0.0, 0.0])
     unusable = 0

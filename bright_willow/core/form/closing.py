@@ -100,13 +100,26 @@ def shares_along(headings_rad: Array, direction_deg: float) -> Array:
     """cos φ, φ between the outward normal of the face and the way the far half closes.
 
     The pressure a straight push brings to a face is its share cos φ; below zero the face looks away: an undercut.
-    headings_rad: (n,) direction of travel along the face against its base line. Source: geometry.
+    headings_rad: (n,) direction of travel along the face against its base line. Valid: within ±180°. Raises:
+    OutOfRange. Source: geometry. Grade: physics.
+
+    >>> shares_along(np.array([0.0, math.pi / 3]), 0.0).round(2)
+    array([1. , 0.5])
     """
+    require("form.close_deg", abs(direction_deg), 0, 360, "°")
+    require("form.close_deg", float(np.abs(headings_rad).max()), 0, ENDLESS)
     return np.asarray(np.cos(headings_rad + math.radians(direction_deg)))
 
 
 def best_direction(headings_rad: Array) -> tuple[float, float]:
-    """The direction (degrees) with the largest least share, and that share: half way between the extreme headings."""
+    """The direction (degrees) with the largest least share, and that share: half way between the extreme headings.
+
+    headings_rad: (n,), finite. Raises: OutOfRange. Source: geometry. Grade: physics.
+
+    >>> [round(x, 3) for x in best_direction(np.array([0.0, math.pi / 2]))]
+    [-45.0, 0.707]
+    """
+    require("form.close_deg", float(np.abs(headings_rad).max()), 0, ENDLESS)
     low, high = float(headings_rad.min()), float(headings_rad.max())
     return -math.degrees((low + high) / 2), math.cos(min(math.pi, (high - low) / 2))
 

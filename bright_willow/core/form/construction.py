@@ -44,10 +44,12 @@ class FormSketch:
 
     @property
     def kind(self) -> str:
+        """One of the kinds of form of docs/job-format.md."""
         return self.site.kind
 
     @property
     def build(self) -> str:
+        """How its body is built."""
         return self.site.choice.build
 
     @property
@@ -79,10 +81,12 @@ class FormSketch:
 
     @cached_property
     def posts(self) -> tuple[Post, ...]:
+        """Of a form of posts, where each stands."""
         return posts_of(self.site)
 
     @property
     def layers(self) -> int:
+        """Sheets or laminae in a stack."""
         return layers_of(self.site)
 
     @cached_property
@@ -91,6 +95,7 @@ class FormSketch:
 
     @cached_property
     def deflection(self) -> Deflection | None:
+        """What the weakest place gives under the press, mm; none where nothing spans."""
         return deflection_of(self.site, self.clamp_pitch_mm, self.rib_spacing_mm)
 
     @cached_property
@@ -99,10 +104,12 @@ class FormSketch:
 
     @property
     def clamp_pitch_mm(self) -> float:
+        """From clamp to clamp along the face, mm."""
         return self.site.length_mm / self.clamps
 
     @cached_property
     def clamp_opening_mm(self) -> float:
+        """How far a clamp must open to go round form and stack, mm."""
         return _opening_mm(self)
 
 

@@ -38,7 +38,10 @@ def near_edges(site: Site) -> tuple[Edge, Edge]:
 
 
 def presser_edges(site: Site, presser: Presser) -> tuple[Edge, Edge]:
-    """Edge and closed outline of a part that presses: its stretch of the far face, and a back square to its push."""
+    """Edge and closed outline of a part that presses: its stretch of the far face, and a back square to its push.
+
+    Raises: OutOfRange where it could not get past the lay-up.
+    """
     if not presser.closes:
         raise OutOfRange("form.splits_mm", f"The {presser.name} cannot be made: it could not get past the lay-up.")
     face, far = site.face, site.far

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from functools import lru_cache
 
-from ..ground.errors import OutOfRange
+from ..ground.errors import ENDLESS, OutOfRange, require
 
 GAP_MM = 10.0  # between parts, and along the edge of the sheet: a cutter's width and a little
 
@@ -40,12 +40,17 @@ class Nest:
 def nested(sizes: tuple[tuple[float, float, int], ...], *, sheet_long_mm: float, sheet_short_mm: float) -> Nest:
     """Parts of (width, height, how many), turned where that helps, on as few sheets as the packer finds.
 
-    Raises: OutOfRange where a part fits no sheet. Source: maximal rectangles (rectpack).
+    Valid: sizes above 0. Raises: OutOfRange, also where a part fits no sheet. Source: maximal rectangles (rectpack).
+
+    >>> nested(((500.0, 400.0, 4),), sheet_long_mm=1220, sheet_short_mm=1220).sheets
+    1
     """
     from rectpack import MaxRectsBssf, newPacker
 
     long, short = sheet_long_mm - GAP_MM, sheet_short_mm - GAP_MM
     for width, height, _ in sizes:
+        for value in (width, height):
+            require("form.sheet_mm", value, 0, ENDLESS, "mm", above=True)
         if max(width, height) + GAP_MM > long or min(width, height) + GAP_MM > short:
             raise OutOfRange(
                 "form.sheet_mm",

@@ -9,7 +9,7 @@ import numpy as np
 
 from ..experience.belief import Belief
 from ..ground.arrays import Array
-from ..ground.errors import OutOfRange
+from ..ground.errors import OutOfRange, require
 from ..job.job import FormChoice
 from ..laws.law import Law
 from ..shape.curve import Curve, end_offsets_mm
@@ -74,8 +74,14 @@ def overbent(target: Curve, *, left_rad: float, right_rad: float) -> Array:
 
     Straight stretches stay straight. The halves part at the middle of the length; a cell that holds the middle takes
     the mean of both (`Curve.parted_in_the_middle` makes sure none does).
-    Raises: OutOfRange for a half without bend that should be overbent.
+    Valid: finite angles. Raises: OutOfRange, also for a half without bend that should be overbent. Source: geometry.
+    Grade: physics.
+
+    >>> overbent(Curve.of([500.0, 500.0], [0.001, 0.001]), left_rad=0.05, right_rad=0.0)
+    array([0.0011, 0.001 ])
     """
+    for angle in (left_rad, right_rad):
+        require("form.school", abs(angle), 0, 2 * np.pi)
     middle, stations = target.length_mm / 2, target.stations_mm
     left_share = np.clip((middle - stations[:-1]) / target.lengths_mm, 0.0, 1.0)
     turn = np.abs(target.lengths_mm * target.curvature)

@@ -48,6 +48,7 @@ class Fit:
         return self.too_short_mm <= 0 and self.off_mm <= tolerance_mm
 
     def serves_with_shims(self, tolerance_mm: float) -> bool:
+        """With the veneer named, within a tolerance in mm."""
         left = self.off_with_shims_mm
         return self.too_short_mm <= 0 and bool(self.shims) and left is not None and left <= tolerance_mm
 

@@ -52,6 +52,7 @@ class Site:
 
     @property
     def kind(self) -> str:
+        """The kind of form there is: a closed ring always has a drum."""
         return "ring" if self.closed else self.choice.kind
 
     @property

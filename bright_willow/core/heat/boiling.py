@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import math
 
-from ..ground.errors import OutOfRange
 from ..shop.pressing import atmosphere_mpa
 
 MMHG_PA = 101_325 / 760
@@ -20,6 +19,4 @@ def boiling_point_c(altitude_m: float) -> float:
     (100.0, 95.0)
     """
     pressure = atmosphere_mpa(altitude_m) * 1e6 / MMHG_PA
-    if not pressure > 0:
-        raise OutOfRange("shop.altitude_m", "An altitude from −500 to 5000 m, please.")
     return 1730.63 / (8.07131 - math.log10(pressure)) - 233.426

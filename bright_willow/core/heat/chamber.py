@@ -109,7 +109,13 @@ def chamber(
 
     Holds: air + P/(U A), never above boiling. Warm-up: heat of walls and stock over what the losses leave of the power,
     half of them being lost on the way. Water: 1.6 kg/h for each kW. Valid: power above 0. Raises: OutOfRange.
-    Grade: allowance.
+    Source: docs/model.md#steam. Grade: allowance.
+
+    >>> two = proposed_size(thickness_mm=25, width_mm=50, length_mm=1000, pieces=2)
+    >>> made = chamber(wall="plywood", inside_mm=(200, 200, 1250), proposed=two, power_kw=2.5, reservoir_l=5, air_c=20,
+    ...     boiling_c=100, stock_kg=2, stock_j_kgk=1800, hours=2)
+    >>> round(made.litres), round(made.changes_per_min, 2), made.steam_kg_h, made.top_ups
+    (50, 2.2, 4.0, 1)
     """
     if wall not in WALLS:
         raise OutOfRange("heat.wall", "No such wall in the table.")

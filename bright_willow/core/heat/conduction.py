@@ -29,6 +29,7 @@ class Thermal:
 
     @property
     def diffusivity(self) -> float:
+        """k / (ρ c), m²/s."""
         return self.conductivity / (self.density * self.capacity)
 
 
@@ -64,6 +65,7 @@ def slab_share(times_s: Array, *, thickness_mm: float, diffusivity: float) -> Ar
     """
     require("part.thickness_mm", thickness_mm, 0, ENDLESS, "mm", above=True)
     require("stock.moisture_pct", diffusivity, 0, 1e-3, "m²/s", above=True)
+    require("heat.own_min", float(np.abs(times_s).max()), 0, ENDLESS, "s")
     k = np.arange(TERMS)
     odd = 2 * k + 1
     fourier = diffusivity * np.maximum(np.asarray(times_s, dtype=float), 0.0) / (thickness_mm / 1000) ** 2
@@ -73,7 +75,7 @@ def slab_share(times_s: Array, *, thickness_mm: float, diffusivity: float) -> Ar
 
 @dataclass(frozen=True, slots=True)
 class Bar:
-    """A bar of a × b in a chamber: mm, °C, m²/s."""
+    """A bar of a × b in a chamber: mm, °C, m²/s. Valid: sizes above 0, −60 to 250 °C. Raises: OutOfRange."""
 
     thickness_mm: float
     width_mm: float
@@ -81,8 +83,17 @@ class Bar:
     start_c: float
     chamber_c: float
 
+    def __post_init__(self) -> None:
+        require("shop.temperature_c", self.start_c, -60, 250, "°C")
+        require("heat.chamber_c", self.chamber_c, -60, 250, "°C")
+
     def core_c(self, times_s: Array) -> Array:
-        """(n,) temperature in the middle: the product of two slabs. Source: conduction of heat. Grade: physics."""
+        """(n,) temperature in the middle: the product of two slabs. Raises: OutOfRange. Source: conduction of heat.
+        Grade: physics.
+
+        >>> Bar(25, 25, 1.5e-7, 20, 100).core_c(np.array([600.0])).round(1)
+        array([92.4])
+        """
         left = slab_share(times_s, thickness_mm=self.thickness_mm, diffusivity=self.diffusivity) * slab_share(
             times_s, thickness_mm=self.width_mm, diffusivity=self.diffusivity
         )
@@ -94,7 +105,12 @@ class Bar:
         return max(self.chamber_c - NEAR_CHAMBER_C, BENDS_AT_C)
 
     def heat_through_s(self) -> float:
-        """Time until the core is through. Raises: OutOfRange where the chamber never gets it there."""
+        """Time until the core is through, s. Raises: OutOfRange where the chamber never gets it there. Grade: physics.
+
+        >>> bar = Bar(25, 50, 1.5e-7, 20, 100)
+        >>> float(bar.core_c(np.array([bar.heat_through_s()]))[0].round(3)) == bar.goal_c
+        True
+        """
         if self.chamber_c <= BENDS_AT_C:
             raise OutOfRange(
                 "heat.chamber_c",
@@ -136,6 +152,12 @@ def working_window_s(
 
     One direction through the thickness, both faces losing h (T − air), h = 25 W/m²K; finite differences, implicit.
     Valid: hot above 80 °C, air below. Raises: OutOfRange. Source: conduction of heat. Grade: physics on allowance.
+
+    >>> ash = thermal(specific_gravity=0.6, moisture_pct=20, temperature_c=60)
+    >>> k, c, d = ash.conductivity, ash.capacity, ash.density
+    >>> thin = working_window_s(thickness_mm=0.2, conductivity=k, capacity=c, density=d, hot_c=100, air_c=20)
+    >>> round(thin / (d * c * 0.0002 / 2 / SURFACE_W_M2K * math.log(80 / 60)), 1)  # so thin that it cools as one
+    1.0
     """
     says = "Wood that is not above 80 °C has no working window."
     require("heat.chamber_c", hot_c, WORKABLE_C, 250, "°C", above=True, says=says)

@@ -34,6 +34,8 @@ def moisture_factor(*, dryness: str, soaked: str, moisture_pct: float | None) ->
 
     >>> moisture_factor(dryness="kiln_dried", soaked="days", moisture_pct=None)
     0.8
+    >>> moisture_factor(dryness="air_dried", soaked="none", moisture_pct=18)
+    0.85
     """
     if dryness == "kiln_dried":
         return SOAKED_FACTOR.get(soaked, 0.6)
@@ -84,8 +86,13 @@ class HotLimit:
         """(n,) needed R/T over the R/T there is; 1 is the limit. change: (n,) size of the curvature put in, 1/mm.
 
         Valid: thickness above 0. Raises: OutOfRange. Source: docs/model.md#heat-limits.
+
+        >>> HotLimit(10, True, 1.0, 1.0, "published", "").use(np.array([1 / 210, 0.0]), 20).round(6)
+        array([1., 0.])
         """
         require("part.thickness_mm", thickness_mm, 0, ENDLESS, "mm", above=True)
+        require("stock.species", self.needed, 0, ENDLESS, above=True)
+        require("shape", float(change.max()), 0, ENDLESS, "1/mm")
         inside = 1 / np.maximum(change, 1e-12) - thickness_mm / 2
         with np.errstate(divide="ignore"):
             use = self.needed * thickness_mm / np.maximum(inside, 1e-9)
@@ -123,6 +130,7 @@ def thinner_mm(*, wanted: float, thickness_mm: float, needed: float, set_strain:
     """
     for name, value in (("part.thickness_mm", thickness_mm), ("part.thickness_mm", needed), ("heat", set_strain)):
         require(name, value, 0, ENDLESS, above=True)
+    require("shape", wanted, 0, 1.0, "1/mm")
     T = thickness_mm
     inside = 1 / max(wanted, 1e-12) - T / 2
     for _ in range(40):

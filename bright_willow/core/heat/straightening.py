@@ -40,6 +40,7 @@ def straightening(
     for field, value in sizes.items():
         require(field, value, 0, ENDLESS, "mm", above=True)
     d = set_strain
+    require("shape.rise_mm", bow_mm, 0, ENDLESS, "mm")
     low, likely, high = (
         block_height_mm(curvature=v / thickness_mm, span_mm=span_mm) for v in (d.low, d.likely, d.high)
     )

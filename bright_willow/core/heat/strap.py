@@ -63,11 +63,18 @@ def strap(
 
     A strap longer than the blank is filled up with blocks.
     Valid: all above 0. Raises: OutOfRange for a strap shorter than the blank. Grade: allowance on published strength.
+
+    >>> made = strap(crush_mpa=50, width_mm=50, thickness_mm=20, blank_mm=1000, pieces=1, strap_width_mm=50,
+    ...     strap_mm=2, stop="welded", clamp="g_clamp", clamps=2, lever_mm=500, ratio=1, own_length_mm=None, iron=True,
+    ...     tannin=False)
+    >>> made.thrust_n, made.stress_mpa, made.moment_nmm, made.pull_n
+    (8000.0, 80.0, 88000.0, 176.0)
     """
     says = "A strap has a thickness, a width and a lever above zero."
     for value in (crush_mpa, width_mm, thickness_mm, strap_width_mm, strap_mm, lever_mm, ratio, blank_mm):
         require("heat.strap_mm", value, 0, ENDLESS, above=True, says=says)
     require("heat.at_once", pieces, 1, ENDLESS)
+    require("heat.stop_clamps", clamps, 0, ENDLESS)
     if own_length_mm is not None and own_length_mm < blank_mm - 0.5:
         raise OutOfRange(
             "heat.strap_length_mm",

@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from ..ground.arrays import Array
-from ..ground.errors import ENDLESS, OutOfRange, require
+from ..ground.errors import ENDLESS, require
 from ..ground.estimate import Estimate
 
 # Set strain d: on release a bend loses the curvature d/T, whatever the bend. Grade: allowance, then learned.
@@ -49,8 +49,13 @@ class SetLaw:
     def release(self, form_curvature: Array, *, loss_ratio: float | Array = 1.0) -> Array:
         """κ₁ = κ_f − sign(κ_f − κ₀) k d/T, and κ₀ again where |κ_f − κ₀| ≤ k d/T: nothing is kept there.
 
-        Source: an elastic–ideally plastic bar; docs/model.md#springback-of-hot-wood. Grade: allowance, then learned.
+        Valid: finite curvature. Raises: OutOfRange. Source: an elastic–ideally plastic bar;
+        docs/model.md#springback-of-hot-wood. Grade: allowance, then learned.
+
+        >>> SetLaw(20.0, 0.008).release(np.array([0.005, 0.0003]))
+        array([0.0046, 0.    ])
         """
+        require("shape", float(np.abs(form_curvature).max()), 0, ENDLESS, "1/mm")
         bent = form_curvature - self.start
         loss = np.asarray(loss_ratio) * self.lost
         kept = np.sign(bent) * np.maximum(np.abs(bent) - loss, 0.0)
@@ -60,9 +65,12 @@ class SetLaw:
         """The form that releases to the target: κ_f = κ + sign(κ − κ₀) k d/T; a stretch that is to stay stays.
 
         Exact inverse of `release` wherever the target differs from the start. Raises: OutOfRange for a ratio below 0.
+
+        >>> SetLaw(20.0, 0.008).form_curvature_for(np.array([0.0046, 0.0]))
+        array([0.005, 0.   ])
         """
-        if loss_ratio < 0:
-            raise OutOfRange("form.school", "A springback below zero cannot be planned for.")
+        require("form.school", loss_ratio, 0, ENDLESS, says="A springback below zero cannot be planned for.")
+        require("shape", float(np.abs(target).max()), 0, ENDLESS, "1/mm")
         change = target - self.start
         moved = np.where(np.abs(change) > STRAIGHT, np.sign(change), 0.0)
         return np.asarray(target + moved * loss_ratio * self.lost)
@@ -92,9 +100,15 @@ def block_height_mm(*, curvature: float, span_mm: float) -> float:
 def hot_start(form_curvature: Array, thickness_mm: Array, set_strain: float) -> Array:
     """(..., n, N) curvature that laminae bent hot to a form (..., N) keep: sign(κ_f) · max(|κ_f| − d/t, 0).
 
-    thickness_mm: (..., n), 0 for a lamina that is not there, which keeps nothing.
-    Source: docs/model.md#steamed-laminae.
+    thickness_mm: (..., n), 0 for a lamina that is not there, which keeps nothing. Valid: finite curvature, 1/mm; set
+    strain above 0. Raises: OutOfRange. Source: docs/model.md#steamed-laminae. Grade: allowance on physics.
+
+    >>> hot_start(np.array([0.01]), np.array([5.0]), 0.012)
+    array([[0.0076]])
     """
+    require("heat", set_strain, 0, 1.0, above=True)
+    require("build_up.lamina_mm", float(thickness_mm.min()), 0, ENDLESS, "mm")
+    require("shape", float(np.abs(form_curvature).max()), 0, ENDLESS, "1/mm")
     with np.errstate(divide="ignore"):
         lost = np.where(thickness_mm > 0, set_strain / thickness_mm, np.inf)[..., :, None]
     bent = form_curvature[..., None, :]

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..ground.arrays import Array
-from ..ground.errors import require
+from ..ground.errors import ENDLESS, require
 from .layup import Layup
 
 
@@ -46,8 +46,16 @@ def ring_layers(layup: Layup, mid_length_mm: float, form_curvature: float) -> tu
     """The layers of a ring whose mid-line runs once around a drum.
 
     Each is as long as the circle at its middle; a hoop of the layers glued so far, cut open, springs to the curvature
-    the lay-up law gives (one flat layer springs straight). Source: geometry and docs/model.md#cold-lamination.
+    the lay-up law gives (one flat layer springs straight). Valid: a length above 0, mm; curvature in 1/mm, above 0.
+    Raises: OutOfRange. Source: geometry and docs/model.md#cold-lamination. Grade: physics.
+
+    >>> two = Layup(np.full(2, 5.0), np.full(2, 12_000.0), np.zeros(2))
+    >>> first = ring_layers(two, 1000.0, 0.00628)[0]
+    >>> round(first.cut_length_mm, 1), round(first.opens_mm, 1)
+    (984.3, 984.3)
     """
+    require("shape.diameter_mm", mid_length_mm, 0, ENDLESS, "mm", above=True)
+    require("shape.diameter_mm", form_curvature, 0, 1.0, "1/mm", above=True)
     lengths = mid_length_mm * (1 + form_curvature * layup.middles_mm)
     k = np.array([form_curvature])
     made = []

@@ -47,6 +47,7 @@ class Arc:
 
     @property
     def chord_mm(self) -> float:
+        """2 R sin(angle / 2), mm."""
         return 2 * self.radius_mm * math.sin(self.angle_rad / 2)
 
     @property

@@ -7,6 +7,7 @@ import math
 import numpy as np
 
 from ..ground.arrays import Array
+from ..ground.errors import ENDLESS, require
 from .curve import Curve
 
 STEPS = 160
@@ -17,7 +18,12 @@ def crossing_mm(mid: Curve, thickness_mm: float) -> tuple[float, float] | None:
 
     Two places of the mid-line nearer than the thickness, with more than a half turn of bend between them. A curve that
     turns no more than 180° in all cannot meet itself. Within about a hundred-and-sixtieth of the length.
+    Valid: thickness 0 or more. Raises: OutOfRange. Source: geometry. Grade: physics.
+
+    >>> crossing_mm(Curve.of([1000.0], [2 * math.pi / 1000]), 20.0) is not None
+    True
     """
+    require("part.thickness_mm", thickness_mm, 0, ENDLESS, "mm")
     turn = np.abs(mid.lengths_mm * mid.curvature)
     if float(turn.sum()) <= math.pi:
         return None

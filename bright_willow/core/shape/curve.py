@@ -10,7 +10,9 @@ from functools import cached_property
 import numpy as np
 
 from ..ground.arrays import Array
-from ..ground.errors import OutOfRange
+from ..ground.errors import ENDLESS, OutOfRange, require
+
+MOST_CURVATURE = 10.0  # 1/mm, a radius of a tenth of a millimetre
 
 
 @dataclass(frozen=True, eq=False)
@@ -168,9 +170,13 @@ class Curve:
         """The face so far to the left of travel (outwards for a positive arc). Exact: arcs stay arcs.
 
         Raises: OutOfRange where the radius is no larger than the offset, for there the face would have a cusp.
+        Source: geometry. Grade: physics.
+
+        >>> Curve.of([1000.0], [0.001]).parallel(10.0).lengths_mm
+        array([1010.])
         """
         stretch = 1 + self.curvature * offset_mm
-        if (stretch <= 1e-9).any():
+        if not (stretch > 1e-9).all():
             cell = int(np.argmin(stretch))
             radius = 1 / abs(self.curvature[cell])
             raise OutOfRange(
@@ -255,7 +261,14 @@ def end_offsets_mm(lengths_mm: Array, curvature: Array) -> Array:
 def tip_distance_mm(lengths_mm: Array, curvature: Array, other: Array) -> Array:
     """Distance between the ends of two curves (or stacks of curves) of equal length: the larger of the two tips.
 
-    Both are laid with the same middle point and tangent. curvature, other: (..., n); returns (...).
+    Both are laid with the same middle point and tangent. curvature, other: (..., n), finite, 1/mm; returns (...), mm.
+    Raises: OutOfRange. Source: geometry. Grade: physics.
+
+    >>> float(tip_distance_mm(np.array([2000.0]), np.array([0.001]), np.array([0.0])).round(1))
+    486.3
     """
+    for bent in (curvature, other):
+        require("shape", float(np.abs(bent).max()), 0, MOST_CURVATURE, "1/mm")
+    require("shape", float(lengths_mm.min()), 0, ENDLESS, "mm", above=True)
     apart = end_offsets_mm(lengths_mm, curvature) - end_offsets_mm(lengths_mm, other)
     return np.asarray(np.hypot(apart[..., 0], apart[..., 1]).max(axis=-1))

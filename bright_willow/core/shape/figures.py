@@ -29,6 +29,7 @@ class CurveFigures:
 
     @cached_property
     def sweep_deg(self) -> float:
+        """Turn from end to end, degrees, positive outwards."""
         return math.degrees(self.curve.sweep_rad)
 
     @cached_property
@@ -37,6 +38,7 @@ class CurveFigures:
 
     @property
     def chord_mm(self) -> float:
+        """Straight distance from end to end, mm."""
         return self._chord_and_rise[0]
 
     @property
@@ -45,5 +47,6 @@ class CurveFigures:
 
     @cached_property
     def least_radius_mm(self) -> float | None:
+        """The tightest radius, mm; none for a straight."""
         tightest = self.curve.tightest_curvature
         return 1 / tightest if tightest > 1e-9 else None

@@ -10,7 +10,7 @@ from functools import lru_cache
 import numpy as np
 
 from ..ground.arrays import Array
-from ..ground.errors import OutOfRange
+from ..ground.errors import ENDLESS, OutOfRange, require
 from .curve import Curve
 
 CELLS = 240
@@ -39,7 +39,11 @@ def fitted(points_mm: Sequence[tuple[float, float]], slack_mm: float) -> Fit:
     Points in order along the curve. Valid: three or more, none twice running, no turning back on itself between
     neighbours. The curve bulges upwards: an outline that runs the other way is taken from its other end.
     Raises: OutOfRange. Source: cubic smoothing spline (FITPACK) by chord length; curvature from its derivatives.
+
+    >>> round(fitted(((0, 0), (50, 0), (100, 0), (150, 0)), 0.1).curve.length_mm, 3)
+    150.0
     """
+    require("shape.slack_mm", slack_mm, 0, ENDLESS, "mm")
     from scipy.interpolate import splev, splprep
 
     points = _checked(np.array(points_mm, dtype=float))

@@ -23,6 +23,7 @@ class BoardUse:
 
     @property
     def left(self) -> int:
+        """Boards of the lot that remain."""
         return self.at_hand - self.boards
 
 

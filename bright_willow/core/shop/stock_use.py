@@ -60,7 +60,7 @@ def stock_use(laminae: Any, cut: Cutting) -> StockUse:
     require("part.count", float(np.min(laminae)), 1, ENDLESS, says=says)
     require("part.count", cut.pieces, 1, ENDLESS, says=says)
     require("part.count", cut.spares, 0, ENDLESS, says=says)
-    for value in (cut.total_mm, cut.width_mm, cut.blank_length_mm):
+    for value in (cut.total_mm, cut.width_mm, cut.finished_length_mm, cut.blank_length_mm):
         require("part.thickness_mm", value, 0, ENDLESS, "mm", above=True)
     for value in (cut.kerf_mm, cut.planing_mm, cut.clean_up_mm):
         require("shop.kerf_mm", value, 0, ENDLESS, "mm")

@@ -54,6 +54,7 @@ class WayOfBending(ABC):
     # -- what it is ------------------------------------------------------------------------------------------------
     @cached_property
     def wood(self) -> Species:
+        """The species, with the shop's own figures where there are any."""
         return species(self.job.stock.species, self.shop.woods)
 
     @cached_property

@@ -80,6 +80,7 @@ class Laminated(WayOfBending):
 
     @cached_property
     def glue(self) -> Adhesive:
+        """The glue of the job."""
         return adhesive(self.job.build_up.adhesive)
 
     @cached_property

@@ -57,9 +57,13 @@ def suggested_layers(*, total_mm: float, inner_radius_mm: float, veneer: str | N
 
     inner_radius_mm: the tightest radius of the inner face. veneer: a wood for both faces, or None. Valid: thickness
     above 0. Raises: OutOfRange where no sheet bends so tight, or the part is thicker than 24 sheets.
-    Grade: allowance, as the sheet table is.
+    Source: the sheet table. Grade: allowance, as the table is.
+
+    >>> [layer.thickness_mm for layer in suggested_layers(total_mm=16.2, inner_radius_mm=500, veneer="white_ash")]
+    [0.6, 5.0, 5.0, 5.0, 0.6]
     """
     require("part.thickness_mm", total_mm, 0, ENDLESS, "mm", above=True)
+    require("shape.radius_mm", inner_radius_mm, 0, ENDLESS, "mm")
     outside = 2 * VENEER_MM if veneer else 0.0
     kinds = [s for s in sheet_table().values() if s.key.startswith("flex_ply") and s.min_radius_mm <= inner_radius_mm]
     if not kinds:

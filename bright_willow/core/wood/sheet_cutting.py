@@ -36,6 +36,7 @@ class SheetCut:
 
     @property
     def cross_mm(self) -> float:
+        """The side of the sheet across the bend, mm."""
         return self.sheet.sheet_long_mm if self.bends_along == "short" else self.sheet.sheet_short_mm
 
 
@@ -45,6 +46,12 @@ def sheet_cut(sheet: Sheet, *, layers: int, pieces: int, length_mm: float, width
     A blank no longer than the short side can be cut from sheets that bend either way; a longer one needs sheets that
     bend along their long side; one longer than that is made of lengths joined end to end, no joint of a layer over the
     joint of the next. Valid: all above 0. Raises: OutOfRange. Source: geometry.
+
+    >>> from .sheets import sheet_table
+    >>> sheet = sheet_table()["flex_ply_5"]
+    >>> made = sheet_cut(sheet, layers=4, pieces=2, length_mm=1000, width_mm=300, kerf_mm=3)
+    >>> sheet.sheet_long_mm, sheet.sheet_short_mm, made.per_sheet, made.sheets
+    (2440.0, 1220.0, 8, 1)
     """
     says = "A layer has a length and a width above zero."
     for count in (layers, pieces):

@@ -45,6 +45,7 @@ class Species:
 
     @property
     def moe_mpa(self) -> float:
+        """Modulus of elasticity along the grain, MPa."""
         return self.moe_gpa * 1000.0
 
     @property
@@ -92,6 +93,7 @@ class OwnWood(Document):
 
     @model_validator(mode="after")
     def whole_or_a_correction(self) -> OwnWood:
+        """A wood that is not in the table has a name and every figure that is needed."""
         if self.key not in species_table():
             if not self.name.strip():
                 raise ValueError("A wood of your own needs a name")

@@ -79,15 +79,18 @@ class Sized:
 
     @property
     def size(self) -> float:
+        """A length to stand for the whole: the chord or the size over all, 40 mm at least."""
         along = self.curve.at(np.linspace(0, self.curve.length_mm, 33))[0]
         return max(40.0, self.curve.chord_and_rise_mm()[0], float(np.ptp(along, axis=0).max()))
 
     @property
     def is_arc(self) -> bool:
+        """Whether one curvature runs through it."""
         return self.curve.lengths_mm.size == 1
 
     @property
     def radius_mm(self) -> float:
+        """Of an arc its own, mm; of anything else its size."""
         return 1 / abs(float(self.curve.curvature[0])) if self.is_arc else self.size
 
     @property
@@ -96,6 +99,7 @@ class Sized:
 
     @property
     def angle_deg(self) -> float:
+        """Of an arc its turn, degrees; of anything else 60."""
         return math.degrees(self.length_mm / self.radius_mm) if self.is_arc else 60.0
 
     @property
@@ -224,19 +228,23 @@ class LaidFace:
         return np.asarray(points + np.array([0.0, self.lift]))
 
     def one(self, station_mm: float) -> Array:
+        """The point (2,) at one station."""
         return np.asarray(self.at(np.array([station_mm]))[0])
 
 
 # -- where handles stand ------------------------------------------------------------------------------------------
 def at_end(shape: Any, curve: Curve) -> float:
+    """Station of the end, mm."""
     return curve.length_mm
 
 
 def at_start(shape: Any, curve: Curve) -> float:
+    """Station of the start: 0."""
     return 0.0
 
 
 def at_middle(shape: Any, curve: Curve) -> float:
+    """Station of the middle, mm."""
     return curve.length_mm / 2
 
 
@@ -262,7 +270,7 @@ def arc_cell(radius_mm: float, angle_deg: float) -> tuple[float, float]:
 
 
 def chain_of(*cells: tuple[float, float]) -> Curve:
-    """A curve out of (length, curvature) cells, those without length left out."""
+    """A curve out of (length, curvature) cells, mm and 1/mm, those without length left out. Raises: OutOfRange for none."""
     kept = [(length, k) for length, k in cells if length > 1e-9]
     if not kept:
         raise OutOfRange("shape", "Every stretch of this shape has no length.")

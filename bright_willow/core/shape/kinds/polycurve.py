@@ -45,6 +45,7 @@ class Stretch(Document):
         """(length, curvature) of its cells. Raises: OutOfRange with the field that is missing."""
 
         def need(value: float | None, name: str) -> float:
+            """A figure this kind of stretch cannot do without. Raises: OutOfRange."""
             if value is None or (name in ("radius_mm", "length_mm") and value <= 0):
                 raise OutOfRange(f"shape.stretches.{number}.{name}", f"This {self.kind} needs a {name.split('_')[0]}.")
             return value
@@ -100,6 +101,7 @@ class Polycurve(ShapeBase):
 
     @staticmethod
     def of_rows(rows: list[Stretch]) -> Start:
+        """A chain of the rows given."""
         return {"stretches": tuple(row.model_dump() for row in rows)}
 
     def handles(self, laid: LaidFace) -> tuple[Handle, ...]:
