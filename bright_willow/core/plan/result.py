@@ -6,6 +6,8 @@ from dataclasses import dataclass
 from functools import cached_property
 from typing import Literal
 
+import numpy as np
+
 from ..bend.bend import Bend
 from ..bend.geometry import Geometry, StickMark, stick_marks
 from ..bend.makes import HotBlank, LaidUp, Make, Rung, Straightened, hot_of, laid_up_of
@@ -72,7 +74,9 @@ class Sketch:
 
     @property
     def form_grade(self) -> Grade:
-        """How sure the form is: it has the springback in it."""
+        """How sure the form is: it has the springback in it; one that has the size wanted is geometry alone."""
+        if np.array_equal(self.bend.on_form.curvature, self.bend.target.curvature):
+            return "physics"
         return "learned" if self.bend.loss_ratio.grade == "learned" else "allowance"
 
     @property

@@ -16,6 +16,7 @@ from bright_willow.core.wood.grain import grain_factor
 from bright_willow.core.wood.species import species, species_table
 from bright_willow.web.forms.typed import put_at
 from tests.conftest import RIB
+from tests.core.ways.jobs import job_for
 
 
 def changed(**places):
@@ -289,3 +290,13 @@ def test_grain_factor_at_its_edges():
     for bad in (-0.01, 0.21):
         with pytest.raises(OutOfRange):
             grain_factor(bad)
+
+
+def test_a_form_of_the_size_wanted_is_geometry_alone():
+    """Nothing learnt goes into a drum or a form made to size; into any other the springback does."""
+    for change, grade in (
+        ({"shape": {"kind": "ring", "face": "inner", "diameter_mm": 900}}, "physics"),
+        ({"form": {"school": "to_size"}}, "physics"),
+        ({}, "allowance"),
+    ):
+        assert plan(job_for("cold_lamination", **change)).form_grade == grade

@@ -270,7 +270,7 @@ def arc_cell(radius_mm: float, angle_deg: float) -> tuple[float, float]:
 
 
 def chain_of(*cells: tuple[float, float]) -> Curve:
-    """A curve out of (length, curvature) cells, mm and 1/mm, those without length left out. Raises: OutOfRange for none."""
+    """A curve out of (length, curvature) cells, mm and 1/mm, those without length left out. Raises: OutOfRange."""
     kept = [(length, k) for length, k in cells if length > 1e-9]
     if not kept:
         raise OutOfRange("shape", "Every stretch of this shape has no length.")
