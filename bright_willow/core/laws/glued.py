@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 import numpy as np
 
@@ -71,7 +71,7 @@ class SteamedThenGlued:
     def on(self, form_curvature: Array) -> Layup:
         """The lay-up as it is glued: every lamina with the curvature it dried to on that form (n, N)."""
         kept = hot_start(form_curvature, self.flat.thickness_mm, self.set_strain)
-        return replace(self.flat, start_curvature=kept)
+        return self.flat.starting(kept)
 
     def release(self, form_curvature: Array, *, loss_ratio: float | Array = 1.0) -> Array:
         """What it opens to: the lay-up law of laminae that start with what each kept. Raises: OutOfRange.

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from copy import copy
 from dataclasses import dataclass
 from functools import cached_property
 
@@ -42,6 +43,13 @@ class Layup:
         for row, (count, each, last) in enumerate(rows):
             thickness[row, : count - 1], thickness[row, count - 1] = each, last
         return cls(thickness, np.full_like(thickness, modulus_mpa), np.zeros_like(thickness))
+
+    def starting(self, start_curvature: Array) -> Layup:
+        """The same laminae, each with the curvature it has beforehand (..., n, N), 1/mm; what they weigh is kept."""
+        _ = self.stiffness  # reckoned once for all that start otherwise
+        made = copy(self)
+        object.__setattr__(made, "start_curvature", start_curvature)
+        return made
 
     @cached_property
     def total_mm(self) -> Array:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 import numpy as np
 
@@ -75,7 +75,7 @@ def ladder(of: Ladder) -> tuple[Rung, ...]:
     tips = tip_distance_mm(of.target.lengths_mm, form, target)
     there = layups
     if layups.start_curvature.ndim == 3:
-        there = replace(layups, start_curvature=layups.start_curvature[..., tight : tight + 1])
+        there = layups.starting(layups.start_curvature[..., tight : tight + 1])
     use = there.strain(form[:, tight : tight + 1]).max(axis=(-1, -2)) / of.breaking_strain
     cut = cutting(of.job, of.shop, finished_mm=float(of.target.lengths_mm.sum()), blank_mm=of.blank_mm)
     stock = stock_use(np.array([row[0] for row in of.rows]), cut)
@@ -95,7 +95,7 @@ def _forms(of: Ladder, target: Array) -> tuple[Array, Array, Layup]:
         # one step of κ_f ← target + k·loss(κ_f): it shrinks an error of some (T/R)² by the share lost
         if of.set_strain is not None:
             start = hot_start(form, of.layups.thickness_mm, of.set_strain)
-            layups = replace(of.layups, start_curvature=start)
+            layups = of.layups.starting(start)
         form = np.where(workable[:, None], target + form - layups.release(form, loss_ratio=of.loss_ratio), form)
     return workable, form, layups
 
