@@ -79,6 +79,18 @@ def test_keeping_a_shape(client, store, job_id):
     assert 'data-place="board"' in answer.text and "rise 520 mm" in answer.text
 
 
+def test_notes_keep_their_lines_and_are_shown_with_the_steps(client, store, job_id):
+    says = "Show face outwards.\nAsk <b>before</b> cutting."
+    kept = client.post(f"/jobs/{job_id}/shape/keep", data={**SHAPE, "notes": says.replace("\n", "\r\n")}, headers=PARTS)
+    assert kept.status_code == 200
+    assert job_of(store, job_id).notes == says
+    assert "before&lt;/b&gt; cutting." in client.get(f"/jobs/{job_id}/shape/steps").text
+    long = client.post(f"/jobs/{job_id}/shape/keep", data={**SHAPE, "notes": "x" * 4001}, headers=PARTS)
+    assert 'id="f-notes" name="notes"' in long.text
+    assert 'aria-describedby="f-notes-fault"' in long.text
+    assert job_of(store, job_id).notes == says
+
+
 def test_every_fault_at_once_beside_its_field_and_nothing_kept(client, store, job_id):
     bad = {
         **SHAPE,

@@ -26,7 +26,7 @@ Kind = Literal[
     "clamps",
 ]
 Choices = tuple[tuple[str, str], ...]
-Looks = Literal["select", "pills", "ladder"]
+Looks = Literal["select", "pills", "ladder", "lines"]
 ENDINGS: tuple[tuple[str, Kind], ...] = (("_mm", "length"), ("_deg", "angle"), ("_c", "temperature"))
 
 

@@ -42,6 +42,7 @@ PART = (
     of_job("part.trim_mm", "Trim at each end", "cut off after gluing"),
     of_job("part.copies", "Copies", choices=(("alike", "all alike"), ("pairs", "pairs, left and right")), look="pills"),
 )
+NOTES = of_job("notes", "Notes", "anything to remember; shown with the steps", look="lines")
 PAIRS = (
     of_job("part.hand", "Drawn is the", choices=(("left", "left"), ("right", "right")), look="pills"),
     of_job("part.mate_tolerance_mm", "Mates may differ by", "in chord or rise"),
@@ -66,7 +67,7 @@ def _fields(job: Job, woods: tuple[OwnWood, ...]) -> tuple[Field, ...]:
     rows: tuple[Field, ...] = ()
     if isinstance(job.shape, Polycurve):
         rows = tuple(f for i, s in enumerate(job.shape.stretches) for f in stretch_fields(i, s.kind))
-    return (*COMMON, *own_fields(job.shape.kind), *rows, *PART, *(PAIRS if job.part.copies == "pairs" else ()))
+    return (*COMMON, *own_fields(job.shape.kind), *rows, *PART, *(PAIRS if job.part.copies == "pairs" else ()), NOTES)
 
 
 def stretch_fields(i: int, kind: str) -> tuple[Field, ...]:
