@@ -39,7 +39,7 @@ PART = (
     of_job("part.width_mm", "Width", "across the bend"),
     of_job("part.count", "How many"),
     of_job("part.spares", "Spares", "some break"),
-    of_job("part.trim_mm", "Trim at each end", "cut off after gluing"),
+    of_job("part.trim_mm", "Trim at each end", "cut off when it is done"),
     of_job("part.copies", "Copies", choices=(("alike", "all alike"), ("pairs", "pairs, left and right")), look="pills"),
 )
 NOTES = of_job("notes", "Notes", "anything to remember; shown with the steps", look="lines")
