@@ -366,6 +366,7 @@ def test_a_form_that_cannot_close_is_split_and_drawn_open(page: Page, marrow_lan
     page.mouse.move(box["x"] + 70, box["y"] + 22)
     settle(page)
     page.mouse.up()
+    settle(page)
     expect(typed(page, "Far half split at")).not_to_have_value(before)
     page.get_by_label("Kind of form").select_option("three-part")
     expect(page.locator(".hand")).to_contain_text("left side presser")
