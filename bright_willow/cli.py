@@ -1,9 +1,8 @@
-"""The command line: serve, demo, plan, export, schema."""
+"""The command line: serve, demo, backup, restore, plan, export, schema."""
 
 from __future__ import annotations
 
 import json
-import shutil
 import sys
 from pathlib import Path
 from typing import Annotated, Any
@@ -28,32 +27,72 @@ def data_folder(chosen: Path | None, kind: str) -> Path:
 
 
 def _run(folder: Path, port: int, *, demo: bool) -> None:
-    import socket
+    from .store.opening import only_one
+    from .store.records import CannotOpen
+
+    try:
+        with only_one(folder) as address:
+            _serve(folder, port, address, demo=demo)
+    except CannotOpen as error:
+        raise _stop(str(error)) from None
+
+
+def _serve(folder: Path, port: int, address: Path, *, demo: bool) -> None:
+    """Serve a folder that is held for this program alone, until Ctrl+C."""
+    import os
 
     import uvicorn
 
+    from .log import log_to
     from .store.book import Store
     from .web.app import create_app
 
     store = Store(folder)
     if demo:
-        from .demo.marrow_lane import fill
+        _fill_demo(store)
+    listener = _listening(port)
+    at = f"http://127.0.0.1:{listener.getsockname()[1]}/"
+    address.write_text(at, "utf-8")
+    log_to(folder)
+    typer.echo(f"Bright Willow is open at {at}  (Ctrl+C closes it)")
+    typer.echo(f"Everything is kept in {folder}")
+    sys.stdout.flush()
+    config = uvicorn.Config(
+        create_app(store, demo=demo), log_level="warning", server_header=False, timeout_graceful_shutdown=2
+    )
+    server = uvicorn.Server(config)
+    server.run(sockets=[listener])
+    if server.started:
+        # whatever still works on a thread has nothing left to tell anybody; what was acknowledged is on the disk
+        address.unlink(missing_ok=True)
+        sys.stdout.flush()
+        os._exit(0)
 
-        with store.connected():
-            if not store.jobs() and not store.jobs_put_away():
-                fill(store)
+
+def _fill_demo(store: Any) -> None:
+    from .demo.marrow_lane import fill
+
+    with store.connected():
+        if store.is_empty:
+            fill(store)
+            store.note("filled by", "demo")
+
+
+def _listening(port: int) -> Any:
+    import errno
+    import socket
+
     # the protocol by name: without it every answer waits for an acknowledgement, some 40 ms
     listener = socket.socket(socket.AF_INET, socket.SOCK_STREAM, socket.IPPROTO_TCP)
     listener.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
     try:
         listener.bind(("127.0.0.1", port))
-    except OSError:
-        raise _stop(f"Port {port} is taken. Choose another: --port {port + 1 if port < 65535 else 8123}.") from None
-    listener.listen(128)
-    typer.echo(f"Bright Willow is open at http://127.0.0.1:{listener.getsockname()[1]}/  (Ctrl+C closes it)")
-    typer.echo(f"Everything is kept in {folder}")
-    config = uvicorn.Config(create_app(store), log_level="warning", server_header=False)
-    uvicorn.Server(config).run(sockets=[listener])
+        listener.listen(128)
+    except OSError as error:
+        other = port + 1 if 1024 <= port < 65535 else 8123
+        what = "may not be used by you" if error.errno == errno.EACCES else "is taken"
+        raise _stop(f"Port {port} {what}. Choose another: --port {other}.") from None
+    return listener
 
 
 def _stop(says: str) -> typer.Exit:
@@ -76,22 +115,80 @@ def demo(
     """Open the sample shop, Marrow Lane, and its made-up jobs."""
     folder = data_folder(data, "demo")
     if fresh and folder.exists():
-        if any(p.name.startswith("bright-willow.sqlite3") for p in folder.iterdir()):
-            for path in folder.glob("bright-willow.sqlite3*"):
-                path.unlink()
-        elif any(folder.iterdir()):
-            raise _stop(f"{folder} holds something else; nothing was removed.")
-        else:
-            shutil.rmtree(folder)
+        _remove_demo(folder)
     _run(folder, port, demo=True)
+
+
+def _remove_demo(folder: Path) -> None:
+    """Take the sample shop away, where the demo made it and nothing else did."""
+    from .store.opening import FILE, filled_by, only_one
+    from .store.records import CannotOpen
+
+    if not (folder / FILE).exists():
+        if not folder.is_dir() or any(folder.iterdir()):
+            raise _stop(f"{folder} holds something else; nothing was removed.")
+        return
+    try:
+        with only_one(folder):
+            if filled_by(folder / FILE) != "demo":
+                raise _stop(f"{folder} holds a shop that is not the sample shop; nothing was removed.")
+            for path in folder.glob(f"{FILE}*"):
+                path.unlink()
+    except CannotOpen as error:
+        raise _stop(str(error)) from None
+
+
+@app.command()
+def backup(
+    file: Annotated[Path, typer.Argument(metavar="FILE", help="where to write the copy")],
+    data: Data = None,
+    of_demo: Annotated[bool, typer.Option("--demo", help="of the sample shop")] = False,
+) -> None:
+    """Copy the whole shop into one file, also while it is open."""
+    from .store.copies import copied
+    from .store.opening import FILE
+    from .store.records import CannotOpen
+
+    path = data_folder(data, "demo" if of_demo else "shop") / FILE
+    if not path.is_file():
+        raise _stop(f"There is no shop in {path.parent}.")
+    if file.is_dir():
+        raise _stop(f"{file} is a folder; name the file.")
+    try:
+        copied(path, file.absolute())
+    except CannotOpen as error:
+        raise _stop(str(error)) from None
+    typer.echo(f"Wrote {file}: jobs with their history, forms, pieces, measurements, lots, own woods and the shop.")
+
+
+@app.command()
+def restore(
+    file: Annotated[Path, typer.Argument(metavar="FILE", help="a copy made by backup")],
+    data: Data = None,
+    of_demo: Annotated[bool, typer.Option("--demo", help="in place of the sample shop")] = False,
+) -> None:
+    """Put a copy in the place of the shop, after checking it; what stood there is kept aside."""
+    from .store.copies import restored
+    from .store.opening import only_one
+    from .store.records import CannotOpen
+
+    folder = data_folder(data, "demo" if of_demo else "shop")
+    try:
+        with only_one(folder):
+            aside = restored(folder, file)
+    except CannotOpen as error:
+        raise _stop(str(error)) from None
+    typer.echo(f"The shop in {folder} is now that of {file}.")
+    if aside:
+        typer.echo(f"What stood there before is kept in {aside}.")
 
 
 def _read_json(path: Path, what: str) -> Any:
     try:
-        return json.loads(path.read_text("utf-8"))
+        return json.loads(path.read_text("utf-8-sig"))
     except OSError:
         raise _stop(f"{what} {path} cannot be opened.") from None
-    except (UnicodeDecodeError, json.JSONDecodeError, RecursionError):
+    except (ValueError, RecursionError):
         raise _stop(f"{what} {path} is not JSON.") from None
 
 

@@ -16,7 +16,9 @@ from ..core.ground.errors import OutOfRange
 FIELD = "shape.points_mm"
 MOST_SHAPES, SAMPLES, MOST_DEPTH, JOIN = 400, 240, 64, 1e-3
 MOST_POINTS = 20_000
-MOST_STRETCHES = 60
+MOST_STRETCHES, MOST_BENT = 60, 2_000
+MOST_RUNS = 20_000
+LARGEST = 1e9  # of any figure in a file
 SMOOTH_RAD = math.radians(0.3)
 
 
@@ -33,6 +35,12 @@ class Found:
     length: float
     chain: tuple[tuple[float, float], ...] = ()
 
+    @property
+    def is_sound(self) -> bool:
+        """Whether every figure of it is a number, and none beyond all measure."""
+        figures = (self.length, *(x for pair in self.chain for x in pair))
+        return bool(np.abs(self.points).max(initial=0) < LARGEST) and all(abs(x) < LARGEST for x in figures)
+
     @classmethod
     def of(cls, name: str, points: Array) -> Found:
         kept = np.concatenate(([True], np.hypot(*np.diff(points, axis=0).T) > 1e-9))
@@ -42,8 +50,11 @@ class Found:
     @classmethod
     def of_arcs(cls, name: str, corners: Array, bulges: list[float]) -> Found:
         """From corner points (n + 1, 2) and the bulge of each piece between them."""
-        pieces = [bulge_points(corners[i], corners[i + 1], bulge, 33) for i, bulge in enumerate(bulges)]
-        found = cls.of(name, np.vstack(pieces))
+        if len(bulges) > MOST_BENT or not any(bulges):  # so finely drawn that the corners say it all
+            found = cls.of(name, corners)
+        else:
+            pieces = [bulge_points(corners[i], corners[i + 1], bulge, 33) for i, bulge in enumerate(bulges)]
+            found = cls.of(name, np.vstack(pieces))
         chain = _chain(corners, bulges)
         return cls(name, found.points, sum(length for length, _ in chain) or found.length, chain)
 
@@ -108,7 +119,7 @@ def outlines_in(raw: bytes, file_name: str) -> tuple[list[Found], str]:
         found, unit = [_from_csv(raw)], ""
     else:
         raise OutOfRange(FIELD, "A file ending in .svg, .dxf or .csv, please.")
-    found = [f for f in found if len(f.points) >= 3 or f.length > 0]
+    found = [f for f in found if (len(f.points) >= 3 or f.length > 0) and f.is_sound]
     if not found:
         raise OutOfRange(
             FIELD, "There is no outline in this file.", hint="Text, pictures and empty layers are left out."
@@ -246,12 +257,16 @@ def _from_dxf(raw: bytes) -> tuple[list[Found], str]:
             blocks += kind == "INSERT"
             if kind not in ("LINE", "ARC", "CIRCLE", "ELLIPSE", "LWPOLYLINE", "POLYLINE", "SPLINE"):
                 continue
-            if len(runs) >= MOST_SHAPES * 10:
-                break
+            if len(runs) >= MOST_RUNS:
+                raise OutOfRange(
+                    FIELD, f"There are more than {MOST_RUNS:,} lines in this drawing. Save only the outline."
+                )
             layer = f"outline on layer {entity.dxf.layer}"[:60]
             exact = _dxf_arcs(entity)
             if exact is not None:
                 runs.append(Run(layer, *exact))
+                continue
+            if not _dxf_sound(entity):
                 continue
             path = paths.make_path(entity)
             if not path.has_lines and not path.has_curves:
@@ -285,12 +300,6 @@ class Run:
         """The same run from its other end."""
         return Run(self.layer, self.corners[::-1], None if self.bulges is None else [-b for b in reversed(self.bulges)])
 
-    def then(self, other: Run) -> Run:
-        both = None if self.bulges is None or other.bulges is None else self.bulges + other.bulges
-        ours = self if both is not None else self.as_points()
-        theirs = other if both is not None else other.as_points()
-        return Run(self.layer, np.vstack((ours.corners, theirs.corners[1:])), both)
-
     def as_points(self) -> Run:
         return Run(self.layer, self.found().points, None)
 
@@ -298,6 +307,16 @@ class Run:
         if self.bulges is None:
             return Found.of(self.layer, self.corners)
         return Found.of_arcs(self.layer, self.corners, self.bulges)
+
+
+def _dxf_sound(entity: Any) -> bool:
+    """Whether the figures of a round thing are numbers: else it would be followed for ever."""
+    figures: list[float] = []
+    for name in ("center", "major_axis", "radius", "ratio", "start_param", "end_param"):
+        if entity.dxf.hasattr(name):
+            value = entity.dxf.get(name)
+            figures += list(value) if hasattr(value, "__iter__") else [value]
+    return all(abs(x) < LARGEST for x in figures)
 
 
 def _dxf_arcs(entity: Any) -> tuple[Array, list[float]] | None:
@@ -321,25 +340,42 @@ def _dxf_arcs(entity: Any) -> tuple[Array, list[float]] | None:
 
 
 def _joined(runs: list[Run]) -> list[Found]:
-    """Lines and arcs drawn end to end on one layer become one outline."""
-    left, found = list(runs), []
-    while left:
-        run = left.pop(0)
+    """Lines and arcs drawn end to end on one layer become one outline. Near linear in how many there are."""
+    by_layer: dict[str, list[Run]] = {}
+    for run in runs:
+        by_layer.setdefault(run.layer, []).append(run)
+    return [chained(pieces).found() for layer in by_layer.values() for pieces in _chains(layer)]
+
+
+def _chains(runs: list[Run]) -> list[list[Run]]:
+    """Runs of one layer in the order and the direction in which they follow one another."""
+    from scipy.spatial import cKDTree
+
+    ends = np.array([end for run in runs for end in (run.corners[0], run.corners[-1])])  # 2 i: start, 2 i + 1: end
+    tree, free, chains = cKDTree(ends), [True] * len(runs), []
+    for first, run in enumerate(runs):
+        if not free[first]:
+            continue
+        free[first] = False
         near = JOIN * max(1.0, float(np.abs(run.corners).max()) * 1e-3)
-        while True:
-            ways = (
-                (i, ours, theirs)
-                for i, other in enumerate(left)
-                if other.layer == run.layer
-                for ours in (run, run.turned())
-                for theirs in (other, other.turned())
-                if np.hypot(*(ours.corners[-1] - theirs.corners[0])) < near
-            )
-            way = next(ways, None)
-            if way is None:
-                break
-            i, ours, theirs = way
-            left.pop(i)
-            run = ours.then(theirs)
-        found.append(run.found())
-    return found
+        chain = [run]
+        for _ in range(2):  # from its end, then from its start
+            while True:
+                beside = sorted(tree.query_ball_point(chain[-1].corners[-1], near))
+                at = next((i for i in beside if free[i // 2]), None)
+                if at is None:
+                    break
+                free[at // 2] = False
+                chain.append(runs[at // 2] if at % 2 == 0 else runs[at // 2].turned())
+            chain = [piece.turned() for piece in reversed(chain)]
+        chains.append(chain)
+    return chains
+
+
+def chained(pieces: list[Run]) -> Run:
+    """One run of several that follow one another; only points along it where one of them is no more than that."""
+    if any(piece.bulges is None for piece in pieces):
+        pieces = [piece.as_points() for piece in pieces]
+    corners = np.vstack([pieces[0].corners, *(piece.corners[1:] for piece in pieces[1:])])
+    bulges = None if pieces[0].bulges is None else [b for piece in pieces for b in piece.bulges or ()]
+    return Run(pieces[0].layer, corners, bulges)

@@ -42,6 +42,8 @@ class JobRow(Row):
     archived = DateTimeField(null=True)
     current = IntegerField(null=True)
     settled = CharField(default="")
+    name = CharField(default="")  # as its current revision has it, for lists
+    changed = DateTimeField(null=True)
 
     class Meta:
         table_name = "job"
@@ -66,6 +68,9 @@ class FormRow(Row):
     job = ForeignKeyField(JobRow, backref="forms", on_delete="CASCADE")
     at = DateTimeField()
     body = TextField()
+    way = CharField(default="")  # as its body has them, for sums over all forms
+    stock_group = CharField(default="")
+    mean_curvature = FloatField(null=True)  # 1/mm, on the form, over its whole length
 
     class Meta:
         table_name = "built_form"
@@ -109,4 +114,38 @@ class LotRow(Row):
         table_name = "lot"
 
 
-ALL = (ShopRow, LotRow, JobRow, RevisionRow, FormRow, PieceRow, MeasurementRow)
+class JobLineRow(Row):
+    """What lists show of a job, worked out from its plan; `revision` and `mark` say what it was worked out from."""
+
+    job = ForeignKeyField(JobRow, primary_key=True, on_delete="CASCADE")
+    revision = IntegerField()
+    mark = TextField()
+    lot = TextField(default="")
+    boards = IntegerField(default=0)
+    body = TextField()
+
+    class Meta:
+        table_name = "job_line"
+
+
+class TaughtRow(Row):
+    """What a measured piece teaches, worked out from its form and its first measurement."""
+
+    piece = ForeignKeyField(PieceRow, primary_key=True, on_delete="CASCADE")
+    body = TextField()
+
+    class Meta:
+        table_name = "taught"
+
+
+class MetaRow(Row):
+    """Small facts of the whole: who filled it, how often the book has changed."""
+
+    key = TextField(primary_key=True)
+    value = TextField()
+
+    class Meta:
+        table_name = "meta"
+
+
+ALL = (ShopRow, LotRow, JobRow, RevisionRow, FormRow, PieceRow, MeasurementRow, JobLineRow, TaughtRow, MetaRow)

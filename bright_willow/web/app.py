@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import gc
+import logging
 from collections.abc import AsyncIterator
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import asynccontextmanager
@@ -11,6 +12,7 @@ from pathlib import Path
 from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import HTMLResponse, JSONResponse, Response
+from peewee import DatabaseError
 from starlette.exceptions import HTTPException
 from starlette.middleware.gzip import GZipMiddleware
 from starlette.staticfiles import StaticFiles
@@ -18,12 +20,19 @@ from starlette.types import Scope
 
 from .. import __version__
 from ..core.job.faults import JobFaulty, faults_in
-from ..store.book import NotThere, Store
+from ..store.base import why_not
+from ..store.book import Store
+from ..store.nights import Nights
+from ..store.records import NotKept, NotThere, Unreadable
 from .guard import Guard
-from .pages import api, book, drag, job, jobs, measure, outline, rack, shop, take
+from .lines import Renewer
+from .pages import api, book, copies, drag, job, jobs, measure, outline, rack, shop, take
+from .reader import Reader
 from .render import render
 
-PLANNERS = 2
+PLANNERS = 4
+TITLES = {503: "Not kept"}
+log = logging.getLogger("bright_willow")
 STATIC = Path(__file__).parent / "static"
 
 
@@ -36,16 +45,22 @@ class Shipped(StaticFiles):
         return response
 
 
-def create_app(store: Store) -> FastAPI:
+def create_app(store: Store, *, demo: bool = False) -> FastAPI:
     """The application on an open store."""
+    renewer, night = Renewer(store), Nights(store.path)
 
     @asynccontextmanager
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
         gc.collect()
         gc.freeze()  # what is loaded now stays: no use looking through it again between two answers
         gc.set_threshold(20_000, 20, 20)
+        renewer.start()
+        night.start()
+        app.state.reader.warm()
         yield
-        app.state.planners.shutdown(wait=True, cancel_futures=True)
+        for worker in (renewer, night, app.state.reader):
+            worker.stop()
+        app.state.planners.shutdown(wait=False, cancel_futures=True)
         store.close()
 
     app = FastAPI(
@@ -56,18 +71,22 @@ def create_app(store: Store) -> FastAPI:
         redoc_url=None,
         description="Works out how to bend wood. All lengths in mm, curvature in 1/mm, angles in degrees.",
     )
-    app.state.store = store
+    app.state.store, app.state.renewer = store, renewer
+    app.state.reader = Reader()
     # everything that plans runs on threads of its own, each with its own connection: live answers never wait for a plan
     app.state.planners = ThreadPoolExecutor(PLANNERS, "plans", initializer=store.stay_connected)
-    for page in (jobs, drag, outline, take, job, measure, rack, book, shop, api):
+    for page in (jobs, drag, outline, take, job, measure, rack, book, shop, copies, api):
         app.include_router(page.router)
     app.mount("/static", Shipped(directory=STATIC), name="static")
+    app.add_exception_handler(Unreadable, _unreadable_row)  # type: ignore[arg-type]
     app.add_exception_handler(NotThere, _not_there)  # type: ignore[arg-type]
+    app.add_exception_handler(NotKept, _not_kept)  # type: ignore[arg-type]
+    app.add_exception_handler(DatabaseError, _not_kept)  # type: ignore[arg-type]
     app.add_exception_handler(HTTPException, _refused)  # type: ignore[arg-type]
     app.add_exception_handler(RequestValidationError, _unreadable)  # type: ignore[arg-type]
     app.add_exception_handler(JobFaulty, _faulty)  # type: ignore[arg-type]
     app.add_middleware(GZipMiddleware, minimum_size=20_000, compresslevel=4)
-    app.add_middleware(Guard)
+    app.add_middleware(Guard, after_change=renewer.wake)
     return app
 
 
@@ -77,12 +96,32 @@ def _wants_page(request: Request) -> bool:
 
 def _message(request: Request, status: int, says: str) -> Response:
     if _wants_page(request):
-        return HTMLResponse(render("message.html", title="Not here", says=says, unit="mm", here=""), status)
+        return HTMLResponse(
+            render("message.html", title=TITLES.get(status, "Not here"), says=says, raw="", unit="mm", here=""), status
+        )
     return JSONResponse({"faults": [{"field": "", "says": says}]}, status)
 
 
 async def _not_there(request: Request, error: NotThere) -> Response:
     return _message(request, 404, str(error))
+
+
+async def _unreadable_row(request: Request, error: Unreadable) -> Response:
+    if not _wants_page(request):
+        return _message(request, 404, str(error))
+    raw = f"/raw/{error.kind}/{error.row_id}"
+    return HTMLResponse(
+        render("message.html", title="Cannot be read", says=str(error), raw=raw, unit="mm", here=""), 404
+    )
+
+
+async def _not_kept(request: Request, error: Exception) -> Response:
+    """Nothing was written. 503, so that whoever asked tries again."""
+    says = str(error) if isinstance(error, NotKept) else why_not(error)
+    log.warning("not kept: %s at %s", error.__cause__ or error, request.url.path)
+    response = _message(request, 503, says)
+    response.headers["retry-after"] = "2"
+    return response
 
 
 async def _refused(request: Request, error: HTTPException) -> Response:

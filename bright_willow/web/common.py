@@ -6,8 +6,9 @@ import asyncio
 import datetime as dt
 from collections.abc import Callable
 from typing import Annotated, Any, TypeVar
+from urllib.parse import quote
 
-from fastapi import Path, Request
+from fastapi import HTTPException, Path, Query, Request
 from fastapi.responses import HTMLResponse, RedirectResponse, Response
 
 from ..store.book import Store
@@ -18,6 +19,9 @@ from .views import JobView, job_view
 T = TypeVar("T")
 TABLE_LIMIT = 60
 Id = Annotated[int, Path(ge=1, le=2**62)]
+IdOrNew = Annotated[int, Path(ge=0, le=2**62)]
+Number = Annotated[int, Query(ge=1, le=10**9)]
+Seen = Annotated[int, Query(ge=0, le=2**62)]
 
 
 def store_of(request: Request) -> Store:
@@ -28,8 +32,11 @@ def store_of(request: Request) -> Store:
 
 async def typed_in(request: Request) -> dict[str, str]:
     """A posted form as text, later values of a name winning; files are left out."""
-    async with request.form(max_fields=TABLE_LIMIT, max_files=1) as form:
-        return {name: value for name, value in form.multi_items() if isinstance(value, str)}
+    try:
+        async with request.form(max_fields=TABLE_LIMIT, max_files=1) as form:
+            return {name: value for name, value in form.multi_items() if isinstance(value, str)}
+    except (LookupError, UnicodeError):
+        raise HTTPException(400, "What was sent cannot be read: it is not in UTF-8.") from None
 
 
 async def planned(request: Request, work: Callable[..., T], *args: Any) -> T:
@@ -45,6 +52,11 @@ def page(template: str, request: Request, status: int = 200, **values: Any) -> H
 def wants_parts(request: Request) -> bool:
     """Whether the page's own script asks, and wants only what changed."""
     return request.headers.get("x-parts") == "yes"
+
+
+def attachment(name: str) -> dict[str, str]:
+    """Headers for a file that is taken along."""
+    return {"content-disposition": f"attachment; filename*=UTF-8''{quote(name)}"}
 
 
 def go_to(path: str) -> Response:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import logging
 import secrets
+from collections.abc import Callable
 from urllib.parse import urlsplit
 
 from starlette.datastructures import Headers, MutableHeaders
@@ -21,16 +22,23 @@ HEADERS = {
     "x-content-type-options": "nosniff",
     "referrer-policy": "same-origin",
     "cross-origin-opener-policy": "same-origin",
+    "cross-origin-resource-policy": "same-origin",
+    "permissions-policy": "camera=(), geolocation=(), microphone=(), payment=(), usb=()",
+    "cache-control": "no-store",  # a page shows what stands now: Back must not bring up what stood before
 }
+LARGE_AT, MOST_LARGE_BYTES = "/shop/restore", 4_000_000_000
 LOCAL = frozenset({"127.0.0.1", "localhost", "::1"})
 
 
 class Guard:
     """Pure ASGI, so that it costs next to nothing."""
 
-    def __init__(self, app: ASGIApp, hosts: frozenset[str] = LOCAL) -> None:
+    def __init__(
+        self, app: ASGIApp, hosts: frozenset[str] = LOCAL, after_change: Callable[[], None] = lambda: None
+    ) -> None:
         self.app = app
         self.hosts = hosts
+        self.after_change = after_change
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
         if scope["type"] != "http":
@@ -42,12 +50,13 @@ class Guard:
             await refusal(scope, receive, send)
             return
         started, over, taken = False, False, 0
+        most = _most(scope)
 
         async def counted() -> Message:
             nonlocal taken, over
             message = await receive()
             taken += len(message.get("body", b""))
-            if taken > MOST_BYTES:
+            if taken > most:
                 over = True
                 return {"type": "http.disconnect"}
             return message
@@ -67,6 +76,8 @@ class Guard:
             await self.app(scope, counted, dressed)
             if over and not started:
                 await _too_much()(scope, receive, send)
+            if scope["method"] == "POST":
+                self.after_change()
         except Exception:
             if over and not started:
                 await _too_much()(scope, receive, send)
@@ -75,7 +86,7 @@ class Guard:
             log.exception("surprise %s at %s %s", number, scope["method"], scope["path"])
             if started:
                 raise
-            text = f"Something went wrong here, not with you. Nothing was lost. Reference {number}."
+            text = f"Something went wrong here, not with you. Reference {number}: the log in the data folder says more."
             await PlainTextResponse(text, 500)(scope, receive, send)
 
     def _refusal(self, scope: Scope, headers: Headers) -> PlainTextResponse | None:
@@ -84,14 +95,26 @@ class Guard:
             return PlainTextResponse("This program answers only under its own address.", 400)
         if scope["method"] not in ("GET", "HEAD", "OPTIONS"):
             origin = headers.get("origin")
-            if origin is not None and urlsplit(origin).netloc != headers.get("host"):
+            if origin is not None and _netloc(origin) != headers.get("host", "").lower():
                 return PlainTextResponse("Changes are taken only from this program's own pages.", 403)
             if headers.get("sec-fetch-site", "same-origin") not in ("same-origin", "none"):
                 return PlainTextResponse("Changes are taken only from this program's own pages.", 403)
         length = headers.get("content-length", "0")
-        if not length.isdigit() or int(length) > MOST_BYTES:
+        if not length.isascii() or not length.isdigit() or len(length) > 12 or int(length) > _most(scope):
             return _too_much()
         return None
+
+
+def _most(scope: Scope) -> int:
+    """How many bytes a request may bring."""
+    return MOST_LARGE_BYTES if scope["path"] == LARGE_AT else MOST_BYTES
+
+
+def _netloc(origin: str) -> str:
+    try:
+        return urlsplit(origin).netloc.lower()
+    except ValueError:
+        return ""
 
 
 def _too_much() -> PlainTextResponse:
@@ -99,6 +122,7 @@ def _too_much() -> PlainTextResponse:
 
 
 def _host_name(host: str) -> str:
+    host = host.lower()
     if host.startswith("["):
         name, closed, _ = host[1:].partition("]")
         return name if closed else ""

@@ -10,10 +10,12 @@ from ..core.ground.errors import OutOfRange
 from ..core.ground.findings import Level
 from ..core.ground.units import Unit, format_length
 from ..core.job.job import Job
-from ..core.plan.plan import sketch
 from ..core.wood.lot import Lot, Verdict, judged
 from ..core.wood.species import Species, wood_table
-from ..store.book import KeptForm, Store
+from ..store.book import Store
+from ..store.records import KeptForm
+
+SHOWN_JOBS, SHOWN_FORMS, MOST_TRIED = 6, 50, 60
 
 
 @dataclass(frozen=True)
@@ -55,23 +57,27 @@ class FormLine:
         return ("watch", "will do with shims") if c.does_with_shims(self.tolerance_mm) else ("stop", "no")
 
 
-def form_lines(
-    store: Store, job: Job | None = None, tolerance_mm: float = TOLERANCE_MM, own: int = 0
-) -> tuple[list[FormLine], str]:
-    """Every form kept; with a job, the best for it first, and why there is none where it cannot be planned."""
-    names = {s.id: s.job.name for s in [*store.jobs(), *store.jobs_put_away()]}
-    shop, woods = store.shop(), wood_table(store.shop().woods)
-    forms = {f.id: f for f in store.forms() if not (job and f.job_id == own)}
-    lines = {i: _form_line(f, names.get(f.job_id, ""), woods, shop.units) for i, f in forms.items()}
-    if job is None:
-        return list(lines.values()), ""
+def form_lines(store: Store, forms: list[KeptForm]) -> list[FormLine]:
+    """Kept forms as a list shows them. Needs a connection."""
+    shop = store.shop()
+    names, woods = store.job_names({f.job_id for f in forms}), wood_table(shop.woods)
+    return [_form_line(f, names.get(f.job_id, ""), woods, shop.units) for f in forms]
+
+
+def form_candidates(store: Store, job: Job, tolerance_mm: float, own: int) -> tuple[list[FormLine], int, str]:
+    """Kept forms of other jobs against a job, the best first; how many there were to try, and why none could be."""
+    shop = store.shop()
     try:
-        found = candidates(
-            job, ((i, f.built) for i, f in forms.items()), shop, store.learnt(), tolerance_mm=tolerance_mm
-        )
+        wanted = job.mid_line()
+        mean = float(wanted.curvature @ wanted.lengths_mm) / wanted.length_mm
+        forms = {f.id: f for f in store.forms_like(mean, MOST_TRIED) if f.job_id != own}
+        tried = ((i, f.built) for i, f in forms.items())
+        found = candidates(job, tried, shop, store.learnt(), tolerance_mm=tolerance_mm)
     except OutOfRange as error:
-        return [], error.says(shop.units)
-    return [replace(lines[c.form_id], candidate=c, tolerance_mm=tolerance_mm) for c in found], ""
+        return [], 0, error.says(shop.units)
+    best = found[:SHOWN_FORMS]
+    lines = {line.form.id: line for line in form_lines(store, [forms[c.form_id] for c in best])}
+    return [replace(lines[c.form_id], candidate=c, tolerance_mm=tolerance_mm) for c in best], len(found), ""
 
 
 def _form_line(form: KeptForm, job: str, woods: dict[str, Species], unit: Unit) -> FormLine:
@@ -88,17 +94,19 @@ def _form_line(form: KeptForm, job: str, woods: dict[str, Species], unit: Unit) 
 
 @dataclass(frozen=True)
 class LotLine:
-    """A lot with its verdict, the jobs it feeds, and the boards left when they are cut."""
+    """A lot with its verdict, the jobs it feeds (the first few, and how many more), the boards they take together."""
 
     id: int
     lot: Lot
     wood: str
     verdict: Verdict
     feeds: tuple[Feeds, ...]
+    more_jobs: int
+    boards: int
 
     @property
     def left(self) -> int:
-        return self.lot.count - sum(f.boards for f in self.feeds)
+        return self.lot.count - self.boards
 
     @property
     def run_out(self) -> str:
@@ -106,27 +114,13 @@ class LotLine:
 
 
 def lot_lines(store: Store) -> list[LotLine]:
-    """Every lot on the rack. Needs a connection."""
-    shop, learnt = store.shop(), store.learnt()
-    fed: dict[str, list[Feeds]] = {}
-    for state in store.jobs():
-        lot = state.job.stock.lot
-        if lot is None:
-            continue
-        try:
-            boards = sketch(state.job, shop, learnt).quantities.boards
-        except OutOfRange:
-            continue
-        if boards:
-            fed.setdefault(lot.name, []).append(Feeds(state.id, state.job.name, boards.boards))
-    woods = wood_table(shop.woods)
-    return [
-        LotLine(
-            kept.id,
-            kept.lot,
-            woods[kept.lot.species].name if kept.lot.species in woods else kept.lot.species,
-            judged(kept.lot),
-            tuple(fed.get(kept.lot.name, ())),
-        )
-        for kept in store.lots()
-    ]
+    """Every lot on the rack that can be read. Needs a connection."""
+    taken = store.boards_by_lot()
+    woods = wood_table(store.shop().woods)
+    lines = []
+    for kept in store.lots():
+        jobs, boards = taken.get(kept.lot.name, (0, 0))
+        feeds = tuple(Feeds(*row) for row in store.jobs_of_lot(kept.lot.name, SHOWN_JOBS)) if jobs else ()
+        wood = woods[kept.lot.species].name if kept.lot.species in woods else kept.lot.species
+        lines.append(LotLine(kept.id, kept.lot, wood, judged(kept.lot), feeds, jobs - len(feeds), boards))
+    return lines

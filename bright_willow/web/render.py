@@ -62,7 +62,7 @@ def environment() -> Environment:
         day=lambda d: f"{d.day} {d:%b %Y}",
         short_day=lambda d: f"{d.day} {d:%b}",
     )
-    env.globals.update(icon=icon, grade_says=GRADES, own_grade="allowance")
+    env.globals.update(raw="", icon=icon, grade_says=GRADES, own_grade="allowance")
     return env
 
 

@@ -12,7 +12,7 @@ from ..core.heat.steaming import SteamHeat
 from ..core.job.job import Job
 from ..core.plan.result import Sketch
 from ..core.shape.arc import FACES
-from ..store.book import KeptForm
+from ..store.records import KeptForm
 from .figures import Words
 
 

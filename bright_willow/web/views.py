@@ -21,7 +21,7 @@ from ..core.shop.shop import Shop
 from ..core.ways.registry import stages_for, traits_of
 from ..drawing.board import Frame, OffTheForm, board_svg
 from ..drawing.refused import refused_svg
-from ..store.book import JobState, KeptForm
+from ..store.records import JobState, KeptForm
 from .figures import Item, Words
 from .forms.fields import Field
 from .forms.typed import shown_in

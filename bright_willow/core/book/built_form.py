@@ -104,6 +104,12 @@ class BuiltForm(Document):
         )
 
     @property
+    def mean_curvature(self) -> float:
+        """On the form, over its whole length, 1/mm: what tells forms of different sizes apart at a glance."""
+        lengths = np.array(self.lengths_mm)
+        return float(lengths @ np.array(self.form_curvature) / lengths.sum())
+
+    @property
     def can_open(self) -> bool:
         """Whether mechanics lets it open at all: a ring glued all round cannot."""
         return bool(np.abs(np.array(self.form_curvature) - np.array(self.predicted_curvature)).max() > 1e-12)

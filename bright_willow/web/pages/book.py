@@ -9,17 +9,19 @@ from fastapi.responses import Response
 from markupsafe import Markup
 
 from ...core.book.built_form import compare
-from ...core.experience.belief import ExperienceFile
+from ...core.experience.belief import Bend as BendOf
+from ...core.experience.belief import ExperienceFile, Learnt, loss_ratio
 from ...core.ground.errors import OutOfRange
 from ...core.shop.adhesive import adhesive_table
 from ...core.wood.lot import DRYNESS
 from ...core.wood.species import OwnWood, wood_table
 from ...drawing.learning_chart import Dot, Row, learning_chart
 from ...store.book import Store
-from ..common import page, store_of
-from .take import attachment
+from ...store.records import KeptForm, Page, Piece
+from ..common import Number, attachment, page, store_of
 
 router = APIRouter(include_in_schema=False)
+MOST_DOTS, FEWEST_DOTS, MOST_GROUPS = 400, 10, 40
 
 
 @dataclass(frozen=True)
@@ -53,56 +55,61 @@ def kind_says(group: str, woods: tuple[OwnWood, ...] = ()) -> str:
     return f"{name}, {example.get(creep, creep)}"
 
 
-def _lines(store: Store) -> tuple[list[Bend], dict[tuple[str, str], list[Dot]]]:
-    names: dict[int, str] = {s.id: s.job.name for s in [*store.jobs(), *store.jobs_put_away()]}
-    lines: list[Bend] = []
-    dots: dict[tuple[str, str], list[Dot]] = {}
-    for form in store.forms():
-        for piece in form.pieces:
-            if not piece.measurements:
-                continue
-            m = piece.measurements[0]
-            try:
-                seen = compare(form.built, chord_mm=m.chord_mm, rise_mm=m.rise_mm, face=m.face, error_mm=m.error_mm)
-            except OutOfRange:
-                continue
-            says = "left out" if piece.left_out else "" if seen.teaches else "springback lost in measuring"
-            name = names.get(form.job_id, "")
-            lines.append(
-                Bend(
-                    piece.id,
-                    form.job_id,
-                    name,
-                    piece.label,
-                    kind_says(form.built.group, store.shop().woods),
-                    m.day.isoformat(),
-                    f"{seen.ratio:.2f} ± {seen.ratio_error:.2f}",
-                    seen.tip_off_mm,
-                    says,
-                    piece.left_out,
-                )
-            )
-            dots.setdefault((form.built.way, form.built.group), []).append(
-                Dot(
-                    seen.ratio,
-                    seen.ratio_error,
-                    f"{name}, piece {piece.label}: {seen.ratio:.2f}",
-                    piece.left_out or not seen.teaches,
-                )
-            )
-    return lines[::-1], dots
+def _line(store: Store, form: KeptForm, piece: Piece, name: str) -> Bend | None:
+    m = piece.measurements[0]
+    try:
+        seen = compare(form.built, chord_mm=m.chord_mm, rise_mm=m.rise_mm, face=m.face, error_mm=m.error_mm)
+    except OutOfRange:
+        return None
+    return Bend(
+        piece.id,
+        form.job_id,
+        name,
+        piece.label,
+        kind_says(form.built.group, store.shop().woods),
+        m.day.isoformat(),
+        f"{seen.ratio:.2f} ± {seen.ratio_error:.2f}",
+        seen.tip_off_mm,
+        "left out" if piece.left_out else "" if seen.teaches else "springback lost in measuring",
+        piece.left_out,
+    )
 
 
-@router.get("/book")
-def book(request: Request) -> Response:
-    store = store_of(request)
-    with store.connected():
-        lines, dots = _lines(store)
-        learnt, shop = store.learnt(), store.shop()
+def _rows(store: Store, learnt: Learnt) -> list[Row]:
+    """The chart, group by group: every bend counts, the newest are drawn."""
+    dots: dict[tuple[str, str], list[tuple[int, BendOf]]] = {}
+    for job_id, _, bend in store.taught():
+        dots.setdefault((bend.way, bend.group), []).append((job_id, bend))
+    each = max(FEWEST_DOTS, MOST_DOTS // max(1, len(dots)))
+    names = store.job_names({job_id for marks in dots.values() for job_id, _ in marks[-each:]})
     rows = []
     for (way, group), marks in sorted(dots.items()):
         belief = learnt.about(way=way, group=group)
-        rows.append(Row(kind_says(group, shop.woods), belief.next_bend(), belief.bends, tuple(marks)))
+        shown = [dot for job_id, bend in marks[-each:] if (dot := _dot(bend, names.get(job_id, "")))]
+        name = kind_says(group, store.shop().woods)
+        rows.append(Row(name, belief.next_bend(), belief.bends, tuple(shown), len(marks) - len(shown)))
+    return rows[:MOST_GROUPS]
+
+
+def _dot(bend: BendOf, job: str) -> Dot | None:
+    try:
+        seen = loss_ratio(bend)
+    except OutOfRange:
+        return None
+    says = f"{job}, piece {bend.label}: {seen.ratio:.2f}"
+    return Dot(seen.ratio, seen.error, says, bend.left_out or not seen.says_something)
+
+
+@router.get("/book")
+def book(request: Request, at: Number = 1) -> Response:
+    store = store_of(request)
+    with store.connected():
+        pages = Page(at, store.measured_count())
+        pieces = store.measured_page(pages)
+        names = store.job_names({form.job_id for form, _ in pieces})
+        lines = [x for f, p in pieces if (x := _line(store, f, p, names.get(f.job_id, "")))]
+        learnt, shop = store.learnt(), store.shop()
+        rows = _rows(store, learnt)
     chart = Markup(learning_chart(rows)) if rows else Markup("")
     return page(
         "book.html",
@@ -110,6 +117,7 @@ def book(request: Request) -> Response:
         lines=lines,
         chart=chart,
         rows=rows,
+        pages=pages,
         learnt=learnt,
         shop=shop,
         unit=shop.units,

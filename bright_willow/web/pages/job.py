@@ -20,7 +20,7 @@ from ...core.plan.read import read_job
 from ...core.plan.result import Plan
 from ...core.ways.registry import WAYS, traits_of
 from ...core.wood.species import OwnWood
-from ...store.book import NotThere
+from ...store.records import NotThere
 from ..common import Id, go_to, page, planned, show, store_of, typed_in, view_of, wants_parts
 from ..forms.fields import Field
 from ..forms.rows import edited, with_show_faces

@@ -4,31 +4,31 @@ from __future__ import annotations
 
 import json
 from dataclasses import dataclass
+from typing import Annotated
 
-from fastapi import APIRouter, Request
+from fastapi import APIRouter, Query, Request
 from fastapi.responses import Response
 from markupsafe import Markup
 from starlette.datastructures import UploadFile
 
-from ...core.ground.errors import OutOfRange
 from ...core.ground.units import MM_PER_INCH, Unit, format_length
 from ...core.job.faults import JobFaulty
 from ...core.job.job import Job, Part
-from ...core.plan.plan import checked_sketch
 from ...core.plan.read import read_job
 from ...core.shape.kinds.arc_by_chord import ArcByChord
 from ...core.ways.registry import stages_for
-from ...drawing.board import thumbnail_svg
-from ...store.book import JobState, KeptForm, Store
-from ..common import Id, go_to, page, store_of, wants_parts
-from ..views import is_settled
+from ...store.lines import Line
+from ...store.records import JobState, Page
+from ..common import Id, Number, attachment, go_to, page, planned, store_of, wants_parts
+from ..lines import JobLine, renew_for_page
 
 router = APIRouter(include_in_schema=False)
 
 
 @dataclass(frozen=True)
 class Card:
-    """A job on the list: its curve, what it is, where it stands and what comes next."""
+    """A job on the list: its curve, what it is, where it stands and what comes next; is_old while a change of the shop
+    or its book is still being worked into it."""
 
     id: int
     name: str
@@ -39,6 +39,8 @@ class Card:
     next_says: str
     level: str
     problem: str
+    gravest: str
+    is_old: bool
 
 
 def starting_job(unit: Unit) -> Job:
@@ -55,18 +57,17 @@ def starting_job(unit: Unit) -> Job:
     return Job(name="New bend", shape=shape, part=part)
 
 
-def _card(store: Store, state: JobState, forms: list[KeptForm]) -> Card:
-    shop = store.shop()
-    answer = checked_sketch(state.job, shop, store.learnt())
-    unit = shop.units
-    pieces = sum(len(f.pieces) for f in forms)
+def _card(state: JobState, made: tuple[int, int], line: Line | None, unit: Unit) -> Card:
+    """made: how many forms, and how many pieces off them."""
+    forms, pieces = made
     part = state.job.part
     rows = stages_for(state.job)
-    last = forms[-1] if forms else None
+    done = {"form": forms > 0, "pieces": pieces > 0}
+    open_rows = [r for r in rows if not done.get(r.is_done_by, r.key in state.settled)]
     # what is settled by hand comes first; a form or pieces only once all of that is
-    by_hand = [r for r in rows if r.is_done_by == "hand" and not is_settled(r, state, last)]
-    made = [r for r in rows if r.is_done_by == "form" and not is_settled(r, state, last)]
-    nextup = (by_hand or made or rows[-1:])[0]
+    by_hand = [r for r in open_rows if r.is_done_by == "hand"]
+    made_rows = [r for r in open_rows if r.is_done_by == "form"]
+    nextup = (by_hand or made_rows or rows[-1:])[0]
     standing = (
         f"{pieces} measured, {part.count} wanted"
         if pieces
@@ -79,47 +80,78 @@ def _card(store: Store, state: JobState, forms: list[KeptForm]) -> Card:
     next_says = nextup.next_says
     if pieces >= part.count:
         nextup, next_says = rows[-1], "look at what it taught"
-    if isinstance(answer, OutOfRange):
-        return Card(
-            state.id,
-            state.job.name,
-            Markup(""),
-            "",
-            standing,
-            nextup.key,
-            "see what stops it",
-            "stop",
-            answer.says(unit),
+    shown = JobLine.read(line.body) if line else JobLine()
+    says = f"{part.count} pieces, {format_length(part.thickness_mm, unit)} × {format_length(part.width_mm, unit)}"
+    problem = (shown.problems or {}).get(unit, "")
+    if problem:
+        next_says = "see what stops it"
+    elif shown.wood:
+        tightest = "R" if shown.is_arc else "tightest R"
+        says = (
+            f"{part.count} × {shown.wood}, {format_length(part.thickness_mm, unit)} × "
+            f"{format_length(part.width_mm, unit)}, {tightest} {format_length(shown.least_radius_mm, unit)} inside"
         )
-    levels = [f.level for f in answer.findings]
-    level = "stop" if "stop" in levels else "watch" if "watch" in levels else "fit"
-    g = answer.geometry
-    tightest = "R" if g.inner.curve.lengths_mm.size == 1 else "tightest R"
-    says = (
-        f"{part.count} × {answer.way.wood.name}, {format_length(part.thickness_mm, unit)} × "
-        f"{format_length(part.width_mm, unit)}, {tightest} {format_length(g.inner.least_radius_mm or 0, unit)} inside"
-    )
     return Card(
-        state.id, state.job.name, Markup(thumbnail_svg(answer)), says, standing, nextup.key, next_says, level, ""
+        state.id,
+        state.job.name,
+        Markup(shown.drawing),
+        "" if problem else says,
+        standing,
+        nextup.key,
+        next_says,
+        shown.level,
+        problem,
+        "" if problem else shown.gravest,
+        line is None or line.is_old,
     )
 
 
-def _list(request: Request, status: int = 200, fault: str = "") -> Response:
+def _list(request: Request, status: int = 200, fault: str = "", number: int = 1, away_number: int = 0) -> Response:
     store = store_of(request)
     with store.connected():
-        forms: dict[int, list[KeptForm]] = {}
-        for form in store.forms():
-            forms.setdefault(form.job_id, []).append(form)
-        cards = [_card(store, s, forms.get(s.id, [])) for s in store.jobs()]
-        away, shop = store.jobs_put_away(), store.shop()
+        pages = Page(number, store.job_count())
+        away = Page(away_number, store.job_count(away=True))
+        listed = store.jobs_page(pages)
+        ids = {s.id for s in listed}
+        renew_for_page(store, ids)
+        shop, lines, made = store.shop(), store.lines(ids), store.pieces_of_jobs(ids)
+        rows = [
+            _card(s, made.get(s.id, (0, 0)), lines.get(s.id), shop.units) if isinstance(s, JobState) else s
+            for s in listed
+        ]
+        put_away = [
+            (s.id, s.job.name if isinstance(s, JobState) else s.name, s) for s in store.jobs_page(away, away=True)
+        ]
+        damaged = store.shop_damaged()
     return page(
-        "jobs.html", request, status, cards=cards, away=away, shop=shop, unit=shop.units, fault=fault, here="jobs"
+        "jobs.html",
+        request,
+        status,
+        rows=rows,
+        pages=pages,
+        put_away=put_away,
+        away=away,
+        away_open=bool(away_number),
+        damaged=damaged,
+        shop=shop,
+        unit=shop.units,
+        fault=fault,
+        here="jobs",
     )
 
 
 @router.get("/")
-def jobs(request: Request) -> Response:
-    return _list(request)
+def jobs(request: Request, at: Number = 1, away: Annotated[int, Query(ge=0, le=10**9)] = 0) -> Response:
+    return _list(request, number=at, away_number=away)
+
+
+@router.get("/raw/{kind}/{row_id}")
+def raw(request: Request, kind: str, row_id: Id) -> Response:
+    """The text of a row as it lies in the file: what cannot be read can be taken away."""
+    store = store_of(request)
+    with store.connected():
+        text = store.raw(kind, row_id)
+    return Response(text, media_type="text/plain", headers=attachment(f"{kind}-{row_id}.txt"))
 
 
 @router.post("/jobs")
@@ -133,21 +165,25 @@ def start(request: Request) -> Response:
 @router.post("/jobs/bring")
 async def bring(request: Request) -> Response:
     """A job out of a file."""
-    store = store_of(request)
     async with request.form(max_files=1, max_fields=4) as form:
         upload = form.get("file")
         raw = await upload.read() if isinstance(upload, UploadFile) else b""
+    return await planned(request, _bring, request, raw)
+
+
+def _bring(request: Request, raw: bytes) -> Response:
+    store = store_of(request)
     if not raw:
         return _list(request, 422, "Choose a job file first: it ends in .json.")
     try:
         with store.connected():
             woods = store.shop().woods
-        job = read_job(json.loads(raw.decode("utf-8")), woods=woods)
-    except (UnicodeDecodeError, json.JSONDecodeError, RecursionError):
+        job = read_job(json.loads(raw.decode("utf-8-sig")), woods=woods)
+    except (ValueError, RecursionError) as error:
+        if isinstance(error, JobFaulty):
+            told = " ".join(f"{f.field}: {f.says}" for f in error.faults[:5])
+            return _list(request, 422, f"That file is not a job this program can plan. {told}")
         return _list(request, 422, "That file is not a job: it cannot be read as JSON.")
-    except JobFaulty as error:
-        told = " ".join(f"{f.field}: {f.says}" for f in error.faults[:5])
-        return _list(request, 422, f"That file is not a job this program can plan. {told}")
     with store.connected():
         job_id = store.add_job(job, "brought in from a file")
     return go_to(f"/jobs/{job_id}/shape")

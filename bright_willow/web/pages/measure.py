@@ -11,7 +11,7 @@ from ...core.book.built_form import FAILED, MISHAPS, BuiltForm, check_measured
 from ...core.ground.errors import OutOfRange
 from ...core.ground.units import Unit, parse_length_mm
 from ...core.shape.arc import FACES, Face
-from ..common import Id, go_to, show, store_of, typed_in, view_of, wants_parts
+from ..common import Id, go_to, planned, show, store_of, typed_in, view_of, wants_parts
 
 router = APIRouter(include_in_schema=False)
 
@@ -61,7 +61,10 @@ def _checked(
 @router.post("/jobs/{job_id}/pieces")
 async def add_piece(request: Request, job_id: Id) -> Response:
     """A piece and its first measurement."""
-    typed = await typed_in(request)
+    return await planned(request, _add_piece, request, job_id, await typed_in(request))
+
+
+def _add_piece(request: Request, job_id: int, typed: dict[str, str]) -> Response:
     store = store_of(request)
     with store.connected():
         forms, shop = store.forms(job_id), store.shop()
@@ -121,7 +124,10 @@ def remove_piece(request: Request, piece_id: Id) -> Response:
 @router.post("/pieces/{piece_id}/again")
 async def measure_again(request: Request, piece_id: Id) -> Response:
     """The same piece on a later day."""
-    typed = await typed_in(request)
+    return await planned(request, _measure_again, request, piece_id, await typed_in(request))
+
+
+def _measure_again(request: Request, piece_id: int, typed: dict[str, str]) -> Response:
     store = store_of(request)
     with store.connected():
         form, piece = store.piece(piece_id)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import asyncio
 from typing import Any
 
 from fastapi import APIRouter, Request
@@ -13,10 +14,12 @@ from ...core.ground.units import MM_PER, parse_count, parse_number
 from ...core.job.faults import JobFaulty
 from ...core.job.job import Job
 from ...core.plan.read import read_job
-from ...drawing.outline_files import outlines_in, to_points_mm, to_stretches
+from ...drawing.outline_files import Found, to_points_mm, to_stretches
 from ..common import Id, planned, show, store_of, view_of
+from ..reader import Reader
 
 router = APIRouter(include_in_schema=False)
+Read = tuple[Found, int, str]
 
 
 @router.post("/jobs/{job_id}/outline")
@@ -27,15 +30,30 @@ async def bring_outline(request: Request, job_id: Id) -> Response:
         raw = await upload.read() if isinstance(upload, UploadFile) else b""
         name = (upload.filename or "") if isinstance(upload, UploadFile) else ""
         typed = {k: v for k, v in form.multi_items() if isinstance(v, str)}
-    return await planned(request, _bring_outline, request, job_id, raw, name, typed)
+    reader: Reader = request.app.state.reader
+    wait = asyncio.get_running_loop().run_in_executor
+    read = await wait(reader.waiting, _read, reader, raw, name, typed)
+    return await planned(request, _bring_outline, request, job_id, read, name, typed)
 
 
-def _bring_outline(request: Request, job_id: int, raw: bytes, name: str, typed: dict[str, str]) -> Response:
+def _read(reader: Reader, raw: bytes, name: str, typed: dict[str, str]) -> Read | OutOfRange:
+    try:
+        which = parse_count(typed.get("which", "1") or "1", "which", "a number")
+        return reader.read(raw, name, which)
+    except OutOfRange as error:
+        return error
+
+
+def _bring_outline(
+    request: Request, job_id: int, read: Read | OutOfRange, name: str, typed: dict[str, str]
+) -> Response:
     store = store_of(request)
     with store.connected():
         job, shop = store.job(job_id).job, store.shop()
         try:
-            shape, says = _outline(job, raw, name, typed)
+            if isinstance(read, OutOfRange):
+                raise read
+            shape, says = _outline(job, read, name, typed)
             made = read_job({**job.model_dump(), "shape": shape}, shop.units, shop.woods)
         except OutOfRange as error:
             return show(
@@ -48,8 +66,8 @@ def _bring_outline(request: Request, job_id: int, raw: bytes, name: str, typed: 
         return show(request, view_of(request, job_id, "shape", file_says=says))
 
 
-def _outline(job: Job, raw: bytes, name: str, typed: dict[str, str]) -> tuple[dict[str, Any], str]:
-    found, stated = outlines_in(raw, name)
+def _outline(job: Job, read: Read, name: str, typed: dict[str, str]) -> tuple[dict[str, Any], str]:
+    chosen, count, stated = read
     unit = typed.get("unit") or "file"
     if unit == "file" and not stated:
         raise OutOfRange("unit", "This file does not say its unit: choose one.")
@@ -57,12 +75,6 @@ def _outline(job: Job, raw: bytes, name: str, typed: dict[str, str]) -> tuple[di
     if unit not in ("mm", "cm", "m", "in"):
         raise OutOfRange("unit", "Choose the unit of the file.")
     scale = parse_number(typed.get("scale", "1"), "scale", "a scale")
-    which = parse_count(typed.get("which", "1") or "1", "which", "a number")
-    if not 1 <= which <= len(found):
-        raise OutOfRange(
-            "which", f"There are {len(found)} outlines in the file; choose from 1 to {len(found)}, longest first."
-        )
-    chosen = found[which - 1]
     shape: dict[str, Any] = {"face": job.shape.face}
     if chosen.chain:
         stretches = to_stretches(chosen, unit_mm=MM_PER[unit], scale=scale)
@@ -72,4 +84,5 @@ def _outline(job: Job, raw: bytes, name: str, typed: dict[str, str]) -> tuple[di
         points = to_points_mm(chosen, unit_mm=MM_PER[unit], scale=scale)
         shape |= {"kind": "outline", "points_mm": points, "slack_mm": 0.3, "source": name[:200] or "file"}
         said = f"Took {chosen.name}, smoothed through {len(points)} points, read in {unit}"
-    return shape, f"{said}; the longest of {len(found)} outlines." if which == 1 and len(found) > 1 else f"{said}."
+    longest = (typed.get("which", "1") or "1").strip() == "1"
+    return shape, f"{said}; the longest of {count} outlines." if longest and count > 1 else f"{said}."

@@ -19,9 +19,11 @@ from ...core.wood.lot import DRYNESS, FLAWS, Lot
 from ...core.wood.species import OWN_FIGURES, OwnWood, species_table, wood_table
 from ...drawing.run_out import run_out_svg
 from ...store.book import Store
-from ..common import Id, go_to, page, store_of, typed_in
+from ...store.records import Page
+from ..common import Id, IdOrNew, Number, go_to, page, planned, store_of, typed_in
 from ..forms.fields import Field, wood_choices
 from ..forms.typed import by_field, read_text, shown
+from ..lines import renew_for_page
 from ..rack import form_lines, lot_lines
 from ..views import Input
 
@@ -97,10 +99,13 @@ def _read(
 
 
 @router.get("/rack")
-def rack(request: Request) -> Response:
+def rack(request: Request, at: Number = 1) -> Response:
     store = store_of(request)
     with store.connected():
-        shop, lines, forms = store.shop(), lot_lines(store), form_lines(store)[0]
+        renew_for_page(store)
+        pages = Page(at, store.form_count())
+        shop, lines, forms = store.shop(), lot_lines(store), form_lines(store, store.forms_page(pages))
+        damaged, old = store.lots_damaged(), store.old_line_count()
     woods = wood_table(shop.woods)
     own = [(w, woods[w.key], w.key in species_table()) for w in shop.woods]
     choices = tuple((key, name) for key, name in wood_choices() if key not in {w.key for w in shop.woods})
@@ -109,6 +114,9 @@ def rack(request: Request) -> Response:
         request,
         lots=lines,
         forms=forms,
+        pages=pages,
+        damaged=damaged,
+        old=old,
         own=own,
         choices=choices,
         words=FIGURE_WORDS,
@@ -138,7 +146,7 @@ def _lot_page(
 
 
 @router.get("/rack/lots/{lot_id}")
-def lot_page(request: Request, lot_id: int) -> Response:
+def lot_page(request: Request, lot_id: IdOrNew) -> Response:
     """A lot to look at and change; 0 is a new one."""
     store = store_of(request)
     with store.connected():
@@ -147,8 +155,11 @@ def lot_page(request: Request, lot_id: int) -> Response:
 
 
 @router.post("/rack/lots/{lot_id}")
-async def keep_lot(request: Request, lot_id: int) -> Response:
-    typed = await typed_in(request)
+async def keep_lot(request: Request, lot_id: IdOrNew) -> Response:
+    return await planned(request, _keep_lot, request, lot_id, await typed_in(request))
+
+
+def _keep_lot(request: Request, lot_id: int, typed: dict[str, str]) -> Response:
     store = store_of(request)
     with store.connected():
         shop = store.shop()
@@ -200,7 +211,10 @@ def wood_page(request: Request, key: str = "") -> Response:
 @router.post("/rack/woods")
 async def keep_wood(request: Request, key: str = "") -> Response:
     """Keep the shop's own figures; all left empty takes them away again."""
-    typed = await typed_in(request)
+    return await planned(request, _keep_wood, request, key[:60], await typed_in(request))
+
+
+def _keep_wood(request: Request, key: str, typed: dict[str, str]) -> Response:
     store = store_of(request)
     with store.connected():
         shop = store.shop()

@@ -12,7 +12,7 @@ from ...core.ground.errors import OutOfRange
 from ...core.job.faults import faults_of
 from ...core.shop.shop import Shop
 from ...core.shop.times import time_table
-from ..common import go_to, page, store_of, typed_in
+from ..common import go_to, page, planned, store_of, typed_in
 from ..forms.fields import Field, of
 from ..forms.typed import by_field, read_text, shown
 from ..views import Input
@@ -68,15 +68,27 @@ def _times(shop: Shop, typed: dict[str, str], faults: dict[str, str]) -> list[di
 
 
 @router.get("/shop")
-def show_shop(request: Request, kept: int = 0) -> Response:
+def show_shop(request: Request, kept: int = 0, brought: int = 0) -> Response:
+    return shop_page(request, kept=bool(kept), brought=bool(brought))
+
+
+def shop_page(
+    request: Request, status: int = 200, copy_fault: str = "", *, kept: bool = False, brought: bool = False
+) -> Response:
+    """The shop's figures, and its copies."""
     store = store_of(request)
     with store.connected():
-        shop = store.shop()
+        shop, damaged = store.shop(), store.shop_damaged()
     return page(
         "shop.html",
         request,
+        status,
         inputs=_inputs(shop, {}, {}),
-        kept=bool(kept),
+        kept=kept,
+        brought=brought,
+        copy_fault=copy_fault,
+        folder=str(store.path.parent),
+        damaged=damaged,
         times_open=bool(shop.times),
         unit=shop.units,
         here="shop",
@@ -85,7 +97,10 @@ def show_shop(request: Request, kept: int = 0) -> Response:
 
 @router.post("/shop")
 async def keep_shop(request: Request) -> Response:
-    typed = await typed_in(request)
+    return await planned(request, _keep_shop, request, await typed_in(request))
+
+
+def _keep_shop(request: Request, typed: dict[str, str]) -> Response:
     store = store_of(request)
     with store.connected():
         shop = store.shop()
@@ -111,6 +126,10 @@ async def keep_shop(request: Request) -> Response:
                 422,
                 inputs=_inputs(shop, typed, faults),
                 kept=False,
+                brought=False,
+                copy_fault="",
+                folder=str(store.path.parent),
+                damaged=None,
                 times_open=True,
                 unit=shop.units,
                 here="shop",

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import re
 from typing import Literal
-from urllib.parse import quote
 
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
@@ -20,9 +19,9 @@ from ...drawing.export import EXPORTS
 from ...drawing.story_stick_pdf import story_stick_pdf
 from ...drawing.template import frame_template
 from ...drawing.template_pdf import PAPERS, template_pdf
-from ...store.book import NotThere
-from ..common import Id, page, store_of, view_of
-from ..rack import form_lines
+from ...store.records import NotThere
+from ..common import Id, attachment, page, store_of, view_of
+from ..rack import form_candidates
 
 router = APIRouter(include_in_schema=False)
 
@@ -32,10 +31,6 @@ def file_name(job: Job, ending: str) -> str:
     plain = re.sub(r"[^A-Za-z0-9]+", "-", job.name).strip("-").lower()[:60] or "job"
     hand = f"-{job.part.hand}" if job.part.copies == "pairs" and ending != "json" else ""
     return f"{plain}{hand}.{ending}"
-
-
-def attachment(name: str) -> dict[str, str]:
-    return {"content-disposition": f"attachment; filename*=UTF-8''{quote(name)}"}
 
 
 @router.get("/jobs/{job_id}/take/{kind}")
@@ -94,12 +89,12 @@ def forms_of_mine(request: Request, job_id: Id, tolerance: str = "") -> Response
     with store.connected():
         state, unit = store.job(job_id), store.shop().units
         typed = tolerance[:40] or format_length(TOLERANCE_MM, unit, decimals=2, with_unit=False)
-        fault, lines, says = "", [], ""
+        fault, lines, says, tried, kept = "", [], "", 0, store.form_count()
         try:
             wanted = parse_length_mm(typed, unit, "tolerance")
             if not 0.05 <= wanted <= 500:
                 raise OutOfRange("tolerance", "From 0.05 mm to 500 mm, please.")
-            lines, says = form_lines(store, state.job, wanted, job_id)
+            lines, tried, says = form_candidates(store, state.job, wanted, job_id)
         except OutOfRange as error:
             fault = error.says(unit)
     return page(
@@ -108,6 +103,8 @@ def forms_of_mine(request: Request, job_id: Id, tolerance: str = "") -> Response
         422 if fault else 200,
         state=state,
         forms=lines,
+        tried=tried,
+        kept=kept,
         says=says,
         veneer_mm=VENEER_MM,
         fault=fault,

@@ -14,7 +14,7 @@ from ...core.job.job import Job
 from ...core.plan.result import Plan, Sketch
 from ...core.shop.shop import Shop
 from ...core.wood.species import OwnWood
-from ...store.book import KeptForm
+from ...store.records import KeptForm
 from ..figures import Item, Words
 from ..forms.fields import Field
 

@@ -14,7 +14,7 @@ from ...core.ground.units import Unit, format_length
 from ...core.job.job import Job
 from ...core.shape.arc import FACES
 from ...drawing.board import Measured
-from ...store.book import KeptForm, Piece
+from ...store.records import KeptForm, Piece
 from ..figures import Include, Item, Note
 from .base import Look, StagePage
 

@@ -1,0 +1,305 @@
+"""Forms as they were built, the pieces that came off them, and what those teach."""
+
+from __future__ import annotations
+
+import datetime as dt
+from dataclasses import replace
+from typing import Any
+
+from peewee import JOIN, fn
+from pydantic import TypeAdapter, ValidationError
+
+from ..core.book.built_form import FAILED, BuiltForm
+from ..core.experience.belief import Bend, Learnt, learn
+from ..core.ground.errors import OutOfRange
+from ..core.shape.arc import Face
+from .base import Opened, finite, now
+from .records import Damaged, KeptForm, Measurement, NotThere, Page, Piece, Unreadable
+from .tables import FormRow, JobRow, MeasurementRow, PieceRow, TaughtRow
+
+BENDS: TypeAdapter[list[Bend]] = TypeAdapter(list[Bend])
+UNREADABLE = "A form built for this job cannot be read; it is kept as it is."
+
+
+class Forms(Opened):
+    """Built forms, pieces and measurements in the store."""
+
+    _learnt: tuple[str, Learnt] | None = None
+
+    def keep_form(self, job_id: int, built: BuiltForm) -> int:
+        """Freeze a form as built. Built again unchanged, it is the same form. Raises: NotKept."""
+        with self.writing():
+            last = FormRow.select().where(FormRow.job == job_id).order_by(FormRow.id.desc()).first()
+            if last and self._form_in(last, ()) and BuiltForm.model_validate_json(last.body) == built:
+                return int(last.id)
+            made = FormRow.create(
+                job=job_id,
+                at=now(),
+                body=built.model_dump_json(),
+                way=built.way,
+                stock_group=built.group,
+                mean_curvature=built.mean_curvature,
+            )
+            return int(made.id)
+
+    def forms(self, job_id: int | None = None) -> list[KeptForm]:
+        """Forms of a job, or of all jobs, that can be read, oldest first, with their pieces."""
+        return self._remembered(("forms", job_id), lambda: self._read_forms(job_id))  # type: ignore[no-any-return]
+
+    def _read_forms(self, job_id: int | None) -> list[KeptForm]:
+        query = FormRow.select().order_by(FormRow.id)
+        if job_id is not None:
+            query = query.where(FormRow.job == job_id)
+        return self._with_pieces(list(query))
+
+    def forms_page(self, page: Page) -> list[KeptForm]:
+        """One page of all forms that can be read, the newest first."""
+        return self._with_pieces(list(FormRow.select().order_by(FormRow.id.desc()).offset(page.skip).limit(page.size)))
+
+    def forms_like(self, mean_curvature: float, most: int) -> list[KeptForm]:
+        """Forms that can be read, those bent most nearly so first, without their pieces."""
+        rows = FormRow.select().order_by(fn.ABS(FormRow.mean_curvature - mean_curvature), FormRow.id).limit(most)
+        return [form for form in (self._form_in(r, ()) for r in rows) if form]
+
+    def form_count(self) -> int:
+        """How many forms are kept."""
+        return int(FormRow.select().count())
+
+    def _with_pieces(self, rows: list[Any]) -> list[KeptForm]:
+        pieces = self._pieces([row.id for row in rows])
+        kept = (self._form_in(r, tuple(pieces.get(r.id, ()))) for r in rows)
+        return [form for form in kept if form]
+
+    @staticmethod
+    def _form_in(row: Any, pieces: tuple[Piece, ...]) -> KeptForm | None:
+        try:
+            return KeptForm(row.id, row.job_id, row.at, BuiltForm.model_validate_json(row.body), pieces)
+        except ValidationError:
+            return None
+
+    def forms_damaged(self, job_id: int) -> list[Damaged]:
+        """Forms of a job that cannot be read."""
+        rows = FormRow.select().where(FormRow.job == job_id)
+        return [Damaged("form", r.id, f"Form {r.id}", UNREADABLE) for r in rows if self._form_in(r, ()) is None]
+
+    def form(self, form_id: int) -> KeptForm:
+        """Raises: NotThere, Unreadable."""
+        row = FormRow.get_or_none(FormRow.id == form_id)
+        if row is None:
+            raise NotThere("There is no such form.")
+        kept = self._form_in(row, tuple(self._pieces([row.id]).get(row.id, ())))
+        if kept is None:
+            raise Unreadable(UNREADABLE, "form", row.id)
+        return kept
+
+    def _pieces(self, form_ids: list[int]) -> dict[int, list[Piece]]:
+        found: dict[int, list[Piece]] = {}
+        seen: dict[int, list[Measurement]] = {}
+        for some in (form_ids[i : i + 500] for i in range(0, len(form_ids), 500)):
+            taken = MeasurementRow.select().join(PieceRow).where(PieceRow.form.in_(some))
+            for m in taken.order_by(MeasurementRow.day, MeasurementRow.id):
+                made = Measurement(m.id, m.day, m.chord_mm, m.rise_mm, m.face, m.error_mm)
+                seen.setdefault(m.piece_id, []).append(made)
+            for r in PieceRow.select().where(PieceRow.form.in_(some)).order_by(PieceRow.id):
+                piece = Piece(r.id, r.form_id, r.label, r.mishap, r.left_out, r.note, tuple(seen.get(r.id, ())), r.hand)
+                found.setdefault(r.form_id, []).append(piece)
+        return found
+
+    def add_piece(
+        self,
+        form_id: int,
+        *,
+        label: str,
+        day: dt.date,
+        chord_mm: float,
+        rise_mm: float,
+        face: Face,
+        error_mm: float,
+        mishap: str = "",
+        left_out: bool = False,
+        note: str = "",
+        hand: str = "",
+    ) -> int:
+        """A piece with its first measurement, together or not at all. Raises: NotKept."""
+        finite(chord_mm, rise_mm, error_mm)
+        with self.writing():
+            piece = PieceRow.create(form=form_id, label=label, mishap=mishap, left_out=left_out, note=note, hand=hand)
+            self._measured(piece.id, day, chord_mm, rise_mm, face, error_mm)
+        return int(piece.id)
+
+    def _measured(
+        self, piece_id: int, day: dt.date, chord_mm: float, rise_mm: float, face: Face, error_mm: float
+    ) -> None:
+        MeasurementRow.create(piece=piece_id, day=day, chord_mm=chord_mm, rise_mm=rise_mm, face=face, error_mm=error_mm)
+        self._teach(piece_id)
+
+    def add_unmeasured(self, form_id: int, *, label: str, mishap: str, note: str = "", hand: str = "") -> int:
+        """A piece without a measurement, failed or off a form that cannot open: it counts for the yield only."""
+        with self.writing():
+            made = PieceRow.create(form=form_id, label=label, mishap=mishap, left_out=True, note=note, hand=hand)
+            self._count_up("book")
+        return int(made.id)
+
+    def remove_piece(self, piece_id: int) -> int:
+        """Take a piece out with all its measurements. Returns the job's id. Raises: NotThere, NotKept."""
+        with self.writing():
+            row = self._row_of(piece_id)
+            job_id = int(FormRow.get_by_id(row.form_id).job_id)
+            row.delete_instance()
+            self._count_up("book")
+        return job_id
+
+    @staticmethod
+    def _row_of(piece_id: int) -> Any:
+        row = PieceRow.get_or_none(PieceRow.id == piece_id)
+        if row is None:
+            raise NotThere("There is no such piece.")
+        return row
+
+    def piece(self, piece_id: int) -> tuple[KeptForm, Piece]:
+        """A piece and the form it came off. Raises: NotThere."""
+        form = self.form(self._row_of(piece_id).form_id)
+        return form, next(p for p in form.pieces if p.id == piece_id)
+
+    def measure_again(
+        self, piece_id: int, *, day: dt.date, chord_mm: float, rise_mm: float, face: Face, error_mm: float
+    ) -> None:
+        """Another measurement of a piece. Raises: NotThere, NotKept."""
+        finite(chord_mm, rise_mm, error_mm)
+        with self.writing():
+            self._measured(self._row_of(piece_id).id, day, chord_mm, rise_mm, face, error_mm)
+
+    def leave_out(self, piece_id: int, out: bool) -> None:
+        """Take a piece out of what is learnt, or back in. Raises: NotThere, NotKept."""
+        with self.writing():
+            PieceRow.update(left_out=out).where(PieceRow.id == self._row_of(piece_id).id).execute()
+            self._teach(piece_id)
+
+    def remove_measurement(self, measurement_id: int) -> int:
+        """Take a slip of the pen out again, and its piece with it if it was the only one. Returns the job's id."""
+        with self.writing():
+            row = MeasurementRow.get_or_none(MeasurementRow.id == measurement_id)
+            if row is None:
+                raise NotThere("There is no such measurement.")
+            piece = PieceRow.get_by_id(row.piece_id)
+            job_id = int(FormRow.get_by_id(piece.form_id).job_id)
+            row.delete_instance()
+            if MeasurementRow.select().where(MeasurementRow.piece == piece.id).exists():
+                self._teach(piece.id)
+            else:
+                piece.delete_instance()
+                self._count_up("book")
+        return job_id
+
+    # -- what is learnt -------------------------------------------------------------------------------------------
+    def _teach(self, piece_id: int) -> None:
+        """Write down anew what a piece teaches, from its first measurement, which is nearest to release."""
+        self._count_up("book")
+        TaughtRow.delete().where(TaughtRow.piece == piece_id).execute()
+        try:
+            form, piece = self.piece(piece_id)
+        except Unreadable:
+            return
+        if not piece.measurements:
+            return
+        first = piece.measurements[0]
+        try:
+            bend = form.built.record(
+                chord_mm=first.chord_mm,
+                rise_mm=first.rise_mm,
+                face=first.face,
+                error_mm=first.error_mm,
+                left_out=piece.left_out,
+                label=piece.label,
+            )
+        except (OutOfRange, ValidationError):
+            return  # kept and shown, but nothing can be learnt from it
+        TaughtRow.replace(piece=piece_id, body=bend.model_dump_json()).execute()
+
+    def teach_missing(self) -> int:
+        """Write down what pieces of earlier versions teach. Returns how many pieces that were."""
+        known = TaughtRow.select(TaughtRow.piece)
+        rows = PieceRow.select(PieceRow.id).join(MeasurementRow).where(PieceRow.id.not_in(known)).distinct()
+        ids = [row.id for row in rows]
+        with self.writing():
+            for piece_id in ids:
+                self._teach(piece_id)
+        return len(ids)
+
+    def bends(self) -> list[Bend]:
+        """One record for each measured piece that teaches, in the order they were written down."""
+        return [bend for _, _, bend in self.taught()]
+
+    def taught(self) -> list[tuple[int, int, Bend]]:
+        """Job, piece and what it teaches, as they were written down; what cannot be read is passed over."""
+        rows = self.db.execute_sql(
+            "select f.job_id, p.id, t.body from taught t join piece p on p.id = t.piece_id"
+            " join built_form f on f.id = p.form_id order by p.id"
+        ).fetchall()
+        try:
+            bends = BENDS.validate_json("[" + ",".join(r[2] for r in rows) + "]")
+        except ValidationError:
+            return [seen for r in rows if (seen := self._one_taught(r))]
+        return [(r[0], r[1], bend) for r, bend in zip(rows, bends, strict=True)]
+
+    @staticmethod
+    def _one_taught(row: Any) -> tuple[int, int, Bend] | None:
+        try:
+            return row[0], row[1], BENDS.validate_json(f"[{row[2]}]")[0]
+        except ValidationError:
+            return None
+
+    def learnt(self) -> Learnt:
+        """What all bends teach; computed anew only when a piece or a measurement has changed."""
+        return self._remembered(("learnt",), self._read_learnt)  # type: ignore[no-any-return]
+
+    def book_mark(self) -> str:
+        """How often the book has changed."""
+        return self.fact("book")
+
+    def _read_learnt(self) -> Learnt:
+        mark = self.book_mark()
+        if self._learnt is None or self._learnt[0] != mark:
+            self._learnt = (mark, replace(learn(self.bends()), made=self._made()))
+        return self._learnt[1]
+
+    def _made(self) -> dict[tuple[str, str], tuple[int, int]]:
+        """Pieces that came out whole, and that failed, by way and stock group."""
+        failed = fn.SUM(PieceRow.mishap.in_(sorted(FAILED)))
+        rows = (
+            PieceRow.select(FormRow.way, FormRow.stock_group, fn.COUNT(PieceRow.id), failed)
+            .join(FormRow)
+            .group_by(FormRow.way, FormRow.stock_group)
+        )
+        return {(way, group): (count - lost, lost) for way, group, count, lost in rows.tuples()}
+
+    # -- the book, page by page -----------------------------------------------------------------------------------
+    def measured_count(self) -> int:
+        """How many pieces are measured."""
+        return int(MeasurementRow.select(fn.COUNT(MeasurementRow.piece.distinct())).scalar())
+
+    def measured_page(self, page: Page) -> list[tuple[KeptForm, Piece]]:
+        """One page of the measured pieces whose form can be read, the newest form first."""
+        with_some = MeasurementRow.select(MeasurementRow.piece)
+        rows = PieceRow.select().where(PieceRow.id.in_(with_some)).order_by(PieceRow.form.desc(), PieceRow.id.desc())
+        shown = list(rows.offset(page.skip).limit(page.size))
+        forms = {
+            f.id: f for f in self._with_pieces(list(FormRow.select().where(FormRow.id.in_({r.form_id for r in shown}))))
+        }
+        return [
+            (forms[r.form_id], p) for r in shown if r.form_id in forms for p in forms[r.form_id].pieces if p.id == r.id
+        ]
+
+    def pieces_of_jobs(self, job_ids: set[int]) -> dict[int, tuple[int, int]]:
+        """How many forms, and pieces off them, each of some jobs has."""
+        rows = (
+            FormRow.select(FormRow.job, fn.COUNT(FormRow.id.distinct()), fn.COUNT(PieceRow.id))
+            .join(PieceRow, JOIN.LEFT_OUTER)
+            .where(FormRow.job.in_(job_ids))
+            .group_by(FormRow.job)
+        )
+        return {job: (forms, pieces) for job, forms, pieces in rows.tuples()}
+
+    def has_jobs(self) -> bool:
+        """Whether anything of a job was ever kept here."""
+        return bool(JobRow.select().exists())

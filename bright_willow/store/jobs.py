@@ -1,0 +1,186 @@
+"""Jobs and every revision of them: kept, joined with what others changed meanwhile, undone, put away."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from peewee import fn
+from pydantic import ValidationError
+
+from ..core.ground.units import Unit
+from ..core.job.job import Job
+from ..core.job.joined import joined
+from ..core.plan.read import read_job
+from ..core.wood.species import OwnWood
+from .base import Opened, now
+from .records import Damaged, JobState, NotThere, Page, Revision, Unreadable
+from .tables import JobRow, RevisionRow
+
+UNREADABLE = "This job cannot be read; all others work."
+SHOWN_REVISIONS = 200
+
+
+@dataclass(frozen=True)
+class Kept:
+    """What came of a change: whether anything was written, and the fields another change stands in the way of."""
+
+    changed: bool
+    clashes: tuple[str, ...] = ()
+    theirs: Job | None = None
+
+
+class Jobs(Opened):
+    """Jobs in the store."""
+
+    def jobs(self) -> list[JobState]:
+        """All jobs that are not put away and can be read, the last changed first."""
+        rows = JobRow.select().where(JobRow.archived.is_null()).order_by(JobRow.changed.desc(), JobRow.id.desc())
+        return [s for s in map(self._state_or_damage, rows) if isinstance(s, JobState)]
+
+    def job_count(self, away: bool = False) -> int:
+        """How many jobs are on the list, or put away."""
+        return int(JobRow.select().where(JobRow.archived.is_null(not away)).count())
+
+    def jobs_page(self, page: Page, away: bool = False) -> list[JobState | Damaged]:
+        """One page of the list, the last changed first, with what cannot be read where it would stand."""
+        rows = JobRow.select().where(JobRow.archived.is_null(not away))
+        rows = rows.order_by(JobRow.changed.desc(), JobRow.id.desc()).offset(page.skip).limit(page.size)
+        return [self._state_or_damage(row) for row in rows]
+
+    def job_names(self, job_ids: set[int]) -> dict[int, str]:
+        """Names of jobs, as they stand."""
+        return {r.id: r.name for r in JobRow.select(JobRow.id, JobRow.name).where(JobRow.id.in_(job_ids))}
+
+    def _state_or_damage(self, row: JobRow) -> JobState | Damaged:
+        try:
+            return self._state(row)
+        except Unreadable as error:
+            return Damaged("job", row.id, row.name or f"Job {row.id}", str(error))
+
+    def job(self, job_id: int) -> JobState:
+        """Raises: NotThere, Unreadable."""
+        return self._remembered(("job", job_id), lambda: self._read_job(job_id))  # type: ignore[no-any-return]
+
+    def _read_job(self, job_id: int) -> JobState:
+        row = JobRow.get_or_none(JobRow.id == job_id)
+        if row is None:
+            raise NotThere("There is no such job.")
+        return self._state(row)
+
+    def _state(self, row: JobRow) -> JobState:
+        revision = RevisionRow.get_or_none(RevisionRow.id == (row.current or 0))
+        if revision is None:
+            raise Unreadable(UNREADABLE, "job", row.id)
+        has_child = RevisionRow.select().where(RevisionRow.parent == revision.id).exists()
+        settled = frozenset(s for s in row.settled.split(",") if s)
+        try:
+            job = Job.model_validate_json(revision.body)
+        except ValidationError:
+            raise Unreadable(UNREADABLE, "job", row.id) from None
+        return JobState(row.id, job, revision.id, revision.parent_id is not None, has_child, settled, revision.at)
+
+    def revision(self, job_id: int, revision_id: int) -> Job:
+        """A job as it stood at a revision. Raises: NotThere."""
+        row = RevisionRow.get_or_none((RevisionRow.id == revision_id) & (RevisionRow.job == job_id))
+        if row is None:
+            raise NotThere("There is no such revision of this job.")
+        try:
+            return Job.model_validate_json(row.body)
+        except ValidationError:
+            raise Unreadable(UNREADABLE, "job", job_id) from None
+
+    def _now_at(self, job_id: int, revision_id: int, name: str) -> None:
+        JobRow.update(current=revision_id, name=name, changed=now()).where(JobRow.id == job_id).execute()
+
+    def add_job(self, job: Job, what: str = "started") -> int:
+        """A new job. Raises: NotKept."""
+        with self.writing():
+            row = JobRow.create(created=now(), name=job.name, changed=now())
+            revision = RevisionRow.create(job=row, parent=None, at=now(), what=what, body=job.model_dump_json())
+            self._now_at(row.id, revision.id, job.name)
+        return int(row.id)
+
+    def save_job(self, job_id: int, job: Job, what: str) -> bool:
+        """A new revision, unless nothing changed. Returns whether one was made. Raises: NotThere, NotKept."""
+        with self.writing():
+            state = self.job(job_id)
+            if state.job == job:
+                return False
+            made = RevisionRow.create(
+                job=job_id, parent=state.revision, at=now(), what=what, body=job.model_dump_json()
+            )
+            self._now_at(job_id, made.id, job.name)
+        return True
+
+    def keep_change(
+        self, job_id: int, seen: int, job: Job, what: str, *, unit: Unit = "mm", woods: tuple[OwnWood, ...] = ()
+    ) -> Kept:
+        """A job as it was changed on the revision that was seen, joined with what has been changed since.
+
+        Nothing is written where both changed the same field. Raises: NotThere, NotKept, JobFaulty when the two
+        cannot stand together.
+        """
+        with self.writing():
+            state = self.job(job_id)
+            if seen == state.revision:
+                return Kept(self.save_job(job_id, job, what))
+            base = self.revision(job_id, seen)
+            data, clashes = joined(base.model_dump(), job.model_dump(), state.job.model_dump())
+            if clashes:
+                return Kept(False, tuple(clashes), state.job)
+            return Kept(self.save_job(job_id, read_job(data, unit, woods), what), theirs=state.job)
+
+    def undo(self, job_id: int, seen: int | None = None) -> bool:
+        """Back to the revision before; False when there is none, or when it is not the seen one that would go."""
+        with self.writing():
+            state = self.job(job_id)
+            current = RevisionRow.get_or_none(RevisionRow.id == state.revision)
+            if current is None or current.parent_id is None or seen not in (None, state.revision):
+                return False
+            self._now_at(job_id, current.parent_id, self.revision(job_id, current.parent_id).name)
+        return True
+
+    def redo(self, job_id: int, seen: int | None = None) -> bool:
+        """Forward to the newest revision made from this one; False when there is none, or this one was not seen."""
+        with self.writing():
+            at = self.job(job_id).revision
+            child = RevisionRow.select().where(RevisionRow.parent == at).order_by(RevisionRow.id.desc()).first()
+            if child is None or seen not in (None, at):
+                return False
+            self._now_at(job_id, child.id, self.revision(job_id, child.id).name)
+        return True
+
+    def history(self, job_id: int) -> list[Revision]:
+        """The newest revisions of a job, newest first; the current one among them however old it is."""
+        at = self.job(job_id).revision
+        rows = RevisionRow.select().where(RevisionRow.job == job_id).order_by(RevisionRow.id.desc())
+        shown = list(rows.limit(SHOWN_REVISIONS))
+        if all(r.id != at for r in shown):
+            shown += list(rows.where(RevisionRow.id == at))
+        return [Revision(r.id, r.at, r.what, r.id == at) for r in shown]
+
+    def revision_count(self, job_id: int) -> int:
+        """How many revisions a job has."""
+        return int(RevisionRow.select(fn.COUNT(RevisionRow.id)).where(RevisionRow.job == job_id).scalar())
+
+    def go_back_to(self, job_id: int, revision_id: int) -> None:
+        """Make an old revision the current one. Raises: NotThere, NotKept."""
+        with self.writing():
+            self._now_at(job_id, revision_id, self.revision(job_id, revision_id).name)
+
+    def settle(self, job_id: int, stage: str) -> None:
+        """A stage of a job is settled. Raises: NotThere, NotKept."""
+        with self.writing():
+            settled = self.job(job_id).settled | {stage}
+            JobRow.update(settled=",".join(sorted(settled))).where(JobRow.id == job_id).execute()
+
+    def put_away(self, job_id: int, away: bool = True) -> None:
+        """Take a job off the list, or bring it back; its bends go on teaching. Raises: NotThere, NotKept."""
+        with self.writing():
+            if not JobRow.update(archived=now() if away else None).where(JobRow.id == job_id).execute():
+                raise NotThere("There is no such job.")
+
+    def jobs_put_away(self) -> list[JobState]:
+        """All jobs that are put away and can be read."""
+        rows = JobRow.select().where(JobRow.archived.is_null(False))
+        return [s for s in map(self._state_or_damage, rows) if isinstance(s, JobState)]
