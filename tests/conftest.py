@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+from collections.abc import Iterator
 from pathlib import Path
 
 import hypothesis
@@ -14,6 +15,7 @@ from bright_willow.core.job.job import Job
 from bright_willow.core.plan.read import read_job
 from bright_willow.demo.marrow_lane import fill
 from bright_willow.store.book import Store
+from bright_willow.web import lines
 from bright_willow.web.app import create_app
 
 # By hand each run tries other examples; where a run decides whether work lands, the same ones every time.
@@ -47,11 +49,23 @@ def demo_store(store: Store) -> Store:
     return store
 
 
-@pytest.fixture
-def client(store: Store) -> Client:
-    return TestClient(create_app(store), base_url="http://127.0.0.1")
+def _client(store: Store) -> Iterator[Client]:
+    app = create_app(store)
+    yield TestClient(app, base_url="http://127.0.0.1")
+    app.state.reader.stop()
 
 
 @pytest.fixture
-def demo_client(demo_store: Store) -> Client:
-    return TestClient(create_app(demo_store), base_url="http://127.0.0.1")
+def client(store: Store) -> Iterator[Client]:
+    yield from _client(store)
+
+
+@pytest.fixture
+def demo_client(demo_store: Store) -> Iterator[Client]:
+    yield from _client(demo_store)
+
+
+@pytest.fixture(autouse=True)
+def patient(monkeypatch) -> None:
+    """A slow machine works out everything a list shows before it is looked at."""
+    monkeypatch.setattr(lines, "PATIENCE_S", 20.0)

@@ -1,11 +1,19 @@
-"""The application in a thread on a free loopback port, for pictures, measurements and browser tests."""
+"""The application in a thread, or as a program of its own, on a free loopback port: for pictures and tests."""
 
 from __future__ import annotations
 
+import http.client
+import os
+import select
+import signal
+import subprocess
+import sys
 import threading
 import time
 from collections.abc import Iterator
 from contextlib import contextmanager
+from pathlib import Path
+from urllib.parse import urlsplit
 
 import uvicorn
 
@@ -30,3 +38,60 @@ def running_app(store: Store) -> Iterator[str]:
     finally:
         server.should_exit = True
         thread.join(10)
+
+
+class Program:
+    """`bright-willow serve` as its user starts it: it can be stopped, killed and started again on the same port."""
+
+    def __init__(self, folder: Path, what: str = "serve", port: int = 0) -> None:
+        self.folder, self.what, self.port = folder, what, port
+        self.address = ""
+        self._process: subprocess.Popen[str] | None = None
+
+    def start(self, seconds: float = 30) -> Program:
+        code = "from bright_willow.cli import main; main()"
+        command = [sys.executable, "-c", code, self.what, "--port", str(self.port), "--data", str(self.folder)]
+        self._process = subprocess.Popen(command, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True)
+        assert self._process.stdout
+        if not select.select([self._process.stdout], [], [], seconds)[0]:
+            raise RuntimeError("the program did not start")
+        said = self._process.stdout.readline()
+        if " at http" not in said:
+            raise RuntimeError(said)
+        self.address = said.split()[5].rstrip("/")
+        self.port = urlsplit(self.address).port or 0
+        return self
+
+    @property
+    def pid(self) -> int:
+        assert self._process
+        return self._process.pid
+
+    def end(self, how: signal.Signals = signal.SIGINT, seconds: float = 10) -> float:
+        """End it; returns after how many seconds it was gone."""
+        if self._process is None:
+            return 0.0
+        start = time.monotonic()
+        if self._process.poll() is None:
+            os.kill(self._process.pid, how)
+        try:
+            self._process.wait(seconds)
+        finally:
+            if self._process.poll() is None:
+                self._process.kill()
+                self._process.wait()
+            if self._process.stdout:
+                self._process.stdout.close()
+            self._process = None
+        return time.monotonic() - start
+
+    def ask(self, method: str, path: str, body: bytes = b"", seconds: float = 30, **headers: str) -> tuple[int, bytes]:
+        """One question on a connection of its own: the status, and the answer's body."""
+        connection = http.client.HTTPConnection("127.0.0.1", self.port, timeout=seconds)
+        try:
+            form = {"content-type": "application/x-www-form-urlencoded"} if body else {}
+            connection.request(method, path, body, {**form, **{k.replace("_", "-"): v for k, v in headers.items()}})
+            answer = connection.getresponse()
+            return answer.status, answer.read()
+        finally:
+            connection.close()

@@ -117,8 +117,8 @@ class Jobs(Opened):
     ) -> Kept:
         """A job as it was changed on the revision that was seen, joined with what has been changed since.
 
-        Nothing is written where both changed the same field. Raises: NotThere, NotKept, JobFaulty when the two
-        cannot stand together.
+        A field both changed stays as the other has it, and is named. Raises: NotThere, NotKept, JobFaulty when the
+        two cannot stand together.
         """
         with self.writing():
             state = self.job(job_id)
@@ -126,9 +126,7 @@ class Jobs(Opened):
                 return Kept(self.save_job(job_id, job, what))
             base = self.revision(job_id, seen)
             data, clashes = joined(base.model_dump(), job.model_dump(), state.job.model_dump())
-            if clashes:
-                return Kept(False, tuple(clashes), state.job)
-            return Kept(self.save_job(job_id, read_job(data, unit, woods), what), theirs=state.job)
+            return Kept(self.save_job(job_id, read_job(data, unit, woods), what), tuple(clashes), state.job)
 
     def undo(self, job_id: int, seen: int | None = None) -> bool:
         """Back to the revision before; False when there is none, or when it is not the seen one that would go."""

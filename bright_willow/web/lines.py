@@ -57,7 +57,7 @@ def worked_out(job: Job, shop: Shop, learnt: object) -> JobLine:
     )
 
 
-def renew(store: Store, job_ids: list[int], patience_s: float = PATIENCE_S) -> int:
+def renew(store: Store, job_ids: list[int], patience_s: float) -> int:
     """Work out the lines of jobs anew for as long as patience lasts; returns how many. Needs a connection."""
     until, made = time.monotonic() + patience_s, []
     shop, learnt, mark = store.shop(), store.learnt(), store.line_mark()
@@ -80,7 +80,7 @@ def renew_for_page(store: Store, job_ids: set[int] | None = None) -> None:
     """What a page is about to show, as far as its patience lasts. A page is shown also where nothing can be kept."""
     try:
         if ids := store.old_lines(50, job_ids):
-            renew(store, ids)
+            renew(store, ids, PATIENCE_S)
     except NotKept:
         return
 

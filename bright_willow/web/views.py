@@ -50,6 +50,7 @@ class Input:
     field: Field
     text: str
     fault: str
+    mine: str | None = None  # what its maker meant, where another window's change stands
 
 
 @dataclass
@@ -81,6 +82,15 @@ class JobView:
     file_fault: bool
     other_faults: tuple[str, ...]
     rows: list[list[Input]]
+    seen: int
+    typed_unit: Unit
+    notice: str
+    refused: bool
+
+    @property
+    def q(self) -> str:
+        """What every change made on this page says of it: the revision and the unit it showed."""
+        return f"seen={self.seen}&in={self.typed_unit}"
 
     @property
     def attempt(self) -> Markup:
@@ -109,6 +119,10 @@ def job_view(
     passing: bool = False,
     file_says: str = "",
     file_fault: bool = False,
+    seen: int | None = None,
+    typed_unit: Unit | None = None,
+    mine: dict[str, str] | None = None,
+    notice: str = "",
     **more: Any,
 ) -> JobView:
     """The view of a job at a stage; `job` may be a preview that is not saved, `passing` soon followed by another.
@@ -125,7 +139,7 @@ def job_view(
         lines, measured = measured_pieces(form, shop.units)
         more["pieces"], off = lines, OffTheForm(form.built, measured)
     look = Look(job, shop, learnt, drawn, form, more)
-    inputs = _inputs(job, page, shop, typed or {}, faults or {})
+    inputs = _inputs(job, page, shop, typed or {}, faults or {}, mine or {})
     said = answer.says(shop.units) if isinstance(answer, OutOfRange) else ""
     findings = drawn.findings if drawn else ()
     return JobView(
@@ -154,6 +168,10 @@ def job_view(
         file_fault=file_fault,
         other_faults=tuple(says for name, says in (faults or {}).items() if name not in inputs),
         rows=_rows(inputs),
+        seen=state.revision if seen is None else seen,
+        typed_unit=typed_unit or shop.units,
+        notice=notice,
+        refused=bool(faults) and not mine,
     )
 
 
@@ -195,14 +213,19 @@ def _rows(inputs: dict[str, Input]) -> list[list[Input]]:
 
 
 def _inputs(
-    job: Job, page: StagePage, shop: Shop, typed: Mapping[str, str], faults: Mapping[str, str]
+    job: Job,
+    page: StagePage,
+    shop: Shop,
+    typed: Mapping[str, str],
+    faults: Mapping[str, str],
+    mine: Mapping[str, str],
 ) -> dict[str, Input]:
     data = job.model_dump()
     made = {}
     for field in page.fields(job, shop.woods):
         stands = shown_in(field, data, shop.units)
         text = typed.get(field.name, stands) if faults else stands
-        made[field.name] = Input(field, text, faults.get(field.name, ""))
+        made[field.name] = Input(field, text, faults.get(field.name, ""), mine.get(field.name))
     return made
 
 

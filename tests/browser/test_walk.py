@@ -112,8 +112,15 @@ def test_answers_while_typing_and_faults_beside_the_field(page: Page, marrow_lan
     expect(page.locator("#f-shape-rise_mm-fault")).to_contain_text("is not a length")
     expect(rise).to_have_value("as high as it goes")
     expect(rise).to_be_focused()
+    page.reload()  # what is typed is not lost, nor is it kept
+    expect(page.locator("#f-shape-rise_mm-fault")).to_contain_text("is not a length")
+    expect(typed(page, "Rise")).to_have_value("as high as it goes")
+    expect(page.locator("[data-mark]")).to_have_text("not kept: see what is marked")
+    typed(page, "Rise").fill("510")
+    page.keyboard.press("Tab")
+    expect(page.locator("[data-mark]")).to_have_text("every change is kept")
     page.reload()
-    expect(typed(page, "Rise")).to_have_value("500")
+    expect(typed(page, "Rise")).to_have_value("510")
 
 
 def test_pressing_on_with_a_field_unfinished_keeps_it_first(page: Page, marrow_lane):
@@ -185,12 +192,17 @@ def test_measuring_again_and_leaving_out(page: Page, marrow_lane):
 
 def test_a_dead_server_is_said_and_the_typing_stays(page: Page, marrow_lane):
     page.goto(f"{marrow_lane}/jobs/5/shape")
-    page.route("**/keep", lambda route: route.abort())
-    page.route("**/try*", lambda route: route.abort())
+    page.route("**/keep?*", lambda route: route.abort())
+    page.route("**/try?*", lambda route: route.abort())
     typed(page, "Rise").fill("480")
     page.on("console", lambda m: None)
     page.keyboard.press("Tab")
     expect(page.locator("#trouble")).to_contain_text("does not answer")
+    expect(typed(page, "Rise")).to_have_value("480")
+    expect(page.locator("[data-mark]")).to_contain_text("not kept: the program does not answer")
+    page.unroute("**/keep?*")
+    expect(page.locator("[data-mark]")).to_have_text("every change is kept")
+    page.reload()
     expect(typed(page, "Rise")).to_have_value("480")
 
 
@@ -303,6 +315,7 @@ def test_the_rack_feeds_a_job(page: Page, empty_shop):
     expect(page.locator(".run-out-drawing")).to_contain_text("rise 30 mm")
     page.goto(empty_shop)
     page.get_by_role("button", name="Start the first job").click()
+    page.wait_for_url("**/shape?new=1")
     page.goto(f"{empty_shop}/jobs/1/stock")
     page.get_by_role("button", name="take it").click()
     expect(page.locator(".lot-line.chosen")).to_contain_text("Oak by the door")

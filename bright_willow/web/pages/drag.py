@@ -18,6 +18,7 @@ from ...core.plan.result import Sketch
 from ...core.shape.pull import pulled
 from ...drawing.board import crown_mm
 from ..common import Id, planned, show, store_of, view_of
+from ..edits import Base, base_of, changed_meanwhile, keep_joined
 
 router = APIRouter(include_in_schema=False)
 
@@ -32,11 +33,11 @@ async def pull(
 
 def _pull(request: Request, job_id: int, handle: str, place: tuple[float, float], frame: str, keep: bool) -> Response:
     x, y = place
-    store = store_of(request)
     if len(handle) > 40 or not all(abs(v) < 1e6 for v in (x, y)):
         return JSONResponse({"faults": [{"field": "handle", "says": "There is no such handle."}]}, 422)
-    with store.connected():
-        job, shop = store.job(job_id).job, store.shop()
+    with store_of(request).connected():
+        base = base_of(request, job_id)
+        job, shop = base.job, base.shop
         try:
             shape = pulled(
                 job.shape,
@@ -53,8 +54,7 @@ def _pull(request: Request, job_id: int, handle: str, place: tuple[float, float]
                 return JSONResponse({"faults": [{"field": "handle", "says": str(error)}]}, 422)
             return Response(status_code=204)  # as far as it goes
         if keep:
-            store.save_job(job_id, made, "dragged on the drawing")
-            return show(request, view_of(request, job_id, "shape"), parts=True)
+            return _kept(request, base, made, "shape")
         return show(request, view_of(request, job_id, "shape", job=made, frame=frame, passing=True), parts=True)
 
 
@@ -75,7 +75,8 @@ def _pull_form(
     if name not in ("close", "split") or not tail.isascii() or not tail.isdigit() or not abs(x) + abs(y) < 1e6:
         return JSONResponse({"faults": [{"field": "handle", "says": "There is no such handle."}]}, 422)
     with store.connected():
-        job, shop, learnt = store.job(job_id).job, store.shop(), store.learnt()
+        base, learnt = base_of(request, job_id), store.learnt()
+        job, shop = base.job, base.shop
         try:
             made = _form_pulled(job, sketch(job, shop, learnt), name, int(tail[:3]), (x, -y))
             made = read_job(made.model_dump(), shop.units, shop.woods)
@@ -83,9 +84,16 @@ def _pull_form(
         except (OutOfRange, JobFaulty):
             return Response(status_code=204)  # as far as it goes
         if keep:
-            store.save_job(job_id, made, "dragged on the drawing")
-            return show(request, view_of(request, job_id, "form"), parts=True)
+            return _kept(request, base, made, "form")
         return show(request, view_of(request, job_id, "form", job=made, frame=frame, passing=True), parts=True)
+
+
+def _kept(request: Request, base: Base, made: Job, stage: str) -> Response:
+    """A drag that is let go."""
+    try:
+        return keep_joined(request, base, made, "dragged on the drawing", stage, parts=True)
+    except JobFaulty:
+        return changed_meanwhile(request, base, stage)
 
 
 def _form_pulled(job: Job, made: Sketch, name: str, number: int, place: tuple[float, float]) -> Job:

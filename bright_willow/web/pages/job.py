@@ -5,7 +5,7 @@ from __future__ import annotations
 import json
 from typing import Annotated, Any
 
-from fastapi import APIRouter, Request
+from fastapi import APIRouter, Query, Request
 from fastapi.responses import JSONResponse, Response
 from pydantic import AfterValidator
 
@@ -22,6 +22,7 @@ from ...core.ways.registry import WAYS, traits_of
 from ...core.wood.species import OwnWood
 from ...store.records import NotThere
 from ..common import Id, go_to, page, planned, show, store_of, typed_in, view_of, wants_parts
+from ..edits import Base, base_of, changed_meanwhile, keep_joined
 from ..forms.fields import Field
 from ..forms.rows import edited, with_show_faces
 from ..forms.typed import by_field, put_at, read_fields
@@ -67,11 +68,10 @@ async def preview(request: Request, job_id: Id, stage: Stage, frame: str = "") -
 
 
 def _preview(request: Request, job_id: int, stage: str, frame: str, typed: dict[str, str]) -> Response:
-    store = store_of(request)
-    with store.connected():
-        job, shop = store.job(job_id).job, store.shop()
+    with store_of(request).connected():
+        base = base_of(request, job_id)
         try:
-            job = read_fields(job, _fields(job, stage, shop.woods), typed, shop.units, shop.woods)
+            job = read_fields(base.job, _fields(base.job, stage, base.shop.woods), typed, base.unit, base.shop.woods)
         except JobFaulty:
             return Response(status_code=204)  # half typed: wait for the rest
         return show(request, view_of(request, job_id, stage, job=job, frame=frame, passing=True), parts=True)
@@ -85,19 +85,26 @@ async def keep(request: Request, job_id: Id, stage: Stage) -> Response:
 
 
 def _keep(request: Request, job_id: int, stage: str, typed: dict[str, str]) -> Response:
-    store = store_of(request)
-    with store.connected():
-        job, shop = store.job(job_id).job, store.shop()
+    with store_of(request).connected():
+        base = base_of(request, job_id)
+        fields = _fields(base.job, stage, base.shop.woods)
         try:
-            made = read_fields(job, _fields(job, stage, shop.woods), typed, shop.units, shop.woods)
+            made = read_fields(base.job, fields, typed, base.unit, base.shop.woods)
+            return keep_joined(request, base, made, _changed(stage), stage, fields=fields)
         except JobFaulty as error:
-            return show(
-                request, view_of(request, job_id, stage, typed=typed, faults=by_field(error.faults), refused=error), 422
-            )
-        store.save_job(job_id, made, f"changed {STAGES[stage].name.lower()}")
-        if wants_parts(request):
-            return show(request, view_of(request, job_id, stage))
-    return go_to(f"/jobs/{job_id}/{stage}")
+            return _refused(request, base, stage, typed, by_field(error.faults), refused=error)
+
+
+def _changed(stage: str) -> str:
+    return f"changed {STAGES[stage].name.lower()}"
+
+
+def _refused(
+    request: Request, base: Base, stage: str, typed: dict[str, str], faults: dict[str, str], **more: Any
+) -> Response:
+    """The page its maker saw, with what was typed and what is wrong with it."""
+    shown = {"job": base.job, "seen": base.seen, "typed_unit": base.unit}
+    return show(request, view_of(request, base.job_id, stage, typed=typed, faults=faults, **shown, **more), 422)
 
 
 @router.post("/jobs/{job_id}/{stage}/rows")
@@ -110,30 +117,25 @@ async def change_rows(request: Request, job_id: Id, stage: Stage, do: str, row: 
 def _change_rows(
     request: Request, job_id: int, stage: str, typed: dict[str, str], do: str, row: int, to: int
 ) -> Response:
-    store = store_of(request)
-    with store.connected():
-        job, shop = store.job(job_id).job, store.shop()
+    with store_of(request).connected():
+        base = base_of(request, job_id)
+        woods, unit = base.shop.woods, base.unit
         try:
-            job = read_fields(job, _fields(job, stage, shop.woods), typed, shop.units, shop.woods)
+            job = read_fields(base.job, _fields(base.job, stage, woods), typed, unit, woods)
             data = with_show_faces(job) if do == "veneer" and stage == "build_up" else edited(job, stage, do, row, to)
-            made = read_job(data, shop.units, shop.woods)
+            return keep_joined(request, base, read_job(data, unit, woods), _changed(stage), stage)
         except JobFaulty as error:
-            return show(request, view_of(request, job_id, stage, typed=typed, faults=by_field(error.faults)), 422)
+            return _refused(request, base, stage, typed, by_field(error.faults))
         except OutOfRange as error:
-            faults = {"rows": error.says(shop.units)}
-            return show(request, view_of(request, job_id, stage, typed=typed, faults=faults), 422)
-        store.save_job(job_id, made, f"changed {STAGES[stage].name.lower()}")
-        if wants_parts(request):
-            return show(request, view_of(request, job_id, stage))
-    return go_to(f"/jobs/{job_id}/{stage}")
+            return _refused(request, base, stage, typed, {"rows": error.says(unit)})
 
 
 @router.post("/jobs/{job_id}/lot")
-def choose_lot(request: Request, job_id: Id, lot: int = 0) -> Response:
+def choose_lot(request: Request, job_id: Id, lot: Annotated[int, Query(ge=0, le=2**62)] = 0) -> Response:
     """Take the stock from a lot of the rack (0: from none), with all that is known of it."""
     store = store_of(request)
     with store.connected():
-        job, shop = store.job(job_id).job, store.shop()
+        base = base_of(request, job_id)
         if lot:
             taken = store.lot(lot).lot
             stock = {
@@ -145,31 +147,25 @@ def choose_lot(request: Request, job_id: Id, lot: int = 0) -> Response:
                 "lot": taken.model_dump(),
             }
         else:
-            stock = {**job.stock.model_dump(), "lot": None}
+            stock = {**base.job.stock.model_dump(), "lot": None}
         try:
-            made = read_job({**job.model_dump(), "stock": stock}, shop.units, shop.woods)
+            made = read_job({**base.job.model_dump(), "stock": stock}, base.shop.units, base.shop.woods)
+            what = f"took stock from {taken.name}" if lot else "took stock from no lot"
+            return keep_joined(request, base, made, what, "stock")
         except JobFaulty as error:
-            return show(request, view_of(request, job_id, "stock", faults=by_field(error.faults)), 422)
-        store.save_job(job_id, made, f"took stock from {taken.name}" if lot else "took stock from no lot")
-        if wants_parts(request):
-            return show(request, view_of(request, job_id, "stock"))
-    return go_to(f"/jobs/{job_id}/stock")
+            return _refused(request, base, "stock", {}, by_field(error.faults))
 
 
 @router.post("/jobs/{job_id}/way/choose")
 def choose_way(request: Request, job_id: Id, way: str) -> Response:
     """Bend it another way: the job is turned to it as the comparison showed."""
-    store = store_of(request)
-    with store.connected():
-        job, shop = store.job(job_id).job, store.shop()
+    with store_of(request).connected():
+        base = base_of(request, job_id)
         try:
-            made = read_job(turned_to(job, way).model_dump(), shop.units, shop.woods)
+            made = read_job(turned_to(base.job, way).model_dump(), base.shop.units, base.shop.woods)
+            return keep_joined(request, base, made, f"chose {WAYS[way].name.lower()}", "way")
         except (OutOfRange, JobFaulty):
             raise NotThere("There is no such way here.") from None
-        store.save_job(job_id, made, f"chose {WAYS[way].name.lower()}")
-        if wants_parts(request):
-            return show(request, view_of(request, job_id, "way"))
-    return go_to(f"/jobs/{job_id}/way")
 
 
 @router.post("/jobs/{job_id}/{stage}/apply")
@@ -180,21 +176,21 @@ async def apply(request: Request, job_id: Id, stage: Stage) -> Response:
 
 
 def _apply(request: Request, job_id: int, stage: str, typed: dict[str, str]) -> Response:
-    store = store_of(request)
-    with store.connected():
-        job, woods = store.job(job_id).job, store.shop().woods
-        data = job.model_dump()
+    with store_of(request).connected():
+        base = base_of(request, job_id)
+        data = base.job.model_dump()
         try:
             sets: dict[str, Any] = json.loads(typed.get("sets", "{}"))
             for name, value in sets.items():
                 put_at(data, name, value)
-            made = read_job(data, woods=woods)
-        except (ValueError, KeyError, TypeError, AttributeError, RecursionError):
+            made = read_job(data, woods=base.shop.woods)
+        except (ValueError, KeyError, TypeError, AttributeError, IndexError, RecursionError):
             return JSONResponse({"faults": [{"field": "sets", "says": "That change cannot be made here."}]}, 422)
-        store.save_job(job_id, made, f"took advice on {STAGES[stage].name.lower()}")
-        if wants_parts(request):
-            return show(request, view_of(request, job_id, stage))
-    return go_to(f"/jobs/{job_id}/{stage}")
+        what = f"took advice on {STAGES[stage].name.lower()}"
+        try:
+            return keep_joined(request, base, made, what, stage)
+        except JobFaulty:
+            return changed_meanwhile(request, base, stage)
 
 
 @router.post("/jobs/{job_id}/{stage}/settle")
@@ -217,9 +213,13 @@ def redo(request: Request, job_id: Id, stage: Stage) -> Response:
 
 
 def _step(request: Request, job_id: Id, stage: Stage, *, back: bool) -> Response:
+    """One step back or forward from the revision that was seen; another window's unseen change is never taken back."""
     store = store_of(request)
     with store.connected():
-        (store.undo if back else store.redo)(job_id)
+        base = base_of(request, job_id)
+        if not base.is_now:
+            return changed_meanwhile(request, base, stage)
+        (store.undo if back else store.redo)(job_id, base.seen)
         if wants_parts(request):
             return show(request, view_of(request, job_id, stage))
     return go_to(f"/jobs/{job_id}/{stage}")
@@ -243,7 +243,9 @@ def history(request: Request, job_id: Id, stage: Stage) -> Response:
     store = store_of(request)
     with store.connected():
         state, lines, shop = store.job(job_id), store.history(job_id), store.shop()
-    return page("history.html", request, state=state, lines=lines, stage=stage, unit=shop.units, here="jobs")
+        count = store.revision_count(job_id)
+    shown = {"state": state, "lines": lines, "count": count, "stage": stage}
+    return page("history.html", request, unit=shop.units, here="jobs", **shown)
 
 
 @router.post("/jobs/{job_id}/{stage}/history/{revision_id}")
@@ -259,9 +261,11 @@ def built(request: Request, job_id: Id) -> Response:
     """The form is built as planned: freeze it, so that pieces are compared with what was really made."""
     store = store_of(request)
     with store.connected():
-        job = store.job(job_id).job
+        base = base_of(request, job_id)
+        if not base.is_now:
+            return changed_meanwhile(request, base, "form")
         try:
-            form = BuiltForm.of(sketch(job, store.shop(), store.learnt()))
+            form = BuiltForm.of(sketch(base.job, store.shop(), store.learnt()))
         except OutOfRange:
             return go_to(f"/jobs/{job_id}/form")
         store.keep_form(job_id, form)

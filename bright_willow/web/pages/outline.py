@@ -16,6 +16,7 @@ from ...core.job.job import Job
 from ...core.plan.read import read_job
 from ...drawing.outline_files import Found, to_points_mm, to_stretches
 from ..common import Id, planned, show, store_of, view_of
+from ..edits import base_of, keep_joined
 from ..reader import Reader
 
 router = APIRouter(include_in_schema=False)
@@ -47,14 +48,15 @@ def _read(reader: Reader, raw: bytes, name: str, typed: dict[str, str]) -> Read 
 def _bring_outline(
     request: Request, job_id: int, read: Read | OutOfRange, name: str, typed: dict[str, str]
 ) -> Response:
-    store = store_of(request)
-    with store.connected():
-        job, shop = store.job(job_id).job, store.shop()
+    with store_of(request).connected():
+        base = base_of(request, job_id)
+        job, shop = base.job, base.shop
         try:
             if isinstance(read, OutOfRange):
                 raise read
             shape, says = _outline(job, read, name, typed)
             made = read_job({**job.model_dump(), "shape": shape}, shop.units, shop.woods)
+            return keep_joined(request, base, made, f"brought in {name}"[:200], "shape", file_says=says)
         except OutOfRange as error:
             return show(
                 request, view_of(request, job_id, "shape", file_says=error.says(shop.units), file_fault=True), 422
@@ -62,8 +64,6 @@ def _bring_outline(
         except JobFaulty as error:
             told = " ".join(f.says for f in error.faults)
             return show(request, view_of(request, job_id, "shape", file_says=told, file_fault=True, refused=error), 422)
-        store.save_job(job_id, made, f"brought in {name}"[:200])
-        return show(request, view_of(request, job_id, "shape", file_says=says))
 
 
 def _outline(job: Job, read: Read, name: str, typed: dict[str, str]) -> tuple[dict[str, Any], str]:

@@ -1,58 +1,81 @@
 // Forms that answer while they are typed in (data-live), and that keep what is typed when a field is left.
-import { ANSWERS, WHOLE, lastWins, post, swap } from "./places.js";
-
-let chain = Promise.resolve(200); // keeps go one after another; this is the last one's status
-let waiting = 0;
-let kept = 0; // an answer to typing that is older than the last keep is dropped
+import { note, settled } from "./drafts.js";
+import { allKept, change, isKeeping, keepSoon, keeps, mark, queue, sentence } from "./keeping.js";
+import { ANSWERS, lastWins, post, swap, trouble } from "./places.js";
 
 const tryOut = lastWins(async (form) => {
-  const before = kept;
+  const before = keeps();
   const frame = document.querySelector("svg.board")?.dataset.frame || "";
-  const answer = await post(`${form.dataset.live}?frame=${encodeURIComponent(frame)}`, new URLSearchParams(new FormData(form)));
-  if (answer && answer.status === 200 && before === kept) swap(await answer.text(), ANSWERS);
+  const to = `${form.dataset.live}${new URL(form.action).search}&frame=${encodeURIComponent(frame)}`;
+  const answer = await post(to, new URLSearchParams(new FormData(form)));
+  if (answer && answer.status === 200 && before === keeps()) swap(await answer.text(), ANSWERS);
 });
 
-async function send(form, submitter, url = "") {
-  const target = url || (submitter?.hasAttribute("formaction") ? submitter.formAction : form.action);
+// A form of a whole page: its answer is another page, or this one with what is wrong with it.
+async function sendPage(form, submitter) {
+  const url = submitter?.hasAttribute("formaction") ? submitter.formAction : form.action;
   const sent = new FormData(form, submitter);
-  const answer = await post(target, new URLSearchParams(sent), { keepalive: true });
-  kept += 1;
-  if (!answer) return 0;
-  if (answer.redirected) { window.location = answer.url; return answer.status; }
-  if ((answer.headers.get("content-type") || "").includes("text/html")) {
-    const typing = document.activeElement?.closest("form[data-live]") && document.activeElement;
-    const later = swap(await answer.text(), WHOLE, form.matches("[data-live]") ? sent : null);
-    if (answer.status === 422 && (!typing || !later)) document.querySelector('[aria-invalid="true"]')?.focus();
-    if (later && document.activeElement !== later) keepSoon(later.form);
+  const body = form.enctype === "multipart/form-data" ? sent : new URLSearchParams(sent);
+  const typed = [...form.elements].some((e) => e.matches("input[type=text], input:not([type]), textarea"));
+  for (let tries = 0; ; tries += 1) {
+    const answer = await post(url, body, { headers: { accept: "text/html" } });
+    if (!answer) return 0;
+    if (answer.status === 503 && typed && tries < 60) {
+      trouble(`Not kept: ${await sentence(answer)}`);
+      await new Promise((done) => setTimeout(done, 2000));
+      continue;
+    }
+    if (answer.redirected) {
+      settled(form);
+      if (answer.url === window.location.href) window.location.reload();
+      else window.location = answer.url;
+      return answer.status;
+    }
+    const fresh = new DOMParser().parseFromString(await answer.text(), "text/html");
+    const main = fresh.querySelector("main");
+    if (main) document.querySelector("main").replaceWith(main);
+    document.querySelector('[aria-invalid="true"]')?.focus();
+    return answer.status;
   }
-  return answer.status;
 }
 
-function queue(work) {
-  waiting += 1;
-  chain = chain.then(work, work).finally(() => { waiting -= 1; });
-  return chain;
+function samePath(action) {
+  const path = new URL(action, window.location).pathname;
+  return [...document.forms].find((f) => new URL(f.action, window.location).pathname === path);
 }
 
-// What stands in a form, sent to another address than its own.
-export function sendForm(form, url) {
-  return queue(() => send(form, null, url));
-}
-
-// The form may have been put in place anew since it was asked for: the one that stands there now is sent.
-function keepSoon(form) {
-  const live = form.dataset.live;
-  return queue(() => {
-    const now = document.querySelector(`form[data-live="${CSS.escape(live)}"]`);
-    return now ? send(now) : 200;
-  });
+function submitted(event) {
+  const form = event.target;
+  const submitter = event.submitter;
+  if (form.method !== "post") return;
+  event.preventDefault();
+  if (form.dataset.confirm && !window.confirm(form.dataset.confirm)) return;
+  if (form.matches("[data-live]")) {
+    keepSoon(form, submitter);
+  } else if (form.matches("[data-parts]")) {
+    const body = new FormData(form, submitter);
+    const typed = [...form.elements].some((e) => e.name && e.type !== "hidden" && e.type !== "submit");
+    queue(() => change(form.isConnected ? form.action : samePath(form.action)?.action || form.action, form.enctype === "multipart/form-data" ? body : new URLSearchParams(body), typed ? form : null));
+  } else if (form.matches("[data-units]")) {
+    allKept().then(() => post(submitter.formAction, new URLSearchParams())).then((answer) => answer && window.location.reload());
+  } else {
+    // what is still being kept goes first, and a fault keeps the maker here
+    allKept().then((status) => {
+      if (isKeeping() || status === 422 || status === 409) return;
+      sendPage(form.isConnected ? form : samePath(form.action) || form, form.isConnected ? submitter : null);
+    });
+  }
 }
 
 export function startLive() {
   let timer = 0;
   document.addEventListener("input", (event) => {
-    const form = event.target.closest("form[data-live]");
-    if (!form || event.target.type === "radio" || event.target.type === "range" || event.target.tagName === "SELECT") return;
+    const form = event.target.closest("form");
+    if (!form) return;
+    if (form.method === "post") note(form);
+    if (!form.matches("[data-live]") || event.target.type === "radio" || event.target.type === "range" || event.target.tagName === "SELECT") return;
+    event.target.dataset.dirty = "yes";
+    mark();
     clearTimeout(timer);
     timer = setTimeout(() => document.contains(form) && tryOut(form), 120);
   });
@@ -60,43 +83,34 @@ export function startLive() {
     const form = event.target.closest("form[data-live]");
     if (!form || event.target.type === "range" || (event.type === "focusout" && !event.target.dataset.dirty) || !document.contains(event.target)) return;
     delete event.target.dataset.dirty;
+    note(form);
     clearTimeout(timer);
     keepSoon(form);
   };
   document.addEventListener("change", left);
   document.addEventListener("focusout", left);
-  document.addEventListener("submit", async (event) => {
-    const form = event.target;
-    const submitter = event.submitter;
-    if (form.dataset.confirm && !window.confirm(form.dataset.confirm)) { event.preventDefault(); return; }
-    if (form.matches("[data-live]")) {
-      event.preventDefault();
-      if (submitter?.hasAttribute("formaction")) queue(() => send(form, submitter));
-      else keepSoon(form);
-    } else if (form.matches("[data-parts]")) {
-      event.preventDefault();
-      queue(() => send(form, submitter));
-    } else if (form.matches("[data-units]")) {
-      event.preventDefault();
-      await chain;
-      const answer = await post(submitter.formAction, new URLSearchParams());
-      if (answer) window.location.reload();
-    } else if (waiting) {
-      event.preventDefault();
-      const action = form.getAttribute("action");
-      if ((await chain) !== 422) document.querySelector(`form[action="${CSS.escape(action)}"]`)?.requestSubmit();
-    }
-  });
+  document.addEventListener("submit", submitted);
   // Leaving a field by pressing a link: what was typed is kept first, and a fault keeps the maker here.
   document.addEventListener("click", async (event) => {
     const link = event.target.closest("a[href]");
-    if (!link || !waiting || event.defaultPrevented) return;
+    if (!link || !isKeeping() || event.defaultPrevented) return;
     event.preventDefault();
-    if ((await chain) !== 422) window.location = link.href;
+    if ((await allKept()) !== 422) window.location = link.href;
   });
   document.addEventListener("click", (event) => {
     if (event.target.closest("[data-print]")) window.print();
     const opens = event.target.closest("[data-opens]");
     if (opens) document.getElementById(opens.dataset.opens).showModal();
+    const mine = event.target.closest("[data-mine]");
+    if (mine) {
+      const form = mine.closest("form");
+      for (const element of form.querySelectorAll(`[name="${CSS.escape(mine.dataset.for)}"]`)) {
+        if (element.type === "radio") element.checked = element.value === mine.dataset.mine;
+        else element.value = mine.dataset.mine;
+      }
+      keepSoon(form);
+    }
   });
+  // A page the browser brought back from its memory shows what stood then: it is asked for anew.
+  window.addEventListener("pageshow", (event) => event.persisted && window.location.reload());
 }

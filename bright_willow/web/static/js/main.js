@@ -1,5 +1,7 @@
 // Starts each behaviour the page asks for. Nothing here computes: the server answers, these put the answer in place.
 import { startLive } from "./live.js";
+import { restore, startDrafts } from "./drafts.js";
+import { keepLeft } from "./keeping.js";
 import { startPull } from "./pull.js";
 import { startPointing } from "./pointing.js";
 import { startKeys } from "./keys.js";
@@ -7,6 +9,7 @@ import { startRows } from "./rows.js";
 import { startClosing } from "./closing.js";
 
 startLive();
+startDrafts().then(() => { restore(); keepLeft(); });
 startPull();
 startPointing();
 startKeys();

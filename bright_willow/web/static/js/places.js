@@ -4,7 +4,7 @@
 export function swap(html, names, sent = null) {
   const fresh = new DOMParser().parseFromString(html, "text/html");
   const focused = document.activeElement;
-  const typed = sent && names.includes("hand") ? typedSince(sent) : [];
+  const carried = sent && names.includes("hand") ? changedSince(sent) : [];
   const held = focused && focused.name ? { name: focused.name, value: focused.value, from: selection(focused) } : null;
   const scrolls = new Map([...document.querySelectorAll("[data-keep-scroll]")].map((e, i) => [i, e.scrollTop]));
   const hand = document.querySelector('[data-place="hand"]');
@@ -18,15 +18,18 @@ export function swap(html, names, sent = null) {
   const after = document.querySelector('[data-place="hand"]');
   if (after) after.scrollTop = handTop;
   let later = null;
-  for (const [name, value] of typed) {
-    const input = document.querySelector(`form[data-live] [name="${CSS.escape(name)}"]`);
-    if (!input) continue;
-    input.value = value;
-    input.dataset.dirty = "yes";
-    later = input;
+  for (const [name, value] of carried) {
+    const form = document.querySelector("form[data-live]");
+    const inputs = form ? [...form.querySelectorAll(`[name="${CSS.escape(name)}"]`)] : [];
+    for (const input of inputs) {
+      if (input.type === "radio") input.checked = input.value === value;
+      else input.value = value;
+      if (typing(input)) input.dataset.dirty = "yes";
+    }
+    later = inputs[0] || later;
   }
   if (held && !document.contains(focused)) restore(held);
-  return later && typed.length > 1 ? typedElsewhere(typed) || later : later;
+  return later && carried.length > 1 ? changedElsewhere(carried) || later : later;
 }
 
 // The texts of the inputs, as the server has them, into the inputs.
@@ -38,14 +41,22 @@ export function fill(html) {
   }
 }
 
-function typedSince(sent) {
-  return [...document.querySelectorAll("form[data-live] input:not([type=radio]):not([type=checkbox]), form[data-live] textarea")]
-    .filter((e) => sent.has(e.name) && sent.get(e.name) !== e.value)
-    .map((e) => [e.name, e.value]);
+// Whether an input is one that is typed into, so that leaving it is what keeps it.
+export function typing(input) {
+  return input.tagName === "TEXTAREA" || (input.tagName === "INPUT" && !["radio", "checkbox", "range"].includes(input.type));
 }
 
-function typedElsewhere(typed) {
-  return typed.map(([name]) => document.querySelector(`form[data-live] [name="${CSS.escape(name)}"]`)).find((e) => e !== document.activeElement);
+function changedSince(sent) {
+  const made = new Map();
+  for (const e of document.querySelectorAll("form[data-live] input:not([type=checkbox]):not([type=range]), form[data-live] textarea, form[data-live] select")) {
+    if (e.type === "radio" && !e.checked) continue;
+    if (sent.has(e.name) && sent.get(e.name) !== e.value) made.set(e.name, e.value);
+  }
+  return [...made];
+}
+
+function changedElsewhere(carried) {
+  return carried.map(([name]) => document.querySelector(`form[data-live] [name="${CSS.escape(name)}"]`)).find((e) => e !== document.activeElement);
 }
 
 function selection(element) {
@@ -93,10 +104,10 @@ export async function post(url, body, options = {}) {
   document.body.dataset.busy = String(busy += 1);
   try {
     const answer = await fetch(url, { method: "POST", body, headers: { "x-parts": "yes", accept: "text/html" }, ...options });
-    trouble("");
+    if (answer.status !== 503) trouble("");
     return answer;
   } catch {
-    trouble("The program does not answer. What you typed is still here; it is kept as soon as the program runs again.");
+    trouble("The program does not answer. What you typed stays here, and is kept when it runs again.");
     return null;
   } finally {
     setTimeout(() => { if ((busy -= 1)) document.body.dataset.busy = String(busy); else delete document.body.dataset.busy; }, 30);

@@ -1,18 +1,31 @@
 // Handles on the drawing. The pointer's place is sent as drawing coordinates; the server says what shape that makes.
-import { ANSWERS, WHOLE, fill, lastWins, post, swap } from "./places.js";
+import { change, queue } from "./keeping.js";
+import { ANSWERS, fill, lastWins, post, swap } from "./places.js";
+
+let keeping = 0; // of the moves under way when a handle is let go, none is shown after it
 
 function place(svg, event) {
   return new DOMPoint(event.clientX, event.clientY).matrixTransform(svg.getScreenCTM().inverse());
 }
 
-const pull = lastWins(async (url, query, last) => {
-  const answer = await post(`${url}?${new URLSearchParams(query)}`, new URLSearchParams());
-  if (answer && answer.status === 200) {
+const pull = lastWins(async (url, query) => {
+  const before = keeping;
+  const answer = await post(`${url}&${new URLSearchParams(query)}`, new URLSearchParams());
+  if (answer && answer.status === 200 && before === keeping) {
     const html = await answer.text();
-    swap(html, last ? WHOLE : ANSWERS);
-    if (!last) fill(html);
+    swap(html, ANSWERS);
+    fill(html);
   }
 });
+
+// Let go: kept like any other change, in its turn, on the revision the board then shows.
+function keep(query) {
+  keeping += 1;
+  return queue(() => {
+    const url = document.querySelector("[data-pull]")?.dataset.pull;
+    return url ? change(`${url}&${new URLSearchParams({ ...query, keep: 1 })}`, new URLSearchParams()) : 200;
+  });
+}
 
 export function startPull() {
   let held = null;
@@ -29,12 +42,12 @@ export function startPull() {
     const svg = document.querySelector("svg.board");
     if (!svg) return;
     held.at = place(svg, event);
-    pull(held.url, { handle: held.name, x: held.at.x, y: held.at.y, frame: held.frame }, false);
+    pull(held.url, { handle: held.name, x: held.at.x, y: held.at.y, frame: held.frame });
   });
   const letGo = () => {
     if (!held) return;
     document.body.classList.remove("dragging");
-    if (held.at) pull(held.url, { handle: held.name, x: held.at.x, y: held.at.y, keep: 1 }, true);
+    if (held.at) keep({ handle: held.name, x: held.at.x, y: held.at.y });
     held = null;
   };
   document.addEventListener("pointerup", letGo);
@@ -48,9 +61,7 @@ export function startPull() {
     const step = Number(handle.dataset.step);
     const [dx, dy] = ways[event.key];
     const name = handle.dataset.handle;
-    await pull(handle.closest("[data-pull]").dataset.pull, {
-      handle: name, x: Number(knob.getAttribute("cx")) + dx * step, y: Number(knob.getAttribute("cy")) + dy * step, keep: 1,
-    }, true);
+    await keep({ handle: name, x: Number(knob.getAttribute("cx")) + dx * step, y: Number(knob.getAttribute("cy")) + dy * step });
     document.querySelector(`[data-handle="${name}"]`)?.focus();
   });
 }

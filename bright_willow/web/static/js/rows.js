@@ -1,5 +1,5 @@
 // Rows of a list: taken by the number and dropped on another. The server is told, and answers with the list anew.
-import { sendForm } from "./live.js";
+import { sendForm } from "./keeping.js";
 
 export function startRows() {
   let from = null;
@@ -22,7 +22,7 @@ export function startRows() {
     if (!to) return;
     event.preventDefault();
     const list = to.closest("[data-rows]");
-    const url = `${list.dataset.rows}?do=move&row=${from.dataset.row}&to=${to.dataset.row}`;
+    const url = `${list.dataset.rows}&do=move&row=${from.dataset.row}&to=${to.dataset.row}`;
     if (to !== from) sendForm(to.closest("form"), url);
     from = null;
   });
