@@ -6,7 +6,7 @@ BIN    := $(VENV)/bin
 RUN    := $(VENV)/.run-ready
 DEV    := $(VENV)/.dev-ready
 
-.PHONY: demo serve test check bench shots clean lock chromium vendor
+.PHONY: demo serve test check bench torture shots clean lock chromium vendor
 
 demo: $(RUN)
 	$(BIN)/bright-willow demo --port $(PORT)
@@ -24,6 +24,10 @@ check: $(DEV)
 
 bench: $(DEV)
 	$(BIN)/python -m tools.bench
+
+# Some minutes of hostile requests, kills and bad disks; writes docs/reliability.md.
+torture: $(DEV)
+	$(BIN)/python -m tools.torture
 
 shots: $(DEV) chromium
 	$(BIN)/python -m tools.shots

@@ -50,6 +50,7 @@ def _serve(folder: Path, port: int, address: Path, *, demo: bool) -> None:
     store = Store(folder)
     if demo:
         _fill_demo(store)
+    store.hold_open()
     listener = _listening(port)
     at = f"http://127.0.0.1:{listener.getsockname()[1]}/"
     address.write_text(at, "utf-8")

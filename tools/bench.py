@@ -27,6 +27,7 @@ from bright_willow.core.shape.outline import fitted
 from bright_willow.core.ways.sheet_layup import suggested_layers
 from bright_willow.demo.marrow_lane import EXAMPLES, SHOP
 from bright_willow.drawing.heat_chart import heat_chart
+from tools.bench_many import large_shop, many_people
 
 FRAME = "-1253.2%20-949.6%202506.3%201622.7"  # a drag holds the paper still, so it sends where it lies
 RIB = EXAMPLES[4].job
@@ -197,7 +198,7 @@ def first_load(address: str) -> None:
     page = client.ask("GET", "/jobs/5/shape").decode()
     paths = {"/static/font/atkinson-hyperlegible-latin-700-normal.woff2"}
     paths |= {p for p in page.split('"') if p.startswith("/static/")}
-    paths |= {f"/static/js/{n}.js" for n in ("live", "pull", "pointing", "keys", "places")}
+    paths |= {f"/static/js/{n}.js" for n in ("live", "pull", "pointing", "keys", "places", "keeping", "drafts")}
     packed = [len(gzip.compress(page.encode(), 4))]
     for path in paths:
         raw = client.ask("GET", path)
@@ -214,6 +215,8 @@ def main() -> None:
         answers(address)
         first_load(address)
     start_up()
+    large_shop(line)
+    many_people(line)
 
 
 if __name__ == "__main__":

@@ -56,7 +56,8 @@ class Program:
         if not select.select([self._process.stdout], [], [], seconds)[0]:
             raise RuntimeError("the program did not start")
         said = self._process.stdout.readline()
-        if " at http" not in said:
+        if not said.startswith("Bright Willow is open at "):
+            self.end()
             raise RuntimeError(said)
         self.address = said.split()[5].rstrip("/")
         self.port = urlsplit(self.address).port or 0

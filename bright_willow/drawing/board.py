@@ -21,7 +21,7 @@ from .board_form import form_drawn, pressers_drawn, reach
 from .board_lens import lens
 from .board_shape import dimensions, handles_drawn, handles_of_the_form, points
 from .board_stick import stick
-from .svg import arc_chain, band, num, point, polyline, tag
+from .svg import arc_chain, band, named, num, point, polyline, tag
 
 WIDTH_PX = 780.0  # what the drawing is laid out for; the page scales it
 HEIGHT_PX = {"measure": 400.0}
@@ -214,7 +214,7 @@ class Board:
         )
         return tag(
             "svg",
-            tag("title", escape(title)) + "".join(self.parts),
+            named(title) + "".join(self.parts),
             class_=f"board board-{self.stage}",
             viewBox=self.frame.written,
             role="group" if self.stage in ("shape", "form") else "img",
@@ -254,9 +254,9 @@ class Board:
         on_form = self.stage in (*OF_THE_WAY, "form")
         curve = self.on_form if on_form else self.released if self.stage == "measure" else self.target
         if on_form and self.plan.bend.trim_mm:
-            self.parts.append(tag("path", tag("title", "trim"), d=self.outline(self._blank()), class_="blank"))
+            self.parts.append(tag("path", named("trim"), d=self.outline(self._blank()), class_="blank"))
         name = "the part on the form" if on_form else "the part"
-        self.parts.append(tag("path", tag("title", name), d=self.outline(curve), class_="strip"))
+        self.parts.append(tag("path", named(name), d=self.outline(curve), class_="strip"))
         if self.stage in OF_THE_WAY:
             self._laminae()
         if self.with_segments:
@@ -278,7 +278,7 @@ class Board:
             self.parts.append(
                 tag(
                     "path",
-                    tag("title", f"{share:.0%} of {said}"),
+                    named(f"{share:.0%} of {said}"),
                     d=d,
                     class_=f"strain strain-{feel.split()[-1]}",
                     stroke__width=num(2 * self.half),
@@ -294,9 +294,7 @@ class Board:
         for t in thickness[:-1]:
             y += t
             joints.append(arc_chain(self.on_form.parallel(y), shift=self.lift))
-        self.parts.append(
-            tag("path", tag("title", f"{len(joints)} glue lines"), d="".join(joints), class_="glue-lines")
-        )
+        self.parts.append(tag("path", named(f"{len(joints)} glue lines"), d="".join(joints), class_="glue-lines"))
 
     def _segments(self, curve: Curve) -> str:
         """Places to point at: the same number stands on the strip and on the stick."""
@@ -329,13 +327,13 @@ class Board:
             shapes.append(("settled", self.settled))
         for name, curve in shapes:
             self.keys.append(name)
-            self.parts.append(tag("path", tag("title", KEYS[name]), d=self.outline(curve), class_=f"outline {name}"))
+            self.parts.append(tag("path", named(KEYS[name]), d=self.outline(curve), class_=f"outline {name}"))
         for piece in self.measured:
             offset = self.lift
             self.parts.append(
                 tag(
                     "path",
-                    tag("title", f"{piece.label}, as measured"),
+                    named(f"{piece.label}, as measured"),
                     d=arc_chain(piece.mid_line, shift=offset),
                     class_="outline measured",
                 )

@@ -14,7 +14,7 @@ from ..core.form.parts import dense
 from ..core.ground.arrays import Array
 from ..core.ground.units import format_length
 from ..core.plan.result import Plan
-from .svg import arc_chain, num, polyline, tag
+from .svg import arc_chain, named, num, polyline, tag
 
 if TYPE_CHECKING:
     from .board import Board
@@ -31,15 +31,15 @@ def form_drawn(board: Board) -> None:
         _posts(board, face, px)
     elif form.kind != "in_place":
         outline = polyline(face.outline_points(max(2.0, px)) + board.lift) + "Z"
-        board.parts.append(tag("path", tag("title", "the form"), d=outline, class_="form-body", fill="url(#hatch)"))
+        board.parts.append(tag("path", named("the form"), d=outline, class_="form-body", fill="url(#hatch)"))
         board.parts.append(
-            tag("path", tag("title", "the form face"), d=arc_chain(face.curve, shift=board.lift), class_="form-face")
+            tag("path", named("the form face"), d=arc_chain(face.curve, shift=board.lift), class_="form-face")
         )
         parts = board.plan.build.parts[:1] if isinstance(board.plan, Plan) else ()
         for hole in (h for p in parts for h in p.holes):
             x, y = (_from_laid(face, np.array([[hole.x_mm, hole.y_mm]])) + board.lift)[0]
             at = {"cx": num(x), "cy": num(-y), "r": num(hole.diameter_mm / 2)}
-            board.parts.append(tag("circle", tag("title", f"{hole.what} hole"), class_="form-hole", **at))
+            board.parts.append(tag("circle", named(f"{hole.what} hole"), class_="form-hole", **at))
     _marks(board, face, px)
 
 
@@ -54,7 +54,7 @@ def pressers_drawn(board: Board) -> None:
         line = _from_laid(face, dense(part.edge)) + board.lift
         travel = _direction(face, presser.direction_deg) * sense * max(160 * px, 60.0)
         wedge = polyline(np.vstack((line, (line + travel)[::-1]))) + "Z"
-        board.parts.append(tag("path", tag("title", "the cavity while it closes"), d=wedge, class_="cavity"))
+        board.parts.append(tag("path", named("the cavity while it closes"), d=wedge, class_="cavity"))
         board.parts.append(_one(board, presser, part, number, face, sense, px))
     at, shares = np.array(build.closing.stations_mm), np.array(build.closing.shares)
     points, headings = face.curve.at(at)
@@ -66,7 +66,7 @@ def pressers_drawn(board: Board) -> None:
             continue
         says = f"{shares[start:i].min():.0%} to {shares[start:i].max():.0%} of the pressure"
         stretch = polyline(line[start : min(i + 1, kind.size)])
-        board.parts.append(tag("path", tag("title", says), d=stretch, class_=f"share share-{kind[start]}"))
+        board.parts.append(tag("path", named(says), d=stretch, class_=f"share share-{kind[start]}"))
         start = i
     _splits(board, face, off, sense, px)
     _key(board, px)
@@ -80,7 +80,7 @@ def _one(
     push = _direction(face, presser.direction_deg) * sense
     line = _from_laid(face, dense(part.edge)) + board.lift
     middle = line[len(line) // 2]
-    inner = tag("path", tag("title", part.name), d=polyline(body) + "Z", class_="form-body presser", fill="url(#hatch)")
+    inner = tag("path", named(part.name), d=polyline(body) + "Z", class_="form-body presser", fill="url(#hatch)")
     inner += tag("path", d=polyline(line), class_="form-face")
     figure = board.text(*(middle + push * board.job.form.depth_mm * 0.5), f"{number}", "figure", size=13)
     travel = push * max(160 * px, 60.0)
@@ -141,7 +141,7 @@ def _posts(board: Board, face: FormFace, px: float) -> None:
         away = np.array([-math.sin(angle), math.cos(angle)]) * sense
         corners = [foot - half, foot + half, foot + half + away * 45, foot - half + away * 45]
         x, y = (format_length(v, board.unit) for v in (post.x_mm, post.y_mm))
-        title = tag("title", f"post {post.number}: {x} across, {y} up")
+        title = named(f"post {post.number}: {x} across, {y} up")
         board.parts.append(tag("path", title, d=polyline(corners) + "Z", class_="form-body", fill="url(#hatch)"))
         board.parts.append(board.text(*(foot + away * 62), f"{post.number}", "note", size=12))
 

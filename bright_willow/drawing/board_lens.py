@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-from html import escape
 from typing import TYPE_CHECKING
 
 import numpy as np
 
 from ..core.ground.units import format_length
-from .svg import num, point, polyline, tag
+from .svg import named, num, point, polyline, tag
 
 if TYPE_CHECKING:
     from .board import Board
@@ -61,7 +60,7 @@ def lens_lines(board: Board, scale: float) -> str:
     reach = np.linspace(board.target.length_mm * 0.8, board.target.length_mm, 12)
     lines = "".join(tag("path", d=polyline(c.at(reach)[0] + shift), class_=f"outline {n}") for n, c in curves[:2])
     ends = [c.points_mm[-1] + shift for c in (board.band[0], board.released, board.band[1])]
-    lines += tag("path", tag("title", "where 8 tips in 10 should lie"), d=polyline(np.array(ends)), class_="tip-band")
+    lines += tag("path", named("where 8 tips in 10 should lie"), d=polyline(np.array(ends)), class_="tip-band")
     px = board.frame.px  # type: ignore[union-attr]
     for piece in board.measured:
         curve = piece.mid_line
@@ -70,7 +69,7 @@ def lens_lines(board: Board, scale: float) -> str:
         lines += tag("path", d=polyline(curve.at(near)[0] + shift), class_="outline measured")
         lines += tag(
             "circle",
-            tag("title", f"piece {escape(piece.label)}"),
+            named(f"piece {piece.label}"),
             cx=num(x),
             cy=num(-y),
             r=num(4 * px / scale),

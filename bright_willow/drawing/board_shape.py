@@ -14,7 +14,7 @@ from ..core.shape.kinds.outline import MOST_POINTS, Outline
 from ..core.shape.outline import fitted
 from ..core.shape.pull import handles, laid_points
 from .board_form import closing_handles
-from .svg import num, tag
+from .svg import named, num, tag
 
 if TYPE_CHECKING:
     from .board import Board
@@ -78,7 +78,7 @@ def points(board: Board) -> None:
     nearest = laid[fit.worst_point]
     says = f"furthest from the points here: {format_length(fit.largest_mm, board.unit, decimals=2)}"
     x, y = nearest
-    ring = tag("circle", tag("title", says), cx=num(x), cy=num(-y), r=num(11 * px), class_="fit-worst")
+    ring = tag("circle", named(says), cx=num(x), cy=num(-y), r=num(11 * px), class_="fit-worst")
     board.parts += [ring, board.text(x, y + 18 * px, says, "note faint", size=12)]
 
 
@@ -117,7 +117,7 @@ def handles_of_the_form(board: Board) -> None:
 def _handle(board: Board, name: str, x: float, y: float, says: str, look: str, text: str) -> None:
     px = board.frame.px  # type: ignore[union-attr]
     at = {"cx": num(x), "cy": num(-y)}
-    body = tag("title", says) + tag("circle", r=num(16 * px), class_="reach", **at)
+    body = named(says) + tag("circle", r=num(16 * px), class_="reach", **at)
     body += tag("circle", r=num((7 if look == "knob" else 10) * px), class_=f"knob {look}", **at)
     if text:
         body += board.text(x, y - 4.5 * px, text, f"handle-text {look}", size=13)

@@ -7,7 +7,7 @@ from html import escape
 from ..core.ground.units import Unit, format_length, format_temperature
 from ..core.heat.chamber import GAP_MM, Chamber
 from ..core.heat.steaming import Steam
-from .svg import num, polyline, tag
+from .svg import named, num, polyline, tag
 
 LEFT, RIGHT, TOP, BOTTOM = 40.0, 760.0, 24.0, 262.0
 LOW_C = 15.0
@@ -24,7 +24,7 @@ def heat_chart(steam: Steam, unit: Unit) -> str:
     def y(celsius: float) -> float:
         return BOTTOM - (BOTTOM - TOP) * (celsius - LOW_C) / (top_c - LOW_C)
 
-    parts = [tag("title", "Core temperature against time in the chamber")]
+    parts = [named("Core temperature against time in the chamber")]
     for c in (20, 40, 60, 80, 100):
         parts.append(tag("path", d=f"M{num(LEFT)} {num(y(c))}H{num(RIGHT)}", class_="grid"))
         parts.append(_text(LEFT - 6, y(c) + 4, format_temperature(c, unit, with_unit=False) + "°", "end", "tick"))
@@ -38,7 +38,7 @@ def heat_chart(steam: Steam, unit: Unit) -> str:
     goal = f"hot through from {format_temperature(round(steam.chart.goal_c), unit)}"
     parts.append(_text(RIGHT, y(steam.chart.goal_c) - 5, goal, "end", "note"))
     curve = polyline([(x(m), -y(c)) for m, c in zip(minutes, core, strict=True)])
-    parts.append(tag("path", tag("title", "the middle of the piece"), d=curve, class_="core"))
+    parts.append(tag("path", named("the middle of the piece"), d=curve, class_="core"))
     time = steam.time
     marks = [(time.earliest_min, "earliest", 0), (time.planned_min, "planned", 1)]
     if time.latest_min is not None and time.latest_min <= most:
@@ -65,7 +65,7 @@ def chamber_svg(box: Chamber, *, thickness_mm: float, width_mm: float, pieces: i
     px = max(wide / 210, high / 120)
     wall = 7 * px
     parts = [
-        tag("title", "The chamber cut across"),
+        named("The chamber cut across"),
         tag("rect", x=num(-wall), y=num(-wall), width=num(wide + 2 * wall), height=num(high + 2 * wall), class_="wall"),
         tag("rect", x=0, y=0, width=num(wide), height=num(high), class_="steam"),
     ]

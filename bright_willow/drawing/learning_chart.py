@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from html import escape
 
 from ..core.ground.estimate import Estimate
-from .svg import num, tag
+from .svg import named, num, tag
 
 WIDTH, ROW, LEFT, RIGHT, TOP = 860.0, 64.0, 230.0, 20.0, 34.0
 TICKS = (0.25, 0.5, 0.7, 1.0, 1.4, 2.0, 3.0, 4.0)
@@ -45,7 +45,7 @@ def _x(ratio: float) -> float:
 def _dot(dot: Dot, y: float) -> str:
     """A bend; one off the scale is an arrow at its end with its number beside it."""
     x, look = _x(max(dot.ratio, 0.01)), "dot left-out" if dot.left_out else "dot"
-    title = tag("title", escape(dot.says))
+    title = named(dot.says)
     if TICKS[0] <= dot.ratio <= TICKS[-1]:
         return tag("circle", title, cx=num(x), cy=num(y), r=4.5, class_=look)
     way = 1 if dot.ratio > TICKS[-1] else -1
@@ -87,7 +87,7 @@ def learning_chart(rows: Sequence[Row]) -> str:
         parts.append(
             tag(
                 "rect",
-                tag("title", f"8 in 10 of the next bends: {band.low:.2f} to {band.high:.2f}"),
+                named(f"8 in 10 of the next bends: {band.low:.2f} to {band.high:.2f}"),
                 x=num(_x(band.low)),
                 y=num(middle - 17),
                 width=num(_x(band.high) - _x(band.low)),
@@ -98,7 +98,7 @@ def learning_chart(rows: Sequence[Row]) -> str:
         )
         parts.append(tag("path", d=f"M{num(_x(band.likely))} {num(middle - 17)}v34", class_="likely"))
         parts += [_dot(dot, middle + (j % 5 - 2) * 5) for j, dot in enumerate(row.dots)]
-    label = tag("title", "Springback of each bend over what mechanics predicts, by kind of stock")
+    label = named("Springback of each bend over what mechanics predicts, by kind of stock")
     return tag(
         "svg",
         label + "".join(parts),

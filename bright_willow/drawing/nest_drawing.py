@@ -6,7 +6,7 @@ from html import escape
 
 from ..core.ground.units import Unit, format_length
 from ..core.plan.result import Plan
-from .svg import num, tag
+from .svg import named, num, tag
 
 WIDTH_PX = 322.0
 MOST_SHEETS = 6
@@ -23,17 +23,17 @@ def nest_svgs(plan: Plan, unit: Unit) -> list[str]:
     for sheet in range(min(nest.sheets, MOST_SHEETS)):
         says = f"sheet {sheet + 1} of {nest.sheets}"
         items = [
-            tag("title", says),
+            named(says),
             tag("rect", x=0, y=0, width=num(nest.sheet_long_mm), height=num(nest.sheet_short_mm), class_="sheet-whole"),
         ]
         for at in (p for p in nest.placed if p.sheet == sheet):
             size = {"width": num(at.width_mm), "height": num(at.height_mm)}
-            name = escape(plan.build.parts[at.part].name)
+            name = plan.build.parts[at.part].name
             box = f"{format_length(at.width_mm, unit)} × {format_length(at.height_mm, unit)}"
             items.append(
                 tag(
                     "rect",
-                    tag("title", f"{name}, {box}"),
+                    named(f"{name}, {box}"),
                     x=num(at.x_mm),
                     y=num(nest.sheet_short_mm - at.y_mm - at.height_mm),
                     class_="sheet-blank",

@@ -2,14 +2,12 @@
 
 from __future__ import annotations
 
-from html import escape
-
 import numpy as np
 
 from ..core.ground.errors import OutOfRange
 from ..core.ground.units import Unit
 from ..core.job.job import Job
-from .svg import num, polyline, tag
+from .svg import named, num, polyline, tag
 
 WIDTH_PX, HEIGHT_PX = 780.0, 440.0
 
@@ -24,7 +22,7 @@ def refused_svg(job: Job, why: OutOfRange, unit: Unit) -> str:
     low, high = points.min(axis=0), points.max(axis=0)
     px = max((high[0] - low[0]) / (WIDTH_PX - 120), (high[1] - low[1]) / (HEIGHT_PX - 120), 1e-6)
     centre = (low + high) / 2
-    parts = [tag("title", escape(why.says(unit))), tag("path", d=polyline(points), class_="outline target")]
+    parts = [named(why.says(unit)), tag("path", d=polyline(points), class_="outline target")]
     share = curve.length_mm / max(1e-9, _mid_length(job, curve.length_mm))
     places = np.clip(np.array(_apart(why.at_mm, 14 * px)) * share, 0, curve.length_mm)
     for x, y in curve.at(places)[0] if places.size else ():

@@ -5,7 +5,7 @@ from __future__ import annotations
 from html import escape
 
 from ..core.ground.units import Unit, format_length
-from .svg import num, tag
+from .svg import named, num, tag
 
 
 def run_out_svg(*, rise_mm: float, run_mm: float, unit: Unit) -> str:
@@ -20,7 +20,7 @@ def run_out_svg(*, rise_mm: float, run_mm: float, unit: Unit) -> str:
     rise_px = min(run_px * slope, height - 14)
     x, y = left + 40, top + height - 12
     parts = [
-        tag("title", "How to measure run-out"),
+        named("How to measure run-out"),
         tag("clipPath", tag("rect", x=left, y=top, width=width, height=height), id="run-out-board"),
         tag("rect", x=left, y=top, width=width, height=height, class_="strip"),
         tag("path", d="".join(lines), class_="grain", clip__path="url(#run-out-board)"),

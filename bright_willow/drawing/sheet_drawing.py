@@ -7,7 +7,7 @@ from html import escape
 
 from ..core.ground.units import Unit, format_length
 from ..core.wood.sheet_cutting import SheetCut
-from .svg import num, polyline, tag
+from .svg import named, num, polyline, tag
 
 WIDTH_PX = 322.0
 MOST_DRAWN = 60
@@ -19,7 +19,7 @@ def sheet_svg(cut: SheetCut, unit: Unit) -> str:
     px = along / (WIDTH_PX - 4)
     top = 30 * px
     height = top + across + 70 * px
-    parts = [tag("title", escape(f"{cut.sheet.name}: how to cut it"))]
+    parts = [named(f"{cut.sheet.name}: how to cut it")]
     parts.append(tag("rect", x=0, y=num(top), width=num(along), height=num(across), class_="sheet-whole"))
     length, width = min(cut.blank_length_mm, along), min(cut.blank_width_mm, across)
     across_count = max(1, math.floor(across / width + 1e-9))
@@ -75,7 +75,7 @@ def _rolled(along: float, y: float, px: float) -> str:
     """The same sheet seen on edge, bent the way it bends."""
     left, right, sag = 8 * px, 132 * px, 30 * px
     points = [(left + (right - left) * t / 12, -(y + sag * 4 * (t / 12 - 0.5) ** 2)) for t in range(13)]
-    return tag("path", tag("title", "it rolls this way"), d=polyline(points), class_="sheet-edge")
+    return tag("path", named("it rolls this way"), d=polyline(points), class_="sheet-edge")
 
 
 def _text(x: float, y: float, text: str, size: float, class_: str) -> str:

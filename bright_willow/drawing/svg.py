@@ -42,6 +42,11 @@ def tag(name: str, body: str = "", /, **attributes: object) -> str:
     return f"{text}>{body}</{name}>" if body else text + "/>"
 
 
+def named(text: str) -> str:
+    """What a thing of a drawing is called, whatever signs are in it."""
+    return tag("title", escape(text))
+
+
 def arc_chain(curve: Curve, *, shift: Array | None = None, backwards: bool = False, move: bool = True) -> str:
     """Path data of a curve: true arcs and lines. `shift` (2,) moves it; `backwards` runs it from its end."""
     if curve.lengths_mm.size == 1 and curve.curvature[0]:

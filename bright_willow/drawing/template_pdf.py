@@ -11,6 +11,7 @@ import numpy as np
 from ..core.bend.bend import Springback
 from ..core.form.parts import bulge_arc
 from ..core.ground.arrays import Array
+from ..core.ground.errors import OutOfRange
 from ..core.ground.units import Unit, format_length
 from ..core.job.job import Job
 from ..core.plan.result import Plan
@@ -21,6 +22,8 @@ MM = 72 / 25.4
 PAPERS: dict[str, tuple[float, float]] = {"a4": (210.0, 297.0), "letter": (215.9, 279.4), "a3": (297.0, 420.0)}
 MARGIN_MM, FOOT_MM, OVERLAP_MM = 10.0, 14.0, 15.0
 CHECK_MM = 100.0
+MOST_SHEETS = 300
+WHOLE = "drawing"
 OFFSET_COLUMNS = 4  # pairs of station and height side by side
 
 
@@ -79,31 +82,45 @@ def _tiling_on(page: tuple[float, float], lines: Array, spots: Array) -> Tiling:
     spare_x = counts[0] * trial.step[0] + OVERLAP_MM - (right - left)
     spare_y = counts[1] * trial.step[1] + OVERLAP_MM - (top - bottom)
     made = Tiling(page, counts[0], counts[1], float(left - spare_x / 2), float(top + spare_y / 2), ())
-    used = []
-    for row in range(made.rows):
-        for column in range(made.columns):
-            x, y = made.corner(column, row)
-            inside = (
-                (points[:, 0] >= x)
-                & (points[:, 0] <= x + made.tile[0])
-                & (points[:, 1] >= y)
-                & (points[:, 1] <= y + made.tile[1])
-            )
-            if inside.any():
-                used.append((column, row))
-    return Tiling(page, made.columns, made.rows, made.left, made.top, tuple(used))
+    columns = _over(points[:, 0] - made.left, made.step[0], made.tile[0], made.columns)
+    rows = _over(made.top - points[:, 1], made.step[1], made.tile[1], made.rows)
+    used = {(int(c), int(r)) for one in columns for other in rows for c, r in _both(one, other)}
+    return Tiling(page, made.columns, made.rows, made.left, made.top, tuple(sorted(used, key=lambda s: s[::-1])))
+
+
+def _over(at: Array, step: float, tile: float, count: int) -> tuple[Array, Array]:
+    """The two sheets a place may fall on: sheets overlap. −1 where there is none."""
+    last = np.floor(at / step).astype(int)
+    before = np.where(at - (last - 1) * step <= tile, last - 1, -1)
+    return tuple(np.where((n >= 0) & (n < count), n, -1) for n in (last, before))  # type: ignore[return-value]
+
+
+def _both(columns: Array, rows: Array) -> Array:
+    """Pairs of column and row, each once."""
+    real = (columns >= 0) & (rows >= 0)
+    return np.unique(np.stack((columns[real], rows[real]), axis=1), axis=0)
 
 
 def template_pdf(job: Job, plan: Plan, template: Template, *, paper: str, unit: Unit) -> bytes:
-    """The file: a first page with particulars, page map, check bar and offsets, the sheets, and a page of parts."""
+    """The file: a first page with particulars, page map, check bar and offsets, the sheets, and a page of parts.
+
+    Raises: OutOfRange where it would take more sheets than anybody joins.
+    """
     from reportlab.pdfgen.canvas import Canvas
 
     sheets = tiling(template, paper)
+    if len(sheets.used) > MOST_SHEETS:
+        raise OutOfRange(
+            "paper",
+            f"At full size this takes {len(sheets.used):,} sheets of {paper.upper()}, more than anybody joins.",
+            hint="Take larger paper, or set it out from the table of offsets.",
+        )
     out = io.BytesIO()
     canvas = Canvas(out, pageCompression=1)
     canvas.setTitle(template.name)
     canvas.setCreator("Bright Willow")
     flow(canvas, _cover(job, plan, template, sheets, paper, unit), PAPERS[paper], foot=_foot)
+    _whole(canvas, template)
     for column, row in sheets.used:
         _sheet(canvas, template, sheets, column, row)
     if plan.build.parts:
@@ -240,16 +257,12 @@ def _at(pairs: list[tuple[str, str]], i: int) -> tuple[str, str]:
     return pairs[i] if i < len(pairs) else ("", "")
 
 
-def _sheet(canvas: Any, template: Template, sheets: Tiling, column: int, row: int) -> None:
-    """One sheet: its window on the drawing, join marks, name and check bar."""
-    canvas.setPageSize((sheets.page[0] * MM, sheets.page[1] * MM))
-    x, y = sheets.corner(column, row)
-    low = MARGIN_MM + FOOT_MM
-    canvas.saveState()
-    clip = canvas.beginPath()
-    clip.rect(MARGIN_MM * MM, low * MM, sheets.tile[0] * MM, sheets.tile[1] * MM)
-    canvas.clipPath(clip, stroke=0, fill=0)
-    canvas.translate((MARGIN_MM - x) * MM, (low - y) * MM)
+def _whole(canvas: Any, template: Template) -> None:
+    """The whole drawing, once: every sheet is a window on it."""
+    points = np.vstack([chain.dense(3.0) for chain in template.chains])
+    spots = [(w.x, w.y) for w in template.words]
+    (left, bottom), (right, top) = (f(np.vstack((points, *spots)), axis=0) for f in (np.min, np.max))
+    canvas.beginForm(WHOLE, *(float(v) * MM for v in (left - 500, bottom - 500, right + 500, top + 500)))
     for chain in template.chains:
         _draw_chain(canvas, chain)
     canvas.setFillGray(0)
@@ -260,6 +273,20 @@ def _sheet(canvas: Any, template: Template, sheets: Tiling, column: int, row: in
         canvas.setFont("Helvetica", text.height_mm * MM)
         canvas.drawCentredString(0, 0, text.text)
         canvas.restoreState()
+    canvas.endForm()
+
+
+def _sheet(canvas: Any, template: Template, sheets: Tiling, column: int, row: int) -> None:
+    """One sheet: its window on the drawing, join marks, name and check bar."""
+    canvas.setPageSize((sheets.page[0] * MM, sheets.page[1] * MM))
+    x, y = sheets.corner(column, row)
+    low = MARGIN_MM + FOOT_MM
+    canvas.saveState()
+    clip = canvas.beginPath()
+    clip.rect(MARGIN_MM * MM, low * MM, sheets.tile[0] * MM, sheets.tile[1] * MM)
+    canvas.clipPath(clip, stroke=0, fill=0)
+    canvas.translate((MARGIN_MM - x) * MM, (low - y) * MM)
+    canvas.doForm(WHOLE)
     canvas.restoreState()
     _joins(canvas, sheets, column, row, low)
     canvas.setFont("Helvetica-Bold", 12)

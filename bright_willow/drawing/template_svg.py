@@ -5,7 +5,7 @@ from __future__ import annotations
 from html import escape
 
 from ..core.form.parts import bulge_arc
-from .svg import num, point, tag
+from .svg import named, num, point, tag
 from .template import Chain, Template
 
 _LOOK = {
@@ -62,9 +62,7 @@ def template_svg(template: Template, *, margin_mm: float = 5.0) -> str:
                 transform=turn,
             )
         )
-    body = tag("title", escape(template.name)) + "".join(
-        tag("g", "".join(items), id=layer) for layer, items in groups.items()
-    )
+    body = named(template.name) + "".join(tag("g", "".join(items), id=layer) for layer, items in groups.items())
     return '<?xml version="1.0" encoding="UTF-8"?>\n' + tag(
         "svg",
         body,

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import datetime as dt
 import math
+import shutil
 import threading
 import time
 from collections.abc import Callable, Iterator
@@ -17,6 +18,7 @@ from .records import NotKept
 from .tables import ALL, MetaRow, database
 
 PATIENCE_S = 1.2  # how long a change waits for another program that holds the file
+NEARLY_FULL_BYTES = 1_000_000
 PRAGMAS = {
     "journal_mode": "wal",
     "foreign_keys": 1,
@@ -30,12 +32,13 @@ def now() -> dt.datetime:
     return dt.datetime.now(dt.UTC).replace(tzinfo=None)
 
 
-def why_not(error: Exception) -> str:
-    """A sentence for what the database says of itself."""
+def why_not(error: Exception, folder: Path) -> str:
+    """A sentence for what the database in a folder says of itself."""
     says = str(error).lower()
     if "locked" in says or "busy" in says:
         return "Another program holds the shop's file just now, so this was not kept. It is tried again."
-    if "full" in says:
+    # a full disk is not always called so: a file that cannot be made longer is another kind of trouble to it
+    if "full" in says or shutil.disk_usage(folder).free < NEARLY_FULL_BYTES:
         return "The disk is full, so this was not kept. Make room on it; it is tried again."
     if "readonly" in says or "read-only" in says:
         return "The shop's file may only be read, so this was not kept. Allow this program to write its data folder."
@@ -105,14 +108,14 @@ class Opened:
         """
         patience = PATIENCE_S if time.monotonic() > self._held_until else 0.05
         if not self._writer.acquire(timeout=patience):
-            raise NotKept(why_not(OperationalError("database is locked")))
+            raise NotKept(why_not(OperationalError("database is locked"), self.path.parent))
         try:
             with self.db.atomic("IMMEDIATE"):
                 yield
         except DatabaseError as error:
             if "locked" in str(error).lower():
                 self._held_until = time.monotonic() + PATIENCE_S
-            raise NotKept(why_not(error)) from error
+            raise NotKept(why_not(error, self.path.parent)) from error
         finally:
             self._writer.release()
 

@@ -6,6 +6,7 @@ from pathlib import Path
 
 from peewee import DatabaseError
 
+from .base import why_not
 from .copies import put_by, stamp
 from .forms import Forms
 from .jobs import Jobs
@@ -40,9 +41,21 @@ class Store(Jobs, Forms, Rack, Lines):
         except DatabaseError as error:
             raise CannotOpen(f"{path} could not be brought up to date: {error}.") from None
 
+    def hold_open(self) -> None:
+        """Keep a connection on this thread for good: with it reading goes on even on a disk that is full.
+
+        Raises: CannotOpen.
+        """
+        self.stay_connected()
+        try:
+            with self.connected():
+                self.shop()
+        except DatabaseError as error:
+            raise CannotOpen(f"{self.path} could not be opened: {why_not(error, self.path.parent)}") from None
+
     def taken_over(self) -> None:
         """After the file was put in place anew: forget what was read from the old one."""
-        self._learnt = None
+        self._learnt = self._seen = None
         with self.connected():
             if self.fact("taught") != "all":
                 self.teach_missing()

@@ -25,6 +25,7 @@ class Forms(Opened):
     """Built forms, pieces and measurements in the store."""
 
     _learnt: tuple[str, Learnt] | None = None
+    _seen: tuple[str, list[tuple[int, int, Bend]]] | None = None
 
     def keep_form(self, job_id: int, built: BuiltForm) -> int:
         """Freeze a form as built. Built again unchanged, it is the same form. Raises: NotKept."""
@@ -232,6 +233,12 @@ class Forms(Opened):
 
     def taught(self) -> list[tuple[int, int, Bend]]:
         """Job, piece and what it teaches, as they were written down; what cannot be read is passed over."""
+        mark = self.book_mark()
+        if self._seen is None or self._seen[0] != mark:
+            self._seen = (mark, self._read_taught())
+        return self._seen[1]
+
+    def _read_taught(self) -> list[tuple[int, int, Bend]]:
         rows = self.db.execute_sql(
             "select f.job_id, p.id, t.body from taught t join piece p on p.id = t.piece_id"
             " join built_form f on f.id = p.form_id order by p.id"

@@ -117,7 +117,7 @@ async def _unreadable_row(request: Request, error: Unreadable) -> Response:
 
 async def _not_kept(request: Request, error: Exception) -> Response:
     """Nothing was written. 503, so that whoever asked tries again."""
-    says = str(error) if isinstance(error, NotKept) else why_not(error)
+    says = str(error) if isinstance(error, NotKept) else why_not(error, request.app.state.store.path.parent)
     log.warning("not kept: %s at %s", error.__cause__ or error, request.url.path)
     response = _message(request, 503, says)
     response.headers["retry-after"] = "2"
@@ -139,5 +139,7 @@ async def _faulty(request: Request, error: JobFaulty) -> Response:
 
 
 async def _unreadable(request: Request, error: RequestValidationError) -> Response:
+    if all(item["loc"][:1] == ("path",) for item in error.errors()):
+        return _message(request, 404, "There is no such page here.")
     faults = [{"field": f.field, "says": f.says} for f in faults_in(error.errors())]
     return JSONResponse({"faults": faults}, 422)

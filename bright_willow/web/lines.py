@@ -16,8 +16,8 @@ from ..drawing.board import thumbnail_svg
 from ..store.book import Store
 from ..store.records import NotKept, Unreadable
 
-PATIENCE_S = 0.12  # how long a page works out what is old before it shows the rest as old
-BATCH, REST_S = 10, 0.02
+PATIENCE_S = 0.05  # how long a page works out what is old before it shows the rest as old
+BATCH, WORK_S, REST_S = 10, 0.02, 0.05
 
 
 @dataclass(frozen=True)
@@ -114,7 +114,7 @@ class Renewer:
                 try:
                     with self.store.connected():
                         ids = [i for i in self.store.old_lines(BATCH + len(failed)) if i not in failed]
-                        done = renew(self.store, ids, 0.05) if ids else 0
+                        done = renew(self.store, ids, WORK_S) if ids else 0
                 except NotKept:
                     self._ends.wait(2)
                     continue

@@ -125,7 +125,8 @@ def _pulled_stretch(
     if name == "add":
         (end,), (heading,) = laid.curve.at(np.array([laid.curve.length_mm]))
         along = float((hand - end - np.array([0.0, laid.lift])) @ np.array([math.cos(heading), math.sin(heading)]))
-        straight = Stretch(kind="straight", length_mm=max(step, to_step(along, step)))
+        length = min(max(step, to_step(along, step)), limits(Stretch, "length_mm")[1])
+        straight = Stretch(kind="straight", length_mm=length)
         return _valid(shape, shape.of_rows([*rows, straight]))
     if not 0 <= number < len(rows):
         raise _nothing_there()

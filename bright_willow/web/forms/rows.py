@@ -15,8 +15,8 @@ LISTS = {"shape": "stretches", "build_up": "layers"}
 
 def rows_of(data: dict[str, Any], stage: str) -> list[dict[str, Any]]:
     """The rows a stage edits, as a list that can be changed. Raises: OutOfRange when it has none."""
-    holder = data.get(stage, {})
     name = LISTS.get(stage, "")
+    holder = data[stage] if name else {}
     if name not in holder:
         raise OutOfRange("rows", "There is no list here.")
     holder[name] = list(holder[name])
@@ -57,6 +57,8 @@ def _turned(row: dict[str, Any], do: str) -> dict[str, Any]:
 
 def _new_row(rows: list[dict[str, Any]], stage: str, kind: int) -> dict[str, Any]:
     if stage == "build_up":
+        if not rows:
+            raise OutOfRange("rows", "Choose layer by layer first.")
         return {**rows[-1], "bent_radius_mm": None}
     length = 100.0
     return stretch_of(("straight", "arc", "easing")[kind % 3], length)

@@ -1,0 +1,49 @@
+"""A little of what `make torture` does at length."""
+
+import pytest
+
+from bright_willow.core.ground.errors import OutOfRange
+from bright_willow.web.reader import Reader
+from tools import torture
+from tools.running import Program
+
+
+def held(rows):
+    bad = [row for row in rows if not row.good]
+    assert not bad, bad
+    return rows
+
+
+def test_hostile_requests_are_answered():
+    held(torture.hostile(900, seed=3))
+
+
+def test_killed_at_any_moment_nothing_acknowledged_is_lost():
+    held(torture.kills(6))
+
+
+def test_bad_disks_are_said():
+    assert len(held(torture.disks())) == 9
+
+
+def test_a_file_without_end_is_given_up_and_the_next_one_read():
+    reader = Reader(seconds=2.5)
+    try:
+        with pytest.raises(OutOfRange, match="given up"):
+            reader.read(torture.ENDLESS["cubics.svg"], "a.svg", 1)
+        found, count, _ = reader.read(torture._lines(50), "a.dxf", 1)
+        assert count == 1 and len(found.points) == 51
+        for name in ("circle.dxf", "colour.svg"):
+            with pytest.raises(OutOfRange):
+                reader.read(torture.ENDLESS[name], name, 1)
+    finally:
+        reader.stop()
+
+
+def test_ctrl_c_ends_it_at_once_and_a_second_one_is_told_where_the_first_is(tmp_path):
+    program = Program(tmp_path, "demo").start()
+    try:
+        with pytest.raises(RuntimeError, match=f"open already, at {program.address}"):
+            Program(tmp_path).start()
+    finally:
+        assert program.end() < 5
