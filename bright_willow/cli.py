@@ -90,6 +90,7 @@ def _listening(port: int) -> Any:
         listener.bind(("127.0.0.1", port))
         listener.listen(128)
     except OSError as error:
+        listener.close()
         other = port + 1 if 1024 <= port < 65535 else 8123
         what = "may not be used by you" if error.errno == errno.EACCES else "is taken"
         raise _stop(f"Port {port} {what}. Choose another: --port {other}.") from None

@@ -1,8 +1,12 @@
 """The commands, run as a user runs them."""
 
+import errno
 import json
+import logging
 import re
 import signal
+import socket
+import stat
 import subprocess
 import sys
 import time
@@ -10,8 +14,16 @@ import urllib.error
 import urllib.request
 
 import pytest
+import typer
+from starlette.testclient import TestClient
 
+from bright_willow import cli
+from bright_willow.core.plan.read import read_job
+from bright_willow.log import log_to
+from bright_willow.store.book import Store
+from bright_willow.web.app import create_app
 from tests.conftest import RIB
+from tools.running import Program
 
 COMMAND = [sys.executable, "-c", "from bright_willow.cli import main; main()"]
 
@@ -118,3 +130,74 @@ def test_a_job_of_the_shop_s_own_wood_is_planned(job_file, tmp_path):
     done = run("plan", job_file, "--shop", shop)
     assert done.returncode == 0 and json.loads(done.stdout)["species_name"] == "Plum", done.stderr
     assert run("export", job_file, "--shop", shop, "--to", tmp_path / "form.pdf").returncode == 0
+
+
+def test_fresh_takes_away_only_what_the_demo_made(tmp_path):
+    store = Store(tmp_path / "own")
+    with store.connected():
+        store.add_job(read_job(RIB))
+    refused = run("demo", "--fresh", "--data", tmp_path / "own")
+    assert refused.returncode == 2 and "not the sample shop; nothing was removed" in refused.stderr
+    with store.connected():
+        assert store.job_count() == 1 and not store.is_demo
+    program = Program(tmp_path / "own", "demo").start()  # without --fresh it is opened as it is, and stays its owner's
+    program.end()
+    with store.connected():
+        assert store.job_count() == 1
+    assert run("demo", "--fresh", "--data", tmp_path / "own").returncode == 2
+
+
+def test_a_shop_is_taken_along_and_brought_back(tmp_path):
+    program = Program(tmp_path / "demo", "demo").start()
+    try:
+        done = run("backup", tmp_path / "mine.sqlite3", "--data", tmp_path / "demo")
+        assert done.returncode == 0, done.stderr
+        busy = run("restore", tmp_path / "mine.sqlite3", "--data", tmp_path / "demo")
+        assert busy.returncode == 2 and f"open already, at {program.address}" in busy.stderr
+    finally:
+        program.end()
+    assert run("restore", tmp_path / "mine.sqlite3", "--data", tmp_path / "new").returncode == 0
+    again = run("restore", tmp_path / "mine.sqlite3", "--data", tmp_path / "new")
+    assert "kept in" in again.stdout and len(list((tmp_path / "new" / "copies").iterdir())) == 1
+    with Program(tmp_path / "new").start() as moved:
+        assert b"Orchard shelter rib" in moved.ask("GET", "/")[1]
+    assert run("backup", tmp_path / "x.sqlite3", "--data", tmp_path / "none").returncode == 2
+    assert "is damaged" in run("restore", _cut(tmp_path), "--data", tmp_path / "new").stderr
+
+
+def _cut(folder):
+    (folder / "cut.sqlite3").write_bytes((folder / "mine.sqlite3").read_bytes()[:30_000])
+    return folder / "cut.sqlite3"
+
+
+def test_a_port_that_is_taken_or_not_allowed_is_said(monkeypatch, capsys, tmp_path):
+    with socket.create_server(("127.0.0.1", 0)) as taken:
+        done = run("serve", "--port", taken.getsockname()[1], "--data", tmp_path)
+        assert done.returncode == 2 and "is taken. Choose another: --port" in done.stderr
+
+    def refuse(self, address):
+        raise PermissionError(errno.EACCES, "no")
+
+    monkeypatch.setattr(socket.socket, "bind", refuse)
+    with pytest.raises(typer.Exit):
+        cli._listening(80)
+    assert "Port 80 may not be used by you. Choose another: --port 8123." in capsys.readouterr().err
+
+
+def test_what_goes_wrong_is_in_the_log_under_its_reference(tmp_path, monkeypatch):
+    log_to(tmp_path)
+    log = logging.getLogger("bright_willow")
+    try:
+        app = create_app(Store(tmp_path))
+        monkeypatch.setattr(Store, "shop", lambda self: 1 / 0)
+        answer = TestClient(app, base_url="http://127.0.0.1").get("/shop")
+        reference = re.search(r"Reference (\w+)", answer.text)[1]
+        assert answer.status_code == 500 and "lost" not in answer.text
+        text = (tmp_path / "bright-willow.log").read_text()
+        assert reference in text and "ZeroDivisionError" in text
+        assert stat.S_IMODE((tmp_path / "bright-willow.log").stat().st_mode) == 0o600
+    finally:
+        for handler in list(log.handlers):
+            handler.close()
+            log.removeHandler(handler)
+        log.propagate = True

@@ -63,6 +63,12 @@ class Program:
         self.port = urlsplit(self.address).port or 0
         return self
 
+    def __enter__(self) -> Program:
+        return self
+
+    def __exit__(self, *_: object) -> None:
+        self.end()
+
     @property
     def pid(self) -> int:
         assert self._process

@@ -3,6 +3,7 @@
 import csv
 import io
 import math
+import time
 import zipfile
 
 import dxfgrabber
@@ -19,8 +20,17 @@ from bright_willow.core.plan.plan import plan
 from bright_willow.core.plan.read import read_job
 from bright_willow.drawing.export import EXPORTS
 from bright_willow.drawing.story_stick_pdf import story_stick_pdf
-from bright_willow.drawing.template import Template, form_template
-from bright_willow.drawing.template_pdf import FOOT_MM, MARGIN_MM, OVERLAP_MM, PAPERS, sheet_name, template_pdf, tiling
+from bright_willow.drawing.template import Template, form_template, frame_template
+from bright_willow.drawing.template_pdf import (
+    FOOT_MM,
+    MARGIN_MM,
+    OVERLAP_MM,
+    PAPERS,
+    _tiling_on,
+    sheet_name,
+    template_pdf,
+    tiling,
+)
 from tests.conftest import RIB
 from tests.core.shape.test_shapes import job_of
 
@@ -315,3 +325,31 @@ def test_nothing_runs_off_a_page(paper):
     cover = texts[0] + texts[1]
     heights = {f"{o.height_mm:.1f}".rstrip("0").rstrip(".").replace("-", "−") for o in made.offsets}
     assert sum(h in cover for h in heights) >= len(heights) * 0.98
+
+
+def test_every_sheet_that_is_needed_and_no_other():
+    """Against looking at each sheet in turn."""
+    rng = np.random.default_rng(4)
+    for _ in range(60):
+        lines, spots = rng.uniform(0, 900, (30, 2)), rng.uniform(0, 900, (4, 2))
+        made = _tiling_on((210.0, 297.0), lines, spots)
+        points = np.vstack((lines, spots))
+        for row in range(made.rows):
+            for column in range(made.columns):
+                low = np.array(made.corner(column, row))
+                inside = ((points >= low) & (points <= low + np.array(made.tile))).all(axis=1).any()
+                assert ((column, row) in made.used) == inside
+
+
+def test_a_form_of_fifty_metres_is_a_sentence_or_a_file_in_time():
+    way = {
+        "way": "steam_strap",
+        "shape": {"kind": "arc_by_chord", "face": "inner", "chord_mm": 45_000, "rise_mm": 9_000},
+    }
+    job = read_job({**RIB, **way})
+    made = plan(job)
+    with pytest.raises(OutOfRange, match="sheets of A4, more than anybody joins"):
+        template_pdf(job, made, frame_template(job, made, "mm"), paper="a4", unit="mm")
+    start = time.perf_counter()
+    a3 = template_pdf(job, made, frame_template(job, made, "mm"), paper="a3", unit="mm")
+    assert a3.startswith(b"%PDF") and time.perf_counter() - start < 5

@@ -18,8 +18,12 @@ from tests.conftest import RIB
 
 def test_headers_of_every_answer(client):
     for path in ("/", "/api/health", "/static/css/willow.css", "/nothing"):
-        policy = client.get(path).headers["content-security-policy"]
+        headers = client.get(path).headers
+        policy = headers["content-security-policy"]
         assert "default-src 'none'" in policy and "unsafe" not in policy
+        assert headers["x-content-type-options"] == "nosniff" and "camera=()" in headers["permissions-policy"]
+        assert headers["cross-origin-resource-policy"] == "same-origin"
+        assert ("no-store" in headers["cache-control"]) != path.startswith("/static")  # Back asks for a page anew
 
 
 @pytest.mark.parametrize("host", ["evil.example", "127.0.0.1.evil.example", "", "[::1", "localhost@evil.example:80"])
@@ -27,7 +31,7 @@ def test_other_host_names_are_refused(client, host):
     assert client.get("/", headers={"host": host}).status_code == 400
 
 
-@pytest.mark.parametrize("host", ["127.0.0.1:8765", "localhost:1", "[::1]:80"])
+@pytest.mark.parametrize("host", ["127.0.0.1:8765", "localhost:1", "[::1]:80", "LOCALHOST:80"])
 def test_its_own_names_are_served(client, host):
     assert client.get("/", headers={"host": host}).status_code == 200
 
@@ -35,6 +39,7 @@ def test_its_own_names_are_served(client, host):
 def test_changes_only_from_its_own_pages(client):
     assert client.post("/jobs", headers={"origin": "http://evil.example"}).status_code == 403
     assert client.post("/jobs", headers={"origin": "null"}).status_code == 403
+    assert client.post("/jobs", headers={"origin": "http://["}).status_code == 403
     assert client.post("/jobs", headers={"sec-fetch-site": "cross-site"}).status_code == 403
     assert (
         client.post("/jobs", headers={"origin": "http://127.0.0.1", "sec-fetch-site": "same-origin"}).status_code == 200
