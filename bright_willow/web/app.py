@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import gc
 import logging
+import threading
 from collections.abc import AsyncIterator
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import asynccontextmanager
@@ -54,6 +55,7 @@ def create_app(store: Store, *, demo: bool = False) -> FastAPI:
         gc.collect()
         gc.freeze()  # what is loaded now stays: no use looking through it again between two answers
         gc.set_threshold(20_000, 20, 20)
+        threading.Thread(target=_read_in, name="libraries", daemon=True).start()
         renewer.start()
         night.start()
         app.state.reader.warm()
@@ -88,6 +90,16 @@ def create_app(store: Store, *, demo: bool = False) -> FastAPI:
     app.add_middleware(GZipMiddleware, minimum_size=20_000, compresslevel=4)
     app.add_middleware(Guard, after_change=renewer.wake)
     return app
+
+
+def _read_in() -> None:
+    """What takes long to read in is read in before the first answer that needs it."""
+    import scipy.interpolate
+    import scipy.linalg
+    import scipy.optimize
+    import scipy.special
+
+    _ = scipy
 
 
 def _wants_page(request: Request) -> bool:

@@ -16,8 +16,8 @@ from .common import go_to, show, store_of, view_of, wants_parts
 from .forms.fields import Field
 from .forms.typed import shown_in
 
-JOINED = "Joined with what was changed in another window."
-MEANWHILE = "Changed meanwhile in another window: that stands, look at it and do yours again."
+JOINED = "Joined with another window's change."
+MEANWHILE = "Changed meanwhile in another window; yours was not done."
 
 
 @dataclass(frozen=True)
@@ -66,7 +66,7 @@ def keep_joined(
     kept = base.store.keep_change(base.job_id, base.seen, made, what, unit=shop.units, woods=shop.woods)
     if kept.clashes:
         mine, says = _both(base, made, kept.theirs or base.job, kept.clashes, fields)
-        clash = {"mine": mine, "faults": says, "notice": MEANWHILE}
+        clash = {"mine": mine, "faults": says, "notice": "" if mine else MEANWHILE}
         return show(request, view_of(request, base.job_id, stage, **clash), 409, parts=parts)
     if not more and not (wants_parts(request) if parts is None else parts):
         return go_to(f"/jobs/{base.job_id}/{stage}")

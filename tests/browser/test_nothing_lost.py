@@ -64,7 +64,7 @@ def test_two_windows_on_one_job(page: Page, marrow_lane):
     expect(mark(page)).to_have_text(KEPT)
     typed(other, "Width").fill("77")  # another field: both stand
     other.keyboard.press("Tab")
-    expect(other.locator(".notice")).to_contain_text("Joined with what was changed in another window")
+    expect(other.locator(".notice")).to_contain_text("Joined with another window")
     expect(typed(other, "Rise")).to_have_value("480")
     typed(page, "Width").fill("66")  # the same field: both are said, and nothing is overwritten
     page.keyboard.press("Tab")
