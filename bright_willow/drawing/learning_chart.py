@@ -26,13 +26,14 @@ class Dot:
 
 @dataclass(frozen=True)
 class Row:
-    """One stock group; not_drawn: how many older bends count but are not drawn."""
+    """One stock group; not_drawn: how many older bends count but are not drawn; scatter: of its ln k."""
 
     name: str
     next_bend: Estimate
     bends: int
     dots: tuple[Dot, ...]
     not_drawn: int = 0
+    scatter: float = 0.0
 
 
 def _x(ratio: float) -> float:
@@ -81,9 +82,8 @@ def learning_chart(rows: Sequence[Row]) -> str:
             f"{row.bends} bend{'' if row.bends == 1 else 's'} · next {band.likely:.2f} ({band.low:.2f}–{band.high:.2f})"
         )
         parts.append(tag("text", bends, x=8, y=num(middle + 16), class_="tick"))
-        if row.not_drawn:
-            older = f"and {row.not_drawn} older, not drawn"
-            parts.append(tag("text", older, x=8, y=num(middle + 29), class_="tick"))
+        more = f"scatter ±{row.scatter:.0%}" + (f" · {row.not_drawn} older not drawn" if row.not_drawn else "")
+        parts.append(tag("text", more, x=8, y=num(middle + 29), class_="tick"))
         parts.append(
             tag(
                 "rect",

@@ -15,6 +15,7 @@ from ..core.ground.units import (
     format_length,
     format_moment,
     format_pressure,
+    format_stress,
     format_temperature,
     format_wood,
 )
@@ -121,6 +122,10 @@ class Words:
 
     def force(self, newtons: float) -> str:
         return format_force(newtons, self.unit)
+
+    def stress(self, mpa: float) -> str:
+        """A stress in steel."""
+        return format_stress(mpa, self.unit)
 
     def pressure(self, mpa: float) -> str:
         return format_pressure(mpa, self.unit)

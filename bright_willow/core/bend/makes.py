@@ -24,10 +24,15 @@ from ..shape.curve import Curve
 from ..shop.adhesive import Adhesive
 from ..wood.sheet_cutting import SheetCut
 
-Feel = Literal["easy", "firm", "risky", "expect breaks"]
+Feel = Literal["easy", "firm", "risky", "try one dry", "expect breaks"]
 # Use of strain up to which a lamina bends so. Grade: allowance. Source: docs/model.md#cold-lamination.
-STRAIN_FEEL: tuple[tuple[float, Feel], ...] = ((0.5, "easy"), (0.7, "firm"), (0.9, "risky"))
-# Use of the limit of R/T for stock bent hot. Grade: allowance. Source: docs/model.md#heat-limits.
+STRAIN_FEEL: tuple[tuple[float, Feel], ...] = (
+    (0.5, "easy"),
+    (0.7, "firm"),
+    (0.9, "risky"),
+    (1.3, "try one dry"),
+)
+# Use of the strain stood by stock bent hot. Grade: allowance. Source: docs/model.md#heat-limits.
 LIMIT_FEEL: tuple[tuple[float, Feel], ...] = ((0.5, "easy"), (0.85, "firm"), (1.0, "risky"))
 
 GOOD_USE = 0.7  # of strain, that a good rung of the ladder stays under. Grade: allowance.

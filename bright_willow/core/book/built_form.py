@@ -227,7 +227,6 @@ class Comparison:
     within_band: bool
     ratio: float
     ratio_error: float
-    teaches: bool
     mid_line: Curve
 
 
@@ -255,7 +254,6 @@ def compare(built: BuiltForm, *, chord_mm: float, rise_mm: float, face: Face, er
         min(low, high) <= k <= max(low, high),
         seen.ratio,
         seen.error,
-        seen.says_something,
         came,
     )
 

@@ -8,17 +8,12 @@ from ..bend.makes import HotBlank, Straightened
 from ..ground.findings import Change, Finding
 from ..heat.chamber import GOOD_CHANGES, POOR_CHANGES
 from ..heat.conduction import MOST_MOISTURE_PCT
-from ..heat.limits import BREAKS_USE, TIGHT_USE
-from ..heat.opening import leg_turns_deg
+from ..heat.limits import BREAKS_USE, DRY_MOST_MM, DRY_THICK_MM, TIGHT_USE
 from ..heat.steaming import SteamHeat
-from ..heat.strap import STEEL_MPA, Strap, clamps_that_hold
 from .at import At, Check
 
-THIN_STRIP_MM = 4.0
 SCORCH_C = 200.0
 HOPELESS = 2.0  # times the window, after which nothing is left of the heat. Grade: allowance.
-SQUARE_DEG = 90.0  # a leg that turns further is no longer closed by pulling up
-HAND_N = 400.0  # one person's steady pull. Grade: allowance.
 MOST_GENTLE = 0.25
 
 
@@ -68,6 +63,14 @@ def chamber_heat(at: Steamed) -> Finding | None:
     if heat is None or heat.steam.chamber_c >= 93:
         return None
     steam = heat.steam
+    if steam.chamber_c >= steam.boiling_c - 0.05:
+        return Finding(
+            "heat.high_up",
+            "watch",
+            "bend",
+            f"Water boils at {at.temperature(steam.boiling_c)} here: steam longer, and expect more breakage.",
+            "No open chamber is hotter at this altitude. Never close the vent to make it so.",
+        )
     return Finding(
         "heat.cool_chamber",
         "watch",
@@ -92,14 +95,13 @@ def steam_times(at: Hot) -> Finding | None:
             f"The middle is hot after {time.earliest_min:.0f} minutes.",
             Change("Go by heat-through and a soak.", {"heat.school": "heat_through"}),
         )
-    by_heat_through = at.job.heat.school == "heat_through"  # a plan does not warn of its own time
-    if not by_heat_through and at.make.thickness_mm < 10 and time.planned_min > 6 * max(1.0, time.earliest_min):
+    if time.latest_min is not None and time.planned_min > time.latest_min + 0.5:
         return Finding(
             "heat.long_steam",
             "watch",
             "bend",
             f"{time.planned_min:.0f} minutes is long for stock so thin: steamed too long it grows brittle.",
-            f"The middle is hot after {time.earliest_min:.0f} minutes.",
+            f"The middle is hot after {time.earliest_min:.0f} minutes; {time.latest_min:.0f} are the most.",
             Change("Go by heat-through and a soak.", {"heat.school": "heat_through"}),
         )
     return None
@@ -149,7 +151,7 @@ def window(at: Steamed) -> Finding | None:
         "heat.window",
         "stop" if late else "watch",
         "bend",
-        f"{steam.handling_s:.0f} seconds of moves against {steam.window_s:.0f} before the surface is too cool.",
+        f"{steam.handling_s:.0f} seconds of moves against {steam.window_s:.0f} before it is too cool to bend.",
         "Lay everything out, take more hands or fewer moves, and rehearse it dry.",
         more if choice.hands < hands <= 6 else None,
     )
@@ -183,14 +185,25 @@ def chamber(at: Steamed) -> Finding | None:
                 {"heat.own_inside_high_mm": None, "heat.own_inside_wide_mm": None, "heat.own_inside_long_mm": None},
             ),
         )
-    if box.holds_c < 93 or box.changes_per_min < POOR_CHANGES or box.warm_up_min is None:
-        need = max(POOR_CHANGES * 1.05 * box.litres / 44, at.job.heat.power_kw * 1.4)
+    if box.holds_c < box.ready_c or box.warm_up_min is None:
+        air = at.shop.temperature_c
+        need = at.job.heat.power_kw * max(1.4, (box.ready_c - air) / max(1.0, box.holds_c - air))
         return Finding(
             "heat.chamber_weak",
             "stop",
             "bend",
-            "This steam cannot keep the chamber hot.",
-            f"{box.changes_per_min:.1f} changes a minute; it would hold {at.temperature(box.holds_c)}.",
+            f"This steam cannot keep the chamber hot: its walls lose what it brings at {at.temperature(box.holds_c)}.",
+            f"{at.temperature(box.ready_c)} is ready here; a smaller chamber, insulation or more power.",
+            Change(f"Take {need:.1f} kW.", {"heat.power_kw": round(need, 1)}) if need <= 60 else None,
+        )
+    if box.changes_per_min < POOR_CHANGES:
+        need = POOR_CHANGES * 1.05 * box.litres / 44
+        return Finding(
+            "heat.chamber_large",
+            "stop",
+            "bend",
+            f"Too large for this steam: {box.changes_per_min:.1f} changes a minute, where two are the least.",
+            f"By the inlet it reaches {at.temperature(box.holds_c)} in {box.warm_up_min:.0f} min; corners stay cooler.",
             Change(f"Take {need:.1f} kW.", {"heat.power_kw": round(need, 1)}) if need <= 60 else None,
         )
     if box.changes_per_min < GOOD_CHANGES:
@@ -202,92 +215,6 @@ def chamber(at: Steamed) -> Finding | None:
             "A smaller chamber, insulation or more power.",
         )
     return None
-
-
-def _strap(at: Steamed) -> Strap | None:
-    heat = _steaming(at)
-    return heat.strap if heat else None
-
-
-def strap_holds(at: Steamed) -> Finding | None:
-    """Whether the stops of the strap hold its thrust."""
-    strap = _strap(at)
-    if strap is None or not strap.slides:
-        return None
-    kind = at.job.heat.stop_clamp
-    wanted = clamps_that_hold(strap.thrust_n, kind)
-    change = Change("Weld the stops.", {"heat.stop": "welded"})
-    if wanted <= 6:
-        change = Change(f"Take {wanted} clamps at each stop.", {"heat.stop_clamps": wanted})
-    return Finding(
-        "heat.stop_slides",
-        "stop",
-        "bend",
-        "The clamped stops will slide: the outside stretches and splits.",
-        f"The thrust is {at.force(strap.thrust_n)}, the clamps hold {at.force(strap.grip_n or 0)}.",
-        change,
-    )
-
-
-def strap_stress(at: Steamed) -> Finding | None:
-    """Whether the strap itself stands it."""
-    strap = _strap(at)
-    if strap is None or strap.stress_mpa <= STEEL_MPA:
-        return None
-    thick = at.job.heat.strap_mm * strap.stress_mpa / STEEL_MPA
-    return Finding(
-        "heat.strap_thin",
-        "stop",
-        "bend",
-        f"The strap carries {strap.stress_mpa:.0f} MPa; mild steel stands {STEEL_MPA:.0f}.",
-        "A strap that yields lets the outside stretch.",
-        Change(f"Take {at.length(thick + 0.1)}.", {"heat.strap_mm": round(thick + 0.1, 1)}) if thick < 9.9 else None,
-    )
-
-
-def stain(at: Steamed) -> Finding | None:
-    """Whether iron would blacken the wood."""
-    strap = _strap(at)
-    if strap is None or not strap.stains:
-        return None
-    return Finding(
-        "heat.stain",
-        "watch",
-        "bend",
-        f"Iron stains wet {at.wood.said} black.",
-        "Its tannin takes iron: stainless, tape between, or the hidden side.",
-        Change("Tape between strap and wood.", {"heat.strap_of": "taped"}),
-    )
-
-
-def pull(at: Steamed) -> Finding | None:
-    """Whether hands can pull it."""
-    strap = _strap(at)
-    if strap is None or strap.hand_n <= HAND_N * at.job.heat.hands:
-        return None
-    ratio = strap.pull_n / (HAND_N * at.job.heat.hands)
-    return Finding(
-        "heat.heavy_pull",
-        "watch",
-        "bend",
-        f"{at.force(strap.hand_n)} at the hand is more than {at.job.heat.hands} can pull steadily.",
-        f"One person pulls about {at.force(HAND_N)}.",
-        Change(f"Take a winch of {ratio * 1.1:.0f} : 1.", {"heat.ratio": float(max(2, round(ratio * 1.1 + 0.5)))}),
-    )
-
-
-def leg_past_square(at: Steamed) -> Finding | None:
-    """Whether the pull must change its direction."""
-    turns = leg_turns_deg(at.bend.on_form)
-    if _strap(at) is None or turns < SQUARE_DEG:
-        return None
-    return Finding(
-        "heat.pull_turns",
-        "watch",
-        "bend",
-        f"A leg turns {turns:.0f}°: past square an upward pull no longer closes it.",
-        "Let the line run to a block on the far side, or finish with a bar clamp across.",
-    )
 
 
 def short_ends(at: Hot) -> Finding | None:
@@ -352,14 +279,15 @@ def scorch(at: Hot) -> Finding | None:
 
 def thick_strip(at: Hot) -> Finding | None:
     """Whether the strip is thin enough for dry heat."""
-    if isinstance(at.make.heat, SteamHeat) or at.make.thickness_mm <= THIN_STRIP_MM:
+    if isinstance(at.make.heat, SteamHeat) or at.make.thickness_mm <= DRY_THICK_MM:
         return None
+    too_thick = at.make.thickness_mm > DRY_MOST_MM
     return Finding(
         "heat.thick_strip",
-        "watch",
+        "stop" if too_thick else "watch",
         "shape",
         f"Dry heat hardly gets through {at.length(at.make.thickness_mm)}: it scorches outside before it bends.",
-        f"About {at.length(THIN_STRIP_MM)} is the most; steam thicker pieces.",
+        f"Up to {at.length(DRY_THICK_MM)} it goes; above {at.length(DRY_MOST_MM)} steam it.",
         at.advice.other_way,
     )
 
@@ -379,6 +307,5 @@ def misses(at: Hot) -> Finding | None:
 
 
 STEAM: tuple[Check, ...] = (chamber_heat, steam_times, wet, dry_stock, window, chamber)
-STRAP: tuple[Check, ...] = (strap_holds, strap_stress, stain, pull, leg_past_square)
 DRY_HEAT: tuple[Check, ...] = (scorch, thick_strip)
 SPRUNG: tuple[Check, ...] = (early, gentle, misses)

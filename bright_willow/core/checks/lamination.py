@@ -42,6 +42,15 @@ def strain(at: At[LaidUp]) -> Finding | None:
         )
     if use >= 0.7:
         easier = (r for r in at.ladder if r.use_of_strain < 0.7)
+    if 0.9 <= use < 1.3:
+        return Finding(
+            "strain.try_first",
+            "watch",
+            "build_up",
+            "Bend one lamina dry first: so tight some break, some do not.",
+            because,
+            _use_laminae(at, easier),
+        )
     if use >= 0.9:
         return Finding(
             "strain.breaks",

@@ -9,7 +9,13 @@ from ..ground.errors import ENDLESS, require
 from ..ground.estimate import Estimate
 
 # Share of pieces that come out whole, by how hard the laminae are bent. Grade: allowance.
-LAMINATED_YIELD: dict[str, float] = {"easy": 0.97, "firm": 0.93, "risky": 0.75, "expect breaks": 0.4}
+LAMINATED_YIELD: dict[str, float] = {
+    "easy": 0.97,
+    "firm": 0.93,
+    "risky": 0.75,
+    "try one dry": 0.6,
+    "expect breaks": 0.4,
+}
 PRIOR_PIECES = 8.0  # how many pieces of one's own outweigh the table
 
 

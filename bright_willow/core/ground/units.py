@@ -197,6 +197,17 @@ def format_pressure(mpa: float, unit: Unit) -> str:
     return f"{mpa * 1000:.0f} kPa"
 
 
+def format_stress(mpa: float, unit: Unit) -> str:
+    """A stress in steel: megapascals, or thousands of pounds on the square inch.
+
+    >>> format_stress(165.0, "mm"), format_stress(165.0, "in")
+    ('165 MPa', '23.9 ksi')
+    """
+    if unit == "in":
+        return f"{mpa * MM_PER_INCH**2 / NEWTONS_PER_POUND / 1000:.1f} ksi"
+    return f"{mpa:.0f} MPa"
+
+
 def parse_number(text: str, field: str, what: str) -> float:
     """A plain decimal number, comma or point. Raises: OutOfRange with a sentence."""
     cleaned = str(text).strip().replace("−", "-").replace(",", ".").rstrip("°% ").strip()

@@ -12,6 +12,7 @@ CHANGES_PER_KW_L = 44.0  # changes of steam a minute = 44 kW / litres
 GAP_MM = 20.0  # round every piece, for racks and steam
 NEARLY_LEAST = 7 / 6
 HEAD_MM = 60.0  # beyond the ends of the stock
+READY_C, NEAR_BOILING_K = 93.0, 2.0  # ready at so much, or so near to what boiling allows here. Grade: allowance.
 GOOD_CHANGES, POOR_CHANGES = 4.0, 2.0
 
 
@@ -45,7 +46,10 @@ WALLS: dict[str, Wall] = {
 
 @dataclass(frozen=True, slots=True)
 class Chamber:
-    """A chamber at work. Temperatures °C, power kW, water litres. Grades: allowance on physics."""
+    """A chamber at work. Temperatures °C, power kW, water litres. ready_c: what counts as ready at this altitude.
+
+    Grades: allowance on physics.
+    """
 
     inside_mm: tuple[float, float, float]
     proposed_mm: tuple[float, float, float]
@@ -60,6 +64,7 @@ class Chamber:
     reservoir_h: float
     top_ups: int
     wall: Wall
+    ready_c: float
 
     @property
     def fits(self) -> bool:
@@ -135,7 +140,8 @@ def chamber(
     stores = made.stores_kj_m2k * 1000 * area + stock_kg * stock_j_kgk
     rise = boiling_c - air_c
     left = power_kw * 1000 - loses * rise / 2
-    warm_up = stores * rise / left / 60 if left > 0 and holds > boiling_c - 15 else None
+    ready = min(READY_C, boiling_c - NEAR_BOILING_K)
+    warm_up = stores * rise / left / 60 if left > 0 and holds >= ready else None
     steam = STEAM_KG_PER_KWH * power_kw
     water = steam * hours
     return Chamber(
@@ -152,4 +158,5 @@ def chamber(
         reservoir_l / steam,
         max(0, math.ceil(water / (reservoir_l * 0.8) - 1e-9) - 1),
         made,
+        ready,
     )

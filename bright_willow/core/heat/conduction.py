@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Iterator
 from dataclasses import dataclass
 from functools import lru_cache
 
@@ -12,11 +13,11 @@ from ..ground.arrays import Array
 from ..ground.errors import ENDLESS, OutOfRange, require
 
 TERMS = 40  # of the series; what is left out is below 1e-9 from the first ten-thousandth on
-BENDS_AT_C = 85.0  # the core must reach this, whatever the chamber holds. Grade: allowance.
+BENDS_AT_C = 85.0  # the core must reach this, where water boils hotter. Grade: allowance.
 NEAR_CHAMBER_C = 10.0  # and come as near to the chamber as this
 MOST_MOISTURE_PCT = 25.0  # up to which the published properties hold
 SURFACE_W_M2K = 25.0  # heat a hot surface gives to still shop air. Grade: allowance.
-WORKABLE_C = 80.0  # below this at the surface the window is shut
+WINDOW_DROP_K = 12.0  # that the section may lose before it no longer bends well. Grade: allowance.
 
 
 @dataclass(frozen=True, slots=True)
@@ -75,13 +76,17 @@ def slab_share(times_s: Array, *, thickness_mm: float, diffusivity: float) -> Ar
 
 @dataclass(frozen=True, slots=True)
 class Bar:
-    """A bar of a × b in a chamber: mm, °C, m²/s. Valid: sizes above 0, −60 to 250 °C. Raises: OutOfRange."""
+    """A bar of a × b in a chamber: mm, °C, m²/s. least_c: what its middle must reach at least.
+
+    Valid: sizes above 0, −60 to 250 °C. Raises: OutOfRange.
+    """
 
     thickness_mm: float
     width_mm: float
     diffusivity: float
     start_c: float
     chamber_c: float
+    least_c: float = BENDS_AT_C
 
     def __post_init__(self) -> None:
         require("shop.temperature_c", self.start_c, -60, 250, "°C")
@@ -101,8 +106,8 @@ class Bar:
 
     @property
     def goal_c(self) -> float:
-        """The core is through when it is within 10 °C of the chamber and at 85 °C at least."""
-        return max(self.chamber_c - NEAR_CHAMBER_C, BENDS_AT_C)
+        """The core is through within 10 °C of the chamber, and at 85 °C at least where water boils so hot."""
+        return max(self.chamber_c - NEAR_CHAMBER_C, self.least_c)
 
     def heat_through_s(self) -> float:
         """Time until the core is through, s. Raises: OutOfRange where the chamber never gets it there. Grade: physics.
@@ -111,11 +116,11 @@ class Bar:
         >>> float(bar.core_c(np.array([bar.heat_through_s()]))[0].round(3)) == bar.goal_c
         True
         """
-        if self.chamber_c <= BENDS_AT_C:
+        if self.chamber_c <= self.least_c:
             raise OutOfRange(
                 "heat.chamber_c",
                 "A chamber of {own} is not ready: the core must reach {least}.",
-                temperatures_c={"own": self.chamber_c, "least": BENDS_AT_C},
+                temperatures_c={"own": self.chamber_c, "least": self.least_c},
             )
         return 0.0 if self.start_c >= self.goal_c else _through_s(self)
 
@@ -146,46 +151,70 @@ def core_chart(bar: Bar, until_min: float, points: int) -> tuple[tuple[float, ..
 
 @lru_cache(maxsize=64)
 def working_window_s(
-    *, thickness_mm: float, conductivity: float, capacity: float, density: float, hot_c: float, air_c: float
+    *,
+    thickness_mm: float,
+    width_mm: float,
+    conductivity: float,
+    capacity: float,
+    density: float,
+    hot_c: float,
+    air_c: float,
 ) -> float:
-    """Seconds until the surface of a bar, hot through, falls below 80 °C in shop air.
+    """Seconds until a bar, hot through, has lost too much of its heat to bend: 12 K of its section's temperature, each
+    place weighed by its distance from the mid-line, for that is where bending strength lies.
 
-    One direction through the thickness, both faces losing h (T − air), h = 25 W/m²K; finite differences, implicit.
-    Valid: hot above 80 °C, air below. Raises: OutOfRange. Source: conduction of heat. Grade: physics on allowance.
+    Four faces lose h (T − air), h = 25 W/m²K. What is left is the product of two slabs, through the thickness weighed
+    by |y|, across the width in the mean; each by finite differences, implicit. Valid: hot above the air by more than
+    12 K. Raises: OutOfRange. Source: conduction of heat; docs/model.md#steam. Grade: physics on allowance.
 
-    >>> ash = thermal(specific_gravity=0.6, moisture_pct=20, temperature_c=60)
+    >>> ash = thermal(specific_gravity=0.6, moisture_pct=20, temperature_c=95)
     >>> k, c, d = ash.conductivity, ash.capacity, ash.density
-    >>> thin = working_window_s(thickness_mm=0.2, conductivity=k, capacity=c, density=d, hot_c=100, air_c=20)
-    >>> round(thin / (d * c * 0.0002 / 2 / SURFACE_W_M2K * math.log(80 / 60)), 1)  # so thin that it cools as one
+    >>> thin = working_window_s(thickness_mm=0.2, width_mm=500, conductivity=k, capacity=c, density=d, hot_c=100,
+    ...     air_c=20)
+    >>> round(thin / (d * c * 0.0002 / 2 / SURFACE_W_M2K * math.log(80 / 68)), 1)  # so thin that it cools as one
     1.0
     """
-    says = "Wood that is not above 80 °C has no working window."
-    require("heat.chamber_c", hot_c, WORKABLE_C, 250, "°C", above=True, says=says)
-    require("shop.temperature_c", air_c, -60, WORKABLE_C - 1e-9, "°C", says=says)
-    for value in (thickness_mm, conductivity, capacity, density):
+    says = "Wood that is no hotter than the air has no working window."
+    require("shop.temperature_c", air_c, -60, 250, "°C")
+    require("heat.chamber_c", hot_c, air_c + WINDOW_DROP_K, 250, "°C", above=True, says=says)
+    for value in (thickness_mm, width_mm, conductivity, capacity, density):
         require("part.thickness_mm", value, 0, ENDLESS, above=True)
+    share = 1 - WINDOW_DROP_K / (hot_c - air_c)
+    # a body that cools as one would take so long; no section loses its heat sooner than in a hundredth of that
+    lumped = density * capacity / SURFACE_W_M2K * -math.log(share) / (2000 / thickness_mm + 2000 / width_mm)
+    step, elapsed, before = lumped / 120, 0.0, 1.0
+    through = _cooling(thickness_mm, conductivity, capacity * density, step, weighed=True)
+    across = _cooling(width_mm, conductivity, capacity * density, step, weighed=False)
+    for _ in range(2_000):
+        now = next(through) * next(across)
+        elapsed += step
+        if now < share:
+            return float(elapsed - step * (share - now) / max(1e-12, before - now))
+        before = now
+    return float(elapsed)
+
+
+def _cooling(
+    size_mm: float, conductivity: float, heat_j_m3k: float, step_s: float, *, weighed: bool
+) -> Iterator[float]:
+    """Share of the heat left in a slab both of whose faces cool, step by step; weighed by the distance from its middle,
+    or the plain mean."""
+    from scipy.linalg import solve_banded
+
     cells = 40
-    dx = thickness_mm / 1000 / 2 / cells  # half the bar, its middle insulated
+    dx = size_mm / 1000 / 2 / cells  # half the slab, its middle insulated
     biot = SURFACE_W_M2K * dx / conductivity
-    step = max(0.02, min(2.0, (thickness_mm / 20) ** 2 * 0.25))
-    fo = conductivity / (density * capacity) * step / dx**2
+    fo = conductivity / heat_j_m3k * step_s / dx**2
     # temperatures at cell faces 0 (surface) … cells (middle); implicit in time
     main = np.full(cells + 1, 1 + 2 * fo)
     main[0] = 1 + 2 * fo * (1 + biot)
-    upper, lower = np.full(cells, -fo), np.full(cells, -fo)
-    upper[0], lower[-1] = -2 * fo, -2 * fo
-    from scipy.linalg import solve_banded
-
     bands = np.zeros((3, cells + 1))
-    bands[0, 1:], bands[1], bands[2, :-1] = upper, main, lower
-    now = np.full(cells + 1, hot_c)
-    before, elapsed = hot_c, 0.0
-    for _ in range(20_000):
-        right = now.copy()
-        right[0] += 2 * fo * biot * air_c
-        now = solve_banded((1, 1), bands, right, check_finite=False)
-        elapsed += step
-        if now[0] < WORKABLE_C:
-            return float(elapsed - step * (WORKABLE_C - now[0]) / max(1e-9, before - now[0]))
-        before = float(now[0])
-    return float(elapsed)
+    bands[0, 1:], bands[1], bands[2, :-1] = -fo, main, -fo
+    bands[0, 1], bands[2, -2] = -2 * fo, -2 * fo
+    weights = 1 - np.arange(cells + 1) / cells if weighed else np.ones(cells + 1)
+    weights[[0, -1]] *= 0.5
+    weights /= weights.sum()
+    now = np.ones(cells + 1)
+    while True:
+        now = solve_banded((1, 1), bands, now, check_finite=False)
+        yield float(weights @ now)

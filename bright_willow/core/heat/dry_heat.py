@@ -9,6 +9,7 @@ import numpy as np
 from ..ground.errors import ENDLESS, require
 from ..shape.curve import Curve
 
+OWN_BEND_DEG, OTHER_RADIUS = 5.0, 0.02
 HOTTEST_C = 180.0  # that a blanket is set to
 
 
@@ -48,12 +49,17 @@ class DryHeat:
 
 
 def dry_bends(target: Curve, form: Curve) -> tuple[DryBend, ...]:
-    """The bends of a strip, tightest first, then outward; marks on the flat strip from its start.
+    """The bends of a strip, tightest first, then outward; marks on the flat strip from its start. Arcs of different
+    radius stay apart.
 
     target, form: mid-lines of the same cells, as wanted and as bent to. Source: geometry.
     """
     at, bent, sign = target.stations_mm, np.abs(target.curvature) > 1e-6, np.sign(target.curvature)
-    edges = np.flatnonzero(np.diff(np.where(bent, sign, 0.0))) + 1
+    k, turns = np.abs(target.curvature), np.degrees(np.abs(target.lengths_mm * target.curvature))
+    # arcs of different radius are bends of their own, where either is more than a step of an easing
+    both = np.minimum(turns[:-1], turns[1:]) > OWN_BEND_DEG
+    other = both & (np.abs(np.diff(k)) > OTHER_RADIUS * np.maximum(k[:-1], k[1:]))
+    edges = np.flatnonzero((np.diff(np.where(bent, sign, 0.0)) != 0) | other) + 1
     runs = [(int(a), int(b)) for a, b in zip([0, *edges], [*edges, bent.size], strict=True) if bent[a]]
 
     def tight(run: tuple[int, int]) -> float:

@@ -16,6 +16,7 @@ DRY_DAYS: dict[str, Estimate] = {  # for 25 mm. Grade: allowance. Source: docs/m
     "ordinary": Estimate(1.0, 2.0, 3.0, "allowance"),
     "damp": Estimate(3.0, 5.0, 7.0, "allowance"),
 }
+THICKNESS_POWER = 1.7
 DRY_SHARE = 0.1  # of those days that a strip bent over dry heat takes, whatever its thickness
 DRY_HEAT_ON_FORM_H = 1.0
 
@@ -38,15 +39,15 @@ class Drying:
 
 
 def dry_days(climate: str, thickness_mm: float) -> Estimate:
-    """Days steamed stock takes to dry in a frame: for 25 mm by climate, in proportion to the thickness.
+    """Days steamed stock takes to dry in a frame: for 25 mm by climate, growing as the thickness to the power 1.7.
 
     Valid: thickness above 0. Raises: OutOfRange. Grade: allowance. Source: docs/model.md#after.
 
-    >>> dry_days("ordinary", 50.0).likely
-    4.0
+    >>> round(dry_days("ordinary", 50.0).likely, 1)
+    6.5
     """
     require("part.thickness_mm", thickness_mm, 0, ENDLESS, "mm", above=True)
-    return _times(DRY_DAYS[climate], thickness_mm / 25)
+    return _times(DRY_DAYS[climate], (thickness_mm / 25) ** THICKNESS_POWER)
 
 
 def _times(days: Estimate, share: float) -> Estimate:

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from ..ground.errors import ENDLESS, require
 from ..ground.units import MM_PER_INCH
 
+LEAST_SOAK_MIN, SOAK_TIMES, LATEST_TIMES = 3.0, 2.5, 1.5
 THIN_MM = 10.0  # thinner stock grows brittle when it is steamed too long
 # What dryness does to the time. Grade: allowance. Source: docs/model.md#steam.
 DRYNESS_FACTOR: dict[tuple[str, str], float] = {
@@ -32,6 +33,19 @@ class Asked:
     soak_min: float
     own_min: float
     factor: float
+
+
+def soak_after(asked: Asked) -> float:
+    """Minutes in the steam once it is hot through: as asked, for thin stock 2.5 times its heat-through, at least 3.
+
+    Valid: times of 0 or more. Raises: OutOfRange. Grade: allowance. Source: docs/model.md#steam.
+
+    >>> soak_after(Asked(7, 1.7, 10, 60, 1.0)), soak_after(Asked(25, 40, 10, 60, 1.0))
+    (4.25, 10)
+    """
+    for value in (asked.heat_through_min, asked.soak_min):
+        require("heat.soak_min", value, 0, ENDLESS, "min")
+    return min(asked.soak_min, max(LEAST_SOAK_MIN, SOAK_TIMES * asked.heat_through_min))
 
 
 @dataclass(frozen=True)
@@ -60,7 +74,7 @@ STEAM_SCHOOLS: dict[str, SteamSchool] = {
             "heat-through and a soak",
             "Until the middle is hot, and a while longer.",
             "physics",
-            lambda at: at.heat_through_min + at.soak_min * at.factor,
+            lambda at: at.heat_through_min + soak_after(at) * at.factor,
         ),
         SteamSchool(
             "own_trials",
@@ -85,7 +99,8 @@ class SteamTime:
 
 
 def steam_time(asked: Asked, school: str) -> SteamTime:
-    """Times for a school. Latest: twice the planned time for stock under 10 mm, else none.
+    """Times for a school. Latest, for stock under 10 mm: an hour per inch, or 1.5 times heat-through and its soak where
+    that is longer; own trials know better. Else none.
 
     Valid: thickness and factor above 0, times 0 or more. Raises: OutOfRange. Grade: allowance.
 
@@ -99,5 +114,6 @@ def steam_time(asked: Asked, school: str) -> SteamTime:
         require("heat.soak_min", value, 0, ENDLESS, "min")
     by = tuple((s.key, s.name, s.minutes(asked)) for s in STEAM_SCHOOLS.values())
     planned = STEAM_SCHOOLS[school].minutes(asked)
-    latest = 2 * planned if asked.thickness_mm < THIN_MM else None
+    rule, through = (STEAM_SCHOOLS[key].minutes(asked) for key in ("hour_per_inch", "heat_through"))
+    latest = None if asked.thickness_mm >= THIN_MM else max(rule, LATEST_TIMES * through)
     return SteamTime(asked.heat_through_min, planned, latest, by, asked.factor)

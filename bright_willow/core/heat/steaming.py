@@ -11,13 +11,14 @@ from ..shop.shop import Shop
 from ..wood.species import Species
 from .boiling import boiling_point_c
 from .chamber import WALLS, Chamber, chamber, proposed_size
-from .conduction import Bar, core_chart, thermal, working_window_s
+from .conduction import BENDS_AT_C, Bar, core_chart, thermal, working_window_s
 from .limits import moisture_of
 from .steam_time import DRYNESS_FACTOR, Asked, SteamTime, steam_time
 from .strap import Strap
 
 CHART_POINTS = 121
 MOST_LOADS = 12
+BELOW_BOILING_K = 4.0  # of the core, where the chamber itself cannot be hotter. Grade: allowance.
 LOADED_AT_ONCE = 4  # loads of the form that a chamber is built for
 
 
@@ -86,7 +87,8 @@ def steam_for(stock: HotStock, job: Job, shop: Shop) -> Steam:
     moisture = moisture_of(job.stock)
     sg = stock.wood.sg12
     warm = thermal(specific_gravity=sg, moisture_pct=moisture, temperature_c=(chamber_c + shop.temperature_c) / 2)
-    bar = Bar(stock.thickness_mm, stock.width_mm, warm.diffusivity, shop.temperature_c, chamber_c)
+    least = min(BENDS_AT_C, boiling - BELOW_BOILING_K)  # high up water boils cooler: that alone stops nothing
+    bar = Bar(stock.thickness_mm, stock.width_mm, warm.diffusivity, shop.temperature_c, chamber_c, least)
     through = bar.heat_through_s() / 60
     factor = DRYNESS_FACTOR[job.stock.dryness, heat.soaked]
     time = steam_time(Asked(stock.thickness_mm, through, heat.soak_min, heat.own_min, factor), heat.school)
@@ -95,6 +97,7 @@ def steam_for(stock: HotStock, job: Job, shop: Shop) -> Steam:
     hot = thermal(specific_gravity=sg, moisture_pct=moisture, temperature_c=chamber_c - 5)
     window = working_window_s(
         thickness_mm=stock.thickness_mm,
+        width_mm=stock.width_mm,
         conductivity=hot.conductivity,
         capacity=hot.capacity,
         density=hot.density,

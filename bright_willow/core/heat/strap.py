@@ -9,7 +9,8 @@ from ..ground.errors import ENDLESS, OutOfRange, require
 from ..shop.clamps import clamp_table
 
 HOT_SHARE = 0.16  # crushing strength of hot wet wood over dry. Grade: allowance.
-STEEL_MPA = 165.0  # working stress of mild steel
+STEEL_MPA = 165.0  # working stress of a strap of mild steel, beyond which it is watched
+YIELDS_MPA = {"mild_steel": 250.0, "taped": 250.0, "stainless": 200.0}  # from. Grade: allowance.
 FRICTION = 0.3  # of a clamped stop, one face
 
 

@@ -23,6 +23,7 @@ class DryHeatBend(BentHot):
     says = "Thin strips bent by hand over dry heat, bend by bend."
     set_key = "dry"
     steams = False
+    can_be_backed = True
     checks = (on_heat.can_it, on_heat.no_data, *on_heat.DRY_HEAT, *ENDS, *COMMON)
 
     def _heat(self, bend: Bend) -> DryHeat:

@@ -68,6 +68,7 @@ class BentHot(WayOfBending):
     set_key: ClassVar[str]
     steams: ClassVar[bool] = True
     has_strap: ClassVar[bool] = False
+    can_be_backed: ClassVar[bool] = False
     checks: ClassVar[tuple[Check, ...]]
 
     @classmethod
@@ -105,8 +106,12 @@ class BentHot(WayOfBending):
         return np.asarray(target.curvature * self.job.heat.start_share)
 
     def set_strain(self, bend: Bend) -> Estimate:
-        """The set strain, by what this shop has learnt."""
-        d, ratio = SET_STRAIN[self.set_key].likely, bend.loss_ratio
+        """The set strain: as documented, until this shop has learnt its own."""
+        early = EARLY_TIMES if self.job.heat.early else 1.0
+        known, ratio = SET_STRAIN[self.set_key], bend.loss_ratio
+        if ratio.grade != "learned":
+            return Estimate(early * known.low, early * known.likely, early * known.high, known.grade)
+        d = early * known.likely
         return Estimate(d * ratio.low, d * ratio.likely, d * ratio.high, ratio.grade)
 
     @cached_property
@@ -117,7 +122,8 @@ class BentHot(WayOfBending):
             self.job.stock,
             soaked=self.job.heat.soaked,
             has_strap=self.has_strap,
-            is_dry=not self.steams,
+            dry_mm=None if self.steams else self.job.part.thickness_mm,
+            is_backed=self.can_be_backed and self.job.heat.backing == "by_hand",
         )
 
     # -- make ------------------------------------------------------------------------------------------------------
@@ -157,15 +163,15 @@ class BentHot(WayOfBending):
 
     @property
     def stands(self) -> Figure:
-        """The strain it stands: 1 / (2 R/T + 1)."""
-        return Figure(1 / (2 * self.limit.needed + 1), self.limit.grade)
+        """The strain it stands: stretch of its outside, in a strap shortening of its inside."""
+        return Figure(self.limit.allowed, self.limit.grade)
 
     def _limits(self, bend: Bend) -> LimitFigures:
         T, limit = self.job.part.thickness_mm, self.limit
         change = np.abs(bend.on_form.curvature - self.law.start)
         cell = int(limit.use(change, T).argmax())
         inside = max(1e-6, 1 / max(float(change[cell]), 1e-12) - T / 2)
-        wanted = abs(float(bend.target.curvature[cell]))
+        wanted, comfort = abs(float(bend.target.curvature[cell])), limit.ratio_at(COMFORT)
         return LimitFigures(
             ratio=inside / T,
             table=limit.table,
@@ -174,8 +180,8 @@ class BentHot(WayOfBending):
             grain_factor=limit.grain,
             moisture_factor=limit.moisture,
             at_mm=float(bend.target.stations_mm[cell] + bend.target.lengths_mm[cell] / 2),
-            thinner_mm=thinner_mm(wanted=wanted, thickness_mm=T, needed=limit.needed, set_strain=self.law.set_strain),
-            gentler_mm=limit.needed / COMFORT * T,
+            thinner_mm=thinner_mm(wanted=wanted, thickness_mm=T, needed=comfort, set_strain=self.law.set_strain),
+            gentler_mm=comfort * T,
             unbroken_pct=self.wood.steam_unbroken_pct,
             grade=limit.grade,
             without_data=limit.without_data,
@@ -185,7 +191,15 @@ class BentHot(WayOfBending):
         """What goes into the heat."""
         part = self.job.part
         width, pieces = part.width_mm + self.shop.clean_up_mm, part.count + part.spares
-        return HotStock(self.wood, part.thickness_mm, width, bend.blank.length_mm, pieces)
+        return HotStock(self.wood, part.thickness_mm, width, self.cut_length_mm(bend), pieces)
+
+    def cut_length_mm(self, bend: Bend) -> float:
+        """How long the piece is cut. In a strap the convex face keeps its length and the concave one shortens, so it is
+        cut as long as its convex face is bent, trims included."""
+        blank, T = bend.blank, self.job.part.thickness_mm
+        if not self.has_strap:
+            return blank.length_mm
+        return float(((1 + np.abs(blank.curvature) * T / 2) * blank.lengths_mm).sum())
 
     def steam_heat(self, bend: Bend) -> SteamHeat:
         """Steam, chamber, and the strap where it has one. Raises: OutOfRange."""
@@ -200,7 +214,7 @@ class BentHot(WayOfBending):
             crush_mpa=self.wood.crush_mpa,
             width_mm=part.width_mm,
             thickness_mm=part.thickness_mm,
-            blank_mm=bend.blank.length_mm,
+            blank_mm=self.cut_length_mm(bend),
             pieces=heat.at_once,
             strap_width_mm=heat.strap_width_mm or part.width_mm * heat.at_once,
             strap_mm=heat.strap_mm,
@@ -242,7 +256,7 @@ class BentHot(WayOfBending):
 
     # -- stock -----------------------------------------------------------------------------------------------------
     def quantities(self, bend: Bend, make: Any, learnt: Learnt) -> Quantities:
-        cut = cutting(self.job, self.shop, finished_mm=bend.target.length_mm, blank_mm=bend.blank.length_mm)
+        cut = cutting(self.job, self.shop, finished_mm=bend.target.length_mm, blank_mm=self.cut_length_mm(bend))
         return quantities(
             self.job,
             self.shop,

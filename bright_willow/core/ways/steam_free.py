@@ -17,6 +17,7 @@ class SteamFree(BentHot):
     name = "Steamed solid, free"
     says = "Solid stock steamed and bent by hand, nothing to hold its outside together."
     set_key = "free"
+    can_be_backed = True
     checks = (*STEAMED, *ENDS, *COMMON)
 
     @property

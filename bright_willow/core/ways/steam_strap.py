@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from ..checks import cautions as caution
-from ..checks import heat as on_heat
+from ..checks import strap as on_strap
 from ..form.construction import FormSketch
 from .hot import COMMON, ENDS, STEAMED, BentHot
 
@@ -18,7 +18,7 @@ class SteamStrap(BentHot):
     says = "Solid stock steamed and bent inside a steel strap whose stops keep the outside from stretching."
     set_key = "strap"
     has_strap = True
-    checks = (*STEAMED, *on_heat.STRAP, *ENDS, *COMMON)
+    checks = (*STEAMED, *on_strap.STRAP, *ENDS, *COMMON)
 
     def cautions(self, make: Any) -> tuple[str, ...]:
         return (*caution.STEAM, *caution.STRAP, caution.BENT, caution.CARRIES, caution.FIRST)

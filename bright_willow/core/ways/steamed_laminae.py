@@ -29,6 +29,8 @@ from .steps.steamed_laminae import steamed_then_glued
 class _OneLamina(SteamFree):
     """The first bend: the thickest lamina as a steamed blank of its own."""
 
+    can_be_backed = False
+
     def hot_stock(self, bend: Bend) -> HotStock:
         one = super().hot_stock(bend)
         laminae = self.job.build_up.count

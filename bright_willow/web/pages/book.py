@@ -36,7 +36,7 @@ class Bend:
     day: str
     ratio: str
     tip_off_mm: float
-    says: str
+    weighs: str
     left_out: bool
 
 
@@ -57,6 +57,7 @@ def kind_says(group: str, woods: tuple[OwnWood, ...] = ()) -> str:
 
 def _line(store: Store, form: KeptForm, piece: Piece, name: str) -> Bend | None:
     m = piece.measurements[0]
+    belief = store.learnt().about(way=form.built.way, group=form.built.group)
     try:
         seen = compare(form.built, chord_mm=m.chord_mm, rise_mm=m.rise_mm, face=m.face, error_mm=m.error_mm)
     except OutOfRange:
@@ -70,7 +71,7 @@ def _line(store: Store, form: KeptForm, piece: Piece, name: str) -> Bend | None:
         m.day.isoformat(),
         f"{seen.ratio:.2f} ± {seen.ratio_error:.2f}",
         seen.tip_off_mm,
-        "left out" if piece.left_out else "" if seen.teaches else "springback lost in measuring",
+        "nothing, left out" if piece.left_out else f"{belief.weighs(seen.ratio_error):.2f}",
         piece.left_out,
     )
 
@@ -87,7 +88,8 @@ def _rows(store: Store, learnt: Learnt) -> list[Row]:
         belief = learnt.about(way=way, group=group)
         shown = [dot for job_id, bend in marks[-each:] if (dot := _dot(bend, names.get(job_id, "")))]
         name = kind_says(group, store.shop().woods)
-        rows.append(Row(name, belief.next_bend(), belief.bends, tuple(shown), len(marks) - len(shown)))
+        older = len(marks) - len(shown)
+        rows.append(Row(name, belief.next_bend(), belief.bends, tuple(shown), older, belief.scatter))
     return rows[:MOST_GROUPS]
 
 
@@ -97,7 +99,7 @@ def _dot(bend: BendOf, job: str) -> Dot | None:
     except OutOfRange:
         return None
     says = f"{job}, piece {bend.label}: {seen.ratio:.2f}"
-    return Dot(seen.ratio, seen.error, says, bend.left_out or not seen.says_something)
+    return Dot(seen.ratio, seen.error, says, bend.left_out)
 
 
 @router.get("/book")

@@ -24,6 +24,7 @@ from .base import Look, StagePage
 STOP_CLAMPS = ("f_clamp", "parallel", "g_clamp", "pipe")
 METALS: Choices = (("mild_steel", "mild steel"), ("stainless", "stainless steel"), ("taped", "mild steel, taped"))
 SOAKING: Choices = (("none", "no"), ("overnight", "overnight"), ("days", "for days"))
+BACKINGS = (("none", "none"), ("by_hand", "a strip held by hand"))
 STOPS: Choices = (("welded", "welded"), ("bolted", "bolted"), ("clamps", "clamps"))
 CLIMATES: Choices = (("warm", "warm"), ("ordinary", "ordinary"), ("damp", "damp"))
 FIELDS = (
@@ -45,6 +46,7 @@ FIELDS = (
     of_job("heat.own_inside_high_mm", "Inside high", "of yours; empty: as proposed"),
     of_job("heat.own_inside_wide_mm", "Inside wide"),
     of_job("heat.own_inside_long_mm", "Inside long"),
+    of_job("heat.backing", "Backing", choices=BACKINGS, look="pills"),
     of_job("heat.strap_mm", "Strap thick"),
     of_job("heat.strap_width_mm", "Strap wide", "empty: as the pieces"),
     of_job("heat.strap_length_mm", "Strap between stops", "of yours, if any"),
@@ -219,7 +221,7 @@ def _strap(strap: Strap, w: Words) -> list[Item]:
     if strap.grip_n is not None:
         rows.append(FigureRow("the clamps hold", w.force(strap.grip_n), "allowance"))
     rows += [
-        FigureRow("strap stress", w.pressure(strap.stress_mpa), "allowance"),
+        FigureRow("strap stress", w.stress(strap.stress_mpa), "allowance"),
         FigureRow("bending moment", w.moment(strap.moment_nmm), "allowance"),
         FigureRow("pull at the lever", w.force(strap.pull_n), "allowance"),
     ]
@@ -293,6 +295,7 @@ def _extra(look: Look) -> dict[str, Any]:
     return {
         "steams": not isinstance(heat, DryHeat),
         "straightens": isinstance(hot, Straightened),
+        "can_be_backed": bool(look.drawn and getattr(look.drawn.way, "can_be_backed", False)),
         "has_strap": isinstance(heat, SteamHeat) and heat.strap is not None,
         "way_name": look.drawn.way.name if look.drawn else "",
     }

@@ -76,10 +76,10 @@ def _verdict(seen: Comparison, piece: Piece) -> tuple[Level, str]:
         return "stop", MISHAPS[piece.mishap]
     if piece.left_out:
         return "watch", "left out"
-    if not seen.teaches:
-        return "watch", "springback lost in measuring" if seen.ratio > 0 else "tighter than the form"
     if seen.within_band:
         return "fit", "as expected"
+    if seen.ratio <= 0:
+        return "watch", "tighter than the form"
     return "watch", "opened more than expected" if seen.chord_off_mm > 0 else "opened less than expected"
 
 

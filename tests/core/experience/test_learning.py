@@ -13,6 +13,7 @@ from bright_willow.core.experience.belief import (
     SCATTER_SD,
     SHOP_SD,
     BendRecord,
+    FittedBend,
     learn,
     loss_ratio,
 )
@@ -44,7 +45,6 @@ def bend(ratio, *, group="ash_white|rigid", kf=1 / 1000, lost=2e-5, thickness=40
 def test_loss_ratio_of_a_known_bend(face):
     seen = loss_ratio(bend(1.3, face=face))
     assert seen.ratio == pytest.approx(1.3, rel=1e-9)
-    assert seen.says_something
 
 
 def test_measuring_error_reaches_the_ratio():
@@ -59,42 +59,78 @@ def test_nothing_measured_gives_the_prior():
     band = learn([]).about(way="cold_lamination", group="x|rigid").next_bend()
     spread = math.sqrt(SHOP_SD**2 + GROUP_SD**2 + SCATTER_SD**2)
     assert band.likely == 1.0
-    assert band.high == pytest.approx(math.exp(1.2816 * spread), rel=1e-4)
+    assert band.high == pytest.approx(math.exp(1.5332 * spread), rel=1e-4)  # Student's t with four degrees
     assert band.low == pytest.approx(1 / band.high)
     assert band.grade == "allowance"
 
 
 def test_agrees_with_the_joint_normal_solved_as_a_matrix():
-    """Independent: build the covariance of all unknowns and data, and condition on the data."""
-    ratios = {"a|rigid": [1.2, 1.5, 1.1], "b|rigid": [0.8], "c|slight": [1.9, 1.7]}
-    records = [bend(r, group=g, error=1e-4) for g, rs in ratios.items() for r in rs]
-    y = np.log([r for rs in ratios.values() for r in rs])
-    of = [g for g, rs in ratios.items() for _ in rs]
-    data = SHOP_SD**2 + np.array([[GROUP_SD**2 * (p == q) for q in of] for p in of]) + SCATTER_SD**2 * np.eye(len(y))
-    learnt = learn(records)
-    for group in [*ratios, "new|rigid"]:
+    """Independent: build the covariance of all unknowns and data about the mean that was found, and condition on it."""
+    ratios = {"a|rigid": [1.2, 1.5, 1.1], "b|rigid": [0.8], "c|slight": [1.9, -0.1]}
+    errors = [0.05, 0.3, 0.1, 0.2, 0.6, 1.1]
+    rows = [(g, r) for g, rs in ratios.items() for r in rs]
+    learnt = learn([FittedBend(group=g, ratio=r, error=e) for (g, r), e in zip(rows, errors, strict=True)])
+    beliefs = {g: learnt.about(way="cold_lamination", group=g) for g in [*ratios, "new|rigid"]}
+    scatter = beliefs["a|rigid"].scatter
+    mid = np.array([math.exp(beliefs[g].mean + scatter**2 / 2) for g, _ in rows])
+    y = np.array([beliefs[g].mean for g, _ in rows]) + (np.array([r for _, r in rows]) - mid) / mid
+    noise = scatter**2 + (np.array(errors) / mid) ** 2
+    of = [g for g, _ in rows]
+    data = SHOP_SD**2 + np.array([[GROUP_SD**2 * (p == q) for q in of] for p in of]) + np.diag(noise)
+    for group, belief in beliefs.items():
         cross = SHOP_SD**2 + np.array([GROUP_SD**2 * (group == q) for q in of])
-        mean = cross @ np.linalg.solve(data, y)
+        assert belief.mean == pytest.approx(cross @ np.linalg.solve(data, y), abs=2e-4)
         variance = SHOP_SD**2 + GROUP_SD**2 - cross @ np.linalg.solve(data, cross)
-        belief = learnt.about(way="cold_lamination", group=group)
-        assert belief.mean == pytest.approx(mean, abs=1e-6)
-        assert belief.variance == pytest.approx(variance, abs=1e-6)
+        assert belief.variance == pytest.approx(variance, rel=2e-3)
 
 
-def test_the_band_holds_eight_in_ten():
-    rng = random.Random(7)
-    inside = total = 0
-    for _ in range(400):
-        shop, group = rng.gauss(0, SHOP_SD), rng.gauss(0, GROUP_SD)
-        draws = [math.exp(shop + group + rng.gauss(0, SCATTER_SD)) for _ in range(5)]
-        band = (
-            learn([bend(r, error=1e-4) for r in draws[:4]])
-            .about(way="cold_lamination", group="ash_white|rigid")
-            .next_bend()
-        )
-        inside += band.low <= draws[4] <= band.high
-        total += 1
-    assert 0.74 < inside / total < 0.86
+def simulated(bends, error, scatter, *, shops, seed=1):
+    """Shops drawn from the prior: the median error of the likely ratio, and how often the band holds the next piece."""
+    rng, off, held, width = np.random.default_rng(seed), [], 0, []
+    for _ in range(shops):
+        kind = rng.normal(rng.normal(0, SHOP_SD), GROUP_SD)
+        seen = np.exp(rng.normal(kind, scatter, bends)) + rng.normal(0, error, bends)
+        records = [
+            FittedBend.model_construct(way="w", group="g", ratio=float(k), error=error, left_out=False) for k in seen
+        ]
+        band = learn(records).about(way="w", group="g").next_bend()
+        off.append(math.log(band.likely) - kind)
+        held += math.log(band.low) <= rng.normal(kind, scatter) <= math.log(band.high)
+        width.append(math.log(band.high / band.low))
+    return math.exp(float(np.median(off))) - 1, held / shops, float(np.mean(width))
+
+
+@pytest.mark.parametrize("scatter", [0.1, 0.25, 0.45])
+@pytest.mark.parametrize("error", [0.05, 0.3, 0.8, 1.5])
+def test_learning_is_not_biased_and_its_band_holds(error, scatter):
+    widths = []
+    for bends in (1, 5, 20):
+        off, held, width = simulated(bends, error, scatter, shops=320)
+        assert abs(off) < 0.10
+        assert held > (0.57 if scatter > 0.4 else 0.75) and (bends < 20 or held <= 0.99)
+        widths.append(width)
+    if scatter < 0.4:  # a shop that scatters twice as much as is usual learns that its band was too narrow
+        assert widths[0] > widths[1] > widths[2]
+
+
+def test_scatter_is_learnt():
+    def scatter(spread, n=40, error=0.02):
+        rng = random.Random(3)
+        rows = [FittedBend(group="g", ratio=math.exp(rng.gauss(0, spread)), error=error) for _ in range(n)]
+        return learn(rows).about(way="cold_lamination", group="g")
+
+    assert scatter(0.08).scatter == pytest.approx(0.08, rel=0.5) and scatter(0.45).scatter == pytest.approx(
+        0.45, rel=0.25
+    )
+    assert scatter(0.08).known_by == pytest.approx(43, abs=2)
+    assert scatter(0.3, error=3.0).known_by < 6  # bends that measuring drowns say nothing of scatter
+
+
+def test_no_bend_is_dropped_for_its_result():
+    rows = [FittedBend(group="g", ratio=r, error=0.8) for r in (-0.4, 0.3, 1.9, 2.2)]
+    learnt = learn(rows)
+    assert (learnt.used, learnt.unusable) == (4, 0)
+    assert learnt.about(way="cold_lamination", group="g").next_bend().likely == pytest.approx(1.0, abs=0.06)
 
 
 def test_more_bends_narrow_the_band_and_left_out_ones_do_not():
@@ -106,9 +142,10 @@ def test_more_bends_narrow_the_band_and_left_out_ones_do_not():
     assert learn([bend(3.0, left_out=True)]).used == 0
 
 
-def test_bends_that_say_nothing_are_counted_not_used():
-    learnt = learn([bend(0.02), bend(-0.5), bend(1.2)])
-    assert (learnt.used, learnt.unusable) == (1, 2)
+def test_a_bend_that_cannot_be_compared_is_counted():
+    none = bend(1.0).model_copy(update={"predicted_curvature": 1 / 1000})
+    learnt = learn([bend(0.02), bend(-0.5), bend(1.2), none])
+    assert (learnt.used, learnt.unusable) == (3, 1)
 
 
 def test_records_are_checked():

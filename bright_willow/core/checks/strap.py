@@ -1,0 +1,105 @@
+"""What there is to say about a strap: its stops, its steel, the pull on it."""
+
+from __future__ import annotations
+
+from ..bend.makes import HotBlank, Straightened
+from ..ground.findings import Change, Finding
+from ..heat.opening import leg_turns_deg
+from ..heat.steaming import SteamHeat
+from ..heat.strap import STEEL_MPA, YIELDS_MPA, Strap, clamps_that_hold
+from .at import At, Check
+
+SQUARE_DEG = 90.0  # a leg that turns further is no longer closed by pulling up
+HAND_N = 400.0  # one person's steady pull. Grade: allowance.
+Steamed = At[HotBlank | Straightened]
+
+
+def _strap(at: Steamed) -> Strap | None:
+    heat = at.make.heat
+    return heat.strap if isinstance(heat, SteamHeat) else None
+
+
+def strap_holds(at: Steamed) -> Finding | None:
+    """Whether the stops of the strap hold its thrust."""
+    strap = _strap(at)
+    if strap is None or not strap.slides:
+        return None
+    kind = at.job.heat.stop_clamp
+    wanted = clamps_that_hold(strap.thrust_n, kind)
+    change = Change("Weld the stops.", {"heat.stop": "welded"})
+    if wanted <= 6:
+        change = Change(f"Take {wanted} clamps at each stop.", {"heat.stop_clamps": wanted})
+    return Finding(
+        "heat.stop_slides",
+        "stop",
+        "bend",
+        "The clamped stops will slide: the outside stretches and splits.",
+        f"The thrust is {at.force(strap.thrust_n)}, the clamps hold {at.force(strap.grip_n or 0)}.",
+        change,
+    )
+
+
+def strap_stress(at: Steamed) -> Finding | None:
+    """Whether the strap itself stands it."""
+    strap = _strap(at)
+    if strap is None or strap.stress_mpa <= STEEL_MPA:
+        return None
+    thick = at.job.heat.strap_mm * strap.stress_mpa / STEEL_MPA
+    yields = YIELDS_MPA[at.job.heat.strap_of]
+    steel = "stainless" if at.job.heat.strap_of == "stainless" else "mild steel"
+    return Finding(
+        "heat.strap_thin",
+        "stop" if strap.stress_mpa > yields else "watch",
+        "bend",
+        f"The strap carries {at.stress(strap.stress_mpa)}; {at.stress(STEEL_MPA)} is its working stress.",
+        f"{steel.capitalize()} yields from about {at.stress(yields)}; a strap that yields lets the outside stretch.",
+        Change(f"Take {at.length(thick + 0.1)}.", {"heat.strap_mm": round(thick + 0.1, 1)}) if thick < 9.9 else None,
+    )
+
+
+def stain(at: Steamed) -> Finding | None:
+    """Whether iron would blacken the wood."""
+    strap = _strap(at)
+    if strap is None or not strap.stains:
+        return None
+    return Finding(
+        "heat.stain",
+        "watch",
+        "bend",
+        f"Iron stains wet {at.wood.said} black.",
+        "Its tannin takes iron: stainless, tape between, or the hidden side.",
+        Change("Tape between strap and wood.", {"heat.strap_of": "taped"}),
+    )
+
+
+def pull(at: Steamed) -> Finding | None:
+    """Whether hands can pull it."""
+    strap = _strap(at)
+    if strap is None or strap.hand_n <= HAND_N * at.job.heat.hands:
+        return None
+    ratio = strap.pull_n / (HAND_N * at.job.heat.hands)
+    return Finding(
+        "heat.heavy_pull",
+        "watch",
+        "bend",
+        f"{at.force(strap.hand_n)} at the hand is more than {at.job.heat.hands} can pull steadily.",
+        f"One person pulls about {at.force(HAND_N)}.",
+        Change(f"Take a winch of {ratio * 1.1:.0f} : 1.", {"heat.ratio": float(max(2, round(ratio * 1.1 + 0.5)))}),
+    )
+
+
+def leg_past_square(at: Steamed) -> Finding | None:
+    """Whether the pull must change its direction."""
+    turns = leg_turns_deg(at.bend.on_form)
+    if _strap(at) is None or turns < SQUARE_DEG:
+        return None
+    return Finding(
+        "heat.pull_turns",
+        "watch",
+        "bend",
+        f"A leg turns {turns:.0f}°: past square an upward pull no longer closes it.",
+        "Let the line run to a block on the far side, or finish with a bar clamp across.",
+    )
+
+
+STRAP: tuple[Check, ...] = (strap_holds, strap_stress, stain, pull, leg_past_square)
