@@ -147,7 +147,8 @@ def _parts(job: Job, plan: Plan, unit: Unit) -> list[Any]:
     if build.nest:
         long, short = (format_length(v, unit) for v in (build.nest.sheet_long_mm, build.nest.sheet_short_mm))
         notes.append(f"{build.nest.sheets} sheets of {long} × {short}; it weighs about {build.mass_kg:.0f} kg")
-    notes.append(f"about {form.clamps} clamps that open {format_length(form.clamp_opening_mm, unit)}")
+    if form.clamps:
+        notes.append(f"about {form.clamps} clamps that open {format_length(form.clamp_opening_mm, unit)}")
     notes += [*form.needs, "wax, film or tape: every face to the wood, its edges, and the top of the platform"]
     return story + [words(f"–  {note}") for note in notes]
 

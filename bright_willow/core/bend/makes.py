@@ -122,12 +122,22 @@ class Forces:
 
 @dataclass(frozen=True, slots=True)
 class Press:
-    """What presses the lay-up on, how hard, and what it leaves at each end. Clamps are not reckoned: no pressure."""
+    """What presses the lay-up on, how hard at the worst place, and what it leaves at each end. Clamps are not reckoned.
+
+    flat, lifts: stretches of the blank a band does not press, for they are straight, or lifts off, for they bend the
+    other way. left_kn: of a band's tension where it has turned furthest; turns_deg: how far. over_air_kpa: by how much
+    a gauge reads more than the air gives, 0 where it does not.
+    """
 
     kind: Literal["clamps", "vacuum", "band"]
-    pressure_mpa: Figure | None
-    open_end_mm: Figure | None
-    open_end_gap_mm: Figure | None
+    pressure_mpa: Figure | None = None
+    open_end_mm: Figure | None = None
+    open_end_gap_mm: Figure | None = None
+    flat: tuple[tuple[float, float], ...] = ()
+    lifts: tuple[tuple[float, float], ...] = ()
+    left_kn: Figure | None = None
+    turns_deg: float = 0.0
+    over_air_kpa: float = 0.0
 
 
 @dataclass(frozen=True, eq=False)

@@ -12,7 +12,7 @@ from ..bend.quantities import Quantities
 from ..form.construction import FormSketch
 from ..form.face import FormFace
 from ..ground.findings import Change, Finding
-from ..ground.units import format_force, format_length, format_stress, format_temperature
+from ..ground.units import format_force, format_length, format_pressure, format_stress, format_temperature
 from ..job.job import Job
 from ..shop.shop import Shop
 from ..wood.species import Species
@@ -78,6 +78,10 @@ class At(Generic[M]):
     def temperature(self, celsius: float) -> str:
         """A temperature in the reader's unit."""
         return format_temperature(round(celsius), self.shop.units)
+
+    def pressure(self, mpa: float) -> str:
+        """A pressure in the reader's unit."""
+        return format_pressure(mpa, self.shop.units)
 
     def stress(self, mpa: float) -> str:
         """A stress in steel in the reader's unit."""

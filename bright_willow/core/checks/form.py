@@ -167,7 +167,7 @@ def no_bolts(at: At[Any], build: FormBuild) -> Finding | None:
 def clamps(at: At[Any]) -> Finding | None:
     """Whether the clamps in the rack are enough and reach."""
     owned = at.shop.clamps
-    if not owned or at.job.build_up.press != "clamps" or at.form.kind in ("posts", "in_place"):
+    if not owned or not at.form.clamps or at.form.kind in ("posts", "in_place"):
         return None
     reaching = sum(c.count for c in owned if c.opening_mm >= at.form.clamp_opening_mm)
     if reaching >= at.form.clamps:
@@ -179,6 +179,20 @@ def clamps(at: At[Any]) -> Finding | None:
         "form",
         f"{at.form.clamps} clamps that open {at.length(at.form.clamp_opening_mm)} are wanted; {have} that far.",
         f"One every {at.length(at.form.clamp_pitch_mm)}, the far leg too.",
+    )
+
+
+def clamps_weak(at: At[Any]) -> Finding | None:
+    """Whether clamps side by side press as hard as the glue wants."""
+    site = at.form.site
+    if site.press != "clamps" or site.clamps_press_mpa >= 0.98 * site.pressure_mpa:
+        return None
+    return Finding(
+        "form.clamps_weak",
+        "watch",
+        "form",
+        f"Even side by side, {site.clamps} {site.clamp.name}s press with {at.pressure(site.clamps_press_mpa)}.",
+        f"This glue wants {at.pressure(site.pressure_mpa)}: take stronger clamps, or bolts through the form.",
     )
 
 
@@ -198,6 +212,6 @@ def skin_bends(at: At[Any]) -> Finding | None:
     )
 
 
-FORM: tuple[Check, ...] = (closes, lets_go, stiff, skin_bends, clamps)
+FORM: tuple[Check, ...] = (closes, lets_go, stiff, skin_bends, clamps, clamps_weak)
 FormPartsCheck = Callable[[At[Any], FormBuild], Finding | None]
 FORM_PARTS: tuple[FormPartsCheck, ...] = (cannot_be_cut, no_bolts)

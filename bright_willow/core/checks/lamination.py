@@ -213,17 +213,87 @@ def _thinner(at: At[LaidUp], open_end_mm: float) -> Change | None:
 
 def weak_press(at: At[LaidUp]) -> Finding | None:
     """Whether the press gives the glue the pressure it wants."""
-    pressure = at.make.press.pressure_mpa
-    if pressure is None or pressure.value >= at.make.glue.pressure_mpa_low:
+    press, glue = at.make.press, at.make.glue
+    pressure = press.pressure_mpa
+    if pressure is None or pressure.value >= glue.pressure_mpa_low:
         return None
-    soft = next(g for g in adhesive_table().values() if g.pressure_mpa_low <= 0.02)
+    name = glue.name[0].lower() + glue.name[1:]
+    because = f"It gives {at.pressure(pressure.value)}; this kind of glue wants {at.pressure(glue.pressure_mpa_low)}."
+    if press.kind == "vacuum" and glue.vacuum_mpa and pressure.value >= glue.vacuum_mpa:
+        says = f"A bag of {at.pressure(pressure.value)} is usual with {name}: close joints, thin laminae."
+        return Finding("press.light", "fit", "build_up", says, because)
+    if press.kind == "band" and at.job.build_up.band_pull == "one_end" and press.turns_deg > 45:
+        change: Change | None = Change("Pull it from both ends.", {"build_up.band_pull": "both_ends"})
+        because += (
+            f" After {press.turns_deg:.0f}° of turning that is what is left; wax or film, or two bands, help too."
+        )
+    else:
+        soft = next(g for g in adhesive_table().values() if g.pressure_mpa_low <= 0.02)
+        change = Change(f"Use {soft.name[0].lower() + soft.name[1:]}.", {"build_up.adhesive": soft.key})
+    says = f"This {press.kind} presses too lightly for {name}."
+    return Finding("press.weak", "watch", "build_up", says, because, change)
+
+
+def gauge_over_air(at: At[LaidUp]) -> Finding | None:
+    """Whether the gauge reads more than the air gives."""
+    press = at.make.press
+    if not press.over_air_kpa or press.pressure_mpa is None:
+        return None
     return Finding(
-        "press.weak",
+        "press.gauge_cut",
+        "fit",
+        "build_up",
+        f"No more than the air presses: {at.pressure(press.pressure_mpa.value)} is reckoned with.",
+        f"At {at.shop.altitude_m:.0f} m above the sea a gauge cannot show more; look at its zero.",
+    )
+
+
+def band_straight(at: At[LaidUp]) -> Finding | None:
+    """Where a band does not press, for it is straight there."""
+    flat = at.make.press.flat
+    if not flat:
+        return None
+    start, end = max(flat, key=lambda s: s[1] - s[0])
+    return Finding(
+        "press.band_straight",
         "watch",
         "build_up",
-        f"This {at.make.press.kind} presses too lightly for {at.make.glue.name[0].lower() + at.make.glue.name[1:]}.",
-        f"It gives {pressure.value:.2g} MPa; this kind of glue wants {at.make.glue.pressure_mpa_low:.2g} MPa or more.",
-        Change(f"Use {soft.name[0].lower() + soft.name[1:]}.", {"build_up.adhesive": soft.key}),
+        f"The band presses nothing from {at.length(start)} to {at.length(end)}: it is straight there.",
+        "A band presses only where it turns: clamp the straights.",
+        None,
+        (start, end),
+    )
+
+
+def band_lifts(at: At[LaidUp]) -> Finding | None:
+    """Where a band lifts off, for the curve bends the other way."""
+    lifts = at.make.press.lifts
+    if not lifts:
+        return None
+    start, end = max(lifts, key=lambda s: s[1] - s[0])
+    return Finding(
+        "press.band_lifts",
+        "stop",
+        "build_up",
+        f"The band lifts off from {at.length(start)} to {at.length(end)}: it bends the other way there.",
+        "A band follows one side only; such a curve wants clamps, a bag or an opposite half.",
+        Change("Take clamps.", {"build_up.press": "clamps"}),
+        (start, end),
+    )
+
+
+def band_pull(at: At[LaidUp]) -> Finding | None:
+    """Whether the band's pull is enough to lay its stiffest layer down."""
+    press = at.make.press
+    most = max((lamina.pull_n for lamina in at.make.laminae), default=0.0)
+    if press.left_kn is None or press.left_kn.value * 1000 >= most:
+        return None
+    return Finding(
+        "press.band_pull",
+        "watch",
+        "build_up",
+        f"The band pulls with {at.force(press.left_kn.value * 1000)} at its far end; one layer alone wants more.",
+        f"Closing the stiffest layer takes {at.force(most)} at each end: bend it by hand or steam it first.",
     )
 
 
@@ -268,4 +338,4 @@ LAMINATION: tuple[Check, ...] = (
     cold_shop,
     ring_joints,
 )
-PRESSED: tuple[Check, ...] = (open_ends, weak_press)
+PRESSED: tuple[Check, ...] = (open_ends, weak_press, gauge_over_air, band_straight, band_lifts, band_pull)

@@ -104,8 +104,8 @@ class FormSketch:
 
     @property
     def clamp_pitch_mm(self) -> float:
-        """From clamp to clamp along the face, mm."""
-        return self.site.length_mm / self.clamps
+        """From clamp to clamp along the face, mm; 0 where there are none."""
+        return self.site.length_mm / self.clamps if self.clamps else 0.0
 
     @cached_property
     def clamp_opening_mm(self) -> float:

@@ -11,7 +11,7 @@ import numpy as np
 from ..ground.arrays import Array
 from ..job.job import FormChoice, Part
 from ..shape.curve import Curve
-from ..shop.clamps import Clamp, clamp_table, clamps_needed
+from ..shop.clamps import CAUL_MM, Clamp, clamp_table, clamps_needed, held_by
 from ..shop.shop import Shop
 from .closing import Closing, closing
 from .face import FormFace
@@ -34,6 +34,9 @@ class Post:
     angle_deg: float
 
 
+PressedBy = Literal["clamps", "vacuum", "band", "held"]
+
+
 @dataclass(frozen=True, eq=False)
 class Site:
     """What a construction starts from: the choices for the hand that is drawn, the part, the shop, the near face, the
@@ -41,7 +44,7 @@ class Site:
 
     choice: FormChoice
     part: Part
-    press: Literal["clamps", "vacuum", "band"]
+    press: PressedBy
     closed: bool
     shop: Shop
     face: FormFace
@@ -72,10 +75,23 @@ class Site:
 
     @property
     def clamps(self) -> int:
-        """How many of them press it everywhere."""
+        """How many of them press it everywhere; hold it, where it is bent hot; none where a bag or a band presses."""
+        if self.press in ("vacuum", "band"):
+            return 0
+        if self.press == "held":
+            return held_by(self.length_mm)
         return clamps_needed(
-            pressure_mpa=self.pressure_mpa, width_mm=self.part.width_mm, length_mm=self.length_mm, clamp=self.clamp
+            pressure_mpa=self.pressure_mpa,
+            width_mm=self.part.width_mm,
+            length_mm=self.length_mm,
+            clamp=self.clamp,
+            spread_mm=max(CAUL_MM, self.choice.depth_mm if KINDS[self.kind].has_opposite else 0.0),
         )
+
+    @property
+    def clamps_press_mpa(self) -> float:
+        """What so many clamps give, side by side at most. Grade: allowance."""
+        return self.clamps * self.clamp.force_kn * 1000 / (self.part.width_mm * self.length_mm)
 
 
 def splits_of(site: Site) -> tuple[float, ...]:
@@ -133,6 +149,8 @@ def deflection_of(site: Site, pitch_mm: float, spacing: float | None) -> Deflect
     if site.kind in ("posts", "in_place"):
         return None
     modulus = GOODS[choice.goods][1]
+    if site.press in ("vacuum", "band") and spacing is None and choice.build != "sawn_sides":
+        return None  # pressed everywhere alike: nothing spans
     where, span, depth = "the body between two clamps", pitch_mm, choice.depth_mm
     if spacing is not None:
         where, span, depth = "the skin between two ribs", max(5.0, spacing - choice.sheet_mm), choice.skin_mm

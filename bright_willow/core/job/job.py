@@ -61,8 +61,10 @@ class BuildUp(Document):
     lay_up: Literal["equal", "layers"] = "equal"
     layers: tuple[Layer, ...] = Field(default=(), max_length=120, strict=False)
     press: Literal["clamps", "vacuum", "band"] = "clamps"
-    gauge_kpa: float = Field(default=85.0, gt=0, le=105, allow_inf_nan=False)
+    gauge_kpa: float = Field(default=85.0, gt=0, le=1_000, allow_inf_nan=False)
     band_kn: float = Field(default=2.5, gt=0, le=100, allow_inf_nan=False)
+    band_pull: Literal["one_end", "both_ends"] = "one_end"
+    band_on: Literal["wood", "film"] = "wood"
     laminae: int = Field(default=8, ge=2, le=120)
     lamina_mm: Length | None = Field(default=None, ge=0.2, le=100)
     adhesive: str = Field(default="uf_liquid", max_length=60)

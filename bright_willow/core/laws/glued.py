@@ -70,7 +70,8 @@ class SteamedThenGlued:
 
     def on(self, form_curvature: Array) -> Layup:
         """The lay-up as it is glued: every lamina with the curvature it dried to on that form (n, N)."""
-        kept = hot_start(form_curvature, self.flat.thickness_mm, self.set_strain)
+        own = self.flat.lamina_curvature(form_curvature)  # inside of the stack a lamina is bent tighter than outside
+        kept = hot_start(own, self.flat.thickness_mm, self.set_strain)
         return self.flat.starting(kept)
 
     def release(self, form_curvature: Array, *, loss_ratio: float | Array = 1.0) -> Array:

@@ -97,19 +97,19 @@ def block_height_mm(*, curvature: float, span_mm: float) -> float:
     return abs(curvature) * span_mm**2 / 8
 
 
-def hot_start(form_curvature: Array, thickness_mm: Array, set_strain: float) -> Array:
-    """(..., n, N) curvature that laminae bent hot to a form (..., N) keep: sign(κ_f) · max(|κ_f| − d/t, 0).
+def hot_start(own_curvature: Array, thickness_mm: Array, set_strain: float) -> Array:
+    """(..., n, N) curvature that laminae bent hot to their own curvature on a form keep: sign(κ) · max(|κ| − d/t, 0).
 
-    thickness_mm: (..., n), 0 for a lamina that is not there, which keeps nothing. Valid: finite curvature, 1/mm; set
-    strain above 0. Raises: OutOfRange. Source: docs/model.md#steamed-laminae. Grade: allowance on physics.
+    own_curvature: (..., n, N), of each lamina's own middle. thickness_mm: (..., n), 0 for a lamina that is not there,
+    which keeps nothing. Valid: finite curvature, 1/mm; set strain above 0. Raises: OutOfRange.
+    Source: docs/model.md#steamed-laminae. Grade: allowance on physics.
 
-    >>> hot_start(np.array([0.01]), np.array([5.0]), 0.012)
+    >>> hot_start(np.array([[0.01]]), np.array([5.0]), 0.012)
     array([[0.0076]])
     """
     require("heat", set_strain, 0, 1.0, above=True)
     require("build_up.lamina_mm", float(thickness_mm.min()), 0, ENDLESS, "mm")
-    require("shape", float(np.abs(form_curvature).max()), 0, ENDLESS, "1/mm")
+    require("shape", float(np.abs(own_curvature).max()), 0, ENDLESS, "1/mm")
     with np.errstate(divide="ignore"):
         lost = np.where(thickness_mm > 0, set_strain / thickness_mm, np.inf)[..., :, None]
-    bent = form_curvature[..., None, :]
-    return np.asarray(np.sign(bent) * np.maximum(np.abs(bent) - lost, 0.0))
+    return np.asarray(np.sign(own_curvature) * np.maximum(np.abs(own_curvature) - lost, 0.0))

@@ -115,7 +115,7 @@ def _site(way: WayOfBending, bend: Bend, make: Make) -> Site:
     return Site(
         choice=choice,
         part=job.part,
-        press=job.build_up.press,
+        press=way.pressed_by,
         closed=job.shape.is_closed,
         shop=shop,
         face=face,

@@ -37,6 +37,7 @@ class Adhesive:
     source: str
     caution: str
     pot_life_min: float | None = None
+    vacuum_mpa: float | None = None  # that a bag is usual with, though below what is asked of a press
 
 
 @cache

@@ -10,6 +10,7 @@ from importlib.resources import files
 
 from ..ground.errors import ENDLESS, require
 
+HELD_EVERY_MM = 200.0
 CAUL_MM = 20.0  # how far a caul spreads the clamp's pressure past its jaw, each side. Grade: allowance.
 
 
@@ -30,16 +31,32 @@ def clamp_table() -> dict[str, Clamp]:
     return {key: Clamp(key=key, **row) for key, row in data["clamp"].items()}
 
 
-def clamps_needed(*, pressure_mpa: float, width_mm: float, length_mm: float, clamp: Clamp) -> int:
-    """The larger of p·b·L / force and L / (jaw + 2 cauls), rounded up. Valid: all above 0. Raises: OutOfRange.
+def clamps_needed(
+    *, pressure_mpa: float, width_mm: float, length_mm: float, clamp: Clamp, spread_mm: float = CAUL_MM
+) -> int:
+    """The larger of p·b·L / force and L / (jaw + 2 · spread), rounded up; never closer than their jaws.
 
-    Grade: allowance. Source: docs/model.md#pressing.
+    spread_mm: how far beside its jaw a clamp presses: a caul, or the depth of a form's half, for it spreads at 45°.
+    Valid: all above 0. Raises: OutOfRange. Grade: allowance. Source: docs/model.md#pressing.
 
     >>> clamps_needed(pressure_mpa=0.7, width_mm=60, length_mm=1000, clamp=clamp_table()["f_clamp"])
     15
     """
-    for value in (pressure_mpa, width_mm, length_mm):
+    for value in (pressure_mpa, width_mm, length_mm, spread_mm):
         says = "Something is pressed only where there is pressure and area."
         require("part.width_mm", value, 0, ENDLESS, above=True, says=says)
     by_force = pressure_mpa * width_mm * length_mm / (clamp.force_kn * 1000)
-    return math.ceil(max(by_force, length_mm / (clamp.jaw_mm + 2 * CAUL_MM)) - 1e-9)
+    wanted = math.ceil(max(by_force, length_mm / (clamp.jaw_mm + 2 * spread_mm)) - 1e-9)
+    return max(1, min(wanted, math.floor(length_mm / clamp.jaw_mm)))
+
+
+def held_by(length_mm: float) -> int:
+    """Clamps that hold stock bent hot on its form, which presses nothing: one every 200 mm, three at least.
+
+    Valid: a length above 0. Raises: OutOfRange. Grade: allowance. Source: docs/model.md#pressing.
+
+    >>> held_by(900.0), held_by(250.0)
+    (6, 3)
+    """
+    require("part.width_mm", length_mm, 0, ENDLESS, "mm", above=True)
+    return max(3, math.ceil(length_mm / HELD_EVERY_MM) + 1)

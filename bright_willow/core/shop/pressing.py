@@ -2,9 +2,13 @@
 
 from __future__ import annotations
 
+import numpy as np
+
+from ..ground.arrays import Array
 from ..ground.errors import ENDLESS, require
 
 HIGHEST_M = 5_000.0
+BAND_FRICTION = {"wood": 0.3, "film": 0.2}  # of a band on dry wood, on film or wax. Grade: allowance.
 
 
 def atmosphere_mpa(altitude_m: float) -> float:
@@ -20,17 +24,31 @@ def atmosphere_mpa(altitude_m: float) -> float:
 
 
 def vacuum_mpa(*, gauge_kpa: float, altitude_m: float) -> float:
-    """Pressure of a vacuum bag: the gauge reading, which cannot exceed the air outside.
+    """Pressure of a vacuum bag: the gauge reading, cut to what the air outside gives.
 
-    Valid: above 0. Raises: OutOfRange with the most there is at this altitude. Source: statics. Grade: physics.
+    Valid: above 0. Raises: OutOfRange. Source: statics. Grade: physics.
 
-    >>> vacuum_mpa(gauge_kpa=80, altitude_m=0)
-    0.08
+    >>> vacuum_mpa(gauge_kpa=80, altitude_m=0), round(vacuum_mpa(gauge_kpa=101.6, altitude_m=0), 4)
+    (0.08, 0.1013)
     """
-    most = atmosphere_mpa(altitude_m) * 1000
-    says = f"At {altitude_m:.0f} m the air presses with {most:.0f} kPa; a gauge cannot show more."
-    require("build_up.gauge_kpa", gauge_kpa, 0, most, above=True, says=says)
-    return gauge_kpa / 1000
+    require("build_up.gauge_kpa", gauge_kpa, 0, ENDLESS, "kPa", above=True)
+    return min(gauge_kpa / 1000, atmosphere_mpa(altitude_m))
+
+
+def band_pull_kn(*, tension_kn: float, turned_rad: Array, friction: float) -> Array:
+    """(n,) what is left of a band's tension where it has turned so far from where it is pulled: F e^(−μθ).
+
+    Valid: tension above 0, angle and friction 0 or more. Raises: OutOfRange. Source: a rope round a drum.
+    Grade: physics on allowance.
+
+    >>> band_pull_kn(tension_kn=2.0, turned_rad=np.array([0.0, np.pi]), friction=0.3).round(2)
+    array([2.  , 0.78])
+    """
+    require("build_up.band_kn", tension_kn, 0, ENDLESS, "kN", above=True, says="A tension above zero, please.")
+    require("build_up.band_on", friction, 0, 10)
+    require("shape", float(turned_rad.max(initial=0.0)), 0, ENDLESS)
+    require("shape", float(turned_rad.min(initial=0.0)), 0, ENDLESS)
+    return np.asarray(tension_kn * np.exp(-friction * turned_rad))
 
 
 def band_mpa(*, tension_kn: float, radius_mm: float, width_mm: float) -> float:
@@ -46,29 +64,68 @@ def band_mpa(*, tension_kn: float, radius_mm: float, width_mm: float) -> float:
     return tension_kn * 1000 / (radius_mm * width_mm)
 
 
-def open_end_mm(*, moment_nmm: float, pressure_mpa: float, width_mm: float) -> float:
-    """Length at each free end that uniform pressure cannot lay onto the form: a = √(2M / p b).
+def turned_from_ends(angle_rad: Array, *, from_both: bool) -> Array:
+    """(n,) how far a band has turned in the middle of each cell since it was pulled: at the first end, or at both.
 
-    Valid: moment 0 or more, the others above zero. Raises: OutOfRange. Source: cantilever under uniform load.
+    angle_rad: (n,) turn of each cell, 0 or more. Raises: OutOfRange. Source: geometry.
 
-    >>> open_end_mm(moment_nmm=20_000, pressure_mpa=0.08, width_mm=50)
+    >>> turned_from_ends(np.array([1.0, 1.0]), from_both=False), turned_from_ends(np.array([1.0, 1.0]), from_both=True)
+    (array([0.5, 1.5]), array([0.5, 0.5]))
+    """
+    require("shape", float(angle_rad.min(initial=0.0)), 0, ENDLESS)
+    require("shape", float(angle_rad.sum()), 0, ENDLESS)
+    first = np.cumsum(angle_rad) - angle_rad / 2
+    return np.asarray(np.minimum(first, angle_rad.sum() - first) if from_both else first)
+
+
+def open_end_mm(lengths_mm: Array, moments_nmm: Array, *, pressure_mpa: float, width_mm: float) -> float:
+    """Length from the first end that uniform pressure cannot lay onto the form: the shortest a with p b x²/2 ≥ M(x) at
+    every x beyond it, up to the middle; where not even the middle comes down, the length that one would want.
+
+    lengths_mm, moments_nmm: (n,) cells from that end, M without its sign. Valid: pressure and width above zero, moments
+    0 or more. Raises: OutOfRange. Source: cantilever under uniform load. Grade: physics on published stiffness.
+
+    >>> open_end_mm(np.array([600.0]), np.array([20_000.0]), pressure_mpa=0.08, width_mm=50)
     100.0
     """
     says = "Pressure and width must be above zero."
-    require("build_up.press", moment_nmm, 0, ENDLESS, says=says)
     for value in (pressure_mpa, width_mm):
         require("build_up.press", value, 0, ENDLESS, above=True, says=says)
-    return float((2 * moment_nmm / (pressure_mpa * width_mm)) ** 0.5)
+    require("build_up.press", float(moments_nmm.min()), 0, ENDLESS, says=says)
+    require("build_up.press", float(moments_nmm.max()), 0, ENDLESS, says=says)
+    require("shape", float(lengths_mm.sum()), 0, ENDLESS, "mm", above=True)
+    ends = np.cumsum(lengths_mm)
+    starts, middle = ends - lengths_mm, ends[-1] / 2
+    wanted = np.sqrt(2 * moments_nmm / (pressure_mpa * width_mm))
+    open_there = (wanted > starts) & (starts < middle)
+    if not open_there.any():
+        return 0.0
+    # the last cell before the middle is looked at to its own want, so that it shows how far it is from closing
+    upto = np.where(ends < middle, ends, np.inf)
+    return float(np.minimum(wanted, upto)[open_there].max())
 
 
-def open_end_gap_mm(*, open_end_mm: float, radius_mm: float) -> float:
-    """How far the very tip stands off: a² / 4R. Valid: a 0 or more, a radius above 0. Raises: OutOfRange.
+def open_end_gap_mm(
+    lengths_mm: Array, moments_nmm: Array, curvature: Array, *, pressure_mpa: float, width_mm: float, open_mm: float
+) -> float:
+    """How far the very tip of an open end stands off: ∫ κ (1 − p b x²/2M) x dx over it, where that is not pressed down;
+    on an arc a²/4R.
 
+    Cells as for `open_end_mm`; curvature: (n,) without its sign. Valid: an open length of 0 or more.
+    Raises: OutOfRange.
     Source: the same cantilever, its deflection integrated twice. Grade: physics.
 
-    >>> open_end_gap_mm(open_end_mm=100, radius_mm=1000)
+    >>> cells = np.array([600.0]), np.array([20_000.0]), np.array([0.001])
+    >>> round(open_end_gap_mm(*cells, pressure_mpa=0.08, width_mm=50, open_mm=100), 3)
     2.5
     """
-    require("build_up.press", open_end_mm, 0, ENDLESS, "mm")
-    require("shape.radius_mm", radius_mm, 0, ENDLESS, "mm", above=True, says="A radius above zero, please.")
-    return open_end_mm**2 / (4 * radius_mm)
+    require("build_up.press", open_mm, 0, ENDLESS, "mm")
+    require("shape", float(lengths_mm.sum()), 0, ENDLESS, "mm", above=True)
+    require("build_up.press", pressure_mpa * width_mm, 0, ENDLESS, above=True)
+    require("shape", float(np.abs(curvature).max()), 0, ENDLESS, "1/mm")
+    require("build_up.press", float(np.abs(moments_nmm).max()), 0, ENDLESS)
+    x = np.linspace(0, min(open_mm, float(lengths_mm.sum())), 401)
+    cell = np.minimum(np.searchsorted(np.cumsum(lengths_mm), x, side="left"), lengths_mm.size - 1)
+    with np.errstate(divide="ignore", invalid="ignore"):
+        share = np.where(moments_nmm[cell] > 0, 1 - pressure_mpa * width_mm * x**2 / 2 / moments_nmm[cell], 0.0)
+    return float(np.trapezoid(np.abs(curvature)[cell] * np.maximum(share, 0.0) * x, x))

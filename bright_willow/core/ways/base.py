@@ -15,6 +15,7 @@ from ..days.elapsed import Batches
 from ..experience.belief import Learnt
 from ..form.construction import FormSketch
 from ..form.schools import SCHOOLS, School
+from ..form.site import PressedBy
 from ..ground.errors import OutOfRange
 from ..ground.estimate import Grade
 from ..ground.findings import Change, Finding
@@ -100,6 +101,11 @@ class WayOfBending(ABC):
     @abstractmethod
     def make(self, bend: Bend) -> Make:
         """What is made. Raises: OutOfRange."""
+
+    @property
+    def pressed_by(self) -> PressedBy:
+        """What presses the stock to its form, or only holds it there."""
+        return self.job.build_up.press
 
     @abstractmethod
     def pressure_mpa(self, make: Any) -> float:

@@ -17,6 +17,7 @@ from ..checks.at import At, Check, found
 from ..days.elapsed import Batches
 from ..experience.belief import Learnt
 from ..form.construction import FormSketch
+from ..form.site import PressedBy
 from ..ground.arrays import Array
 from ..ground.errors import OutOfRange
 from ..ground.estimate import Estimate, Figure, Grade
@@ -250,6 +251,11 @@ class BentHot(WayOfBending):
         free = HOT_SHARE * self.wood.crush_mpa * part.width_mm * part.thickness_mm**2 / 4
         moment, lever = own.moment_nmm if own else free, self.job.heat.lever_mm
         return Forces(Figure(moment, "allowance"), lever, Figure(moment / lever, "allowance"))
+
+    @property
+    def pressed_by(self) -> PressedBy:
+        """Nothing presses solid stock: it is held where it lies."""
+        return "held"
 
     def pressure_mpa(self, make: Any) -> float:
         return adhesive(self.job.build_up.adhesive).pressure_mpa_low

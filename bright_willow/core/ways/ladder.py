@@ -94,7 +94,7 @@ def _forms(of: Ladder, target: Array) -> tuple[Array, Array, Layup]:
     for _ in range(1 if of.set_strain is None else 6):
         # one step of κ_f ← target + k·loss(κ_f): it shrinks an error of some (T/R)² by the share lost
         if of.set_strain is not None:
-            start = hot_start(form, of.layups.thickness_mm, of.set_strain)
+            start = hot_start(of.layups.lamina_curvature(form), of.layups.thickness_mm, of.set_strain)
             layups = of.layups.starting(start)
         form = np.where(workable[:, None], target + form - layups.release(form, loss_ratio=of.loss_ratio), form)
     return workable, form, layups

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from abc import abstractmethod
+from dataclasses import replace
 from functools import cached_property, lru_cache
 from typing import Any
 
@@ -30,9 +31,10 @@ from ..job.job import Job, Layer
 from ..laws.glued import ClosedRing, Glued, SteamedThenGlued
 from ..laws.layup import Layup
 from ..laws.ring import RingLayer, ring_layers
+from ..shape.curve import Curve
 from ..shop.adhesive import Adhesive, adhesive, glue_mass_g
 from ..shop.press_hours import press_hours
-from ..shop.pressing import band_mpa, open_end_gap_mm, open_end_mm, vacuum_mpa
+from ..shop.pressing import vacuum_mpa
 from ..shop.shop import Shop
 from ..shop.stock_use import StockUse, stock_use, stock_use_of_layers
 from ..wood.grain import wood_factor
@@ -41,6 +43,7 @@ from ..wood.sheets import sheet_table, veneer_leaf
 from ..wood.species import OwnWood, species
 from .base import WayOfBending
 from .ladder import Ladder, ladder, lay_ups_to_try
+from .pressed import band_press, open_ends
 from .steps.gluing import gluing
 
 ACROSS_STIFF = 0.07  # of the stiffness along the grain, for wood laid across. Grade: allowance, from elastic ratios.
@@ -144,7 +147,7 @@ class Laminated(WayOfBending):
             use=Use.over(bend.on_form, use, of="strain", grade=grade),
             breaking_strain=Figure(self.wood.breaking_strain * self._grain, grade),
             forces=Forces(Figure(moment, grade), lever, Figure(moment / lever, grade)),
-            press=self._press(layup, k_form),
+            press=self._press(layup, blank),
             glue_g=Figure(self.glue_g(len(materials), blank.length_mm), "allowance"),
             sheet_m2=self._sheet_m2(blank.length_mm),
             sheets=sheets,
@@ -162,24 +165,23 @@ class Laminated(WayOfBending):
         named = zip(materials, rows, strict=True)
         return tuple(Lamina(i, name, *map(float, row)) for i, (name, row) in enumerate(named, 1))
 
-    def _press(self, layup: Layup, k_form: Array) -> Press:
-        """Pressure of the press chosen, and the ends it cannot lay down: the moment is that of the bend at either."""
-        build_up, width, grade = self.job.build_up, self.job.part.width_mm, self.wood.stiffness_grade
-        if build_up.press == "clamps":
-            return Press("clamps", None, None, None)
-        if build_up.press == "vacuum":
-            pressure = vacuum_mpa(gauge_kpa=build_up.gauge_kpa, altitude_m=self.shop.altitude_m)
+    def _press(self, layup: Layup, blank: Curve) -> Press:
+        """What the press that was chosen does, and the ends it cannot lay down."""
+        choice, width = self.job.build_up, self.job.part.width_mm
+        if choice.press == "clamps":
+            return Press("clamps")
+        if choice.press == "band":
+            made = band_press(choice, blank, width)
         else:
-            flattest = float(np.abs(k_form[np.abs(k_form) > STRAIGHT]).min())
-            pressure = band_mpa(tension_kn=build_up.band_kn, radius_mm=1 / flattest, width_mm=width)
-        if self.job.shape.is_closed:  # there is no end to stand off
-            return Press(build_up.press, Figure(pressure, "physics"), None, None)
-        moments = np.abs(layup.holding_moment(k_form))[[0, -1]] * width
-        end = int(moments.argmax())
-        open_end = open_end_mm(moment_nmm=float(moments[end]), pressure_mpa=pressure, width_mm=width)
-        k = abs(float(k_form[[0, -1]][end]))
-        gap = open_end_gap_mm(open_end_mm=open_end, radius_mm=1 / k) if k > STRAIGHT else 0.0
-        return Press(build_up.press, Figure(pressure, "physics"), Figure(open_end, grade), Figure(gap, grade))
+            pressure = vacuum_mpa(gauge_kpa=choice.gauge_kpa, altitude_m=self.shop.altitude_m)
+            over = max(0.0, choice.gauge_kpa - 1000 * pressure)
+            made = Press("vacuum", Figure(pressure, "physics"), over_air_kpa=over if over > 0.05 else 0.0)
+        if self.job.shape.is_closed or made.pressure_mpa is None:  # no end to stand off, or nothing that presses
+            return made
+        moments = np.abs(layup.holding_moment(blank.curvature)) * width
+        longest, gap = open_ends(blank, moments, pressure_mpa=made.pressure_mpa.value, width_mm=width)
+        grade = self.wood.stiffness_grade
+        return replace(made, open_end_mm=Figure(longest, grade), open_end_gap_mm=Figure(gap, grade))
 
     def pressure_mpa(self, make: Any) -> float:
         """Of the press, or, under clamps, the least its glue wants."""

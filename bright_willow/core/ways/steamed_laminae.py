@@ -6,6 +6,8 @@ import math
 from functools import cached_property
 from typing import Any
 
+import numpy as np
+
 from ..bend.bend import Bend
 from ..bend.makes import HotBlank, SteamedLaminae
 from ..checks import cautions as caution
@@ -13,6 +15,7 @@ from ..checks import heat as on_heat
 from ..checks import wood as on_wood
 from ..checks.at import At
 from ..form.construction import FormSketch
+from ..ground.arrays import Array
 from ..ground.findings import Change, Finding
 from ..ground.operation import Operation
 from ..ground.stages import EVERY
@@ -27,7 +30,7 @@ from .steps.steamed_laminae import steamed_then_glued
 
 
 class _OneLamina(SteamFree):
-    """The first bend: the thickest lamina as a steamed blank of its own."""
+    """The first bend: the lamina that is bent hardest, as a steamed blank of its own."""
 
     can_be_backed = False
 
@@ -62,22 +65,23 @@ class SteamedLaminaeWay(ColdLamination):
             return ClosedRing(flat)
         return SteamedThenGlued(flat, self._set_strain, self.glue.settle_pct / 100)
 
-    def _one(self) -> BentHot:
-        """The thickest lamina as a job of its own."""
-        thickest = float(self._layers[0].thickness_mm.max())
-        part = self.job.part.model_copy(update={"thickness_mm": thickest})
-        return _OneLamina(self.job.model_copy(update={"part": part}), self.shop)
+    def _one(self, bend: Bend) -> tuple[BentHot, Array]:
+        """The lamina that is bent hardest as a job of its own, and its own curvature on the form."""
+        flat = self._layers[0]
+        own = flat.lamina_curvature(bend.on_form.curvature)
+        hardest = int((flat.thickness_mm[:, None] * np.abs(own)).max(axis=1).argmax())
+        part = self.job.part.model_copy(update={"thickness_mm": float(flat.thickness_mm[hardest])})
+        return _OneLamina(self.job.model_copy(update={"part": part}), self.shop), own[hardest]
 
     def _first_bend(self, bend: Bend) -> HotBlank:
-        one = self._one()
+        one, k = self._one(bend)
         law = SetLaw(one.job.part.thickness_mm, self._set_strain)
-        k = bend.on_form.curvature
         ratio = bend.loss_ratio
         kept = tuple(bend.target.with_curvature(law.release(k, loss_ratio=r)) for r in (ratio.low, 1.0, ratio.high))
         first = Bend(
             stated=bend.stated,
             target=bend.target,
-            on_form=bend.on_form,
+            on_form=bend.on_form.with_curvature(k),
             blank=bend.blank,
             trim_mm=bend.trim_mm,
             released=(kept[0], kept[1], kept[2]),

@@ -101,7 +101,7 @@ def _in_place(drawn: Sketch, w: Words) -> list[Item]:
     if drawn.form.kind != "in_place" or drawn.laid_up is None:
         return []
     rows = [
-        (str(x.number), w.length(x.cut_length_mm), w.force(x.pull_n), str(drawn.form.clamps))
+        (str(x.number), w.length(x.cut_length_mm), w.force(x.pull_n), str(drawn.form.clamps or "none"))
         for x in drawn.laid_up.laminae
     ]
     says = (
@@ -134,9 +134,10 @@ def _to_build(drawn: Sketch, build: FormBuild | None, w: Words) -> Figures:
     if build and build.bolts:
         bolts = f"{build.bolts}, {w.length(build.bolt_length_mm)} long"
         rows.append(FigureRow("bolts of 10 mm", bolts, "allowance"))
-    clamps = f"{form.clamps}, one every {w.length(form.clamp_pitch_mm)}"
-    rows.append(FigureRow("clamps, about", clamps, "allowance"))
-    rows.append(FigureRow("they must open", w.length(form.clamp_opening_mm), "physics"))
+    if form.clamps:
+        clamps = f"{form.clamps}, one every {w.length(form.clamp_pitch_mm)}"
+        rows.append(FigureRow("clamps, about", clamps, "allowance"))
+        rows.append(FigureRow("they must open", w.length(form.clamp_opening_mm), "physics"))
     return Figures("To build it", tuple(rows))
 
 
