@@ -10,6 +10,7 @@ from markupsafe import Markup
 
 from ..core.ground.estimate import Estimate, Figure, Grade
 from ..core.ground.units import (
+    MEASURES,
     Unit,
     format_force,
     format_length,
@@ -122,6 +123,11 @@ class Words:
 
     def force(self, newtons: float) -> str:
         return format_force(newtons, self.unit)
+
+    def litres(self, litres: float) -> str:
+        """A volume of water."""
+        volume = MEASURES["volume"]
+        return f"{volume.format(litres, self.unit)} {volume.shown[self.unit]}"
 
     def stress(self, mpa: float) -> str:
         """A stress in steel."""

@@ -11,6 +11,7 @@ from markupsafe import Markup
 
 from ..core.ground.estimate import GRADES
 from ..core.ground.units import (
+    MEASURES,
     format_force,
     format_length,
     format_moment,
@@ -62,7 +63,7 @@ def environment() -> Environment:
         day=lambda d: f"{d.day} {d:%b %Y}",
         short_day=lambda d: f"{d.day} {d:%b}",
     )
-    env.globals.update(raw="", icon=icon, grade_says=GRADES, own_grade="allowance")
+    env.globals.update(raw="", measures=MEASURES, icon=icon, grade_says=GRADES, own_grade="allowance")
     return env
 
 

@@ -179,6 +179,7 @@ class HotBlank:
     legs: tuple[LegOpening, ...]
     opening_on_form_mm: float
     opening_released_mm: Estimate
+    overlap_mm: float
     gentle: tuple[tuple[float, float], ...]
     heat: SteamHeat | DryHeat
     drying: Drying

@@ -7,6 +7,7 @@ from typing import Any
 
 from ..form.schools import SCHOOLS
 from ..ground.findings import Change, Finding
+from ..shape.crossing import overlap_mm
 from .at import At
 
 MISSED_MM = 1.0
@@ -25,6 +26,38 @@ def crossing(at: At[Any]) -> Finding | None:
         "form",
         "On the form the two ends of the blank would meet or cross.",
         f"With springback and trims the form sweeps {sweep:.0f}°.",
+        Change("Leave no trim.", {"part.trim_mm": 0.0}) if at.job.part.trim_mm else None,
+    )
+
+
+def points_tell(at: At[Any]) -> Finding | None:
+    """Whether points that were measured tell how tight the bend is."""
+    band = at.job.shape.doubtful_mm
+    if band is None:
+        return None
+    low, high = (at.length(r) if r < 1e6 else "straight" for r in band)
+    return Finding(
+        "shape.rough_points",
+        "watch",
+        "shape",
+        f"These points do not tell the tightest radius: it may be from R {low} to {'R ' * (high != 'straight')}{high}.",
+        "They are too few there, or too rough. Measure more of them, or measure them better.",
+    )
+
+
+def overlaps(at: At[Any]) -> Finding | None:
+    """Whether stock bent hot lies over itself on its form, and how such a form is built."""
+    over = overlap_mm(at.bend.blank, at.job.part.thickness_mm)
+    if over <= 0:
+        return None
+    sweep = abs(math.degrees(at.bend.blank.sweep_rad))
+    return Finding(
+        "form.overlaps",
+        "watch",
+        "form",
+        f"On the form the ends lie past one another by {at.length(over)}: one plane does not hold it.",
+        f"With springback and trims it sweeps {sweep:.0f}°. Bend it round a drum whose second turn runs beside the "
+        "first, offset by the width; or build the form on two levels.",
         Change("Leave no trim.", {"part.trim_mm": 0.0}) if at.job.part.trim_mm else None,
     )
 

@@ -161,6 +161,8 @@ class Belief:
         (1.0, 0.21)
         """
         require("form.school", error, 0, ENDLESS)
+        require("form.school", self.mean, -20, 20)
+        require("form.school", self.variance, 0, 100)
         own = self.scatter**2
         return own / (own + (error / math.exp(self.mean + own / 2)) ** 2)
 

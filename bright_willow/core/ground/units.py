@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 import re
+from dataclasses import dataclass
 from fractions import Fraction
 from typing import Literal
 
@@ -223,3 +224,74 @@ def parse_count(text: str, field: str, what: str) -> int:
     if not number.is_integer():
         raise OutOfRange(field, f"“{_short(text)}” is not a whole number.", hint=f"Type {what} without a fraction.")
     return int(number)
+
+
+@dataclass(frozen=True)
+class Measure:
+    """A kind of quantity that is typed in whatever unit a dial or a label has it in.
+
+    per: of each unit in lower case, how much it is in the unit it is kept in. shown: the unit it is shown in, by the
+    units the shop works in; a bare number is in that.
+    """
+
+    what: str
+    per: dict[str, float]
+    shown: dict[Unit, str]
+
+    def parse(self, text: str, unit: Unit, field: str) -> float:
+        """A typed quantity, kept. Raises: OutOfRange with a sentence.
+
+        >>> round(MEASURES["gauge"].parse("25 inHg", "mm", "g"), 2), MEASURES["gauge"].parse("0,8 bar", "in", "g")
+        (84.66, 80.0)
+        """
+        found = re.fullmatch(r"\s*([-+−\d.,]+)\s*([a-z/°]*)\.?\s*", str(text).strip().lower())
+        own = found[2] if found else ""
+        if not found or (own and own not in self.per):
+            units = ", ".join(sorted({*self.shown.values(), *SAID.get(self.what, ())}))
+            typed = f"“{_short(text)}” is not {self.what}." if str(text).strip() else f"Type {self.what} here."
+            raise OutOfRange(field, typed, hint=f"A number, and if it is another its unit: {units}.")
+        return parse_number(found[1], field, self.what) * self.per[own or self.shown[unit].lower()]
+
+    def format(self, value: float, unit: Unit) -> str:
+        """The number alone, in the unit it is shown in.
+
+        >>> MEASURES["gauge"].format(84.66, "in"), MEASURES["force"].format(2.5, "in")
+        ('25', '562')
+        """
+        shown = value / self.per[self.shown[unit].lower()]
+        return f"{shown:.0f}" if abs(shown) >= 100 else f"{shown:.2f}".rstrip("0").rstrip(".")
+
+
+SAID = {"a gauge reading": ("mbar", "bar", "psi", "mmHg"), "a force": ("N", "kgf"), "a volume": ("l", "qt")}
+MEASURES: dict[str, Measure] = {
+    "gauge": Measure(
+        "a gauge reading",
+        {
+            "kpa": 1.0,
+            "inhg": 3.386389,
+            "mbar": 0.1,
+            "hpa": 0.1,
+            "bar": 100.0,
+            "psi": 1000 * NEWTONS_PER_POUND / MM_PER_INCH**2,
+            "mmhg": 0.1333224,
+            "torr": 0.1333224,
+        },
+        {"mm": "kPa", "in": "inHg"},
+    ),
+    "force": Measure(
+        "a force",
+        {
+            "kn": 1.0,
+            "n": 0.001,
+            "lbf": NEWTONS_PER_POUND / 1000,
+            "lb": NEWTONS_PER_POUND / 1000,
+            "kgf": 0.00980665,
+            "kg": 0.00980665,
+        },
+        {"mm": "kN", "in": "lbf"},
+    ),
+    "volume": Measure(
+        "a volume", {"l": 1.0, "ml": 0.001, "gal": 3.785411784, "qt": 0.946352946}, {"mm": "l", "in": "gal"}
+    ),
+    "power": Measure("a power", {"kw": 1.0, "w": 0.001, "btu/h": 0.000293071}, {"mm": "kW", "in": "kW"}),
+}

@@ -131,6 +131,7 @@ class HotLimit:
         10.0
         """
         require("stock.species", share, 0, ENDLESS, above=True)
+        require("stock.species", self.allowed, 0, ENDLESS, above=True)
         strain = share * self.allowed
         if self.has_strap:
             return max(1 / strain - 1, 0.0)

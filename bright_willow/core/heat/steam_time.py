@@ -43,8 +43,8 @@ def soak_after(asked: Asked) -> float:
     >>> soak_after(Asked(7, 1.7, 10, 60, 1.0)), soak_after(Asked(25, 40, 10, 60, 1.0))
     (4.25, 10)
     """
-    for value in (asked.heat_through_min, asked.soak_min):
-        require("heat.soak_min", value, 0, ENDLESS, "min")
+    for value in (asked.heat_through_min, asked.soak_min, asked.own_min, asked.thickness_mm, asked.factor):
+        require("heat.soak_min", value, 0, ENDLESS)
     return min(asked.soak_min, max(LEAST_SOAK_MIN, SOAK_TIMES * asked.heat_through_min))
 
 

@@ -151,6 +151,7 @@ class HeatFile:
     set_strain: Estimate
     legs: tuple[LegOpening, ...]
     opening_on_form_mm: float | None
+    overlap_mm: float | None
     opening_released_mm: Estimate | None
     gentle: tuple[tuple[float, float], ...]
     steam: Steam | None
@@ -333,6 +334,7 @@ def _heat(hot: HotBlank | Straightened) -> HeatFile:
         set_strain=hot.set_strain,
         legs=blank.legs if blank else (),
         opening_on_form_mm=blank.opening_on_form_mm if blank else None,
+        overlap_mm=blank.overlap_mm if blank else None,
         opening_released_mm=blank.opening_released_mm if blank else None,
         gentle=blank.gentle if blank else (),
         steam=steam.steam if steam else None,

@@ -39,6 +39,19 @@ def crossing_mm(mid: Curve, thickness_mm: float) -> tuple[float, float] | None:
     return _crossed(stations, points)
 
 
+def overlap_mm(mid: Curve, thickness_mm: float) -> float:
+    """How far the two ends of a strip lie past one another where it meets itself; 0 where it does not.
+
+    Valid: thickness 0 or more. Raises: OutOfRange. Source: geometry. Grade: physics.
+
+    >>> turn = Curve.of([1000.0], [2.5 * math.pi / 1000])
+    >>> 150 < overlap_mm(turn, 1.0) < 250
+    True
+    """
+    met = crossing_mm(mid, thickness_mm)
+    return 0.0 if met is None else met[0] + mid.length_mm - met[1]
+
+
 def _crossed(stations: Array, points: Array) -> tuple[float, float] | None:
     """Two chords of the polygon that cross."""
     a, d = points[:-1], np.diff(points, axis=0)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-import warnings
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import lru_cache
@@ -12,8 +12,10 @@ import numpy as np
 from ..ground.arrays import Array
 from ..ground.errors import ENDLESS, OutOfRange, require
 from .curve import Curve
+from .fit import Z_80, Strip, strip_through
 
 CELLS = 240
+MOST_APART = 1.35  # of the ends of the radius' band, beyond which the points do not tell it
 MOST_POINTS = 1_200  # more are averaged in bins along the curve before the fit
 
 
@@ -22,7 +24,8 @@ class Fit:
     """A fitted curve, how far it leaves the points at most and where (mm from the start; which point), and the points
     placed on it.
 
-    placed_mm: (n, 2), the points as given, turned and moved so that they lie on `curve.points_mm`.
+    placed_mm: (n, 2), the points as given, turned and moved so that they lie on `curve.points_mm`. error_mm: of one
+    point, as found, or as stated where they are too few to say. radius_mm: the band of the tightest radius, 8 in 10.
     """
 
     curve: Curve
@@ -30,36 +33,32 @@ class Fit:
     at_mm: float
     worst_point: int
     placed_mm: Array
+    error_mm: float
+    radius_mm: tuple[float, float]
+
+    @property
+    def tells(self) -> bool:
+        """Whether the points tell the tightest radius: within a third."""
+        return self.radius_mm[1] <= MOST_APART * self.radius_mm[0]
 
 
 @lru_cache(maxsize=16)
 def fitted(points_mm: Sequence[tuple[float, float]], slack_mm: float) -> Fit:
-    """The smoothing spline that leaves the points by about `slack_mm` (root mean square) and bends least.
+    """The strip through points measured to about `slack_mm` whose curvature changes least.
 
     Points in order along the curve. Valid: three or more, none twice running, no turning back on itself between
     neighbours. The curve bulges upwards: an outline that runs the other way is taken from its other end.
-    Raises: OutOfRange. Source: cubic smoothing spline (FITPACK) by chord length; curvature from its derivatives.
+    Raises: OutOfRange. Source: docs/model.md#measured.
 
     >>> round(fitted(((0, 0), (50, 0), (100, 0), (150, 0)), 0.1).curve.length_mm, 3)
     150.0
     """
     require("shape.slack_mm", slack_mm, 0, ENDLESS, "mm")
-    from scipy.interpolate import splev, splprep
-
     points = _checked(np.array(points_mm, dtype=float))
-    thin = _thinned(points)
-    degree = min(3, len(thin) - 1)
-    with warnings.catch_warnings():  # where it stops short of the slack asked for, the largest distance still says so
-        warnings.simplefilter("ignore", RuntimeWarning)
-        spline, _ = splprep(thin.T, s=len(thin) * slack_mm**2, k=degree)
-    u = np.linspace(0, 1, CELLS * 8 + 1)
-    x, y = splev(u, spline)
-    dx, dy = splev(u, spline, der=1)
-    speed = np.hypot(dx, dy)
-    if not np.isfinite(speed).all() or (speed <= 0).any():
-        raise OutOfRange("shape.points_mm", "No smooth curve runs through these points in this order.")
+    strip = strip_through(_thinned(points), slack_mm)
+    fine = np.linspace(0, strip.s[-1], CELLS * 8 + 1)
+    x, y, headings = (np.interp(fine, strip.s, v) for v in (strip.x, strip.y, strip.headings))
     along = np.concatenate(([0.0], np.cumsum(np.hypot(np.diff(x), np.diff(y)))))
-    headings = np.unwrap(np.arctan2(dy, dx))
     even = np.linspace(0, along[-1], CELLS + 1)
     turned = np.interp(even, along, headings)
     lengths = np.diff(even)
@@ -71,7 +70,13 @@ def fitted(points_mm: Sequence[tuple[float, float]], slack_mm: float) -> Fit:
         curvature, heading, place = -curvature[::-1], heading + np.pi, float(along[-1]) - place
     c, s = np.cos(heading), np.sin(heading)
     placed = (points - middle) @ np.array([[c, -s], [s, c]])
-    return Fit(Curve(lengths, curvature), off, place, worst, placed)
+    return Fit(Curve(lengths, curvature), off, place, worst, placed, strip.error_mm, _radius_band(strip))
+
+
+def _radius_band(strip: Strip) -> tuple[float, float]:
+    """Where the tightest radius lies eight times in ten; its upper end without limit where it may be straight."""
+    low, high = (strip.tightest + z * strip.tightest_sd for z in (Z_80, -Z_80))
+    return 1 / max(low, 1e-9), 1 / high if high > 1e-9 else math.inf
 
 
 def _checked(points: Array) -> Array:

@@ -11,6 +11,7 @@ import numpy as np
 from ..bend.bend import Bend
 from ..bend.makes import Forces, HotBlank, Use
 from ..bend.quantities import Quantities, cutting, quantities
+from ..checks import bend as on_bend
 from ..checks import heat as on_heat
 from ..checks import wood as on_wood
 from ..checks.at import At, Check, found
@@ -32,6 +33,7 @@ from ..heat.steaming import HotStock, SteamHeat, chamber_for, steam_for
 from ..heat.strap import HOT_SHARE, Strap, strap
 from ..job.job import Job
 from ..laws.hot_set import EARLY_TIMES, SET_STRAIN, SetLaw
+from ..shape.crossing import overlap_mm
 from ..shape.curve import Curve
 from ..shop.adhesive import adhesive
 from ..shop.shop import Shop
@@ -44,6 +46,8 @@ DRY_YIELD = 0.85  # of thin strips bent over dry heat. Grade: allowance.
 NEAR_THE_LIMIT = {"risky": 0.8, "expect breaks": 0.4}  # of those, when the bend is so near what the stock takes
 STEAM_END_MM, DRY_END_MM = 150.0, 30.0  # at each end to bend by. Grade: allowance.
 COMMON: tuple[Check, ...] = (
+    on_bend.overlaps,
+    on_bend.points_tell,
     on_wood.run_out,
     on_wood.figured,
     on_wood.lot_flaws,
@@ -142,6 +146,7 @@ class BentHot(WayOfBending):
             legs=ends.legs,
             opening_on_form_mm=ends.on_form_mm,
             opening_released_mm=ends.released_mm,
+            overlap_mm=overlap_mm(bend.on_form, T),
             gentle=gentle_stretches(
                 np.abs(bend.target.curvature - self.law.start),
                 self.law.lost * bend.loss_ratio.likely,

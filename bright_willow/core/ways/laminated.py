@@ -68,6 +68,7 @@ class Laminated(WayOfBending):
         on_wood.no_spare,
         on_wood.short_trim,
         on_bend.crossing,
+        on_bend.points_tell,
         *on_layup.PRESSED,
         on_bend.misses,
         on_layup.little_known,

@@ -24,10 +24,22 @@ Kind = Literal[
     "points",
     "rung",
     "clamps",
+    "gauge",
+    "force",
+    "volume",
+    "power",
 ]
 Choices = tuple[tuple[str, str], ...]
 Looks = Literal["select", "pills", "ladder", "lines"]
-ENDINGS: tuple[tuple[str, Kind], ...] = (("_mm", "length"), ("_deg", "angle"), ("_c", "temperature"))
+ENDINGS: tuple[tuple[str, Kind], ...] = (
+    ("_mm", "length"),
+    ("_deg", "angle"),
+    ("_c", "temperature"),
+    ("_kpa", "gauge"),
+    ("_kn", "force"),
+    ("_l", "volume"),
+    ("_kw", "power"),
+)
 
 
 @dataclass(frozen=True)

@@ -8,6 +8,7 @@ from typing import Any
 
 from ...core.ground.errors import Fault, OutOfRange
 from ...core.ground.units import (
+    MEASURES,
     Unit,
     format_length,
     format_temperature,
@@ -53,6 +54,8 @@ def shown(field: Field, value: Any, unit: Unit) -> str:
         return "yes" if value else "no"
     if field.kind == "temperature":
         return format_temperature(float(value), unit, with_unit=False)
+    if field.kind in MEASURES:
+        return MEASURES[field.kind].format(float(value), unit)
     if field.kind == "clamps":
         names = clamp_table()
         return "; ".join(
@@ -146,6 +149,8 @@ def read_text(field: Field, text: str, unit: Unit) -> Any:
         return [parse_length_mm(part, unit, field.name) for part in text.split(";") if part.strip()]
     if field.kind == "temperature":
         return parse_temperature_c(text, unit, field.name)
+    if field.kind in MEASURES:
+        return MEASURES[field.kind].parse(text, unit, field.name)
     if field.kind == "clamps":
         return [_clamps(part, unit, field.name) for part in text.split(";") if part.strip()]
     if field.kind == "rung":

@@ -41,8 +41,8 @@ FIELDS = (
     of_job("heat.moves", "Moves on the form"),
     of_job("heat.clamp_s", "Each move, s"),
     of_job("heat.wall", "Chamber of", choices=tuple((w.key, w.name) for w in WALLS.values())),
-    of_job("heat.power_kw", "Steam, kW", "1 kW boils off 1.6 l an hour"),
-    of_job("heat.reservoir_l", "Reservoir, l"),
+    of_job("heat.power_kw", "Steam", "1 kW boils off 1.6 l an hour"),
+    of_job("heat.reservoir_l", "Reservoir"),
     of_job("heat.own_inside_high_mm", "Inside high", "of yours; empty: as proposed"),
     of_job("heat.own_inside_wide_mm", "Inside wide"),
     of_job("heat.own_inside_long_mm", "Inside long"),
@@ -117,7 +117,9 @@ def _opening(hot: HotBlank, job: Job, w: Words) -> list[Item]:
         Figures(
             "",
             (
-                w.row("between the ends, inside: on the form", released, w.length(hot.opening_on_form_mm)),
+                w.row("between the ends, inside: on the form", released, w.length(hot.opening_on_form_mm))
+                if not hot.overlap_mm
+                else w.row("the ends overlap on the form by", released, w.length(hot.overlap_mm)),
                 w.row("released", released, w.spread(released)),
             ),
         ),
@@ -236,7 +238,7 @@ def _strap(strap: Strap, w: Words) -> list[Item]:
 
 def _chamber(box: Chamber, look: Look, w: Words) -> list[Item]:
     warm = "never" if box.warm_up_min is None else w.minutes(box.warm_up_min)
-    tops = f"{w.number(box.water_l)} l, {box.top_ups} top-up{'s' if box.top_ups != 1 else ''}"
+    tops = f"{w.litres(box.water_l)}, {box.top_ups} top-up{'s' if box.top_ups != 1 else ''}"
     says = (
         "Slope it to the drain; a vent is required, always open; thermometer where the stock lies, away from the inlet."
     )

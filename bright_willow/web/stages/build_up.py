@@ -18,6 +18,8 @@ from ..figures import Drawing, FigureRow, Figures, Item, Listed, Note, Words, gr
 from ..forms.fields import Choices, Field, of, of_job, wood_choices
 from .base import Look, StagePage
 
+PULLS: Choices = (("one_end", "from one end"), ("both_ends", "from both ends"))
+RUNS_ON: Choices = (("wood", "dry wood"), ("film", "film or wax"))
 PRESSES: Choices = (("clamps", "clamps"), ("vacuum", "vacuum"), ("band", "a band"))
 FIELDS = (
     of_job(
@@ -27,8 +29,10 @@ FIELDS = (
         look="pills",
     ),
     of_job("build_up.press", "Pressed by", choices=PRESSES, look="pills"),
-    of_job("build_up.gauge_kpa", "Gauge reads, kPa", "85 is a good bag at the sea"),
-    of_job("build_up.band_kn", "Band tension, kN", "a ratchet band holds about 2.5"),
+    of_job("build_up.gauge_kpa", "Gauge reads", "as its dial has it: kPa, inHg, mbar or bar"),
+    of_job("build_up.band_kn", "Band tension", "a ratchet band holds about 2.5 kN, 560 lbf"),
+    of_job("build_up.band_pull", "It is pulled", choices=PULLS, look="pills"),
+    of_job("build_up.band_on", "It runs on", choices=RUNS_ON, look="pills"),
     Field("build_up.laminae", "Laminae", "rung", look="ladder"),
     of_job("build_up.adhesive", "Glue", choices=tuple((a.key, a.name) for a in adhesive_table().values())),
 )
@@ -116,7 +120,10 @@ def _springback(drawn: Sketch, laid_up: LaidUp, w: Words) -> Figures:
         w.row("pull at each end", forces.lever_pull_n, w.force(forces.lever_pull_n.value)),
     ]
     if press.pressure_mpa:
-        rows.append(w.row("pressure", press.pressure_mpa, w.pressure(press.pressure_mpa.value)))
+        rows.append(w.row("pressure, at the least", press.pressure_mpa, w.pressure(press.pressure_mpa.value)))
+    if press.left_kn:
+        left = f"{w.force(press.left_kn.value * 1000)} after {press.turns_deg:.0f}°"
+        rows.append(w.row("pull left of the band", press.left_kn, left))
     if press.open_end_mm and press.open_end_gap_mm:
         rows.append(w.row("each end left open", press.open_end_mm, w.length(press.open_end_mm.value)))
         rows.append(w.row("the tip stands off", press.open_end_gap_mm, w.length(press.open_end_gap_mm.value)))

@@ -125,7 +125,12 @@ def _fit_says(job: Job, w: Words) -> str:
     except OutOfRange:
         return ""
     off, place = w.length(fit.largest_mm, 2), w.length(fit.at_mm)
-    return f"{len(job.shape.points_mm)} points; the curve leaves them by at most {off}, {place} from the start."
+    low, high = fit.radius_mm
+    tight = f"R {w.length(low)} to {w.length(high) if high < 1e6 else 'straight'}"
+    return (
+        f"{len(job.shape.points_mm)} points, good to about {w.length(fit.error_mm, 2)}; "
+        f"the curve leaves them by at most {off}, {place} from the start. Tightest {tight} on their line, 8 in 10."
+    )
 
 
 def _extra(look: Look) -> dict[str, Any]:

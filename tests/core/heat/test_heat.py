@@ -443,6 +443,11 @@ HEAT_FINDINGS = {
     "heat.scorches": hot("dry_heat", STRIP, part={"thickness_mm": 2.5}, heat={"iron_c": 220.0}),
     "heat.thick_strip": hot("dry_heat", HOOK, part={"thickness_mm": 7}),
     "heat.misses": hot(form={"school": "to_size"}),
+    "form.overlaps": hot(
+        "steam_free",
+        shape={"kind": "hoop", "face": "inner", "diameter_mm": 260, "gap_mm": 20},
+        part={"thickness_mm": 8},
+    ),
 }
 
 
@@ -514,3 +519,76 @@ def test_heat_stands_in_the_comparison():
         and rows["steam_strap"].made.sets["part"]["trim_mm"] == 150
     )
     assert rows["steam_laminae"].made.tip_mm.likely < rows["cold_lamination"].made.tip_mm.likely
+
+
+def test_a_hoop_that_laps_over_itself_says_so():
+    job = HEAT_FINDINGS["form.overlaps"]
+    made = plan(job)
+    assert made.bend.on_form.sweep_rad > 2 * math.pi and made.hot.overlap_mm > 0
+    # by hand: what it turns beyond a whole turn, on the radius it has on the form
+    on_form = 1 / float(np.abs(made.bend.on_form.curvature).max())
+    by_hand = (made.bend.on_form.sweep_rad - 2 * math.pi) * on_form
+    assert made.hot.overlap_mm == pytest.approx(by_hand, rel=0.25)
+    assert plan(hot()).hot.overlap_mm == 0
+
+
+def test_a_strapped_blank_is_as_long_as_its_convex_face():
+    """Half a turn of R 100 inside, 20 thick, and straights: the convex face is π T/2 longer than the mid-line."""
+    made = plan(hot())
+    turn = float(np.abs(made.bend.blank.curvature * made.bend.blank.lengths_mm).sum())
+    longer = made.bend.blank.length_mm + turn * 10
+    assert made.hot.heat.strap.length_mm == pytest.approx(longer)
+    assert made.quantities.stock.strip_length_mm >= longer
+    free = plan(hot("steam_free"))
+    assert free.quantities.stock.strip_length_mm < made.quantities.stock.strip_length_mm
+
+
+def test_a_backing_held_by_hand_lies_between_free_and_a_strap():
+    free, backed = (plan(hot("steam_free", heat={"backing": b})).hot.limits.needed for b in ("none", "by_hand"))
+    strap = plan(hot()).hot.limits.needed
+    assert backed == pytest.approx((27 / 2 - 1) / 2) and strap < backed < free  # half of the stretch is taken off
+    thin = {"part": {"thickness_mm": 2.5}, "shape": STRIP}
+    dry = [plan(hot("dry_heat", heat={"backing": b}, **thin)).make.use.worst.value for b in ("none", "by_hand")]
+    assert dry[1] == pytest.approx(dry[0] / 2, rel=0.05)  # no backing beats a strap
+
+
+def test_dry_heat_takes_ordinary_pipe_work_and_stops_thick_stock():
+    def use(species, thickness, radius):
+        shape = {"kind": "arc_by_radius", "face": "inner", "radius_mm": radius, "angle_deg": 60}
+        return plan(hot("dry_heat", shape=shape, stock={"species": species}, part={"thickness_mm": thickness}))
+
+    for species, thickness, radius in (("cherry_black", 2.0, 50.0), ("maple_hard", 2.3, 45.0)):
+        assert "stop" not in {f.level for f in use(species, thickness, radius).findings}
+    thick = {f.code: f.level for f in use("ash_white", 22.0, 400.0).findings}
+    assert thick["heat.thick_strip"] == "stop"
+
+
+def test_arcs_of_different_radius_are_bends_of_their_own():
+    def bends(*stretches):
+        shape = {"kind": "polycurve", "face": "mid", "stretches": list(stretches)}
+        return plan(hot("dry_heat", shape=shape, part={"thickness_mm": 2.5})).make.heat.bends
+
+    arcs = [{"kind": "arc", "radius_mm": r, "angle_deg": 40} for r in (200, 90, 140)]
+    assert [round(b.radius_mm) for b in bends(*arcs)] == [90, 140, 200]
+    assert [round(b.wanted_deg) for b in bends(*arcs)] == [40, 40, 40]
+    easing = {"kind": "easing", "length_mm": 120, "from_radius_mm": None, "to_radius_mm": 90}
+    assert len(bends({"kind": "straight", "length_mm": 80}, easing, arcs[1])) == 1  # one bend that eases in
+
+
+def test_moisture_never_jumps():
+    wet = np.linspace(5, 40, 141)
+    share = np.array([moisture_factor(dryness="air_dried", soaked="none", moisture_pct=float(m)) for m in wet])
+    assert np.abs(np.diff(share)).max() < 0.02 and share[0] == 0.6 and share[-1] == 1.0
+    soaked = [moisture_factor(dryness="kiln_dried", soaked="days", moisture_pct=m) for m in (None, 10.0, 16.0, 30.0)]
+    assert soaked == pytest.approx([0.8, 0.725, 0.8, 0.8])
+
+
+def test_a_strap_is_watched_up_to_its_yield_and_stopped_beyond():
+    levels = {}
+    for steel, thick in (("mild_steel", 0.55), ("mild_steel", 0.8), ("stainless", 0.8)):
+        made = plan(hot(heat={"strap_mm": thick, "strap_of": steel}))
+        stress = made.hot.heat.strap.stress_mpa
+        levels[steel, thick] = next((f.level for f in made.findings if f.code == "heat.strap_thin"), "fit")
+        yields = 250 if steel == "mild_steel" else 200
+        assert levels[steel, thick] == ("stop" if stress > yields else "watch" if stress > 165 else "fit")
+    assert len(set(levels.values())) == 2

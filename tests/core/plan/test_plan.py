@@ -196,7 +196,7 @@ FINDINGS = {
     ),
     "press.gauge_cut": changed(build_up={"press": "vacuum", "gauge_kpa": 110, "laminae": 14}),
     "press.light": changed(build_up={"press": "vacuum", "gauge_kpa": 88, "adhesive": "uf_powder", "laminae": 14}),
-    "press.band_pull": changed(build_up={"press": "band", "band_kn": 0.2, "laminae": 4}),
+    "press.band_pull": changed(build_up={"press": "band", "band_kn": 0.05, "laminae": 4}),
     "strain.try_first": changed(shape={"kind": "arc_by_radius", "face": "inner", "radius_mm": 320, "angle_deg": 90}),
     "form.misses": changed(form={"school": "to_size"}),
     "springback.unknown": changed(build_up={"laminae": 4}),

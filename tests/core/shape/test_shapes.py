@@ -275,13 +275,63 @@ def test_a_circle_is_found_through_noisy_points():
     points = 700 * np.stack((np.cos(t), np.sin(t)), axis=1) + rng.normal(0, 0.3, (60, 2))
     fit = fitted(tuple(map(tuple, points)), 0.3)
     middle = fit.curve.curvature[40:-40]
-    assert 1 / middle == pytest.approx(np.full(middle.size, 700.0), rel=0.06)
-    assert fit.largest_mm < 1.2
+    assert 1 / middle == pytest.approx(np.full(middle.size, 700.0), rel=0.02)
+    assert fit.largest_mm < 1.2 and fit.error_mm == pytest.approx(0.3, rel=0.3)
+    assert fit.radius_mm[0] < 710 and fit.radius_mm[1] > 690 and fit.tells
     near = np.hypot(*(fit.placed_mm[:, None] - fit.curve.points_mm[None]).transpose(2, 0, 1)).min(axis=1)
     assert near.max() < 6  # the placed points lie on the placed curve, within its own cells
     backwards = fitted(tuple(map(tuple, points[::-1])), 0.3)
     assert backwards.curve.length_mm == pytest.approx(fit.curve.length_mm, rel=1e-4)
     assert backwards.curve.sweep_rad > 0 and fit.curve.sweep_rad > 0
+
+
+def arc_points(radius, count, error, seed=0, sweep=1.2):
+    t = np.linspace(-sweep / 2, sweep / 2, count)
+    points = radius * np.stack((np.sin(t), np.cos(t)), axis=1) + np.random.default_rng(seed).normal(
+        0, error, (count, 2)
+    )
+    return tuple(map(tuple, points))
+
+
+@pytest.mark.parametrize("count", [3, 5, 9, 13, 60])
+def test_exact_points_of_an_arc_are_read_exactly(count):
+    fit = fitted(arc_points(508, count, 0.0), 0.5)
+    assert 1 / fit.curve.curvature == pytest.approx(np.full(240, 508.0), rel=1e-4)
+
+
+def test_rough_points_of_an_arc_are_read_near_it_and_the_band_holds_it():
+    """±1 mm on each of 25 points: however chance falls, near R 508; the smoothing once read 115."""
+    held = 0
+    for seed in range(40):
+        fit = fitted(arc_points(508, 25, 1.0, seed), 0.5)
+        tightest = 1 / np.abs(fit.curve.curvature).max()
+        assert 360 < tightest < 560
+        held += fit.radius_mm[0] <= 508 <= fit.radius_mm[1] * 1.02
+    assert held >= 28
+
+
+def test_other_curves_through_exact_points():
+    t = np.linspace(0, math.pi, 41)
+    ellipse = fitted(tuple(zip(-400 * np.cos(t), 250 * np.sin(t), strict=True)), 0.5)
+    assert 1 / ellipse.curve.curvature.max() == pytest.approx(250**2 / 400, rel=0.03)
+    x = np.linspace(-600, 600, 31)
+    parabola = fitted(tuple(zip(x, 300 * (1 - (x / 600) ** 2), strict=True)), 0.5)
+    assert 1 / parabola.curve.curvature.max() == pytest.approx(600, rel=0.01)
+
+
+def test_points_that_do_not_tell_say_so():
+    rough = fitted(arc_points(508, 6, 6.0, seed=2, sweep=0.5), 6.0)
+    assert not rough.tells and rough.radius_mm[1] > 1.35 * rough.radius_mm[0]
+    shape = {
+        "kind": "outline",
+        "face": "mid",
+        "points_mm": arc_points(2000, 7, 5.0, seed=1, sweep=0.3),
+        "slack_mm": 5.0,
+    }
+    job = read_job({**RIB, "shape": shape})
+    assert {f.level for f in plan(job).findings if f.code == "shape.rough_points"} == {"watch"}
+    exact = {**shape, "points_mm": arc_points(900, 15, 0.0), "slack_mm": 0.5}
+    assert "shape.rough_points" not in {f.code for f in plan(read_job({**RIB, "shape": exact})).findings}
 
 
 def test_twenty_thousand_points_are_fitted_quickly():

@@ -190,6 +190,11 @@ class ShapeBase(Document):
         return False
 
     @property
+    def doubtful_mm(self) -> tuple[float, float] | None:
+        """Where the tightest radius lies, 8 in 10, where points that were measured do not tell it; else none."""
+        return None
+
+    @property
     def tight_field(self) -> str:
         """The field to blame when the shape is too tight."""
         return "shape.radius_mm"

@@ -25,7 +25,7 @@ MOST_POINTS = 60  # that still can be taken hold of one by one
 
 
 class Outline(ShapeBase):
-    """A curve through measured or imported points, smoothed as far as `slack_mm` lets it leave them.
+    """A curve through measured or imported points; slack_mm: how far off one of them may be.
 
     It is laid so that it bulges outwards on the whole; `turned_over` bends it the other way, `from_other_end` starts at
     its last point (seen in a mirror: the left end becomes the right).
@@ -34,7 +34,7 @@ class Outline(ShapeBase):
     named: ClassVar[str] = "measured or imported points"
     asks: ClassVar[tuple[Ask, ...]] = (
         Ask("points_mm", "Points, one a line: across, up", "typed, or pasted from a spreadsheet"),
-        Ask("slack_mm", "Smoothing", "how far the curve may leave the points"),
+        Ask("slack_mm", "Measuring error", "of a point; above 0.5 mm it makes the curve stiffer"),
         Ask("from_other_end", "Start at the other end", "left and right change places"),
         Ask("turned_over", "Bend the other way", "where it bulges the wrong way"),
     )
@@ -56,6 +56,13 @@ class Outline(ShapeBase):
     @property
     def tight_field(self) -> str:
         return "shape.slack_mm"
+
+    @property
+    def doubtful_mm(self) -> tuple[float, float] | None:
+        from ..outline import fitted
+
+        fit = fitted(self.points_mm, self.slack_mm)
+        return None if fit.tells else fit.radius_mm
 
     @classmethod
     def started_from(cls, sized: Sized) -> Start:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from ...bend.bend import Bend
 from ...checks import cautions as caution
 from ...ground.operation import After, Operation, Taken
-from ...ground.units import format_length, format_temperature
+from ...ground.units import MEASURES, format_length, format_temperature
 from ...heat.steaming import SteamHeat, soak_days
 from ...job.job import Job
 from ...shop.shop import Shop
@@ -69,6 +69,7 @@ def blanks(job: Job, shop: Shop, bend: Bend, *, thickness_mm: float, blanks: int
 def warm_up(shop: Shop, heat: SteamHeat, after: str) -> Operation:
     """The chamber brought to heat; somebody stays by it."""
     box, unit = heat.chamber, shop.units
+    water = MEASURES["volume"]
     minutes = box.warm_up_min if box.warm_up_min is not None else 60.0
     return Operation(
         key="warm_up",
@@ -83,7 +84,7 @@ def warm_up(shop: Shop, heat: SteamHeat, after: str) -> Operation:
         steps=(
             f"About {minutes:.0f} min, until it holds {format_temperature(round(heat.steam.chamber_c), unit)} "
             "where the stock lies.",
-            f"{box.water_l:.1f} l of water for one load.",
+            f"{water.format(box.water_l, unit)} {water.shown[unit]} of water for one load.",
         ),
         lay_out=("gloves, long sleeves", "thermometer where the stock lies", "water to top up"),
         record=("chamber temperature",),
