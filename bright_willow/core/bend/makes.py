@@ -13,6 +13,7 @@ import numpy as np
 from ..ground.arrays import Array
 from ..ground.estimate import Estimate, Figure, Grade
 from ..ground.findings import Level
+from ..heat.bowstring import Bowstring
 from ..heat.dry_heat import DryHeat
 from ..heat.drying import Drying
 from ..heat.limits import LimitFigures
@@ -180,6 +181,7 @@ class HotBlank:
     opening_on_form_mm: float
     opening_released_mm: Estimate
     overlap_mm: float
+    bow: Bowstring | None
     gentle: tuple[tuple[float, float], ...]
     heat: SteamHeat | DryHeat
     drying: Drying

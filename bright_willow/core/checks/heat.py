@@ -139,8 +139,16 @@ def dry_stock(at: Steamed) -> Finding | None:
 def window(at: Steamed) -> Finding | None:
     """Whether it gets to the form in time."""
     heat = _steaming(at)
-    if heat is None or heat.steam.handling_s <= heat.steam.window_s * 0.8:
+    if heat is None or (not heat.in_bag and heat.steam.handling_s <= heat.steam.window_s * 0.8):
         return None
+    if heat.in_bag:
+        return Finding(
+            "heat.in_bag",
+            "fit",
+            "bend",
+            "Bent in the bag there is no hurry: it stays hot while it is pulled.",
+            "A few clicks whenever the line goes slack; steam on for a while at full bend; cool it in place.",
+        )
     steam = heat.steam
     late = steam.handling_s > HOPELESS * steam.window_s
     choice = at.job.heat

@@ -28,6 +28,7 @@ class Wall:
     caution: str = ""
 
 
+BAG = "bag"  # the wall that gives way with the piece inside
 WALLS: dict[str, Wall] = {
     w.key: w
     for w in (
@@ -39,7 +40,7 @@ WALLS: dict[str, Wall] = {
         Wall("pvc", "PVC pipe", 5.0, 6.0, 65.0, "softens and sags with heat"),
         Wall("abs", "ABS pipe", 5.0, 6.0, 88.0, "softens with heat"),
         Wall("pp", "polypropylene pipe", 4.5, 6.0, 110.0, "support it along its length"),
-        Wall("bag", "polyethylene bag", 7.0, 0.6, 105.0, "thin sleeve: support the stock, keep flame and element away"),
+        Wall(BAG, "polyethylene bag", 7.0, 0.6, 105.0, "thin sleeve: support the stock, keep flame and element away"),
     )
 }
 

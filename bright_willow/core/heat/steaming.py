@@ -72,11 +72,12 @@ class Steam:
 
 @dataclass(frozen=True, slots=True)
 class SteamHeat:
-    """Steam, the chamber that holds it, and the strap, where it is bent in one."""
+    """Steam, the chamber that holds it, and the strap, where it is bent in one; in_bag: bent while it is steamed."""
 
     steam: Steam
     chamber: Chamber
     strap: Strap | None
+    in_bag: bool = False
 
 
 def steam_for(stock: HotStock, job: Job, shop: Shop) -> Steam:

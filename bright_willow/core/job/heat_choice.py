@@ -16,6 +16,7 @@ class Heat(Document):
 
     start_share: how much of the bend the piece has already (a bend that missed and is steamed again), 0 for straight.
     backing: of thin stock bent by hand, a belt or sheet-metal strip pulled tight on its outside, without stops.
+    in_bag: bent little by little inside a steam bag, where the chamber is one.
     own_inside_*: the chamber there is; all three or none. strap_length_mm: of a strap there is already.
     """
 
@@ -41,6 +42,7 @@ class Heat(Document):
     own_inside_wide_mm: Length | None = Field(default=None, ge=10, le=3_000)
     own_inside_long_mm: Length | None = Field(default=None, ge=50, le=20_000)
     backing: Literal["none", "by_hand"] = "none"
+    in_bag: bool = False
     strap_mm: Length = Field(default=1.5, ge=0.3, le=10)
     strap_width_mm: Length | None = Field(default=None, ge=5, le=1_000)
     strap_length_mm: Length | None = Field(default=None, ge=50, le=20_000)

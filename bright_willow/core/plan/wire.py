@@ -19,6 +19,7 @@ from ..form.stiffness import Deflection
 from ..ground.estimate import Estimate, Figure, Grade
 from ..ground.findings import Finding
 from ..ground.operation import Operation
+from ..heat.bowstring import Bracket
 from ..heat.chamber import Chamber
 from ..heat.dry_heat import BlanketStep, DryBend, DryHeat
 from ..heat.drying import Drying
@@ -152,6 +153,8 @@ class HeatFile:
     legs: tuple[LegOpening, ...]
     opening_on_form_mm: float | None
     overlap_mm: float | None
+    bow_pulls: tuple[tuple[float, float], ...]
+    bow_brackets: tuple[Bracket, ...]
     opening_released_mm: Estimate | None
     gentle: tuple[tuple[float, float], ...]
     steam: Steam | None
@@ -335,6 +338,8 @@ def _heat(hot: HotBlank | Straightened) -> HeatFile:
         legs=blank.legs if blank else (),
         opening_on_form_mm=blank.opening_on_form_mm if blank else None,
         overlap_mm=blank.overlap_mm if blank else None,
+        bow_pulls=blank.bow.pulls if blank and blank.bow else (),
+        bow_brackets=blank.bow.brackets if blank and blank.bow else (),
         opening_released_mm=blank.opening_released_mm if blank else None,
         gentle=blank.gentle if blank else (),
         steam=steam.steam if steam else None,

@@ -25,6 +25,8 @@ from ..ground.estimate import Estimate, Figure, Grade
 from ..ground.findings import Finding
 from ..ground.operation import Operation
 from ..ground.stages import Trait
+from ..heat.bowstring import Bowstring, bowstring
+from ..heat.chamber import BAG
 from ..heat.dry_heat import DryHeat
 from ..heat.drying import drying
 from ..heat.limits import COMFORT, HotLimit, LimitFigures, thinner_mm
@@ -147,6 +149,7 @@ class BentHot(WayOfBending):
             opening_on_form_mm=ends.on_form_mm,
             opening_released_mm=ends.released_mm,
             overlap_mm=overlap_mm(bend.on_form, T),
+            bow=self._bow(bend, heat),
             gentle=gentle_stretches(
                 np.abs(bend.target.curvature - self.law.start),
                 self.law.lost * bend.loss_ratio.likely,
@@ -157,6 +160,13 @@ class BentHot(WayOfBending):
             end_spare_mm=end_spare_mm(T) if self.steams else DRY_END_MM,
             forces=self.forces(heat),
         )
+
+    def _bow(self, bend: Bend, heat: SteamHeat | DryHeat) -> Bowstring | None:
+        """The bow its ends draw it to, where it is bent in the bag."""
+        if not isinstance(heat, SteamHeat) or not heat.in_bag:
+            return None
+        moment = self.forces(heat).holding_moment_nmm.value
+        return bowstring(bend.blank, thickness_mm=self.job.part.thickness_mm, moment_nmm=moment)
 
     def _heat(self, bend: Bend) -> SteamHeat | DryHeat:
         return self.steam_heat(bend)
@@ -212,7 +222,8 @@ class BentHot(WayOfBending):
         stock = self.hot_stock(bend)
         steam = steam_for(stock, self.job, self.shop)
         chamber = chamber_for(stock, self.job, self.shop, steam)
-        return SteamHeat(steam, chamber, self._strap(bend) if self.has_strap else None)
+        in_bag = self.job.heat.in_bag and self.job.heat.wall == BAG
+        return SteamHeat(steam, chamber, self._strap(bend) if self.has_strap else None, in_bag)
 
     def _strap(self, bend: Bend) -> Strap:
         heat, part = self.job.heat, self.job.part

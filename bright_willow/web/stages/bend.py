@@ -8,6 +8,7 @@ from markupsafe import Markup
 
 from ...core.bend.bend import Springback
 from ...core.bend.makes import HotBlank, Straightened
+from ...core.heat.bowstring import Bowstring
 from ...core.heat.chamber import WALLS, Chamber
 from ...core.heat.dry_heat import DryHeat
 from ...core.heat.steam_time import STEAM_SCHOOLS
@@ -16,6 +17,7 @@ from ...core.heat.strap import Strap
 from ...core.job.job import Job
 from ...core.shop.clamps import clamp_table
 from ...core.wood.species import OwnWood
+from ...drawing.bow_drawing import bow_svg
 from ...drawing.heat_chart import chamber_svg, heat_chart
 from ..figures import Drawing, FigureRow, Figures, Include, Item, Listed, Note, Words, grid
 from ..forms.fields import Choices, Field, of_job
@@ -46,6 +48,7 @@ FIELDS = (
     of_job("heat.own_inside_high_mm", "Inside high", "of yours; empty: as proposed"),
     of_job("heat.own_inside_wide_mm", "Inside wide"),
     of_job("heat.own_inside_long_mm", "Inside long"),
+    of_job("heat.in_bag", "Bent in the bag", "pulled little by little while the steam goes on", look="pills"),
     of_job("heat.backing", "Backing", choices=BACKINGS, look="pills"),
     of_job("heat.strap_mm", "Strap thick"),
     of_job("heat.strap_width_mm", "Strap wide", "empty: as the pieces"),
@@ -81,6 +84,8 @@ def _items(look: Look) -> list[Item]:
         made += _opening(hot, look.job, w)
     else:
         made += _block(hot, w)
+    if isinstance(hot, HotBlank) and hot.bow:
+        made += _bow(hot.bow, look, w)
     heat = hot.heat
     made += _dry_heat(heat, look.job, w) if isinstance(heat, DryHeat) else _steam(heat, look, w)
     made += _after(hot, look, w)
@@ -130,6 +135,28 @@ def _opening(hot: HotBlank, job: Job, w: Words) -> list[Item]:
         )
         made.append(Note(says, "hint"))
     return made
+
+
+def _bow(bow: Bowstring, look: Look, w: Words) -> list[Item]:
+    """What a string across the ends makes of it, and where it must be brought to the curve wanted."""
+    pulls = [(w.length(sag), w.force(pull)) for sag, pull in bow.pulls]
+    made: list[Item] = [
+        Drawing(Markup(bow_svg(bow, look.unit)), "Drawn by its ends it is no arc"),
+        Figures(
+            "",
+            (
+                FigureRow("sag when the ends have come in", w.length(bow.sag_mm), "physics"),
+                FigureRow("of the curve wanted", w.length(bow.wanted_sag_mm), "physics"),
+                FigureRow("start with a strut of", w.length(bow.strut_mm), "allowance"),
+            ),
+        ),
+        grid("Pull of the string", ("sag", "pull"), pulls, grade="allowance"),
+    ]
+    if bow.brackets:
+        rows = [(w.length(b.at_mm), f"{'in' if b.by_mm < 0 else 'out'} {w.length(abs(b.by_mm))}") for b in bow.brackets]
+        made.append(grid("Brackets that bring it home", ("from the start", "move it"), rows, grade="physics"))
+    says = "Without the strut the string has no lever at first; take it out once the bow holds the line off by itself."
+    return [*made, Note(says, "hint")]
 
 
 def _block(hot: Straightened, w: Words) -> list[Item]:

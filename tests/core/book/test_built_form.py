@@ -21,6 +21,7 @@ from tests.core.ways.jobs import job_for
 
 FILES = Path(__file__).parents[2] / "files"
 NEW_CHOICES = {
+    "heat.in_bag": False,
     "heat.backing": "none",
     "build_up.band_pull": "one_end",
     "build_up.band_on": "wood",

@@ -443,6 +443,7 @@ HEAT_FINDINGS = {
     "heat.scorches": hot("dry_heat", STRIP, part={"thickness_mm": 2.5}, heat={"iron_c": 220.0}),
     "heat.thick_strip": hot("dry_heat", HOOK, part={"thickness_mm": 7}),
     "heat.misses": hot(form={"school": "to_size"}),
+    "heat.in_bag": hot(heat={"wall": "bag", "in_bag": True}),
     "form.overlaps": hot(
         "steam_free",
         shape={"kind": "hoop", "face": "inner", "diameter_mm": 260, "gap_mm": 20},

@@ -177,6 +177,7 @@ FINDINGS = {
     ),
     "press.open_ends": changed(build_up={"press": "vacuum", "gauge_kpa": 80, "laminae": 6}),
     "press.cannot_close": changed(build_up={"press": "vacuum", "gauge_kpa": 1, "laminae": 4}),
+    "form.clamps_weak": changed(part={"width_mm": 240}, build_up={"adhesive": "uf_powder"}),
     "press.weak": changed(build_up={"press": "vacuum", "gauge_kpa": 60, "adhesive": "pva", "laminae": 14}),
     "press.band_straight": changed(
         shape={"kind": "hook", "face": "inner", "start_mm": 400, "radius_mm": 500, "angle_deg": 90, "end_mm": 300},

@@ -70,13 +70,19 @@ def round_the_form(job: Job, shop: Shop, bend: Bend, heat: SteamHeat) -> Operati
     if heat.strap:
         moves["into_strap"] = 1.0
     steps = [f"{heat.steam.window_s:.0f} s from the door to the last clamp; {heat.steam.handling_s:.0f} s are planned."]
+    if heat.in_bag:
+        steps = [
+            "It stays in the bag, and the steam stays on.",
+            "Pull a few clicks whenever the line goes slack, the middle against its bracket; then wait.",
+            f"At full bend steam on for {heat.steam.time.planned_min / 4:.0f} min, then cool it in place.",
+        ]
     if heat.strap:
         steps.insert(0, "Into the strap, stops tight.")
         steps.append(f"Pull steadily: about {format_force(heat.strap.hand_n, shop.units)} at the hand.")
     return Operation(
         key="bend",
         kind="bend",
-        name="Out, round the form, and clamp",
+        name="Pull it little by little in the bag" if heat.in_bag else "Out, round the form, and clamp",
         scope="batch",
         attended_s=Times(shop).of(**moves),
         hands=job.heat.hands,
