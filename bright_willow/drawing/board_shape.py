@@ -86,7 +86,7 @@ def tightest(board: Board, curve: Curve, rise_mm: float) -> None:
     """An arrow from inside to the tightest place, a little beside the middle where the whole is one arc."""
     px = board.frame.px  # type: ignore[union-attr]
     k = curve.curvature
-    tight = np.flatnonzero(np.abs(k) > float(np.abs(k).max()) * (1 - 1e-6))
+    tight = np.flatnonzero(np.abs(k) > float(np.abs(k).max()) * (1 - 5e-3))
     cell = int(tight[int(len(tight) * 0.78)])
     share = 0.78 if k.size == 1 else 0.5
     station = float(curve.stations_mm[cell] + curve.lengths_mm[cell] * share)

@@ -219,7 +219,7 @@ SHAPES = {
     "ellipse": "Height",
     "closed ring": "Diameter",
     "chain of stretches": "Radius of stretch 1",
-    "measured or imported points": "Smoothing",
+    "measured or imported points": "Measuring error",
 }
 
 
@@ -430,10 +430,10 @@ def test_a_whole_steam_job_from_an_empty_shop(page: Page, empty_shop):
     settle(page)
     page.get_by_role("button", name=re.compile("Take [0-9]+ clamps at each stop")).click()
     expect(page.locator(".sill")).not_to_contain_text("will slide")
-    typed(page, "Steam, kW").fill("none")
+    typed(page, "Steam").fill("none")
     page.keyboard.press("Tab")
-    expect(page.locator(".hand .fault")).to_contain_text("not a number")
-    typed(page, "Steam, kW").fill("4")
+    expect(page.locator(".hand .fault")).to_contain_text("is not a power")
+    typed(page, "Steam").fill("4")
     page.keyboard.press("Tab")
     settle(page)
     page.get_by_role("button", name="Settled. On to the form").click()

@@ -14,7 +14,7 @@ from ...heat.strap import Strap
 from ...job.job import Job
 from ...shop.shop import Shop
 from ...shop.times import Times
-from .common import DAY_S, HOUR_S, dry_run, exactly, finish
+from .common import DAY_S, HOUR_S, cooling, dry_run, exactly, finish
 from .steaming import blanks, steamed, warm_up
 
 QUARTER_DEG = 90.0
@@ -100,17 +100,7 @@ def held(make: HotBlank) -> tuple[Operation, ...]:
     after = make.drying
     stays = max(0.0, after.on_form_h - after.cool_h)
     return (
-        Operation(
-            key="cool",
-            kind="cool",
-            name="Let it cool on the form",
-            scope="batch",
-            attended_s=exactly(0.0),
-            unattended_s=exactly(after.cool_h * HOUR_S),
-            after=(After("bend", 0.0, 0.0),),
-            steps=(f"{after.cool_h:.1f} h at least before anything is loosened.",),
-            cautions=(caution.BENT,),
-        ),
+        cooling("Let it cool on the form", after.cool_h, f"{after.cool_h:.1f} h at least before anything is loosened."),
         Operation(
             key="set",
             kind="set",

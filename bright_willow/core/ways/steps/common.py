@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from ...bend.bend import Bend, Springback
+from ...checks import cautions as caution
 from ...ground.estimate import Estimate
 from ...ground.operation import After, Operation
 from ...ground.units import format_length
@@ -17,6 +18,21 @@ AGAIN_AFTER_DAYS = 7.0  # that a piece is measured once more. Grade: allowance.
 def exactly(seconds: float) -> Estimate:
     """A time that is waited, not worked."""
     return Estimate(seconds, seconds, seconds, "allowance")
+
+
+def cooling(name: str, hours: float, *steps: str) -> Operation:
+    """Hot wood cools where it is held, with somebody by."""
+    return Operation(
+        key="cool",
+        kind="cool",
+        name=name,
+        scope="batch",
+        attended_s=exactly(0.0),
+        unattended_s=exactly(hours * HOUR_S),
+        after=(After("bend", 0.0, 0.0),),
+        steps=steps,
+        cautions=(caution.BENT,),
+    )
 
 
 def look_over(job: Job, shop: Shop, boards: int) -> Operation:

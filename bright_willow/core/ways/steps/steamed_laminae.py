@@ -6,7 +6,6 @@ from dataclasses import replace
 
 from ...bend.bend import Bend
 from ...bend.makes import HotBlank, SteamedLaminae
-from ...checks import cautions as caution
 from ...form.construction import FormSketch
 from ...ground.operation import After, Operation, Taken
 from ...heat.steaming import SteamHeat
@@ -14,7 +13,7 @@ from ...job.job import Job
 from ...shop.shop import Shop
 from ...shop.times import Times
 from .bending_hot import round_the_form
-from .common import DAY_S, HOUR_S, exactly
+from .common import DAY_S, HOUR_S, cooling, exactly
 from .gluing import gluing, preparing
 from .steaming import steamed, warm_up
 
@@ -52,16 +51,7 @@ def _dried_in_shape(shop: Shop, first: HotBlank) -> tuple[Operation, ...]:
     after = first.drying
     lasts = max(after.cool_h * HOUR_S, after.dry_days.likely * DAY_S)
     return (
-        Operation(
-            key="cool",
-            kind="cool",
-            name="Let them cool on the form",
-            scope="batch",
-            attended_s=exactly(0.0),
-            unattended_s=exactly(after.cool_h * HOUR_S),
-            after=(After("bend", 0.0, 0.0),),
-            cautions=(caution.BENT,),
-        ),
+        cooling("Let them cool on the form", after.cool_h),
         Operation(
             key="dry",
             kind="dry",

@@ -10,7 +10,7 @@ from ...ground.units import format_length
 from ...job.job import Job
 from ...shop.shop import Shop
 from ...shop.times import Times
-from .common import DAY_S, HOUR_S, dry_run, exactly, finish
+from .common import DAY_S, cooling, dry_run, exactly, finish
 from .steaming import steamed, warm_up
 
 
@@ -74,16 +74,7 @@ def _bent_back(job: Job, shop: Shop, make: Straightened) -> tuple[Operation, ...
             record=("cracks",),
             cautions=(caution.STEAM[0], caution.BENT),
         ),
-        Operation(
-            key="cool",
-            kind="cool",
-            name="Let it cool in the clamps",
-            scope="batch",
-            attended_s=exactly(0.0),
-            unattended_s=exactly(after.cool_h * HOUR_S),
-            after=(After("bend", 0.0, 0.0),),
-            cautions=(caution.BENT,),
-        ),
+        cooling("Let it cool in the clamps", after.cool_h),
         Operation(
             key="dry",
             kind="dry",
