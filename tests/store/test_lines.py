@@ -31,6 +31,7 @@ def test_a_line_is_old_when_what_it_rests_on_changes(store, rib):
         assert old(store) == []  # what is only shown otherwise
         store.save_shop(store.shop().model_copy(update={"kerf_mm": 4.0}))
         assert old(store) == [first, second]
+        assert all(line.is_old for line in store.lines({first, second}).values())
         assert renew(store, old(store), 0.0) == 1 and old(store) == [second]  # out of patience after one
         renew_for_page(store)
         form = store.keep_form(first, BuiltForm.of(plan(rib)))
@@ -89,6 +90,16 @@ def test_rows_that_cannot_be_read_are_named_and_can_be_taken_away(demo_client, d
         demo_store.save_shop(demo_store.shop())  # kept anew: what could not be read is put aside, not lost
         assert demo_store.fact("shop put aside") == '{"kerf_mm": NaN}' and demo_store.shop_damaged() is None
         assert demo_store.learnt().used > 3
+
+
+def test_what_can_no_longer_be_compared_no_longer_teaches(store, rib):
+    with store.connected():
+        form = store.keep_form(store.add_job(rib), BuiltForm.of(plan(rib)))
+        piece = store.add_piece(form, label="1", day=DAY, chord_mm=1805, rise_mm=494, face="inner", error_mm=0.5)
+        assert len(store.bends()) == 1
+        store.db.execute_sql("update built_form set body = '{' where id = ?", (form,))
+        store.leave_out(piece, False)
+        assert store.bends() == [] and store.learnt().used == 0
 
 
 def test_no_number_that_is_none_is_written(store, rib):
