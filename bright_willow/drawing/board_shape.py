@@ -99,7 +99,12 @@ def tightest(board: Board, curve: Curve, rise_mm: float) -> None:
         below = -14 if inwards[1] < 0 else 8
         board.parts.append(board.arrows(*tail, *tip, both=False))
         says = f"R {format_length(radius, board.unit)}"
-        board.parts.append(board.text(tail[0], tail[1] + below * px, says, "figure", size=14))
+        ends = curve.points_mm[[0, -1]] + board.lift
+        beside = float(ends[:, 0].mean())  # where the arrow of the rise stands
+        if abs(tail[0] - beside) < 50 * px:
+            board.parts.append(board.text(beside - 9 * px, tail[1], says, "figure", "end", size=14))
+        else:
+            board.parts.append(board.text(tail[0], tail[1] + below * px, says, "figure", size=14))
 
 
 def handles_drawn(board: Board) -> None:

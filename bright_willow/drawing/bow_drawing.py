@@ -8,7 +8,7 @@ from ..core.ground.units import Unit, format_length
 from ..core.heat.bowstring import Bowstring
 from .svg import named, num, polyline, tag
 
-WIDTH, EDGE, HIGHEST = 330.0, 26.0, 220.0
+WIDTH, EDGE, SIDE, HIGHEST = 330.0, 26.0, 62.0, 200.0
 UP = np.array([1.0, -1.0])
 
 
@@ -17,7 +17,7 @@ def bow_svg(bow: Bowstring, unit: Unit) -> str:
     both = np.vstack((bow.points, bow.wanted))
     low, high = both.min(axis=0), both.max(axis=0)
     across, up = (float(v) for v in high - low)
-    scale = min((WIDTH - 2 * EDGE) / across, HIGHEST / up)
+    scale = min((WIDTH - 2 * SIDE) / across, HIGHEST / up)
     left = (WIDTH - across * scale) / 2
     flip = np.array([scale, -scale])
 

@@ -353,3 +353,12 @@ def test_a_form_of_fifty_metres_is_a_sentence_or_a_file_in_time():
     start = time.perf_counter()
     a3 = template_pdf(job, made, frame_template(job, made, "mm"), paper="a3", unit="mm")
     assert a3.startswith(b"%PDF") and time.perf_counter() - start < 5
+
+
+@pytest.mark.parametrize(("press", "listed"), [("clamps", True), ("vacuum", False), ("band", False)])
+def test_clamps_are_listed_only_where_clamps_press(press, listed):
+    job = read_job({**RIB, "build_up": {**RIB["build_up"], "press": press}})
+    raw = EXPORTS["pdf"].make(job, plan(job), "mm", "a4")
+    with pdfplumber.open(io.BytesIO(raw)) as pdf:
+        text = " ".join(page.extract_text() or "" for page in pdf.pages)
+    assert ("clamps that open" in text) == listed

@@ -293,7 +293,7 @@ def thick_strip(at: Hot) -> Finding | None:
     return Finding(
         "heat.thick_strip",
         "stop" if too_thick else "watch",
-        "shape",
+        "bend",
         f"Dry heat hardly gets through {at.length(at.make.thickness_mm)}: it scorches outside before it bends.",
         f"Up to {at.length(DRY_THICK_MM)} it goes; above {at.length(DRY_MOST_MM)} steam it.",
         at.advice.other_way,

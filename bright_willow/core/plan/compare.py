@@ -8,7 +8,7 @@ from ..days.elapsed import elapsed
 from ..experience.belief import NOTHING_LEARNT, Learnt
 from ..ground.errors import OutOfRange
 from ..ground.estimate import Estimate
-from ..ground.findings import Level, worst
+from ..ground.findings import LEVELS, Level, worst
 from ..ground.units import format_length
 from ..job.job import Job
 from ..shop.shop import Shop
@@ -75,7 +75,7 @@ def _row(way: type[WayOfBending], job: Job, shop: Shop, learnt: Learnt) -> WayRo
     except OutOfRange as error:
         return WayRow(way.key, way.name, way.says, "stop", error.says(shop.units), None, chosen)
     own = [f for f in drawn.findings if f.stage in OF_THE_WAY and f.code not in SET_UP]
-    reason = own[0].says if own else "Nothing against it."  # they come gravest first
+    reason = max(own, key=lambda f: LEVELS.index(f.level)).says if own else "Nothing against it."
     return WayRow(way.key, way.name, way.says, worst([f.level for f in own]), reason, _made(job, turned, drawn), chosen)
 
 

@@ -7,7 +7,7 @@ from bright_willow.core.form.kinds import BUILDS
 from bright_willow.core.form.kinds import KINDS as FORM_KINDS
 from bright_willow.core.ground.errors import OutOfRange
 from bright_willow.core.job.faults import JobFaulty
-from bright_willow.core.plan.compare import compare_ways
+from bright_willow.core.plan.compare import compare_ways, turned_to
 from bright_willow.core.plan.plan import plan
 from bright_willow.core.plan.read import read_job
 from bright_willow.core.shape.pull import handles
@@ -100,3 +100,17 @@ def test_a_way_is_judged_by_the_gravest_thing_said_of_it():
     assert len({f.level for f in own}) > 1  # there is something to choose from
     assert row.level == "stop"
     assert row.because in [f.says for f in own if f.level == "stop"]
+
+
+def test_each_way_is_told_by_a_thing_as_grave_as_its_level():
+    """Of a part an inch and a quarter thick: what stands beside a level is what made it."""
+    shape = {"kind": "arc_by_chord", "face": "inner", "chord_mm": 1270, "rise_mm": 292}
+    job = read_job(data_for("cold_lamination", shape=shape, part={"thickness_mm": 31.75}, build_up={"laminae": 10}))
+    rows = compare_ways(job)
+    assert {row.level for row in rows} >= {"fit", "watch", "stop"}
+    for row in rows:
+        if row.made is None:
+            continue
+        told = [f.level for f in plan(turned_to(job, row.key)).findings if f.says == row.because]
+        assert row.level in told or (row.level == "fit" and not told), row.key
+    assert {r.key: r.level for r in rows}["dry_heat"] == "stop"  # so thick, nothing is bent over a pipe
