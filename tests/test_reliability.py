@@ -15,11 +15,11 @@ def held(rows):
 
 
 def test_hostile_requests_are_answered():
-    held(torture.hostile(900, seed=3))
+    held(torture.hostile(600, seed=3))
 
 
 def test_killed_at_any_moment_nothing_acknowledged_is_lost():
-    held(torture.kills(6))
+    held(torture.kills(5))
 
 
 def test_bad_disks_are_said():

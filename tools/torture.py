@@ -31,6 +31,7 @@ from bright_willow.web.app import create_app
 from tools.hostile import attack
 from tools.running import Program
 
+SAID_WITHIN_S = 15.0
 DOC = Path(__file__).parents[1] / "docs" / "reliability.md"
 
 
@@ -250,8 +251,8 @@ def disks() -> list[Row]:
             spoil(here / FILE)
             spoiled = _bytes(here / FILE)
             says, took = _said(here)
+            good = _is_sentence(says) and _bytes(here / FILE) == spoiled and took < SAID_WITHIN_S
             _unhold()
-            good = _is_sentence(says) and _bytes(here / FILE) == spoiled and took < 10
             rows.append(Row(f"a file {name}", says, "a sentence", good and before is not None))
     rows.append(_full_disk())
     rows.append(_read_only())
