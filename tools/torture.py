@@ -56,12 +56,12 @@ def folder() -> Iterator[Path]:
 
 
 # -- hostile requests ---------------------------------------------------------------------------------------------
-def hostile(requests: int, seed: int = 11) -> list[Row]:
+def hostile(requests: int, seed: int = 11, slow_s: float = 2.0) -> list[Row]:
     with folder() as here, folder() as other:
         app = create_app(Store(other))
         program = Program(here, "demo").start()
         try:
-            came = attack(program, app, requests, seed)
+            came = attack(program, app, requests, seed, slow_s)
         finally:
             program.end()
     for told in (came.errors + came.slow)[:10]:
@@ -70,7 +70,7 @@ def hostile(requests: int, seed: int = 11) -> list[Row]:
     what = f"{came.asked:,} hostile requests over every route and upload ({each})"
     return [
         Row(f"{what}: of class 5xx", str(len(came.errors)), "0", not came.errors),
-        Row("the slowest of them", f"{came.slowest_s:.2f} s", "≤ 2 s", not came.slow),
+        Row("the slowest of them", f"{came.slowest_s:.2f} s", f"≤ {slow_s:g} s", not came.slow),
         Row("memory grown meanwhile", f"{came.grown_mb:.0f} MB", "≤ 100 MB", came.grown_mb <= 100),
     ]
 
@@ -243,17 +243,18 @@ def disks() -> list[Row]:
         "held by another program": _held,
     }
     rows = []
+    with folder() as made:
+        Program(made, "demo").start().end()
+        sound = _bytes(made / FILE)
     for name, spoil in cases.items():
         with folder() as here:
-            program = Program(here, "demo").start()
-            program.end()
-            before = _bytes(here / FILE)
+            (here / FILE).write_bytes(sound)
             spoil(here / FILE)
             spoiled = _bytes(here / FILE)
             says, took = _said(here)
             good = _is_sentence(says) and _bytes(here / FILE) == spoiled and took < SAID_WITHIN_S
             _unhold()
-            rows.append(Row(f"a file {name}", says, "a sentence", good and before is not None))
+            rows.append(Row(f"a file {name}", says, "a sentence", good and bool(sound)))
     rows.append(_full_disk())
     rows.append(_read_only())
     return rows
