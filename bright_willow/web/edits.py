@@ -47,6 +47,21 @@ def base_of(request: Request, job_id: int) -> Base:
     return Base(store, job_id, seen, job, shop, unit if unit in ("mm", "in") else shop.units)  # type: ignore[arg-type]
 
 
+def meant(base: Base, fields: tuple[Field, ...], typed: dict[str, str]) -> dict[str, str]:
+    """What was typed, without what reads as it stands now: a figure filled in by another answer is nobody's change."""
+    if base.is_now:
+        return typed
+    data, kept = base.store.job(base.job_id).job.model_dump(), dict(typed)
+    for field in fields:
+        try:
+            stands = shown_in(field, data, base.unit)
+        except (KeyError, IndexError, TypeError):  # of another kind by now
+            continue
+        if typed.get(field.name) == stands:
+            del kept[field.name]
+    return kept
+
+
 def keep_joined(
     request: Request,
     base: Base,

@@ -81,7 +81,10 @@ class Reader:
         finally:
             timer.cancel()
         if answer is None:
-            child.kill()  # the next file starts a new one
+            with self._lock:  # wholly gone, so that the next file starts a new one
+                _end(child)
+                if self._child is child:
+                    self._child = None
             raise OutOfRange(FIELD, TOO_LONG if late.is_set() else TOO_MUCH)
         return outline_of(answer)
 

@@ -39,6 +39,21 @@ def test_an_old_page_writes_back_only_what_was_changed_on_it(demo_client):
     assert value(demo_client, "part.width_mm") == "77" and value(demo_client, "shape.chord_mm") == "1790"
 
 
+def test_a_figure_filled_in_from_a_drag_is_not_a_change_of_its_own(demo_client, demo_store):
+    """The page shows it rounded; sent along with another field it must not stand against what was dragged."""
+    old = seen(demo_client, "/jobs/4/form")
+    with demo_store.connected():
+        job = demo_store.job(4).job
+        form = job.form.model_copy(update={"close_deg": 3.123456789})
+        demo_store.save_job(4, job.model_copy(update={"form": form}), "dragged on the drawing")
+    sent = {"form.close_deg": "3.123", "form.build": "ribs"}
+    answer = demo_client.post(f"/jobs/4/form/keep?{old}", data=sent, headers=PARTS)
+    assert answer.status_code == 200
+    with demo_store.connected():
+        kept = demo_store.job(4).job.form
+        assert (kept.close_deg, kept.build) == (3.123456789, "ribs")
+
+
 def test_what_was_typed_in_mm_is_read_in_mm_when_another_window_turned_to_inches(demo_client):
     old = seen(demo_client)
     demo_client.post("/units?to=in")

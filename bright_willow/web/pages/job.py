@@ -22,7 +22,7 @@ from ...core.ways.registry import WAYS, traits_of
 from ...core.wood.species import OwnWood
 from ...store.records import NotThere
 from ..common import Id, go_to, page, planned, show, store_of, typed_in, view_of, wants_parts
-from ..edits import Base, base_of, changed_meanwhile, keep_joined
+from ..edits import Base, base_of, changed_meanwhile, keep_joined, meant
 from ..forms.fields import Field
 from ..forms.rows import edited, with_show_faces
 from ..forms.typed import by_field, put_at, read_fields
@@ -89,7 +89,7 @@ def _keep(request: Request, job_id: int, stage: str, typed: dict[str, str]) -> R
         base = base_of(request, job_id)
         fields = _fields(base.job, stage, base.shop.woods)
         try:
-            made = read_fields(base.job, fields, typed, base.unit, base.shop.woods)
+            made = read_fields(base.job, fields, meant(base, fields, typed), base.unit, base.shop.woods)
             return keep_joined(request, base, made, _changed(stage), stage, fields=fields)
         except JobFaulty as error:
             return _refused(request, base, stage, typed, by_field(error.faults), refused=error)
@@ -121,7 +121,8 @@ def _change_rows(
         base = base_of(request, job_id)
         woods, unit = base.shop.woods, base.unit
         try:
-            job = read_fields(base.job, _fields(base.job, stage, woods), typed, unit, woods)
+            fields = _fields(base.job, stage, woods)
+            job = read_fields(base.job, fields, meant(base, fields, typed), unit, woods)
             data = with_show_faces(job) if do == "veneer" and stage == "build_up" else edited(job, stage, do, row, to)
             return keep_joined(request, base, read_job(data, unit, woods), _changed(stage), stage)
         except JobFaulty as error:
