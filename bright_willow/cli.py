@@ -58,9 +58,7 @@ def _serve(folder: Path, port: int, address: Path, *, demo: bool) -> None:
     typer.echo(f"Bright Willow is open at {at}  (Ctrl+C closes it)")
     typer.echo(f"Everything is kept in {folder}")
     sys.stdout.flush()
-    config = uvicorn.Config(
-        create_app(store, demo=demo), log_level="warning", server_header=False, timeout_graceful_shutdown=2
-    )
+    config = uvicorn.Config(create_app(store), log_level="warning", server_header=False, timeout_graceful_shutdown=2)
     server = uvicorn.Server(config)
     server.run(sockets=[listener])
     if server.started:

@@ -46,7 +46,7 @@ class Shipped(StaticFiles):
         return response
 
 
-def create_app(store: Store, *, demo: bool = False) -> FastAPI:
+def create_app(store: Store) -> FastAPI:
     """The application on an open store."""
     renewer, night = Renewer(store), Nights(store.path)
 
