@@ -250,7 +250,7 @@ def export(
         raise _stop(f"“{to.name}” should end in one of {', '.join('.' + k for k in EXPORTS)}.")
     document, its_shop, made = _planned(job, shop, experience)
     try:
-        to.write_bytes(EXPORTS[kind].make(document, made, its_shop.units, paper, None))
+        to.write_bytes(EXPORTS[kind].make(document, made, its_shop.rule, paper, None))
     except OutOfRange as error:
         raise _stop(str(error)) from None
     except OSError:

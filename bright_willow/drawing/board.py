@@ -2,41 +2,31 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Sequence
-from dataclasses import dataclass, field
-from html import escape
+from dataclasses import dataclass
 
 import numpy as np
 
 from ..core.bend.bend import Springback
 from ..core.book.built_form import BuiltForm
 from ..core.ground.arrays import Array
+from ..core.ground.fineness import format_about, format_estimate
 from ..core.ground.units import Unit, format_length
-from ..core.heat.steaming import SteamHeat
 from ..core.job.job import Job
 from ..core.plan.result import Sketch
 from ..core.shape.curve import Curve
-from .board_form import form_drawn, pressers_drawn, reach
-from .board_lens import lens
+from .board_form import form_drawn, pressers_drawn, reach, shares_key
+from .board_lens import KEYS, tips_named
 from .board_shape import dimensions, handles_drawn, handles_of_the_form, points
 from .board_stick import stick
-from .svg import arc_chain, band, named, num, point, polyline, tag
+from .canvas import WIDTH_PX, Canvas, Frame
+from .svg import arc_chain, band, named, num, polyline, tag
 
-WIDTH_PX = 780.0  # what the drawing is laid out for; the page scales it
 HEIGHT_PX = {"measure": 400.0}
 USUAL_HEIGHT_PX = 505.0
-WITH_CHART_PX = 284.0
+ROOM_PX = 330.0  # left beside a drawing for the lens and the names of what is drawn
 SEGMENTS = 36
 OF_THE_WAY = ("build_up", "bend")  # stages that show how hard the wood is bent
-
-KEYS = {
-    "target": "wanted",
-    "on-form": "on the form",
-    "released": "released",
-    "settled": "after some weeks",
-    "measured": "measured",
-}
 
 
 @dataclass(frozen=True)
@@ -55,74 +45,47 @@ class OffTheForm:
     pieces: Sequence[Measured]
 
 
-@dataclass
-class Frame:
-    """The window of the drawing in mm (y upwards) and how many mm one layout pixel shows."""
-
-    left: float
-    top: float
-    width: float
-    height: float
-
-    @property
-    def px(self) -> float:
-        return self.width / WIDTH_PX
-
-    @classmethod
-    def parse(cls, text: str) -> Frame | None:
-        """A frame as `written`, or None when it is not one (a drawing then finds its own)."""
-        try:
-            numbers = [float(n) for n in text.split()]
-        except ValueError:
-            return None
-        if len(numbers) != 4 or not all(np.isfinite(numbers)) or min(numbers[2:]) <= 0 or max(map(abs, numbers)) > 1e6:
-            return None
-        return cls(numbers[0], -numbers[1], numbers[2], numbers[3])
-
-    @property
-    def written(self) -> str:
-        return f"{num(self.left)} {num(-self.top)} {num(self.width)} {num(self.height)}"
-
-
 def crown_mm(job: Job, plan: Sketch) -> float:
     """How far the anchor of the mid-line stands above the chord of the stated face, where the board has its zero."""
     face = plan.geometry.face(job.shape.face).curve
     return -float(face.points_mm[[0, -1], 1].mean())
 
 
-@dataclass
-class Board:
+class Board(Canvas):
     """Draws one plan. Coordinates: x from the middle of the part, y above the chord of the face the maker stated."""
 
-    job: Job
-    plan: Sketch
-    stage: str
-    unit: Unit
-    off_form: OffTheForm | None = None
-    frame: Frame | None = None
-    parts: list[str] = field(default_factory=list)
-    keys: list[str] = field(default_factory=list)
-    outlines: dict[int, str] = field(default_factory=dict)
-    with_segments: bool = True
-    segments_count: int = SEGMENTS
-
-    def __post_init__(self) -> None:
-        T = self.job.part.thickness_mm
-        self.crown_y = crown_mm(self.job, self.plan)
-        self.half = T / 2
-        bend = self.plan.bend
+    def __init__(
+        self,
+        job: Job,
+        plan: Sketch,
+        stage: str,
+        unit: Unit,
+        off_form: OffTheForm | None = None,
+        frame: Frame | None = None,
+        *,
+        with_segments: bool = True,
+        is_last_try: bool = True,
+    ) -> None:
+        self.job, self.plan, self.stage, self.unit = job, plan, stage, unit
+        self.with_segments, self.segments_count = with_segments, SEGMENTS
+        self.outlines: dict[int, str] = {}
+        self.crown_y, self.half = crown_mm(job, plan), job.part.thickness_mm / 2
+        bend = plan.bend
         self.target, self.on_form, self.released = bend.target.merged(), bend.on_form.merged(), bend.likely.merged()
         self.settled = bend.settled.merged()
         self.band = (bend.released[0].merged(), bend.released[2].merged())
-        self.opens_mm = bend.tip_mm.likely
+        self.opens_mm, self.opens_said = bend.tip_mm.likely, format_estimate(bend.tip_mm, unit)
         self.measured: Sequence[Measured] = ()
-        if self.off_form:  # what was built counts, not what would be built today
-            built, self.measured = self.off_form.built, self.off_form.pieces
+        if off_form:  # what was built counts, not what would be built today
+            built, self.measured = off_form.built, off_form.pieces
             self.crown_y += self.target.anchor_y_mm  # what was built is drawn about its own mid-line
             self.target, self.on_form = built.mid_line(built.wanted_curvature), built.mid_line(built.form_curvature)
             self.released, self.opens_mm = built.mid_line(built.expected), built.expected_tip_mm
+            self.opens_said = format_about(self.opens_mm, unit)
             self.band = (built.mid_line(built.expected_low), built.mid_line(built.expected_high))
-        self.frame = self.frame or self._fit()
+        self.parts: list[str] = []
+        self.is_last_try, self.is_cramped = is_last_try, False
+        super().__init__(frame or self.fitted(), self.parts)
 
     # -- geometry -------------------------------------------------------------------------------------------------
     @property
@@ -151,7 +114,7 @@ class Board:
                 ends.append(face.at(np.array([station * face.length_mm / mid.length_mm]))[0][0] + self.lift)
             (x1, y1), (x2, y2) = ends
             self.parts.append(self.line(x1, y1, x2, y2, "ring-joint"))
-            out = (ends[1] - ends[0]) / lamina.thickness_mm * (self.half - y + 16 * self.frame.px)  # type: ignore[union-attr]
+            out = (ends[1] - ends[0]) / lamina.thickness_mm * (self.half - y + 16 * self.px)
             self.parts.append(self.text(x1 + out[0], y1 + out[1], str(layer.number), "note", size=12))
             y += lamina.thickness_mm
 
@@ -159,7 +122,8 @@ class Board:
         trim = self.plan.bend.trim_mm
         return self.on_form.lengthened(trim, trim)
 
-    def _fit(self) -> Frame:
+    def fitted(self, beside_px: float = 0.0) -> Frame:
+        """The window that holds it all, with so much room on the right for words."""
         shown = [self.target, self.on_form if self.stage in ("shape", "measure") else self._blank()]
         both = [c.parallel(y) for c in shown for y in (-self.half, self.half)]
         points = np.vstack([c.cut_finer(48).points_mm for c in both]) + self.lift
@@ -170,9 +134,8 @@ class Board:
         left, right = min(points[:, 0].min(), -stick), max(points[:, 0].max(), stick)
         low, high = min(points[:, 1].min(), 0.0), points[:, 1].max()
         tall, foot = HEIGHT_PX.get(self.stage, USUAL_HEIGHT_PX), 60 if self.stage == "measure" else 150
-        if self.stage == "bend" and self.plan.hot and isinstance(self.plan.hot.heat, SteamHeat):
-            tall, foot = WITH_CHART_PX, 136  # the chart of the core stands under it
-        px = max((right - left) / (WIDTH_PX - 60), (high - low) / (tall - foot))
+        px = max((right - left) / (WIDTH_PX - 60 - beside_px), (high - low) / (tall - foot))
+        right += beside_px * px
         width, height = WIDTH_PX * px, tall * px
         top = high + 34 * px + max(0.0, (height - (high - low) - foot * px) / 2)
         return Frame((left + right) / 2 - width / 2, top, width, height)
@@ -180,32 +143,30 @@ class Board:
     # -- drawing --------------------------------------------------------------------------------------------------
     def svg(self) -> str:
         """The whole drawing. Classes carry the look; the style sheet holds it."""
-        assert self.frame is not None
         self._base_line()
         if self.stage == "form":
             form_drawn(self)
         self._strip()
         if self.stage == "form":
             pressers_drawn(self)
+        if self.stage != "measure":
+            stick(self)
+        if self.job.hand_says:
+            x, y = self.place(WIDTH_PX / 2, 22)
+            self.parts.append(self.text(x, y, self.job.hand_says, "figure hand-says", size=14))
         if self.stage in (*OF_THE_WAY, "form", "measure"):
-            self._shapes()
-            if not self.job.shape.is_closed and not (self.stage == "form" and self.plan.form.closing):
-                lens(self)
+            shapes = self._shapes()
         if self.stage in (*OF_THE_WAY, "form"):
             self._ring_joints()
         if self.stage == "shape":
-            dimensions(self)
             handles_drawn(self)
+            dimensions(self)
             points(self)
         if self.stage == "form":
             handles_of_the_form(self)
-        if self.stage != "measure":
-            stick(self)
-        self._key()
-        if self.job.hand_says:
-            px = self.frame.px
-            x, y = self.frame.left + self.frame.width / 2, self.frame.top - 22 * px
-            self.parts.append(self.text(x, y, self.job.hand_says, "figure hand-says", size=14))
+            shares_key(self)
+        if self.stage in (*OF_THE_WAY, "form", "measure") and not self.job.shape.is_closed:
+            self.is_cramped = not tips_named(self, shapes)
         of_pair = f", {self.job.hand_says}" if self.job.hand_says else ""
         title = (
             f"{self.job.name}{of_pair}: {self.plan.geometry.mid.sweep_deg:.0f}° of arc, chord "
@@ -223,31 +184,14 @@ class Board:
             preserveAspectRatio="xMidYMid meet",
         )
 
-    def text(
-        self, x: float, y: float, text: str, class_: str = "note", anchor: str = "middle", size: float = 13
-    ) -> str:
-        px = self.frame.px  # type: ignore[union-attr]
-        return tag(
-            "text",
-            escape(text),
-            x=num(x),
-            y=num(-y),
-            class_=class_,
-            text__anchor=anchor,
-            font__size=num(size * px),
-        )
-
-    def line(self, x1: float, y1: float, x2: float, y2: float, class_: str) -> str:
-        return tag("path", d=f"M{point(x1, y1)}L{point(x2, y2)}", class_=class_)
-
     def _base_line(self) -> None:
         """The line through both ends, where they lie level."""
         f = self.frame
-        assert f is not None
         ends = self.target.points_mm[[0, -1], 1]
         if abs(ends[1] - ends[0]) > 1e-3:
             return
         self.parts.append(self.line(f.left + 12 * f.px, 0.0, f.left + f.width - 12 * f.px, 0.0, "base-line"))
+        self.space.take_line(np.array([[f.left + 12 * f.px, 0.0], [f.left + f.width - 12 * f.px, 0.0]]), gap_px=1.0)
 
     def _strip(self) -> None:
         """The part at true thickness: at its target while it is shaped, on the form once it is built up."""
@@ -255,6 +199,8 @@ class Board:
         curve = self.on_form if on_form else self.released if self.stage == "measure" else self.target
         if on_form and self.plan.bend.trim_mm:
             self.parts.append(tag("path", named("trim"), d=self.outline(self._blank()), class_="blank"))
+        whole = self._blank() if on_form else curve
+        self.space.take_line(whole.cut_finer(96).points_mm + self.lift, self.half, gap_px=5.0)
         name = "the part on the form" if on_form else "the part"
         self.parts.append(tag("path", named(name), d=self.outline(curve), class_="strip"))
         if self.stage in OF_THE_WAY:
@@ -285,7 +231,7 @@ class Board:
                     fill="none",
                 )
             )
-        px = self.frame.px  # type: ignore[union-attr]
+        px = self.px
         laid_up = self.plan.laid_up
         thickness = [lamina.thickness_mm for lamina in laid_up.laminae] if laid_up else []
         if not thickness or min(thickness) / px < 0.6:
@@ -314,19 +260,19 @@ class Board:
             for i in range(SEGMENTS)
         )
 
-    def _shapes(self) -> None:
-        """Outlines of what the piece was, is and will be."""
+    def _shapes(self) -> list[tuple[str, Curve]]:
+        """Outlines of what the piece was, is and will be, by name, and what was measured."""
         shapes = [("target", self.target), ("on-form", self.on_form)]
         if self.job.shape.is_closed:
-            return
+            return []
         if self.stage != "form" or self.job.form.school != "computed":
             shapes.append(("released", self.released))
         opens = self.plan.bend.opens
-        settles = isinstance(opens, Springback) and opens.settling_tip_mm.value > 0.2 * self.frame.px  # type: ignore[union-attr]
+        settles = isinstance(opens, Springback) and opens.settling_tip_mm.value > 0.2 * self.px
         if self.stage in OF_THE_WAY and settles:
             shapes.append(("settled", self.settled))
         for name, curve in shapes:
-            self.keys.append(name)
+            self.space.take_line(curve.cut_finer(96).points_mm + self.lift, self.half)
             self.parts.append(tag("path", named(KEYS[name]), d=self.outline(curve), class_=f"outline {name}"))
         for piece in self.measured:
             offset = self.lift
@@ -338,31 +284,8 @@ class Board:
                     class_="outline measured",
                 )
             )
-        if self.measured:
-            self.keys.append("measured")
-
-    def arrows(self, x1: float, y1: float, x2: float, y2: float, both: bool = True) -> str:
-        px = self.frame.px  # type: ignore[union-attr]
-        x1, y1, x2, y2 = float(x1), float(y1), float(x2), float(y2)
-        length = max(1e-9, math.hypot(x2 - x1, y2 - y1))
-        ux, uy = (x2 - x1) / length * px, (y2 - y1) / length * px
-        heads = []
-        for x, y, sense in ((x2, y2, -9), (x1, y1, 9))[: 2 if both else 1]:
-            bx, by = x + sense * ux, y + sense * uy
-            heads.append(polyline([(bx - 3 * uy, by + 3 * ux), (x, y), (bx + 3 * uy, by - 3 * ux)]) + "Z")
-        return self.line(x1, y1, x2, y2, "dimension") + tag("path", d="".join(heads), class_="arrow")
-
-    def _key(self) -> None:
-        if not self.keys:
-            return
-        f = self.frame
-        assert f is not None
-        px = f.px
-        x, y = f.left + 16 * px, f.top - 20 * px
-        for name in self.keys:
-            self.parts.append(self.line(x, y, x + 30 * px, y, f"outline {name}"))
-            self.parts.append(self.text(x + 36 * px, y - 4.5 * px, KEYS[name], "note", "start"))
-            y -= 19 * px
+            self.space.take_line(piece.mid_line.cut_finer(96).points_mm + offset)
+        return shapes + [("measured", piece.mid_line) for piece in self.measured[-1:]]
 
 
 def board_svg(
@@ -379,7 +302,12 @@ def board_svg(
 
     `segments`: whether strip and story stick can be pointed at; left out while something is being dragged or typed.
     """
-    return Board(job, plan, stage, unit, off_form, frame, with_segments=segments).svg()
+    board = Board(job, plan, stage, unit, off_form, frame, with_segments=segments, is_last_try=frame is not None)
+    made = board.svg()
+    if board.is_cramped and frame is None:  # no room to name what is drawn: a little smaller, with room beside it
+        roomy = board.fitted(ROOM_PX)
+        made = Board(job, plan, stage, unit, off_form, roomy, with_segments=segments, is_last_try=True).svg()
+    return made
 
 
 def thumbnail_svg(plan: Sketch) -> str:

@@ -24,7 +24,7 @@ SHARES = ((0.0, "undercut"), (STARVED, "starved"), (0.6, "lean"), (2.0, "full"))
 
 def form_drawn(board: Board) -> None:
     """The base with its face and marks, then whatever presses from the far side."""
-    face, px = board.plan.face, _px(board)
+    face, px = board.plan.face, board.px
     _hatch(board, px)
     form = board.plan.form
     if form.kind == "posts":
@@ -32,6 +32,7 @@ def form_drawn(board: Board) -> None:
     elif form.kind != "in_place":
         outline = polyline(face.outline_points(max(2.0, px)) + board.lift) + "Z"
         board.parts.append(tag("path", named("the form"), d=outline, class_="form-body", fill="url(#hatch)"))
+        board.space.take_area(face.outline_points(20.0) + board.lift)
         board.parts.append(
             tag("path", named("the form face"), d=arc_chain(face.curve, shift=board.lift), class_="form-face")
         )
@@ -45,7 +46,7 @@ def form_drawn(board: Board) -> None:
 
 def pressers_drawn(board: Board) -> None:
     """Over the strip: the share of pressure along its far face, and the pressers, each in a group to be drawn off."""
-    build, face, px = board.plan.form, board.plan.face, _px(board)
+    build, face, px = board.plan.form, board.plan.face, board.px
     if build.closing is None:
         return
     sense = 1.0 if face.side == "inner" else -1.0
@@ -69,7 +70,6 @@ def pressers_drawn(board: Board) -> None:
         board.parts.append(tag("path", named(says), d=stretch, class_=f"share share-{kind[start]}"))
         start = i
     _splits(board, face, off, sense, px)
-    _key(board, px)
 
 
 def _one(
@@ -78,6 +78,7 @@ def _one(
     """A presser, its arrow, and the group that carries it away from home along its direction."""
     body = _from_laid(face, dense(part.outline)) + board.lift
     push = _direction(face, presser.direction_deg) * sense
+    board.space.take_area(body)
     line = _from_laid(face, dense(part.edge)) + board.lift
     middle = line[len(line) // 2]
     inner = tag("path", named(part.name), d=polyline(body) + "Z", class_="form-body presser", fill="url(#hatch)")
@@ -89,7 +90,7 @@ def _one(
 
 def closing_handles(board: Board) -> list[tuple[str, float, float, str, str]]:
     """Handles of the form stage: the arrow of the closing direction, and each split. name, x, y, says, look."""
-    build, face, px = board.plan.form, board.plan.face, _px(board)
+    build, face, px = board.plan.form, board.plan.face, board.px
     if build.closing is None:
         return []
     sense = 1.0 if face.side == "inner" else -1.0
@@ -119,10 +120,13 @@ def _splits(board: Board, face: FormFace, off: float, sense: float, px: float) -
         board.parts.append(board.line(*a, *b, "split-line"))
 
 
-def _key(board: Board, px: float) -> None:
-    f = board.frame
-    assert f is not None
-    x, y = f.left + 16 * px, f.top - 66 * px
+def shares_key(board: Board) -> None:
+    """What the lines along a far face say, where there is room for it."""
+    if board.plan.form.closing is None:
+        return
+    px = board.px
+    room = board.space.nearest(140, 76, board.frame.left, board.frame.top)
+    x, y = board.place(room.x0 + 6, room.y0 + 14) if room else board.place(16, 66)
     words = {"full": "well pressed", "lean": "pressed", "starved": "starved", "undercut": "undercut"}
     for name in ("full", "lean", "starved", "undercut"):
         board.parts.append(board.line(x, y, x + 30 * px, y, f"share share-{name}"))
@@ -179,11 +183,6 @@ def _from_laid(face: FormFace, points: Array) -> Array:
     """Points of the form's own frame in the placement of the mid-line."""
     turn, shift = face._turn
     return np.asarray((points - shift) @ turn)
-
-
-def _px(board: Board) -> float:
-    assert board.frame is not None
-    return board.frame.px
 
 
 def reach(board: Board) -> Array:

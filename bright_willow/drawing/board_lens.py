@@ -1,4 +1,4 @@
-"""The lens of the board: the tip, enlarged."""
+"""The tips: what is drawn is named where it ends, enlarged in a lens where that is too small to see."""
 
 from __future__ import annotations
 
@@ -6,52 +6,113 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from ..core.ground.units import format_length
+from ..core.ground.arrays import Array
+from ..core.shape.curve import Curve
 from .svg import named, num, point, polyline, tag
 
 if TYPE_CHECKING:
     from .board import Board
 
 LENS_SCALES = (2, 3, 4, 5, 8, 10, 15, 20, 30, 40)
+RADII_PX = (74.0, 60.0)
+WORDS_PX, LINE_PX = 150.0, 17.0  # room for the names beside a lens
+SEEN_PX = 60.0  # apart, tips are told without a lens
+SAME_PX = 5.0  # apart, two of them are one to the eye
+KEYS = {
+    "target": "wanted",
+    "on-form": "on the form",
+    "released": "released",
+    "settled": "after some weeks",
+    "measured": "measured",
+}
+Shapes = list[tuple[str, Curve]]
 
 
-def lens(board: Board) -> None:
-    """The right-hand tip enlarged, where springback is too small to see at the scale of the board."""
-    f = board.frame
-    assert f is not None
-    px, gap = f.px, board.opens_mm
-    if gap / px > 60:
-        return
-    scale = next((s for s in LENS_SCALES if gap / px * s >= 44), LENS_SCALES[-1])
-    radius = 74 * px
-    strip = board.on_form.cut_finer(48).points_mm + board.lift
-    right, left = f.left + f.width - radius - 14 * px, f.left + radius + 130 * px
-    low = f.top - f.height + radius + (40 if board.stage == "measure" else 120) * px
-    corners = [(right, f.top - radius - 14 * px), (right, low), (left, low)]
-    room = [float(np.hypot(*(strip - (x - 50 * px, y)).T).min()) for x, y in corners]
-    centre = np.array(corners[0 if room[0] > 1.9 * radius else int(np.argmax(room))])
-    tip = board.target.points_mm[-1] + board.lift
-    if np.hypot(*(tip - centre)) < radius * 1.2:
-        return
-    look_at = (board.target.points_mm[-1] + board.on_form.points_mm[-1]) / 2 + board.lift
+def tips_named(board: Board, shapes: Shapes) -> bool:
+    """What is drawn, named where it ends, in a lens or beside it. Whether there was room."""
+    gap_px = board.opens_mm / board.px
+    if gap_px <= SEEN_PX and not (board.stage == "form" and board.plan.form.closing):
+        scale = next((s for s in LENS_SCALES if gap_px * s >= 44), LENS_SCALES[-1])
+        for radius in RADII_PX:
+            high = max(2 * radius, (len(shapes) + 2.5) * LINE_PX) + 12
+            x, y = board.target.points_mm[-1] + board.lift
+            room = board.space.nearest(2 * radius + WORDS_PX + 30, high, x, y)
+            if room:
+                words_left = board.space.at(np.array([[x, y]]))[0][0] > (room.x0 + room.x1) / 2
+                centre = room.x1 - radius - 8 if words_left else room.x0 + radius + 8
+                middle = board.place(centre, (room.y0 + room.y1) / 2)
+                _lens(board, shapes, np.array(middle), radius * board.px, scale, -1.0 if words_left else 1.0)
+                board.space.take(room)
+                return True
+        if not board.is_last_try:
+            return False
+    return _beside_the_tips(board, shapes)
+
+
+def _together(tips: list[tuple[str, Array]], apart_mm: float) -> list[tuple[list[str], Array]]:
+    """Names of tips that cannot be told apart stand together."""
+    made: list[tuple[list[str], Array]] = []
+    for name, at in tips:
+        same = next((names for names, there in made if np.hypot(*(at - there)) < apart_mm), None)
+        if same is None:
+            made.append(([name], at))
+        else:
+            same.append(name)
+    return made
+
+
+def _beside_the_tips(board: Board, shapes: Shapes) -> bool:
+    """Names at the right-hand ends themselves. Whether each had room."""
+    px, roomy = board.px, True
+    tips = [(name, curve.points_mm[-1] + board.lift) for name, curve in shapes]
+    for names, (x, y) in _together(tips, SAME_PX * px):
+        says = " = ".join(KEYS[n] for n in names)
+        spots = board.around(x, y, away=12 + board.half / px)
+        boxes = [board.box(sx, sy, says, anchor, 13) for sx, sy, anchor in spots]
+        at = board.space.best(boxes)
+        roomy &= board.space.overlap(boxes[at]) < 0.05
+        sx, sy, anchor = spots[at]
+        board.parts.append(tag("path", d=polyline([(x, y), (sx, sy + 4 * px)]), class_="leader"))
+        board.parts.append(board.text(sx, sy, says, f"note of-{names[0]}", anchor))
+    return roomy
+
+
+def _lens(board: Board, shapes: Shapes, centre: Array, radius: float, scale: int, side: float) -> None:
+    """The right-hand tip enlarged; its names beside it, left (side -1) or right (1) of it."""
+    px, lift = board.px, board.lift
+    tip = board.target.points_mm[-1] + lift
+    look_at = (board.target.points_mm[-1] + board.on_form.points_mm[-1]) / 2 + lift
     move = f"translate({point(*centre)}) scale({scale}) translate({point(*(-look_at))})"
     clip = tag("clipPath", tag("circle", cx=num(centre[0]), cy=num(-centre[1]), r=num(radius)), id="lens-clip")
-    rim = centre + (tip - centre) / np.hypot(*(tip - centre)) * radius
-    says = ["the tip,", f"{scale} times larger:", f"opens {format_length(gap, board.unit)}"]
+    rim = centre + (tip - centre) / max(1e-9, float(np.hypot(*(tip - centre)))) * radius
+    round_ = {"cx": num(centre[0]), "cy": num(-centre[1]), "r": num(radius)}
     board.parts += [
+        tag("defs", clip),
         board.line(*rim, *tip, "leader"),
-        tag("circle", cx=num(centre[0]), cy=num(-centre[1]), r=num(radius), class_="lens"),
-        clip,
-        f'<g clip-path="url(#lens-clip)">{tag("g", lens_lines(board, scale), transform=move)}</g>',
-        tag("circle", cx=num(centre[0]), cy=num(-centre[1]), r=num(radius), class_="lens-rim"),
-        *(
-            board.text(centre[0] - radius - 10 * px, centre[1] + (16 - 18 * i) * px, text, "note", "end")
-            for i, text in enumerate(says)
-        ),
+        tag("circle", class_="lens", **round_),
+        tag("g", tag("g", _lines(board, scale), transform=move), clip__path="url(#lens-clip)"),
+        tag("circle", class_="lens-rim", **round_),
     ]
+    tips = []
+    for name, curve in shapes:
+        off = (curve.points_mm[-1] + lift - look_at) * scale
+        far = float(np.hypot(*off))
+        tips.append((name, centre + (off if far < 0.8 * radius else off * 0.8 * radius / far)))
+    rows = sorted(_together(tips, SAME_PX * px), key=lambda r: -r[1][1])
+    x = float(centre[0]) + side * (radius + 10 * px)
+    top = float(centre[1]) + (len(rows) + 2) * LINE_PX / 2 * px
+    anchor = "end" if side < 0 else "start"
+    for i, text in enumerate((f"the tip, {scale} times larger", f"opens {board.opens_said}")):
+        board.parts.append(board.text(x, top - (i + 0.7) * LINE_PX * px, text, "figure" if i else "note", anchor))
+    for i, (names, at) in enumerate(rows, 2):
+        y = top - (i + 0.7) * LINE_PX * px
+        board.parts.append(tag("path", d=polyline([(x - side * 3 * px, y + 4 * px), at]), class_="leader strong"))
+        board.parts.append(tag("circle", cx=num(at[0]), cy=num(-at[1]), r=num(2.4 * px), class_=f"end of-{names[0]}"))
+        says = " = ".join(KEYS[n] for n in names)
+        board.parts.append(board.text(x, y, says, f"note of-{names[0]}", anchor))
 
 
-def lens_lines(board: Board, scale: float) -> str:
+def _lines(board: Board, scale: float) -> str:
     """Outlines of the tip, or, once pieces are measured, mid-lines, the band to expect and the measured tips."""
     curves = [("target", board.target), ("on-form", board.on_form), ("released", board.released)]
     if not board.measured:
@@ -60,19 +121,12 @@ def lens_lines(board: Board, scale: float) -> str:
     reach = np.linspace(board.target.length_mm * 0.8, board.target.length_mm, 12)
     lines = "".join(tag("path", d=polyline(c.at(reach)[0] + shift), class_=f"outline {n}") for n, c in curves[:2])
     ends = [c.points_mm[-1] + shift for c in (board.band[0], board.released, board.band[1])]
-    lines += tag("path", named("where 8 tips in 10 should lie"), d=polyline(np.array(ends)), class_="tip-band")
-    px = board.frame.px  # type: ignore[union-attr]
+    lines += tag("path", named("where the tips most likely lie"), d=polyline(np.array(ends)), class_="tip-band")
     for piece in board.measured:
         curve = piece.mid_line
         x, y = curve.points_mm[-1] + shift
         near = np.linspace(curve.length_mm * 0.9, curve.length_mm, 6)
         lines += tag("path", d=polyline(curve.at(near)[0] + shift), class_="outline measured")
-        lines += tag(
-            "circle",
-            named(f"piece {piece.label}"),
-            cx=num(x),
-            cy=num(-y),
-            r=num(4 * px / scale),
-            class_="tip-dot",
-        )
+        dot = named(f"piece {piece.label}")
+        lines += tag("circle", dot, cx=num(x), cy=num(-y), r=num(4 * board.px / scale), class_="tip-dot")
     return lines

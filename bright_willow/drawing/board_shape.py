@@ -23,7 +23,7 @@ if TYPE_CHECKING:
 def dimensions(board: Board) -> None:
     """Chord, rise and the tightest radius of the stated face, as a maker would check them."""
     reading = board.plan.geometry.face(board.job.shape.face)
-    px = board.frame.px  # type: ignore[union-attr]
+    px = board.px
     if board.job.shape.is_closed:
         _diameter(board, reading.curve)
         return
@@ -62,12 +62,12 @@ def _diameter(board: Board, curve: Curve) -> None:
     middle = float(top[1]) - radius
     says = f"diameter {format_length(2 * radius, board.unit)} · {FACES[board.job.shape.face]}"
     board.parts.append(board.arrows(-radius, middle, radius, middle))
-    board.parts.append(board.text(0.0, middle + 8 * board.frame.px, says, "figure", size=14))  # type: ignore[union-attr]
+    board.parts.append(board.text(0.0, middle + 8 * board.frame.px, says, "figure", size=14))
 
 
 def points(board: Board) -> None:
     """The points an outline was made from, on the curve that was fitted to them."""
-    shape, px = board.job.shape, board.frame.px  # type: ignore[union-attr]
+    shape, px = board.job.shape, board.px
     if not isinstance(shape, Outline):
         return
     laid = laid_points(board.job.shape, board.job.part.thickness_mm, mirrored=board.job.is_right)
@@ -84,7 +84,7 @@ def points(board: Board) -> None:
 
 def tightest(board: Board, curve: Curve, rise_mm: float) -> None:
     """An arrow from inside to the tightest place, a little beside the middle where the whole is one arc."""
-    px = board.frame.px  # type: ignore[union-attr]
+    px = board.px
     k = curve.curvature
     tight = np.flatnonzero(np.abs(k) > float(np.abs(k).max()) * (1 - 5e-3))
     cell = int(tight[int(len(tight) * 0.78)])
@@ -120,7 +120,7 @@ def handles_of_the_form(board: Board) -> None:
 
 
 def _handle(board: Board, name: str, x: float, y: float, says: str, look: str, text: str) -> None:
-    px = board.frame.px  # type: ignore[union-attr]
+    px = board.px
     at = {"cx": num(x), "cy": num(-y)}
     body = named(says) + tag("circle", r=num(16 * px), class_="reach", **at)
     body += tag("circle", r=num((7 if look == "knob" else 10) * px), class_=f"knob {look}", **at)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from ..core.ground.units import format_length
+from .canvas import WIDTH_PX, Box
 from .svg import num, tag
 
 if TYPE_CHECKING:
@@ -14,11 +15,11 @@ if TYPE_CHECKING:
 def stick(board: Board) -> None:
     """The strip laid straight, with its marks. Distances are along the face that lies on the form."""
     f = board.frame
-    assert f is not None
     px, marks = f.px, board.plan.stick
     on_inner = board.plan.face.side == "inner"
     y = f.top - f.height + 62 * px
     half = 7 * px
+    board.space.take(Box(0, board.space.high - 108, WIDTH_PX, board.space.high))
     along = [m.inner_mm if on_inner else m.outer_mm for m in marks]
     first, last = along[0], along[-1]
     ends = [x for x, m in zip(along, marks, strict=True) if m.kind == "part_end"]

@@ -87,7 +87,7 @@ def learning_chart(rows: Sequence[Row]) -> str:
         parts.append(
             tag(
                 "rect",
-                named(f"8 in 10 of the next bends: {band.low:.2f} to {band.high:.2f}"),
+                named(f"the next bend, most likely {band.low:.2f} to {band.high:.2f}"),
                 x=num(_x(band.low)),
                 y=num(middle - 17),
                 width=num(_x(band.high) - _x(band.low)),

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from html import escape
 
+from ..core.ground.fineness import format_sold
 from ..core.ground.units import Unit, format_length
 from ..core.wood.sheet_cutting import SheetCut
 from .svg import named, num, polyline, tag
@@ -44,8 +45,8 @@ def sheet_svg(cut: SheetCut, unit: Unit) -> str:
         x = along * i / lines
         parts.append(tag("path", d=f"M{num(x)} {num(top)}V{num(top + across)}", class_="sheet-roll"))
     said = {
-        "long": f"must bend along its {format_length(cut.sheet.sheet_long_mm, unit)} side",
-        "short": f"must bend along its {format_length(cut.sheet.sheet_short_mm, unit)} side",
+        "long": f"must bend along its {format_sold(cut.sheet.sheet_long_mm, unit)} side",
+        "short": f"must bend along its {format_sold(cut.sheet.sheet_short_mm, unit)} side",
         "either": "buy it bending either way; cut it so that it rolls like this",
     }[cut.bends_along]
     parts.append(_text(0, 12 * px, cut.sheet.name, 13 * px, "figure"))

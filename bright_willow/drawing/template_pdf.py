@@ -12,6 +12,7 @@ from ..core.bend.bend import Springback
 from ..core.form.parts import bulge_arc
 from ..core.ground.arrays import Array
 from ..core.ground.errors import OutOfRange
+from ..core.ground.fineness import format_band, format_estimate, format_sold
 from ..core.ground.units import Unit, format_length
 from ..core.job.job import Job
 from ..core.plan.result import Plan
@@ -145,7 +146,7 @@ def _parts(job: Job, plan: Plan, unit: Unit) -> list[Any]:
         story.append(words(part.note, size=9, grey=0.35, after_mm=2))
     notes = [f"{build.bolts} bolts of 10 mm, {format_length(build.bolt_length_mm, unit)} long"] if build.bolts else []
     if build.nest:
-        long, short = (format_length(v, unit) for v in (build.nest.sheet_long_mm, build.nest.sheet_short_mm))
+        long, short = (format_sold(v, unit) for v in (build.nest.sheet_long_mm, build.nest.sheet_short_mm))
         notes.append(f"{build.nest.sheets} sheets of {long} × {short}; it weighs about {build.mass_kg:.0f} kg")
     if form.clamps:
         notes.append(f"about {form.clamps} clamps that open {format_length(form.clamp_opening_mm, unit)}")
@@ -193,10 +194,9 @@ def _opens(plan: Plan, unit: Unit) -> str:
     opens = plan.bend.opens
     if not isinstance(opens, Springback):
         return "glued all round the ring cannot open"
-    low, likely, high = (format_length(v, unit) for v in (opens.tip_mm.low, opens.tip_mm.likely, opens.tip_mm.high))
     learned = plan.form_grade == "learned"
     known = "learned from your own bends" if learned else "by mechanics; no bend of yours is in it yet"
-    return f"each end opens {likely} ({low} to {high}, 8 in 10), {known}"
+    return f"each end opens {format_estimate(opens.tip_mm, unit)} ({format_band(opens.tip_mm, unit)}), {known}"
 
 
 def _made_of(job: Job, plan: Plan, unit: Unit) -> str:

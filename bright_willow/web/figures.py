@@ -9,6 +9,7 @@ from typing import Literal
 from markupsafe import Markup
 
 from ..core.ground.estimate import Estimate, Figure, Grade
+from ..core.ground.fineness import format_about, format_band, format_estimate, format_sold, in_full
 from ..core.ground.units import (
     MEASURES,
     Unit,
@@ -20,6 +21,20 @@ from ..core.ground.units import (
     format_temperature,
     format_wood,
 )
+
+MOST_LIKELY = "eight such bends in ten fall between"
+
+
+class Said(str):
+    """A figure as it is said, as fine as it is sure; `exact`: all that is known of it, for whoever points at it."""
+
+    __slots__ = ("exact",)
+    exact: str
+
+    def __new__(cls, text: str, exact: str) -> Said:
+        made = super().__new__(cls, text)
+        made.exact = exact
+        return made
 
 
 @dataclass(frozen=True, slots=True)
@@ -101,10 +116,30 @@ class Words:
     unit: Unit
 
     def length(self, mm: float | None, decimals: int = 1) -> str:
-        return "no data" if mm is None else format_length(mm, self.unit, decimals=decimals)
+        if mm is None:
+            return "no data"
+        return Said(format_length(mm, self.unit, decimals=decimals), in_full(mm, self.unit))
 
     def bare(self, mm: float) -> str:
-        return format_length(mm, self.unit, with_unit=False)
+        return Said(format_length(mm, self.unit, with_unit=False), in_full(mm, self.unit))
+
+    def estimate(self, of: Estimate) -> str:
+        """The likely value of an uncertain length, as fine as it is sure."""
+        low, likely, high = (in_full(v, self.unit) for v in (of.low, of.likely, of.high))
+        return Said(format_estimate(of, self.unit), f"{likely}; {low} to {high}, {MOST_LIKELY}")
+
+    def most_likely(self, of: Estimate) -> str:
+        """The band of an uncertain length, in words."""
+        return Said(format_band(of, self.unit), MOST_LIKELY)
+
+    def about(self, mm: float) -> str:
+        """A length that is an allowance."""
+        return Said(format_about(mm, self.unit), in_full(mm, self.unit))
+
+    def sold(self, *mm: float) -> str:
+        """A size as it is sold."""
+        bare = [format_sold(v, self.unit, with_unit=False) for v in mm[:-1]]
+        return " × ".join([*bare, format_sold(mm[-1], self.unit)])
 
     def size(self, *mm: float) -> str:
         """Lengths multiplied out, the unit said once."""
@@ -115,8 +150,8 @@ class Words:
         return f"{self.length(wide_mm)} × {self.length(high_mm)}"
 
     def spread(self, of: Estimate) -> str:
-        """A length with its band."""
-        return f"{self.length(of.likely)} ({self.bare(of.low)}–{self.bare(of.high)})"
+        """An uncertain length with its band."""
+        return Said(f"{format_estimate(of, self.unit)} ({format_band(of, self.unit)})", self.estimate(of).exact)  # type: ignore[attr-defined]
 
     def temperature(self, celsius: float) -> str:
         return format_temperature(round(celsius), self.unit)

@@ -61,7 +61,7 @@ def form_lines(store: Store, forms: list[KeptForm]) -> list[FormLine]:
     """Kept forms as a list shows them. Needs a connection."""
     shop = store.shop()
     names, woods = store.job_names({f.job_id for f in forms}), wood_table(shop.woods)
-    return [_form_line(f, names.get(f.job_id, ""), woods, shop.units) for f in forms]
+    return [_form_line(f, names.get(f.job_id, ""), woods, shop.rule) for f in forms]
 
 
 def form_candidates(store: Store, job: Job, tolerance_mm: float, own: int) -> tuple[list[FormLine], int, str]:

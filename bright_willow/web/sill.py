@@ -34,9 +34,9 @@ def expected(form: KeptForm, job: Job, w: Words) -> list[Quantity]:
     return [
         Quantity(
             f"{name} to expect",
-            w.length(e.likely),
+            w.estimate(e),
             e.grade,
-            f"{w.length(e.low)} to {w.length(e.high)}, 8 in 10 · {face}",
+            f"{w.most_likely(e)} · {face}",
         )
         for name, e in (("Chord", chord), ("Rise", rise))
     ]
@@ -72,8 +72,7 @@ def _opens(drawn: Sketch, w: Words) -> Quantity:
     if not isinstance(opens, Springback):
         return Quantity("Tips spring back", "not at all", "physics", "a ring glued all round")
     tip = opens.tip_mm
-    band = f"{w.length(tip.low)} to {w.length(tip.high)}, 8 in 10"
-    return Quantity("Tips spring back", w.length(tip.likely), tip.grade, band)
+    return Quantity("Tips spring back", w.estimate(tip), tip.grade, w.most_likely(tip))
 
 
 def _face(drawn: Sketch, w: Words) -> Quantity:

@@ -27,6 +27,7 @@ from .forms.fields import Field
 from .forms.typed import shown_in
 from .sill import Quantity, expected, quantities
 from .stages import PAGES, Look, StagePage
+from .stages.base import BoardView, Fold
 from .stages.measure import measured_pieces
 
 
@@ -53,6 +54,18 @@ class Input:
     mine: str | None = None  # what its maker meant, where another window's change stands
 
 
+@dataclass(frozen=True)
+class FoldView:
+    """A fold with its inputs; open where something in it is wrong."""
+
+    fold: Fold
+    inputs: tuple[Input, ...]
+
+    @property
+    def is_open(self) -> bool:
+        return any(i.fault for i in self.inputs)
+
+
 @dataclass
 class JobView:
     """Everything a job page or a part of it needs; `x` is what its stage alone shows."""
@@ -66,7 +79,9 @@ class JobView:
     drawn: Sketch | None
     fault: str
     board: Markup
-    under: Markup
+    views: list[BoardView]
+    folds: list[FoldView]
+    notes: list[Item]
     stem: list[Leaf]
     numbers: list[Quantity]
     findings: tuple[Finding, ...]
@@ -136,7 +151,7 @@ def job_view(
     form = forms[-1] if forms else None
     off = None
     if form and page.sill:
-        lines, measured = measured_pieces(form, shop.units)
+        lines, measured = measured_pieces(form, shop.rule)
         more["pieces"], off = lines, OffTheForm(form.built, measured)
     look = Look(job, shop, learnt, drawn, form, more)
     inputs = _inputs(job, page, shop, typed or {}, faults or {}, mine or {})
@@ -147,12 +162,14 @@ def job_view(
         job=job,
         stage=stage,
         page=page,
-        unit=shop.units,
+        unit=shop.rule,
         shop=shop,
         drawn=drawn,
         fault=said,
         board=_board(job, answer, look, page, stage, off, frame, segments=not passing),
-        under=page.under(look) if drawn else Markup(""),
+        views=page.views(look) if drawn else [],
+        folds=_folds(page.folds(look), inputs),
+        notes=page.notes(look),
         stem=_stem(state, job, stage, findings, answer, form),
         numbers=_numbers(look, page),
         findings=findings,
@@ -202,12 +219,16 @@ def _numbers(look: Look, page: StagePage) -> list[Quantity]:
     return quantities(look.drawn, w) if look.drawn else []
 
 
+def _folds(folds: list[Fold], inputs: Mapping[str, Input]) -> list[FoldView]:
+    return [FoldView(f, tuple(inputs[name] for name in f.fields)) for f in folds]
+
+
 def _rows(inputs: dict[str, Input]) -> list[list[Input]]:
     """The inputs of a list, row by row."""
     rows: dict[str, list[Input]] = {}
     for name, one in inputs.items():
         parts = name.split(".")
-        if len(parts) == 4:
+        if len(parts) >= 3 and parts[2].isdecimal():
             rows.setdefault(parts[2], []).append(one)
     return list(rows.values())
 
@@ -244,6 +265,13 @@ def _next(job: Job, stage: str) -> StageRow | None:
     return rows[at + 1] if at + 1 < len(rows) else None
 
 
+def _stage_of(field: str, job: Job) -> str:
+    """The stage whose page has a field, else the one its room is named after, else the first."""
+    own = next((row.key for row in stages_for(job) if any(f.name == field for f in PAGES[row.key].fields(job, ()))), "")
+    room = field.split(".")[0]
+    return own or (room if room in STAGES else "shape")
+
+
 def _stem(
     state: JobState,
     job: Job,
@@ -253,8 +281,7 @@ def _stem(
     form: KeptForm | None,
 ) -> list[Leaf]:
     refused = isinstance(answer, OutOfRange)
-    room = answer.field.split(".")[0] if isinstance(answer, OutOfRange) else ""
-    fault_stage = room if room in STAGES else "bend" if room == "heat" else "shape"
+    fault_stage = _stage_of(answer.field, job) if isinstance(answer, OutOfRange) else ""
     leaves = []
     words = {"fit": "nothing against it", "watch": "something to watch", "stop": "something stops it"}
     for number, row in enumerate(stages_for(job), 1):

@@ -11,7 +11,9 @@ from ..bend.makes import Make, Rung
 from ..bend.quantities import Quantities
 from ..form.construction import FormSketch
 from ..form.face import FormFace
+from ..ground.estimate import Estimate
 from ..ground.findings import Change, Finding
+from ..ground.fineness import format_about, format_estimate
 from ..ground.units import format_force, format_length, format_pressure, format_stress, format_temperature
 from ..job.job import Job
 from ..shop.shop import Shop
@@ -73,7 +75,13 @@ class At(Generic[M]):
 
     def length(self, mm: float) -> str:
         """A length in the reader's unit."""
-        return format_length(mm, self.shop.units)
+        return format_length(mm, self.shop.rule)
+
+    def estimate(self, of: Estimate) -> str:
+        return format_estimate(of, self.shop.rule)
+
+    def about(self, mm: float) -> str:
+        return format_about(mm, self.shop.rule)
 
     def temperature(self, celsius: float) -> str:
         """A temperature in the reader's unit."""

@@ -5,9 +5,9 @@ from __future__ import annotations
 import math
 from typing import Any
 
+from ..bend.makes import HotBlank
 from ..form.schools import SCHOOLS
 from ..ground.findings import Change, Finding
-from ..shape.crossing import overlap_mm
 from .at import At
 
 MISSED_MM = 1.0
@@ -45,9 +45,9 @@ def points_tell(at: At[Any]) -> Finding | None:
     )
 
 
-def overlaps(at: At[Any]) -> Finding | None:
+def overlaps(at: At[HotBlank]) -> Finding | None:
     """Whether stock bent hot lies over itself on its form, and how such a form is built."""
-    over = overlap_mm(at.bend.blank, at.job.part.thickness_mm)
+    over = at.make.overlap_mm
     if over <= 0:
         return None
     sweep = abs(math.degrees(at.bend.blank.sweep_rad))
@@ -71,7 +71,7 @@ def misses(at: At[Any]) -> Finding | None:
         "form.misses",
         "watch",
         "form",
-        f"Off this form the tips end {at.length(at.missed_mm)} from where they are wanted.",
-        f"The form is {SCHOOLS[at.job.form.school].name}; each end opens {at.length(opens.tip_mm.likely)}.",
+        f"Off this form the tips end {at.about(at.missed_mm)} from where they are wanted.",
+        f"The form is {SCHOOLS[at.job.form.school].name}; each end opens {at.estimate(opens.tip_mm)}.",
         Change("Let the form be computed.", {"form.school": "computed"}),
     )

@@ -67,14 +67,14 @@ def chamber_heat(at: Steamed) -> Finding | None:
         return Finding(
             "heat.high_up",
             "watch",
-            "bend",
+            "steam",
             f"Water boils at {at.temperature(steam.boiling_c)} here: steam longer, and expect more breakage.",
             "No open chamber is hotter at this altitude. Never close the vent to make it so.",
         )
     return Finding(
         "heat.cool_chamber",
         "watch",
-        "bend",
+        "steam",
         f"At {at.temperature(steam.chamber_c)} the chamber is cool: steam longer, and expect more breakage.",
         f"Water boils at {at.temperature(steam.boiling_c)} here; {at.temperature(93)} or more is usual.",
     )
@@ -90,7 +90,7 @@ def steam_times(at: Hot) -> Finding | None:
         return Finding(
             "heat.short_steam",
             "watch",
-            "bend",
+            "steam",
             f"By this school it comes out after {time.planned_min:.0f} minutes, before it is hot through.",
             f"The middle is hot after {time.earliest_min:.0f} minutes.",
             Change("Go by heat-through and a soak.", {"heat.school": "heat_through"}),
@@ -99,7 +99,7 @@ def steam_times(at: Hot) -> Finding | None:
         return Finding(
             "heat.long_steam",
             "watch",
-            "bend",
+            "steam",
             f"{time.planned_min:.0f} minutes is long for stock so thin: steamed too long it grows brittle.",
             f"The middle is hot after {time.earliest_min:.0f} minutes; {time.latest_min:.0f} are the most.",
             Change("Go by heat-through and a soak.", {"heat.school": "heat_through"}),
@@ -158,7 +158,7 @@ def window(at: Steamed) -> Finding | None:
     return Finding(
         "heat.window",
         "stop" if late else "watch",
-        "bend",
+        "steam",
         f"{steam.handling_s:.0f} seconds of moves against {steam.window_s:.0f} before it is too cool to bend.",
         "Lay everything out, take more hands or fewer moves, and rehearse it dry.",
         more if choice.hands < hands <= 6 else None,
@@ -175,7 +175,7 @@ def chamber(at: Steamed) -> Finding | None:
         return Finding(
             "heat.chamber_softens",
             "stop",
-            "bend",
+            "steam",
             f"A chamber of {box.wall.name} softens at {at.temperature(box.wall.softens_c)}.",
             f"The steam is {at.temperature(hot)}: it sags and lets go.",
             Change("Build it of plywood.", {"heat.wall": "plywood"}),
@@ -185,7 +185,7 @@ def chamber(at: Steamed) -> Finding | None:
         return Finding(
             "heat.chamber_small",
             "stop",
-            "bend",
+            "steam",
             "The stock does not fit the chamber with room for steam around it.",
             f"It wants {size} inside.",
             Change(
@@ -199,7 +199,7 @@ def chamber(at: Steamed) -> Finding | None:
         return Finding(
             "heat.chamber_weak",
             "stop",
-            "bend",
+            "steam",
             f"This steam cannot keep the chamber hot: its walls lose what it brings at {at.temperature(box.holds_c)}.",
             f"{at.temperature(box.ready_c)} is ready here; a smaller chamber, insulation or more power.",
             Change(f"Take {need:.1f} kW.", {"heat.power_kw": round(need, 1)}) if need <= 60 else None,
@@ -209,7 +209,7 @@ def chamber(at: Steamed) -> Finding | None:
         return Finding(
             "heat.chamber_large",
             "stop",
-            "bend",
+            "steam",
             f"Too large for this steam: {box.changes_per_min:.1f} changes a minute, where two are the least.",
             f"By the inlet it reaches {at.temperature(box.holds_c)} in {box.warm_up_min:.0f} min; corners stay cooler.",
             Change(f"Take {need:.1f} kW.", {"heat.power_kw": round(need, 1)}) if need <= 60 else None,
@@ -218,7 +218,7 @@ def chamber(at: Steamed) -> Finding | None:
         return Finding(
             "heat.chamber_slow",
             "watch",
-            "bend",
+            "steam",
             f"The chamber gets {box.changes_per_min:.1f} changes of steam a minute; four or more keep it even.",
             "A smaller chamber, insulation or more power.",
         )
@@ -264,8 +264,8 @@ def early(at: Hot) -> Finding | None:
     return Finding(
         "heat.early",
         "watch",
-        "bend",
-        f"Taken off before it is dry it opens another {at.length(at.make.drying.early_tip_mm)} at the tip.",
+        "dry",
+        f"Taken off before it is dry it opens another {at.about(at.make.drying.early_tip_mm)} at the tip.",
         "It goes on opening for days; a drying frame holds it.",
         Change("Leave it on until it is dry.", {"heat.early": False}),
     )
@@ -308,7 +308,7 @@ def misses(at: Hot) -> Finding | None:
         "heat.misses",
         "watch",
         "form",
-        f"Off this form the tips end {at.length(at.missed_mm)} from where they are wanted.",
+        f"Off this form the tips end {at.about(at.missed_mm)} from where they are wanted.",
         "The form does not follow the springback of hot wood.",
         Change("Let the form be computed.", {"form.school": "computed"}),
     )

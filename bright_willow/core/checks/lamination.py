@@ -7,6 +7,7 @@ from collections.abc import Iterable
 
 from ..bend.makes import GOOD_LOSS, LaidUp, Rung
 from ..ground.findings import Change, Finding
+from ..ground.fineness import format_sold
 from ..shop.adhesive import adhesive_table
 from ..wood.sheets import sheet_table
 from .at import At, Check
@@ -83,7 +84,7 @@ def few_laminae(at: At[LaidUp]) -> Finding | None:
         "watch",
         "build_up",
         f"So few laminae give back {opens.loss_share.likely:.0%} of the bend, and any error in that with it.",
-        f"Each end opens {at.length(opens.tip_mm.likely)} when it leaves the form.",
+        f"Each end opens {at.estimate(opens.tip_mm)} when it leaves the form.",
         _use_laminae(at, (r for r in at.ladder if r.loss_share <= GOOD_LOSS)),
     )
 
@@ -109,7 +110,7 @@ def sheet_direction(at: At[LaidUp]) -> Finding | None:
     if at.job.build_up.lay_up != "layers" or not used:
         return None
     sheet = max(used, key=lambda s: s.thickness_mm)
-    long, short = at.length(sheet.sheet_long_mm), at.length(sheet.sheet_short_mm)
+    long, short = (format_sold(v, at.shop.rule) for v in (sheet.sheet_long_mm, sheet.sheet_short_mm))
     if at.blank_length_mm > sheet.sheet_long_mm:
         says = "The part is longer than the sheet: its layers must be joined, each joint away from the next."
     elif at.blank_length_mm > sheet.sheet_short_mm:
@@ -157,7 +158,7 @@ def settling(at: At[LaidUp]) -> Finding | None:
         "glue.settles",
         "watch",
         "build_up",
-        f"With this glue the ends may open another {at.length(opens.settling_tip_mm.value)} over some weeks.",
+        f"With this glue the ends may open another {at.about(opens.settling_tip_mm.value)} over some weeks.",
         f"{at.make.glue.name} creeps under the load a bend keeps in it.",
         Change(f"Use {rigid.name[0].lower() + rigid.name[1:]}.", {"build_up.adhesive": rigid.key}),
     )

@@ -135,7 +135,7 @@ class FormBuild:
 def form_build(sketch: FormSketch) -> FormBuild:
     """Every part of a sketched form, with its holes, on sheets."""
     site = sketch.site
-    unit, stopped = site.shop.units, sketch.problem
+    unit, stopped = site.shop.rule, sketch.problem
     problem, field = (stopped.says(unit), stopped.field) if stopped else ("", "")
     parts: tuple[FormPart, ...] = ()
     nest = None

@@ -5,8 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Literal
 
-Trait = Literal["laid_up", "hot"]  # of a way: glued up of layers, bent with heat; both for laminae steamed first
-EVERY: frozenset[Trait] = frozenset(("laid_up", "hot"))
+Trait = Literal["laid_up", "hot", "steamed"]  # of a way: glued up of layers, bent with heat, and that heat steam
+EVERY: frozenset[Trait] = frozenset(("laid_up", "hot", "steamed"))
 
 
 @dataclass(frozen=True, slots=True)
@@ -32,7 +32,9 @@ STAGES: dict[str, StageRow] = {
         StageRow("stock", "Stock", "the stock", "settle stock"),
         StageRow("build_up", "Build-up", "the build-up", "settle build-up", frozenset(("laid_up",))),
         StageRow("bend", "Bend", "the bend", "settle the bend", frozenset(("hot",))),
+        StageRow("steam", "Steam", "the steam", "settle the steam", frozenset(("steamed",))),
         StageRow("form", "Form", "the form", "take away the form", is_done_by="form"),
+        StageRow("dry", "Dry", "drying", "see it dry", frozenset(("hot",))),
         StageRow("measure", "Measure", "measuring", "measure what comes off", is_done_by="pieces"),
     )
 }
@@ -46,8 +48,8 @@ def stages_of(traits: frozenset[Trait]) -> tuple[StageRow, ...]:
 def stage_shown(key: str, traits: frozenset[Trait]) -> str:
     """The stage to show when one is asked for: itself, or, where this way has none such, the one in its place.
 
-    >>> stage_shown("build_up", frozenset(("hot",)))
-    'bend'
+    >>> stage_shown("build_up", frozenset(("hot",))), stage_shown("steam", frozenset(("laid_up",)))
+    ('bend', 'form')
     """
     own = [s.key for s in stages_of(traits)]
     if key in own:

@@ -100,27 +100,57 @@ def _short(text: str) -> str:
     return text if len(text) <= 24 else text[:23] + "…"
 
 
-def format_length(mm: float, unit: Unit, *, decimals: int = 1, with_unit: bool = True) -> str:
-    """A length as this user reads it: mm to so many decimals, inches as a fraction to 1/64.
+FINEST_IN = 64  # parts of an inch a caliper or a good rule is read to
+CALIPER_MM = MM_PER_INCH / 2  # what is thinner is measured with a caliper, not laid against a rule
 
-    >>> format_length(44.45, "in")
-    '1 3/4 in'
-    >>> format_length(1810.0, "mm")
-    '1810 mm'
+
+class Rule(str):
+    """A unit of length with the finest mark of the rule a maker reads it on; to everything else it is its unit.
+
+    finest: of mm, mm (0.5); of inches, parts of an inch (32).
+    """
+
+    __slots__ = ("finest",)
+    finest: float
+
+    def __new__(cls, unit: Unit, finest: float) -> Unit:  # type: ignore[misc]
+        made = super().__new__(cls, unit)
+        made.finest = finest
+        return made  # type: ignore[return-value]
+
+
+def _read_to(mm: float, unit: Unit) -> float:
+    """The finest mark a length is read to: that of the maker's rule, and of what is thin that of a caliper; 0: none."""
+    if not isinstance(unit, Rule):
+        return 0.0 if unit == "mm" else FINEST_IN
+    fine = unit.finest
+    if abs(mm) < CALIPER_MM:
+        return min(fine, 0.1) if unit == "mm" else max(fine, FINEST_IN)
+    return fine
+
+
+def format_length(mm: float, unit: Unit, *, decimals: int = 1, with_unit: bool = True) -> str:
+    """A length as this user reads it: mm to so many decimals, inches as a fraction to 1/64; on a `Rule` to its marks.
+
+    >>> format_length(44.45, "in"), format_length(44.85, Rule("in", 16)), format_length(44.85, Rule("mm", 0.5))
+    ('1 3/4 in', '1 3/4 in', '45 mm')
+    >>> format_length(1810.0, "mm"), format_length(3.57, Rule("in", 16))
+    ('1810 mm', '9/64 in')
     """
     if not math.isfinite(mm):
         return "no data"
+    mark = _read_to(mm, unit)
     if unit == "mm":
-        rounded = f"{mm:.{decimals}f}"
+        rounded = f"{round(mm / mark) * mark if mark and decimals <= 1 else mm:.{decimals}f}"
         if "." in rounded:
             rounded = rounded.rstrip("0").rstrip(".")
         number = "0" if rounded in ("-0", "") else rounded.replace("-", "−")
         return f"{number} mm" if with_unit else number
-    number = _inch_fraction(mm / MM_PER_INCH)
+    number = _inch_fraction(mm / MM_PER_INCH, round(mark))
     return f"{number} in" if with_unit else number
 
 
-def _inch_fraction(inches: float, denominator: int = 64) -> str:
+def _inch_fraction(inches: float, denominator: int) -> str:
     sign = "−" if inches < 0 and round(abs(inches) * denominator) else ""
     fraction = Fraction(round(abs(inches) * denominator), denominator)
     whole, part = divmod(fraction, 1)

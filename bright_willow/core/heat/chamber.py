@@ -18,7 +18,10 @@ GOOD_CHANGES, POOR_CHANGES = 4.0, 2.0
 
 @dataclass(frozen=True, slots=True)
 class Wall:
-    """What a chamber is made of: U in W/m²K, heat it takes up in kJ/m²K, and where it softens, °C. Grade: allowance."""
+    """What a chamber is made of: U in W/m²K, heat it takes up in kJ/m²K, where it softens, °C, how thick it is, mm.
+
+    Grade: allowance.
+    """
 
     key: str
     name: str
@@ -26,21 +29,24 @@ class Wall:
     stores_kj_m2k: float
     softens_c: float | None
     caution: str = ""
+    thick_mm: float = 5.0
 
 
 BAG = "bag"  # the wall that gives way with the piece inside
 WALLS: dict[str, Wall] = {
     w.key: w
     for w in (
-        Wall("plywood", "plywood 18 mm", 3.5, 16.0, None, "swells and delaminates in time unless exterior grade"),
-        Wall("solid", "solid wood 25 mm", 3.0, 20.0, None, "leave play: it swells"),
-        Wall("insulated", "plywood with 50 mm of insulation", 0.6, 17.0, None, "insulation rated for 100 °C"),
+        Wall("plywood", "plywood 18 mm", 3.5, 16.0, None, "swells and delaminates in time unless exterior grade", 18.0),
+        Wall("solid", "solid wood 25 mm", 3.0, 20.0, None, "leave play: it swells", 25.0),
+        Wall("insulated", "plywood with 50 mm of insulation", 0.6, 17.0, None, "insulation rated for 100 °C", 68.0),
         Wall("steel", "steel pipe, bare", 10.0, 10.0, None, "too hot to touch: lag it"),
-        Wall("steel_lagged", "steel pipe, lagged", 1.2, 12.0, None),
+        Wall("steel_lagged", "steel pipe, lagged", 1.2, 12.0, None, "", 40.0),
         Wall("pvc", "PVC pipe", 5.0, 6.0, 65.0, "softens and sags with heat"),
         Wall("abs", "ABS pipe", 5.0, 6.0, 88.0, "softens with heat"),
         Wall("pp", "polypropylene pipe", 4.5, 6.0, 110.0, "support it along its length"),
-        Wall(BAG, "polyethylene bag", 7.0, 0.6, 105.0, "thin sleeve: support the stock, keep flame and element away"),
+        Wall(
+            BAG, "polyethylene bag", 7.0, 0.6, 105.0, "thin sleeve: support the stock, keep flame and element away", 1.0
+        ),
     )
 }
 

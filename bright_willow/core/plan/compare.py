@@ -11,6 +11,7 @@ from ..ground.estimate import Estimate
 from ..ground.findings import LEVELS, Level, worst
 from ..ground.units import format_length
 from ..job.job import Job
+from ..shape.curve import Curve
 from ..shop.shop import Shop
 from ..ways.base import WayOfBending
 from ..ways.registry import WAYS
@@ -22,14 +23,14 @@ SET_UP = frozenset(
     f"heat.{name}"
     for name in ("window", "chamber_weak", "chamber_slow", "chamber_small", "stop_slides", "strap_thin", "heavy_pull")
 )
-OF_THE_WAY = ("build_up", "bend", "stock")  # stages whose findings judge a way
+OF_THE_WAY = ("build_up", "bend", "steam", "dry", "stock")  # stages whose findings judge a way
 
 
 @dataclass(frozen=True, slots=True)
 class Made:
     """What a way that can be done takes: what the tips open, days to the last piece, pieces, wood, sheets, tools.
 
-    sets: the job made that way, by top-level field.
+    sets: the job made that way, by top-level field. wanted, on_form: mid-lines, between which it springs back.
     """
 
     tip_mm: Estimate
@@ -40,6 +41,9 @@ class Made:
     needs: tuple[str, ...]
     changes: str
     sets: dict[str, object]
+    wanted: Curve
+    on_form: Curve
+    thickness_mm: float
 
 
 @dataclass(frozen=True, slots=True)
@@ -91,10 +95,13 @@ def _made(job: Job, turned: Job, drawn: Sketch) -> Made:
         needs=way.needs(drawn.make, drawn.form),
         changes=_changes(job, turned, drawn.shop),
         sets={name: getattr(turned, name).model_dump() for name in ("part", "build_up")} | {"way": way.key},
+        wanted=drawn.bend.target,
+        on_form=drawn.bend.on_form,
+        thickness_mm=turned.part.thickness_mm,
     )
 
 
 def _changes(job: Job, turned: Job, shop: Shop) -> str:
     if abs(turned.part.thickness_mm - job.part.thickness_mm) > 0.01:
-        return f"The part becomes {format_length(turned.part.thickness_mm, shop.units)} thick, as the sheets add up."
+        return f"The part becomes {format_length(turned.part.thickness_mm, shop.rule)} thick, as the sheets add up."
     return ""

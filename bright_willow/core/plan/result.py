@@ -19,6 +19,8 @@ from ..form.site import Site
 from ..ground.estimate import Grade
 from ..ground.findings import Finding
 from ..ground.operation import Operation
+from ..heat.steaming import SteamHeat
+from ..heat.wrapping import Wrapped, wrapping
 from ..job.job import Job
 from ..shape.figures import CurveFigures
 from ..shop.shop import Shop
@@ -83,6 +85,20 @@ class Sketch:
     def is_one_arc(self) -> bool:
         """Whether the face is one arc, which a trammel draws."""
         return self.face_figures.curve.lengths_mm.size == 1
+
+    @cached_property
+    def wrapping(self) -> tuple[Wrapped, ...]:
+        """The way of a hot piece round its form, step by step; nothing where none is bent round one."""
+        hot = self.hot
+        if not isinstance(hot, HotBlank):
+            return ()
+        return wrapping(
+            self.bend.blank,
+            thickness_mm=hot.thickness_mm,
+            moment_nmm=hot.forces.holding_moment_nmm.value,
+            lever_mm=hot.forces.lever_mm,
+            has_stops=isinstance(hot.heat, SteamHeat) and hot.heat.strap is not None,
+        )
 
     @property
     def laid_up(self) -> LaidUp | None:

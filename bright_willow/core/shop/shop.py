@@ -7,6 +7,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from ..ground.document import Document, Length
+from ..ground.fineness import rule_of
 from ..ground.units import Unit
 from ..wood.species import OwnWood
 
@@ -31,6 +32,8 @@ class Shop(Document):
 
     name: str = Field(default="My shop", min_length=1, max_length=80, pattern=r"\S")
     units: Unit = "mm"
+    rule_in: Literal["16", "32", "64"] = Field(default="32", description="finest mark of its rule, parts of an inch")
+    rule_mm: Literal["0.5", "0.1"] = Field(default="0.1", description="finest mark of its rule, mm")
     kerf_mm: float = Field(default=3.0, ge=0, le=15, allow_inf_nan=False, description="width of the saw cut")
     planing_mm: float = Field(
         default=1.0, ge=0, le=20, allow_inf_nan=False, description="planed off each lamina, in all"
@@ -61,3 +64,8 @@ class Shop(Document):
     times: tuple[OwnTime, ...] = Field(
         default=(), max_length=80, strict=False, description="its own seconds for moves, in place of the table's"
     )
+
+    @property
+    def rule(self) -> Unit:
+        """The unit lengths are read in, with the finest mark of the maker's rule."""
+        return rule_of(self.units, mm=float(self.rule_mm), inch=int(self.rule_in))

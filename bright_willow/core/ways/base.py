@@ -162,7 +162,7 @@ class WayOfBending(ABC):
 
     def length(self, mm: float) -> str:
         """A length in the shop's unit."""
-        return format_length(mm, self.shop.units)
+        return format_length(mm, self.shop.rule)
 
 
 def unknown_way(key: str) -> OutOfRange:

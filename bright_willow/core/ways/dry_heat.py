@@ -10,6 +10,7 @@ from ..checks import heat as on_heat
 from ..form.construction import FormSketch
 from ..ground.findings import Change
 from ..ground.operation import Operation
+from ..ground.stages import Trait
 from ..heat.dry_heat import DryHeat, dry_bends
 from .hot import COMMON, ENDS, BentHot
 from .steps.dry_heat import over_the_iron
@@ -22,6 +23,7 @@ class DryHeatBend(BentHot):
     name = "Hot iron or pipe"
     says = "Thin strips bent by hand over dry heat, bend by bend."
     set_key = "dry"
+    traits = frozenset[Trait](("hot",))
     steams = False
     can_be_backed = True
     checks = (on_heat.can_it, on_heat.no_data, *on_heat.DRY_HEAT, *ENDS, *COMMON)

@@ -48,7 +48,6 @@ DRY_YIELD = 0.85  # of thin strips bent over dry heat. Grade: allowance.
 NEAR_THE_LIMIT = {"risky": 0.8, "expect breaks": 0.4}  # of those, when the bend is so near what the stock takes
 STEAM_END_MM, DRY_END_MM = 150.0, 30.0  # at each end to bend by. Grade: allowance.
 COMMON: tuple[Check, ...] = (
-    on_bend.overlaps,
     on_bend.points_tell,
     on_wood.run_out,
     on_wood.figured,
@@ -71,7 +70,7 @@ def end_spare_mm(thickness_mm: float) -> float:
 class BentHot(WayOfBending):
     """One solid piece, bent hot; it loses the same curvature whatever the bend."""
 
-    traits = frozenset[Trait](("hot",))
+    traits = frozenset[Trait](("hot", "steamed"))
     set_key: ClassVar[str]
     steams: ClassVar[bool] = True
     has_strap: ClassVar[bool] = False
@@ -148,7 +147,7 @@ class BentHot(WayOfBending):
             legs=ends.legs,
             opening_on_form_mm=ends.on_form_mm,
             opening_released_mm=ends.released_mm,
-            overlap_mm=overlap_mm(bend.on_form, T),
+            overlap_mm=overlap_mm(bend.blank, T),
             bow=self._bow(bend, heat),
             gentle=gentle_stretches(
                 np.abs(bend.target.curvature - self.law.start),
@@ -326,4 +325,4 @@ class BentHot(WayOfBending):
 
 
 STEAMED: tuple[Check, ...] = (on_heat.can_it, on_heat.no_data, *on_heat.STEAM)
-ENDS: tuple[Check, ...] = (*on_heat.SPRUNG, on_heat.short_ends)
+ENDS: tuple[Check, ...] = (*on_heat.SPRUNG, on_heat.short_ends, on_bend.overlaps)

@@ -14,7 +14,6 @@ from ...core.wood.species import OwnWood, wood_table
 Kind = Literal[
     "text",
     "length",
-    "lengths",
     "angle",
     "number",
     "count",
@@ -23,7 +22,6 @@ Kind = Literal[
     "yes_no",
     "points",
     "rung",
-    "clamps",
     "gauge",
     "force",
     "volume",
@@ -92,7 +90,7 @@ def _kind(annotation: Any, name: str) -> tuple[Kind, bool]:
         return _kind(inside[0], name)
     if origin is tuple:
         each = get_args(inside[0])[0] if hasattr(inside[0], "__metadata__") else inside[0]
-        return ("points" if get_origin(each) is tuple else "lengths"), False
+        return ("points" if get_origin(each) is tuple else "length"), False
     if annotation is bool:
         return "yes_no", False
     if annotation is int:

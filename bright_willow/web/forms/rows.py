@@ -1,4 +1,4 @@
-"""Lists a maker edits row by row: the stretches of a chain, the layers of a lay-up."""
+"""Lists a maker edits row by row: the stretches of a chain, the layers of a lay-up, the splits of a far half."""
 
 from __future__ import annotations
 
@@ -10,17 +10,19 @@ from ...core.job.job import Job
 from ...core.ways.sheet_layup import VENEER_MM
 from ...core.wood.sheets import sheet_table
 
-LISTS = {"shape": "stretches", "build_up": "layers"}
+SPLIT_APART_MM = 80.0  # a new split from the last
+LISTS = {"shape": "stretches", "build_up": "layers", "form": "splits_mm"}
+LEAST = {"shape": 1, "build_up": 2, "form": 0}  # rows that must be left
 
 
-def rows_of(data: dict[str, Any], stage: str) -> list[dict[str, Any]]:
+def rows_of(data: dict[str, Any], stage: str) -> list[Any]:
     """The rows a stage edits, as a list that can be changed. Raises: OutOfRange when it has none."""
     name = LISTS.get(stage, "")
     holder = data[stage] if name else {}
     if name not in holder:
         raise OutOfRange("rows", "There is no list here.")
     holder[name] = list(holder[name])
-    rows: list[dict[str, Any]] = holder[name]
+    rows: list[Any] = holder[name]
     return rows
 
 
@@ -35,7 +37,7 @@ def edited(job: Job, stage: str, do: str, row: int, to: int) -> dict[str, Any]:
     elif not 0 <= row < len(rows):
         raise OutOfRange("rows", "There is no such row.")
     elif do == "remove":
-        if len(rows) <= (1 if stage == "shape" else 2):
+        if len(rows) <= LEAST[stage]:
             raise OutOfRange("rows", "Something must be left to bend.")
         rows.pop(row)
     elif do == "move":
@@ -44,6 +46,8 @@ def edited(job: Job, stage: str, do: str, row: int, to: int) -> dict[str, Any]:
         raise OutOfRange("rows", "That cannot be done with a row.")
     if stage == "build_up":
         _keep_total(data, job, do, row)
+    if stage == "form":
+        rows.sort()
     return data
 
 
@@ -55,7 +59,9 @@ def _turned(row: dict[str, Any], do: str) -> dict[str, Any]:
     return {**row, **flipped}
 
 
-def _new_row(rows: list[dict[str, Any]], stage: str, kind: int) -> dict[str, Any]:
+def _new_row(rows: list[Any], stage: str, kind: int) -> Any:
+    if stage == "form":  # in the middle, or beside what is split already
+        return round(rows[-1] + SPLIT_APART_MM, 1) if rows else 0.0
     if stage == "build_up":
         if not rows:
             raise OutOfRange("rows", "Choose layer by layer first.")

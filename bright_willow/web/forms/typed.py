@@ -22,7 +22,6 @@ from ...core.job.job import Job
 from ...core.plan.read import read_job
 from ...core.shape.kinds.polycurve import Polycurve
 from ...core.shape.registry import restated
-from ...core.shop.clamps import clamp_table
 from ...core.wood.species import OwnWood
 from .fields import Field
 from .points import read_points
@@ -42,8 +41,14 @@ def put_at(data: dict[str, Any], name: str, value: Any) -> None:
     *path, last = name.split(".")
     at: Any = data
     for part in path:
-        at = at[int(part)] if part.isdigit() else at[part]
-    at[last] = value
+        inside = at[int(part)] if part.isdigit() else at[part]
+        if isinstance(inside, tuple):
+            inside = at[part] = list(inside)
+        at = inside
+    if last.isdigit() and isinstance(at, list):
+        at[int(last)] = value
+    else:
+        at[last] = value
 
 
 def shown(field: Field, value: Any, unit: Unit) -> str:
@@ -56,14 +61,6 @@ def shown(field: Field, value: Any, unit: Unit) -> str:
         return format_temperature(float(value), unit, with_unit=False)
     if field.kind in MEASURES:
         return MEASURES[field.kind].format(float(value), unit)
-    if field.kind == "clamps":
-        names = clamp_table()
-        return "; ".join(
-            f"{c['count']} {names[c['kind']].name} {format_length(c['opening_mm'], unit, decimals=1, with_unit=False)}"
-            for c in value
-        )
-    if field.kind == "lengths":
-        return "; ".join(format_length(mm, unit, decimals=2, with_unit=False) for mm in value)
     if field.kind == "length":
         return format_length(float(value), unit, decimals=2, with_unit=False)
     if field.kind in ("angle", "number"):
@@ -145,14 +142,10 @@ def read_text(field: Field, text: str, unit: Unit) -> Any:
         return None
     if field.kind == "yes_no":
         return text == "yes"
-    if field.kind == "lengths":
-        return [parse_length_mm(part, unit, field.name) for part in text.split(";") if part.strip()]
     if field.kind == "temperature":
         return parse_temperature_c(text, unit, field.name)
     if field.kind in MEASURES:
         return MEASURES[field.kind].parse(text, unit, field.name)
-    if field.kind == "clamps":
-        return [_clamps(part, unit, field.name) for part in text.split(";") if part.strip()]
     if field.kind == "rung":
         return parse_count(text.partition("@")[0], field.name, "a whole number")
     if field.kind == "length":
@@ -170,23 +163,6 @@ def read_text(field: Field, text: str, unit: Unit) -> Any:
             raise OutOfRange(field.name, "Choose one of the list.")
         return float(text) if field.name == "stock.grain_slope" else text
     return text.strip()
-
-
-def _clamps(text: str, unit: Unit, field: str) -> dict[str, Any]:
-    """So many clamps of a kind, and how wide they open. Raises: OutOfRange."""
-    kinds = {c.name.lower(): c.key for c in clamp_table().values()}
-    words = text.strip().split(maxsplit=1)
-    name = next((n for n in kinds if len(words) == 2 and words[1].lower().startswith(n)), None)
-    if name is None:
-        raise OutOfRange(
-            field, f"“{text.strip()[:40]}”: write how many, a kind ({', '.join(kinds)}), and how wide they open."
-        )
-    opening = words[1][len(name) :].strip()
-    return {
-        "kind": kinds[name],
-        "count": parse_count(words[0], field, "a whole number"),
-        "opening_mm": parse_length_mm(opening, unit, field) if opening else 300.0,
-    }
 
 
 def by_field(faults: list[Fault]) -> dict[str, str]:

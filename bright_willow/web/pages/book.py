@@ -122,7 +122,7 @@ def book(request: Request, at: Number = 1) -> Response:
         pages=pages,
         learnt=learnt,
         shop=shop,
-        unit=shop.units,
+        unit=shop.rule,
         glues=adhesive_table(),
         here="book",
     )

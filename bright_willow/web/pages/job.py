@@ -236,7 +236,7 @@ def steps(request: Request, job_id: Id, stage: Stage) -> Response:
     shown: dict[str, Any] = {"says": made.says(shop.units)} if isinstance(made, OutOfRange) else {"says": ""}
     if isinstance(made, Plan):
         shown |= {"steps": steps_of(made), "summary": summary_of(made)}
-    return page("steps.html", request, state=state, stage=stage, unit=shop.units, here="jobs", **shown)
+    return page("steps.html", request, state=state, stage=stage, unit=shop.rule, here="jobs", **shown)
 
 
 @router.get("/jobs/{job_id}/{stage}/history")
@@ -246,7 +246,7 @@ def history(request: Request, job_id: Id, stage: Stage) -> Response:
         state, lines, shop = store.job(job_id), store.history(job_id), store.shop()
         count = store.revision_count(job_id)
     shown = {"state": state, "lines": lines, "count": count, "stage": stage}
-    return page("history.html", request, unit=shop.units, here="jobs", **shown)
+    return page("history.html", request, unit=shop.rule, here="jobs", **shown)
 
 
 @router.post("/jobs/{job_id}/{stage}/history/{revision_id}")

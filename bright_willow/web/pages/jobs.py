@@ -116,7 +116,7 @@ def _list(request: Request, status: int = 200, fault: str = "", number: int = 1,
         renew_for_page(store, ids)
         shop, lines, made = store.shop(), store.lines(ids), store.pieces_of_jobs(ids)
         rows = [
-            _card(s, made.get(s.id, (0, 0)), lines.get(s.id), shop.units) if isinstance(s, JobState) else s
+            _card(s, made.get(s.id, (0, 0)), lines.get(s.id), shop.rule) if isinstance(s, JobState) else s
             for s in listed
         ]
         put_away = [
@@ -134,7 +134,7 @@ def _list(request: Request, status: int = 200, fault: str = "", number: int = 1,
         away_open=bool(away_number),
         damaged=damaged,
         shop=shop,
-        unit=shop.units,
+        unit=shop.rule,
         fault=fault,
         here="jobs",
     )

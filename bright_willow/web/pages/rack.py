@@ -120,7 +120,7 @@ def rack(request: Request, at: Number = 1) -> Response:
         own=own,
         choices=choices,
         words=FIGURE_WORDS,
-        unit=shop.units,
+        unit=shop.rule,
         here="rack",
     )
 
@@ -130,7 +130,7 @@ def _lot_page(
 ) -> Response:
     shop = store.shop()
     inputs = _inputs(_lot_fields(shop.woods), lot.model_dump(), shop.units, typed, faults)
-    drawing = Markup(run_out_svg(rise_mm=lot.rise_mm or 12.0, run_mm=lot.run_mm, unit=shop.units))
+    drawing = Markup(run_out_svg(rise_mm=lot.rise_mm or 12.0, run_mm=lot.run_mm, unit=shop.rule))
     return page(
         "lot.html",
         request,
@@ -140,7 +140,7 @@ def _lot_page(
         lot=lot,
         drawing=drawing,
         line=next((x for x in lot_lines(store) if x.id == lot_id), None),
-        unit=shop.units,
+        unit=shop.rule,
         here="rack",
     )
 
@@ -195,7 +195,7 @@ def _wood_page(request: Request, store: Store, key: str, typed: dict[str, str], 
         figures={name: getattr(published, name) for name in OWN_FIGURES} if published else {},
         key=key,
         own=own,
-        unit=shop.units,
+        unit=shop.rule,
         here="rack",
     )
 

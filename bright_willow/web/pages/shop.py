@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import Any
 
 from fastapi import APIRouter, Request
@@ -9,8 +10,9 @@ from fastapi.responses import Response
 from pydantic import ValidationError
 
 from ...core.ground.errors import OutOfRange
-from ...core.job.faults import faults_of
-from ...core.shop.shop import Shop
+from ...core.job.faults import JobFaulty, faults_of
+from ...core.shop.clamps import clamp_table
+from ...core.shop.shop import OwnClamps, Shop
 from ...core.shop.times import time_table
 from ..common import go_to, page, planned, store_of, typed_in
 from ..forms.fields import Field, of
@@ -19,16 +21,19 @@ from ..views import Input
 
 router = APIRouter(include_in_schema=False)
 LONGEST_S = 86_400.0
+MOST_ROWS = 40
+RULES_IN = (("16", "1/16 in"), ("32", "1/32 in"), ("64", "1/64 in"))
+RULES_MM = (("0.5", "0.5 mm"), ("0.1", "0.1 mm"))
 FIELDS = (
     of(Shop, "name", "Name of the shop"),
+    of(Shop, "rule_mm", "Rule in mm, finest mark", "figures are said no finer", choices=RULES_MM, look="pills"),
+    of(Shop, "rule_in", "Rule in inches, finest mark", "figures are said no finer", choices=RULES_IN, look="pills"),
     of(Shop, "kerf_mm", "Saw kerf", "what one cut turns to dust"),
     of(Shop, "planing_mm", "Planing", "taken off each lamina, both faces together"),
     of(Shop, "clean_up_mm", "Clean-up of the width", "extra width, planed off after gluing"),
     of(Shop, "thinnest_mm", "Thinnest lamina", "that this shop cuts well"),
     of(Shop, "glue_waste_pct", "Glue left behind, %", "in pot, roller and squeeze-out"),
     of(Shop, "temperature_c", "Temperature where glue cures", "glue cures slower in the cold, or not at all"),
-    of(Shop, "thicknesses_mm", "Laminae made or bought ready", "thicknesses, parted by ; (the ladder tries them too)"),
-    Field("clamps", "Clamps", "clamps", "how many, which, how wide they open: 12 F-clamp 300; 6 G-clamp 200"),
     of(Shop, "sheet_long_mm", "Sheets for forms, long side"),
     of(Shop, "sheet_short_mm", "Sheets for forms, short side"),
     of(Shop, "altitude_m", "Altitude, m", "above the sea: a vacuum loses with it"),
@@ -38,14 +43,59 @@ TIMES = tuple(
     Field(f"times.{t.key}", f"{t.name}, s", "number", f"{t.seconds:g} s in the table", may_be_empty=True)
     for t in time_table().values()
 )
+KINDS = tuple((c.key, c.name) for c in clamp_table().values())
 
 
-def _inputs(shop: Shop, typed: dict[str, str], faults: dict[str, str]) -> list[Input]:
-    values = shop.model_dump() | {f"times.{t.key}": t.seconds for t in shop.times}
-    return [
-        Input(f, typed.get(f.name, "") if faults else shown(f, values.get(f.name), shop.units), faults.get(f.name, ""))
-        for f in (*FIELDS, *TIMES)
-    ]
+def _thickness(i: int) -> Field:
+    return Field(f"thicknesses_mm.{i}", f"Thickness {i + 1}", "length", may_be_empty=True)
+
+
+def _clamps(i: int) -> tuple[Field, Field, Field]:
+    """How many of which kind, and how wide they open."""
+    count, opening = of(OwnClamps, "count", "how many"), of(OwnClamps, "opening_mm", "opening")
+    return (
+        Field(f"clamps.{i}.count", f"How many in row {i + 1}", count.kind, may_be_empty=True),
+        Field(f"clamps.{i}.kind", f"Kind in row {i + 1}", "choice", choices=KINDS),
+        Field(f"clamps.{i}.opening_mm", f"How wide row {i + 1} opens", opening.kind, may_be_empty=True),
+    )
+
+
+def _rows(typed: Mapping[str, str], name: str, kept: int) -> int:
+    """How many rows of a list a page has: those kept and one more to write in, or those that were typed."""
+    given = [int(k.split(".")[1]) + 1 for k in typed if k.startswith(f"{name}.") and k.split(".")[1].isdecimal()]
+    return min(MOST_ROWS, max([kept + 1, *given]))
+
+
+def _row_fields(shop: Shop, typed: Mapping[str, str]) -> tuple[list[Field], list[tuple[Field, Field, Field]]]:
+    """The inputs of the two lists of the page."""
+    thicknesses = [_thickness(i) for i in range(_rows(typed, "thicknesses_mm", len(shop.thicknesses_mm)))]
+    return thicknesses, [_clamps(i) for i in range(_rows(typed, "clamps", len(shop.clamps)))]
+
+
+def _values(shop: Shop) -> dict[str, Any]:
+    """What stands in every input, by its name."""
+    made = shop.model_dump() | {f"times.{t.key}": t.seconds for t in shop.times}
+    made |= {f"thicknesses_mm.{i}": mm for i, mm in enumerate(shop.thicknesses_mm)}
+    for i, row in enumerate(shop.clamps):
+        made |= {f"clamps.{i}.{name}": value for name, value in row.model_dump().items()}
+    return made
+
+
+def _inputs(shop: Shop, typed: dict[str, str], faults: dict[str, str]) -> dict[str, Any]:
+    """The inputs of the page: single figures, times, thicknesses, clamps row by row."""
+    values = _values(shop)
+
+    def made(f: Field) -> Input:
+        stands = shown(f, values.get(f.name), shop.units) or ("f_clamp" if f.name.endswith(".kind") else "")
+        return Input(f, typed.get(f.name, "") if faults else stands, faults.get(f.name, ""))
+
+    thicknesses, clamps = _row_fields(shop, typed)
+    return {
+        "inputs": [made(f) for f in FIELDS],
+        "times": [made(f) for f in TIMES],
+        "thicknesses": [made(f) for f in thicknesses],
+        "clamps": [[made(f) for f in row] for row in clamps],
+    }
 
 
 def _times(shop: Shop, typed: dict[str, str], faults: dict[str, str]) -> list[dict[str, Any]]:
@@ -67,6 +117,36 @@ def _times(shop: Shop, typed: dict[str, str], faults: dict[str, str]) -> list[di
     return made
 
 
+def _read(field: Field, text: str, values: Mapping[str, Any], shop: Shop, faults: dict[str, str]) -> Any:
+    """What was typed; as it was kept where it stands as it was shown. None where it is empty or cannot be read."""
+    if field.name in values and text == shown(field, values[field.name], shop.units):
+        return values[field.name]
+    try:
+        return read_text(field, text, shop.units) if text.strip() else None
+    except OutOfRange as error:
+        faults[field.name] = error.says(shop.units)
+        return None
+
+
+def _lists(shop: Shop, typed: dict[str, str], faults: dict[str, str]) -> dict[str, Any]:
+    """The rows of both lists; a row without a thickness, or without a number of clamps, is taken out."""
+    values, (thicknesses, rows) = _values(shop), _row_fields(shop, typed)
+    made: dict[str, Any] = {}
+    if any(f.name in typed for f in thicknesses):
+        read = [_read(f, typed.get(f.name, ""), values, shop, faults) for f in thicknesses]
+        made["thicknesses_mm"] = [mm for mm in read if mm is not None]
+    if any(row[0].name in typed for row in rows):
+        clamps = []
+        for row in rows:
+            count, kind, opening = (_read(f, typed.get(f.name, ""), values, shop, faults) for f in row)
+            if count:
+                clamps.append({"count": count, "kind": kind} | ({"opening_mm": opening} if opening else {}))
+            elif opening and row[0].name not in faults and row[0].name not in values:
+                faults[row[0].name] = "How many of them?"
+        made["clamps"] = clamps
+    return made
+
+
 @router.get("/shop")
 def show_shop(request: Request, kept: int = 0, brought: int = 0) -> Response:
     return shop_page(request, kept=bool(kept), brought=bool(brought))
@@ -79,19 +159,22 @@ def shop_page(
     store = store_of(request)
     with store.connected():
         shop, damaged = store.shop(), store.shop_damaged()
+    return _page(request, shop, status, {}, {}, kept=kept, brought=brought, copy_fault=copy_fault, damaged=damaged)
+
+
+def _page(
+    request: Request, shop: Shop, status: int, typed: dict[str, str], faults: dict[str, str], **more: Any
+) -> Response:
     return page(
         "shop.html",
         request,
         status,
-        inputs=_inputs(shop, {}, {}),
-        kept=kept,
-        brought=brought,
-        copy_fault=copy_fault,
-        folder=str(store.path.parent),
-        damaged=damaged,
-        times_open=bool(shop.times),
+        **_inputs(shop, typed, faults),
+        folder=str(store_of(request).path.parent),
+        times_open=bool(faults or shop.times),
         unit=shop.units,
         here="shop",
+        **more,
     )
 
 
@@ -104,35 +187,31 @@ def _keep_shop(request: Request, typed: dict[str, str]) -> Response:
     store = store_of(request)
     with store.connected():
         shop = store.shop()
-        before, data, faults = shop.model_dump(), shop.model_dump(), {}
+        before, data, faults = shop.model_dump(), shop.model_dump(), dict[str, str]()
         for field in FIELDS:
             text = typed.get(field.name, "")
-            if text == shown(field, before[field.name], shop.units):
+            if text == shown(field, before[field.name], shop.units) or (field.choices and not text):
                 continue
             try:
                 data[field.name] = read_text(field, text, shop.units)
             except OutOfRange as error:
                 faults[field.name] = error.says(shop.units)
+        data |= _lists(shop, typed, faults)
         data["times"] = _times(shop, typed, faults)
         try:
-            made = Shop.model_validate(data)
-        except ValidationError as error:
-            for name, says in by_field(faults_of(error, shop.units)).items():
+            made = _checked(data, shop)
+        except JobFaulty as error:
+            for name, says in by_field(error.faults).items():
                 faults.setdefault(name, says)
         if faults:
-            return page(
-                "shop.html",
-                request,
-                422,
-                inputs=_inputs(shop, typed, faults),
-                kept=False,
-                brought=False,
-                copy_fault="",
-                folder=str(store.path.parent),
-                damaged=None,
-                times_open=True,
-                unit=shop.units,
-                here="shop",
-            )
+            return _page(request, shop, 422, typed, faults, kept=False, brought=False, copy_fault="", damaged=None)
         store.save_shop(made)
     return go_to("/shop?kept=1")
+
+
+def _checked(data: dict[str, Any], shop: Shop) -> Shop:
+    """The shop as typed. Raises: JobFaulty."""
+    try:
+        return Shop.model_validate(data)
+    except ValidationError as error:
+        raise JobFaulty(faults_of(error, shop.units)) from None

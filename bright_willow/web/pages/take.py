@@ -54,30 +54,30 @@ def take(
         )
     if kind == "stick":
         try:
-            made = story_stick_pdf(job, plan(job, shop, learnt), paper=paper, unit=shop.units)
+            made = story_stick_pdf(job, plan(job, shop, learnt), paper=paper, unit=shop.rule)
         except OutOfRange as error:
             said = error.says(shop.units)
-            return page("message.html", request, 422, title="No stick yet", says=said, unit=shop.units, here="jobs")
+            return page("message.html", request, 422, title="No stick yet", says=said, unit=shop.rule, here="jobs")
         return Response(made, media_type="application/pdf", headers=attachment("stick-" + file_name(job, "pdf")))
     if kind == "frame":
         try:
             made_plan = plan(job, shop, learnt)
             if paper not in PAPERS:
                 raise OutOfRange("paper", f"Paper is one of {', '.join(PAPERS)}.")
-            template = frame_template(job, made_plan, shop.units)
-            made = template_pdf(job, made_plan, template, paper=paper, unit=shop.units)
+            template = frame_template(job, made_plan, shop.rule)
+            made = template_pdf(job, made_plan, template, paper=paper, unit=shop.rule)
         except OutOfRange as error:
             said = error.says(shop.units)
-            return page("message.html", request, 422, title="No frame yet", says=said, unit=shop.units, here="jobs")
+            return page("message.html", request, 422, title="No frame yet", says=said, unit=shop.rule, here="jobs")
         return Response(made, media_type="application/pdf", headers=attachment("frame-" + file_name(job, "pdf")))
     if kind not in EXPORTS:
         raise NotThere("There is no such file.")
     export = EXPORTS[kind]
     try:
-        made = export.make(job, plan(job, shop, learnt), shop.units, paper, part)
+        made = export.make(job, plan(job, shop, learnt), shop.rule, paper, part)
     except OutOfRange as error:
         return page(
-            "message.html", request, 422, title="No form yet", says=error.says(shop.units), unit=shop.units, here="jobs"
+            "message.html", request, 422, title="No form yet", says=error.says(shop.units), unit=shop.rule, here="jobs"
         )
     return Response(made, media_type=export.media_type, headers=attachment("form-" + file_name(job, kind)))
 
@@ -87,7 +87,7 @@ def forms_of_mine(request: Request, job_id: Id, tolerance: str = "") -> Response
     """Whether a form that was built for another job would do for this one."""
     store = store_of(request)
     with store.connected():
-        state, unit = store.job(job_id), store.shop().units
+        state, unit = store.job(job_id), store.shop().rule
         typed = tolerance[:40] or format_length(TOLERANCE_MM, unit, decimals=2, with_unit=False)
         fault, lines, says, tried, kept = "", [], "", 0, store.form_count()
         try:

@@ -15,7 +15,7 @@ from ...core.plan.result import Plan, Sketch
 from ...core.shop.shop import Shop
 from ...core.wood.species import OwnWood
 from ...store.records import KeptForm
-from ..figures import Item, Words
+from ..figures import Item, Listed, Words
 from ..forms.fields import Field
 
 
@@ -35,16 +35,54 @@ class Look:
 
     @property
     def unit(self) -> Unit:
-        return self.shop.units
+        return self.shop.rule
 
     @property
     def words(self) -> Words:
-        return Words(self.shop.units)
+        return Words(self.shop.rule)
 
     @property
     def plan(self) -> Plan | None:
         """The whole plan, where it was made."""
         return self.drawn if isinstance(self.drawn, Plan) else None
+
+
+@dataclass(frozen=True)
+class Slider:
+    """Shows one of several steps of a drawing: how many there are, and which is shown first."""
+
+    says: str
+    steps: int
+    at: int
+
+
+@dataclass(frozen=True)
+class BoardView:
+    """One of the things the board of a stage can show: a drawing, and figures too many for the sill.
+
+    svg: none for the board's own drawing, the strip and its form.
+    """
+
+    key: str
+    name: str
+    svg: Markup | None = None
+    items: tuple[Item, ...] = ()
+    under: Markup | None = None
+    slider: Slider | None = None
+
+
+@dataclass(frozen=True)
+class Fold:
+    """Decisions rarely changed, folded away under a plain name; `says`: what stands in them, seen when folded."""
+
+    key: str
+    name: str
+    says: str
+    fields: tuple[str, ...]
+    hint: str = ""
+
+
+THE_BOARD = BoardView("board", "The piece")
 
 
 def _no_fields(job: Job, woods: tuple[OwnWood, ...]) -> tuple[Field, ...]:
@@ -59,18 +97,38 @@ def _no_more(look: Look) -> dict[str, Any]:
     return {}
 
 
+def _no_folds(look: Look) -> list[Fold]:
+    return []
+
+
+def _the_board(look: Look) -> list[BoardView]:
+    return [THE_BOARD]
+
+
 @dataclass(frozen=True)
 class StagePage:
-    """One stage: the inputs of its form, the figures beside it, what else its template shows, what its board shows.
+    """One stage: the inputs of its form, the figures in its sill, what else its template shows, what its board shows.
 
-    extra: by name, for its own template. under: drawn under the board. board: a template in place of the drawing.
-    pulls: whether things on its drawing can be taken hold of, and where a pull is posted.
+    folds: groups of inputs that fold away. notes: what is said under them. extra: by name, for its own template.
+    views: what the board shows, the stage's own subject first. board: a template in place of all that. foot: the
+    button at the foot of the hand. pulls: whether things on its drawing can be taken hold of, and where a pull is
+    posted.
     """
 
     fields: Callable[[Job, tuple[OwnWood, ...]], tuple[Field, ...]] = _no_fields
     items: Callable[[Look], list[Item]] = _nothing
+    notes: Callable[[Look], list[Item]] = _nothing
+    folds: Callable[[Look], list[Fold]] = _no_folds
     extra: Callable[[Look], dict[str, Any]] = _no_more
-    under: Callable[[Look], Markup] = lambda look: Markup("")
+    views: Callable[[Look], list[BoardView]] = _the_board
     board: str = ""
     sill: str = ""
+    foot: str = "parts/next.html"
     pulls: str | None = None
+
+
+def cautions(look: Look) -> list[Item]:
+    """What to be careful of in this plan, and what the plan rests on."""
+    if look.plan is None:
+        return []
+    return [Listed("Cautions", look.plan.cautions), Listed("What this rests on", look.plan.assumptions)]

@@ -1,4 +1,4 @@
-"""Bend: the heat plan, from whether the stock takes the curve to what follows when it is bent."""
+"""Bend: whether the stock takes the curve, what it springs back, and how it is pulled round."""
 
 from __future__ import annotations
 
@@ -9,46 +9,28 @@ from markupsafe import Markup
 from ...core.bend.bend import Springback
 from ...core.bend.makes import HotBlank, Straightened
 from ...core.heat.bowstring import Bowstring
-from ...core.heat.chamber import WALLS, Chamber
 from ...core.heat.dry_heat import DryHeat
-from ...core.heat.steam_time import STEAM_SCHOOLS
-from ...core.heat.steaming import Steam, SteamHeat
+from ...core.heat.steaming import SteamHeat
 from ...core.heat.strap import Strap
+from ...core.heat.wrapping import STEPS
 from ...core.job.job import Job
 from ...core.shop.clamps import clamp_table
 from ...core.wood.species import OwnWood
+from ...drawing.block_drawing import block_svg
 from ...drawing.bow_drawing import bow_svg
-from ...drawing.heat_chart import chamber_svg, heat_chart
-from ..figures import Drawing, FigureRow, Figures, Include, Item, Listed, Note, Words, grid
+from ...drawing.flat_strip import flat_strip_svg
+from ...drawing.wrap_drawing import SHOWN_FIRST, wrap_svg
+from ..figures import FigureRow, Figures, Item, Note, Words, grid
 from ..forms.fields import Choices, Field, of_job
-from .base import Look, StagePage
+from .base import BoardView, Fold, Look, Slider, StagePage, cautions
 
 STOP_CLAMPS = ("f_clamp", "parallel", "g_clamp", "pipe")
 METALS: Choices = (("mild_steel", "mild steel"), ("stainless", "stainless steel"), ("taped", "mild steel, taped"))
-SOAKING: Choices = (("none", "no"), ("overnight", "overnight"), ("days", "for days"))
 BACKINGS = (("none", "none"), ("by_hand", "a strip held by hand"))
 STOPS: Choices = (("welded", "welded"), ("bolted", "bolted"), ("clamps", "clamps"))
-CLIMATES: Choices = (("warm", "warm"), ("ordinary", "ordinary"), ("damp", "damp"))
 FIELDS = (
-    of_job("heat.school", "Time in the steam by", choices=tuple((s.key, s.name) for s in STEAM_SCHOOLS.values())),
-    of_job("heat.soak_min", "Soak after heat-through, min"),
-    of_job("heat.own_min", "Own trials: minutes"),
-    of_job("heat.chamber_c", "Chamber holds", "measured where the stock lies"),
-    of_job("heat.soaked", "Soaked beforehand", choices=SOAKING, look="pills"),
-    of_job("heat.early", "Taken off before it is dry", look="pills"),
     of_job("heat.start_share", "Bend it has already, of 1", "0 is straight; a bend that missed has some"),
     of_job("heat.at_once", "Pieces bent at once"),
-    of_job("heat.hands", "Pairs of hands"),
-    of_job("heat.carry_s", "Box to form, s"),
-    of_job("heat.moves", "Moves on the form"),
-    of_job("heat.clamp_s", "Each move, s"),
-    of_job("heat.wall", "Chamber of", choices=tuple((w.key, w.name) for w in WALLS.values())),
-    of_job("heat.power_kw", "Steam", "1 kW boils off 1.6 l an hour"),
-    of_job("heat.reservoir_l", "Reservoir"),
-    of_job("heat.own_inside_high_mm", "Inside high", "of yours; empty: as proposed"),
-    of_job("heat.own_inside_wide_mm", "Inside wide"),
-    of_job("heat.own_inside_long_mm", "Inside long"),
-    of_job("heat.in_bag", "Bent in the bag", "pulled little by little while the steam goes on", look="pills"),
     of_job("heat.backing", "Backing", choices=BACKINGS, look="pills"),
     of_job("heat.strap_mm", "Strap thick"),
     of_job("heat.strap_width_mm", "Strap wide", "empty: as the pieces"),
@@ -64,15 +46,17 @@ FIELDS = (
     of_job("heat.lever_mm", "Lever", "from the bend to the hand or cable"),
     of_job("heat.ratio", "Winch, to 1", "1 is by hand"),
     of_job("heat.iron_c", "Surface", "hot enough to hiss, not to brown"),
-    of_job("heat.span_mm", "Clamp span", "for straightening"),
-    of_job("heat.on_form_h", "Hours on the form"),
-    of_job("heat.forms", "Forms and straps"),
-    of_job("heat.climate", "Shop while it dries", choices=CLIMATES, look="pills"),
+    of_job("heat.span_mm", "Clamp span", "from clamp to clamp, the block in the middle"),
 )
 
 
 def _fields(job: Job, woods: tuple[OwnWood, ...]) -> tuple[Field, ...]:
     return FIELDS
+
+
+def _strap_of(look: Look) -> Strap | None:
+    heat = look.drawn.hot.heat if look.drawn and look.drawn.hot else None
+    return heat.strap if isinstance(heat, SteamHeat) else None
 
 
 def _items(look: Look) -> list[Item]:
@@ -81,20 +65,14 @@ def _items(look: Look) -> list[Item]:
     w, hot, made = look.words, look.drawn.hot, list[Item]()
     if isinstance(hot, HotBlank):
         made.append(_limits(hot, w))
-        made += _opening(hot, look.job, w)
+        made += _opening(hot, w)
     else:
-        made += _block(hot, w)
-    if isinstance(hot, HotBlank) and hot.bow:
-        made += _bow(hot.bow, look, w)
-    heat = hot.heat
-    made += _dry_heat(heat, look.job, w) if isinstance(heat, DryHeat) else _steam(heat, look, w)
-    made += _after(hot, look, w)
+        made.append(_block(hot, w))
+    if strap := _strap_of(look):
+        made.append(_strap(strap, w))
     opens = look.drawn.bend.opens
     if isinstance(opens, Springback):
-        made.append(Note(f"Springback reckoned {opens.basis}. The band holds 8 bends in 10."))
-    if look.plan:
-        made.append(Listed("Cautions", look.plan.cautions, is_open=True))
-        made.append(Listed("What this rests on", look.plan.assumptions))
+        made.append(Note(f"Springback reckoned {opens.basis}."))
     return made
 
 
@@ -107,17 +85,17 @@ def _limits(hot: HotBlank, w: Words) -> Figures:
             FigureRow("inside radius over thickness", w.number(limits.ratio), "physics"),
             FigureRow("this stock wants", w.number(limits.needed), limits.grade),
             FigureRow("tightest, from the start", w.length(limits.at_mm), "physics"),
-            FigureRow("with comfort, so thick", w.length(limits.thinner_mm), "allowance"),
-            FigureRow("or so gentle, inside", f"R {w.length(limits.gentler_mm)}", "allowance"),
+            FigureRow("easy at this radius up to", f"{w.about(limits.thinner_mm)} thick", "allowance"),
+            FigureRow("easy at this thickness from", f"R {w.about(limits.gentler_mm)} inside", "allowance"),
             FigureRow("steamed pieces unbroken", unbroken, "published"),
         ),
     )
 
 
-def _opening(hot: HotBlank, job: Job, w: Words) -> list[Item]:
+def _opening(hot: HotBlank, w: Words) -> list[Item]:
     rows = [(x.side, w.spread(x.tip_mm), w.angle_spread(x.angle_deg)) for x in hot.legs]
     released = hot.opening_released_mm
-    made: list[Item] = [
+    return [
         grid("Springback, as it is checked", ("end", "opens", "out of square by"), rows, grade=released.grade),
         Figures(
             "",
@@ -126,24 +104,19 @@ def _opening(hot: HotBlank, job: Job, w: Words) -> list[Item]:
                 if not hot.overlap_mm
                 else w.row("the ends overlap on the form by", released, w.length(hot.overlap_mm)),
                 w.row("released", released, w.spread(released)),
+                w.row("set strain", hot.set_strain, w.band(hot.set_strain, 4)),
             ),
         ),
     ]
-    if job.heat.start_share > 0:
-        says = (
-            "Bending again: steam it as long as before, start where it is furthest off and work outwards to the ends."
-        )
-        made.append(Note(says, "hint"))
-    return made
 
 
-def _bow(bow: Bowstring, look: Look, w: Words) -> list[Item]:
+def _bow(bow: Bowstring, look: Look) -> tuple[Item, ...]:
     """What a string across the ends makes of it, and where it must be brought to the curve wanted."""
+    w = look.words
     pulls = [(w.length(sag), w.force(pull)) for sag, pull in bow.pulls]
     made: list[Item] = [
-        Drawing(Markup(bow_svg(bow, look.unit)), "Drawn by its ends it is no arc"),
         Figures(
-            "",
+            "Drawn by its ends it is no arc",
             (
                 FigureRow("sag when the ends have come in", w.length(bow.sag_mm), "physics"),
                 FigureRow("of the curve wanted", w.length(bow.wanted_sag_mm), "physics"),
@@ -156,93 +129,23 @@ def _bow(bow: Bowstring, look: Look, w: Words) -> list[Item]:
         rows = [(w.length(b.at_mm), f"{'in' if b.by_mm < 0 else 'out'} {w.length(abs(b.by_mm))}") for b in bow.brackets]
         made.append(grid("Brackets that bring it home", ("from the start", "move it"), rows, grade="physics"))
     says = "Without the strut the string has no lever at first; take it out once the bow holds the line off by itself."
-    return [*made, Note(says, "hint")]
+    return (*made, Note(says, "hint"))
 
 
-def _block(hot: Straightened, w: Words) -> list[Item]:
+def _block(hot: Straightened, w: Words) -> Figures:
     block = hot.block
-    towards = f"{block.towards[:1].upper()}{block.towards[1:]}"
-    says = (
-        f"{towards}. In a vice, between clamps and blocks, or free over the knee for thin pieces. "
-        "Measure again when it is cold."
-    )
-    return [
-        Figures(
-            "Straightening",
-            (
-                FigureRow("bow", f"{w.length(block.bow_mm)} over {w.length(block.base_mm)}", "physics"),
-                w.row(f"block under the middle of {w.length(block.span_mm)}", block.block_mm, w.spread(block.block_mm)),
-                FigureRow("passes to expect", str(block.passes), "allowance"),
-            ),
+    under = w.row(f"block under the middle of {w.length(block.span_mm)}", block.block_mm, w.spread(block.block_mm))
+    return Figures(
+        "Straightening",
+        (
+            FigureRow("bow", f"{w.length(block.bow_mm)} over {w.length(block.base_mm)}", "physics"),
+            under,
+            FigureRow("passes to expect", str(block.passes), "allowance"),
         ),
-        Note(says),
-    ]
-
-
-def _dry_heat(heat: DryHeat, job: Job, w: Words) -> list[Item]:
-    made: list[Item] = []
-    if heat.bends:
-        rows = [
-            (
-                f"{x.order}, {x.side}",
-                w.bare(x.start_mm),
-                w.bare(x.end_mm),
-                w.bare(x.radius_mm),
-                f"{w.angle(x.bent_deg)}, for {w.angle(x.wanted_deg)}",
-            )
-            for x in heat.bends
-        ]
-        mate = "; for the other hand they run from the other end" if job.part.copies == "pairs" else ""
-        says = (
-            f"Marks are from the start of the finished piece, on the flat strip{mate}. Moisten, do not soak; "
-            "figured or run-out wood over a thin backing strip, slower."
-        )
-        made += [grid("Bends, in this order", ("bend", "from", "to", "radius", "bend to"), rows), Note(says, "hint")]
-    if heat.blanket:
-        steps = [(x.says, w.temperature(x.temperature_c), w.minutes(x.minutes)) for x in heat.blanket]
-        made.append(grid("Blanket schedule", (), steps, grade="allowance"))
-    return made
-
-
-def _steam(heat: SteamHeat, look: Look, w: Words) -> list[Item]:
-    made = [_times(heat.steam, look.job, w)]
-    steam = heat.steam
-    if len(steam.loads) > 1:
-        rows = [
-            (
-                str(x.piece),
-                w.number(x.in_min, 0),
-                w.number(x.earliest_min, 0),
-                w.number(x.planned_min, 0),
-                w.number(x.latest_min, 0) if x.latest_min is not None else "",
-            )
-            for x in steam.loads
-        ]
-        head = ("piece", "in", "earliest", "out", "latest")
-        made.append(grid("One load, minutes from the first going in", head, rows))
-    says = (
-        f"{steam.soak_says} One piece for each form goes in at a time, a few minutes apart, "
-        "so that each comes out at its own right moment."
     )
-    made.append(Note(says, "hint"))
-    if heat.strap:
-        made += _strap(heat.strap, w)
-    return [*made, *_chamber(heat.chamber, look, w)]
 
 
-def _times(steam: Steam, job: Job, w: Words) -> Item:
-    time = steam.time
-    rows = [(name, w.minutes(minutes)) for _, name, minutes in time.by_school]
-    chosen = next((i for i, (key, _, _) in enumerate(time.by_school) if key == job.heat.school), None)
-    rows.append(("earliest: hot through", w.minutes(time.earliest_min)))
-    if time.latest_min is not None:
-        rows.append(("latest, thin stock", w.minutes(time.latest_min)))
-    rows.append(("water boils here at", w.temperature(steam.boiling_c)))
-    rows.append(("from door to form", f"{w.number(steam.handling_s, 0)} s of {w.number(steam.window_s, 0)} s"))
-    return grid("Time in the steam", (), rows, chosen=chosen, grade="allowance")
-
-
-def _strap(strap: Strap, w: Words) -> list[Item]:
+def _strap(strap: Strap, w: Words) -> Figures:
     rows = [FigureRow("between the stops", w.length(strap.length_mm), "physics")]
     if strap.blocks_mm > 0:
         rows.append(FigureRow("blocks to fill yours up", w.length(strap.blocks_mm), "physics"))
@@ -256,78 +159,105 @@ def _strap(strap: Strap, w: Words) -> list[Item]:
     ]
     if strap.ratio > 1:
         rows.append(FigureRow("at the winch's handle", w.force(strap.hand_n), "allowance"))
-    says = (
-        "Blank and strap between the stops are the same length at the start; take up play with shims. "
-        "Tight stops keep the outside from stretching."
-    )
-    return [Figures("Strap", tuple(rows)), Note(says, "hint")]
+    return Figures("Strap", tuple(rows))
 
 
-def _chamber(box: Chamber, look: Look, w: Words) -> list[Item]:
-    warm = "never" if box.warm_up_min is None else w.minutes(box.warm_up_min)
-    tops = f"{w.litres(box.water_l)}, {box.top_ups} top-up{'s' if box.top_ups != 1 else ''}"
-    says = (
-        "Slope it to the drain; a vent is required, always open; thermometer where the stock lies, away from the inlet."
-    )
-    if box.wall.caution:
-        says += f" {box.wall.caution[:1].upper()}{box.wall.caution[1:].rstrip('.')}."
-    return [
-        Drawing(_chamber_drawing(box, look), "The chamber, only as big as it must be"),
-        Figures(
-            "",
-            (
-                FigureRow("changes of steam a minute", w.number(box.changes_per_min), "allowance"),
-                FigureRow("it can hold", w.temperature(box.holds_c), "allowance"),
-                FigureRow("warms up in", warm, "allowance"),
-                FigureRow("water for one load", tops, "allowance"),
-                FigureRow("reservoir lasts", f"{w.number(box.reservoir_h)} h", "allowance"),
-            ),
-        ),
-        Note(says, "hint"),
-    ]
+def _schedule(heat: DryHeat, look: Look) -> list[Item]:
+    """What a blanket is set to, and how a strip is treated."""
+    w, made = look.words, list[Item]()
+    if heat.blanket:
+        steps = [(x.says, w.temperature(x.temperature_c), w.minutes(x.minutes)) for x in heat.blanket]
+        made.append(grid("Blanket schedule", (), steps, grade="allowance"))
+    mate = "For the other hand the marks run from the other end. " if look.job.part.copies == "pairs" else ""
+    says = "Moisten, do not soak; figured or run-out wood over a thin backing strip, slower."
+    return [*made, Note(mate + says, "hint")]
 
 
-def _chamber_drawing(box: Chamber, look: Look) -> Markup:
-    assert look.drawn and look.drawn.hot
-    thick, wide = look.drawn.hot.thickness_mm, look.job.part.width_mm + look.shop.clean_up_mm
-    pieces = box.rows * box.columns
-    return Markup(chamber_svg(box, thickness_mm=thick, width_mm=wide, pieces=pieces, unit=look.unit))
+def _views(look: Look) -> list[BoardView]:
+    """What is bent, as it is bent; then the strip on its form with what it springs back."""
+    plan, unit = look.plan, look.unit
+    on_form = BoardView("board", "On the form")
+    if plan is None or plan.hot is None:
+        return [on_form]
+    hot = plan.hot
+    if isinstance(hot, Straightened):
+        return [BoardView("block", "Over the block", Markup(block_svg(plan, hot, unit)))]
+    made = []
+    if hot.bow:
+        made.append(BoardView("bow", "In the bag", Markup(bow_svg(hot.bow, unit)), _bow(hot.bow, look)))
+    if isinstance(hot.heat, DryHeat):
+        flat = Markup(flat_strip_svg(plan, hot.heat, unit))
+        made.append(BoardView("flat", "The flat strip", flat))
+    else:
+        name = "In the strap" if _strap_of(look) else "Round the form"
+        slider = Slider("Pull it round", STEPS, SHOWN_FIRST)
+        made.append(BoardView("wrap", name, Markup(wrap_svg(plan, unit)), slider=slider))
+    return [*made, on_form]
 
 
-def _after(hot: HotBlank | Straightened, look: Look, w: Words) -> list[Item]:
-    after, d = hot.drying, hot.set_strain
-    rows = [
-        FigureRow("cool on the form", f"{w.number(after.cool_h)} h at least", "allowance"),
-        w.row("dry in the frame", after.dry_days, f"{w.band(after.dry_days, 1)} days"),
-        FigureRow("frame, inside", w.size2(after.frame_width_mm, after.frame_height_mm), "physics"),
-    ]
-    if look.plan and look.plan.elapsed.form_days:
-        rows.append(
-            FigureRow("all pieces over the forms", f"{w.number(look.plan.elapsed.form_days)} days", "allowance")
+def _folds(look: Look) -> list[Fold]:
+    h, w, made = look.job.heat, look.words, list[Fold]()
+    if _strap_of(look):
+        fields = ["strap_mm", "strap_width_mm", "strap_of", "strap_length_mm", "stop"]
+        if h.stop == "clamps":
+            fields += ["stop_clamp", "stop_clamps"]
+        held = "held by clamps" if h.stop == "clamps" else dict(STOPS)[h.stop]
+        says = f"{w.length(h.strap_mm)} {dict(METALS)[h.strap_of]}, stops {held}"
+        made.append(_fold("strap", "Strap and stops", says, fields))
+        pulled = "by hand" if h.ratio == 1 else f"winch {h.ratio:g} to 1"
+        says = f"{w.length(h.lever_mm)} lever, {pulled}, {h.at_once} at once"
+        made.append(_fold("pull", "Lever and pull", says, ["lever_mm", "ratio", "at_once"]))
+    elif isinstance(look.drawn.hot if look.drawn else None, HotBlank) and not _dry(look):
+        made.append(_fold("pull", "Lever", w.length(h.lever_mm), ["lever_mm"]))
+    if not _straightens(look):
+        says = "straight" if h.start_share == 0 else f"{h.start_share:.0%} of the bend"
+        hint = (
+            "Bending again: steam it as long as before, start where it is furthest off and work outwards to the ends."
         )
-    rows += [
-        FigureRow("off too early, the tip opens", f"{w.length(after.early_tip_mm)} more", "allowance"),
-        w.row("set strain", d, w.band(d, 4)),
-    ]
-    return [Figures("After", tuple(rows)), Include("parts/frame.html")]
+        made.append(_fold("before", "As it comes", says, ["start_share"], hint if h.start_share else ""))
+    return made
 
 
-def _under(look: Look) -> Markup:
-    """The chart of the core under the board, where it is steamed."""
-    heat = look.drawn.hot.heat if look.drawn and look.drawn.hot else None
-    return Markup(heat_chart(heat.steam, look.unit)) if isinstance(heat, SteamHeat) else Markup("")
+def _fold(key: str, name: str, says: str, fields: list[str], hint: str = "") -> Fold:
+    return Fold(key, name, says, tuple(f"heat.{f}" for f in fields), hint)
+
+
+def _dry(look: Look) -> bool:
+    return bool(look.drawn and look.drawn.hot and isinstance(look.drawn.hot.heat, DryHeat))
+
+
+def _straightens(look: Look) -> bool:
+    return bool(look.drawn and isinstance(look.drawn.hot, Straightened))
+
+
+def _notes(look: Look) -> list[Item]:
+    made: list[Item] = []
+    hot = look.drawn.hot if look.drawn else None
+    if hot and isinstance(hot.heat, DryHeat):
+        made += _schedule(hot.heat, look)
+    elif isinstance(hot, Straightened):
+        towards = f"{hot.block.towards[:1].upper()}{hot.block.towards[1:]}"
+        says = (
+            f"{towards}. In a vice, between clamps and blocks, or free over the knee for thin pieces. "
+            "Measure again when it is cold."
+        )
+        made.append(Note(says, "hint"))
+    elif _strap_of(look):
+        says = (
+            "Blank and strap between the stops are the same length at the start; take up play with shims. "
+            "Tight stops keep the outside from stretching."
+        )
+        made.append(Note(says, "hint"))
+    return [*made, *cautions(look)]
 
 
 def _extra(look: Look) -> dict[str, Any]:
-    hot = look.drawn.hot if look.drawn else None
-    heat = hot.heat if hot else None
     return {
-        "steams": not isinstance(heat, DryHeat),
-        "straightens": isinstance(hot, Straightened),
+        "is_dry": _dry(look),
+        "straightens": _straightens(look),
         "can_be_backed": bool(look.drawn and getattr(look.drawn.way, "can_be_backed", False)),
-        "has_strap": isinstance(heat, SteamHeat) and heat.strap is not None,
         "way_name": look.drawn.way.name if look.drawn else "",
     }
 
 
-PAGE = StagePage(fields=_fields, items=_items, extra=_extra, under=_under)
+PAGE = StagePage(fields=_fields, items=_items, notes=_notes, folds=_folds, extra=_extra, views=_views)

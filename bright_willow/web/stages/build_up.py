@@ -14,9 +14,9 @@ from ...core.shop.adhesive import adhesive_table
 from ...core.wood.sheets import sheet_table
 from ...core.wood.species import OwnWood
 from ...drawing.sheet_drawing import sheet_svg
-from ..figures import Drawing, FigureRow, Figures, Item, Listed, Note, Words, grid
+from ..figures import Drawing, FigureRow, Figures, Item, Note, Words, grid
 from ..forms.fields import Choices, Field, of, of_job, wood_choices
-from .base import Look, StagePage
+from .base import BoardView, Look, StagePage, cautions
 
 PULLS: Choices = (("one_end", "from one end"), ("both_ends", "from both ends"))
 RUNS_ON: Choices = (("wood", "dry wood"), ("film", "film or wax"))
@@ -62,35 +62,47 @@ def layer_fields(i: int, made_of: Choices) -> tuple[Field, ...]:
 def _items(look: Look) -> list[Item]:
     if look.drawn is None or look.drawn.laid_up is None:
         return []
-    w, laid_up, made = look.words, look.drawn.laid_up, list[Item]()
+    w, laid_up = look.words, look.drawn.laid_up
+    made: list[Item] = [_springback(look.drawn, laid_up, w)]
+    opens = look.drawn.bend.opens
+    if isinstance(opens, Springback):
+        made.append(Note(f"Reckoned {opens.basis}."))
+    return made
+
+
+def _notes(look: Look) -> list[Item]:
+    if look.drawn is None or look.job.build_up.lay_up == "layers":
+        return cautions(look)
+    says = (
+        "Springback: how far each end opens. Stock: wood sawn over wood kept. "
+        "The green rungs bend easily, keep their shape and can be cut here."
+    )
+    return [Note(says, "hint"), *cautions(look)]
+
+
+def _views(look: Look) -> list[BoardView]:
+    """The lay-up on its form; its layers one by one, the layers of a ring, the sheets they come out of."""
+    plan, w = look.plan, look.words
+    made = [BoardView("board", "The lay-up")]
+    if plan is None or plan.laid_up is None:
+        return made
+    laid_up = plan.laid_up
     if look.job.build_up.lay_up == "layers":
         rows = [
             (x.material, w.length(x.thickness_mm), w.percent(x.use_of_strain), w.length(x.cut_length_mm))
             for x in laid_up.laminae
         ]
-        made.append(grid("Layers, from the inside out", ("layer", "thick", "uses", "cut to"), rows))
-    else:
-        says = (
-            "Springback: how far each end opens. Stock: wood sawn over wood kept. "
-            "The green rungs bend easily, keep their shape and can be cut here."
-        )
-        made.append(Note(says, "hint"))
-    if look.plan:
-        made += [Drawing(Markup(sheet_svg(c, look.unit))) for c in laid_up.sheets]
-    made += _ring(laid_up, w)
-    made.append(_springback(look.drawn, laid_up, w))
-    opens = look.drawn.bend.opens
-    if isinstance(opens, Springback):
-        made.append(Note(f"Reckoned {opens.basis}. The band holds 8 bends in 10."))
-    if look.plan:
-        made.append(Listed("Cautions", look.plan.cautions))
-        made.append(Listed("What this rests on", look.plan.assumptions))
+        layers = grid("Layers, from the inside out", ("layer", "thick", "uses", "cut to"), rows)
+        made.append(BoardView("layers", "Its layers", Markup(""), (layers,)))
+    if laid_up.ring:
+        made.append(BoardView("ring", "Layers of the ring", Markup(""), tuple(_ring(laid_up, w))))
+    if laid_up.sheets:
+        drawn = tuple(Drawing(Markup(sheet_svg(c, look.unit))) for c in laid_up.sheets)
+        made.append(BoardView("sheets", "Out of sheets", Markup(""), drawn))
     return made
 
 
 def _ring(laid_up: LaidUp, w: Words) -> list[Item]:
-    if not laid_up.ring:
-        return []
     rows = [
         (str(x.number), w.length(x.cut_length_mm), w.angle(x.joint_deg), w.length(x.opens_mm)) for x in laid_up.ring
     ]
@@ -111,7 +123,7 @@ def _springback(drawn: Sketch, laid_up: LaidUp, w: Words) -> Figures:
         rows += [
             w.row("of the bend is lost", opens.loss_share, w.percent(opens.loss_share.likely)),
             w.row("against mechanics", opens.loss_ratio, w.band(opens.loss_ratio, 2)),
-            w.row("ends settle in weeks", opens.settling_tip_mm, w.length(opens.settling_tip_mm.value)),
+            w.row("ends settle in weeks", opens.settling_tip_mm, w.about(opens.settling_tip_mm.value)),
         ]
     else:
         rows.append(FigureRow("glued all round", "cannot open", "physics"))
@@ -125,8 +137,8 @@ def _springback(drawn: Sketch, laid_up: LaidUp, w: Words) -> Figures:
         left = f"{w.force(press.left_kn.value * 1000)} after {press.turns_deg:.0f}°"
         rows.append(w.row("pull left of the band", press.left_kn, left))
     if press.open_end_mm and press.open_end_gap_mm:
-        rows.append(w.row("each end left open", press.open_end_mm, w.length(press.open_end_mm.value)))
-        rows.append(w.row("the tip stands off", press.open_end_gap_mm, w.length(press.open_end_gap_mm.value)))
+        rows.append(w.row("each end left open", press.open_end_mm, w.about(press.open_end_mm.value)))
+        rows.append(w.row("the tip stands off", press.open_end_gap_mm, w.about(press.open_end_gap_mm.value)))
     return Figures("Springback", tuple(rows))
 
 
@@ -148,4 +160,4 @@ def _extra(look: Look) -> dict[str, Any]:
     return {"rungs": rungs, "glue_grade": "allowance"}
 
 
-PAGE = StagePage(fields=_fields, items=_items, extra=_extra)
+PAGE = StagePage(fields=_fields, items=_items, notes=_notes, extra=_extra, views=_views)

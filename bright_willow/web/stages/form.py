@@ -19,7 +19,7 @@ from ...core.wood.species import OwnWood
 from ...drawing.nest_drawing import nest_svgs
 from ..figures import Drawing, FigureRow, Figures, Include, Item, Listed, Note, Words, grid
 from ..forms.fields import Choices, Field, of_job
-from .base import Look, StagePage
+from .base import BoardView, Fold, Look, StagePage
 
 SIDES: Choices = (("inner", "inside the bend"), ("outer", "outside the bend"))
 FIELDS = (
@@ -29,7 +29,6 @@ FIELDS = (
     of_job("form.sheet_mm", "Sheet thickness"),
     of_job("form.skin_mm", "Skin or slats", "how thick"),
     of_job("form.close_deg", "Closes at", "0 is square to the base line"),
-    of_job("form.splits_mm", "Far half split at", "from the middle, − to the left, parted by ;"),
     of_job("form.post_mm", "Posts no further apart than"),
     of_job("form.school", "Springback", choices=tuple((s.key, s.name) for s in SCHOOLS.values())),
     of_job("form.left_deg", "Left end, further by"),
@@ -43,26 +42,52 @@ FIELDS = (
 
 
 def _fields(job: Job, woods: tuple[OwnWood, ...]) -> tuple[Field, ...]:
-    return FIELDS
+    return (*FIELDS, *(split_field(i) for i in range(len(job.form.splits_mm))))
+
+
+def split_field(i: int) -> Field:
+    """The input of one split of the far half."""
+    return Field(f"form.splits_mm.{i}", f"Split {i + 1}", "length", "from the middle, − to the left")
 
 
 def _items(look: Look) -> list[Item]:
     if look.drawn is None:
         return []
     w, drawn, plan = look.words, look.drawn, look.plan
-    made: list[Item] = [_face(drawn, w), *_closing(drawn.form, w)]
-    if plan and plan.build.parts:
-        made.append(Include("parts/form_parts.html"))
-    if plan:
-        made += [Drawing(Markup(svg)) for svg in nest_svgs(plan, look.unit)]
-    made += [*_in_place(drawn, w), *_posts(drawn.form, w), _to_build(drawn, plan.build if plan else None, w)]
-    made.append(Listed("To have at hand", drawn.form.needs, is_open=True, look="needs"))
-    if plan:
-        made.append(Include("parts/offsets.html"))
+    made: list[Item] = [_face(drawn, w), _to_build(drawn, plan.build if plan else None, w)]
+    return [*made, *_closing(drawn.form, w)]
+
+
+def _notes(look: Look) -> list[Item]:
+    if look.drawn is None:
+        return []
     says = (
         "The line is the finished edge: no cutter or kerf is allowed for. Wax, film or tape everywhere glue can reach."
     )
-    return [*made, Note(says)]
+    return [Note(says), Listed("To have at hand", look.drawn.form.needs, look="needs")]
+
+
+def _views(look: Look) -> list[BoardView]:
+    """The form with the piece on it; its parts and the sheets they are cut from; its table of offsets."""
+    plan, w = look.plan, look.words
+    in_place = look.drawn is not None and look.drawn.form.kind == "in_place"
+    made = [BoardView("board", "Against the part" if in_place else "The form")]
+    if plan is None:
+        return made
+    parts: list[Item] = [*_in_place(plan, w), *_posts(plan.form, w)]
+    if plan.build.parts:
+        parts.append(Include("parts/form_parts.html"))
+    parts += [Drawing(Markup(svg)) for svg in nest_svgs(plan, look.unit)]
+    if parts:
+        made.append(BoardView("parts", "Lamina by lamina" if in_place else "Its parts", Markup(""), tuple(parts)))
+    made.append(BoardView("offsets", "Offsets", Markup(""), (Include("parts/offsets.html"),)))
+    return made
+
+
+def _folds(look: Look) -> list[Fold]:
+    f, w = look.job.form, look.words
+    says = f"{w.length(f.depth_mm)} deep, " + (f"liner {w.length(f.liner_mm)}" if f.liner_mm else "no liner")
+    return [Fold("body", "Body and liner", says, ("form.depth_mm", "form.liner_mm"))]
 
 
 def _face(drawn: Sketch, w: Words) -> Figures:
@@ -123,7 +148,7 @@ def _to_build(drawn: Sketch, build: FormBuild | None, w: Words) -> Figures:
     form, rows = drawn.form, list[FigureRow]()
     if build and build.nest:
         sheets = f"{build.nest.sheets}, {w.percent(build.nest.used_share)} used"
-        size = w.size(build.nest.sheet_long_mm, build.nest.sheet_short_mm)
+        size = w.sold(build.nest.sheet_long_mm, build.nest.sheet_short_mm)
         rows.append(FigureRow(f"sheets of {size}", sheets, "physics"))
     if build and build.mass_kg:
         rows.append(FigureRow("it weighs", f"{w.number(build.mass_kg)} kg", "allowance"))
@@ -168,4 +193,13 @@ def _extra(look: Look) -> dict[str, Any]:
     }
 
 
-PAGE = StagePage(fields=_fields, items=_items, extra=_extra, pulls="form/pull")
+PAGE = StagePage(
+    fields=_fields,
+    items=_items,
+    notes=_notes,
+    folds=_folds,
+    extra=_extra,
+    views=_views,
+    foot="parts/built.html",
+    pulls="form/pull",
+)

@@ -113,15 +113,14 @@ def _next_label(form: KeptForm | None) -> str:
     return next(str(n) for n in range(1, len(taken) + 2) if str(n) not in taken)
 
 
-def _items(look: Look) -> list[Item]:
+def _notes(look: Look) -> list[Item]:
     if look.drawn is None or look.form is None:
         return []
     w, opens = look.words, look.drawn.bend.opens
     made: list[Item] = []
     if isinstance(opens, Springback):
         tip = opens.tip_mm
-        band = f"{w.length(tip.low)} to {w.length(tip.high)}, 8 in 10"
-        says = f"The next form of this kind would allow {w.length(tip.likely)} at each tip ({band}), {opens.basis}."
+        says = f"The next form of this kind would allow {w.spread(tip)} at each tip, {opens.basis}."
         made.append(Note(says, grade=tip.grade))
         error = w.length(look.shop.measuring_error_mm)
         says = (
@@ -151,4 +150,4 @@ def _extra(look: Look) -> dict[str, Any]:
     }
 
 
-PAGE = StagePage(items=_items, extra=_extra, sill="parts/pieces.html")
+PAGE = StagePage(notes=_notes, extra=_extra, sill="parts/pieces.html", foot="")

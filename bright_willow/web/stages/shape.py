@@ -112,8 +112,14 @@ def _items(look: Look) -> list[Item]:
             ),
         )
     )
-    turns = f"From end to end it turns {w.angle(g.mid.sweep_deg)}."
-    return [*made, Note(f"{turns} {look.job.shape.drag_says}".strip(), "hint")]
+    return made
+
+
+def _notes(look: Look) -> list[Item]:
+    if look.drawn is None:
+        return []
+    turns = f"From end to end it turns {look.words.angle(look.drawn.geometry.mid.sweep_deg)}."
+    return [Note(f"{turns} {look.job.shape.drag_says}".strip(), "hint")]
 
 
 def _fit_says(job: Job, w: Words) -> str:
@@ -129,7 +135,7 @@ def _fit_says(job: Job, w: Words) -> str:
     tight = f"R {w.length(low)} to {w.length(high) if high < 1e6 else 'straight'}"
     return (
         f"{len(job.shape.points_mm)} points, good to about {w.length(fit.error_mm, 2)}; "
-        f"the curve leaves them by at most {off}, {place} from the start. Tightest {tight} on their line, 8 in 10."
+        f"the curve leaves them by at most {off}, {place} from the start. Tightest, on their line, most likely {tight}."
     )
 
 
@@ -148,4 +154,4 @@ def _attempted(job: Job, unit: Unit) -> Markup:
     return Markup("")
 
 
-PAGE = StagePage(fields=_fields, items=_items, extra=_extra, pulls="pull")
+PAGE = StagePage(fields=_fields, items=_items, notes=_notes, extra=_extra, pulls="pull")

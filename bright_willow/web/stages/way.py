@@ -4,7 +4,10 @@ from __future__ import annotations
 
 from typing import Any
 
+from markupsafe import Markup
+
 from ...core.plan.compare import WayRow, compare_ways
+from ...drawing.way_sketch import way_sketches
 from ..figures import FigureRow, Figures, Item
 from .base import Look, StagePage
 
@@ -32,8 +35,8 @@ def _line(row: WayRow, look: Look) -> dict[str, Any]:
     line: dict[str, Any] = {"row": row, "made": made}
     if made:
         line |= {
-            "tip": w.length(made.tip_mm.likely),
-            "band": f"{w.bare(made.tip_mm.low)} to {w.bare(made.tip_mm.high)}",
+            "tip": w.estimate(made.tip_mm),
+            "band": w.most_likely(made.tip_mm),
             "days": w.number(made.days, 0) if made.days >= 2 else w.number(made.days),
             "wood": w.wood(made.wood_m3) if made.wood_m3 else "",
             "sheets": f"{w.number(made.sheets_m2)} m² sheets" if made.sheets_m2 else "",
@@ -44,7 +47,9 @@ def _line(row: WayRow, look: Look) -> dict[str, Any]:
 
 def _extra(look: Look) -> dict[str, Any]:
     rows = compare_ways(look.job, look.shop, look.learnt) if look.drawn else ()
-    return {"lines": [_line(r, look) for r in rows], "cures_at": look.words.temperature(look.shop.temperature_c)}
+    drawn = way_sketches([r.made for r in rows])
+    lines = [_line(r, look) | {"sketch": Markup(svg)} for r, svg in zip(rows, drawn, strict=True)]
+    return {"lines": lines, "cures_at": look.words.temperature(look.shop.temperature_c)}
 
 
-PAGE = StagePage(items=_items, extra=_extra, board="parts/ways.html")
+PAGE = StagePage(notes=_items, extra=_extra, board="parts/ways.html")

@@ -46,10 +46,10 @@ def bending_hot(job: Job, shop: Shop, bend: Bend, make: HotBlank, form: FormSket
 def _set_up(shop: Shop, strap: Strap | None, *, after: str) -> Operation:
     steps = ["Fix the form down; clamps open and at hand; the helper knows every move."]
     if strap:
-        length, thrust = format_length(strap.length_mm, shop.units), format_force(strap.thrust_n, shop.units)
+        length, thrust = format_length(strap.length_mm, shop.rule), format_force(strap.thrust_n, shop.units)
         steps.append(f"Strap {length} between its stops, tight to the blank; they take {thrust}.")
         if strap.blocks_mm > 0:
-            steps.append(f"Fill it up with blocks of {format_length(strap.blocks_mm, shop.units)}.")
+            steps.append(f"Fill it up with blocks of {format_length(strap.blocks_mm, shop.rule)}.")
     return Operation(
         key="set_up",
         kind="set_up",
@@ -119,7 +119,7 @@ def held(make: HotBlank) -> tuple[Operation, ...]:
 def dried(shop: Shop, make: HotBlank) -> tuple[Operation, ...]:
     """Into a frame that holds the shape, until it is dry."""
     after = make.drying
-    wide, high = (format_length(v, shop.units) for v in (after.frame_width_mm, after.frame_height_mm))
+    wide, high = (format_length(v, shop.rule) for v in (after.frame_width_mm, after.frame_height_mm))
     return (
         Operation(
             key="to_frame",

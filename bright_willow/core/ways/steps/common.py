@@ -71,7 +71,7 @@ def finish(job: Job, shop: Shop, bend: Bend, *, after: After, cleaned: bool) -> 
     """Clean up, trim, measure, and measure again: the same at the end of every way."""
     made: list[Operation] = []
     if cleaned:
-        wide = format_length(job.part.width_mm, shop.units)
+        wide = format_length(job.part.width_mm, shop.rule)
         made.append(
             Operation(
                 key="clean_up",
@@ -88,7 +88,7 @@ def finish(job: Job, shop: Shop, bend: Bend, *, after: After, cleaned: bool) -> 
         )
         after = After("clean_up")
     if bend.trim_mm > 0:
-        long = format_length(bend.trim_mm, shop.units)
+        long = format_length(bend.trim_mm, shop.rule)
         made.append(
             Operation(
                 key="trim",
@@ -108,7 +108,7 @@ def _measured(shop: Shop, bend: Bend, after: After) -> tuple[Operation, ...]:
     """Against what is expected, and again a week later."""
     expected: tuple[str, ...] = ()
     if isinstance(bend.opens, Springback):
-        chord, rise = (format_length(v, shop.units) for v in bend.likely.chord_and_rise_mm())
+        chord, rise = (format_length(v, shop.rule) for v in bend.likely.chord_and_rise_mm())
         expected = (f"On the mid-line expect a chord of {chord} and a rise of {rise}.",)
     return (
         Operation(

@@ -22,7 +22,7 @@ def over_the_iron(job: Job, shop: Shop, bend: Bend, make: HotBlank) -> tuple[Ope
     heat = make.heat
     assert isinstance(heat, DryHeat)
     bends = "; ".join(
-        f"{b.order}: {format_length(b.start_mm, shop.units)} to {format_length(b.end_mm, shop.units)}, "
+        f"{b.order}: {format_length(b.start_mm, shop.rule)} to {format_length(b.end_mm, shop.rule)}, "
         f"to {b.bent_deg:.0f}°, {b.side}"
         for b in heat.bends
     )
@@ -75,8 +75,8 @@ def under_the_blanket(job: Job, shop: Shop, bend: Bend, make: HotBlank) -> tuple
 
 def _dry(job: Job, shop: Shop, bend: Bend, make: HotBlank, *, heat_up: str, work: Operation) -> tuple[Operation, ...]:
     pieces = job.part.count + job.part.spares
-    long = format_length(bend.blank.length_mm, shop.units)
-    thick = format_length(job.part.thickness_mm, shop.units)
+    long = format_length(bend.blank.length_mm, shop.rule)
+    thick = format_length(job.part.thickness_mm, shop.rule)
     return in_order(
         (
             look_over(job, shop, 1),

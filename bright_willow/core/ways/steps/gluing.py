@@ -46,7 +46,7 @@ def preparing(job: Job, shop: Shop, bend: Bend, make: LaidUp) -> tuple[Operation
     pieces = job.part.count + job.part.spares
     sawn = sum(1 for lamina in make.laminae if lamina.thickness_mm >= VENEER_MM) if not make.sheets else 0
     strips, every = sawn * pieces, len(make.laminae) * pieces
-    long, wide = (format_length(v, shop.units) for v in (bend.blank.length_mm, job.part.width_mm + shop.clean_up_mm))
+    long, wide = (format_length(v, shop.rule) for v in (bend.blank.length_mm, job.part.width_mm + shop.clean_up_mm))
     made = [look_over(job, shop, 1)]
     if strips:
         made += _sawing(shop, make, strips, bend.blank.length_mm, f"{wide} × {long}")
@@ -80,7 +80,7 @@ def preparing(job: Job, shop: Shop, bend: Bend, make: LaidUp) -> tuple[Operation
 def _sawing(shop: Shop, make: LaidUp, strips: int, length_mm: float, size: str) -> tuple[Operation, ...]:
     """Ripped and planed. size: width and length as they are said."""
     times, metres = Times(shop), strips * length_mm / 1000
-    rough = format_length(make.thinnest_sawn_mm + shop.planing_mm, shop.units)
+    rough = format_length(make.thinnest_sawn_mm + shop.planing_mm, shop.rule)
     return (
         Operation(
             key="rip",
@@ -101,7 +101,7 @@ def _sawing(shop: Shop, make: LaidUp, strips: int, length_mm: float, size: str) 
             scope="job",
             attended_s=times.of(plane_metre=SAWN_FACES * metres),
             after=(After("rip"),),
-            steps=(f"To {format_length(make.thinnest_sawn_mm, shop.units)}, both faces.",),
+            steps=(f"To {format_length(make.thinnest_sawn_mm, shop.rule)}, both faces.",),
         ),
     )
 

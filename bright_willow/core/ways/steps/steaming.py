@@ -20,7 +20,7 @@ def blanks(job: Job, shop: Shop, bend: Bend, *, thickness_mm: float, blanks: int
     """Look the boards over, dimension the blanks, seal and mark them, soak them where that was chosen."""
     times, pieces = Times(shop), blanks
     size = " × ".join(
-        format_length(v, shop.units) for v in (thickness_mm, job.part.width_mm + shop.clean_up_mm, bend.blank.length_mm)
+        format_length(v, shop.rule) for v in (thickness_mm, job.part.width_mm + shop.clean_up_mm, bend.blank.length_mm)
     )
     made = [
         look_over(job, shop, 1),
@@ -68,7 +68,7 @@ def blanks(job: Job, shop: Shop, bend: Bend, *, thickness_mm: float, blanks: int
 
 def warm_up(shop: Shop, heat: SteamHeat, after: str) -> Operation:
     """The chamber brought to heat; somebody stays by it."""
-    box, unit = heat.chamber, shop.units
+    box, unit = heat.chamber, shop.rule
     water = MEASURES["volume"]
     minutes = box.warm_up_min if box.warm_up_min is not None else 60.0
     return Operation(

@@ -32,7 +32,7 @@ def _measuring(shop: Shop, make: Straightened) -> tuple[Operation, ...]:
     """The bow, and the block that follows from it."""
     block = make.block
     bow, base, high, span = (
-        format_length(v, shop.units) for v in (block.bow_mm, block.base_mm, block.block_mm.likely, block.span_mm)
+        format_length(v, shop.rule) for v in (block.bow_mm, block.base_mm, block.block_mm.likely, block.span_mm)
     )
     return (
         Operation(

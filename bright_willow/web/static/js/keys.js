@@ -7,6 +7,12 @@ export function startKeys() {
       document.querySelector('[data-units] button[aria-pressed="false"]')?.click();
       return;
     }
+    if (event.key === "v") {
+      const views = [...document.querySelectorAll('[name="board-view"]')];
+      const next = views[(views.findIndex((w) => w.checked) + 1) % views.length];
+      if (next) next.checked = true;
+      return;
+    }
     const target = [...document.querySelectorAll("[data-key]")].find((e) => e.dataset.key === event.key && !e.disabled);
     if (target) { event.preventDefault(); target.click(); }
   });

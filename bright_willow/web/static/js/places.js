@@ -7,16 +7,18 @@ export function swap(html, names, sent = null) {
   const carried = sent && names.includes("hand") ? changedSince(sent) : [];
   const held = focused && focused.name ? { name: focused.name, value: focused.value, from: selection(focused) } : null;
   const scrolls = new Map([...document.querySelectorAll("[data-keep-scroll]")].map((e, i) => [i, e.scrollTop]));
-  const hand = document.querySelector('[data-place="hand"]');
+  const hand = document.querySelector(".hand-scroll");
   const handTop = hand ? hand.scrollTop : 0;
+  const shown = remembered();
   for (const name of names) {
     const now = document.querySelector(`[data-place="${name}"]`);
     const next = fresh.querySelector(`[data-place="${name}"]`);
     if (now && next) now.replaceWith(next);
   }
   document.querySelectorAll("[data-keep-scroll]").forEach((e, i) => { e.scrollTop = scrolls.get(i) || 0; });
-  const after = document.querySelector('[data-place="hand"]');
+  const after = document.querySelector(".hand-scroll");
   if (after) after.scrollTop = handTop;
+  recall(shown);
   let later = null;
   for (const [name, value] of carried) {
     const form = document.querySelector("form[data-live]");
@@ -30,6 +32,28 @@ export function swap(html, names, sent = null) {
   }
   if (held && !document.contains(focused)) restore(held);
   return later && carried.length > 1 ? changedElsewhere(carried) || later : later;
+}
+
+// What the maker has opened, chosen to look at and slid: it stays so when the parts it stands in are put in anew.
+function remembered() {
+  return {
+    view: document.querySelector('[name="board-view"]:checked')?.value,
+    folds: [...document.querySelectorAll("[data-fold][open]")].map((f) => f.dataset.fold),
+    slides: [...document.querySelectorAll("input[type=range]")].map((s) => [s.id, s.value]),
+  };
+}
+
+function recall(shown) {
+  const view = shown.view && document.getElementById(`view-${shown.view}`);
+  if (view) view.checked = true;
+  for (const key of shown.folds) document.querySelector(`[data-fold="${key}"]`)?.setAttribute("open", "");
+  for (const [id, value] of shown.slides) {
+    const slider = document.getElementById(id);
+    if (slider && slider.value !== value) {
+      slider.value = value;
+      slider.dispatchEvent(new Event("input", { bubbles: true }));
+    }
+  }
 }
 
 // The texts of the inputs, as the server has them, into the inputs.
@@ -74,7 +98,7 @@ function restore(held) {
 }
 
 export const WHOLE = ["stem", "bar", "board", "hand", "sill"];
-export const ANSWERS = ["board", "advice", "sill"];
+export const ANSWERS = ["board", "notes", "sill"];
 
 export function trouble(says) {
   const box = document.getElementById("trouble");

@@ -1,0 +1,265 @@
+"""What drawings are made on: the window in mm, words and lines in it, and where there is room for more of them."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, field
+from html import escape
+
+import numpy as np
+
+from ..core.ground.arrays import Array
+from .svg import num, point, polyline, tag
+
+WIDTH_PX = 780.0  # what a drawing is laid out for; the page scales it
+CELL_PX = 4.0
+LETTER = 0.53  # width of a letter over its height, about
+ANCHORS = {"start": 0.0, "middle": 0.5, "end": 1.0}
+
+
+@dataclass
+class Frame:
+    """The window of the drawing in mm (y upwards) and how many mm one layout pixel shows."""
+
+    left: float
+    top: float
+    width: float
+    height: float
+
+    @property
+    def px(self) -> float:
+        return self.width / WIDTH_PX
+
+    @classmethod
+    def parse(cls, text: str) -> Frame | None:
+        """A frame as `written`, or None when it is not one (a drawing then finds its own)."""
+        try:
+            numbers = [float(n) for n in text.split()]
+        except ValueError:
+            return None
+        if len(numbers) != 4 or not all(np.isfinite(numbers)) or min(numbers[2:]) <= 0 or max(map(abs, numbers)) > 1e6:
+            return None
+        return cls(numbers[0], -numbers[1], numbers[2], numbers[3])
+
+    @classmethod
+    def around(
+        cls, points: Array, *, height_px: float, margin_px: tuple[float, float, float, float] = (30, 30, 30, 30)
+    ) -> Frame:
+        """The window that holds points (n, 2) with margins above, right, below and left, all of it in the middle."""
+        above, right, below, left = margin_px
+        (x0, y0), (x1, y1) = points.min(axis=0), points.max(axis=0)
+        px = max((x1 - x0) / (WIDTH_PX - left - right), (y1 - y0) / (height_px - above - below), 1e-6)
+        spare_x = WIDTH_PX * px - (x1 - x0) - (left + right) * px
+        spare_y = height_px * px - (y1 - y0) - (above + below) * px
+        return cls(
+            float(x0 - left * px - spare_x / 2), float(y1 + above * px + spare_y / 2), WIDTH_PX * px, height_px * px
+        )
+
+    @property
+    def written(self) -> str:
+        return f"{num(self.left)} {num(-self.top)} {num(self.width)} {num(self.height)}"
+
+
+@dataclass(frozen=True, slots=True)
+class Box:
+    """A rectangle of the drawing in layout pixels from its upper left corner."""
+
+    x0: float
+    y0: float
+    x1: float
+    y1: float
+
+
+class Space:
+    """Which places of a drawing are taken, in cells of a few pixels."""
+
+    def __init__(self, frame: Frame) -> None:
+        self.frame = frame
+        self.high, self.wide = frame.height / frame.px, WIDTH_PX
+        self.cells = np.zeros((math.ceil(self.high / CELL_PX) + 1, math.ceil(self.wide / CELL_PX) + 1), dtype=np.int32)
+
+    def at(self, points: Array) -> Array:
+        """Points (n, 2) of the drawing, mm, in layout pixels."""
+        f = self.frame
+        return np.stack(((points[:, 0] - f.left) / f.px, (f.top - points[:, 1]) / f.px), axis=1)
+
+    def take_line(self, points: Array, half_mm: float = 0.0, *, gap_px: float = 3.0) -> None:
+        """A line through points (n, 2), mm, so thick to either side, takes its place."""
+        if len(points) < 2:
+            return
+        steps = np.hypot(*np.diff(points, axis=0).T) / (self.frame.px * CELL_PX)
+        parts = [
+            np.linspace(a, b, min(400, math.ceil(s) + 1))
+            for a, b, s in zip(points[:-1], points[1:], steps, strict=True)
+        ]
+        dots = self.at(np.vstack(parts))
+        reach = half_mm / self.frame.px + gap_px
+        rows, columns = self.cells.shape
+        n = math.ceil(reach / CELL_PX)
+        i, j = (dots[:, 1] / CELL_PX).astype(int), (dots[:, 0] / CELL_PX).astype(int)
+        here = np.zeros_like(self.cells, dtype=bool)
+        inside = (i >= 0) & (i < rows) & (j >= 0) & (j < columns)
+        here[i[inside], j[inside]] = True
+        if n > 0:
+            padded = np.pad(here.astype(np.int32), n).cumsum(axis=0).cumsum(axis=1)
+            padded = np.pad(padded, ((1, 0), (1, 0)))
+            k = 2 * n + 1
+            here = (padded[k:, k:] - padded[:-k, k:] - padded[k:, :-k] + padded[:-k, :-k]) > 0
+        self.cells[here] = 1
+
+    def take_area(self, outline: Array) -> None:
+        """All inside a closed outline (n, 2), mm, takes its place."""
+        dots = self.at(outline)
+        x0, y0, x1, y1 = *dots.T, *np.roll(dots, -1, axis=0).T
+        rows, columns = self.cells.shape
+        for i in range(max(0, int(y0.min() / CELL_PX)), min(rows, int(y0.max() / CELL_PX) + 1)):
+            y = (i + 0.5) * CELL_PX
+            cut = (y0 > y) != (y1 > y)
+            across = np.sort(x0[cut] + (y - y0[cut]) / (y1[cut] - y0[cut]) * (x1[cut] - x0[cut])) / CELL_PX
+            for a, b in zip(across[::2], across[1::2], strict=False):
+                self.cells[i, max(0, int(a)) : min(columns, int(b) + 1)] = 1
+
+    def take(self, box: Box) -> None:
+        """A rectangle takes its place."""
+        self.cells[self._rows(box), self._columns(box)] = 1
+
+    def overlap(self, box: Box) -> float:
+        """How much of a rectangle is taken or lies outside, from 0 to 1."""
+        seen = self.cells[self._rows(box), self._columns(box)]
+        whole = max(1.0, (box.x1 - box.x0) * (box.y1 - box.y0))
+        inside = max(0.0, min(box.x1, self.wide) - max(box.x0, 0.0)) * max(
+            0.0, min(box.y1, self.high) - max(box.y0, 0.0)
+        )
+        return (1.0 - inside / whole) * 4 + (float(seen.mean()) if seen.size else 1.0)
+
+    def free(self, wide_px: float, high_px: float) -> Array:
+        """(n, 2) upper left corners, px, at which a rectangle so large lies wholly inside and touches nothing."""
+        rows, columns = math.ceil(high_px / CELL_PX) + 1, math.ceil(wide_px / CELL_PX) + 1
+        if rows >= self.cells.shape[0] or columns >= self.cells.shape[1]:
+            return np.zeros((0, 2))
+        whole = np.pad(self.cells.cumsum(axis=0).cumsum(axis=1), ((1, 0), (1, 0)))
+        seen = whole[rows:, columns:] - whole[:-rows, columns:] - whole[rows:, :-columns] + whole[:-rows, :-columns]
+        inside = np.argwhere(seen == 0) * CELL_PX
+        fits = (inside[:, 0] + high_px <= self.high) & (inside[:, 1] + wide_px <= self.wide)
+        return np.asarray(inside[fits][:, ::-1], dtype=float)
+
+    def nearest(self, wide_px: float, high_px: float, x: float, y: float) -> Box | None:
+        """The free rectangle so large whose middle lies nearest to a place, mm; none where there is no room."""
+        corners = self.free(wide_px, high_px)
+        if not len(corners):
+            return None
+        wanted = self.at(np.array([[x, y]]))[0] - np.array([wide_px, high_px]) / 2
+        left, top = corners[int(np.argmin(np.hypot(*(corners - wanted).T)))]
+        return Box(float(left), float(top), float(left) + wide_px, float(top) + high_px)
+
+    def best(self, boxes: Sequence[Box]) -> int:
+        """Which of some rectangles has most room: the first that is free, else the least taken."""
+        taken = [self.overlap(b) for b in boxes]
+        return next((i for i, t in enumerate(taken) if t <= 1e-6), int(np.argmin(taken)))
+
+    def _rows(self, box: Box) -> slice:
+        return slice(max(0, int(box.y0 / CELL_PX)), max(0, math.ceil(box.y1 / CELL_PX)))
+
+    def _columns(self, box: Box) -> slice:
+        return slice(max(0, int(box.x0 / CELL_PX)), max(0, math.ceil(box.x1 / CELL_PX)))
+
+
+@dataclass
+class Canvas:
+    """Collects the parts of a drawing. Coordinates mm, y upwards; sizes of words in layout pixels."""
+
+    frame: Frame
+    parts: list[str] = field(default_factory=list)
+
+    def __post_init__(self) -> None:
+        self.space = Space(self.frame)
+
+    @property
+    def px(self) -> float:
+        """Mm one layout pixel shows."""
+        return self.frame.px
+
+    def text(
+        self, x: float, y: float, text: str, class_: str = "note", anchor: str = "middle", size: float = 13
+    ) -> str:
+        """Words with their foot at a place, which they take."""
+        self.space.take(self.box(x, y, text, anchor, size))
+        return tag(
+            "text",
+            escape(text),
+            x=num(x),
+            y=num(-y),
+            class_=class_,
+            text__anchor=anchor,
+            font__size=num(size * self.px),
+        )
+
+    def label(
+        self,
+        places: Iterable[tuple[float, float, str]],
+        text: str,
+        class_: str = "note",
+        size: float = 13,
+    ) -> str:
+        """Words at the first of some places (x, y, anchor) where there is room for them, else where there is most."""
+        spots = list(places)
+        at = self.space.best([self.box(x, y, text, anchor, size) for x, y, anchor in spots])
+        x, y, anchor = spots[at]
+        return self.text(x, y, text, class_, anchor, size)
+
+    def around(self, x: float, y: float, *, away: float = 9.0, size: float = 13) -> list[tuple[float, float, str]]:
+        """Places for words round a point, near ones first: right, left, above, below, then further off."""
+        made = []
+        for r in (away, away + 14, away + 30, away + 52):
+            d, low = r * self.px, -size * 0.35 * self.px
+            made += [
+                (x + d, y + low, "start"),
+                (x - d, y + low, "end"),
+                (x, y + d, "middle"),
+                (x, y - d - size * 0.75 * self.px, "middle"),
+                (x + d * 0.8, y + d * 0.8, "start"),
+                (x - d * 0.8, y + d * 0.8, "end"),
+                (x + d * 0.8, y - d * 0.8 - size * 0.7 * self.px, "start"),
+                (x - d * 0.8, y - d * 0.8 - size * 0.7 * self.px, "end"),
+            ]
+        return made
+
+    def place(self, x_px: float, y_px: float) -> tuple[float, float]:
+        """A place of the drawing, mm, told in layout pixels from its upper left corner."""
+        return self.frame.left + x_px * self.px, self.frame.top - y_px * self.px
+
+    def box(self, x: float, y: float, text: str, anchor: str, size: float) -> Box:
+        """The rectangle some words take."""
+        wide = len(text) * LETTER * size + 4
+        left = (x - self.frame.left) / self.px - wide * ANCHORS[anchor]
+        foot = (self.frame.top - y) / self.px
+        return Box(left, foot - size * 0.95, left + wide, foot + size * 0.35)
+
+    def line(self, x1: float, y1: float, x2: float, y2: float, class_: str) -> str:
+        return tag("path", d=f"M{point(x1, y1)}L{point(x2, y2)}", class_=class_)
+
+    def arrows(self, x1: float, y1: float, x2: float, y2: float, both: bool = True, class_: str = "dimension") -> str:
+        """A line with a head at its end, or at both."""
+        px = self.px
+        x1, y1, x2, y2 = float(x1), float(y1), float(x2), float(y2)
+        self.space.take_line(np.array([[x1, y1], [x2, y2]]))
+        length = max(1e-9, math.hypot(x2 - x1, y2 - y1))
+        ux, uy = (x2 - x1) / length * px, (y2 - y1) / length * px
+        heads = []
+        for x, y, sense in ((x2, y2, -9), (x1, y1, 9))[: 2 if both else 1]:
+            bx, by = x + sense * ux, y + sense * uy
+            heads.append(polyline([(bx - 3 * uy, by + 3 * ux), (x, y), (bx + 3 * uy, by - 3 * ux)]) + "Z")
+        return self.line(x1, y1, x2, y2, class_) + tag("path", d="".join(heads), class_="arrow")
+
+    def drawn(self, title: str, class_: str, **more: object) -> str:
+        """The whole drawing."""
+        return tag(
+            "svg",
+            tag("title", escape(title)) + "".join(self.parts),
+            class_=class_,
+            viewBox=self.frame.written,
+            xmlns="http://www.w3.org/2000/svg",
+            preserveAspectRatio="xMidYMid meet",
+            **more,
+        )

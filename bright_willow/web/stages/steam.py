@@ -1,0 +1,157 @@
+"""Steam: how long, in what chamber, with how much water, and how long it leaves to get round the form."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from markupsafe import Markup
+
+from ...core.bend.makes import HotBlank
+from ...core.heat.chamber import BAG, WALLS, Chamber
+from ...core.heat.steam_time import STEAM_SCHOOLS
+from ...core.heat.steaming import Steam, SteamHeat
+from ...core.job.job import Job
+from ...core.wood.species import OwnWood
+from ...drawing.chamber_drawing import Stocked, chamber_svg
+from ...drawing.heat_chart import heat_chart
+from ..figures import FigureRow, Figures, Item, Note, Words, grid
+from ..forms.fields import Choices, Field, of_job
+from .base import THE_BOARD, BoardView, Fold, Look, StagePage, cautions
+
+SOAKING: Choices = (("none", "no"), ("overnight", "overnight"), ("days", "for days"))
+FIELDS = (
+    of_job("heat.school", "Time in the steam by", choices=tuple((s.key, s.name) for s in STEAM_SCHOOLS.values())),
+    of_job("heat.soak_min", "Soak after heat-through, min"),
+    of_job("heat.own_min", "Own trials: minutes"),
+    of_job("heat.chamber_c", "Chamber holds", "measured where the stock lies"),
+    of_job("heat.soaked", "Soaked beforehand", choices=SOAKING, look="pills"),
+    of_job("heat.hands", "Pairs of hands"),
+    of_job("heat.carry_s", "Box to form, s"),
+    of_job("heat.moves", "Moves on the form"),
+    of_job("heat.clamp_s", "Each move, s"),
+    of_job("heat.wall", "Chamber of", choices=tuple((w.key, w.name) for w in WALLS.values())),
+    of_job("heat.power_kw", "Steam", "1 kW boils off 1.6 l an hour"),
+    of_job("heat.reservoir_l", "Reservoir"),
+    of_job("heat.own_inside_high_mm", "Inside high", "of yours; empty: as proposed"),
+    of_job("heat.own_inside_wide_mm", "Inside wide"),
+    of_job("heat.own_inside_long_mm", "Inside long"),
+    of_job("heat.in_bag", "Bent in the bag", "pulled little by little while the steam goes on", look="pills"),
+)
+
+
+def _fields(job: Job, woods: tuple[OwnWood, ...]) -> tuple[Field, ...]:
+    return FIELDS
+
+
+def _heat(look: Look) -> SteamHeat | None:
+    heat = look.drawn.hot.heat if look.drawn and look.drawn.hot else None
+    return heat if isinstance(heat, SteamHeat) else None
+
+
+def _items(look: Look) -> list[Item]:
+    heat = _heat(look)
+    if heat is None:
+        return []
+    w = look.words
+    return [_times(heat.steam, look.job, w), _chamber(heat.chamber, w)]
+
+
+def _times(steam: Steam, job: Job, w: Words) -> Item:
+    time = steam.time
+    rows = [(name, w.minutes(minutes)) for _, name, minutes in time.by_school]
+    chosen = next((i for i, (key, _, _) in enumerate(time.by_school) if key == job.heat.school), None)
+    rows.append(("earliest: hot through", w.minutes(time.earliest_min)))
+    if time.latest_min is not None:
+        rows.append(("latest, thin stock", w.minutes(time.latest_min)))
+    rows.append(("water boils here at", w.temperature(steam.boiling_c)))
+    rows.append(("from door to form", f"{w.number(steam.handling_s, 0)} s of {w.number(steam.window_s, 0)} s"))
+    return grid("Time in the steam", (), rows, chosen=chosen, grade="allowance")
+
+
+def _chamber(box: Chamber, w: Words) -> Figures:
+    warm = "never" if box.warm_up_min is None else w.minutes(box.warm_up_min)
+    tops = f"{w.litres(box.water_l)}, {box.top_ups} top-up{'s' if box.top_ups != 1 else ''}"
+    return Figures(
+        "Chamber and water",
+        (
+            FigureRow("changes of steam a minute", w.number(box.changes_per_min), "allowance"),
+            FigureRow("it can hold", w.temperature(box.holds_c), "allowance"),
+            FigureRow("warms up in", warm, "allowance"),
+            FigureRow("water for one load", tops, "allowance"),
+            FigureRow("reservoir lasts", f"{w.number(box.reservoir_h)} h", "allowance"),
+        ),
+    )
+
+
+def _loads(steam: Steam, w: Words) -> tuple[Item, ...]:
+    rows = [
+        (
+            str(x.piece),
+            w.number(x.in_min, 0),
+            w.number(x.earliest_min, 0),
+            w.number(x.planned_min, 0),
+            w.number(x.latest_min, 0) if x.latest_min is not None else "",
+        )
+        for x in steam.loads
+    ]
+    says = "One piece for each form goes in at a time, a few minutes apart, so that each comes out at its own moment."
+    head = ("piece", "in", "earliest", "out", "latest")
+    return grid("One load, minutes from the first going in", head, rows), Note(says, "hint")
+
+
+def _views(look: Look) -> list[BoardView]:
+    """The chamber with the core's curve under it; the pieces of a load, where there are several."""
+    plan, heat = look.plan, _heat(look)
+    if plan is None or heat is None or plan.hot is None:
+        return [THE_BOARD]
+    stock = plan.quantities.stock
+    stocked = Stocked(
+        plan.hot.thickness_mm,
+        plan.job.part.width_mm + plan.shop.clean_up_mm,
+        stock.strip_length_mm,
+        heat.chamber.rows * heat.chamber.columns,
+    )
+    power = f"{plan.job.heat.power_kw:g} kW"
+    drawn = Markup(chamber_svg(heat.chamber, stocked, power_says=power, unit=look.unit))
+    made = [BoardView("chamber", "Chamber and core", drawn, under=Markup(heat_chart(heat.steam, look.unit)))]
+    if len(heat.steam.loads) > 1:
+        made.append(BoardView("loads", "The load", items=_loads(heat.steam, look.words), svg=Markup("")))
+    return made
+
+
+def _folds(look: Look) -> list[Fold]:
+    h, w = look.job.heat, look.words
+    of_chamber = ["wall", "power_kw", "reservoir_l", "own_inside_high_mm", "own_inside_wide_mm", "own_inside_long_mm"]
+    if h.wall == BAG and look.drawn and isinstance(look.drawn.hot, HotBlank):
+        of_chamber.insert(1, "in_bag")
+    says = f"{WALLS[h.wall].name if h.wall in WALLS else h.wall}, {h.power_kw:g} kW, {w.litres(h.reservoir_l)}"
+    door = f"{h.hands} pair{'s' if h.hands > 1 else ''} of hands, {h.moves} moves"
+    return [
+        _fold("chamber", "Chamber and steam", says, of_chamber),
+        _fold("door", "From door to form", door, ["hands", "carry_s", "moves", "clamp_s"]),
+    ]
+
+
+def _fold(key: str, name: str, says: str, fields: list[str]) -> Fold:
+    return Fold(key, name, says, tuple(f"heat.{f}" for f in fields))
+
+
+def _notes(look: Look) -> list[Item]:
+    heat = _heat(look)
+    if heat is None:
+        return []
+    says = (
+        f"{heat.steam.soak_says} Slope the chamber to its drain; a vent is required, always open; thermometer where "
+        "the stock lies, away from the inlet."
+    )
+    if heat.chamber.wall.caution:
+        caution = heat.chamber.wall.caution
+        says += f" {caution[:1].upper()}{caution[1:].rstrip('.')}."
+    return [Note(says, "hint"), *cautions(look)]
+
+
+def _extra(look: Look) -> dict[str, Any]:
+    return {"way_name": look.drawn.way.name if look.drawn else ""}
+
+
+PAGE = StagePage(fields=_fields, items=_items, notes=_notes, folds=_folds, extra=_extra, views=_views)
