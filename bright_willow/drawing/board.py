@@ -17,7 +17,7 @@ from ..core.plan.result import Sketch
 from ..core.shape.curve import Curve
 from .board_form import form_drawn, pressers_drawn, reach, shares_key
 from .board_lens import KEYS, tips_named
-from .board_shape import dimensions, handles_drawn, handles_of_the_form, points
+from .board_shape import dimensions, end_cuts, handles_drawn, handles_of_the_form, points
 from .board_stick import stick
 from .canvas import WIDTH_PX, Canvas, Frame
 from .svg import arc_chain, band, named, num, polyline, tag
@@ -119,8 +119,7 @@ class Board(Canvas):
             y += lamina.thickness_mm
 
     def _blank(self) -> Curve:
-        trim = self.plan.bend.trim_mm
-        return self.on_form.lengthened(trim, trim)
+        return self.on_form.lengthened(*self.plan.bend.trims_mm)
 
     def fitted(self, beside_px: float = 0.0) -> Frame:
         """The window that holds it all, with so much room on the right for words."""
@@ -128,8 +127,7 @@ class Board(Canvas):
         both = [c.parallel(y) for c in shown for y in (-self.half, self.half)]
         points = np.vstack([c.cut_finer(48).points_mm for c in both]) + self.lift
         if self.stage == "form":
-            face = self.plan.face
-            points = np.vstack((points, face.outline_points(20.0) + self.lift, reach(self) + self.lift))
+            points = np.vstack((points, reach(self) + self.lift))
         stick = max(self.plan.stick[-1].inner_mm, self.plan.stick[-1].outer_mm)
         left, right = min(points[:, 0].min(), -stick), max(points[:, 0].max(), stick)
         low, high = min(points[:, 1].min(), 0.0), points[:, 1].max()
@@ -162,6 +160,7 @@ class Board(Canvas):
             handles_drawn(self)
             dimensions(self)
             points(self)
+            end_cuts(self)
         if self.stage == "form":
             handles_of_the_form(self)
             shares_key(self)

@@ -30,17 +30,18 @@ def form_drawn(board: Board) -> None:
     if form.kind == "posts":
         _posts(board, face, px)
     elif form.kind != "in_place":
-        outline = polyline(face.outline_points(max(2.0, px)) + board.lift) + "Z"
+        parts = board.plan.build.parts[:1] if isinstance(board.plan, Plan) else ()
+        body = board.plan.form.outlines[:1]
+        points = _from_laid(face, dense(body[0].outline, max(2.0, px))) if body else face.outline_points(max(2.0, px))
+        outline = polyline(points + board.lift) + "Z"
         board.parts.append(tag("path", named("the form"), d=outline, class_="form-body", fill="url(#hatch)"))
-        board.space.take_area(face.outline_points(20.0) + board.lift)
+        board.space.take_area(points[:: max(1, len(points) // 200)] + board.lift)
         board.parts.append(
             tag("path", named("the form face"), d=arc_chain(face.curve, shift=board.lift), class_="form-face")
         )
-        parts = board.plan.build.parts[:1] if isinstance(board.plan, Plan) else ()
         for hole in (h for p in parts for h in p.holes):
-            x, y = (_from_laid(face, np.array([[hole.x_mm, hole.y_mm]])) + board.lift)[0]
-            at = {"cx": num(x), "cy": num(-y), "r": num(hole.diameter_mm / 2)}
-            board.parts.append(tag("circle", named(f"{hole.what} hole"), class_="form-hole", **at))
+            edge = polyline(_from_laid(face, dense(hole.edge, 2.0)) + board.lift) + "Z"
+            board.parts.append(tag("path", named(f"{hole.what} hole"), d=edge, class_="form-hole"))
     _marks(board, face, px)
 
 
@@ -157,6 +158,13 @@ def _marks(board: Board, face: FormFace, px: float) -> None:
     for (x, y), h in zip(points + board.lift, headings, strict=True):
         dx, dy = -np.sin(h) * sense * 22 * px, np.cos(h) * sense * 22 * px
         board.parts.append(board.line(x, y, x + dx, y + dy, "form-mark"))
+    if board.plan.witness_mm is not None:
+        share = board.plan.witness_mm / board.plan.bend.target.length_mm
+        (foot,), (h,) = face.curve.at(np.array([face.along_mm(share)]))
+        along, inwards = np.array([np.cos(h), np.sin(h)]), np.array([-np.sin(h), np.cos(h)]) * sense
+        corners = [foot - along * 5 * px, foot + inwards * 12 * px, foot + along * 5 * px]
+        says = named("witness mark: every piece has the same, so that all go on the same way round")
+        board.parts.append(tag("path", says, d=polyline(np.array(corners) + board.lift), class_="form-mark witness"))
 
 
 def _hatch(board: Board, px: float) -> None:
@@ -188,7 +196,7 @@ def _from_laid(face: FormFace, points: Array) -> Array:
 def reach(board: Board) -> Array:
     """(n, 2) points the frame must hold besides base and strip: bodies of the pressers, posts."""
     face, build = board.plan.face, board.plan.form
-    found = [dense(p.outline, 20.0) for p in build.outlines[1:]]
+    found = [dense(p.outline, 20.0) for p in build.outlines]
     if build.closing and len(build.closing.pressers) == 1:  # room for the arrow
         (middle,), _ = face.curve.at(np.array([face.middle_mm]))
         push = _direction(face, build.closing.pressers[0].direction_deg) * (1.0 if face.side == "inner" else -1.0)

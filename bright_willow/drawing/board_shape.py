@@ -65,6 +65,23 @@ def _diameter(board: Board, curve: Curve) -> None:
     board.parts.append(board.text(0.0, middle + 8 * board.frame.px, says, "figure", size=14))
 
 
+def end_cuts(board: Board) -> None:
+    """Cuts that are not square, where they cross the finished piece; an end left long runs on."""
+    if board.job.shape.is_closed:
+        return
+    for cut in board.plan.ends:
+        (x1, y1), (x2, y2) = (np.array(p) + board.lift for p in (cut.inner, cut.outer))
+        if cut.kind in ("mitred", "on_line"):
+            board.parts.append(board.line(x1, y1, x2, y2, "end-cut"))
+            says = f"{cut.mitre_deg:.0f}° off square"
+        elif cut.kind == "long":
+            says = "left long"
+        else:
+            continue
+        x, y = (x1 + x2) / 2, (y1 + y2) / 2
+        board.parts.append(board.label(board.around(x, y, away=20 + board.half / board.px), says, "note"))
+
+
 def points(board: Board) -> None:
     """The points an outline was made from, on the curve that was fitted to them."""
     shape, px = board.job.shape, board.px

@@ -16,16 +16,16 @@ ROW_PX = 19.0
 
 def flat_strip_svg(plan: Sketch, heat: DryHeat, unit: Unit) -> str:
     """The strip seen on its flat face, true to scale, the finished piece and what is trimmed off."""
-    long, trim, wide = plan.bend.target.length_mm, plan.bend.trim_mm, plan.job.part.width_mm
-    corners = np.array([[-trim, -wide / 2], [long + trim, wide / 2]])
+    long, (left, right), wide = plan.bend.target.length_mm, plan.bend.trims_mm, plan.job.part.width_mm
+    corners = np.array([[-left, -wide / 2], [long + right, wide / 2]])
     canvas = Canvas(Frame.around(corners, height_px=HEIGHT_PX, margin_px=(150, 40, 170, 40)))
     px = canvas.px
     canvas.space.take_area(
-        np.array([[-trim, -wide / 2], [long + trim, -wide / 2], [long + trim, wide / 2], [-trim, wide / 2]])
+        np.array([[-left, -wide / 2], [long + right, -wide / 2], [long + right, wide / 2], [-left, wide / 2]])
     )
     flat = {"y": num(-wide / 2), "height": num(wide)}
     canvas.parts += [
-        tag("rect", named("the blank"), x=num(-trim), width=num(long + 2 * trim), class_="blank", **flat),
+        tag("rect", named("the blank"), x=num(-left), width=num(long + left + right), class_="blank", **flat),
         tag("rect", named("the finished piece"), x=0, width=num(long), class_="strip", **flat),
     ]
     if heat.blanket and heat.bends:

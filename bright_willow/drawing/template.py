@@ -11,6 +11,7 @@ from dataclasses import dataclass, field, replace
 
 import numpy as np
 
+from ..core.bend.ends import EndCut
 from ..core.form.face import FormFace
 from ..core.form.parts import Edge, FormPart, bulge_points, dense
 from ..core.ground.arrays import Array
@@ -151,7 +152,7 @@ def _draw_part(template: Template, job: Job, plan: Plan, part: FormPart, unit: U
         template.chains.append(Chain.edge(part.face_edge))
     template.chains.append(Chain.edge(part.outline, "BODY"))
     for hole in part.holes:
-        template.chains.append(Chain.circle("HOLES", hole.x_mm, hole.y_mm, hole.diameter_mm))
+        template.chains.append(Chain.edge(hole.edge, "HOLES"))
     if part.end_mm <= 0:
         size = f"{format_length(part.width_mm, unit)} × {format_length(part.height_mm, unit)}"
         says = f"{part.number}  {part.name}: {size}, {part.count} of them"
@@ -262,11 +263,30 @@ def _drum(template: Template, job: Job, plan: Plan, face: FormFace, line: Chain,
     return template
 
 
+def _end_says(cut: EndCut) -> str:
+    """What a finished end is called on the form."""
+    if cut.kind == "long":
+        return "left long"
+    return "finished end" if cut.mitre_deg < 0.05 else f"finished end, cut {cut.mitre_deg:.1f}° off square"
+
+
+def _witness(template: Template, point: Array, inwards: Array, heading: float) -> None:
+    """A V across the face near one end: every piece carries the same, so that all go on the same way round."""
+    along = np.array([np.cos(heading), np.sin(heading)])
+    tip = point + inwards * 14
+    for side in (-6.0, 6.0):
+        foot = point + along * side
+        template.chains.append(Chain.line("MARKS", (float(foot[0]), float(foot[1])), (float(tip[0]), float(tip[1]))))
+    at = point + inwards * 22
+    template.words.append(Words(float(at[0]), float(at[1]), "witness mark", 4.5, float(np.degrees(heading))))
+
+
 def _marks(template: Template, job: Job, plan: Plan, unit: Unit) -> None:
     """Ticks across the face at the finished ends and the middle, and what each is."""
     face = plan.face
     sense = -1.0 if face.side == "inner" else 1.0
-    places = [(face.part_start_mm, "finished end"), (face.middle_mm, "centre"), (face.part_end_mm, "finished end")]
+    left, right = (_end_says(cut) for cut in plan.ends)
+    places = [(face.part_start_mm, left), (face.middle_mm, "centre"), (face.part_end_mm, right)]
     depth = min(30.0, face.depth_mm / 2)
 
     def foot(station: float) -> tuple[Array, Array, float]:
@@ -280,6 +300,8 @@ def _marks(template: Template, job: Job, plan: Plan, unit: Unit) -> None:
         tip, at = point + inwards * depth, point + inwards * (depth + 8)
         template.chains.append(Chain.line("MARKS", (point[0], point[1]), (tip[0], tip[1])))
         template.words.append(Words(float(at[0]), float(at[1]), name, 5.0, float(np.degrees(heading))))
+    if plan.witness_mm is not None:
+        _witness(template, *foot(face.along_mm(plan.witness_mm / plan.bend.target.length_mm)))
     runs = face.curve.merged()
     if 1 < runs.lengths_mm.size <= MOST_TRAMMELS:
         for start, length, k in zip(runs.stations_mm, runs.lengths_mm, runs.curvature, strict=False):

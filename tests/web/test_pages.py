@@ -692,7 +692,13 @@ def test_a_heat_plan_is_typed_and_told(client, store, job_id):
         return client.post(f"/jobs/{job_id}/{stage}/keep", data=data, headers=PARTS)
 
     page = keep(school="hour_per_inch", hands="3").text
-    for says in ("Time in the steam", "vent, always open", "drain, at the low end", "Never seal a chamber", "heat-chart"):
+    for says in (
+        "Time in the steam",
+        "vent, always open",
+        "drain, at the low end",
+        "Never seal a chamber",
+        "heat-chart",
+    ):
         assert says in page, says
     assert "the clamps hold" in (bend := keep("bend", stop="clamps", stop_clamps="2").text) and "end thrust" in bend
     assert bend.count('class="step') == 9 and bend.count('class="step now"') == 1 and 'max="8"' in bend

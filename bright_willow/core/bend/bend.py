@@ -56,12 +56,17 @@ class Bend:
     target: Curve
     on_form: Curve
     blank: Curve
-    trim_mm: float
+    trims_mm: tuple[float, float]
     released: tuple[Curve, Curve, Curve]
     by_mechanics: Curve
     settled: Curve
     loss_ratio: Estimate
     opens: Opens
+
+    @property
+    def trim_mm(self) -> float:
+        """What is left to trim at the end that has more of it."""
+        return max(self.trims_mm)
 
     @property
     def likely(self) -> Curve:
@@ -88,11 +93,18 @@ class Bend:
 
 
 def bend_on(
-    *, stated: Curve, target: Curve, k_form: Array, law: Law, belief: Belief, trim_mm: float, closed: bool
+    *,
+    stated: Curve,
+    target: Curve,
+    k_form: Array,
+    law: Law,
+    belief: Belief,
+    trims_mm: tuple[float, float],
+    closed: bool,
 ) -> Bend:
     """Every curve of a piece bent to a form curvature (n,) 1/mm, by the law of its way and what this shop believes.
 
-    trim_mm: at each end, 0 or more. Source: docs/model.md#springback.
+    trims_mm: at the left and the right end, 0 or more. Source: docs/model.md#springback.
     """
     ratio = belief.next_bend()
     on_form = target.with_curvature(k_form)
@@ -101,8 +113,8 @@ def bend_on(
         stated=stated,
         target=target,
         on_form=on_form,
-        blank=on_form.lengthened(trim_mm, trim_mm) if trim_mm else on_form,
-        trim_mm=trim_mm,
+        blank=on_form.lengthened(*trims_mm) if any(trims_mm) else on_form,
+        trims_mm=trims_mm,
         released=(
             target.with_curvature(released[0]),
             target.with_curvature(released[1]),

@@ -13,8 +13,11 @@ from ..laws.ring import RingLayer
 from ..shape.curve import Curve
 from ..shape.figures import CurveFigures
 from ..wood.sheet_cutting import SheetCut
+from .ends import EndCut
 
-MarkKind = Literal["blank_end", "part_end", "centre", "bend_start", "bend_end", "tightest", "joint"]
+MarkKind = Literal["blank_end", "part_end", "centre", "bend_start", "bend_end", "tightest", "joint", "witness"]
+WITNESS_MM = 40.0  # of the witness mark from the left finished end
+
 Place = tuple[str, MarkKind, float]
 
 
@@ -96,34 +99,46 @@ def stick_marks(
     stated: Curve,
     *,
     thickness_mm: float,
-    trim_mm: float,
+    trims_mm: tuple[float, float],
+    ends: tuple[EndCut, EndCut],
+    witness_mm: float | None,
     ring: tuple[RingLayer, ...],
     sheets: tuple[SheetCut, ...],
 ) -> tuple[StickMark, ...]:
     """Marks on the blank as it lies on the form, from its centre along inner face, mid-line and outer face.
 
-    stated: the finished mid-line whose bends are marked. Source: geometry.
+    stated: the finished mid-line whose bends are marked; ends: how it is cut, which may cross its faces elsewhere.
+    witness_mm: of the mark that tells which way round a piece goes, from its start. Source: geometry.
     """
     half, length = thickness_mm / 2, blank.length_mm
+    first, last = trims_mm[0], length - trims_mm[1]
+    middle = (first + last) / 2
     places: list[Place] = [
-        ("finished end", "part_end", trim_mm),
-        ("centre", "centre", length / 2),
-        ("finished end", "part_end", length - trim_mm),
+        ("finished end", "part_end", first),
+        ("centre", "centre", middle),
+        ("finished end", "part_end", last),
     ]
-    if trim_mm > 0:
-        places = [("blank end", "blank_end", 0.0), *places, ("blank end", "blank_end", length)]
+    if first > 0:
+        places.append(("blank end", "blank_end", 0.0))
+    if last < length:
+        places.append(("blank end", "blank_end", length))
+    if witness_mm is not None:
+        places.append(("witness mark", "witness", first + witness_mm))
     places += [(f"joint of layer {x.number}", "joint", x.joint_deg / 360 * length) for x in ring]
     for cut in sheets:
         for number, joints in enumerate(cut.joints_mm, 1):
             places += [(f"joint in {cut.sheet.name.lower()} {number}", "joint", at) for at in joints]
-    places += [(name, kind, trim_mm + station) for name, kind, station in bend_places(stated)]
+    places += [(name, kind, first + station) for name, kind, station in bend_places(stated)]
     places.sort(key=lambda place: place[2])
     along = np.array([station for _, _, station in places])
-    _, headings = blank.at(along)  # level at the centre, so this is how far the strip has turned since
+    _, headings = blank.at(along)
+    level = float(blank.at(np.array([middle]))[1][0])  # how far the strip has turned since its centre
     marks = []
     for (name, kind, station), heading in zip(places, headings, strict=True):
-        from_centre, gain = station - length / 2, -half * float(heading)
-        marks.append(StickMark(name, kind, from_centre - gain, from_centre, from_centre + gain))
+        from_centre, gain = station - middle, -half * (float(heading) - level)
+        end = next((e for e in ends if kind == "part_end" and (e.side == "left") == (station < middle)), None)
+        inner, outer = (end.inner_mm, end.outer_mm) if end else (0.0, 0.0)
+        marks.append(StickMark(name, kind, from_centre - gain + inner, from_centre, from_centre + gain + outer))
     return tuple(marks)
 
 

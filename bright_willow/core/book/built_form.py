@@ -53,6 +53,7 @@ class BuiltForm(Document):
     build: str = Field(default="stack", max_length=40)
     liner_mm: float = 0.0
     trim_mm: float = 0.0
+    right_trim_mm: float | None = Field(default=None, description="where the right end has another")
     expected_low: Curvatures = Field(description="released, the tight end of the 80 % band")
     expected: Curvatures
     expected_high: Curvatures = Field(description="released, the open end of the 80 % band")
@@ -96,7 +97,8 @@ class BuiltForm(Document):
             kind=drawn.form.kind,
             build=job.form.build,
             liner_mm=job.form.liner_mm,
-            trim_mm=bend.trim_mm,
+            trim_mm=bend.trims_mm[0],
+            right_trim_mm=None if bend.trims_mm[0] == bend.trims_mm[1] else bend.trims_mm[1],
             expected_low=frozen(bend.released[0]),
             expected=frozen(bend.likely),
             expected_high=frozen(bend.released[2]),
@@ -121,7 +123,8 @@ class BuiltForm(Document):
     def face(self) -> Curve:
         """The face of the form, trims included, laid by its middle. Raises: OutOfRange where it would fold."""
         mid = self.mid_line(self.form_curvature)
-        blank = mid.lengthened(self.trim_mm, self.trim_mm) if self.trim_mm else mid
+        right = self.trim_mm if self.right_trim_mm is None else self.right_trim_mm
+        blank = mid.lengthened(self.trim_mm, right) if self.trim_mm or right else mid
         off = self.thickness_mm / 2 + self.liner_mm
         face = blank.parallel(-off if self.side == "inner" else off)
         return Curve(face.lengths_mm, face.curvature)

@@ -83,7 +83,7 @@ def _try(way: WayOfBending, ratio: float, tolerance_mm: float, form_id: int, bui
             law=way.law,
             target=way.target,
             loss_ratio=ratio,
-            blank_mm=way.target.length_mm + 2 * way.trim_mm,
+            blank_mm=way.target.length_mm + sum(way.trims_mm),
             tolerance_mm=tolerance_mm,
         )
     except OutOfRange as error:

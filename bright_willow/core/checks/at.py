@@ -83,6 +83,10 @@ class At(Generic[M]):
     def about(self, mm: float) -> str:
         return format_about(mm, self.shop.rule)
 
+    def leave(self, says: str, mm: float) -> Change:
+        """So much left to trim, at both ends alike."""
+        return Change(says, {"part.trim_mm": mm, "part.right_trim_mm": None})
+
     def temperature(self, celsius: float) -> str:
         """A temperature in the reader's unit."""
         return format_temperature(round(celsius), self.shop.units)

@@ -5,9 +5,11 @@ from __future__ import annotations
 import math
 from typing import Any
 
+from ..bend.ends import Side, end_cut
 from ..bend.makes import HotBlank
 from ..form.schools import SCHOOLS
 from ..ground.findings import Change, Finding
+from ..job.job import CutKind
 from .at import At
 
 MISSED_MM = 1.0
@@ -26,8 +28,47 @@ def crossing(at: At[Any]) -> Finding | None:
         "form",
         "On the form the two ends of the blank would meet or cross.",
         f"With springback and trims the form sweeps {sweep:.0f}°.",
-        Change("Leave no trim.", {"part.trim_mm": 0.0}) if at.job.part.trim_mm else None,
+        Change("Leave no trim.", {"part.trim_mm": 0.0, "part.right_trim_mm": None})
+        if any(at.job.part.trims_mm)
+        else None,
     )
+
+
+def ends_cut(at: At[Any]) -> Finding | None:
+    """Whether each end can be cut as it is wanted, and is long enough for it."""
+    part = at.job.part_as_drawn
+    sides: tuple[tuple[Side, CutKind, float, float], ...] = (
+        ("left", part.left_cut, part.left_mitre_deg, at.bend.trims_mm[0]),
+        ("right", part.right_cut, part.right_mitre_deg, at.bend.trims_mm[1]),
+    )
+    for side, kind, mitre, trim in sides:
+        if kind not in ("mitred", "on_line") or at.job.shape.is_closed:
+            continue
+        cut = end_cut(at.bend.stated, side, kind, mitre, part.thickness_mm)
+        field = "part.trim_mm" if side == "left" else "part.right_trim_mm"
+        if at.job.is_right:
+            field = "part.right_trim_mm" if side == "left" else "part.trim_mm"
+        if cut.is_flat:
+            square = field.replace("right_trim_mm", "right_cut").replace("trim_mm", "left_cut")
+            return Finding(
+                "shape.flat_end",
+                "stop",
+                "shape",
+                f"The {side} end lies so flat on the line through both ends that no cut along it ends the piece.",
+                "A cut less than 15° from the run of the piece is a long feather.",
+                Change("Cut it square.", {square: "square"}),
+            )
+        if cut.needs_mm > trim + 0.05:
+            wanted = float(math.ceil(cut.needs_mm / 5 + 1) * 5)
+            return Finding(
+                "shape.mitre_short",
+                "watch",
+                "shape",
+                f"The {side} end is too short for its cut: one face needs {at.length(cut.needs_mm)} more.",
+                f"{at.length(trim)} is left to trim; the cut is {cut.mitre_deg:.0f}° off square.",
+                Change(f"Leave {at.length(wanted)} there.", {field: wanted}),
+            )
+    return None
 
 
 def points_tell(at: At[Any]) -> Finding | None:
@@ -58,7 +99,9 @@ def overlaps(at: At[HotBlank]) -> Finding | None:
         f"On the form the ends lie past one another by {at.length(over)}: one plane does not hold it.",
         f"With springback and trims it sweeps {sweep:.0f}°. Bend it round a drum whose second turn runs beside the "
         "first, offset by the width; or build the form on two levels.",
-        Change("Leave no trim.", {"part.trim_mm": 0.0}) if at.job.part.trim_mm else None,
+        Change("Leave no trim.", {"part.trim_mm": 0.0, "part.right_trim_mm": None})
+        if any(at.job.part.trims_mm)
+        else None,
     )
 
 

@@ -227,16 +227,18 @@ def chamber(at: Steamed) -> Finding | None:
 
 def short_ends(at: Hot) -> Finding | None:
     """Whether the ends are long enough to bend to their very tip."""
-    spare = at.make.end_spare_mm
-    if _steaming(at) is None or at.job.part.trim_mm >= spare - 0.5:
+    spare, least = at.make.end_spare_mm, min(at.job.part.trims_mm)
+    if _steaming(at) is None or least >= spare - 0.5:
         return None
     return Finding(
         "heat.short_ends",
         "watch",
         "shape",
         f"Leave {at.length(spare)} at each end to bend by.",
-        f"The last of a bend carries no moment and stays straight; {at.length(at.job.part.trim_mm)} is left to trim.",
-        Change(f"Leave {at.length(spare)}.", {"part.trim_mm": spare}),
+        f"The last of a bend carries no moment and stays straight; {at.length(least)} is left to trim.",
+        Change(
+            f"Leave {at.length(spare)}.", {"part.trim_mm": max(spare, at.job.part.trim_mm), "part.right_trim_mm": None}
+        ),
     )
 
 

@@ -186,7 +186,7 @@ def little_known(at: At[LaidUp]) -> Finding | None:
 
 def open_ends(at: At[LaidUp]) -> Finding | None:
     """Whether vacuum or a band leaves the ends standing off the form."""
-    press, trim = at.make.press, at.job.part.trim_mm
+    press, trim = at.make.press, min(at.job.part.trims_mm)
     if press.open_end_mm is None or press.open_end_gap_mm is None or press.open_end_mm.value <= trim:
         return None
     length, gap = press.open_end_mm.value, press.open_end_gap_mm.value
@@ -200,9 +200,7 @@ def open_ends(at: At[LaidUp]) -> Finding | None:
         "build_up",
         f"This {press.kind} cannot lay the last {at.length(length)} of each end on the form.",
         because,
-        Change(
-            f"Trim {at.length(5 * math.ceil(length / 5))} off each end.", {"part.trim_mm": 5.0 * math.ceil(length / 5)}
-        ),
+        at.leave(f"Trim {at.length(5 * math.ceil(length / 5))} off each end.", 5.0 * math.ceil(length / 5)),
     )
 
 

@@ -68,15 +68,18 @@ def no_spare(at: At[Any]) -> Finding | None:
 
 def short_trim(at: At[Any]) -> Finding | None:
     """Whether the ends have something to lose to clamps and squeeze-out."""
-    if at.job.part.trim_mm >= LEAST_TRIM_MM or at.job.shape.is_closed:
+    if min(at.job.part.trims_mm) >= LEAST_TRIM_MM or at.job.shape.is_closed:
         return None
     return Finding(
         "part.short_trim",
         "watch",
         "shape",
         "The ends have almost nothing to trim off.",
-        f"Ends start to open, slip and starve first; {at.length(at.job.part.trim_mm)} is left at each.",
-        Change(f"Leave {at.length(30)} at each end.", {"part.trim_mm": 30.0}),
+        f"Ends start to open, slip and starve first; {at.length(min(at.job.part.trims_mm))} is left.",
+        Change(
+            f"Leave {at.length(30)} at each end.",
+            {"part.trim_mm": max(30.0, at.job.part.trim_mm), "part.right_trim_mm": None},
+        ),
     )
 
 

@@ -9,6 +9,7 @@ import numpy as np
 from ..ground.errors import OutOfRange
 from ..shape.curve import Curve
 from .closing import Presser
+from .face import FormFace
 from .parts import Edge, closed_by, dense, edge_of, joined
 from .site import Site
 
@@ -21,6 +22,11 @@ def _skinned(site: Site, curve: Curve, away: float) -> Curve:
     return curve.parallel(away * skin, "form.skin_mm") if skin else curve
 
 
+def level_enough(face: FormFace) -> bool:
+    """Whether a rib can stand on a flat foot under its whole face: the face never turns back over it."""
+    return bool(np.abs(face.curve.headings_rad + face.tilt_rad).max() < math.pi / 2)
+
+
 def near_edges(site: Site) -> tuple[Edge, Edge]:
     """Edge and closed outline of the part the form stands on."""
     face = site.face
@@ -31,9 +37,10 @@ def near_edges(site: Site) -> tuple[Edge, Edge]:
         hollow = face.back
         inner = edge_of("BODY", hollow, face) if hollow is not None else None
         return (Edge("BODY", inner.points_mm[:-1], inner.bulges, True) if inner else whole), whole
-    if face.back is not None:
+    on_ribs = site.choice.build == "ribs" and level_enough(face)
+    if face.back is not None and not on_ribs:
         return line, joined(line, edge_of("BODY", face.back, face))
-    corners = face.laid(face.base_corners)
+    corners = face.laid(face.base_corners if on_ribs else face.round_the_back)
     return line, closed_by(line, *((float(x), float(y)) for x, y in corners))
 
 

@@ -12,6 +12,7 @@ import numpy as np
 from ..ground.arrays import Array
 from ..ground.errors import OutOfRange
 from ..shape.curve import Curve
+from .body import body_back
 
 Side = Literal["inner", "outer"]
 CLAMP_REACH_RADIUS_MM = 20.0  # least radius left on the back of a form body before it is closed by a straight base
@@ -21,7 +22,8 @@ CLAMP_REACH_RADIUS_MM = 20.0  # least radius left on the back of a form body bef
 class FormFace:
     """The edge the wood (or the liner) is pressed to, over the whole blank, with the stations that matter.
 
-    stations are lengths along the face from its start: the finished start, the middle, the finished end.
+    stations are lengths along the face from its start: the finished start, the middle, the finished end. wood_mm: what
+    lies on the face, liners and all.
     """
 
     curve: Curve
@@ -30,10 +32,18 @@ class FormFace:
     middle_mm: float
     part_end_mm: float
     depth_mm: float
+    wood_mm: float = 0.0
 
     @classmethod
     def under(
-        cls, blank: Curve, *, thickness_mm: float, liner_mm: float, side: Side, trim_mm: float, depth_mm: float
+        cls,
+        blank: Curve,
+        *,
+        thickness_mm: float,
+        liner_mm: float,
+        side: Side,
+        trims_mm: tuple[float, float],
+        depth_mm: float,
     ) -> FormFace:
         """The face for a blank whose mid-line on the form is `blank` (trims included).
 
@@ -41,10 +51,15 @@ class FormFace:
         """
         offset = (thickness_mm / 2 + liner_mm) * (-1.0 if side == "inner" else 1.0)
         curve = blank.parallel(offset, "form.liner_mm" if liner_mm else "shape")
-        places = np.array([trim_mm, blank.length_mm / 2, blank.length_mm - trim_mm])
+        first, last = trims_mm[0], blank.length_mm - trims_mm[1]
+        places = np.array([first, (first + last) / 2, last])
         _, turned = blank.at(places)
         start, middle, end = (float(v) for v in places + offset * (blank.headings_rad[0] - turned))
-        return cls(curve, side, start, middle, end, depth_mm)
+        return cls(curve, side, start, middle, end, depth_mm, thickness_mm + 2 * liner_mm)
+
+    def along_mm(self, share: float) -> float:
+        """The station of the face at a share (0 to 1) of the finished piece."""
+        return self.part_start_mm + share * (self.part_end_mm - self.part_start_mm)
 
     @property
     def back(self) -> Curve | None:
@@ -81,7 +96,14 @@ class FormFace:
         back = self.back
         if back is not None:
             return np.vstack((face, self._dense(back, spacing_mm)[::-1]))
-        return np.vstack((face, self.base_corners))
+        return np.vstack((face, self.round_the_back))
+
+    @cached_property
+    def round_the_back(self) -> Array:
+        """(m, 2) the way round a body that has no parallel back, from the end of the face to its start."""
+        face = self._dense(self.curve, 4.0)
+        way = body_back(face, depth_mm=self.depth_mm, wood_mm=self.wood_mm, left_of_face=self.side == "outer")
+        return way if len(way) > 1 else self.base_corners
 
     @property
     def base_corners(self) -> Array:

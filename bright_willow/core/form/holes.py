@@ -46,7 +46,8 @@ def _row(
     places = (np.arange(count) + 0.5) * along[-1] / count
     at = np.stack([np.interp(places, along, line[:, i]) for i in (0, 1)], axis=1)
     off = np.stack([np.interp(places, along, inwards[:, i]) for i in (0, 1)], axis=1)
-    return holes_inside(outline, at + off * depth, diameter_mm=diameter, what=what)  # type: ignore[arg-type]
+    to_face = np.arctan2(-off[:, 1], -off[:, 0])  # from the hole to the wood
+    return holes_inside(outline, at + off * depth, diameter_mm=diameter, what=what, turned_rad=to_face - math.pi / 2)  # type: ignore[arg-type]
 
 
 def _inwards(line: Array) -> Array:

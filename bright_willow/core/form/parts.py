@@ -18,6 +18,7 @@ BOLT_MM = 10.0
 HOLE_MM = 10.5
 BOLT_SPACING_MM = 280.0
 CLAMP_PLAY_MM = 15.0  # by which a clamp hole is wider than the jaw
+BETWEEN_HOLES_MM = 12.0  # of wood left between two holes
 CLAMP_SEAT_MM = 60.0  # from the face to the middle of a clamp hole
 
 
@@ -33,12 +34,29 @@ class Edge:
 
 @dataclass(frozen=True, slots=True)
 class Hole:
-    """A hole: its middle, its diameter, what goes through it."""
+    """A hole: its middle, its diameter, what goes through it.
+
+    A clamp hole has a seat: a flat, towards the face and parallel to it, half a radius from its middle.
+    turned_rad: how the face runs there, its wood to the left of that way.
+    """
 
     x_mm: float
     y_mm: float
     diameter_mm: float
     what: Literal["bolt", "clamp", "post"]
+    turned_rad: float = 0.0
+
+    @property
+    def edge(self) -> Edge:
+        """The closed edge that is cut."""
+        r, middle = self.diameter_mm / 2, np.array([self.x_mm, self.y_mm])
+        if self.what != "clamp":
+            ends = np.stack((middle, middle)) + np.array([[-r, 0.0], [r, 0.0]])
+            return Edge("BODY", _pairs(ends), (1.0, 1.0), True)
+        spots = self.turned_rad + np.radians([30.0, 150.0, 270.0])
+        corners = middle + r * np.stack((np.cos(spots), np.sin(spots)), axis=1)
+        third = float(np.tan(np.radians(30.0)))
+        return Edge("BODY", _pairs(corners), (0.0, third, third), True)
 
 
 @dataclass(frozen=True, slots=True)
@@ -181,14 +199,24 @@ def bulge_arc(a: Array, b: Array, bulge: float) -> tuple[Array, float, float, fl
 
 
 def holes_inside(
-    outline: Edge, places: Array, *, diameter_mm: float, what: Literal["bolt", "clamp", "post"]
+    outline: Edge,
+    places: Array,
+    *,
+    diameter_mm: float,
+    what: Literal["bolt", "clamp", "post"],
+    turned_rad: Array | float = 0.0,
 ) -> list[Hole]:
-    """Holes at those places that keep one and a half diameters of wood round them."""
+    """Holes at those places that keep wood round them: to the edge one and a half diameters of a bolt, 12 mm of a clamp
+    hole, and 12 mm to the next hole. turned_rad: (n,) how the face runs at each."""
     line = dense(outline)
     clear = 1.5 * diameter_mm if what == "bolt" else diameter_mm / 2 + 12
     apart = np.hypot(line[:, 0] - places[:, :1], line[:, 1] - places[:, 1:])
     good = (apart.min(axis=1) >= clear) & _inside(line, places)
-    return [Hole(float(x), float(y), diameter_mm, what) for x, y in places[good]]
+    made: list[Hole] = []
+    for (x, y), turned in zip(places[good], np.broadcast_to(turned_rad, len(places))[good], strict=True):
+        if all(np.hypot(h.x_mm - x, h.y_mm - y) >= diameter_mm + BETWEEN_HOLES_MM for h in made):
+            made.append(Hole(float(x), float(y), diameter_mm, what, float(turned)))
+    return made
 
 
 def _inside(line: Array, places: Array) -> Array:

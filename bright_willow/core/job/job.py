@@ -13,9 +13,15 @@ from ..shape.registry import Place, Shape
 from ..wood.lot import Dryness, Lot
 from .heat_choice import Heat
 
+CutKind = Literal["square", "on_line", "mitred", "long"]
+
 
 class Part(Document):
     """The finished piece and how many are wanted. thickness lies in the plane of the bend, width across it.
+
+    trim_mm: left at each end to be cut off, right_trim_mm where the right end differs. left_cut, right_cut: how an end
+    is cut: square, on the line through both ends, mitred by so many degrees off square (positive: the outer face the
+    longer), or left long, to be cut where it goes.
 
     In pairs, half of them are left as the shape is stated and half are right, its image in a mirror; `hand` is the one
     that is drawn and planned.
@@ -29,6 +35,31 @@ class Part(Document):
     mate_tolerance_mm: Length = Field(default=2.0, ge=0.1, le=100)
     spares: int = Field(default=1, ge=0, le=100)
     trim_mm: Length = Field(default=30, ge=0, le=1_000)
+    right_trim_mm: Length | None = Field(default=None, ge=0, le=1_000)
+    left_cut: CutKind = "square"
+    right_cut: CutKind = "square"
+    left_mitre_deg: Length = Field(default=45.0, ge=-75, le=75)
+    right_mitre_deg: Length = Field(default=45.0, ge=-75, le=75)
+
+    @property
+    def trims_mm(self) -> tuple[float, float]:
+        """What is left to trim at the left and the right end, as stated."""
+        return self.trim_mm, self.trim_mm if self.right_trim_mm is None else self.right_trim_mm
+
+    @property
+    def mirrored(self) -> Part:
+        """The same piece seen in a mirror: whatever is said of one end is said of the other."""
+        left, right = self.trims_mm
+        return self.model_copy(
+            update={
+                "trim_mm": right,
+                "right_trim_mm": None if left == right else left,
+                "left_cut": self.right_cut,
+                "right_cut": self.left_cut,
+                "left_mitre_deg": self.right_mitre_deg,
+                "right_mitre_deg": self.left_mitre_deg,
+            }
+        )
 
 
 class Stock(Document):
@@ -136,6 +167,11 @@ class Job(Document):
     def form_as_drawn(self) -> FormChoice:
         """The form's choices for the hand that is drawn: stated for the left, mirrored for the right."""
         return self.form.mirrored if self.is_right else self.form
+
+    @property
+    def part_as_drawn(self) -> Part:
+        """The piece for the hand that is drawn: its ends stated for the left, mirrored for the right."""
+        return self.part.mirrored if self.is_right else self.part
 
     def with_form_as_drawn(self, form: FormChoice) -> Job:
         """The job with what was decided about the form while this hand is drawn."""

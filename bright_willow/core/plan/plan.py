@@ -94,7 +94,7 @@ def _bend(way: WayOfBending, learnt: Learnt) -> Bend:
         k_form=k_form,
         law=way.law,
         belief=belief,
-        trim_mm=way.trim_mm,
+        trims_mm=way.trims_mm,
         closed=job.shape.is_closed,
     )
 
@@ -107,7 +107,7 @@ def _site(way: WayOfBending, bend: Bend, make: Make) -> Site:
         thickness_mm=job.part.thickness_mm,
         liner_mm=choice.liner_mm,
         side=choice.side,
-        trim_mm=bend.trim_mm,
+        trims_mm=bend.trims_mm,
         depth_mm=choice.depth_mm,
     )
     off = job.part.thickness_mm / 2 + choice.liner_mm

@@ -9,7 +9,8 @@ from typing import Literal
 import numpy as np
 
 from ..bend.bend import Bend
-from ..bend.geometry import Geometry, StickMark, stick_marks
+from ..bend.ends import EndCut, end_cut
+from ..bend.geometry import WITNESS_MM, Geometry, StickMark, stick_marks
 from ..bend.makes import HotBlank, LaidUp, Make, Rung, Straightened, hot_of, laid_up_of
 from ..bend.quantities import Quantities
 from ..days.elapsed import Elapsed
@@ -47,6 +48,24 @@ class Sketch:
         return Geometry(self.bend.stated, part.thickness_mm, part.width_mm)
 
     @cached_property
+    def ends(self) -> tuple[EndCut, EndCut]:
+        """How the left and the right end of the finished piece are cut."""
+        part, mid = self.job.part_as_drawn, self.bend.stated
+        return (
+            end_cut(mid, "left", part.left_cut, part.left_mitre_deg, part.thickness_mm),
+            end_cut(mid, "right", part.right_cut, part.right_mitre_deg, part.thickness_mm),
+        )
+
+    @property
+    def witness_mm(self) -> float | None:
+        """Where the mark stands that tells which way round a piece goes: near its left end, on a right-hand piece near
+        its right; from the start of the finished piece. None for a ring, and for a piece too short for it."""
+        length = self.bend.target.length_mm
+        if self.job.shape.is_closed or length <= 4 * WITNESS_MM:
+            return None
+        return length - WITNESS_MM if self.job.is_right else WITNESS_MM
+
+    @cached_property
     def stick(self) -> tuple[StickMark, ...]:
         """The marks of the story stick."""
         laid_up = self.laid_up
@@ -54,7 +73,9 @@ class Sketch:
             self.bend.blank,
             self.bend.stated,
             thickness_mm=self.job.part.thickness_mm,
-            trim_mm=self.bend.trim_mm,
+            trims_mm=self.bend.trims_mm,
+            ends=self.ends,
+            witness_mm=self.witness_mm,
             ring=laid_up.ring if laid_up else (),
             sheets=laid_up.sheets if laid_up else (),
         )

@@ -83,9 +83,9 @@ class WayOfBending(ABC):
         return self.job.form
 
     @property
-    def trim_mm(self) -> float:
-        """What is left at each end to trim."""
-        return self.job.part.trim_mm
+    def trims_mm(self) -> tuple[float, float]:
+        """What is left at the left and the right end to trim, as drawn."""
+        return self.job.part_as_drawn.trims_mm
 
     @property
     @abstractmethod

@@ -49,6 +49,7 @@ NEAR_THE_LIMIT = {"risky": 0.8, "expect breaks": 0.4}  # of those, when the bend
 STEAM_END_MM, DRY_END_MM = 150.0, 30.0  # at each end to bend by. Grade: allowance.
 COMMON: tuple[Check, ...] = (
     on_bend.points_tell,
+    on_bend.ends_cut,
     on_wood.run_out,
     on_wood.figured,
     on_wood.lot_flaws,
@@ -90,7 +91,12 @@ class BentHot(WayOfBending):
         """The job bent so, with ends long enough to bend by where it is steamed."""
         part = job.part
         if cls.steams:
-            part = part.model_copy(update={"trim_mm": max(part.trim_mm, end_spare_mm(part.thickness_mm))})
+            least, right = end_spare_mm(part.thickness_mm), part.right_trim_mm
+            longer = {
+                "trim_mm": max(part.trim_mm, least),
+                "right_trim_mm": None if right is None else max(right, least),
+            }
+            part = part.model_copy(update=longer)
         return job.model_copy(update={"way": cls.key, "part": part})
 
     @property

@@ -69,6 +69,7 @@ class Laminated(WayOfBending):
         on_wood.short_trim,
         on_bend.crossing,
         on_bend.points_tell,
+        on_bend.ends_cut,
         *on_layup.PRESSED,
         on_bend.misses,
         on_layup.little_known,
@@ -111,8 +112,8 @@ class Laminated(WayOfBending):
         return ClosedRing(layup) if self.job.shape.is_closed else Glued(layup, self.glue.settle_pct / 100)
 
     @property
-    def trim_mm(self) -> float:
-        return 0.0 if self.job.shape.is_closed else self.job.part.trim_mm
+    def trims_mm(self) -> tuple[float, float]:
+        return (0.0, 0.0) if self.job.shape.is_closed else super().trims_mm
 
     @property
     def group(self) -> str:

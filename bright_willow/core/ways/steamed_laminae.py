@@ -83,7 +83,7 @@ class SteamedLaminaeWay(ColdLamination):
             target=bend.target,
             on_form=bend.on_form.with_curvature(k),
             blank=bend.blank,
-            trim_mm=bend.trim_mm,
+            trims_mm=bend.trims_mm,
             released=(kept[0], kept[1], kept[2]),
             by_mechanics=kept[1],
             settled=kept[1],

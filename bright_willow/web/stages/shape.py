@@ -20,7 +20,7 @@ from ...core.wood.species import OwnWood
 from ...drawing.refused import refused_svg
 from ..figures import FigureRow, Figures, Item, Note, Words, grid
 from ..forms.fields import Field, of_job, of_shape
-from .base import Look, StagePage
+from .base import Fold, Look, StagePage
 
 COMMON = (
     of_job("name", "Name"),
@@ -39,8 +39,21 @@ PART = (
     of_job("part.width_mm", "Width", "across the bend"),
     of_job("part.count", "How many"),
     of_job("part.spares", "Spares", "some break"),
-    of_job("part.trim_mm", "Trim at each end", "cut off when it is done"),
     of_job("part.copies", "Copies", choices=(("alike", "all alike"), ("pairs", "pairs, left and right")), look="pills"),
+)
+CUTS = (
+    ("square", "square"),
+    ("on_line", "along the line through both ends"),
+    ("mitred", "mitred"),
+    ("long", "left long, cut where it goes"),
+)
+ENDS = (
+    of_job("part.trim_mm", "Trim, left end", "cut off when it is done"),
+    of_job("part.right_trim_mm", "Trim, right end", "empty: as the left"),
+    of_job("part.left_cut", "Left end is cut", choices=CUTS),
+    of_job("part.left_mitre_deg", "Off square, left", "below 0 the inner face is the longer"),
+    of_job("part.right_cut", "Right end is cut", choices=CUTS),
+    of_job("part.right_mitre_deg", "Off square, right", "below 0 the inner face is the longer"),
 )
 NOTES = of_job("notes", "Notes", "anything to remember; shown with the steps", look="lines")
 PAIRS = (
@@ -67,7 +80,15 @@ def _fields(job: Job, woods: tuple[OwnWood, ...]) -> tuple[Field, ...]:
     rows: tuple[Field, ...] = ()
     if isinstance(job.shape, Polycurve):
         rows = tuple(f for i, s in enumerate(job.shape.stretches) for f in stretch_fields(i, s.kind))
-    return (*COMMON, *own_fields(job.shape.kind), *rows, *PART, *(PAIRS if job.part.copies == "pairs" else ()), NOTES)
+    return (
+        *COMMON,
+        *own_fields(job.shape.kind),
+        *rows,
+        *PART,
+        *ENDS,
+        *(PAIRS if job.part.copies == "pairs" else ()),
+        NOTES,
+    )
 
 
 def stretch_fields(i: int, kind: str) -> tuple[Field, ...]:
@@ -139,6 +160,26 @@ def _fit_says(job: Job, w: Words) -> str:
     )
 
 
+def _folds(look: Look) -> list[Fold]:
+    if look.job.shape.is_closed:
+        return [_notes_fold(look)]
+    part, w = look.job.part, look.words
+    left, right = part.trims_mm
+    trims = w.length(left) if left == right else f"{w.length(left)} and {w.length(right)}"
+    cuts = [dict(CUTS)[c].split(",")[0] for c in (part.left_cut, part.right_cut)]
+    cut = cuts[0] if cuts[0] == cuts[1] else f"{cuts[0]} and {cuts[1]}"
+    names = ["part.trim_mm", "part.right_trim_mm", "part.left_cut"]
+    names += ["part.left_mitre_deg"] if part.left_cut == "mitred" else []
+    names += ["part.right_cut"]
+    names += ["part.right_mitre_deg"] if part.right_cut == "mitred" else []
+    return [Fold("ends", "Ends", f"{trims} to trim, {cut}", tuple(names)), _notes_fold(look)]
+
+
+def _notes_fold(look: Look) -> Fold:
+    first = look.job.notes.strip().split("\n")[0]
+    return Fold("notes", "Notes", first[:60] if first else "none", ("notes",))
+
+
 def _extra(look: Look) -> dict[str, Any]:
     refused = look.more.get("refused")
     attempt = _attempted(refused.job, look.unit) if refused and refused.job else Markup("")
@@ -154,4 +195,4 @@ def _attempted(job: Job, unit: Unit) -> Markup:
     return Markup("")
 
 
-PAGE = StagePage(fields=_fields, items=_items, notes=_notes, extra=_extra, pulls="pull")
+PAGE = StagePage(fields=_fields, items=_items, notes=_notes, folds=_folds, extra=_extra, pulls="pull")

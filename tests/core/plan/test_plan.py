@@ -153,6 +153,10 @@ FINDINGS = {
     "stock.run_out": changed(stock={"grain_slope": 0.1}),
     "part.no_spare": changed(part={"spares": 0}),
     "part.short_trim": changed(part={"trim_mm": 4}),
+    "shape.flat_end": changed(
+        part={"left_cut": "on_line"}, shape={"kind": "arc_by_chord", "face": "inner", "chord_mm": 1810, "rise_mm": 60}
+    ),
+    "shape.mitre_short": changed(part={"right_trim_mm": 6, "right_cut": "mitred", "right_mitre_deg": 60}),
     "form.crosses": changed(shape={"kind": "arc_by_radius", "face": "inner", "radius_mm": 500, "angle_deg": 338}),
     "sheet.direction": changed(
         build_up={

@@ -52,7 +52,8 @@ def test_a_built_form_comes_back_from_its_file_as_it_was(way):
 @pytest.mark.parametrize("way", EVERY)
 @pytest.mark.parametrize("form", SCHOOLS, ids=lambda f: f["school"])
 def test_the_right_hand_is_the_mirror_of_the_left(way, form):
-    pair = {"copies": "pairs", "mate_tolerance_mm": 2}
+    pair = {"copies": "pairs", "mate_tolerance_mm": 2, "trim_mm": 170, "right_trim_mm": 210}
+    pair |= {"left_cut": "mitred", "left_mitre_deg": 30, "right_cut": "on_line"}
     closing = {"kind": "two_part", "close_deg": 7, "splits_mm": [-60, 25]}
     left, right = (
         sketch(job_for(way, part={**pair, "hand": hand}, form={**form, **closing})) for hand in ("left", "right")
@@ -64,6 +65,9 @@ def test_the_right_hand_is_the_mirror_of_the_left(way, form):
     ends, others = left.face.curve.points_mm, right.face.curve.points_mm
     assert np.ptp(ends, axis=0) == pytest.approx(np.ptp(others, axis=0))
     assert [m.inner_mm for m in left.stick] == pytest.approx([-m.inner_mm for m in right.stick[::-1]], abs=1e-9)
+    assert [c.kind for c in left.ends] == [c.kind for c in right.ends[::-1]] == ["mitred", "on_line"]
+    assert [c.inner_mm for c in left.ends] == pytest.approx([-c.inner_mm for c in right.ends[::-1]], abs=1e-9)
+    assert left.witness_mm + right.witness_mm == pytest.approx(left.bend.target.length_mm)
     if left.form.closing and right.form.closing:
         here, there = left.form.closing.pressers, right.form.closing.pressers
         length = left.face.curve.length_mm

@@ -67,6 +67,14 @@ def dry_run(shop: Shop, after: str, *, with_what: str) -> Operation:
     )
 
 
+CUT_SAYS = {
+    "square": " square",
+    "on_line": " along the line through both ends",
+    "mitred": " {mitre} off square, the {longer} face the longer",
+    "long": "",
+}
+
+
 def finish(job: Job, shop: Shop, bend: Bend, *, after: After, cleaned: bool) -> tuple[Operation, ...]:
     """Clean up, trim, measure, and measure again: the same at the end of every way."""
     made: list[Operation] = []
@@ -87,8 +95,8 @@ def finish(job: Job, shop: Shop, bend: Bend, *, after: After, cleaned: bool) -> 
             )
         )
         after = After("clean_up")
-    if bend.trim_mm > 0:
-        long = format_length(bend.trim_mm, shop.rule)
+    cuts = trimming(job, shop, bend)
+    if cuts:
         made.append(
             Operation(
                 key="trim",
@@ -97,11 +105,27 @@ def finish(job: Job, shop: Shop, bend: Bend, *, after: After, cleaned: bool) -> 
                 scope="piece",
                 attended_s=Times(shop).of(trim=1),
                 after=(after,),
-                steps=(f"Cut {long} off each end, at the marks of the story stick.",),
+                steps=cuts,
             )
         )
         after = After("trim")
     return (*made, *_measured(shop, bend, after))
+
+
+def trimming(job: Job, shop: Shop, bend: Bend) -> tuple[str, ...]:
+    """What is cut off each end, and how; nothing where both are left as they are."""
+    part, (left, right) = job.part_as_drawn, bend.trims_mm
+    ends = (("left", left, part.left_cut, part.left_mitre_deg), ("right", right, part.right_cut, part.right_mitre_deg))
+    if left == right > 0 and part.left_cut == part.right_cut == "square":
+        return (f"Cut {format_length(left, shop.rule)} off each end, at the marks of the story stick.",)
+    says = []
+    for side, trim, kind, mitre in ends:
+        how = CUT_SAYS[kind].format(mitre=f"{abs(mitre):.0f}°", longer="outer" if mitre >= 0 else "inner")
+        if kind == "long":
+            says.append(f"Leave the {side} end long: it is cut where it goes.")
+        elif trim > 0 or kind != "square":
+            says.append(f"Cut the {side} end{how}, at the marks of the story stick.")
+    return tuple(says)
 
 
 def _measured(shop: Shop, bend: Bend, after: After) -> tuple[Operation, ...]:

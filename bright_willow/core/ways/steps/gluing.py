@@ -71,7 +71,10 @@ def preparing(job: Job, shop: Shop, bend: Bend, make: LaidUp) -> tuple[Operation
             scope="job",
             attended_s=Times(shop).of(number_strip=every),
             after=(After(made[-1].key),),
-            steps=("From the inside out, in the order they were sawn, so that the grain stays matched.",),
+            steps=(
+                "From the inside out, in the order they were sawn, so that the grain stays matched.",
+                "A V across their edges near the left end, as on the form: each goes on the same way round.",
+            ),
         )
     )
     return tuple(made)
