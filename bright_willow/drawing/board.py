@@ -202,7 +202,8 @@ class Board(Canvas):
         self.space.take_line(whole.cut_finer(96).points_mm + self.lift, self.half, gap_px=5.0)
         name = "the part on the form" if on_form else "the part"
         self.parts.append(tag("path", named(name), d=self.outline(curve), class_="strip"))
-        if self.stage in OF_THE_WAY:
+        in_place = self.stage == "form" and self.plan.form.kind == "in_place"
+        if self.stage in OF_THE_WAY or (in_place and self.plan.laid_up):
             self._laminae()
         if self.with_segments:
             self.parts.append(f'<g class="segments">{self._segments(curve)}</g>')

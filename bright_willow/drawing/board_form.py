@@ -7,18 +7,20 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from ..core.form.carcase import SPACER_HIGH_MM
 from ..core.form.closing import STARVED, Presser
 from ..core.form.construction import CarryingPart
 from ..core.form.face import FormFace
 from ..core.form.parts import dense
 from ..core.ground.arrays import Array
-from ..core.ground.units import format_length
+from ..core.ground.units import format_force, format_length
 from ..core.plan.result import Plan
 from .svg import arc_chain, named, num, polyline, tag
 
 if TYPE_CHECKING:
     from .board import Board
 
+MOST_CLAMPS = 24  # drawn; more of them stand side by side
 SHARES = ((0.0, "undercut"), (STARVED, "starved"), (0.6, "lean"), (2.0, "full"))
 
 
@@ -42,7 +44,58 @@ def form_drawn(board: Board) -> None:
         for hole in (h for p in parts for h in p.holes):
             edge = polyline(_from_laid(face, dense(hole.edge, 2.0)) + board.lift) + "Z"
             board.parts.append(tag("path", named(f"{hole.what} hole"), d=edge, class_="form-hole"))
+        _carcase(board, face)
+    else:
+        _finished_part(board, face)
     _marks(board, face, px)
+
+
+def _carcase(board: Board, face: FormFace) -> None:
+    """Of ribs: the spacers between them, the platform they stand on, the centre line of each."""
+    form, sheet = board.plan.form, board.job.form.sheet_mm
+
+    def laid(points: list[tuple[float, float]]) -> Array:
+        return _from_laid(face, np.array(points)) + board.lift
+
+    for places in form.spacers[:1]:
+        for x, y in places:
+            w, h = sheet / 2, SPACER_HIGH_MM / 2
+            corners = laid([(x - w, y - h), (x + w, y - h), (x + w, y + h), (x - w, y + h)])
+            board.parts.append(tag("path", named("spacer"), d=polyline(corners) + "Z", class_="spacer"))
+    if form.platform_mm:
+        left, right, foot = form.platform_mm
+        under = foot - sheet * form.site.sense
+        corners = laid([(left, foot), (right, foot), (right, under), (left, under)])
+        board.space.take_area(corners)
+        board.parts.append(tag("path", named("platform"), d=polyline(corners) + "Z", class_="platform"))
+        (x, y), (_, top) = laid([(0.0, foot)])[0], face.curve.at(np.array([face.middle_mm]))[0][0] + board.lift
+        board.parts.append(board.line(float(x), float(y), float(x), float(top), "centre-line"))
+
+
+def _finished_part(board: Board, face: FormFace) -> None:
+    """In place: the finished part it is bent against, the clamps, and the pull at either end."""
+    form, laid_up, px = board.plan.form, board.plan.laid_up, board.px
+    body = face.outline_points(max(2.0, px)) + board.lift
+    board.space.take_area(body[:: max(1, len(body) // 200)])
+    board.parts.append(
+        tag("path", named("the finished part"), d=polyline(body) + "Z", class_="form-body", fill="url(#hatch)")
+    )
+    board.parts.append(tag("path", d=arc_chain(face.curve, shift=board.lift), class_="form-face"))
+    sense = 1.0 if face.side == "inner" else -1.0
+    thick = board.job.part.thickness_mm
+    for i in range(min(form.clamps, MOST_CLAMPS)):
+        (foot,), (h,) = face.curve.at(np.array([(i + 0.5) / min(form.clamps, MOST_CLAMPS) * face.curve.length_mm]))
+        away = np.array([-math.sin(h), math.cos(h)]) * sense
+        tip = foot + away * thick + board.lift
+        board.parts.append(board.arrows(*(tip + away * 22 * px), *tip, both=False, class_="clamp-push"))
+    if laid_up:
+        (first,), (h,) = face.curve.at(np.array([face.curve.length_mm]))
+        away = np.array([-math.sin(h), math.cos(h)]) * sense
+        foot = first + away * thick + board.lift
+        tail = foot + away * 60 * px
+        board.parts.append(board.arrows(*tail, *foot, both=False, class_="pull"))
+        says = f"pull {format_force(laid_up.laminae[-1].pull_n, board.unit)} on the last lamina"
+        board.parts.append(board.label(board.around(*tail), says, "figure of-pull"))
 
 
 def pressers_drawn(board: Board) -> None:

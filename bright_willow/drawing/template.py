@@ -12,6 +12,7 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 
 from ..core.bend.ends import EndCut
+from ..core.form.carcase import SPACER_HIGH_MM
 from ..core.form.face import FormFace
 from ..core.form.parts import Edge, FormPart, bulge_points, dense
 from ..core.ground.arrays import Array
@@ -160,6 +161,13 @@ def _draw_part(template: Template, job: Job, plan: Plan, part: FormPart, unit: U
         return
     if part.face_edge.layer == "RIB" and part.number == 1:
         template.chains.append(replace(Chain.of("SKIN", face.curve, face), dashed=True))
+    number = part.number - 1
+    for x, y in plan.form.spacers[number] if number < len(plan.form.spacers) else ():
+        w, h = job.form.sheet_mm / 2, SPACER_HIGH_MM / 2
+        corners = ((x - w, y - h), (x + w, y - h), (x + w, y + h), (x - w, y + h), (x - w, y - h))
+        template.chains.append(Chain.line("MARKS", *corners, dashed=True))
+    if plan.form.spacers:
+        _centre_line(template, part)
     if part.number == 1:
         _marks(template, job, plan, unit)
         line = template.chains[0]
@@ -169,6 +177,15 @@ def _draw_part(template: Template, job: Job, plan: Plan, part: FormPart, unit: U
         template.words.append(Words(left + 160.0, 4.0, says, beside_line=False))
     else:
         _presser_marks(template, job, plan, part, face)
+
+
+def _centre_line(template: Template, part: FormPart) -> None:
+    """An upright from the foot of a rib to its face, where ribs are lined up on their platform."""
+    line = dense(part.outline)
+    x = float(line[:, 0].min() + line[:, 0].max()) / 2 if part.number > 1 else 0.0
+    low, high = float(line[:, 1].min()), float(line[:, 1].max())
+    template.chains.append(Chain.line("MARKS", (x, low), (x, high)))
+    template.words.append(Words(x + 4, (low + high) / 2, "centre line; dashed: spacers", 4.5, 90.0))
 
 
 def _presser_marks(template: Template, job: Job, plan: Plan, part: FormPart, face: FormFace) -> None:

@@ -9,6 +9,7 @@ from peewee import DatabaseError
 from .base import why_not
 from .copies import put_by, stamp
 from .forms import Forms
+from .found import Found
 from .jobs import Jobs
 from .lines import Lines
 from .opening import MIGRATIONS, check, made_ready, migrate, pending
@@ -20,7 +21,7 @@ __all__ = ["MIGRATIONS", "CannotOpen", "NotKept", "NotThere", "Store"]
 RAW = {"shop": ShopRow, "lot": LotRow, "form": FormRow}
 
 
-class Store(Jobs, Forms, Rack, Lines):
+class Store(Jobs, Found, Forms, Rack, Lines):
     """Opens (and brings up to date) the database in a folder. One per process; every call needs `connected()`.
 
     Raises: CannotOpen with a sentence and a way out.

@@ -12,6 +12,7 @@ from fastapi import HTTPException, Path, Query, Request
 from fastapi.responses import HTMLResponse, RedirectResponse, Response
 
 from ..store.book import Store
+from .guide import FACT
 from .rack import lot_lines
 from .render import render
 from .views import JobView, job_view
@@ -78,6 +79,7 @@ def view_of(request: Request, job_id: int, stage: str, **more: Any) -> JobView:
         learnt=store.learnt(),
         forms=store.forms(job_id),
         today=dt.date.today(),
+        guided=store.fact(FACT) == str(job_id),
         **more,
     )
 

@@ -25,6 +25,7 @@ from ..store.records import JobState, KeptForm
 from .figures import Item, Words
 from .forms.fields import Field
 from .forms.typed import shown_in
+from .guide import Guide, guide_at
 from .sill import Quantity, expected, quantities
 from .stages import PAGES, Look, StagePage
 from .stages.base import BoardView, Fold
@@ -101,6 +102,7 @@ class JobView:
     typed_unit: Unit
     notice: str
     refused: bool
+    guide: Guide | None
 
     @property
     def q(self) -> str:
@@ -138,6 +140,7 @@ def job_view(
     typed_unit: Unit | None = None,
     mine: dict[str, str] | None = None,
     notice: str = "",
+    guided: bool = False,
     **more: Any,
 ) -> JobView:
     """The view of a job at a stage; `job` may be a preview that is not saved, `passing` soon followed by another.
@@ -189,6 +192,7 @@ def job_view(
         typed_unit=typed_unit or shop.units,
         notice=notice,
         refused=bool(faults) and not mine,
+        guide=guide_at(stage, stages_for(job)) if guided else None,
     )
 
 

@@ -15,6 +15,32 @@ from .site import Site
 JOINT_LAP_MM = 100.0  # by which segments overhang, so that joints of neighbouring layers stand apart
 PLATFORM_EDGE_MM = 40.0
 MOST_SEGMENTS = 8
+SPACERS_APART_MM, SPACER_HIGH_MM = 400.0, 50.0  # at most, along a rib; and how high each stands. Grade: allowance.
+
+
+def rows_of_spacers(width_mm: float) -> int:
+    """Rows of spacers along a rib: one at either end, no more than 400 mm apart."""
+    return max(2, math.ceil(width_mm / SPACERS_APART_MM) + 1)
+
+
+def spacer_places(rib: Edge) -> tuple[tuple[float, float], ...]:
+    """Where the rows of spacers stand on a rib, seen along the form: half way between its foot and its face, mm."""
+    line = dense(rib)
+    left, right = float(line[:, 0].min()), float(line[:, 0].max())
+    inset = min(SPACER_HIGH_MM, (right - left) / 4)
+    made = []
+    for x in np.linspace(left + inset, right - inset, rows_of_spacers(right - left)):
+        heights = _crossings(line, float(x))
+        if len(heights) >= 2:
+            made.append((float(x), (heights[0] + heights[1]) / 2))
+    return tuple(made)
+
+
+def _crossings(line: np.ndarray, x: float) -> list[float]:
+    """Heights at which a closed line crosses an upright, from below."""
+    (x0, y0), (x1, y1) = line.T, np.roll(line, -1, axis=0).T
+    cut = (x0 > x) != (x1 > x)
+    return sorted((y0[cut] + (x - x0[cut]) / (x1[cut] - x0[cut]) * (y1[cut] - y0[cut])).tolist())
 
 
 def part_of(
@@ -70,8 +96,8 @@ def carcase(site: Site, numbered: int, ribs: list[FormPart], count: int, spacing
             add(f"slats of the {rib.name}", slats, choice.skin_mm, width, 38.0, "side by side over both sides")
         gap = (spacing if spacing is not None else width - choice.sheet_mm) - choice.sheet_mm
         if gap > 1:
-            rows = max(2, math.ceil(rib.width_mm / 400) + 1)
-            add(f"spacers of the {rib.name}", rows * (count - 1), choice.sheet_mm, gap, 50.0, "square to the ribs")
+            many = rows_of_spacers(rib.width_mm) * (count - 1)
+            add(f"spacers of the {rib.name}", many, choice.sheet_mm, gap, SPACER_HIGH_MM, "square to the ribs")
         add(
             f"platform of the {rib.name}",
             1,

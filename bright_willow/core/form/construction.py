@@ -9,9 +9,9 @@ import numpy as np
 
 from ..ground.errors import OutOfRange
 from ..shop.clamps import CAUL_MM
-from .carcase import carcase, nest_of, part_of
+from .carcase import PLATFORM_EDGE_MM, carcase, nest_of, part_of, spacer_places
 from .closing import Closing
-from .edges import near_edges, presser_edges
+from .edges import level_enough, near_edges, presser_edges
 from .holes import clamp_hole_mm, holes_of
 from .kinds import KINDS
 from .nesting import Nest
@@ -83,6 +83,23 @@ class FormSketch:
     def posts(self) -> tuple[Post, ...]:
         """Of a form of posts, where each stands."""
         return posts_of(self.site)
+
+    @cached_property
+    def spacers(self) -> tuple[tuple[tuple[float, float], ...], ...]:
+        """Of ribs or sides, where the spacers stand on each part that carries a face; in the form's frame, mm."""
+        if self.build not in ("ribs", "sawn_sides"):
+            return ()
+        return tuple(spacer_places(own.outline) for own in self.outlines)
+
+    @property
+    def platform_mm(self) -> tuple[float, float, float] | None:
+        """Of ribs on a flat foot: the platform under the base, from, to and at what height; in the form's frame."""
+        if self.build != "ribs" or not self.outlines or not level_enough(self.site.face):
+            return None
+        line = dense(self.outlines[0].outline)
+        low, high = float(line[:, 1].min()), float(line[:, 1].max())
+        foot = low if self.site.sense > 0 else high
+        return float(line[:, 0].min()) - PLATFORM_EDGE_MM, float(line[:, 0].max()) + PLATFORM_EDGE_MM, foot
 
     @property
     def layers(self) -> int:

@@ -13,6 +13,7 @@ from .face import FormFace
 from .parts import Edge, closed_by, dense, edge_of, joined
 from .site import Site
 
+RIB_SHOULDER_MM = 25.0  # of a rib beyond its face. Grade: allowance.
 SKINNED = ("ribs", "sawn_sides")  # builds whose sheet edge lies a skin behind the face
 
 
@@ -25,6 +26,14 @@ def _skinned(site: Site, curve: Curve, away: float) -> Curve:
 def level_enough(face: FormFace) -> bool:
     """Whether a rib can stand on a flat foot under its whole face: the face never turns back over it."""
     return bool(np.abs(face.curve.headings_rad + face.tilt_rad).max() < math.pi / 2)
+
+
+def _on_a_foot(line: Edge, face: FormFace) -> tuple[tuple[float, float], ...]:
+    """Corners of a rib on a flat foot, from the end of its face: out a little first, so that no corner is a feather."""
+    (first_x, first_y), (last_x, last_y) = line.points_mm[0], line.points_mm[-1]
+    level = float(face.laid(face.base_corners)[0, 1])
+    left, right = first_x - RIB_SHOULDER_MM, last_x + RIB_SHOULDER_MM
+    return (right, last_y), (right, level), (left, level), (left, first_y)
 
 
 def near_edges(site: Site) -> tuple[Edge, Edge]:
@@ -40,7 +49,9 @@ def near_edges(site: Site) -> tuple[Edge, Edge]:
     on_ribs = site.choice.build == "ribs" and level_enough(face)
     if face.back is not None and not on_ribs:
         return line, joined(line, edge_of("BODY", face.back, face))
-    corners = face.laid(face.base_corners if on_ribs else face.round_the_back)
+    if on_ribs:
+        return line, closed_by(line, *_on_a_foot(line, face))
+    corners = face.laid(face.round_the_back)
     return line, closed_by(line, *((float(x), float(y)) for x, y in corners))
 
 

@@ -18,7 +18,7 @@ from ...core.plan.compare import turned_to
 from ...core.plan.plan import checked_plan, sketch
 from ...core.plan.read import read_job
 from ...core.plan.result import Plan
-from ...core.ways.registry import WAYS, traits_of
+from ...core.ways.registry import WAYS, stages_for, traits_of
 from ...core.wood.species import OwnWood
 from ...store.records import NotThere
 from ..common import Id, go_to, page, planned, show, store_of, typed_in, view_of, wants_parts
@@ -271,4 +271,5 @@ def built(request: Request, job_id: Id) -> Response:
             return go_to(f"/jobs/{job_id}/form")
         store.keep_form(job_id, form)
         store.settle(job_id, "form")
-    return go_to(f"/jobs/{job_id}/measure")
+    keys = [row.key for row in stages_for(base.job)]
+    return go_to(f"/jobs/{job_id}/{keys[keys.index('form') + 1]}")

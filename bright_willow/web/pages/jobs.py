@@ -2,27 +2,34 @@
 
 from __future__ import annotations
 
+import datetime as dt
 import json
 from dataclasses import dataclass
 from typing import Annotated
+from urllib.parse import urlencode
 
 from fastapi import APIRouter, Query, Request
 from fastapi.responses import Response
 from markupsafe import Markup
 from starlette.datastructures import UploadFile
 
+from ...core.ground.errors import OutOfRange
 from ...core.ground.units import MM_PER_INCH, Unit, format_length
 from ...core.job.faults import JobFaulty
 from ...core.job.job import Job, Part
 from ...core.plan.read import read_job
 from ...core.shape.kinds.arc_by_chord import ArcByChord
-from ...core.ways.registry import stages_for
+from ...core.ways.registry import WAYS, stages_for
+from ...core.wood.species import wood_table
+from ...store.found import STATES, Sought
 from ...store.lines import Line
 from ...store.records import JobState, Page
 from ..common import Id, Number, attachment, go_to, page, planned, store_of, wants_parts
 from ..lines import JobLine, renew_for_page
+from .outline import Read, outline_of, read_outline
 
 router = APIRouter(include_in_schema=False)
+OUTLINES = (".svg", ".dxf", ".csv", ".txt", ".tsv")  # drawings and points, not job files
 
 
 @dataclass(frozen=True)
@@ -57,8 +64,8 @@ def starting_job(unit: Unit) -> Job:
     return Job(name="New bend", shape=shape, part=part)
 
 
-def _card(state: JobState, made: tuple[int, int], line: Line | None, unit: Unit) -> Card:
-    """made: how many forms, and how many pieces off them."""
+def _card(state: JobState, made: tuple[int, int], line: Line | None, unit: Unit, again: int) -> Card:
+    """made: how many forms, and how many pieces off them. again: how many are due to be measured again."""
     forms, pieces = made
     part = state.job.part
     rows = stages_for(state.job)
@@ -78,7 +85,10 @@ def _card(state: JobState, made: tuple[int, int], line: Line | None, unit: Unit)
         else "just started"
     )
     next_says = nextup.next_says
-    if pieces >= part.count:
+    if again:
+        nextup, next_says = rows[-1], "measure again"
+        standing += f"; {again} due to be measured again"
+    elif pieces >= part.count:
         nextup, next_says = rows[-1], "look at what it taught"
     shown = JobLine.read(line.body) if line else JobLine()
     says = f"{part.count} pieces, {format_length(part.thickness_mm, unit)} × {format_length(part.width_mm, unit)}"
@@ -106,28 +116,48 @@ def _card(state: JobState, made: tuple[int, int], line: Line | None, unit: Unit)
     )
 
 
-def _list(request: Request, status: int = 200, fault: str = "", number: int = 1, away_number: int = 0) -> Response:
-    store = store_of(request)
+def _list(
+    request: Request,
+    status: int = 200,
+    fault: str = "",
+    number: int = 1,
+    away_number: int = 0,
+    sought: Sought | None = None,
+) -> Response:
+    store, sought, today = store_of(request), sought or Sought(), dt.date.today()
     with store.connected():
-        pages = Page(number, store.job_count())
+        every = store.job_count()
+        pages = Page(number, store.found_count(sought) if sought.asks else every)
         away = Page(away_number, store.job_count(away=True))
-        listed = store.jobs_page(pages)
+        listed = store.found_page(sought, pages, today)
         ids = {s.id for s in listed}
+        again = store.again_due(ids, today)
+        ways, woods = store.in_use()
         renew_for_page(store, ids)
         shop, lines, made = store.shop(), store.lines(ids), store.pieces_of_jobs(ids)
         rows = [
-            _card(s, made.get(s.id, (0, 0)), lines.get(s.id), shop.rule) if isinstance(s, JobState) else s
+            _card(s, made.get(s.id, (0, 0)), lines.get(s.id), shop.rule, again.get(s.id, 0))
+            if isinstance(s, JobState)
+            else s
             for s in listed
         ]
         put_away = [
             (s.id, s.job.name if isinstance(s, JobState) else s.name, s) for s in store.jobs_page(away, away=True)
         ]
         damaged = store.shop_damaged()
+    names = wood_table(shop.woods)
     return page(
         "jobs.html",
         request,
         status,
         rows=rows,
+        every=every,
+        sought=sought,
+        ways=[(w.key, w.name) for w in WAYS.values() if w.key in ways],
+        woods=sorted(((k, names[k].name) for k in woods if k in names), key=lambda w: w[1]),
+        states=STATES,
+        sought_query="&"
+        + urlencode({"find": sought.name, "way": sought.way, "wood": sought.wood, "state": sought.state}),
         pages=pages,
         put_away=put_away,
         away=away,
@@ -141,8 +171,17 @@ def _list(request: Request, status: int = 200, fault: str = "", number: int = 1,
 
 
 @router.get("/")
-def jobs(request: Request, at: Number = 1, away: Annotated[int, Query(ge=0, le=10**9)] = 0) -> Response:
-    return _list(request, number=at, away_number=away)
+def jobs(
+    request: Request,
+    at: Number = 1,
+    away: Annotated[int, Query(ge=0, le=10**9)] = 0,
+    find: Annotated[str, Query(max_length=200)] = "",
+    way: Annotated[str, Query(max_length=60)] = "",
+    wood: Annotated[str, Query(max_length=80)] = "",
+    state: Annotated[str, Query(max_length=20)] = "",
+) -> Response:
+    sought = Sought(find.strip(), way, wood, state if state in STATES else "")
+    return _list(request, number=at, away_number=away, sought=sought)
 
 
 @router.get("/raw/{kind}/{row_id}")
@@ -164,11 +203,36 @@ def start(request: Request) -> Response:
 
 @router.post("/jobs/bring")
 async def bring(request: Request) -> Response:
-    """A job out of a file."""
+    """A job out of a job file, or a new job whose shape is the outline in a drawing."""
     async with request.form(max_files=1, max_fields=4) as form:
         upload = form.get("file")
         raw = await upload.read() if isinstance(upload, UploadFile) else b""
-    return await planned(request, _bring, request, raw)
+        name = (upload.filename or "") if isinstance(upload, UploadFile) else ""
+        unit = form.get("unit")
+    if not name.lower().endswith(OUTLINES):
+        return await planned(request, _bring, request, raw)
+    typed = {"unit": unit if isinstance(unit, str) else "file"}
+    return await planned(request, _bring_outline, request, await read_outline(request, raw, name, typed), name, typed)
+
+
+def _bring_outline(request: Request, read: Read | OutOfRange, name: str, typed: dict[str, str]) -> Response:
+    store = store_of(request)
+    with store.connected():
+        shop = store.shop()
+    try:
+        if isinstance(read, OutOfRange):
+            raise read
+        job = starting_job(shop.units)
+        shape, _ = outline_of(job, read, name, typed)
+        title = name.rsplit(".", 1)[0].strip()[:100] or "Brought in"
+        made = read_job({**job.model_dump(), "shape": shape, "name": title}, shop.units, shop.woods)
+    except OutOfRange as error:
+        return _list(request, 422, error.says(shop.units))
+    except JobFaulty as error:
+        return _list(request, 422, " ".join(f.says for f in error.faults[:5]))
+    with store.connected():
+        job_id = store.add_job(made, f"brought in {name}"[:200])
+    return go_to(f"/jobs/{job_id}/shape")
 
 
 def _bring(request: Request, raw: bytes) -> Response:

@@ -31,10 +31,15 @@ async def bring_outline(request: Request, job_id: Id) -> Response:
         raw = await upload.read() if isinstance(upload, UploadFile) else b""
         name = (upload.filename or "") if isinstance(upload, UploadFile) else ""
         typed = {k: v for k, v in form.multi_items() if isinstance(v, str)}
+    read = await read_outline(request, raw, name, typed)
+    return await planned(request, _bring_outline, request, job_id, read, name, typed)
+
+
+async def read_outline(request: Request, raw: bytes, name: str, typed: dict[str, str]) -> Read | OutOfRange:
+    """What a file holds, read by a process of its own."""
     reader: Reader = request.app.state.reader
     wait = asyncio.get_running_loop().run_in_executor
-    read = await wait(reader.waiting, _read, reader, raw, name, typed)
-    return await planned(request, _bring_outline, request, job_id, read, name, typed)
+    return await wait(reader.waiting, _read, reader, raw, name, typed)
 
 
 def _read(reader: Reader, raw: bytes, name: str, typed: dict[str, str]) -> Read | OutOfRange:
@@ -54,7 +59,7 @@ def _bring_outline(
         try:
             if isinstance(read, OutOfRange):
                 raise read
-            shape, says = _outline(job, read, name, typed)
+            shape, says = outline_of(job, read, name, typed)
             made = read_job({**job.model_dump(), "shape": shape}, shop.units, shop.woods)
             return keep_joined(request, base, made, f"brought in {name}"[:200], "shape", file_says=says)
         except OutOfRange as error:
@@ -66,7 +71,8 @@ def _bring_outline(
             return show(request, view_of(request, job_id, "shape", file_says=told, file_fault=True, refused=error), 422)
 
 
-def _outline(job: Job, read: Read, name: str, typed: dict[str, str]) -> tuple[dict[str, Any], str]:
+def outline_of(job: Job, read: Read, name: str, typed: dict[str, str]) -> tuple[dict[str, Any], str]:
+    """The shape out of a file, in the unit and scale stated, and what to say of it. Raises: OutOfRange."""
     chosen, count, stated = read
     unit = typed.get("unit") or "file"
     if unit == "file" and not stated:

@@ -16,10 +16,11 @@ from ...core.form.stiffness import GOODS
 from ...core.job.job import Job
 from ...core.plan.result import Plan, Sketch
 from ...core.wood.species import OwnWood
+from ...drawing.in_place_drawing import in_place_svg, steps_shown
 from ...drawing.nest_drawing import nest_svgs
 from ..figures import Drawing, FigureRow, Figures, Include, Item, Listed, Note, Words, grid
 from ..forms.fields import Choices, Field, of_job
-from .base import BoardView, Fold, Look, StagePage
+from .base import BoardView, Fold, Look, Slider, StagePage
 
 SIDES: Choices = (("inner", "inside the bend"), ("outer", "outside the bend"))
 FIELDS = (
@@ -71,9 +72,14 @@ def _views(look: Look) -> list[BoardView]:
     """The form with the piece on it; its parts and the sheets they are cut from; its table of offsets."""
     plan, w = look.plan, look.words
     in_place = look.drawn is not None and look.drawn.form.kind == "in_place"
-    made = [BoardView("board", "Against the part" if in_place else "The form")]
+    made = [BoardView("board", "The bend" if in_place else "The form")]
     if plan is None:
         return made
+    if in_place and plan.laid_up:
+        steps = steps_shown(plan.laid_up)
+        slider = Slider("Put them on", len(steps), len(steps) - 1)
+        drawn = Markup(in_place_svg(plan, plan.laid_up, look.unit))
+        made.insert(0, BoardView("place", "Against the part", drawn, slider=slider))
     parts: list[Item] = [*_in_place(plan, w), *_posts(plan.form, w)]
     if plan.build.parts:
         parts.append(Include("parts/form_parts.html"))

@@ -88,6 +88,8 @@ export function startLive() {
     keepSoon(form);
   };
   document.addEventListener("change", left);
+  // Finding on the list: a choice made is asked for at once.
+  document.addEventListener("change", (event) => event.target.matches("[data-find] select") && event.target.form.requestSubmit());
   document.addEventListener("focusout", left);
   document.addEventListener("submit", submitted);
   // Leaving a field by pressing a link: what was typed is kept first, and a fault keeps the maker here.

@@ -1,0 +1,29 @@
+"""The guided first bend is begun, and left at any time."""
+
+from __future__ import annotations
+
+from fastapi import APIRouter, Request
+from fastapi.responses import Response
+
+from ..common import Id, go_to, store_of
+from ..guide import FACT, first_bend
+
+router = APIRouter(include_in_schema=False)
+
+
+@router.post("/guide")
+def begin(request: Request) -> Response:
+    store = store_of(request)
+    with store.connected():
+        job_id = store.add_job(first_bend(), "started with the guide")
+        store.note(FACT, str(job_id))
+    return go_to(f"/jobs/{job_id}/shape")
+
+
+@router.post("/guide/leave")
+def leave(request: Request, job: Id) -> Response:
+    """The job stays; only the guide goes."""
+    store = store_of(request)
+    with store.connected():
+        store.note(FACT, "")
+    return go_to(f"/jobs/{job}/shape")
