@@ -16,6 +16,7 @@ if TYPE_CHECKING:
 LENS_SCALES = (2, 3, 4, 5, 8, 10, 15, 20, 30, 40)
 RADII_PX = (74.0, 60.0)
 WORDS_PX, LINE_PX = 150.0, 17.0  # room for the names beside a lens
+MANY, MANY_WORDS_PX = 4, 205.0  # so many names may stand side by side in one line
 SEEN_PX = 60.0  # apart, tips are told without a lens
 SAME_PX = 5.0  # apart, two of them are one to the eye
 KEYS = {
@@ -36,7 +37,8 @@ def tips_named(board: Board, shapes: Shapes) -> bool:
         for radius in RADII_PX:
             high = max(2 * radius, (len(shapes) + 2.5) * LINE_PX) + 12
             x, y = board.target.points_mm[-1] + board.lift
-            room = board.space.nearest(2 * radius + WORDS_PX + 30, high, x, y)
+            words = WORDS_PX if len(shapes) < MANY else MANY_WORDS_PX
+            room = board.space.nearest(2 * radius + words + 30, high, x, y)
             if room:
                 words_left = board.space.at(np.array([[x, y]]))[0][0] > (room.x0 + room.x1) / 2
                 centre = room.x1 - radius - 8 if words_left else room.x0 + radius + 8

@@ -14,6 +14,7 @@ from ..core.shape.kinds.outline import MOST_POINTS, Outline
 from ..core.shape.outline import fitted
 from ..core.shape.pull import handles, laid_points
 from .board_form import closing_handles
+from .canvas import Box
 from .svg import named, num, tag
 
 if TYPE_CHECKING:
@@ -47,11 +48,16 @@ def dimensions(board: Board) -> None:
     foot = crown + away * float((crown - start) @ -away)
     rise = f"rise {format_length(reading.rise_mm, board.unit)}"
     if reading.rise_mm / px > 60:
-        beside = crown + (foot - crown) * 0.55
         board.parts.append(board.arrows(*foot, *crown))
-        board.parts.append(board.text(beside[0] + 9 * px, beside[1], rise, "figure", "start", 14))
-    else:
-        board.parts.append(board.text(crown[0], board.crown_y + board.half + 12 * px, rise, "figure", size=14))
+        tightest(board, curve, reading.rise_mm)
+        spots = []
+        for share in (0.55, 0.4, 0.7, 0.28, 0.82, 0.16, 0.92):
+            x, y = crown + (foot - crown) * share
+            spots += [(float(x) + 9 * px, float(y), "start"), (float(x) - 9 * px, float(y), "end")]
+        board.parts.append(board.label([*spots, *board.around(*foot), *board.around(*crown)], rise, "figure", 14))
+        return
+    above = (float(crown[0]), board.crown_y + board.half + 12 * px, "middle")
+    board.parts.append(board.label([above, *board.around(*crown, away=14)], rise, "figure", 14))
     tightest(board, curve, reading.rise_mm)
 
 
@@ -116,12 +122,9 @@ def tightest(board: Board, curve: Curve, rise_mm: float) -> None:
         below = -14 if inwards[1] < 0 else 8
         board.parts.append(board.arrows(*tail, *tip, both=False))
         says = f"R {format_length(radius, board.unit)}"
-        ends = curve.points_mm[[0, -1]] + board.lift
-        beside = float(ends[:, 0].mean())  # where the arrow of the rise stands
-        if abs(tail[0] - beside) < 50 * px:
-            board.parts.append(board.text(beside - 9 * px, tail[1], says, "figure", "end", size=14))
-        else:
-            board.parts.append(board.text(tail[0], tail[1] + below * px, says, "figure", size=14))
+        x, y = (float(v) for v in tail)
+        spots = [(x, y + below * px, "middle"), *board.around(x, y), *board.around(*((tail + tip) / 2), away=12)]
+        board.parts.append(board.label(spots, says, "figure", 14))
 
 
 def handles_drawn(board: Board) -> None:
@@ -138,6 +141,8 @@ def handles_of_the_form(board: Board) -> None:
 
 def _handle(board: Board, name: str, x: float, y: float, says: str, look: str, text: str) -> None:
     px = board.px
+    left, top = board.space.at(np.array([[x, y]]))[0]
+    board.space.take(Box(left - 13, top - 13, left + 13, top + 13))
     at = {"cx": num(x), "cy": num(-y)}
     body = named(says) + tag("circle", r=num(16 * px), class_="reach", **at)
     body += tag("circle", r=num((7 if look == "knob" else 10) * px), class_=f"knob {look}", **at)

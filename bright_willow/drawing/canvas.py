@@ -211,7 +211,7 @@ class Canvas:
     def around(self, x: float, y: float, *, away: float = 9.0, size: float = 13) -> list[tuple[float, float, str]]:
         """Places for words round a point, near ones first: right, left, above, below, then further off."""
         made = []
-        for r in (away, away + 14, away + 30, away + 52):
+        for r in (away, away + 14, away + 30, away + 52, away + 84):
             d, low = r * self.px, -size * 0.35 * self.px
             made += [
                 (x + d, y + low, "start"),

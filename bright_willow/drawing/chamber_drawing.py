@@ -33,7 +33,7 @@ def chamber_svg(box: Chamber, stock: Stocked, *, power_says: str, unit: Unit) ->
     wall = box.wall.thick_mm
     drop = long * SLOPE
     outside = np.array([[-wall, -wall - drop], [long + wall, high + wall]])
-    canvas = Canvas(Frame.around(outside, height_px=HEIGHT_PX, margin_px=(60, 40, 170, 40)))
+    canvas = Canvas(Frame.around(outside, height_px=HEIGHT_PX, margin_px=(76, 40, 172, 40)))
     _along(canvas, box, stock, wall, drop, power_says, unit)
     _across(canvas, box, stock, wall, unit)
     return canvas.drawn("The chamber in section, true to scale", "board chamber-drawing", role="img")
@@ -111,7 +111,7 @@ def _along(canvas: Canvas, box: Chamber, stock: Stocked, wall: float, drop: floa
         spots = [(x, y + off * px, anchor), (x, y + (off * 1.9 + (4 if off > 0 else -6)) * px, anchor)]
         canvas.parts.append(canvas.label(spots, says, "note", 12.5))
     left, right = at(0, -wall), at(long, -wall)
-    foot = min(left[1], right[1]) - pipe - 26 * px
+    foot = min(left[1], right[1]) - pipe - 34 * px
     canvas.parts.append(canvas.arrows(0.0, foot, long, foot))
     canvas.parts.append(canvas.text(long / 2, foot - 16 * px, f"inside {format_length(long, unit)} long", "figure"))
     ready = "it cannot keep hot enough" if box.warm_up_min is None else f"hot in {box.warm_up_min:.0f} min"

@@ -31,6 +31,27 @@ def _pdf(job: Job, plan: Plan, unit: Unit, paper: str, part: int | None = None) 
     return template_pdf(job, plan, form_template(job, plan, unit, part), paper=paper, unit=unit)
 
 
+def _half(job: Job, plan: Plan, unit: Unit, paper: str, part: int | None = None) -> bytes:
+    from .half import half_template
+    from .template_pdf import PAPERS, template_pdf
+
+    if paper not in PAPERS:
+        raise OutOfRange("paper", f"Paper is one of {', '.join(PAPERS)}.")
+    return template_pdf(job, plan, half_template(form_template(job, plan, unit, part)), paper=paper, unit=unit)
+
+
+def _stl(job: Job, plan: Plan, unit: Unit, paper: str, part: int | None = None) -> bytes:
+    from .solids import solids, stl
+
+    return stl(solids(plan))
+
+
+def _three_mf(job: Job, plan: Plan, unit: Unit, paper: str, part: int | None = None) -> bytes:
+    from .solids import solids, three_mf
+
+    return three_mf(solids(plan), job.name)
+
+
 def _svg(job: Job, plan: Plan, unit: Unit, paper: str, part: int | None = None) -> bytes:
     from .template_svg import template_svg
 
@@ -73,6 +94,7 @@ def _zip(job: Job, plan: Plan, unit: Unit, paper: str, part: int | None = None) 
     return out.getvalue()
 
 
+HALF = Export("pdf", "half of a symmetric form, to turn over", "application/pdf", _half)
 EXPORTS: dict[str, Export] = {
     e.ending: e
     for e in (
@@ -80,6 +102,8 @@ EXPORTS: dict[str, Export] = {
         Export("svg", "drawing in true mm", "image/svg+xml", _svg),
         Export("dxf", "for a cutter, in mm, on layers", "application/dxf", _dxf),
         Export("zip", "each part by itself, DXF and SVG", "application/zip", _zip),
+        Export("stl", "small forms as solids, in mm", "model/stl", _stl),
+        Export("3mf", "small forms as solids, part by part", "model/3mf", _three_mf),
         Export("csv", "table of offsets", "text/csv; charset=utf-8", _csv),
     )
 }

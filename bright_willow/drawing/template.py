@@ -104,6 +104,18 @@ class Template:
     chains: list[Chain] = field(default_factory=list)
     words: list[Words] = field(default_factory=list)
 
+    def turned(self, degrees: float) -> Template:
+        """The same drawing turned anticlockwise."""
+        if not degrees:
+            return self
+        angle = np.radians(degrees)
+        turn = np.array([[np.cos(angle), -np.sin(angle)], [np.sin(angle), np.cos(angle)]])
+        made = Template(self.name, [replace(c, points=c.points @ turn.T) for c in self.chains])
+        for w in self.words:
+            x, y = turn @ np.array([w.x, w.y])
+            made.words.append(replace(w, x=float(x), y=float(y), angle_deg=w.angle_deg + degrees))
+        return made
+
     def bounds(self) -> tuple[float, float, float, float]:
         """Left, bottom, right, top of all lines, mm."""
         points = np.vstack([c.dense() for c in self.chains])

@@ -3,14 +3,12 @@
 from __future__ import annotations
 
 import io
-from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
 
 from ..core.bend.bend import Springback
 from ..core.form.parts import bulge_arc
-from ..core.ground.arrays import Array
 from ..core.ground.errors import OutOfRange
 from ..core.ground.fineness import format_band, format_estimate, format_sold
 from ..core.ground.units import Unit, format_length
@@ -18,88 +16,13 @@ from ..core.job.job import Job
 from ..core.plan.result import Plan
 from .flowing import drawn, flow, table, within, words
 from .template import Chain, Template
+from .tiling import FOOT_MM, MARGIN_MM, OVERLAP_MM, PAPERS, Tiling, laid_out, sheet_name
 
 MM = 72 / 25.4
-PAPERS: dict[str, tuple[float, float]] = {"a4": (210.0, 297.0), "letter": (215.9, 279.4), "a3": (297.0, 420.0)}
-MARGIN_MM, FOOT_MM, OVERLAP_MM = 10.0, 14.0, 15.0
 CHECK_MM = 100.0
 MOST_SHEETS = 300
 WHOLE = "drawing"
 OFFSET_COLUMNS = 4  # pairs of station and height side by side
-
-
-@dataclass(frozen=True)
-class Tiling:
-    """How a drawing falls on sheets. tile: what one sheet shows; step: from one sheet to the next."""
-
-    page: tuple[float, float]
-    columns: int
-    rows: int
-    left: float
-    top: float
-    used: tuple[tuple[int, int], ...]
-
-    @property
-    def tile(self) -> tuple[float, float]:
-        return self.page[0] - 2 * MARGIN_MM, self.page[1] - 2 * MARGIN_MM - FOOT_MM
-
-    @property
-    def step(self) -> tuple[float, float]:
-        return self.tile[0] - OVERLAP_MM, self.tile[1] - OVERLAP_MM
-
-    def corner(self, column: int, row: int) -> tuple[float, float]:
-        """Left and bottom of a sheet's window on the drawing."""
-        return self.left + column * self.step[0], self.top - row * self.step[1] - self.tile[1]
-
-
-def sheet_name(column: int, row: int) -> str:
-    """A1 top left; letters run across, numbers down."""
-    letters = ""
-    column += 1
-    while column:
-        column, rest = divmod(column - 1, 26)
-        letters = chr(65 + rest) + letters
-    return f"{letters}{row + 1}"
-
-
-def tiling(template: Template, paper: str) -> Tiling:
-    """The fewest sheets of this paper, upright or on its side; sheets that would stay empty are left out."""
-    width, height = PAPERS[paper]
-    lines = np.vstack([c.dense(3.0) for c in template.chains if not c.dashed])  # no sheet for a base line alone
-    spots = np.array([[w.x, w.y] for w in template.words if w.beside_line]).reshape(-1, 2)
-    ways = [_tiling_on(page, lines, spots) for page in ((width, height), (height, width))]
-    return min(ways, key=lambda t: len(t.used))
-
-
-def _tiling_on(page: tuple[float, float], lines: Array, spots: Array) -> Tiling:
-    """The tiling on one page; a sheet is used when a line or the middle of some words falls on it."""
-    points = np.vstack((lines, spots))
-    (left, bottom), (right, top) = points.min(axis=0) - 6, points.max(axis=0) + 6
-    trial = Tiling(page, 1, 1, 0, 0, ())
-    counts = [
-        max(1, int(np.ceil((extent - OVERLAP_MM) / step)))
-        for extent, step in zip((right - left, top - bottom), trial.step, strict=True)
-    ]
-    spare_x = counts[0] * trial.step[0] + OVERLAP_MM - (right - left)
-    spare_y = counts[1] * trial.step[1] + OVERLAP_MM - (top - bottom)
-    made = Tiling(page, counts[0], counts[1], float(left - spare_x / 2), float(top + spare_y / 2), ())
-    columns = _over(points[:, 0] - made.left, made.step[0], made.tile[0], made.columns)
-    rows = _over(made.top - points[:, 1], made.step[1], made.tile[1], made.rows)
-    used = {(int(c), int(r)) for one in columns for other in rows for c, r in _both(one, other)}
-    return Tiling(page, made.columns, made.rows, made.left, made.top, tuple(sorted(used, key=lambda s: s[::-1])))
-
-
-def _over(at: Array, step: float, tile: float, count: int) -> tuple[Array, Array]:
-    """The two sheets a place may fall on: sheets overlap. −1 where there is none."""
-    last = np.floor(at / step).astype(int)
-    before = np.where(at - (last - 1) * step <= tile, last - 1, -1)
-    return tuple(np.where((n >= 0) & (n < count), n, -1) for n in (last, before))  # type: ignore[return-value]
-
-
-def _both(columns: Array, rows: Array) -> Array:
-    """Pairs of column and row, each once."""
-    real = (columns >= 0) & (rows >= 0)
-    return np.unique(np.stack((columns[real], rows[real]), axis=1), axis=0)
 
 
 def template_pdf(job: Job, plan: Plan, template: Template, *, paper: str, unit: Unit) -> bytes:
@@ -109,7 +32,7 @@ def template_pdf(job: Job, plan: Plan, template: Template, *, paper: str, unit: 
     """
     from reportlab.pdfgen.canvas import Canvas
 
-    sheets = tiling(template, paper)
+    template, sheets = laid_out(template, paper)
     if len(sheets.used) > MOST_SHEETS:
         raise OutOfRange(
             "paper",
@@ -180,9 +103,13 @@ def _cover(job: Job, plan: Plan, template: Template, sheets: Tiling, paper: str,
         f"Springback is in it: {_opens(plan, unit)}.",
         f"{_made_of(job, plan, unit)}; stack the form to at least {format_length(plan.site.stack_mm, unit)}.",
     ]
+    if sheets.turned_deg:
+        lines.append(f"Turned by {abs(sheets.turned_deg):g}° on the paper, to take fewer sheets.")
+    if sheets.cropped:
+        lines.append("A corner of the body runs off the sheets: finish it with a straightedge.")
     name = job.name[:70] + (f": {job.part.hand.upper()}" if job.hand_says else "")
     width = PAPERS[paper][0]
-    story = [words(name, size=16, bold=True, after_mm=4), *(words(line) for line in lines)]
+    story = [words(name, size=22, bold=True, after_mm=5), *(words(line, size=13, after_mm=1.8) for line in lines)]
     story += [_page_map(template, sheets, width), words("", after_mm=2)]
     title = "Offsets of the face: station from the middle, height above the base line"
     story += [words(title, size=9, bold=True), _offsets(plan, unit), words("", after_mm=2)]

@@ -15,7 +15,7 @@ from ...core.ground.units import format_length, parse_length_mm
 from ...core.job.job import Job
 from ...core.plan.plan import plan
 from ...core.plan.result import Plan
-from ...drawing.export import EXPORTS
+from ...drawing.export import EXPORTS, HALF
 from ...drawing.story_stick_pdf import story_stick_pdf
 from ...drawing.template import frame_template
 from ...drawing.template_pdf import PAPERS, template_pdf
@@ -70,16 +70,20 @@ def take(
             said = error.says(shop.units)
             return page("message.html", request, 422, title="No frame yet", says=said, unit=shop.rule, here="jobs")
         return Response(made, media_type="application/pdf", headers=attachment("frame-" + file_name(job, "pdf")))
-    if kind not in EXPORTS:
+    if kind != "half" and kind not in EXPORTS:
         raise NotThere("There is no such file.")
-    export = EXPORTS[kind]
+    export = HALF if kind == "half" else EXPORTS[kind]
     try:
         made = export.make(job, plan(job, shop, learnt), shop.rule, paper, part)
     except OutOfRange as error:
         return page(
             "message.html", request, 422, title="No form yet", says=error.says(shop.units), unit=shop.rule, here="jobs"
         )
-    return Response(made, media_type=export.media_type, headers=attachment("form-" + file_name(job, kind)))
+    return Response(
+        made,
+        media_type=export.media_type,
+        headers=attachment(("half-" if kind == "half" else "form-") + file_name(job, export.ending)),
+    )
 
 
 @router.get("/jobs/{job_id}/form/mine")

@@ -18,6 +18,7 @@ from ...core.plan.result import Plan, Sketch
 from ...core.wood.species import OwnWood
 from ...drawing.in_place_drawing import in_place_svg, steps_shown
 from ...drawing.nest_drawing import nest_svgs
+from ...drawing.solids import LARGEST_MM
 from ..figures import Drawing, FigureRow, Figures, Include, Item, Listed, Note, Words, grid
 from ..forms.fields import Choices, Field, of_job
 from .base import BoardView, Fold, Look, Slider, StagePage
@@ -186,11 +187,24 @@ def _part_lines(plan: Plan, w: Words) -> list[dict[str, Any]]:
     ]
 
 
+def _has_half(job: Job, plan: Plan) -> bool:
+    """Whether the sheets can be printed as a half to turn over."""
+    return plan.bend.is_its_own_mirror and len(set(plan.bend.trims_mm)) == 1 and not job.form.splits_mm
+
+
+def _has_solids(plan: Plan) -> bool:
+    """Whether the form is small enough to be printed or milled whole."""
+    carrying = [p for p in plan.build.parts if p.end_mm > 0]
+    return bool(carrying) and max(max(p.width_mm, p.height_mm) for p in carrying) <= LARGEST_MM
+
+
 def _extra(look: Look) -> dict[str, Any]:
     w, plan, drawn = look.words, look.plan, look.drawn
     kind = "ring" if look.job.shape.is_closed else look.job.form.kind
     return {
         "kind": FORM_KINDS[kind],
+        "has_half": plan is not None and _has_half(look.job, plan),
+        "has_solids": plan is not None and _has_solids(plan),
         "school_says": SCHOOLS[look.job.form.school].says,
         "shape": drawn.form if drawn else None,
         "parts": _part_lines(plan, w) if plan else [],

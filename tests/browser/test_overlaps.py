@@ -1,0 +1,79 @@
+"""Nothing overlaps, nothing is cut: the words of every drawing of every demo job, measured by the browser."""
+
+import pytest
+
+from bright_willow.core.ground.stages import STAGES
+from bright_willow.core.ways.registry import stages_for
+from bright_willow.demo.marrow_lane import EXAMPLES
+
+MEASURE = """() => {
+  const said = [];
+  for (const svg of document.querySelectorAll('.board-place svg.board')) {
+    const frame = svg.getBoundingClientRect();
+    if (!frame.width) continue;
+    const shown = (e) => !e.closest('.step') || e.closest('.step.now');
+    const words = [...svg.querySelectorAll('text')].filter((t) => shown(t) && !t.closest('.handle'));
+    const boxes = words.map((t) => {
+      const r = t.getBoundingClientRect();
+      return { text: t.textContent, x0: r.left + 1, x1: r.right - 1, y0: r.top + r.height * 0.18, y1: r.bottom - r.height * 0.2 };
+    });
+    const knobs = [...svg.querySelectorAll('.handle .knob')].map((k) => {
+      const r = k.getBoundingClientRect();
+      return { text: 'a handle', x0: r.left, x1: r.right, y0: r.top, y1: r.bottom };
+    });
+    const cross = (a, b) => Math.min(a.x1, b.x1) - Math.max(a.x0, b.x0) > 1 && Math.min(a.y1, b.y1) - Math.max(a.y0, b.y0) > 1;
+    boxes.forEach((a, i) => {
+      if (a.x0 < frame.left - 1 || a.x1 > frame.right + 1 || a.y0 < frame.top - 1 || a.y1 > frame.bottom + 1) said.push(`cut off: ${a.text}`);
+      for (const b of [...boxes.slice(i + 1), ...knobs]) if (cross(a, b)) said.push(`${a.text} / ${b.text}`);
+    });
+    const pieces = [...svg.querySelectorAll('path.strip')].filter((p) => shown(p) && !p.closest('.lens-in'));
+    for (const piece of pieces) {
+      const back = piece.getScreenCTM().inverse();
+      for (const a of boxes) {
+        let inside = 0;
+        for (let u = 0; u <= 8; u += 1) for (let v = 0; v <= 2; v += 1) {
+          const at = new DOMPoint(a.x0 + (a.x1 - a.x0) * u / 8, a.y0 + (a.y1 - a.y0) * v / 2).matrixTransform(back);
+          if (piece.isPointInFill(at)) inside += 1;
+        }
+        if (inside > 1) said.push(`${a.text} / the piece`);
+      }
+    }
+  }
+  return said;
+}"""
+
+
+@pytest.mark.parametrize("unit", ["mm", "in"])
+def test_words_of_every_drawing_keep_clear_of_each_other_and_of_the_piece(page, marrow_lane, unit):
+    page.goto(marrow_lane)
+    if unit == "in":
+        page.keyboard.press("m")
+        page.wait_for_load_state("networkidle")
+    found, seen = [], 0
+    for number, example in enumerate(EXAMPLES, 1):
+        for row in stages_for(example.job):
+            page.goto(f"{marrow_lane}/jobs/{number}/{row.key}", wait_until="domcontentloaded")
+            for view in page.locator('[name="board-view"]').all() or [None]:
+                if view is not None:
+                    view.evaluate("e => { e.checked = true; }")
+                seen += page.locator(".board-place svg.board:visible").count()
+                name = view.get_attribute("value") if view else ""
+                found += [(number, row.key, name, says) for says in page.evaluate(MEASURE)]
+                slider = page.locator("[data-steps-slider]:visible")
+                for key in ("Home", "End") if slider.count() else ():
+                    slider.press(key)
+                    found += [(number, row.key, key, says) for says in page.evaluate(MEASURE)]
+    assert seen > len(EXAMPLES) * 4 and len(STAGES) == 9
+    assert found == [], "\n".join(map(str, found))
+
+
+def test_no_panel_is_longer_than_two_screens(page, marrow_lane):
+    """At 1280 × 800, with everything folded that folds; a lot list as long as the rack and a long lay-up aside."""
+    long = []
+    for number, example in enumerate(EXAMPLES, 1):
+        for row in stages_for(example.job):
+            page.goto(f"{marrow_lane}/jobs/{number}/{row.key}", wait_until="domcontentloaded")
+            high = page.evaluate("document.querySelector('.hand-scroll').scrollHeight")
+            if high > 1508:
+                long.append((number, row.key, high))
+    assert long == []
