@@ -12,12 +12,12 @@ BEHIND_FACE_MM = 20.0  # kept behind the face whatever else is taken off
 SIMPLE_MM = 0.4
 
 
-def body_back(face: Array, *, depth_mm: float, wood_mm: float, left_of_face: bool) -> Array:
+def body_back(face: Array, *, depth_mm: float, wood_mm: float, left_of_face: bool) -> Array | None:
     """(m, 2) the way back round the body, from the end of the face to its start, neither of them included.
 
     face: (n, 2) points of the face in its direction. The body is what lies within its depth on its side, less the wood
-    on the other side wherever the form comes near itself, without fingers thinner than 14 mm. Empty where the face
-    folds on itself. Source: plane geometry (offset, difference, opening).
+    on the other side wherever the form comes near itself, without fingers thinner than 14 mm; nothing between them
+    where it goes straight across. None where the face folds on itself. Source: plane geometry (offset, difference, opening).
     """
     from shapely import LineString, Polygon, unary_union
 
@@ -28,7 +28,7 @@ def body_back(face: Array, *, depth_mm: float, wood_mm: float, left_of_face: boo
     body = unary_union([deep.buffer(-THIN_MM).buffer(THIN_MM).intersection(deep), near])
     found = [body] if isinstance(body, Polygon) else list(getattr(body, "geoms", []))
     if not found:
-        return np.zeros((0, 2))
+        return None
     ring = np.array(Polygon(max(found, key=lambda p: p.area).exterior).simplify(SIMPLE_MM).exterior.coords)[:-1]
     return _round_the_back(ring, face)
 

@@ -103,7 +103,7 @@ class FormFace:
         """(m, 2) the way round a body that has no parallel back, from the end of the face to its start."""
         face = self._dense(self.curve, 4.0)
         way = body_back(face, depth_mm=self.depth_mm, wood_mm=self.wood_mm, left_of_face=self.side == "outer")
-        return way if len(way) > 1 else self.base_corners
+        return self.base_corners if way is None else way
 
     @property
     def base_corners(self) -> Array:

@@ -9,7 +9,18 @@ import numpy as np
 from ..ground.arrays import Array
 from ..shop.clamps import clamp_table
 from ..shop.shop import Shop
-from .parts import BOLT_SPACING_MM, CLAMP_PLAY_MM, CLAMP_SEAT_MM, HOLE_MM, Edge, Hole, dense, holes_inside
+from .parts import (
+    BETWEEN_HOLES_MM,
+    BOLT_SPACING_MM,
+    CLAMP_PLAY_MM,
+    CLAMP_SEAT_MM,
+    HOLE_MM,
+    Edge,
+    Hole,
+    apart_mm,
+    dense,
+    holes_inside,
+)
 from .site import Site, layers_of
 
 
@@ -29,7 +40,8 @@ def holes_of(site: Site, edge: Edge, outline: Edge, pitch_mm: float, *, is_near:
                 break
     if is_near and site.kind == "one_sided" and site.face.back is None and site.press == "clamps":
         count = max(2, round(along[-1] / pitch_mm))
-        made += _row(outline, line, inwards, along, count, CLAMP_SEAT_MM, clamp_hole_mm(site.shop), "clamp")
+        seats = _row(outline, line, inwards, along, count, CLAMP_SEAT_MM, clamp_hole_mm(site.shop), "clamp")
+        made = [b for b in made if all(apart_mm(b, seat) >= BETWEEN_HOLES_MM for seat in seats)] + seats
     return tuple(made)
 
 

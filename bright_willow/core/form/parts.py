@@ -219,6 +219,12 @@ def holes_inside(
     return made
 
 
+def apart_mm(one: Hole, other: Hole) -> float:
+    """Wood between two holes."""
+    middles = float(np.hypot(one.x_mm - other.x_mm, one.y_mm - other.y_mm))
+    return middles - (one.diameter_mm + other.diameter_mm) / 2
+
+
 def _inside(line: Array, places: Array) -> Array:
     """(n,) whether each place lies within a closed line: it is crossed an odd number of times to the right."""
     x, y = places[:, :1], places[:, 1:]
