@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from ..core.ground.fineness import in_full
 from ..core.ground.units import format_length
 from ..core.shape.arc import FACES
 from ..core.shape.curve import Curve
@@ -43,7 +44,7 @@ def dimensions(board: Board) -> None:
         board.line(*(start + away * 4 * px), *(a + away * 5 * px), "extension"),
         board.line(*(end + away * 4 * px), *(b + away * 5 * px), "extension"),
         board.arrows(*a, *b),
-        board.text(middle[0], middle[1], says, "figure", size=14),
+        board.text(middle[0], middle[1], says, "figure", size=14, exact=in_full(reading.chord_mm, board.unit)),
     ]
     foot = crown + away * float((crown - start) @ -away)
     rise = f"rise {format_length(reading.rise_mm, board.unit)}"
@@ -54,10 +55,12 @@ def dimensions(board: Board) -> None:
         for share in (0.55, 0.4, 0.7, 0.28, 0.82, 0.16, 0.92):
             x, y = crown + (foot - crown) * share
             spots += [(float(x) + 9 * px, float(y), "start"), (float(x) - 9 * px, float(y), "end")]
-        board.parts.append(board.label([*spots, *board.around(*foot), *board.around(*crown)], rise, "figure", 14))
+        spots += [*board.around(*foot), *board.around(*crown)]
+        board.parts.append(board.label(spots, rise, "figure", 14, in_full(reading.rise_mm, board.unit)))
         return
     above = (float(crown[0]), board.crown_y + board.half + 12 * px, "middle")
-    board.parts.append(board.label([above, *board.around(*crown, away=14)], rise, "figure", 14))
+    spots = [above, *board.around(*crown, away=14)]
+    board.parts.append(board.label(spots, rise, "figure", 14, in_full(reading.rise_mm, board.unit)))
     tightest(board, curve, reading.rise_mm)
 
 
@@ -124,7 +127,7 @@ def tightest(board: Board, curve: Curve, rise_mm: float) -> None:
         says = f"R {format_length(radius, board.unit)}"
         x, y = (float(v) for v in tail)
         spots = [(x, y + below * px, "middle"), *board.around(x, y), *board.around(*((tail + tip) / 2), away=12)]
-        board.parts.append(board.label(spots, says, "figure", 14))
+        board.parts.append(board.label(spots, says, "figure", 14, in_full(radius, board.unit)))
 
 
 def handles_drawn(board: Board) -> None:

@@ -181,13 +181,20 @@ class Canvas:
         return self.frame.px
 
     def text(
-        self, x: float, y: float, text: str, class_: str = "note", anchor: str = "middle", size: float = 13
+        self,
+        x: float,
+        y: float,
+        text: str,
+        class_: str = "note",
+        anchor: str = "middle",
+        size: float = 13,
+        exact: str = "",
     ) -> str:
-        """Words with their foot at a place, which they take."""
+        """Words with their foot at a place, which they take. exact: all there is to say, for whoever points at them."""
         self.space.take(self.box(x, y, text, anchor, size))
         return tag(
             "text",
-            escape(text),
+            escape(text) + (tag("title", escape(exact)) if exact else ""),
             x=num(x),
             y=num(-y),
             class_=class_,
@@ -201,12 +208,13 @@ class Canvas:
         text: str,
         class_: str = "note",
         size: float = 13,
+        exact: str = "",
     ) -> str:
         """Words at the first of some places (x, y, anchor) where there is room for them, else where there is most."""
         spots = list(places)
         at = self.space.best([self.box(x, y, text, anchor, size) for x, y, anchor in spots])
         x, y, anchor = spots[at]
-        return self.text(x, y, text, class_, anchor, size)
+        return self.text(x, y, text, class_, anchor, size, exact)
 
     def around(self, x: float, y: float, *, away: float = 9.0, size: float = 13) -> list[tuple[float, float, str]]:
         """Places for words round a point, near ones first: right, left, above, below, then further off."""

@@ -35,10 +35,12 @@ def frame_svg(plan: Sketch, hot: HotBlank | Straightened, unit: Unit) -> str:
             canvas.space.take_area(np.array(corners))
             canvas.parts.append(tag("path", named("stop"), d=polyline(corners) + "Z", class_="stop-block"))
     canvas.parts.append(tag("path", named("bar or string"), d=polyline(inner.points_mm[[0, -1]]), class_="bowstring"))
+    canvas.space.take_line(inner.points_mm[[0, -1]])
     middle = inner.points_mm[[0, -1]].mean(axis=0)
     opening = float(np.hypot(*(inner.points_mm[-1] - inner.points_mm[0])))
     says = f"bar or string, {format_length(opening, unit)} between the inner faces"
-    spots = [(float(middle[0]), float(middle[1]) - 18 * px, "middle"), *canvas.around(*middle)]
+    low, high = float(middle[1]) - 22 * px, float(middle[1]) + 12 * px
+    spots = [(float(middle[0]), low, "middle"), (float(middle[0]), high, "middle"), *canvas.around(*middle)]
     canvas.parts.append(canvas.label(spots, says, "figure"))
     after = hot.drying
     size = f"{format_length(after.frame_width_mm, unit)} × {format_length(after.frame_height_mm, unit)}"

@@ -12,6 +12,7 @@ from .template import Template
 PAPERS: dict[str, tuple[float, float]] = {"a4": (210.0, 297.0), "letter": (215.9, 279.4), "a3": (297.0, 420.0)}
 MARGIN_MM, FOOT_MM, OVERLAP_MM = 10.0, 14.0, 15.0
 TURN_STEP_DEG = 7.5
+MANY = 80  # sheets
 LOOKED_AT = 8  # of the most promising ways to lay it
 SHIFTS = (0.5, 0.1, 0.9)  # of the room to spare: the middle first
 CORNER_MM = 30.0  # of body alone, so short that no sheet is printed for it
@@ -87,15 +88,17 @@ def laid_out(template: Template, paper: str) -> tuple[Template, Tiling]:
     left, bottom, right, top = template.bounds()
     coarse = Places.of(template, max(COARSE_MM, (right - left + top - bottom) / COARSE_PLACES))
     found = []
-    for degrees in sorted(np.arange(-90 + TURN_STEP_DEG, 90.1, TURN_STEP_DEG), key=abs):
+    many = len(tiling_on((width, height), coarse, (0.5, 0.5)).used) > MANY  # a few more or less hardly count
+    step, shifts_tried = (4 * TURN_STEP_DEG, SHIFTS[:1]) if many else (TURN_STEP_DEG, SHIFTS)
+    for degrees in sorted(np.arange(-90 + step, 90.1, step), key=abs):
         turned = coarse.turned(float(degrees))
         for page in ((width, height), (height, width)):
-            for shift in SHIFTS:
+            for shift in shifts_tried:
                 made = tiling_on(page, turned, (shift, shift))
                 found.append((len(made.used), float(degrees), page, (shift, shift)))
     best = None  # the first of the best: turned least; looked at closely, as they stand and a few of the others
     fine = Places.of(template, FINE_MM)
-    for _, degrees, page, shifts in [found[0], *sorted(found, key=lambda f: f[0])[:LOOKED_AT]]:
+    for _, degrees, page, shifts in [found[0], *sorted(found, key=lambda f: f[0])[: 2 if many else LOOKED_AT]]:
         sheets = replace(tiling_on(page, fine.turned(degrees), shifts), turned_deg=degrees)
         if best is None or len(sheets.used) < len(best.used):
             best = sheets

@@ -38,6 +38,10 @@ SAYS: dict[str, tuple[str, str]] = {
         "Build the form: springback is in its face already, so it is bent further than the piece you want.",
         "Good: stiff, square, waxed, and the printed sheets measure true by their check bar.",
     ),
+    "prepare": (
+        "Saw the strips and number them in the order they come off the saw.",
+        "Good: straight strips of one thickness, one in reserve for each piece, and their order kept.",
+    ),
     "dry": (
         "Keep it in shape until it is dry; off too early it goes on opening for days.",
         "Good: both ends held, air on all sides, and patience.",

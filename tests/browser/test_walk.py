@@ -424,10 +424,10 @@ def test_a_whole_steam_job_from_an_empty_shop(page: Page, empty_shop):
     page.get_by_role("button", name="Settled. On to the bend").click()
     slider = page.get_by_label("Pull it round")
     expect(page.locator(".step.now")).to_have_attribute("data-step", slider.input_value())
-    half_way = page.locator(".step.now").inner_text()
+    half_way = page.locator(".step.now").text_content()
     slider.press("End")
     expect(page.locator(".step.now")).to_contain_text("closed")
-    assert "pull" in half_way and half_way != page.locator(".step.now").inner_text()
+    assert "pull" in half_way and half_way != page.locator(".step.now").text_content()
     page.locator("summary", has_text="Strap and stops").click()
     page.get_by_text("clamps", exact=True).first.click()
     expect(page.get_by_label("Clamps at each stop")).to_be_visible()  # the fold stays open
@@ -467,3 +467,65 @@ def test_a_whole_steam_job_from_an_empty_shop(page: Page, empty_shop):
     expect(page.locator("table.pieces tbody tr")).to_have_count(1)
     page.get_by_role("link", name="Book", exact=True).click()
     expect(page.locator(".learning-chart")).to_contain_text("White ash, air-dried")
+
+
+def test_a_first_timer_is_led_through_one_bend_and_can_leave(page: Page, empty_shop):
+    page.goto(empty_shop)
+    for way in ("With a shape", "With a file", "With a guide"):
+        expect(page.get_by_role("heading", name=way)).to_be_visible()
+    page.get_by_role("button", name="Lead me through a first bend").click()
+    guide = page.get_by_label("Guide")
+    expect(guide).to_contain_text("First bend, 1 of 6")
+    seen = [guide.inner_text()]
+    for on_to in ("the way", "the stock", "the build-up", "the form"):
+        page.get_by_role("button", name=f"Settled. On to {on_to}").click()
+        expect(guide).to_contain_text(f"{len(seen) + 1} of 6")
+        seen.append(guide.inner_text())
+    page.get_by_role("button", name="This form is built").click()
+    expect(guide).to_contain_text("6 of 6")
+    typed(page, "Chord").fill("605")
+    typed(page, "Rise").fill("118")
+    page.get_by_role("button", name="Write it down").click()
+    expect(guide).to_contain_text("one whole bend")
+    assert len(set(seen)) == 5 and all("Good:" in text for text in seen)
+    page.get_by_role("button", name="leave the guide").click()
+    expect(page.get_by_label("Guide")).to_have_count(0)
+    expect(typed(page, "Name")).to_have_value("My first bend")
+
+
+def test_an_empty_shop_begins_with_a_file(page: Page, empty_shop, tmp_path):
+    drawing = tmp_path / "Brace outline.svg"
+    drawing.write_text(
+        '<svg xmlns="http://www.w3.org/2000/svg" width="800mm" height="300mm" viewBox="0 0 800 300">'
+        '<path d="M50 250 A420 420 0 0 1 750 250" fill="none" stroke="black"/></svg>'
+    )
+    page.goto(empty_shop)
+    page.get_by_label("A job file, or a drawing or points: JSON, SVG, DXF, CSV").set_input_files(drawing)
+    page.get_by_role("button", name="Open", exact=True).click()
+    page.wait_for_url("**/jobs/1/shape*")
+    expect(typed(page, "Name")).to_have_value("Brace outline")
+    expect(page.locator("svg.board")).to_contain_text("R 4")
+    page.goto(empty_shop)
+    page.locator("summary", has_text="Open a file").click()
+    words = tmp_path / "letter.csv"
+    words.write_text("dear sir")
+    page.locator("#file").set_input_files(words)
+    page.get_by_role("button", name="Open", exact=True).click()
+    expect(page.locator(".fault")).to_be_visible()
+
+
+def test_a_job_is_found(page: Page, marrow_lane):
+    page.goto(marrow_lane)
+    page.keyboard.press("/")
+    page.keyboard.type("gate")
+    page.keyboard.press("Enter")
+    expect(page.locator(".job-row")).to_have_count(3)
+    page.get_by_label("any wood").select_option(label="European oak")
+    expect(page.locator(".job-row")).to_have_count(1)
+    assert "find=gate" in page.url and "wood=" in page.url
+    page.get_by_role("link", name=re.compile("all [0-9]+")).click()
+    page.get_by_label("any state").select_option(label="something stops it")
+    expect(page.locator(".job-row")).to_have_count(1)
+    expect(page.locator(".job-row")).to_contain_text("Bail for the windfall basket")
+    page.get_by_label("any way").select_option(label="Hot iron or pipe")
+    expect(page.locator("main")).to_contain_text("No job is like that")

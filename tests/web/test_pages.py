@@ -2,6 +2,8 @@
 
 import datetime as dt
 import json
+import re
+from pathlib import Path
 
 import pytest
 
@@ -743,3 +745,12 @@ def test_a_heat_plan_is_typed_and_told(client, store, job_id):
         for stage in ("shape", "way", "stock", "build_up", "bend", "form", "measure"):
             assert client.get(f"/jobs/{job_id}/{stage}").status_code == 200, (way, stage)
     assert client.get(f"/jobs/{job_id}/take/frame").status_code == 422
+
+
+def test_colours_have_names_and_each_rule_its_line():
+    css = (Path(__file__).parents[2] / "bright_willow/web/static/css/willow.css").read_text()
+    named = re.search(r":root \{.*?\n\}", css, re.DOTALL).group(0)
+    assert re.findall(r"#[0-9a-fA-F]{3,8}\b", css.replace(named, "")) == []
+    tokens = set(re.findall(r"--([a-z-]+):", css))
+    assert {t for t in re.findall(r"var\(--([a-z-]+)", css) if not t.startswith("bs-")} <= tokens
+    assert all(line.count("{") <= 1 and line.count(";") <= 1 for line in css.splitlines() if "url(" not in line)

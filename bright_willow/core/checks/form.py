@@ -41,7 +41,7 @@ def closes(at: At[Any]) -> Finding | None:
             "watch",
             "form",
             f"The {worst.name} presses only {worst.least_share:.0%} at the steepest place: the glue starves there.",
-            f"A straight push brings the cosine of the slope; below {STARVED:.0%} wants another push.",
+            f"On a slope only part of a straight push presses; below {STARVED:.0%} push from another side.",
             _way_out(at),
             where,
         )

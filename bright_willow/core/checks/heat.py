@@ -131,7 +131,7 @@ def dry_stock(at: Steamed) -> Finding | None:
         "watch",
         "stock",
         "Kiln-dried wood bends badly: soak it for days, or take air-dried.",
-        "It stands 0.6 of the bend, 0.8 after days of soaking; such stock may check along its length as it dries.",
+        "It takes 0.6 of the bend air-dried stock takes, 0.8 after days of soaking, and may check as it dries.",
         Change("Soak it for days.", {"heat.soaked": "days"}),
     )
 
@@ -297,7 +297,7 @@ def thick_strip(at: Hot) -> Finding | None:
         "stop" if too_thick else "watch",
         "bend",
         f"Dry heat hardly gets through {at.length(at.make.thickness_mm)}: it scorches outside before it bends.",
-        f"Up to {at.length(DRY_THICK_MM)} it goes; above {at.length(DRY_MOST_MM)} steam it.",
+        f"Up to {at.length(DRY_THICK_MM)} it works; above {at.length(DRY_MOST_MM)} steam it.",
         at.advice.other_way,
     )
 

@@ -83,7 +83,7 @@ def few_laminae(at: At[LaidUp]) -> Finding | None:
         "laminae.few",
         "watch",
         "build_up",
-        f"So few laminae give back {opens.loss_share.likely:.0%} of the bend, and any error in that with it.",
+        f"With so few laminae {opens.loss_share.likely:.0%} of the bend springs back, and the form must allow for it.",
         f"Each end opens {at.estimate(opens.tip_mm)} when it leaves the form.",
         _use_laminae(at, (r for r in at.ladder if r.loss_share <= GOOD_LOSS)),
     )
@@ -178,7 +178,7 @@ def little_known(at: At[LaidUp]) -> Finding | None:
         "springback.unknown",
         "watch",
         "build_up",
-        f"The ends may come out anywhere over {at.length(spread)}. Bend one first and measure it.",
+        f"The ends may come out anywhere within {at.about(spread)}. Bend one first and measure it.",
         f"The book holds {known}; the next plan learns from each one measured.",
         _use_laminae(at, (r for r in at.ladder if r.good and r.tip_mm * spread / tip.likely < WIDE_BAND_MM)),
     )

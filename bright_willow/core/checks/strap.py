@@ -67,7 +67,7 @@ def stain(at: Steamed) -> Finding | None:
         "watch",
         "bend",
         f"Iron stains wet {at.wood.said} black.",
-        "Its tannin takes iron: stainless, tape between, or the hidden side.",
+        "Tannin and iron make ink: take stainless steel, tape between, or turn the hidden side to it.",
         Change("Tape between strap and wood.", {"heat.strap_of": "taped"}),
     )
 

@@ -17,7 +17,8 @@ def body_back(face: Array, *, depth_mm: float, wood_mm: float, left_of_face: boo
 
     face: (n, 2) points of the face in its direction. The body is what lies within its depth on its side, less the wood
     on the other side wherever the form comes near itself, without fingers thinner than 14 mm; nothing between them
-    where it goes straight across. None where the face folds on itself. Source: plane geometry (offset, difference, opening).
+    where it goes straight across. None where the face folds on itself. Source: plane geometry: offset, difference,
+    opening.
     """
     from shapely import LineString, Polygon, unary_union
 

@@ -12,6 +12,7 @@ from ..shape.curve import Curve
 from ..shape.registry import Place, Shape
 from ..wood.lot import Dryness, Lot
 from .heat_choice import Heat
+from .preparing import Prepare
 
 CutKind = Literal["square", "on_line", "mitred", "long"]
 
@@ -157,6 +158,7 @@ class Job(Document):
     build_up: BuildUp = BuildUp()
     form: FormChoice = FormChoice()
     heat: Heat = Heat()
+    prepare: Prepare = Prepare()
 
     def mid_line(self) -> Curve:
         """The target mid-line, without trims. Raises: OutOfRange."""

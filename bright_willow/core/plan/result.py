@@ -23,6 +23,7 @@ from ..ground.operation import Operation
 from ..heat.steaming import SteamHeat
 from ..heat.wrapping import Wrapped, wrapping
 from ..job.job import Job
+from ..prepare.stock import Prepared, prepared
 from ..shape.figures import CurveFigures
 from ..shop.shop import Shop
 from ..ways.base import WayOfBending
@@ -106,6 +107,11 @@ class Sketch:
     def is_one_arc(self) -> bool:
         """Whether the face is one arc, which a trammel draws."""
         return self.face_figures.curve.lengths_mm.size == 1
+
+    @cached_property
+    def prepared(self) -> Prepared | None:
+        """The boards sawn into strips and these dealt out to the pieces; None where nothing is sawn."""
+        return prepared(self.job, self.shop, self.quantities.stock) if self.laid_up else None
 
     @cached_property
     def wrapping(self) -> tuple[Wrapped, ...]:

@@ -16,6 +16,7 @@ from ..bend.quantities import Quantities, cutting, quantities
 from ..checks import bend as on_bend
 from ..checks import cautions as caution
 from ..checks import lamination as on_layup
+from ..checks import prepare as on_prepare
 from ..checks import wood as on_wood
 from ..checks.at import At, Check, found
 from ..experience.belief import Learnt, group_of
@@ -66,6 +67,7 @@ class Laminated(WayOfBending):
         on_wood.lot_short,
         on_wood.pairs,
         on_wood.no_spare,
+        on_prepare.strips_come_out,
         on_wood.short_trim,
         on_bend.crossing,
         on_bend.points_tell,

@@ -11,8 +11,8 @@ from ...core.ways.sheet_layup import VENEER_MM
 from ...core.wood.sheets import sheet_table
 
 SPLIT_APART_MM = 80.0  # a new split from the last
-LISTS = {"shape": "stretches", "build_up": "layers", "form": "splits_mm"}
-LEAST = {"shape": 1, "build_up": 2, "form": 0}  # rows that must be left
+LISTS = {"shape": "stretches", "build_up": "layers", "form": "splits_mm", "prepare": "flaws"}
+LEAST = {"shape": 1, "build_up": 2, "form": 0, "prepare": 0}  # rows that must be left
 
 
 def rows_of(data: dict[str, Any], stage: str) -> list[Any]:
@@ -60,6 +60,8 @@ def _turned(row: dict[str, Any], do: str) -> dict[str, Any]:
 
 
 def _new_row(rows: list[Any], stage: str, kind: int) -> Any:
+    if stage == "prepare":
+        return {"board": rows[-1]["board"] if rows else 1, "start_mm": 0.0, "end_mm": 100.0}
     if stage == "form":  # in the middle, or beside what is split already
         return round(rows[-1] + SPLIT_APART_MM, 1) if rows else 0.0
     if stage == "build_up":

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
-from fastapi import APIRouter, Request
+from typing import Annotated
+
+from fastapi import APIRouter, Query, Request
 from fastapi.responses import Response
 
-from ..common import Id, go_to, store_of
+from ..common import go_to, store_of
 from ..guide import FACT, first_bend
 
 router = APIRouter(include_in_schema=False)
@@ -21,7 +23,7 @@ def begin(request: Request) -> Response:
 
 
 @router.post("/guide/leave")
-def leave(request: Request, job: Id) -> Response:
+def leave(request: Request, job: Annotated[int, Query(ge=1, le=2**62)]) -> Response:
     """The job stays; only the guide goes."""
     store = store_of(request)
     with store.connected():

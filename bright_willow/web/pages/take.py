@@ -13,9 +13,10 @@ from ...core.form.shims import VENEER_MM
 from ...core.ground.errors import OutOfRange
 from ...core.ground.units import format_length, parse_length_mm
 from ...core.job.job import Job
-from ...core.plan.plan import plan
+from ...core.plan.plan import plan, sketch
 from ...core.plan.result import Plan
 from ...drawing.export import EXPORTS, HALF
+from ...drawing.prepare_drawing import strips_csv
 from ...drawing.story_stick_pdf import story_stick_pdf
 from ...drawing.template import frame_template
 from ...drawing.template_pdf import PAPERS, template_pdf
@@ -70,6 +71,15 @@ def take(
             said = error.says(shop.units)
             return page("message.html", request, 422, title="No frame yet", says=said, unit=shop.rule, here="jobs")
         return Response(made, media_type="application/pdf", headers=attachment("frame-" + file_name(job, "pdf")))
+    if kind == "strips":
+        ready = sketch(job, shop, learnt).prepared
+        if ready is None or ready.cut is None:
+            raise NotThere("No strips are sawn for this job.")
+        return Response(
+            strips_csv(ready),
+            media_type="text/csv; charset=utf-8",
+            headers=attachment("strips-" + file_name(job, "csv")),
+        )
     if kind != "half" and kind not in EXPORTS:
         raise NotThere("There is no such file.")
     export = HALF if kind == "half" else EXPORTS[kind]

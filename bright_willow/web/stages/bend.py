@@ -29,11 +29,11 @@ METALS: Choices = (("mild_steel", "mild steel"), ("stainless", "stainless steel"
 BACKINGS = (("none", "none"), ("by_hand", "a strip held by hand"))
 STOPS: Choices = (("welded", "welded"), ("bolted", "bolted"), ("clamps", "clamps"))
 FIELDS = (
-    of_job("heat.start_share", "Bend it has already, of 1", "0 is straight; a bend that missed has some"),
+    of_job("heat.start_share", "Bend it already has", "0 is straight, 1 all of it; a bend that missed has some"),
     of_job("heat.at_once", "Pieces bent at once"),
     of_job("heat.backing", "Backing", choices=BACKINGS, look="pills"),
-    of_job("heat.strap_mm", "Strap thick"),
-    of_job("heat.strap_width_mm", "Strap wide", "empty: as the pieces"),
+    of_job("heat.strap_mm", "Strap thickness"),
+    of_job("heat.strap_width_mm", "Strap width", "empty: as the pieces"),
     of_job("heat.strap_length_mm", "Strap between stops", "of yours, if any"),
     of_job("heat.strap_of", "Strap of", choices=METALS),
     of_job("heat.stop", "End stops", choices=STOPS, look="pills"),
@@ -44,7 +44,7 @@ FIELDS = (
     ),
     of_job("heat.stop_clamps", "How many"),
     of_job("heat.lever_mm", "Lever", "from the bend to the hand or cable"),
-    of_job("heat.ratio", "Winch, to 1", "1 is by hand"),
+    of_job("heat.ratio", "Winch ratio", "so many to 1; 1 is by hand"),
     of_job("heat.iron_c", "Surface", "hot enough to hiss, not to brown"),
     of_job("heat.span_mm", "Clamp span", "from clamp to clamp, the block in the middle"),
 )
@@ -175,7 +175,7 @@ def _schedule(heat: DryHeat, look: Look) -> list[Item]:
 
 def _views(look: Look) -> list[BoardView]:
     """What is bent, as it is bent; then the strip on its form with what it springs back."""
-    plan, unit = look.plan, look.unit
+    plan, unit = look.drawn, look.unit
     on_form = BoardView("board", "On the form")
     if plan is None or plan.hot is None:
         return [on_form]

@@ -31,8 +31,8 @@ FIELDS = (
     of_job("build_up.press", "Pressed by", choices=PRESSES, look="pills"),
     of_job("build_up.gauge_kpa", "Gauge reads", "as its dial has it: kPa, inHg, mbar or bar"),
     of_job("build_up.band_kn", "Band tension", "a ratchet band holds about 2.5 kN, 560 lbf"),
-    of_job("build_up.band_pull", "It is pulled", choices=PULLS, look="pills"),
-    of_job("build_up.band_on", "It runs on", choices=RUNS_ON, look="pills"),
+    of_job("build_up.band_pull", "The band is pulled", choices=PULLS, look="pills"),
+    of_job("build_up.band_on", "The band runs on", choices=RUNS_ON, look="pills"),
     Field("build_up.laminae", "Laminae", "rung", look="ladder"),
     of_job("build_up.adhesive", "Glue", choices=tuple((a.key, a.name) for a in adhesive_table().values())),
 )
@@ -121,24 +121,26 @@ def _springback(drawn: Sketch, laid_up: LaidUp, w: Words) -> Figures:
     rows: list[FigureRow] = []
     if isinstance(opens, Springback):
         rows += [
-            w.row("of the bend is lost", opens.loss_share, w.percent(opens.loss_share.likely)),
-            w.row("against mechanics", opens.loss_ratio, w.band(opens.loss_ratio, 2)),
+            w.row("share of the bend lost", opens.loss_share, w.percent(opens.loss_share.likely)),
+            w.row("your bends over mechanics", opens.loss_ratio, w.band(opens.loss_ratio, 2)),
             w.row("ends settle in weeks", opens.settling_tip_mm, w.about(opens.settling_tip_mm.value)),
         ]
     else:
         rows.append(FigureRow("glued all round", "cannot open", "physics"))
     rows += [
-        w.row("moment to hold it", forces.holding_moment_nmm, w.moment(forces.holding_moment_nmm.value)),
+        w.row("bending moment on the form", forces.holding_moment_nmm, w.moment(forces.holding_moment_nmm.value)),
         w.row("pull at each end", forces.lever_pull_n, w.force(forces.lever_pull_n.value)),
     ]
     if press.pressure_mpa:
         rows.append(w.row("pressure, at the least", press.pressure_mpa, w.pressure(press.pressure_mpa.value)))
     if press.left_kn:
         left = f"{w.force(press.left_kn.value * 1000)} after {press.turns_deg:.0f}°"
-        rows.append(w.row("pull left of the band", press.left_kn, left))
+        rows.append(w.row("pull at the far end of the band", press.left_kn, left))
     if press.open_end_mm and press.open_end_gap_mm:
-        rows.append(w.row("each end left open", press.open_end_mm, w.about(press.open_end_mm.value)))
-        rows.append(w.row("the tip stands off", press.open_end_gap_mm, w.about(press.open_end_gap_mm.value)))
+        rows.append(w.row("not pressed at each end", press.open_end_mm, w.about(press.open_end_mm.value)))
+        rows.append(
+            w.row("the tip stands off the form by", press.open_end_gap_mm, w.about(press.open_end_gap_mm.value))
+        )
     return Figures("Springback", tuple(rows))
 
 

@@ -45,7 +45,7 @@ def _items(look: Look) -> list[Item]:
 
 
 def _views(look: Look) -> list[BoardView]:
-    plan = look.plan
+    plan = look.drawn
     if plan is None or plan.hot is None:
         return [THE_BOARD]
     return [BoardView("frame", "In its frame", Markup(frame_svg(plan, plan.hot, look.unit)))]

@@ -101,7 +101,7 @@ def _loads(steam: Steam, w: Words) -> tuple[Item, ...]:
 
 def _views(look: Look) -> list[BoardView]:
     """The chamber with the core's curve under it; the pieces of a load, where there are several."""
-    plan, heat = look.plan, _heat(look)
+    plan, heat = look.drawn, _heat(look)
     if plan is None or heat is None or plan.hot is None:
         return [THE_BOARD]
     stock = plan.quantities.stock

@@ -152,6 +152,9 @@ FINDINGS = {
     "stock.green": changed(stock={"dryness": "green"}),
     "stock.run_out": changed(stock={"grain_slope": 0.1}),
     "part.no_spare": changed(part={"spares": 0}),
+    "prepare.short": changed(prepare={"boards": 1, "thickness_mm": 27, "length_mm": 2600}),
+    "prepare.no_strips": changed(prepare={"boards": 3, "length_mm": 900}),
+    "prepare.joined": changed(prepare={"boards": 60, "thickness_mm": 35, "width_mm": 60, "length_mm": 2600}),
     "part.short_trim": changed(part={"trim_mm": 4}),
     "shape.flat_end": changed(
         part={"left_cut": "on_line"}, shape={"kind": "arc_by_chord", "face": "inner", "chord_mm": 1810, "rise_mm": 60}

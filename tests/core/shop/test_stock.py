@@ -15,9 +15,9 @@ from bright_willow.core.plan.compare import compare_ways
 from bright_willow.core.plan.plan import plan
 from bright_willow.core.plan.read import read_job
 from bright_willow.core.shop.adhesive import adhesive_table
-from bright_willow.core.shop.boards import strips_across
 from bright_willow.core.shop.clamps import clamp_table, clamps_needed
 from bright_willow.core.shop.press_hours import press_hours
+from bright_willow.core.shop.sawing import strips_across
 from bright_willow.core.shop.shop import Shop
 from bright_willow.core.ways.registry import WAYS
 from bright_willow.core.ways.sheet_layup import suggested_layers

@@ -5,6 +5,7 @@ from __future__ import annotations
 from ...bend.bend import Bend, Springback
 from ...checks import cautions as caution
 from ...ground.estimate import Estimate
+from ...ground.fineness import format_estimate
 from ...ground.operation import After, Operation
 from ...ground.units import format_length
 from ...job.job import Job
@@ -132,7 +133,8 @@ def _measured(shop: Shop, bend: Bend, after: After) -> tuple[Operation, ...]:
     """Against what is expected, and again a week later."""
     expected: tuple[str, ...] = ()
     if isinstance(bend.opens, Springback):
-        chord, rise = (format_length(v, shop.rule) for v in bend.likely.chord_and_rise_mm())
+        ends = [sorted(v) for v in zip(*(c.chord_and_rise_mm() for c in bend.released), strict=True)]
+        chord, rise = (format_estimate(Estimate.around(v, bend.opens.tip_mm.grade), shop.rule) for v in ends)
         expected = (f"On the mid-line expect a chord of {chord} and a rise of {rise}.",)
     return (
         Operation(

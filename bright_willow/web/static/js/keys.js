@@ -14,6 +14,9 @@ export function startKeys() {
       return;
     }
     const target = [...document.querySelectorAll("[data-key]")].find((e) => e.dataset.key === event.key && !e.disabled);
-    if (target) { event.preventDefault(); target.click(); }
+    if (!target) return;
+    event.preventDefault();
+    if (target.matches("input")) target.focus();
+    else target.click();
   });
 }

@@ -1,0 +1,86 @@
+"""On a tablet, on a phone, enlarged, in print: nothing runs off the side, everything can be hit and reached."""
+
+import pytest
+from playwright.sync_api import expect
+
+PAGES = [
+    "/",
+    "/?state=planned",
+    "/rack",
+    "/rack/lots/1",
+    "/book",
+    "/shop",
+    "/jobs/5/shape",
+    "/jobs/5/way",
+    "/jobs/5/stock",
+    "/jobs/9/build_up",
+    "/jobs/12/form",
+    "/jobs/14/bend",
+    "/jobs/14/steam",
+    "/jobs/15/dry",
+    "/jobs/19/form",
+    "/jobs/1/measure",
+    "/jobs/5/shape/steps",
+    "/jobs/5/shape/history",
+    "/jobs/13/form/mine",
+]
+SMALL = """() => [...document.querySelectorAll('a.btn, button, select, input:not([type=hidden]):not([type=checkbox]):not([type=radio]), .view-names label, .pills label, .leaf a, .top nav a, summary')]
+  .filter((e) => e.getClientRects().length && !e.closest('.visually-hidden, dialog, details:not([open]) > :not(summary), svg') && getComputedStyle(e).visibility === 'visible' && !e.matches('.visually-hidden, .visually-hidden-focusable'))
+  .map((e) => [e, e.getBoundingClientRect()])
+  .filter(([e, r]) => r.height < 43.5 || (e.matches('button, a.btn, .quiet') && r.width < 43.5))
+  .map(([e, r]) => `${e.outerHTML.slice(0, 80)} ${Math.round(r.width)}x${Math.round(r.height)}`)"""
+
+
+@pytest.mark.parametrize("size", [(390, 844), (820, 1180), (640, 400)], ids=["phone", "tablet", "twice as large"])
+def test_nothing_runs_off_the_side(page, marrow_lane, size):
+    """640 × 400 is what 1280 × 800 leaves at 200 %."""
+    page.set_viewport_size({"width": size[0], "height": size[1]})
+    wide = []
+    for path in PAGES:
+        page.goto(marrow_lane + path, wait_until="domcontentloaded")
+        over = page.evaluate("document.documentElement.scrollWidth - document.documentElement.clientWidth")
+        if over > 0:
+            wide.append((path, over))
+    assert wide == []
+
+
+@pytest.mark.parametrize("size", [(390, 844), (820, 1180)], ids=["phone", "tablet"])
+def test_everything_can_be_hit_with_a_finger(page, marrow_lane, size):
+    page.set_viewport_size({"width": size[0], "height": size[1]})
+    small = []
+    for path in PAGES:
+        page.goto(marrow_lane + path, wait_until="domcontentloaded")
+        small += [(path, says) for says in page.evaluate(SMALL)]
+    assert small == [], "\n".join(map(str, small[:40]))
+
+
+def test_on_a_tablet_the_stem_lies_along_the_top_then_the_board_then_the_hand(page, marrow_lane):
+    page.set_viewport_size({"width": 820, "height": 1180})
+    page.goto(f"{marrow_lane}/jobs/14/bend")
+    tops = [
+        page.locator(f'[data-place="{name}"]').bounding_box()["y"] for name in ("bar", "stem", "board", "sill", "hand")
+    ]
+    assert tops == sorted(tops)
+    stem = page.locator('[data-place="stem"]').bounding_box()
+    assert stem["width"] > 700 and stem["height"] < 130
+
+
+def test_in_print_only_what_is_read_is_left_and_it_reads_in_black_and_white(page, marrow_lane):
+    page.goto(f"{marrow_lane}/jobs/14/bend")
+    page.emulate_media(media="print")
+    for gone in (".top", ".stem", ".next", ".view-slider"):
+        expect(page.locator(gone).first).to_be_hidden()
+    for left in (".wrap-drawing", ".figures", ".findings"):
+        expect(page.locator(left).first).to_be_visible()
+    assert page.evaluate("getComputedStyle(document.body).backgroundColor") == "rgb(255, 255, 255)"
+    levels = page.locator(".findings .level span").all_inner_texts()
+    assert levels and set(levels) <= {"fit", "watch", "stop"}  # by word, not by colour
+
+
+def test_still_for_those_who_ask_for_it(page, marrow_lane):
+    page.emulate_media(reduced_motion="reduce")
+    page.goto(f"{marrow_lane}/jobs/14/bend")
+    moving = page.evaluate(
+        "[...document.querySelectorAll('*')].filter((e) => parseFloat(getComputedStyle(e).transitionDuration) > 0.01).length"
+    )
+    assert moving == 0
