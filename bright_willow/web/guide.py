@@ -42,6 +42,10 @@ SAYS: dict[str, tuple[str, str]] = {
         "Saw the strips and number them in the order they come off the saw.",
         "Good: straight strips of one thickness, one in reserve for each piece, and their order kept.",
     ),
+    "press": (
+        "Rehearse the glue-up: every line must be under pressure before the glue skins.",
+        "Good: well inside what the glue stands, clamps snug from the middle out, squeeze-out all along.",
+    ),
     "dry": (
         "Keep it in shape until it is dry; off too early it goes on opening for days.",
         "Good: both ends held, air on all sides, and patience.",

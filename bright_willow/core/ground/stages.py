@@ -35,6 +35,7 @@ STAGES: dict[str, StageRow] = {
         StageRow("steam", "Steam", "the steam", "settle the steam", frozenset(("steamed",))),
         StageRow("form", "Form", "the form", "take away the form", is_done_by="form"),
         StageRow("prepare", "Prepare", "preparing", "saw the strips", frozenset(("laid_up",))),
+        StageRow("press", "Press", "the press", "rehearse the press", frozenset(("laid_up",))),
         StageRow("dry", "Dry", "drying", "see it dry", frozenset(("hot",))),
         StageRow("measure", "Measure", "measuring", "measure what comes off", is_done_by="pieces"),
     )

@@ -11,6 +11,7 @@ from ..ground.document import Document, Length
 from ..shape.curve import Curve
 from ..shape.registry import Place, Shape
 from ..wood.lot import Dryness, Lot
+from .glue_up import GlueUp
 from .heat_choice import Heat
 from .preparing import Prepare
 
@@ -159,6 +160,7 @@ class Job(Document):
     form: FormChoice = FormChoice()
     heat: Heat = Heat()
     prepare: Prepare = Prepare()
+    glue_up: GlueUp = GlueUp()
 
     def mid_line(self) -> Curve:
         """The target mid-line, without trims. Raises: OutOfRange."""

@@ -11,6 +11,7 @@ import numpy as np
 from ..bend.bend import Bend
 from ..bend.ends import EndCut, end_cut
 from ..bend.geometry import WITNESS_MM, Geometry, StickMark, stick_marks
+from ..bend.glue_up import GluedUp, glued_up
 from ..bend.makes import HotBlank, LaidUp, Make, Rung, Straightened, hot_of, laid_up_of
 from ..bend.quantities import Quantities
 from ..days.elapsed import Elapsed
@@ -107,6 +108,12 @@ class Sketch:
     def is_one_arc(self) -> bool:
         """Whether the face is one arc, which a trammel draws."""
         return self.face_figures.curve.lengths_mm.size == 1
+
+    @cached_property
+    def glued_up(self) -> GluedUp | None:
+        """The race of the glue-up and the order of its clamps; None where nothing is glued."""
+        laid_up = self.laid_up
+        return glued_up(self.job, self.shop, self.bend, laid_up, self.form) if laid_up else None
 
     @cached_property
     def prepared(self) -> Prepared | None:

@@ -17,6 +17,7 @@ from ..checks import bend as on_bend
 from ..checks import cautions as caution
 from ..checks import lamination as on_layup
 from ..checks import prepare as on_prepare
+from ..checks import press as on_press
 from ..checks import wood as on_wood
 from ..checks.at import At, Check, found
 from ..experience.belief import Learnt, group_of
@@ -68,6 +69,7 @@ class Laminated(WayOfBending):
         on_wood.pairs,
         on_wood.no_spare,
         on_prepare.strips_come_out,
+        on_press.race_is_won,
         on_wood.short_trim,
         on_bend.crossing,
         on_bend.points_tell,

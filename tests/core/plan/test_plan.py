@@ -152,6 +152,7 @@ FINDINGS = {
     "stock.green": changed(stock={"dryness": "green"}),
     "stock.run_out": changed(stock={"grain_slope": 0.1}),
     "part.no_spare": changed(part={"spares": 0}),
+    "press.race": changed(glue_up={"hands": 1, "spread_by": "brush"}, build_up={"laminae": 18, "adhesive": "pva"}),
     "prepare.short": changed(prepare={"boards": 1, "thickness_mm": 27, "length_mm": 2600}),
     "prepare.no_strips": changed(prepare={"boards": 3, "length_mm": 900}),
     "prepare.joined": changed(prepare={"boards": 60, "thickness_mm": 35, "width_mm": 60, "length_mm": 2600}),

@@ -1,0 +1,120 @@
+"""The glue-up of a lay-up: its race at this temperature, what would clear it, and the order of its clamps."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+import numpy as np
+
+from ..form.construction import FormSketch
+from ..ground.findings import Change
+from ..job.job import Job
+from ..prepare.race import Moves, Race, at_temperature, clamp_order, race
+from ..shop.adhesive import Adhesive, adhesive_table
+from ..shop.shop import Shop
+from ..shop.times import Times
+from .bend import Bend
+from .makes import LaidUp
+
+STRAIGHT_END = 0.35  # of the length that is straight at one end alone: there it is held, and closed from. Allowance.
+TIGHT_SHARE = 0.9  # of what the glue stands, above which a race is too close. Grade: allowance.
+
+
+@dataclass(frozen=True, slots=True)
+class Way:
+    """One way to clear a race: what it is, the race it makes, and the change that makes it."""
+
+    says: str
+    race: Race
+    change: Change
+
+
+@dataclass(frozen=True, eq=False)
+class GluedUp:
+    """The race of a glue-up, ways that clear it, and the number of each clamp from the left end of the face."""
+
+    race: Race
+    clears: tuple[Way, ...]
+    order: tuple[int, ...]
+    temperature_c: float
+
+    @property
+    def is_tight(self) -> bool:
+        return self.race.share > TIGHT_SHARE
+
+
+def glued_up(job: Job, shop: Shop, bend: Bend, make: LaidUp, form: FormSketch) -> GluedUp:
+    """The glue-up as it is planned. Raises: OutOfRange."""
+    moves = moves_of(job, shop, bend, make, form)
+    choice, warm = job.glue_up, shop.temperature_c
+
+    def run(
+        hands: int = choice.hands, goes: int = choice.goes, by: str = choice.spread_by, glue: Adhesive = make.glue
+    ) -> Race:
+        pot = at_temperature(glue.pot_life_min * 60, warm) if glue.pot_life_min else None
+        stays = at_temperature(glue.open_min * 60, warm)
+        return race(moves, hands=hands, open_s=stays, pot_s=pot, goes=goes, brush=by == "brush")
+
+    def tried() -> Iterator[tuple[str, Race, dict[str, object]]]:
+        if choice.spread_by == "brush":
+            yield "Spread it with a roller.", run(by="roller"), {"glue_up.spread_by": "roller"}
+        for hands in range(choice.hands + 1, min(9, choice.hands + 4)):
+            yield f"Take {hands} pairs of hands.", run(hands=hands), {"glue_up.hands": hands}
+        for goes in range(choice.goes + 1, min(7, moves.lines + 1)):
+            yield f"Glue it up in {goes} goes.", run(goes=goes), {"glue_up.goes": goes}
+        for glue in sorted(adhesive_table().values(), key=lambda g: g.open_min):
+            if (
+                glue.open_min > make.glue.open_min
+                and glue.creep == make.glue.creep
+                and shop.temperature_c >= glue.min_temp_c
+            ):
+                yield f"Use {glue.name[0].lower() + glue.name[1:]}.", run(glue=glue), {"build_up.adhesive": glue.key}
+
+    now = run()
+    clears: list[Way] = []
+    if now.share > TIGHT_SHARE:
+        kinds = set()
+        for says, then, sets in tried():
+            kind = next(iter(sets))
+            if then.share <= TIGHT_SHARE and kind not in kinds:
+                kinds.add(kind)
+                clears.append(Way(says, then, Change(says, sets)))
+    order = clamp_order(form.clamps, start_of(bend)) if form.clamps else ()
+    return GluedUp(now, tuple(clears), order, warm)
+
+
+def moves_of(job: Job, shop: Shop, bend: Bend, make: LaidUp, form: FormSketch) -> Moves:
+    """What is done in one go, by this shop's own times."""
+    times = Times(shop)
+    area = (job.part.width_mm + shop.clean_up_mm) * bend.blank.length_mm * 1e-6
+    close = {
+        "clamps": form.clamps * times.seconds("clamp"),
+        "vacuum": times.seconds("bag"),
+        "band": times.seconds("band"),
+    }
+    return Moves(
+        lines=len(make.laminae) - 1,
+        spread_s=area * times.seconds("spread_m2"),
+        lay_on_s=times.seconds("lay_on"),
+        set_s=times.seconds("set_stack"),
+        close_s=close[make.press.kind],
+    )
+
+
+def start_of(bend: Bend) -> float:
+    """Where closing starts, as a share of the face: at the crown, where half of the bend lies to either side; at an end
+    that is straight and held, where the other is not. Source: docs/model.md#pressing. Grade: allowance."""
+    blank = bend.blank
+    turn = np.abs(blank.lengths_mm * blank.curvature)
+    bent = np.flatnonzero(turn > 1e-6)
+    if not bent.size:
+        return 0.5
+    before = float(blank.stations_mm[bent[0]]) / blank.length_mm
+    after = 1 - float(blank.stations_mm[bent[-1] + 1]) / blank.length_mm
+    if before > STRAIGHT_END and after < STRAIGHT_END / 2:
+        return 0.0
+    if after > STRAIGHT_END and before < STRAIGHT_END / 2:
+        return 1.0
+    along = np.concatenate(([0.0], np.cumsum(turn)))
+    return float(np.interp(along[-1] / 2, along, blank.stations_mm)) / blank.length_mm
