@@ -2,7 +2,6 @@
 
 import pytest
 
-from bright_willow.core.ground.stages import STAGES
 from bright_willow.core.ways.registry import stages_for
 from bright_willow.demo.marrow_lane import EXAMPLES
 
@@ -63,7 +62,7 @@ def test_words_of_every_drawing_keep_clear_of_each_other_and_of_the_piece(page, 
                 for key in ("Home", "End") if slider.count() else ():
                     slider.press(key)
                     found += [(number, row.key, key, says) for says in page.evaluate(MEASURE)]
-    assert seen > len(EXAMPLES) * 4 and len(STAGES) == 9
+    assert seen > len(EXAMPLES) * 4
     assert found == [], "\n".join(map(str, found))
 
 
