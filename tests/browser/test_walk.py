@@ -45,6 +45,12 @@ def test_a_newcomer_walks_the_whole_job(page: Page, empty_shop, tmp_path):
     assert caught.value.path().read_bytes().startswith(b"%PDF")
     assert caught.value.suggested_filename == "form-hop-pole-bow.pdf"
     page.get_by_role("button", name="This form is built").click()
+    page.get_by_text("Strips of each piece", exact=True).click()
+    expect(page.locator(".view-strips")).to_contain_text("A1 A2")
+    page.get_by_role("button", name="Settled. On to the press").click()
+    page.get_by_text("Order of clamps", exact=True).click()
+    expect(page.locator(".clamp-order")).to_contain_text("all snug in this order")
+    page.get_by_role("button", name="Settled. On to measuring").click()
     for n, (chord, rise) in enumerate([("1206", "293"), ("1205", "294"), ("1206.5", "292.5")], 1):
         typed(page, "Chord").fill(chord)
         typed(page, "Rise").fill(rise)

@@ -17,6 +17,7 @@ from ...core.ground.errors import OutOfRange
 from ...core.ground.units import MM_PER_INCH, Unit, format_length
 from ...core.job.faults import JobFaulty
 from ...core.job.job import Job, Part
+from ...core.job.preparing import Prepare
 from ...core.plan.read import read_job
 from ...core.shape.kinds.arc_by_chord import ArcByChord
 from ...core.ways.registry import WAYS, stages_for
@@ -61,7 +62,8 @@ def starting_job(unit: Unit) -> Job:
             Part(thickness_mm=inch, width_mm=1.5 * inch, trim_mm=inch),
         )
     )
-    return Job(name="New bend", shape=shape, part=part)
+    boards = Prepare() if unit == "mm" else Prepare(thickness_mm=2 * inch, width_mm=6 * inch, length_mm=96 * inch)
+    return Job(name="New bend", shape=shape, part=part, prepare=boards)
 
 
 def _card(state: JobState, made: tuple[int, int], line: Line | None, unit: Unit, again: int) -> Card:

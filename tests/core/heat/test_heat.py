@@ -593,3 +593,16 @@ def test_a_strap_is_watched_up_to_its_yield_and_stopped_beyond():
         yields = 250 if steel == "mild_steel" else 200
         assert levels[steel, thick] == ("stop" if stress > yields else "watch" if stress > 165 else "fit")
     assert len(set(levels.values())) == 2
+
+
+STANDS_AT = {
+    "bend": ("heat.breaks", "heat.tight", "heat.stop_slides", "heat.strap_thin", "heat.heavy_pull", "heat.scorches"),
+    "steam": ("heat.cool_chamber", "heat.short_steam", "heat.window", "heat.chamber_softens", "heat.chamber_small"),
+    "dry": ("heat.early",),
+}
+
+
+@pytest.mark.parametrize(("stage", "code"), [(stage, code) for stage, codes in STANDS_AT.items() for code in codes])
+def test_each_finding_stands_at_the_stage_where_it_is_cleared(stage, code):
+    (finding,) = [f for f in plan(HEAT_FINDINGS[code]).findings if f.code == code]
+    assert finding.stage == stage
