@@ -6,7 +6,7 @@ import datetime as dt
 from dataclasses import dataclass
 from typing import Any
 
-from peewee import JOIN, Case, fn
+from peewee import JOIN, fn
 
 from .base import Opened
 from .records import Damaged, JobState, Page
@@ -19,6 +19,7 @@ STATES = {
     "measured": "pieces measured",
     "stopped": "something stops it",
 }
+MANY = 1_000  # jobs
 AGAIN_DAYS = 7  # after which a piece is measured again, to see what it settles to
 
 
@@ -48,30 +49,50 @@ class Found(Opened):
         return int(self._sought(JobRow.select(JobRow.id), sought).count())
 
     def found_page(self, sought: Sought, page: Page, today: dt.date) -> list[JobState | Damaged]:
-        """One page of them: with pieces to measure first, then what is being planned, what is done last; of each the
-        last changed first."""
-        forms, pieces = _form_count(), _piece_count()
-        wanted = fn.COALESCE(fn.json_extract(RevisionRow.body, "$.part.count"), 1)
-        rank = Case(
-            None,
-            (
-                ((forms > 0) & (pieces < wanted), 0),
-                (_due_again(today) > 0, 1),
-                ((forms == 0) & (JobRow.settled != ""), 2),
-                (forms == 0, 3),
-            ),
-            4,
+        """One page of them: with pieces to measure first, then to measure again, then what is being planned, what is
+        done last; of each the last changed first."""
+        made, due = self._made(), self._again_by_job(today)
+        rows = self._sought(JobRow.select(JobRow.id, JobRow.settled, JobRow.changed), sought)
+
+        def rank(job: int, settled: str) -> int:
+            if job in made:
+                return 0 if made[job] else 1 if job in due else 4
+            return 2 if settled else 3
+
+        order = sorted(rows.tuples(), key=lambda r: (r[2] or dt.datetime.min, r[0]), reverse=True)
+        order.sort(key=lambda r: rank(r[0], r[1]))
+        shown = [job for job, _, _ in order[page.skip : page.skip + page.size]]
+        found = {row.id: row for row in JobRow.select().where(JobRow.id.in_(shown))}
+        return [self._state_or_damage(found[job]) for job in shown]
+
+    def _made(self) -> dict[int, bool]:
+        """Of each job with a form: whether fewer pieces have come off it than are wanted."""
+        counted = (
+            FormRow.select(FormRow.job, fn.COUNT(PieceRow.id)).join(PieceRow, JOIN.LEFT_OUTER).group_by(FormRow.job)
         )
-        rows = self._sought(JobRow.select(JobRow), sought).order_by(rank, JobRow.changed.desc(), JobRow.id.desc())
-        return [self._state_or_damage(row) for row in rows.offset(page.skip).limit(page.size)]
+        pieces = dict(counted.tuples())
+        wanted = fn.COALESCE(fn.json_extract(RevisionRow.body, "$.part.count"), 1)
+        asked = JobRow.select(JobRow.id, wanted).join(RevisionRow, on=RevisionRow.id == JobRow.current)
+        asked = asked.where(JobRow.id.in_(FormRow.select(FormRow.job)))
+        return {job: pieces.get(job, 0) < count for job, count in asked.tuples()}
+
+    def _again_by_job(self, today: dt.date) -> dict[int, int]:
+        """Of each job, how many pieces have been measured once, so long ago that it is time to measure again."""
+        last, times = fn.MAX(MeasurementRow.day), fn.COUNT(MeasurementRow.id)
+        once = MeasurementRow.select(MeasurementRow.piece).group_by(MeasurementRow.piece)
+        once = once.having((times == 1) & (last <= today - dt.timedelta(days=AGAIN_DAYS)))
+        rows = PieceRow.select(FormRow.job, fn.COUNT(PieceRow.id)).join(FormRow)
+        rows = rows.where((PieceRow.mishap == "") & PieceRow.id.in_(once)).group_by(FormRow.job)
+        return dict(rows.tuples())
 
     def again_due(self, job_ids: set[int], today: dt.date) -> dict[int, int]:
-        """Of each job, how many pieces are due to be measured again."""
-        rows = JobRow.select(JobRow.id, _due_again(today).alias("due")).where(JobRow.id.in_(job_ids)).tuples()
-        return {job: due for job, due in rows if due}
+        """Of each of some jobs, how many pieces are due to be measured again."""
+        return {job: due for job, due in self._again_by_job(today).items() if job in job_ids}
 
     def in_use(self) -> tuple[set[str], set[str]]:
-        """The ways and the woods of the jobs on the list."""
+        """The ways and the woods of the jobs on the list; of a very long one nothing is looked through for them."""
+        if JobRow.select().where(JobRow.archived.is_null()).count() > MANY:
+            return set(), set()
         way, wood = (fn.json_extract(RevisionRow.body, f"$.{name}") for name in ("way", "stock.species"))
         rows = JobRow.select(way, wood).join(RevisionRow, on=RevisionRow.id == JobRow.current)
         found = set(rows.where(JobRow.archived.is_null()).distinct().tuples())
@@ -108,12 +129,3 @@ def _form_count() -> Any:
 
 def _piece_count() -> Any:
     return PieceRow.select(fn.COUNT(PieceRow.id)).join(FormRow).where(FormRow.job == JobRow.id)
-
-
-def _due_again(today: dt.date) -> Any:
-    """How many pieces of a job have been measured once, so long ago that it is time to measure again."""
-    last, times = fn.MAX(MeasurementRow.day), fn.COUNT(MeasurementRow.id)
-    once = MeasurementRow.select(MeasurementRow.piece).group_by(MeasurementRow.piece)
-    once = once.having((times == 1) & (last <= today - dt.timedelta(days=AGAIN_DAYS)))
-    pieces = PieceRow.select(fn.COUNT(PieceRow.id)).join(FormRow)
-    return pieces.where((FormRow.job == JobRow.id) & (PieceRow.mishap == "") & PieceRow.id.in_(once))

@@ -11,9 +11,11 @@ from .at import At
 
 def strips_come_out(at: At[LaidUp]) -> Finding | None:
     """Whether the boards give the strips, and how."""
-    ready = prepared(at.job, at.shop, at.quantities.stock)
-    if ready is None or not ready.boards_at_hand:
+    if at.job.stock.lot is None and not at.job.prepare.boards:
         return None  # nobody has said what boards there are
+    ready = prepared(at.job, at.shop, at.quantities.stock)
+    if ready is None:
+        return None
     if ready.problem:
         says = ready.problem.says(at.shop.rule)
         return Finding("prepare.no_strips", "watch", "prepare", "These boards give no strips.", says)

@@ -126,8 +126,12 @@ def cut_plan(boards: Sequence[Board], strips: Strips, *, saw: str = "auto") -> C
     require("prepare.strips", strips.count, 1, ENDLESS, says="At least one strip is wanted.")
     require("prepare.strips", strips.kerf_mm, 0, ENDLESS, "mm")
     given, other = [], None
+    known: dict[tuple[float, float], tuple[Sawing, ...]] = {}
     for number, board in enumerate(boards):
-        ways = _ways(board, strips)
+        section = (board.thickness_mm, board.width_mm)
+        if section not in known:
+            known[section] = _ways(board, strips)
+        ways = known[section]
         chosen = next((w for w in ways if saw in ("auto", w.how)), ways[0] if ways else None)
         other = other or next((w for w in ways if chosen and w.how != chosen.how), None)
         spots = _spots(board, strips) if chosen else []

@@ -155,8 +155,8 @@ def _list(
         rows=rows,
         every=every,
         sought=sought,
-        ways=[(w.key, w.name) for w in WAYS.values() if w.key in ways],
-        woods=sorted(((k, names[k].name) for k in woods if k in names), key=lambda w: w[1]),
+        ways=[(w.key, w.name) for w in WAYS.values() if w.key in ways or not ways],
+        woods=sorted(((k, names[k].name) for k in (woods or names) if k in names), key=lambda w: w[1]),
         states=STATES,
         sought_query="&"
         + urlencode({"find": sought.name, "way": sought.way, "wood": sought.wood, "state": sought.state}),
