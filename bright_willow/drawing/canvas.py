@@ -14,6 +14,7 @@ from .svg import num, point, polyline, tag
 
 WIDTH_PX = 780.0  # what a drawing is laid out for; the page scales it
 CELL_PX = 4.0
+MOST_DOTS = 4_000  # along one line
 LETTER = 0.53  # width of a letter over its height, about
 ANCHORS = {"start": 0.0, "middle": 0.5, "end": 1.0}
 
@@ -88,12 +89,10 @@ class Space:
         """A line through points (n, 2), mm, so thick to either side, takes its place."""
         if len(points) < 2:
             return
-        steps = np.hypot(*np.diff(points, axis=0).T) / (self.frame.px * CELL_PX)
-        parts = [
-            np.linspace(a, b, min(400, math.ceil(s) + 1))
-            for a, b, s in zip(points[:-1], points[1:], steps, strict=True)
-        ]
-        dots = self.at(np.vstack(parts))
+        seen = self.at(points)
+        along = np.concatenate(([0.0], np.cumsum(np.hypot(*np.diff(seen, axis=0).T))))
+        spots = np.linspace(0.0, along[-1], min(MOST_DOTS, math.ceil(along[-1] / CELL_PX) + 2))
+        dots = np.stack((np.interp(spots, along, seen[:, 0]), np.interp(spots, along, seen[:, 1])), axis=1)
         reach = half_mm / self.frame.px + gap_px
         rows, columns = self.cells.shape
         n = math.ceil(reach / CELL_PX)
