@@ -51,7 +51,7 @@ class Found(Opened):
     def found_page(self, sought: Sought, page: Page, today: dt.date) -> list[JobState | Damaged]:
         """One page of them: with pieces to measure first, then to measure again, then what is being planned, what is
         done last; of each the last changed first."""
-        made, due = self._made(), self._again_by_job(today)
+        made, due = self._still_wanted(), self._due_by_job(today)
         rows = self._sought(JobRow.select(JobRow.id, JobRow.settled, JobRow.changed), sought)
 
         def rank(job: int, settled: str) -> int:
@@ -65,7 +65,7 @@ class Found(Opened):
         found = {row.id: row for row in JobRow.select().where(JobRow.id.in_(shown))}
         return [self._state_or_damage(found[job]) for job in shown]
 
-    def _made(self) -> dict[int, bool]:
+    def _still_wanted(self) -> dict[int, bool]:
         """Of each job with a form: whether fewer pieces have come off it than are wanted."""
         counted = (
             FormRow.select(FormRow.job, fn.COUNT(PieceRow.id)).join(PieceRow, JOIN.LEFT_OUTER).group_by(FormRow.job)
@@ -76,7 +76,7 @@ class Found(Opened):
         asked = asked.where(JobRow.id.in_(FormRow.select(FormRow.job)))
         return {job: pieces.get(job, 0) < count for job, count in asked.tuples()}
 
-    def _again_by_job(self, today: dt.date) -> dict[int, int]:
+    def _due_by_job(self, today: dt.date) -> dict[int, int]:
         """Of each job, how many pieces have been measured once, so long ago that it is time to measure again."""
         last, times = fn.MAX(MeasurementRow.day), fn.COUNT(MeasurementRow.id)
         once = MeasurementRow.select(MeasurementRow.piece).group_by(MeasurementRow.piece)
@@ -87,7 +87,7 @@ class Found(Opened):
 
     def again_due(self, job_ids: set[int], today: dt.date) -> dict[int, int]:
         """Of each of some jobs, how many pieces are due to be measured again."""
-        return {job: due for job, due in self._again_by_job(today).items() if job in job_ids}
+        return {job: due for job, due in self._due_by_job(today).items() if job in job_ids}
 
     def in_use(self) -> tuple[set[str], set[str]]:
         """The ways and the woods of the jobs on the list; of a very long one nothing is looked through for them."""

@@ -82,6 +82,8 @@ def test_a_half_turned_over_is_the_whole():
     for place in whole[::40]:
         assert np.hypot(*(both - place).T).min() < 0.3
     assert any("turn it over" in w.text for w in half.words)
+    centre = half.chains[-1].points
+    assert (centre[:, 0] == 0).all() and np.ptp(centre[:, 1]) < job.form.depth_mm + 15  # across the form, no further
     raw = HALF.make(job, made, "mm", "a4", None)
     with pdfplumber.open(io.BytesIO(raw)) as pdf:
         assert len(pdf.pages) < len(pdfplumber.open(io.BytesIO(EXPORTS["pdf"].make(job, made, "mm", "a4", None))).pages)

@@ -200,3 +200,13 @@ def test_killed_in_the_middle_nothing_acknowledged_is_lost(tmp_path):
     with store.connected():
         saved = {r.what for r in store.history(1)}
     assert {f"save {n}" for n in range(2, spoken + 1)} <= saved
+
+
+def test_the_rooms_of_the_store_do_not_hide_one_another():
+    named = {}
+    for room in Store.__mro__[1:-1]:
+        for name in vars(room):
+            if not name.startswith("__"):
+                named.setdefault(name, []).append(room.__name__)
+    twice = {name: rooms for name, rooms in named.items() if len(rooms) > 1}
+    assert twice == {"_state_or_damage": ["Jobs", "Found"]}  # declared there, made here

@@ -21,7 +21,7 @@ def strips_come_out(at: At[LaidUp]) -> Finding | None:
         return Finding("prepare.no_strips", "watch", "prepare", "These boards give no strips.", says)
     cut = ready.cut
     assert cut is not None
-    if cut.short:
+    if cut.short and at.job.stock.lot is None:  # of a lot it is said under Stock
         return Finding(
             "prepare.short",
             "watch",
