@@ -52,14 +52,15 @@ class Found(Opened):
         """One page of them: with pieces to measure first, then to measure again, then what is being planned, what is
         done last; of each the last changed first."""
         made, due = self._still_wanted(), self._due_by_job(today)
-        rows = self._sought(JobRow.select(JobRow.id, JobRow.settled, JobRow.changed), sought)
+        changed = JobRow.changed.cast("text")  # as it is kept: in order as it stands, with nothing to read out of it
+        rows = self._sought(JobRow.select(JobRow.id, JobRow.settled, changed), sought)
 
         def rank(job: int, settled: str) -> int:
             if job in made:
                 return 0 if made[job] else 1 if job in due else 4
             return 2 if settled else 3
 
-        order = sorted(rows.tuples(), key=lambda r: (r[2] or dt.datetime.min, r[0]), reverse=True)
+        order = sorted(rows.tuples(), key=lambda r: (str(r[2] or ""), r[0]), reverse=True)
         order.sort(key=lambda r: rank(r[0], r[1]))
         shown = [job for job, _, _ in order[page.skip : page.skip + page.size]]
         found = {row.id: row for row in JobRow.select().where(JobRow.id.in_(shown))}
@@ -99,7 +100,8 @@ class Found(Opened):
         return {way for way, _ in found if way}, {wood for _, wood in found if wood}
 
     def _sought(self, rows: Any, sought: Sought) -> Any:
-        rows = rows.join(RevisionRow, JOIN.LEFT_OUTER, on=RevisionRow.id == JobRow.current)
+        if sought.way or sought.wood:
+            rows = rows.join(RevisionRow, JOIN.LEFT_OUTER, on=RevisionRow.id == JobRow.current)
         rows = rows.where(JobRow.archived.is_null())
         for word in sought.name.split()[:8]:
             rows = rows.where(JobRow.name.contains(word))
