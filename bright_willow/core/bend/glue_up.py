@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterator
 from dataclasses import dataclass
 
@@ -9,8 +10,12 @@ import numpy as np
 
 from ..form.construction import FormSketch
 from ..ground.findings import Change
+from ..ground.units import format_temperature
+from ..job.glue_up import GlueUp
 from ..job.job import Job
-from ..prepare.race import Moves, Race, at_temperature, clamp_order, race
+from ..prepare.abreast import Abreast, abreast
+from ..prepare.mix import GlueTimes, Mix, glue_times, mix
+from ..prepare.race import Moves, Race, clamp_order, race
 from ..shop.adhesive import Adhesive, adhesive_table
 from ..shop.shop import Shop
 from ..shop.times import Times
@@ -18,6 +23,8 @@ from .bend import Bend
 from .makes import LaidUp
 
 STRAIGHT_END = 0.35  # of the length that is straight at one end alone: there it is held, and closed from. Allowance.
+MOST_COOLER_C = 10.0  # that an hour can be looked for. Grade: allowance.
+OF_THE_SHEET = ("open_min", "closed_min", "pot_min", "by_weight", "by_volume")  # of the glue that was
 TIGHT_SHARE = 0.9  # of what the glue stands, above which a race is too close. Grade: allowance.
 
 
@@ -32,12 +39,16 @@ class Way:
 
 @dataclass(frozen=True, eq=False)
 class GluedUp:
-    """The race of a glue-up, ways that clear it, and the number of each clamp from the left end of the face."""
+    """The race of a glue-up, ways that clear it, the number of each clamp from the left end of the face, what the glue
+    stands, how it is mixed for one go, and how pieces lie on the form."""
 
     race: Race
     clears: tuple[Way, ...]
     order: tuple[int, ...]
     temperature_c: float
+    stands: GlueTimes
+    mix: Mix
+    abreast: Abreast
 
     @property
     def is_tight(self) -> bool:
@@ -47,14 +58,25 @@ class GluedUp:
 def glued_up(job: Job, shop: Shop, bend: Bend, make: LaidUp, form: FormSketch) -> GluedUp:
     """The glue-up as it is planned. Raises: OutOfRange."""
     moves = moves_of(job, shop, bend, make, form)
-    choice, warm = job.glue_up, shop.temperature_c
+    choice = job.glue_up
 
     def run(
-        hands: int = choice.hands, goes: int = choice.goes, by: str = choice.spread_by, glue: Adhesive = make.glue
+        hands: int = choice.hands,
+        goes: int = choice.goes,
+        by: str = choice.spread_by,
+        glue: Adhesive = make.glue,
+        data: GlueUp = choice,
     ) -> Race:
-        pot = at_temperature(glue.pot_life_min * 60, warm) if glue.pot_life_min else None
-        stays = at_temperature(glue.open_min * 60, warm)
-        return race(moves, hands=hands, open_s=stays, pot_s=pot, goes=goes, brush=by == "brush")
+        stands = glue_times(glue, data, shop)
+        return race(
+            moves,
+            hands=hands,
+            open_s=stands.open_s,
+            closed_s=stands.closed_s,
+            pot_s=stands.pot_s,
+            goes=goes,
+            brush=by == "brush",
+        )
 
     def tried() -> Iterator[tuple[str, Race, dict[str, object]]]:
         if choice.spread_by == "brush":
@@ -63,15 +85,19 @@ def glued_up(job: Job, shop: Shop, bend: Bend, make: LaidUp, form: FormSketch) -
             yield f"Take {hands} pairs of hands.", run(hands=hands), {"glue_up.hands": hands}
         for goes in range(choice.goes + 1, min(7, moves.lines + 1)):
             yield f"Glue it up in {goes} goes.", run(goes=goes), {"glue_up.goes": goes}
+        for cooler in range(math.ceil(now_c) - 1, math.ceil(max(make.glue.min_temp_c, now_c - MOST_COOLER_C)) - 1, -1):
+            then = choice.model_copy(update={"temperature_c": float(cooler)})
+            says = f"Glue it up at {format_temperature(cooler, shop.rule)}."
+            yield says, run(data=then), {"glue_up.temperature_c": float(cooler)}
         for glue in sorted(adhesive_table().values(), key=lambda g: g.open_min):
-            if (
-                glue.open_min > make.glue.open_min
-                and glue.creep == make.glue.creep
-                and shop.temperature_c >= glue.min_temp_c
-            ):
-                yield f"Use {glue.name[0].lower() + glue.name[1:]}.", run(glue=glue), {"build_up.adhesive": glue.key}
+            if glue.open_min > make.glue.open_min and glue.creep == make.glue.creep and now_c >= glue.min_temp_c:
+                own = choice.model_copy(update=dict.fromkeys(OF_THE_SHEET))
+                sets: dict[str, object] = {"build_up.adhesive": glue.key}
+                sets |= {f"glue_up.{k}": None for k in OF_THE_SHEET if getattr(choice, k)}
+                yield f"Use {glue.name[0].lower() + glue.name[1:]}.", run(glue=glue, data=own), sets
 
-    now = run()
+    stands = glue_times(make.glue, choice, shop)
+    now, now_c = run(), stands.temperature_c
     clears: list[Way] = []
     if now.share > TIGHT_SHARE:
         kinds = set()
@@ -81,20 +107,22 @@ def glued_up(job: Job, shop: Shop, bend: Bend, make: LaidUp, form: FormSketch) -
                 kinds.add(kind)
                 clears.append(Way(says, then, Change(says, sets)))
     order = clamp_order(form.clamps, start_of(bend)) if form.clamps else ()
-    return GluedUp(now, tuple(clears), order, warm)
+    lies = abreast(job, shop)
+    mixed = mix(make.glue, choice, make.glue_g.value / lies.goes / now.goes)
+    return GluedUp(now, tuple(clears), order, now_c, stands, mixed, lies)
 
 
 def moves_of(job: Job, shop: Shop, bend: Bend, make: LaidUp, form: FormSketch) -> Moves:
     """What is done in one go, by this shop's own times."""
     times = Times(shop)
-    area = (job.part.width_mm + shop.clean_up_mm) * bend.blank.length_mm * 1e-6
+    area = abreast(job, shop).wood_mm * bend.blank.length_mm * 1e-6
     close = {
         "clamps": form.clamps * times.seconds("clamp"),
         "vacuum": times.seconds("bag"),
         "band": times.seconds("band"),
     }
     return Moves(
-        lines=len(make.laminae) - 1,
+        lines=job.build_up.glue_lines,
         spread_s=area * times.seconds("spread_m2"),
         lay_on_s=times.seconds("lay_on"),
         set_s=times.seconds("set_stack"),

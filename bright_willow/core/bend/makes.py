@@ -143,7 +143,11 @@ class Press:
 
 @dataclass(frozen=True, eq=False)
 class LaidUp:
-    """Layers glued to one another on a form. ring: of a closed ring, layer by layer. glue_g: for all pieces."""
+    """Layers glued to one another on a form. ring: of a closed ring, layer by layer. glue_g: for all pieces.
+
+    press_h: under pressure once its middle is warm; warm_h: until then, in a tent. off_alone_mm: of two nested
+    lay-ups, how far the ends of each stand off when it lies by itself.
+    """
 
     glue: Adhesive
     laminae: tuple[Lamina, ...]
@@ -157,7 +161,15 @@ class LaidUp:
     sheets: tuple[SheetCut, ...]
     thinnest_sawn_mm: float
     press_h: float
+    warm_h: float
+    off_alone_mm: tuple[float, ...] = ()
     kind: Literal["laid_up"] = "laid_up"
+
+    @property
+    def planed_h(self) -> float:
+        """Hours from pressure until it may be scraped and planed: half-way from coming off to fully cured, for what
+        the glue has wetted must dry out or the joints sink later. Grade: allowance."""
+        return (self.press_h + max(self.press_h, self.glue.full_cure_h)) / 2
 
     @property
     def worst(self) -> Lamina:

@@ -152,13 +152,13 @@ def window(at: Steamed) -> Finding | None:
     steam = heat.steam
     late = steam.handling_s > HOPELESS * steam.window_s
     choice = at.job.heat
-    spare = 0.75 * steam.window_s - choice.carry_s
+    spare = 0.75 * steam.window_s - (steam.handling_s - choice.moves * choice.clamp_s / choice.hands)
     hands = math.ceil(choice.moves * choice.clamp_s / spare) if spare > 0 else 99
     more = Change(f"Take {hands} pairs of hands.", {"heat.hands": hands})
     return Finding(
         "heat.window",
         "stop" if late else "watch",
-        "steam",
+        "moves",
         f"{steam.handling_s:.0f} seconds of moves against {steam.window_s:.0f} before it is too cool to bend.",
         "Lay everything out, take more hands or fewer moves, and rehearse it dry.",
         more if choice.hands < hands <= 6 else None,

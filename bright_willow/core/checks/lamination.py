@@ -298,7 +298,7 @@ def band_pull(at: At[LaidUp]) -> Finding | None:
 
 def cold_shop(at: At[LaidUp]) -> Finding | None:
     """Whether the glue cures at the shop's temperature."""
-    if at.shop.temperature_c >= at.make.glue.min_temp_c:
+    if at.shop.temperature_c >= at.make.glue.min_temp_c or at.job.glue_up.tent != "none":
         return None
     willing = next((g for g in adhesive_table().values() if g.min_temp_c <= at.shop.temperature_c), None)
     return Finding(

@@ -2,16 +2,20 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from ..bend.makes import LaidUp
 from ..ground.findings import Change, Finding
+from ..prepare.abreast import abreast, curl_mm
 from ..prepare.boards import CutPlan
-from ..prepare.stock import prepared
+from ..prepare.profile import LEAST_LOST_MM, profiled
+from ..prepare.stock import at_hand, prepared
 from .at import At
 
 
-def strips_come_out(at: At[LaidUp]) -> Finding | None:
+def strips_come_out(at: At[Any]) -> Finding | None:
     """Whether the boards give the strips, and how."""
-    if at.job.stock.lot is None and not at.job.prepare.boards:
+    if not at_hand(at.job):
         return None  # nobody has said what boards there are
     ready = prepared(at.job, at.shop, at.quantities.stock)
     if ready is None:
@@ -26,24 +30,95 @@ def strips_come_out(at: At[LaidUp]) -> Finding | None:
             "prepare.short",
             "watch",
             "prepare",
-            f"The boards give {cut.found} strips of the {cut.wanted} wanted.",
-            f"All {ready.boards_at_hand} of them are used.",
-            _more(at, cut, ready.boards_at_hand),
-        )
-    if cut.boards[0].sawing.how == "joined":
-        return Finding(
-            "prepare.joined",
-            "watch",
-            "prepare",
-            "No board is thick or wide enough for a whole lamina: two strips side by side make one.",
-            "Stagger the joints from layer to layer, and leave the width over to plane off.",
+            f"The boards give {cut.wanted - cut.short} strips of the {cut.wanted} wanted.",
+            f"All {ready.boards_at_hand} of them are used." if ready.boards_at_hand > 1 else "There is only one.",
+            _more(at, cut),
         )
     return None
 
 
-def _more(at: At[LaidUp], cut: CutPlan, boards: int) -> Change | None:
-    """As many boards of this size as would do, where they were typed."""
-    wanted = -(-cut.wanted // max(1, cut.found // boards))
-    return (
-        Change(f"Take {wanted} boards.", {"prepare.boards": wanted}) if not at.job.stock.lot and wanted <= 200 else None
+def _more(at: At[Any], cut: CutPlan) -> Change | None:
+    """As many boards of the first size as would do, where they were typed."""
+    boards = at.job.prepare.boards
+    first = [b for b in cut.boards if b.number <= boards]
+    if not first or at.job.stock.lot:
+        return None
+    wanted = boards + -(-cut.short // max(1, max(b.strips for b in first)))
+    return Change(f"Take {wanted} boards.", {"prepare.boards": wanted}) if wanted <= 200 else None
+
+
+def joined_strips(at: At[Any]) -> Finding | None:
+    """Laminae made of two strips side by side."""
+    ready = prepared(at.job, at.shop, at.quantities.stock) if at_hand(at.job) else None
+    lanes = ready.cut.boards[0].lanes if ready and ready.cut else None
+    if lanes is None or lanes.halves_mm is None:
+        return None
+    first, second = lanes.halves_mm
+    how = (
+        f"Strips of {at.length(first)} and {at.length(second)}: turn every second lamina over, so that no joint "
+        "lies on the next."
+        if first - second > 1
+        else "The boards reach no further than half: every joint lies on the next, and the part is weaker there."
+    )
+    says = "No board is thick or wide enough for a whole lamina: two strips side by side make one."
+    return Finding("prepare.joined", "watch", "prepare", says, how)
+
+
+def kerf_eats(at: At[Any]) -> Finding | None:
+    """Whether the saw takes more than it leaves."""
+    thinnest = min(at.quantities.stock.layers_mm, default=0.0)
+    if not 0 < thinnest < at.shop.kerf_mm:
+        return None
+    return Finding(
+        "prepare.kerf",
+        "watch",
+        "prepare",
+        "The saw cut is wider than the strip.",
+        f"A strip is {at.length(thinnest)} off the saw, the cut {at.length(at.shop.kerf_mm)}: more than half of the "
+        "board is sawdust. A thinner blade, a bandsaw, or bought veneer.",
+    )
+
+
+def pressed_evenly(at: At[LaidUp]) -> Finding | None:
+    """Whether what lies abreast is pressed in its middle too, and lies flat across."""
+    lies = abreast(at.job, at.shop)
+    if lies.pieces == 1 or not lies.middle_needs_caul or at.make.press.kind != "clamps":
+        return None
+    worst = at.make.worst
+    bent = at.bend.on_form.tightest_curvature
+    curl = curl_mm(width_mm=lies.strip_wide_mm, thickness_mm=worst.thickness_mm, curvature=bent)
+    return Finding(
+        "prepare.wide",
+        "watch",
+        "prepare",
+        f"{at.length(lies.on_form_mm)} wide: clamps at the edges leave its middle unpressed.",
+        f"Cauls right across, a little proud in the middle, or a bag; edges of a bent lamina curl up "
+        f"{at.length(curl)} by themselves.",
+        Change("Press it in a bag.", {"build_up.press": "vacuum"}),
+    )
+
+
+def profile_survives(at: At[LaidUp]) -> Finding | None:
+    """Whether the profile comes out as it was."""
+    made = profiled(at.job, at.shop, [x.thickness_mm for x in at.make.laminae])
+    if made is None:
+        return None
+    if made.problem:
+        return Finding(
+            "prepare.profile",
+            "watch",
+            "prepare",
+            "The profile cannot be put together again.",
+            made.problem.says(at.shop.rule),
+        )
+    if made.worst_step_mm <= LEAST_LOST_MM and made.lost_mm <= LEAST_LOST_MM:
+        return None
+    return Finding(
+        "prepare.profile",
+        "watch",
+        "prepare",
+        f"The profile loses {at.length(made.lost_mm)} of its depth, and steps up to {at.length(made.worst_step_mm)}.",
+        (f"{made.missing} strips find no wood at all. " if made.missing else "")
+        + f"Out of {made.blanks} moulding{'s' if made.blanks > 1 else ''} every joint loses what saw and plane take.",
+        Change(f"Rip it out of {made.blanks_true}.", {"prepare.profile.blanks": 0}),
     )

@@ -2,12 +2,16 @@
 
 from __future__ import annotations
 
+import math
+
 from ..bend.glue_up import glued_up
 from ..bend.makes import LaidUp
-from ..ground.findings import Finding
+from ..ground.findings import Change, Finding
 from .at import At
 
 LOST = 1.0
+WARMER_K = 8.0  # than the glue's least, that a tent is advised to be. Grade: allowance.
+BLEEDS_MM = 0.9  # thinner faces let glue through. Grade: allowance.
 
 
 def race_is_won(at: At[LaidUp]) -> Finding | None:
@@ -24,4 +28,67 @@ def race_is_won(at: At[LaidUp]) -> Finding | None:
         f"It takes {race.lasts_s / 60:.0f} min to pressure; covered it stands {race.closed_s / 60:.0f} min at "
         f"{at.temperature(made.temperature_c)}.",
         made.clears[0].change if made.clears else None,
+    )
+
+
+def ratio_known(at: At[LaidUp]) -> Finding | None:
+    """Whether a glue of two parts has its ratio."""
+    made = glued_up(at.job, at.shop, at.bend, at.make, at.form).mix
+    if made.problem is None:
+        return None
+    return Finding(
+        "press.ratio",
+        "watch",
+        "press",
+        "How this glue is mixed is not known.",
+        made.problem.says(at.shop.rule),
+    )
+
+
+def spread_in_the_cold(at: At[LaidUp]) -> Finding | None:
+    """Whether it is spread colder than its glue stands."""
+    own = at.job.glue_up.temperature_c
+    if own is None or own >= at.make.glue.min_temp_c:
+        return None
+    return Finding(
+        "press.cold",
+        "watch",
+        "press",
+        "It is spread colder than this glue stands.",
+        f"{at.temperature(own)}; the glue wants {at.temperature(at.make.glue.min_temp_c)} from spreading to cured.",
+        Change("Spread it at the shop's temperature.", {"glue_up.temperature_c": None}),
+    )
+
+
+def tent_is_warm(at: At[LaidUp]) -> Finding | None:
+    """Whether a tent brings the wood to what its glue wants."""
+    choice, least = at.job.glue_up, at.make.glue.min_temp_c
+    if choice.tent == "none" or choice.tent_c > least:
+        return None
+    wanted = float(math.ceil(least + WARMER_K))
+    return Finding(
+        "press.tent",
+        "stop",
+        "press",
+        "The tent never brings the wood to what this glue wants.",
+        f"{at.temperature(choice.tent_c)} in the tent, {at.temperature(least)} wanted in the middle of the stack.",
+        Change(f"Warm it to {at.temperature(wanted)}.", {"glue_up.tent_c": wanted}),
+    )
+
+
+def bleeds_through(at: At[LaidUp]) -> Finding | None:
+    """Whether glue comes through a thin face that shows."""
+    show = at.job.prepare.show
+    if show == "none":
+        return None
+    face = at.make.laminae[0 if show == "inner" else -1]
+    if face.thickness_mm >= BLEEDS_MM:
+        return None
+    return Finding(
+        "press.bleed",
+        "watch",
+        "press",
+        f"Glue may bleed through the {show} face, which shows.",
+        f"It is {at.length(face.thickness_mm)}: spread the other side only, no more than it takes; thicker or tinted "
+        "glue; film and paper over the face.",
     )

@@ -95,7 +95,8 @@ def elapsed(operations: tuple[Operation, ...], batches: Batches) -> Elapsed:
             now, _ = chain.walk(max(now, chain.waits(ends)), 1, ends)
     floor = _Floor([c for c in chains if not c.once], batches, now, ends)
     done = max(now, floor.run())
-    attended = sum(o.attended_s.likely * (1 if o.scope == "job" else batches.pieces) for o in counted)
+    often = {"job": 1, "batch": math.ceil(batches.pieces / batches.at_once), "piece": batches.pieces}
+    attended = sum(o.attended_s.likely * often[o.scope] for o in counted)
     form_days = (floor.last_freed - floor.first_taken) / DAY_S if floor.last_freed > floor.first_taken else 0.0
     return Elapsed(form_days, done / DAY_S, attended / 3600)
 

@@ -221,6 +221,6 @@ def _opening_mm(sketch: FormSketch) -> float:
     if KINDS[site.kind].has_opposite and len(sketch.outlines) > 1:
         points = np.vstack([dense(o.outline) for o in sketch.outlines])
         return float(np.ptp(points[:, 1]))
-    lay_up = site.part.thickness_mm + 2 * site.choice.liner_mm + CAUL_MM
+    lay_up = site.part.thickness_mm + 2 * site.choice.liner_mm + site.caul_mm + CAUL_MM
     seat = site.choice.depth_mm if site.face.back is not None else CLAMP_SEAT_MM + clamp_hole_mm(site.shop) / 2
     return seat + lay_up

@@ -51,6 +51,7 @@ class Site:
     far: Curve
     stack_mm: float
     pressure_mpa: float
+    caul_mm: float
     released_headings_rad: Array
 
     @property

@@ -6,7 +6,9 @@ from dataclasses import dataclass
 from typing import Any, Literal
 
 Level = Literal["fit", "watch", "stop"]
-Stage = Literal["shape", "way", "stock", "build_up", "bend", "steam", "form", "prepare", "press", "dry", "measure"]
+Stage = Literal[
+    "shape", "way", "stock", "build_up", "bend", "steam", "form", "prepare", "moves", "press", "dry", "measure"
+]
 LEVELS: tuple[Level, ...] = ("fit", "watch", "stop")
 
 

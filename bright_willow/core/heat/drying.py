@@ -10,6 +10,7 @@ from ..ground.errors import ENDLESS, require
 from ..ground.estimate import Estimate
 from ..laws.hot_set import EARLY_TIMES, SetLaw
 from ..shape.curve import Curve, tip_distance_mm
+from .held import Held, HeldBy, held
 
 DRY_DAYS: dict[str, Estimate] = {  # for 25 mm. Grade: allowance. Source: docs/model.md#after.
     "warm": Estimate(0.7, 1.0, 1.5, "allowance"),
@@ -26,7 +27,7 @@ class Drying:
     """What follows the bend: hours on the form, days in the frame.
 
     frame_width_mm, frame_height_mm: inside size of a frame that holds the released shape. early_tip_mm: what the tip
-    opens more when it comes off before it is dry.
+    opens more when it comes off before it is dry. held: what holds it while it dries.
     """
 
     cool_h: float
@@ -36,6 +37,7 @@ class Drying:
     frame_width_mm: float
     frame_height_mm: float
     early_tip_mm: float
+    held: Held
 
 
 def dry_days(climate: str, thickness_mm: float) -> Estimate:
@@ -66,6 +68,7 @@ def drying(
     form: Curve,
     law: SetLaw,
     loss_ratio: float,
+    held_by: HeldBy,
 ) -> Drying:
     """What follows a bend. target, form: mid-lines of the same cells. Raises: OutOfRange."""
     base = law.release(form.curvature, loss_ratio=loss_ratio / EARLY_TIMES if early else loss_ratio)
@@ -81,4 +84,5 @@ def drying(
         frame_width_mm=float(max(across, chord)),
         frame_height_mm=float(up),
         early_tip_mm=float(tip_distance_mm(target.lengths_mm, sooner, base)),
+        held=held(target, thickness_mm, held_by),
     )

@@ -13,6 +13,7 @@ from .boiling import boiling_point_c
 from .chamber import WALLS, Chamber, chamber, proposed_size
 from .conduction import BENDS_AT_C, Bar, core_chart, thermal, working_window_s
 from .limits import moisture_of
+from .moves import Move, moves_of
 from .steam_time import DRYNESS_FACTOR, Asked, SteamTime, steam_time
 from .strap import Strap
 
@@ -68,6 +69,7 @@ class Steam:
     loads: tuple[Load, ...]
     window_s: float
     handling_s: float
+    moves: tuple[Move, ...]
 
 
 @dataclass(frozen=True, slots=True)
@@ -80,8 +82,8 @@ class SteamHeat:
     in_bag: bool = False
 
 
-def steam_for(stock: HotStock, job: Job, shop: Shop) -> Steam:
-    """Times and temperatures for some stock. Raises: OutOfRange where the chamber never gets it hot through."""
+def steam_for(stock: HotStock, job: Job, shop: Shop, *, has_strap: bool = False) -> Steam:
+    """Times, temperatures and moves for some stock. Raises: OutOfRange where it never gets hot through."""
     heat = job.heat
     boiling = boiling_point_c(shop.altitude_m)
     chamber_c = min(heat.chamber_c, boiling)
@@ -105,7 +107,8 @@ def steam_for(stock: HotStock, job: Job, shop: Shop) -> Steam:
         hot_c=chamber_c,
         air_c=shop.temperature_c,
     )
-    handling = heat.carry_s + heat.moves * heat.clamp_s / heat.hands
+    moves = moves_of(heat, has_strap=has_strap)
+    handling = moves[-1].to_s
     return Steam(
         boiling_c=boiling,
         chamber_c=chamber_c,
@@ -117,6 +120,7 @@ def steam_for(stock: HotStock, job: Job, shop: Shop) -> Steam:
         loads=loads(job, stock, time, handling),
         window_s=window,
         handling_s=handling,
+        moves=moves,
     )
 
 

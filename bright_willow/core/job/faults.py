@@ -57,7 +57,8 @@ def _sentence(kind: str, ctx: Mapping[str, Any], message: str, field: str, unit:
         if field.endswith("_c"):
             shown = format_temperature(float(limit), unit)
         shown += "°" if field.endswith("_deg") else ""
-        return f"At least {shown}, please." if kind.startswith("greater") else f"At most {shown}, please."
+        says = {"greater_than": "More than", "less_than": "Less than", "greater_than_equal": "At least"}
+        return f"{says.get(kind, 'At most')} {shown}, please."
     if kind == "string_too_long":
         return f"At most {ctx.get('max_length')} characters, please."
     if kind in ("float_type", "float_parsing", "int_type", "int_parsing", "int_from_float"):

@@ -16,6 +16,12 @@ def copies_fit(job: Job) -> None:
 
 def layers_fit(job: Job, woods: tuple[OwnWood, ...] = ()) -> None:
     """Raises: OutOfRange when layers are missing, are of nothing known, or do not add up to the part."""
+    if job.build_up.tape_after >= job.build_up.count:
+        raise OutOfRange(
+            "build_up.tape_after",
+            f"Tape lies between two layers: after the {job.build_up.count - 1}. at the latest.",
+            hint="0 for none.",
+        )
     if job.build_up.lay_up != "layers":
         lamina, last = job.build_up.lamina_mm, last_lamina_mm(job)
         if lamina is not None and not 0.2 <= last <= lamina + 1e-6:

@@ -26,6 +26,7 @@ class Heat(Document):
     own_min: float = Field(default=60.0, ge=1, le=1_440, allow_inf_nan=False)
     soaked: Literal["none", "overnight", "days"] = "none"
     early: bool = False
+    held_by: Literal["frame", "tie", "strip", "disc"] = "frame"
     start_share: float = Field(default=0.0, ge=0, le=3, allow_inf_nan=False)
     at_once: int = Field(default=1, ge=1, le=50)
     hands: int = Field(default=2, ge=1, le=8)

@@ -89,7 +89,10 @@ class Layer(Document):
 
 class BuildUp(Document):
     """The lay-up and the glue between: so many equal laminae of the stock (or, where `lamina_mm` is given, all but the
-    outermost so thick and that one what is left), or layer by layer from the inside out."""
+    outermost so thick and that one what is left), or layer by layer from the inside out. cauls: layers like the
+    outermost that are pressed on without glue, to spread the pressure, and used again.
+    tape_after: layers of an inner piece with tape between it and the outer one, bent together and apart after; 0: none.
+    """
 
     lay_up: Literal["equal", "layers"] = "equal"
     layers: tuple[Layer, ...] = Field(default=(), max_length=120, strict=False)
@@ -101,11 +104,18 @@ class BuildUp(Document):
     laminae: int = Field(default=8, ge=2, le=120)
     lamina_mm: Length | None = Field(default=None, ge=0.2, le=100)
     adhesive: str = Field(default="uf_liquid", max_length=60)
+    cauls: int = Field(default=0, ge=0, le=3)
+    tape_after: int = Field(default=0, ge=0, le=119)
 
     @property
     def count(self) -> int:
         """How many layers there are."""
         return len(self.layers) if self.lay_up == "layers" else self.laminae
+
+    @property
+    def glue_lines(self) -> int:
+        """Between how many of them there is glue."""
+        return self.count - (2 if self.tape_after else 1)
 
 
 class FormChoice(Document):

@@ -11,6 +11,7 @@ import numpy as np
 
 from ..ground.arrays import Array
 from ..ground.errors import ENDLESS, OutOfRange, require
+from ..shape.curve import tip_distance_mm
 
 
 @dataclass(frozen=True, eq=False)
@@ -19,12 +20,14 @@ class Layup:
 
     thickness_mm: (..., n) > 0, or 0 for a lamina that is not there (stacks of lay-ups padded to equal n);
     modulus_mpa: (..., n) along the bend, above 0; start_curvature: (..., n), 0 for a flat lamina, 1/mm, or (..., n, N)
-    where it changes along the strip. Raises: OutOfRange for thicknesses and moduli out of those ranges.
+    where it changes along the strip. inner: of two lay-ups nested in each other without glue between, how many laminae
+    the inner one has; 0 where all are one. Raises: OutOfRange for thicknesses and moduli out of those ranges.
     """
 
     thickness_mm: Array
     modulus_mpa: Array
     start_curvature: Array
+    inner: int = 0
 
     def __post_init__(self) -> None:
         says = "A lamina has a thickness and a stiffness above zero."
@@ -71,10 +74,40 @@ class Layup:
 
         >>> float(Layup(np.full(6, 5.0), np.full(6, 12_000.0), np.zeros(6)).stiffness)
         27000000.0
+        >>> float(Layup(np.full(6, 5.0), np.full(6, 12_000.0), np.zeros(6), 3).stiffness)  # two of three, nested
+        6750000.0
         """
+        if self.inner:
+            return np.asarray(sum(own.stiffness for own in self.nested))
         t, E, y = self.thickness_mm, self.modulus_mpa, self.middles_mm
         centroid = (E * t * y).sum(-1, keepdims=True) / (E * t).sum(-1, keepdims=True)
         return np.asarray((E * (t**3 / 12 + t * (y - centroid) ** 2)).sum(-1))
+
+    @property
+    def nested(self) -> tuple[Layup, ...]:
+        """The inner and the outer of two nested lay-ups, each by itself; all of it where it is one."""
+        if not self.inner:
+            return (self,)
+        cut = (slice(None, self.inner), slice(self.inner, None))
+        return tuple(Layup(self.thickness_mm[s], self.modulus_mpa[s], self.start_curvature[s]) for s in cut)
+
+    def off_alone_mm(self, lengths_mm: Array, form_curvature: Array, *, loss_ratio: float = 1.0) -> tuple[float, ...]:
+        """How far the ends of each of two nested lay-ups stand from the other's when it lies by itself, mm: what it
+        releases to alone, against what both release to in each other. Raises: OutOfRange. Source: as `release`.
+
+        >>> two = Layup(np.full(4, 5.0), np.full(4, 12_000.0), np.zeros(4), 2)
+        >>> [round(mm, 2) for mm in two.off_alone_mm(np.array([1000.0]), np.array([1e-3]))]
+        [0.12, 0.12]
+        """
+        require("shape", float(lengths_mm.min()), 0, ENDLESS, "mm", above=True)
+        together, made, low = self.release(form_curvature, loss_ratio=loss_ratio), [], -float(self.total_mm) / 2
+        for own in self.nested if self.inner else ():
+            y = low + float(own.total_mm) / 2
+            low += float(own.total_mm)
+            alone = own.release(form_curvature / (1 + form_curvature * y), loss_ratio=loss_ratio)
+            stretched = lengths_mm * (1 + form_curvature * y)
+            made.append(float(tip_distance_mm(stretched, alone, together / (1 + together * y))))
+        return tuple(made)
 
     @property
     def _start(self) -> Array:

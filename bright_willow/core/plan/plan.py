@@ -110,17 +110,18 @@ def _site(way: WayOfBending, bend: Bend, make: Make) -> Site:
         trims_mm=bend.trims_mm,
         depth_mm=choice.depth_mm,
     )
-    off = job.part.thickness_mm / 2 + choice.liner_mm
+    off = job.part.thickness_mm / 2 + choice.liner_mm + way.caul_mm
     blame = "form.liner_mm" if choice.liner_mm else "shape"
     return Site(
         choice=choice,
-        part=job.part,
+        part=job.part.model_copy(update={"width_mm": way.on_form.net_mm}),
         press=way.pressed_by,
         closed=job.shape.is_closed,
         shop=shop,
         face=face,
         far=bend.blank.parallel(off if face.side == "inner" else -off, blame),
-        stack_mm=job.part.width_mm + shop.clean_up_mm,
+        stack_mm=way.on_form.on_form_mm,
+        caul_mm=way.caul_mm,
         pressure_mpa=way.pressure_mpa(make),
         released_headings_rad=bend.blank.with_curvature(bend.likely.curvature).headings_rad,
     )

@@ -12,6 +12,7 @@ from ..bend.bend import Bend
 from ..bend.ends import EndCut, end_cut
 from ..bend.geometry import WITNESS_MM, Geometry, StickMark, stick_marks
 from ..bend.glue_up import GluedUp, glued_up
+from ..bend.lies_on import Section
 from ..bend.makes import HotBlank, LaidUp, Make, Rung, Straightened, hot_of, laid_up_of
 from ..bend.quantities import Quantities
 from ..days.elapsed import Elapsed
@@ -21,9 +22,12 @@ from ..form.site import Site
 from ..ground.estimate import Grade
 from ..ground.findings import Finding
 from ..ground.operation import Operation
+from ..heat.moves import Move
 from ..heat.steaming import SteamHeat
+from ..heat.warmth import Warmth, warmth
 from ..heat.wrapping import Wrapped, wrapping
 from ..job.job import Job
+from ..prepare.profile import Profiled, profiled
 from ..prepare.stock import Prepared, prepared
 from ..shape.figures import CurveFigures
 from ..shop.shop import Shop
@@ -118,7 +122,39 @@ class Sketch:
     @cached_property
     def prepared(self) -> Prepared | None:
         """The boards sawn into strips and these dealt out to the pieces; None where nothing is sawn."""
-        return prepared(self.job, self.shop, self.quantities.stock) if self.laid_up else None
+        return prepared(self.job, self.shop, self.quantities.stock)
+
+    @cached_property
+    def lies_on(self) -> tuple[Section, ...]:
+        """What lies on what, wherever the order matters."""
+        return self.way.lies_on(self.make, self.form)
+
+    @cached_property
+    def moves(self) -> tuple[Move, ...]:
+        """The moves while hot stock cools, one after another; nothing where nothing is hot."""
+        return self.way.moves(self.bend, self.make)
+
+    @cached_property
+    def warmth(self) -> Warmth | None:
+        """The tent it cures in, where there is one."""
+        laid_up, glued = self.laid_up, self.glued_up
+        if laid_up is None or glued is None:
+            return None
+        return warmth(self.job, self.shop, laid_up.glue, hours=laid_up.warm_h, size_mm=self.size_mm)
+
+    @cached_property
+    def size_mm(self) -> tuple[float, float, float]:
+        """Form and piece on it over all: long, high, and as wide as the stack."""
+        half = self.job.part.thickness_mm / 2
+        points = np.vstack((self.face.outline_points(8.0), self.bend.blank.parallel(self.site.sense * half).points_mm))
+        long, high = np.ptp(points, axis=0)
+        return float(long), float(high), self.site.stack_mm
+
+    @cached_property
+    def profiled(self) -> Profiled | None:
+        """The profile cut for its laminae and put together; None where it has none."""
+        laid_up = self.laid_up
+        return profiled(self.job, self.shop, [x.thickness_mm for x in laid_up.laminae]) if laid_up else None
 
     @cached_property
     def wrapping(self) -> tuple[Wrapped, ...]:

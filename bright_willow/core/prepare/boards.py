@@ -1,14 +1,15 @@
-"""From boards to numbered strips: which boards, where along each, in what order, and which strips make which piece."""
+"""Boards as they lie there, strips as they are wanted, and a plan of how the one is sawn into the other."""
 
 from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from ..ground.errors import ENDLESS, OutOfRange, require
-from ..shop.sawing import Sawing, lengths_in, sawings
+from ..ground.errors import ENDLESS, require
+from ..shop.sawing import Lanes, Sawing, StripPlace
 
 LETTERS = "ABCDEFGHIJKLMNOPQRSTUVWXYZ"
+KEPT_LONG_MM, KEPT_WIDE_MM = 300.0, 40.0  # an off-cut no smaller goes back to the rack. Grade: allowance.
 
 
 @dataclass(frozen=True, slots=True)
@@ -19,9 +20,12 @@ class Board:
     width_mm: float
     length_mm: float
     flaws: tuple[tuple[float, float], ...] = ()
+    left_out: bool = False
 
     def clear(self) -> list[tuple[float, float]]:
-        """Stretches without a flaw, from and to, mm."""
+        """Stretches without a flaw, from and to, mm; none of a board that is left out."""
+        if self.left_out:
+            return []
         made, at = [], 0.0
         for start, end in sorted(self.flaws):
             if start > at:
@@ -31,36 +35,95 @@ class Board:
             made.append((at, self.length_mm))
         return made
 
+    @property
+    def volume(self) -> float:
+        return self.thickness_mm * self.width_mm * self.length_mm
+
+
+@dataclass(frozen=True, slots=True)
+class Wanted:
+    """Strips of one kind, rough: how thick and long, how many, and what they are for where kinds differ."""
+
+    thick_mm: float
+    long_mm: float
+    count: int
+    name: str = ""
+
 
 @dataclass(frozen=True, slots=True)
 class Strips:
-    """What is wanted: so many strips, rough, and what a saw takes. lengths mm."""
+    """What is wanted, all as wide, and what a saw takes. reserve: more of each kind, where boards begun hold them."""
 
-    count: int
-    thick_mm: float
+    kinds: tuple[Wanted, ...]
     wide_mm: float
-    long_mm: float
     kerf_mm: float
+    reserve: int = 0
+
+    @classmethod
+    def alike(cls, count: int, thick_mm: float, wide_mm: float, long_mm: float, kerf_mm: float) -> Strips:
+        """Strips all alike."""
+        return cls((Wanted(thick_mm, long_mm, count),), wide_mm, kerf_mm)
+
+    @property
+    def count(self) -> int:
+        """All that are wanted."""
+        return sum(k.count for k in self.kinds)
+
+    @property
+    def long_mm(self) -> float:
+        """The longest."""
+        return max(k.long_mm for k in self.kinds)
+
+
+@dataclass(frozen=True, slots=True)
+class SawnStrip:
+    """A strip: its number on its board, which kind it is, where it lies in the section."""
+
+    number: int
+    kind: int
+    places: tuple[StripPlace, ...]
 
 
 @dataclass(frozen=True, slots=True)
 class Length:
-    """One length taken out of a board and sawn into strips: where it lies along it, and the strips' numbers."""
+    """One length taken out of a board: where it lies along it, and the strips it is sawn into."""
 
     start_mm: float
     end_mm: float
-    first: int
-    strips: int
+    sawn: tuple[SawnStrip, ...]
+
+    @property
+    def first(self) -> int:
+        return self.sawn[0].number
+
+    @property
+    def strips(self) -> int:
+        return len(self.sawn)
+
+    @property
+    def reach_mm(self) -> float:
+        """How far across the section anything is sawn."""
+        return max(p.x_mm + p.wide_mm for s in self.sawn for p in s.places)
+
+
+@dataclass(frozen=True, slots=True)
+class OffCut:
+    """What is left of a board and worth keeping: its size, mm, and where it begins along the board."""
+
+    thickness_mm: float
+    width_mm: float
+    length_mm: float
+    start_mm: float
 
 
 @dataclass(frozen=True, slots=True)
 class SawnBoard:
-    """A board that is used: its letter, how it is sawn, the lengths taken out of it."""
+    """A board that is used: its letter, its number among those at hand, how it is sawn, the lengths taken out of it."""
 
     letter: str
     number: int
     board: Board
-    sawing: Sawing
+    lanes: Lanes
     lengths: tuple[Length, ...]
 
     @property
@@ -70,20 +133,35 @@ class SawnBoard:
     @property
     def labels(self) -> tuple[str, ...]:
         """A1, A2 … in the order they are sawn."""
-        return tuple(
-            f"{self.letter}{n}" for length in self.lengths for n in range(length.first, length.first + length.strips)
-        )
+        return tuple(f"{self.letter}{s.number}" for length in self.lengths for s in length.sawn)
+
+    @property
+    def off_cuts(self) -> tuple[OffCut, ...]:
+        """Lengths and ripped-off widths that are worth keeping, clear of flaws."""
+        board, made = self.board, []
+        for start, end in board.clear():
+            inside = [x for x in self.lengths if start - 1e-6 <= x.start_mm < end]
+            at = max((x.end_mm + self.lanes.kerf_mm for x in inside), default=start)
+            if end - at >= KEPT_LONG_MM:
+                made.append(OffCut(board.thickness_mm, board.width_mm, end - at, at))
+        for x in self.lengths:
+            wide = board.width_mm - x.reach_mm - self.lanes.kerf_mm
+            if wide >= KEPT_WIDE_MM and x.end_mm - x.start_mm >= KEPT_LONG_MM:
+                made.append(OffCut(board.thickness_mm, wide, x.end_mm - x.start_mm, x.start_mm))
+        return tuple(made)
 
 
 @dataclass(frozen=True, slots=True)
 class CutPlan:
-    """Boards used, in the order they are sawn; wanted and found strips; other: the other way they could be sawn.
+    """Boards used, in the order they are numbered; wanted and short: strips wanted, and those no board gives.
 
-    wasted_share: of the wood of the boards used that ends in no strip.
+    other: the other way the first of them could be sawn. wasted_share: of the wood of the boards used, what ends
+    neither in a strip nor in an off-cut that is kept.
     """
 
     boards: tuple[SawnBoard, ...]
     wanted: int
+    short: int
     other: Sawing | None
     wasted_share: float
 
@@ -92,13 +170,18 @@ class CutPlan:
         return sum(b.strips for b in self.boards)
 
     @property
-    def short(self) -> int:
-        """Strips that no board gives."""
-        return max(0, self.wanted - self.found)
-
-    @property
     def labels(self) -> tuple[str, ...]:
         return tuple(label for b in self.boards for label in b.labels)
+
+    @property
+    def kinds(self) -> tuple[int, ...]:
+        """The kind of each strip, as its label stands in `labels`."""
+        return tuple(s.kind for b in self.boards for length in b.lengths for s in length.sawn)
+
+    @property
+    def volume(self) -> float:
+        """Of the boards used, mm³."""
+        return sum(b.board.volume for b in self.boards)
 
 
 def letter_of(number: int) -> str:
@@ -115,123 +198,38 @@ def letter_of(number: int) -> str:
     return text
 
 
-def cut_plan(boards: Sequence[Board], strips: Strips, *, saw: str = "auto") -> CutPlan:
-    """Strips out of boards: fewest boards, then least waste. saw: `auto` takes the way that gives most, `rip`, `resaw`.
-
-    All strips being equally long, the fewest boards are those that give most (no board gives more than it alone can, so
-    taking the largest first is exact); the last is then the one that leaves least over. Where boards fall short, all of
-    them are used and it says how many strips are missing. Valid: 1 strip or more. Raises: OutOfRange for a strip longer
-    than every clear stretch, or thicker and wider than every board. Source: docs/model.md#preparing.
-    """
-    require("prepare.strips", strips.count, 1, ENDLESS, says="At least one strip is wanted.")
-    require("prepare.strips", strips.kerf_mm, 0, ENDLESS, "mm")
-    given, other = [], None
-    known: dict[tuple[float, float], tuple[Sawing, ...]] = {}
-    for number, board in enumerate(boards):
-        section = (board.thickness_mm, board.width_mm)
-        if section not in known:
-            known[section] = _ways(board, strips)
-        ways = known[section]
-        chosen = next((w for w in ways if saw in ("auto", w.how)), ways[0] if ways else None)
-        other = other or next((w for w in ways if chosen and w.how != chosen.how), None)
-        spots = _spots(board, strips) if chosen else []
-        if chosen and spots:
-            given.append((number, board, chosen, spots))
-    if not given:
-        raise _none(boards, strips)
-    ordered = sorted(given, key=lambda g: (-len(g[3]) * g[2].strips, _volume(g[1])))
-    used, wanted = [], strips.count
-    while ordered and wanted > 0:
-        enough = [g for g in ordered if len(g[3]) * g[2].strips >= wanted]
-        pick = min(enough, key=lambda g: _volume(g[1])) if enough else ordered[0]  # the last: least left over
-        ordered.remove(pick)
-        used.append(pick)
-        wanted -= len(pick[3]) * pick[2].strips
-    used.sort(key=lambda g: g[0])
-    made, left = [], strips.count
-    for at, (number, board, sawing, spots) in enumerate(used):
-        lengths, first = [], 1
-        for start in spots:
-            if left <= 0:
-                break
-            lengths.append(Length(start, start + strips.long_mm, first, sawing.strips))
-            first += sawing.strips
-            left -= sawing.strips
-        if lengths:
-            made.append(SawnBoard(letter_of(at), number + 1, board, sawing, tuple(lengths)))
-    whole = sum(_volume(b.board) for b in made)
-    kept = sum(b.strips for b in made) * strips.thick_mm * strips.wide_mm * strips.long_mm
-    return CutPlan(tuple(made), strips.count, other, 1 - min(whole, kept) / whole)
-
-
-def _ways(board: Board, strips: Strips) -> tuple[Sawing, ...]:
-    return sawings(
-        board_thick_mm=board.thickness_mm,
-        board_wide_mm=board.width_mm,
-        strip_thick_mm=strips.thick_mm,
-        strip_wide_mm=strips.wide_mm,
-        kerf_mm=strips.kerf_mm,
-    )
-
-
-def _spots(board: Board, strips: Strips) -> list[float]:
-    """Where lengths begin along a board, flaws left out."""
-    made = []
-    for start, end in board.clear():
-        count = lengths_in(length_mm=end - start, each_mm=strips.long_mm, kerf_mm=strips.kerf_mm)
-        made += [start + i * (strips.long_mm + strips.kerf_mm) for i in range(count)]
-    return made
-
-
-def _volume(board: Board) -> float:
-    return board.thickness_mm * board.width_mm * board.length_mm
-
-
-def _none(boards: Sequence[Board], strips: Strips) -> OutOfRange:
-    """Why no board gives a strip."""
-    longest = max((end - start for b in boards for start, end in b.clear()), default=0.0)
-    if longest < strips.long_mm:
-        return OutOfRange(
-            "prepare.boards",
-            "No board is long enough: a strip is {long}, the longest clear stretch {clear}.",
-            hint="Take longer boards, or fewer flaws.",
-            lengths_mm={"long": strips.long_mm, "clear": longest},
-        )
-    return OutOfRange(
-        "prepare.boards",
-        "No board gives a strip of {thick} × {wide}.",
-        hint="Its thickness or its width must reach the strip's width, or half of it for a joined lamina.",
-        lengths_mm={"thick": strips.thick_mm, "wide": strips.wide_mm},
-    )
-
-
 @dataclass(frozen=True, slots=True)
 class PieceStrips:
-    """The strips of one piece from its inner face outward, and one kept in reserve where there is enough."""
+    """The strips of one piece from its inner face outward, and what is kept in reserve for it where there is enough."""
 
     number: int
     hand: str
     strips: tuple[str, ...]
-    reserve: str | None
+    reserve: tuple[str, ...]
 
 
-def dealt(labels: Sequence[str], *, pieces: int, laminae: int, pairs: bool) -> tuple[PieceStrips, ...]:
+def dealt(
+    labels: Sequence[str], kinds: Sequence[int], *, pieces: int, layers: Sequence[int], pairs: bool
+) -> tuple[PieceStrips, ...]:
     """Strips dealt out in the order they were sawn: neighbours stay together, and mates of a pair are neighbours.
 
-    One in reserve for each piece where enough are left. Valid: 1 piece, 1 lamina or more. Raises: OutOfRange.
+    kinds: of each label. layers: the kind of each layer of a piece from its inner face outward. One of each kind in
+    reserve for each piece where enough are left. Valid: 1 piece, 1 layer or more. Raises: OutOfRange.
 
-    >>> [p.strips for p in dealt(["A1", "A2", "A3", "A4", "A5"], pieces=2, laminae=2, pairs=False)]
+    >>> labels, alike, two = ["A1", "A2", "A3", "A4", "A5"], [0] * 5, [0, 0]
+    >>> [p.strips for p in dealt(labels, alike, pieces=2, layers=two, pairs=False)]
     [('A1', 'A2'), ('A3', 'A4')]
     """
     require("part.count", pieces, 1, ENDLESS)
-    require("build_up.laminae", laminae, 1, ENDLESS)
-    spare = len(labels) - pieces * laminae
-    step = laminae + (1 if spare >= pieces else 0)
+    require("build_up.laminae", len(layers), 1, ENDLESS)
+    left = {k: [x for x, own in zip(labels, kinds, strict=True) if own == k] for k in set(layers)}
+    each = {k: sum(1 for x in layers if x == k) for k in left}
+    spare = {k: len(left[k]) - pieces * each[k] >= pieces for k in left}
     made = []
     for i in range(pieces):
-        own = tuple(labels[i * step : i * step + laminae])
-        if len(own) < laminae:
+        if any(len(left[k]) < each[k] for k in left):
             break
-        reserve = labels[i * step + laminae] if step > laminae else None
+        own = tuple(left[k].pop(0) for k in layers)
+        reserve = tuple(left[k].pop(0) for k in left if spare[k])
         made.append(PieceStrips(i + 1, ("left", "right")[i % 2] if pairs else "", own, reserve))
     return tuple(made)

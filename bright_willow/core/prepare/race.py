@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from dataclasses import dataclass
 
 from ..ground.errors import ENDLESS, require
@@ -87,18 +86,29 @@ def lines_of_goes(lines: int, goes: int) -> tuple[int, ...]:
     return tuple(lines // goes + (1 if i < lines % goes else 0) for i in range(goes))
 
 
-def race(moves: Moves, *, hands: int, open_s: float, pot_s: float | None, goes: int = 1, brush: bool = False) -> Race:
+def race(
+    moves: Moves,
+    *,
+    hands: int,
+    open_s: float,
+    pot_s: float | None,
+    closed_s: float | None = None,
+    goes: int = 1,
+    brush: bool = False,
+) -> Race:
     """The race of the longest go: lines spread and covered one after another, then the stack set and closed.
 
-    Hands share spreading and closing; laying on and setting take all of them. open_s, pot_s: at this temperature.
-    Valid: hands 1 or more, an open time above 0. Raises: OutOfRange. Source: docs/model.md#pressing. Grade: allowance.
+    Hands share spreading and closing; laying on and setting take all of them. open_s, closed_s, pot_s: at this
+    temperature; closed_s 1.5 times the open time where none is known.
+    Valid: hands 1 or more, times above 0. Raises: OutOfRange. Source: docs/model.md#pressing. Grade: allowance.
 
     >>> made = race(Moves(2, 30.0, 10.0, 60.0, 200.0), hands=2, open_s=600, pot_s=None)
     >>> [(b.spread_s, b.covered_s, b.pressed_s) for b in made.bars]
     [(0.0, 25.0, 210.0), (25.0, 50.0, 210.0)]
     """
     require("glue_up.hands", hands, 1, ENDLESS)
-    require("build_up.adhesive", open_s, 0, ENDLESS, "s", above=True)
+    for stands in (open_s, closed_s or open_s, pot_s or open_s):
+        require("build_up.adhesive", stands, 0, ENDLESS, "s", above=True)
     for value in (moves.spread_s, moves.lay_on_s, moves.set_s, moves.close_s):
         require("glue_up.hands", value, 0, ENDLESS, "s")
     lines = lines_of_goes(moves.lines, goes)[0] if moves.lines else 0
@@ -109,7 +119,7 @@ def race(moves: Moves, *, hands: int, open_s: float, pot_s: float | None, goes: 
         at += spread + moves.lay_on_s
     pressed = at + moves.set_s + moves.close_s / hands
     bars = tuple(Bar(i, start, end, pressed) for i, (start, end) in enumerate(covered, 1))
-    return Race(bars, open_s, CLOSED_TIMES * open_s, pot_s, max(1, min(goes, moves.lines or 1)))
+    return Race(bars, open_s, closed_s or CLOSED_TIMES * open_s, pot_s, max(1, min(goes, moves.lines or 1)))
 
 
 def clamp_order(count: int, start_share: float) -> tuple[int, ...]:
@@ -129,14 +139,3 @@ def clamp_order(count: int, start_share: float) -> tuple[int, ...]:
     for number, i in enumerate(nearest, 1):
         made[i] = number
     return tuple(made)
-
-
-def batches(mass_g: float, most_g: float) -> int:
-    """Pots of glue, none heavier than stays cool. Valid: 0 or more; most above 0. Raises: OutOfRange.
-
-    >>> batches(1858.0, 800.0)
-    3
-    """
-    require("build_up.adhesive", mass_g, 0, ENDLESS, "g")
-    require("build_up.adhesive", most_g, 0, ENDLESS, "g", above=True)
-    return max(1, math.ceil(mass_g / most_g))

@@ -12,7 +12,7 @@ from .kinds.arc_by_chord import ArcByChord
 from .kinds.arc_by_length import ArcByLength
 from .kinds.arc_by_points import ArcByPoints
 from .kinds.arc_by_radius import ArcByRadius
-from .kinds.base import Place, ShapeBase, Sized
+from .kinds.base import Place, Point, ShapeBase, Sized
 from .kinds.eased_arc import EasedArc
 from .kinds.ellipse import Ellipse
 from .kinds.hook import Hook
@@ -59,7 +59,7 @@ SHAPES: dict[str, type[ShapeBase]] = {
 }
 KINDS = tuple(SHAPES)
 
-__all__ = ["KINDS", "SHAPES", "Place", "Shape", "restated"]
+__all__ = ["KINDS", "SHAPES", "Place", "Point", "Shape", "restated"]
 
 
 def restated(shape: ShapeBase, kind: str) -> dict[str, Any]:

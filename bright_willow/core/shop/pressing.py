@@ -8,6 +8,8 @@ from ..ground.arrays import Array
 from ..ground.errors import ENDLESS, require
 
 HIGHEST_M = 5_000.0
+BAG_SEAL_MM = 150.0  # of a bag, each way. Grade: allowance.
+LEAK_KPA, LEAK_MIN = 10.0, 10.0  # that a bag may lose with its pump off. Grade: allowance.
 BAND_FRICTION = {"wood": 0.3, "film": 0.2}  # of a band on dry wood, on film or wax. Grade: allowance.
 
 
@@ -33,6 +35,20 @@ def vacuum_mpa(*, gauge_kpa: float, altitude_m: float) -> float:
     """
     require("build_up.gauge_kpa", gauge_kpa, 0, ENDLESS, "kPa", above=True)
     return min(gauge_kpa / 1000, atmosphere_mpa(altitude_m))
+
+
+def bag_mm(*, long_mm: float, wide_mm: float, high_mm: float) -> tuple[float, float]:
+    """The bag a form goes into: each way the form and twice its height, and 150 mm to seal. Valid: all 0 or more.
+
+    Raises: OutOfRange. Grade: allowance. Source: docs/model.md#pressing.
+
+    >>> bag_mm(long_mm=1000, wide_mm=66, high_mm=200)
+    (1550.0, 616.0)
+    """
+    for value in (long_mm, wide_mm, high_mm):
+        require("build_up.press", value, 0, ENDLESS, "mm")
+    more = 2 * high_mm + BAG_SEAL_MM
+    return float(long_mm + more), float(wide_mm + more)
 
 
 def band_pull_kn(*, tension_kn: float, turned_rad: Array, friction: float) -> Array:

@@ -10,6 +10,7 @@ from ..ground.errors import ENDLESS, require
 
 HOLD_MM = 20.0  # the last of a board is never ripped: too near the blade to hold. Grade: allowance.
 EDGE_MM = 1e-9
+STAGGERED = 0.6  # of a joined lamina's width, where its joint lies. Grade: allowance.
 
 How = Literal["rip", "resaw", "joined"]
 
@@ -41,21 +42,6 @@ class Sawing:
         return len(self.places) // 2 if self.how == "joined" else len(self.places)
 
 
-def strips_across(*, width_mm: float, rough_mm: float, kerf_mm: float, hold_mm: float = HOLD_MM) -> int:
-    """Strips ripped off a width: floor((W − hold + kerf) / (rough + kerf)). Valid: rough > 0, hold ≥ 20.
-
-    Source: geometry; the hold is a caution. Raises: OutOfRange.
-
-    >>> strips_across(width_mm=150, rough_mm=6, kerf_mm=3)
-    14
-    """
-    require("hold_mm", hold_mm, HOLD_MM, ENDLESS, "mm", says="At least 20 mm of a board is left to hold it by.")
-    require("rough_mm", rough_mm, 0, ENDLESS, "mm", above=True, says="A strip has a thickness above zero.")
-    require("kerf_mm", kerf_mm, 0, ENDLESS, "mm", says="A strip has a thickness above zero.")
-    require("width_mm", width_mm, 0, ENDLESS, "mm")
-    return max(0, math.floor((width_mm - hold_mm + kerf_mm) / (rough_mm + kerf_mm) + EDGE_MM))
-
-
 def lengths_in(*, length_mm: float, each_mm: float, kerf_mm: float) -> int:
     """Pieces so long out of a length, a kerf between them. Valid: each above 0, the rest 0 or more. Raises: OutOfRange.
 
@@ -66,6 +52,87 @@ def lengths_in(*, length_mm: float, each_mm: float, kerf_mm: float) -> int:
     require("prepare.length_mm", length_mm, 0, ENDLESS, "mm")
     require("shop.kerf_mm", kerf_mm, 0, ENDLESS, "mm")
     return math.floor((length_mm + kerf_mm) / (each_mm + kerf_mm) + EDGE_MM)
+
+
+@dataclass(frozen=True, slots=True)
+class Lanes:
+    """A way to saw a board's section: so many lanes of strips beside each other, each with room for thicknesses and
+    the kerfs between them. rip: lanes lie one over the other, as high as a strip is wide; resaw: side by side.
+
+    halves_mm: of a joined lamina, how wide its two strips are; they follow one another in their lane.
+    """
+
+    how: How
+    lanes: int
+    room_mm: float
+    wide_mm: float
+    kerf_mm: float
+    held_mm: float
+    halves_mm: tuple[float, float] | None = None
+
+    @property
+    def strips_each(self) -> int:
+        """Strips that make one lamina."""
+        return 2 if self.halves_mm else 1
+
+    def takes_mm(self, thick_mm: float) -> float:
+        """Room a lamina takes, the kerf after it included."""
+        return self.strips_each * (thick_mm + self.kerf_mm)
+
+    def holds(self, thick_mm: float) -> int:
+        """Laminae so thick that the whole section gives: ripped floor((W − 20 + kerf) / (rough + kerf)) a row.
+
+        >>> Lanes("rip", 1, 150 - HOLD_MM, 46, 3, HOLD_MM).holds(6)
+        14
+        """
+        each = self.takes_mm(thick_mm) - self.kerf_mm
+        return self.lanes * lengths_in(length_mm=self.room_mm, each_mm=each, kerf_mm=self.kerf_mm)
+
+    def places(self, lane: int, at_mm: float, thick_mm: float) -> tuple[StripPlace, ...]:
+        """Where a lamina lies that is sawn so far along its lane."""
+        if self.halves_mm:
+            step = thick_mm + self.kerf_mm
+            return tuple(StripPlace(at_mm + i * step, 0.0, thick_mm, high) for i, high in enumerate(self.halves_mm))
+        across = lane * (self.wide_mm + self.kerf_mm)
+        if self.how == "rip":
+            return (StripPlace(at_mm, across, thick_mm, self.wide_mm),)
+        return (StripPlace(across, at_mm, self.wide_mm, thick_mm),)
+
+    def alike(self, thick_mm: float) -> Sawing:
+        """The section full of strips of one thickness."""
+        count = self.holds(thick_mm) // max(1, self.lanes)
+        made = [
+            place
+            for lane in range(self.lanes)
+            for i in range(count)
+            for place in self.places(lane, i * self.takes_mm(thick_mm), thick_mm)
+        ]
+        return Sawing(self.how, tuple(made), self.held_mm)
+
+
+def lanes_of(*, board_thick_mm: float, board_wide_mm: float, strip_wide_mm: float, kerf_mm: float) -> tuple[Lanes, ...]:
+    """The ways a board's section can be sawn into strips so wide; `joined` only where neither other reaches.
+
+    Joined laminae are parted at 0.6 of their width where the board is thick enough, so that turning every second one
+    over staggers the joints, and in the middle where it is not. Valid: all above 0, a kerf of 0 or more.
+    Raises: OutOfRange. Source: geometry; docs/model.md#preparing.
+    """
+    for value in (board_thick_mm, board_wide_mm, strip_wide_mm):
+        require("part.width_mm", value, 0, ENDLESS, "mm", above=True)
+    require("kerf_mm", kerf_mm, 0, ENDLESS, "mm", says="A strip has a thickness above zero.")
+    wide, kerf = strip_wide_mm, kerf_mm
+    rows = lengths_in(length_mm=board_thick_mm, each_mm=wide, kerf_mm=kerf)
+    columns = lengths_in(length_mm=board_wide_mm, each_mm=wide, kerf_mm=kerf)
+    across = board_wide_mm - HOLD_MM
+    made = []
+    if rows and across > 0:
+        made.append(Lanes("rip", rows, across, wide, kerf, HOLD_MM))
+    if columns:
+        made.append(Lanes("resaw", columns, board_thick_mm, wide, kerf, 0.0))
+    share = STAGGERED if board_thick_mm >= STAGGERED * wide - EDGE_MM else 0.5
+    if not made and board_thick_mm >= share * wide - EDGE_MM and across > 0:
+        made.append(Lanes("joined", 1, across, wide, kerf, HOLD_MM, (share * wide, (1 - share) * wide)))
+    return tuple(made)
 
 
 def sawings(
@@ -81,27 +148,9 @@ def sawings(
     ...     kerf_mm=3)]
     [('resaw', 18), ('rip', 14)]
     """
-    for value in (board_thick_mm, board_wide_mm, strip_wide_mm):
-        require("part.width_mm", value, 0, ENDLESS, "mm", above=True)
-    thick, wide, kerf = strip_thick_mm, strip_wide_mm, kerf_mm
-
-    def ripped(high: float) -> list[StripPlace]:
-        across = strips_across(width_mm=board_wide_mm, rough_mm=thick, kerf_mm=kerf)
-        rows = lengths_in(length_mm=board_thick_mm, each_mm=high, kerf_mm=kerf)
-        return [
-            StripPlace(i * (thick + kerf), row * (high + kerf), thick, high)
-            for row in range(rows)
-            for i in range(across)
-        ]
-
-    off_face = [
-        StripPlace(column * (wide + kerf), layer * (thick + kerf), wide, thick)
-        for column in range(lengths_in(length_mm=board_wide_mm, each_mm=wide, kerf_mm=kerf))
-        for layer in range(lengths_in(length_mm=board_thick_mm, each_mm=thick, kerf_mm=kerf))
-    ]
-    found = [Sawing("rip", tuple(ripped(wide)), HOLD_MM), Sawing("resaw", tuple(off_face), 0.0)]
-    made = sorted((s for s in found if s.strips), key=lambda s: -s.strips)
-    if not made:
-        halves = Sawing("joined", tuple(ripped((wide + kerf) / 2)), HOLD_MM)
-        made = [halves] if halves.strips else []
-    return tuple(made)
+    require("rough_mm", strip_thick_mm, 0, ENDLESS, "mm", above=True, says="A strip has a thickness above zero.")
+    ways = lanes_of(
+        board_thick_mm=board_thick_mm, board_wide_mm=board_wide_mm, strip_wide_mm=strip_wide_mm, kerf_mm=kerf_mm
+    )
+    made = sorted((w.alike(strip_thick_mm) for w in ways), key=lambda s: -s.strips)
+    return tuple(s for s in made if s.strips)

@@ -61,6 +61,15 @@ class Shop(Document):
     measuring_error_mm: float = Field(
         default=0.5, ge=0.05, le=20, allow_inf_nan=False, description="of a chord or a rise, one standard deviation"
     )
+    label_paper: Literal["a4", "letter"] = Field(default="a4", description="sheets of labels")
+    label_columns: int = Field(default=3, ge=1, le=20)
+    label_rows: int = Field(default=8, ge=1, le=60)
+    label_left_mm: Length = Field(default=8.0, ge=0, le=100, description="from the edge of the sheet")
+    label_top_mm: Length = Field(default=13.5, ge=0, le=100)
+    label_across_mm: Length = Field(default=66.0, ge=5, le=300, description="from one label to the next")
+    label_down_mm: Length = Field(default=34.0, ge=5, le=300)
+    label_wide_mm: Length = Field(default=62.0, ge=5, le=300)
+    label_high_mm: Length = Field(default=32.0, ge=5, le=300)
     times: tuple[OwnTime, ...] = Field(
         default=(), max_length=80, strict=False, description="its own seconds for moves, in place of the table's"
     )

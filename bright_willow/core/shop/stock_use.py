@@ -13,7 +13,10 @@ from ..ground.errors import ENDLESS, require
 
 @dataclass(frozen=True, slots=True)
 class Cutting:
-    """What is cut, for how many, and with what allowances. All lengths mm; `total_mm` is the thickness cut up."""
+    """What is cut, for how many, and with what allowances. All lengths mm; `total_mm` is the thickness cut up.
+
+    strip_wide_mm: of every strip, none for one piece's width and clean-up; sets: of strips, none for one a piece.
+    """
 
     total_mm: float
     width_mm: float
@@ -24,6 +27,13 @@ class Cutting:
     kerf_mm: float
     planing_mm: float
     clean_up_mm: float
+    strip_wide_mm: float | None = None
+    sets: int | None = None
+
+    @property
+    def rough_wide_mm(self) -> float:
+        """Of every strip."""
+        return self.strip_wide_mm or self.width_mm + self.clean_up_mm
 
 
 @dataclass(frozen=True, slots=True)
@@ -38,6 +48,9 @@ class StockUse:
     volume_m3: float
     finished_m3: float
     kerf_share: float
+    layers_mm: tuple[float, ...] = ()  # rough, of the sawn layers of one piece from its inner face out
+    sets: int = 0  # of those, one for each piece or for each wide blank
+    waste_strips: int = 0  # for each set, bent outside the others and thrown away
 
     @property
     def times_finished(self) -> float:
@@ -65,12 +78,12 @@ def stock_use(laminae: Any, cut: Cutting) -> StockUse:
     for value in (cut.kerf_mm, cut.planing_mm, cut.clean_up_mm):
         require("shop.kerf_mm", value, 0, ENDLESS, "mm")
     rough = cut.total_mm / laminae + cut.planing_mm
-    strip = (rough + cut.kerf_mm) * (cut.width_mm + cut.clean_up_mm) * cut.blank_length_mm
-    strips = laminae * (cut.pieces + cut.spares)
+    strip = (rough + cut.kerf_mm) * cut.rough_wide_mm * cut.blank_length_mm
+    strips = laminae * (cut.sets or cut.pieces + cut.spares)
     return StockUse(
         strips=strips,
         strip_rough_mm=rough,
-        strip_width_mm=cut.width_mm + cut.clean_up_mm,
+        strip_width_mm=cut.rough_wide_mm,
         strip_length_mm=cut.blank_length_mm,
         board_width_per_piece_mm=laminae * (rough + cut.kerf_mm),
         volume_m3=strips * strip * 1e-9,
@@ -89,7 +102,7 @@ def stock_use_of_layers(thicknesses_mm: Sequence[float], cut: Cutting) -> StockU
     return StockUse(
         strips=sum(u.strips for u in uses),
         strip_rough_mm=max((u.strip_rough_mm for u in uses), default=0.0),
-        strip_width_mm=cut.width_mm + cut.clean_up_mm,
+        strip_width_mm=cut.rough_wide_mm,
         strip_length_mm=cut.blank_length_mm,
         board_width_per_piece_mm=board,
         volume_m3=sum(u.volume_m3 for u in uses),

@@ -8,6 +8,7 @@ from functools import cached_property
 from typing import Any, ClassVar, Self
 
 from ..bend.bend import Bend
+from ..bend.lies_on import Section
 from ..bend.makes import Make, Rung
 from ..bend.quantities import Quantities
 from ..checks.at import At
@@ -22,8 +23,10 @@ from ..ground.findings import Change, Finding
 from ..ground.operation import Operation
 from ..ground.stages import Trait
 from ..ground.units import format_length
+from ..heat.moves import Move
 from ..job.job import FormChoice, Job
 from ..laws.law import Law
+from ..prepare.abreast import Abreast, laid
 from ..shape.curve import Curve
 from ..shop.shop import Shop
 from ..wood.species import Species, species
@@ -88,6 +91,16 @@ class WayOfBending(ABC):
         return self.job.part_as_drawn.trims_mm
 
     @property
+    def on_form(self) -> Abreast:
+        """How pieces lie on the form: one by itself."""
+        return laid(self.job, self.shop, "alone", 1)
+
+    @property
+    def caul_mm(self) -> float:
+        """Thickness of what is pressed on with the stock and not glued to it."""
+        return 0.0
+
+    @property
     @abstractmethod
     def group(self) -> str:
         """The stock group under which its bends are learnt."""
@@ -117,6 +130,14 @@ class WayOfBending(ABC):
 
     def rungs(self, bend: Bend) -> tuple[Rung, ...]:
         """The lay-ups to choose from; none where nothing is laid up."""
+        return ()
+
+    @abstractmethod
+    def lies_on(self, make: Any, form: FormSketch) -> tuple[Section, ...]:
+        """What lies on what, wherever the order matters."""
+
+    def moves(self, bend: Bend, make: Any) -> tuple[Move, ...]:
+        """What is done while hot stock cools, who does it, and how long it takes; nothing where nothing is hot."""
         return ()
 
     @abstractmethod

@@ -5,11 +5,15 @@ from __future__ import annotations
 from typing import Any
 
 from ..bend.bend import Bend
+from ..bend.lies_on import Lying, Section
 from ..form.construction import FormSketch
 from ..ground.operation import Operation
 from ..heat.dry_heat import DryHeat, blanket_steps, dry_bends
+from ..heat.moves import Move, timed
 from .dry_heat import DryHeatBend
 from .steps.dry_heat import under_the_blanket
+
+SLAT_MM, BLANKET_MM = 0.2, 2.0  # of spring steel and of the rubber of a blanket. Grade: allowance.
 
 
 class Blanket(DryHeatBend):
@@ -24,6 +28,22 @@ class Blanket(DryHeatBend):
         surface = self.job.heat.iron_c
         steps = blanket_steps(surface_c=surface, thickness_mm=self.job.part.thickness_mm)
         return DryHeat(surface, dry_bends(bend.target, bend.on_form), steps)
+
+    def lies_on(self, make: Any, form: FormSketch) -> tuple[Section, ...]:
+        layers = (
+            Lying("mould, middle and ends", "form", self.job.form.depth_mm),
+            Lying("spring-steel slat", "slat", SLAT_MM),
+            Lying("damp paper: it keeps the wood from scorching and staining", "paper", 0.2),
+            Lying("wood", "wood", self.job.part.thickness_mm),
+            Lying("damp paper", "paper", 0.2),
+            Lying("spring-steel slat", "slat", SLAT_MM),
+            Lying("heat blanket, its probe under it", "heater", BLANKET_MM),
+            Lying("spring-steel slat", "slat", SLAT_MM),
+        )
+        return (Section("Under the blanket", layers, "Wrapped and tied, it goes over the mould as one."),)
+
+    def moves(self, bend: Bend, make: Any) -> tuple[Move, ...]:
+        return timed([(f"{x.says} {x.temperature_c:.0f} °C", 60 * x.minutes) for x in make.heat.blanket])
 
     def operations(self, bend: Bend, make: Any, form: FormSketch) -> tuple[Operation, ...]:
         return under_the_blanket(self.job, self.shop, bend, make)

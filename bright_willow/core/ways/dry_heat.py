@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from ..bend.bend import Bend
+from ..bend.lies_on import Lying, Section
 from ..checks import cautions as caution
 from ..checks import heat as on_heat
 from ..form.construction import FormSketch
@@ -12,8 +13,12 @@ from ..ground.findings import Change
 from ..ground.operation import Operation
 from ..ground.stages import Trait
 from ..heat.dry_heat import DryHeat, dry_bends
+from ..heat.moves import Move, timed
+from ..shop.times import Times
 from .hot import COMMON, ENDS, BentHot
 from .steps.dry_heat import over_the_iron
+
+QUARTER_DEG, LEAST_BEND_S = 90.0, 20.0  # a bend however small. Grade: allowance.
 
 
 class DryHeatBend(BentHot):
@@ -34,6 +39,25 @@ class DryHeatBend(BentHot):
     @property
     def other_way(self) -> Change | None:
         return Change("Steam it.", {"way": "steam_free"})
+
+    def lies_on(self, make: Any, form: FormSketch) -> tuple[Section, ...]:
+        layers = (Lying("hot iron or pipe", "iron", 40.0), Lying("damp cloth where it scorches", "paper", 0.5))
+        strip = Lying("the strip, kept moving", "wood", self.job.part.thickness_mm)
+        backing = Lying("backing strip pulled tight", "strap", 0.5)
+        with_it = (strip, backing) if self.job.heat.backing == "by_hand" else (strip,)
+        return (Section("Over the iron", (*layers, *with_it)),)
+
+    def moves(self, bend: Bend, make: Any) -> tuple[Move, ...]:
+        each = Times(self.shop).seconds("bend_dry") / QUARTER_DEG
+        order = sorted(make.heat.bends, key=lambda b: b.order)
+        rows = [
+            (
+                f"Heat and bend {self.length(b.start_mm)} to {self.length(b.end_mm)}, {b.bent_deg:.0f}°, {b.side}",
+                max(LEAST_BEND_S, each * b.bent_deg),
+            )
+            for b in order
+        ]
+        return timed(rows)
 
     def operations(self, bend: Bend, make: Any, form: FormSketch) -> tuple[Operation, ...]:
         return over_the_iron(self.job, self.shop, bend, make)

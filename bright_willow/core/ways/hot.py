@@ -3,16 +3,19 @@
 from __future__ import annotations
 
 from abc import abstractmethod
+from dataclasses import replace
 from functools import cached_property
 from typing import Any, ClassVar
 
 import numpy as np
 
 from ..bend.bend import Bend
+from ..bend.lies_on import Lying, Section
 from ..bend.makes import Forces, HotBlank, Use
 from ..bend.quantities import Quantities, cutting, quantities
 from ..checks import bend as on_bend
 from ..checks import heat as on_heat
+from ..checks import prepare as on_prepare
 from ..checks import wood as on_wood
 from ..checks.at import At, Check, found
 from ..days.elapsed import Batches
@@ -30,6 +33,7 @@ from ..heat.chamber import BAG
 from ..heat.dry_heat import DryHeat
 from ..heat.drying import drying
 from ..heat.limits import COMFORT, HotLimit, LimitFigures, thinner_mm
+from ..heat.moves import Move
 from ..heat.opening import gentle_stretches, openings
 from ..heat.steaming import HotStock, SteamHeat, chamber_for, steam_for
 from ..heat.strap import HOT_SHARE, Strap, strap
@@ -54,6 +58,8 @@ COMMON: tuple[Check, ...] = (
     on_wood.figured,
     on_wood.lot_flaws,
     on_wood.lot_short,
+    on_prepare.strips_come_out,
+    on_prepare.joined_strips,
     on_wood.pairs,
     on_wood.no_spare,
 )
@@ -225,7 +231,7 @@ class BentHot(WayOfBending):
     def steam_heat(self, bend: Bend) -> SteamHeat:
         """Steam, chamber, and the strap where it has one. Raises: OutOfRange."""
         stock = self.hot_stock(bend)
-        steam = steam_for(stock, self.job, self.shop)
+        steam = steam_for(stock, self.job, self.shop, has_strap=self.has_strap)
         chamber = chamber_for(stock, self.job, self.shop, steam)
         in_bag = self.job.heat.in_bag and self.job.heat.wall == BAG
         return SteamHeat(steam, chamber, self._strap(bend) if self.has_strap else None, in_bag)
@@ -264,6 +270,7 @@ class BentHot(WayOfBending):
             form=bend.on_form,
             law=self.law,
             loss_ratio=bend.loss_ratio.likely,
+            held_by=heat.held_by,
         )
 
     def forces(self, heat: SteamHeat | DryHeat) -> Forces:
@@ -272,6 +279,20 @@ class BentHot(WayOfBending):
         free = HOT_SHARE * self.wood.crush_mpa * part.width_mm * part.thickness_mm**2 / 4
         moment, lever = own.moment_nmm if own else free, self.job.heat.lever_mm
         return Forces(Figure(moment, "allowance"), lever, Figure(moment / lever, "allowance"))
+
+    def moves(self, bend: Bend, make: Any) -> tuple[Move, ...]:
+        return make.heat.steam.moves if isinstance(make.heat, SteamHeat) and not make.heat.in_bag else ()
+
+    def lies_on(self, make: Any, form: FormSketch) -> tuple[Section, ...]:
+        T, own = self.job.part.thickness_mm, make.heat.strap if isinstance(make.heat, SteamHeat) else None
+        layers = [Lying("form", "form", self.job.form.depth_mm), Lying("wood, hot", "wood", T)]
+        says = "Centre mark to centre mark; nothing between wood and form that could mark it."
+        if own:
+            layers.append(Lying("strap, its stops hard on both ends", "strap", self.job.heat.strap_mm))
+            says = "The strap lies on the outside of the bend, its whole length, no gap at either stop."
+            if own.stains:
+                layers.insert(2, Lying("paper or film: iron stains this wood", "paper", 0.2))
+        return (Section("On the form", tuple(layers), says),)
 
     @property
     def pressed_by(self) -> PressedBy:
@@ -287,7 +308,11 @@ class BentHot(WayOfBending):
         return quantities(
             self.job,
             self.shop,
-            stock=stock_use(1, cut),
+            stock=replace(
+                stock_use(1, cut),
+                layers_mm=(self.job.part.thickness_mm + self.shop.planing_mm,),
+                sets=self.job.part.count + self.job.part.spares,
+            ),
             trim_mm=bend.trim_mm,
             whole_share=self._whole_share(make.use.feel),
             made=learnt.made.get((self.job.way, self.group), (0, 0)),

@@ -11,6 +11,7 @@ from typing import Any
 import numpy as np
 
 from ..bend.bend import Bend
+from ..bend.lies_on import Section
 from ..bend.makes import Forces, LaidUp, Lamina, Press, Rung, Use
 from ..bend.quantities import Quantities, cutting, quantities
 from ..checks import bend as on_bend
@@ -20,6 +21,7 @@ from ..checks import prepare as on_prepare
 from ..checks import press as on_press
 from ..checks import wood as on_wood
 from ..checks.at import At, Check, found
+from ..days.elapsed import Batches
 from ..experience.belief import Learnt, group_of
 from ..experience.yields import LAMINATED_YIELD
 from ..form.construction import FormSketch
@@ -28,11 +30,13 @@ from ..ground.estimate import Figure, Grade
 from ..ground.findings import Finding
 from ..ground.operation import Operation
 from ..ground.stages import Trait
+from ..heat.warmth import cures_at_c, warm_hours
 from ..job.fits import last_lamina_mm, layers_fit
 from ..job.job import Job, Layer
 from ..laws.glued import ClosedRing, Glued, SteamedThenGlued
 from ..laws.layup import Layup
 from ..laws.ring import RingLayer, ring_layers
+from ..prepare.abreast import Abreast, abreast
 from ..shape.curve import Curve
 from ..shop.adhesive import Adhesive, adhesive, glue_mass_g
 from ..shop.press_hours import press_hours
@@ -45,7 +49,7 @@ from ..wood.sheets import sheet_table, veneer_leaf
 from ..wood.species import OwnWood, species
 from .base import WayOfBending
 from .ladder import Ladder, ladder, lay_ups_to_try
-from .pressed import band_press, open_ends
+from .pressed import band_press, open_ends, pressed_section
 from .steps.gluing import gluing
 
 ACROSS_STIFF = 0.07  # of the stiffness along the grain, for wood laid across. Grade: allowance, from elastic ratios.
@@ -69,7 +73,15 @@ class Laminated(WayOfBending):
         on_wood.pairs,
         on_wood.no_spare,
         on_prepare.strips_come_out,
+        on_prepare.joined_strips,
+        on_prepare.kerf_eats,
+        on_prepare.pressed_evenly,
+        on_prepare.profile_survives,
         on_press.race_is_won,
+        on_press.ratio_known,
+        on_press.spread_in_the_cold,
+        on_press.tent_is_warm,
+        on_press.bleeds_through,
         on_wood.short_trim,
         on_bend.crossing,
         on_bend.points_tell,
@@ -100,10 +112,11 @@ class Laminated(WayOfBending):
         if job.build_up.lay_up == "equal":
             count, last = job.build_up.laminae, last_lamina_mm(job)
             layup = stepped(((count, job.build_up.lamina_mm or last, last),), wood.moe_mpa, 0)
+            layup = replace(layup, inner=job.build_up.tape_after) if job.build_up.tape_after else layup
             return layup, (wood.name,) * count, np.full((count, 1), wood.breaking_strain * slope)
         rows = [_layer(layer, slope, self.shop.woods) for layer in job.build_up.layers]
         thickness, modulus, start, limit = (np.array([row[i] for row in rows]) for i in range(4))
-        return Layup(thickness, modulus, start), tuple(row[4] for row in rows), limit[:, None]
+        return Layup(thickness, modulus, start, job.build_up.tape_after), tuple(row[4] for row in rows), limit[:, None]
 
     @property
     def _grain(self) -> float:
@@ -154,12 +167,20 @@ class Laminated(WayOfBending):
             breaking_strain=Figure(self.wood.breaking_strain * self._grain, grade),
             forces=Forces(Figure(moment, grade), lever, Figure(moment / lever, grade)),
             press=self._press(layup, blank),
-            glue_g=Figure(self.glue_g(len(materials), blank.length_mm), "allowance"),
+            glue_g=Figure(self.glue_g(self.job.build_up.glue_lines, blank.length_mm), "allowance"),
             sheet_m2=self._sheet_m2(blank.length_mm),
             sheets=sheets,
             thinnest_sawn_mm=min(self.sawn_mm, default=math.inf),
-            press_h=press_hours(self.glue, max(self.shop.temperature_c, self.glue.min_temp_c)),
+            press_h=press_hours(self.glue, max(cures_at_c(self.job, self.shop), self.glue.min_temp_c)),
+            warm_h=self._warm_h(float(layup.thickness_mm.sum()) + self.caul_mm),
+            off_alone_mm=layup.off_alone_mm(bend.on_form.lengths_mm, k_form, loss_ratio=bend.loss_ratio.likely),
         )
+
+    def _warm_h(self, stack_mm: float) -> float:
+        """Hours until its middle is warm; 0 too where the tent never brings it there, which a finding says."""
+        if cures_at_c(self.job, self.shop) <= self.glue.min_temp_c:
+            return 0.0
+        return warm_hours(self.job, self.shop, self.glue, self.wood, stack_mm)
 
     def _laminae(
         self, layup: Layup, materials: tuple[str, ...], bend: Bend, strain: Array, use: Array
@@ -213,51 +234,80 @@ class Laminated(WayOfBending):
         )
 
     def _stock(self, bend: Bend) -> StockUse:
-        """Wood for the whole job as it is built up."""
-        cut = cutting(self.job, self.shop, finished_mm=bend.target.length_mm, blank_mm=bend.blank.length_mm)
+        """Wood for the whole job as it is built up. Strips are all cut as long as the longest, the outermost."""
+        longest = float(self._layers[0].lengths_mm(bend.blank.lengths_mm, bend.blank.curvature).max())
+        lies = self.on_form
+        sets = lies.strips(1, self.job.part.count + self.job.part.spares)
+        cut = cutting(self.job, self.shop, finished_mm=bend.target.length_mm, blank_mm=longest)
+        cut = replace(cut, strip_wide_mm=lies.strip_wide_mm, sets=sets)
         if self.job.build_up.lay_up == "equal" and self.job.build_up.lamina_mm is None:
-            return stock_use(self.job.build_up.laminae, cut)
-        return stock_use_of_layers(self.sawn_mm, cut)
+            made = stock_use(self.job.build_up.laminae, cut)
+        else:
+            made = stock_use_of_layers(self.sawn_mm, cut)
+        layers = tuple(t + self.shop.planing_mm for t in self.sawn_mm)
+        return replace(made, layers_mm=layers, sets=sets, waste_strips=self.waste_strips)
+
+    @property
+    def waste_strips(self) -> int:
+        """Strips for each set that are bent outside the others and thrown away."""
+        return 0
+
+    @property
+    def on_form(self) -> Abreast:
+        return abreast(self.job, self.shop)
+
+    @property
+    def batches(self) -> Batches:
+        return Batches(self.job.part.count + self.job.part.spares, self.on_form.pieces)
+
+    @property
+    def caul_mm(self) -> float:
+        cauls = self.job.build_up.cauls
+        return cauls * float(self._layers[0].thickness_mm[-1]) if cauls else 0.0
 
     def _sheet_cuts(self, blank_mm: float) -> tuple[SheetCut, ...]:
         """How the layers that are sheets or veneer come out of what is bought; one for each kind."""
         if self.job.build_up.lay_up == "equal":
             return ()
-        part, sheets, layers = self.job.part, sheet_table(), self.job.build_up.layers
-        bought = [sheets.get(x.material, veneer_leaf()) for x in layers if _is_bought(x)]
+        sheets, layers = sheet_table(), self.job.build_up.layers
+        bought = [sheets.get(x.material, veneer_leaf(self.job.prepare.leaf_mm)) for x in layers if _is_bought(x)]
+        lies, pieces = self.on_form, self.job.part.count + self.job.part.spares
+        caul = sheets.get(layers[-1].material) if self.job.build_up.cauls else None
         return tuple(
             sheet_cut(
                 sheet,
                 layers=bought.count(sheet),
-                pieces=part.count + part.spares,
+                pieces=lies.strips(1, pieces),
                 length_mm=blank_mm,
-                width_mm=part.width_mm + self.shop.clean_up_mm,
+                width_mm=lies.strip_wide_mm,
                 kerf_mm=self.shop.kerf_mm,
+                cauls=self.job.build_up.cauls * lies.strips_a_layer if sheet is caul else 0,
             )
             for sheet in dict.fromkeys(bought)
         )
 
     def _sheet_m2(self, blank_mm: float) -> float:
         """Area of sheets and veneers for the whole job, clean-up included."""
-        part, sheets = self.job.part, self.job.build_up.count - len(self.sawn_mm)
-        return sheets * (part.count + part.spares) * (part.width_mm + self.shop.clean_up_mm) * blank_mm * 1e-6
+        lies, pieces = self.on_form, self.job.part.count + self.job.part.spares
+        sheets = self.job.build_up.count - len(self.sawn_mm)
+        return lies.strips(sheets, pieces) * lies.strip_wide_mm * blank_mm * 1e-6
 
-    def glue_g(self, laminae: Any, blank_mm: float) -> Any:
-        """Grams of glue for all pieces and spares. laminae: a count, or an array of counts."""
-        part = self.job.part
+    def glue_g(self, lines: Any, blank_mm: float) -> Any:
+        """Grams of glue for all pieces and spares. lines: of glue, a count or an array of counts."""
+        lies, pieces = self.on_form, self.job.part.count + self.job.part.spares
         one = glue_mass_g(
-            glue_lines=laminae - 1,
-            width_mm=part.width_mm + self.shop.clean_up_mm,
+            glue_lines=lines,
+            width_mm=lies.strip_wide_mm,
             length_mm=blank_mm,
             spread_g_m2=self.glue.spread_g_m2,
             waste=self.shop.glue_waste_pct / 100,
         )
-        return one * (part.count + part.spares)
+        return one * lies.strips(1, pieces)
 
     # -- the ladder ------------------------------------------------------------------------------------------------
     def rungs(self, bend: Bend) -> tuple[Rung, ...]:
-        """Every lay-up of equal laminae worth thinking of; none for a job built up layer by layer."""
-        if self.job.build_up.lay_up == "layers":
+        """Every lay-up of equal laminae worth thinking of; none for a job built up layer by layer, or of two nested."""
+        if self.job.build_up.lay_up == "layers" or self.job.build_up.tape_after:
             return ()
         rows = lay_ups_to_try(self.job, self.shop)
         return ladder(
@@ -271,7 +321,7 @@ class Laminated(WayOfBending):
                 blank_mm=bend.blank.length_mm,
                 loss_ratio=0.0 if self.job.shape.is_closed else bend.loss_ratio.likely,
                 set_strain=self._set_strain,
-                glue_g=self.glue_g(np.array([row[0] for row in rows]), bend.blank.length_mm),
+                glue_g=self.glue_g(np.array([row[0] - 1 for row in rows]), bend.blank.length_mm),
             )
         )
 
@@ -289,6 +339,9 @@ class Laminated(WayOfBending):
 
     def operations(self, bend: Bend, make: Any, form: FormSketch) -> tuple[Operation, ...]:
         return gluing(self.job, self.shop, bend, make, form)
+
+    def lies_on(self, make: Any, form: FormSketch) -> tuple[Section, ...]:
+        return (pressed_section(self.job, make, form, self.caul_mm),)
 
     @abstractmethod
     def needs(self, make: Any, form: FormSketch) -> tuple[str, ...]: ...

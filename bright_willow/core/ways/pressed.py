@@ -7,10 +7,12 @@ import math
 import numpy as np
 from numpy.typing import NDArray
 
-from ..bend.makes import Press
+from ..bend.lies_on import Lying, Section
+from ..bend.makes import LaidUp, Press
+from ..form.construction import FormSketch
 from ..ground.arrays import Array
 from ..ground.estimate import Figure
-from ..job.job import BuildUp
+from ..job.job import BuildUp, Job
 from ..shape.curve import Curve
 from ..shop.pressing import (
     BAND_FRICTION,
@@ -63,3 +65,30 @@ def open_ends(blank: Curve, moments_nmm: Array, *, pressure_mpa: float, width_mm
         gap = open_end_gap_mm(*cells, curvature, pressure_mpa=pressure_mpa, width_mm=width_mm, open_mm=length)
         found.append((length, gap))
     return max(found)
+
+
+def pressed_section(job: Job, make: LaidUp, form: FormSketch, caul_mm: float) -> Section:
+    """The glue-up on its form, from below."""
+    choice, press, liner = job.form, make.press.kind, job.form.liner_mm
+    made = [Lying("platen, flat and airtight", "platen", 18.0)] if press == "vacuum" else []
+    made.append(Lying("form", "form", choice.depth_mm))
+    made.append(Lying("liner" if liner else "film, tape or wax", "film", liner or None))
+    for x in make.laminae:
+        made.append(Lying(f"{x.number}: {x.material}", "wood", x.thickness_mm))
+        if x.number == job.build_up.tape_after:
+            made.append(Lying("tape, no glue: two pieces that mate", "tape", None))
+    made.append(Lying("film", "film"))
+    each = caul_mm / max(1, job.build_up.cauls)
+    made += [Lying("caul, like the outermost layer, not glued", "caul", each)] * job.build_up.cauls
+    says = "Film on every face that glue can reach; the centre marks over one another."
+    if press == "vacuum":
+        made += [Lying("breather, to the port", "breather", 3.0), Lying("bag, sealed all round", "bag")]
+        says = "The breather reaches the port; sharp corners are covered; no fold runs under the piece."
+    elif press == "band":
+        made.append(Lying("band", "band"))
+    elif form.closing is not None:
+        made += [Lying("liner" if liner else "film, tape or wax", "film", liner or None)]
+        made.append(Lying("far half of the form", "form", choice.depth_mm))
+    else:
+        made.append(Lying("strip against marks, clamps on it", "caul", 6.0))
+    return Section("Under pressure", tuple(made), says)

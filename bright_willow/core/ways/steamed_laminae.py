@@ -9,6 +9,7 @@ from typing import Any
 import numpy as np
 
 from ..bend.bend import Bend
+from ..bend.lies_on import Lying, Section
 from ..bend.makes import HotBlank, SteamedLaminae
 from ..checks import cautions as caution
 from ..checks import heat as on_heat
@@ -19,12 +20,14 @@ from ..ground.arrays import Array
 from ..ground.findings import Change, Finding
 from ..ground.operation import Operation
 from ..ground.stages import EVERY
+from ..heat.moves import Move
 from ..heat.steaming import HotStock
 from ..job.job import Job
 from ..laws.glued import ClosedRing, Glued, SteamedThenGlued
 from ..laws.hot_set import SET_STRAIN, SetLaw
 from .cold_lamination import ColdLamination, in_laminae
 from .hot import BentHot
+from .pressed import pressed_section
 from .steam_free import SteamFree
 from .steps.steamed_laminae import steamed_then_glued
 
@@ -57,6 +60,10 @@ class SteamedLaminaeWay(ColdLamination):
     @property
     def _set_strain(self) -> float:
         return SET_STRAIN["free"].likely
+
+    @property
+    def waste_strips(self) -> int:
+        return 1
 
     @cached_property
     def law(self) -> Glued | SteamedThenGlued | ClosedRing:
@@ -114,6 +121,19 @@ class SteamedLaminaeWay(ColdLamination):
 
     def operations(self, bend: Bend, make: Any, form: FormSketch) -> tuple[Operation, ...]:
         return steamed_then_glued(self.job, self.shop, bend, make, form)
+
+    def moves(self, bend: Bend, make: Any) -> tuple[Move, ...]:
+        return self._one(bend)[0].moves(bend, make.softened)
+
+    def lies_on(self, make: Any, form: FormSketch) -> tuple[Section, ...]:
+        """The pack as it is bent hot, and the glue-up."""
+        laminae = make.laid_up.laminae
+        pack = [Lying("form", "form", self.job.form.depth_mm)]
+        pack += [Lying(f"{x.number}: {x.material}, hot", "wood", x.thickness_mm) for x in laminae]
+        pack.append(Lying("waste strip: it takes the breaks and the marks", "waste", laminae[-1].thickness_mm))
+        says = "All of a piece go on together in their order, nothing between them, and dry so: they will mate."
+        hot = Section("The pack, bent hot", tuple(pack), says)
+        return hot, pressed_section(self.job, make.laid_up, form, self.caul_mm)
 
     def cautions(self, make: Any) -> tuple[str, ...]:
         return (*caution.STEAM, *super().cautions(make))

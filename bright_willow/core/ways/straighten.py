@@ -7,6 +7,7 @@ from typing import Any
 import numpy as np
 
 from ..bend.bend import Bend
+from ..bend.lies_on import Lying, Section
 from ..bend.makes import Straightened
 from ..checks import cautions as caution
 from ..checks import heat as on_heat
@@ -67,6 +68,16 @@ class Straighten(BentHot):
             drying=self.drying(bend),
             forces=self.forces(heat),
         )
+
+    def lies_on(self, make: Any, form: FormSketch) -> tuple[Section, ...]:
+        block = make.block
+        layers = (
+            Lying("bench or beam", "platen", 40.0),
+            Lying("block under the middle, its top rounded", "form", block.block_mm.likely),
+            Lying("the piece, hot, its hollow side down", "wood", make.thickness_mm),
+            Lying("clamps at both ends of the span", "caul", 6.0),
+        )
+        return (Section("Over the block", layers, f"{block.towards[0].upper()}{block.towards[1:]}."),)
 
     def operations(self, bend: Bend, make: Any, form: FormSketch) -> tuple[Operation, ...]:
         return over_the_block(self.job, self.shop, bend, make)

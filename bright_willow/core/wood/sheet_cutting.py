@@ -30,6 +30,15 @@ class SheetCut:
     joints_mm: tuple[tuple[float, ...], ...]
 
     @property
+    def joints_across_mm(self) -> tuple[tuple[float, ...], ...]:
+        """Of each layer, where leaves meet side by side, from one edge: half a leaf further over in every second one,
+        so that no joint lies over the next."""
+        each = self.blank_width_mm / self.leaves
+        plain = tuple(each * i for i in range(1, self.leaves))
+        between = tuple(each * (i + 0.5) for i in range(self.leaves)) if self.leaves > 1 else ()
+        return tuple(between if layer % 2 else plain for layer in range(self.layers))
+
+    @property
     def run_mm(self) -> float:
         """The side of the sheet that lies along the part."""
         return self.sheet.sheet_short_mm if self.bends_along == "short" else self.sheet.sheet_long_mm
@@ -40,12 +49,14 @@ class SheetCut:
         return self.sheet.sheet_long_mm if self.bends_along == "short" else self.sheet.sheet_short_mm
 
 
-def sheet_cut(sheet: Sheet, *, layers: int, pieces: int, length_mm: float, width_mm: float, kerf_mm: float) -> SheetCut:
+def sheet_cut(
+    sheet: Sheet, *, layers: int, pieces: int, length_mm: float, width_mm: float, kerf_mm: float, cauls: int = 0
+) -> SheetCut:
     """How so many layers for so many pieces come out of a sheet.
 
     A blank no longer than the short side can be cut from sheets that bend either way; a longer one needs sheets that
     bend along their long side; one longer than that is made of lengths joined end to end, no joint of a layer over the
-    joint of the next. Valid: all above 0. Raises: OutOfRange. Source: geometry.
+    joint of the next. cauls: blanks more, for all pieces. Valid: all above 0. Raises: OutOfRange. Source: geometry.
 
     >>> from .sheets import sheet_table
     >>> sheet = sheet_table()["flex_ply_5"]
@@ -68,10 +79,10 @@ def sheet_cut(sheet: Sheet, *, layers: int, pieces: int, length_mm: float, width
     if lengths == 1:
         ends = math.floor((run + kerf_mm) / (length_mm + kerf_mm) + 1e-9)
         per_sheet = across * max(1, ends)
-        needed = math.ceil(layers * pieces * leaves / per_sheet)
+        needed = math.ceil((layers * pieces + cauls) * leaves / per_sheet)
     else:
         per_sheet = 0
-        needed = math.ceil(layers * pieces * leaves * lengths / across)
+        needed = math.ceil((layers * pieces + cauls) * leaves * lengths / across)
     return SheetCut(
         sheet,
         layers,

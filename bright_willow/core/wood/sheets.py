@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import tomllib
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cache
 from importlib.resources import files
 
@@ -33,10 +33,11 @@ class Sheet:
 
 
 @cache
-def veneer_leaf() -> Sheet:
-    """The size veneer is usually sold in. Its stiffness is that of the wood of the layer."""
+def veneer_leaf(wide_mm: float | None = None) -> Sheet:
+    """The size veneer is usually sold in, or leaves so wide. Its stiffness is that of the wood of the layer."""
     data = tomllib.loads((files(__package__) / "data" / "sheets.toml").read_text("utf-8"))
-    return Sheet(key="veneer", **data["leaf"]["veneer"])
+    leaf = Sheet(key="veneer", **data["leaf"]["veneer"])
+    return leaf if wide_mm is None else replace(leaf, sheet_short_mm=wide_mm)
 
 
 @cache

@@ -8,6 +8,7 @@ from ...checks import cautions as caution
 from ...form.construction import FormSketch
 from ...ground.operation import After, Operation, Taken, in_order
 from ...ground.units import format_force, format_length
+from ...heat.held import HELD_BY
 from ...heat.opening import leg_turns_deg
 from ...heat.steaming import SteamHeat
 from ...heat.strap import Strap
@@ -117,20 +118,22 @@ def held(make: HotBlank) -> tuple[Operation, ...]:
 
 
 def dried(shop: Shop, make: HotBlank) -> tuple[Operation, ...]:
-    """Into a frame that holds the shape, until it is dry."""
+    """Into what holds the shape, until it is dry."""
     after = make.drying
+    framed = after.held.by == "frame"
     wide, high = (format_length(v, shop.rule) for v in (after.frame_width_mm, after.frame_height_mm))
+    size = (f"Inside it measures {wide} × {high}.",) if framed else ()
     return (
         Operation(
             key="to_frame",
             kind="to_frame",
-            name="Into the drying frame",
+            name="Into the drying frame" if framed else f"Hold it with {HELD_BY[after.held.by]}",
             scope="batch",
             attended_s=Times(shop).of(to_frame=1),
-            takes=(Taken("frame"),),
+            takes=(Taken("frame"),) if framed else (),
             frees=("form", "strap"),
             after=(After("set"),),
-            steps=(f"A frame of {wide} × {high} inside holds its ends.",),
+            steps=(after.held.says(shop.rule), *size),
             cautions=(caution.BENT,),
         ),
         Operation(
@@ -141,7 +144,7 @@ def dried(shop: Shop, make: HotBlank) -> tuple[Operation, ...]:
             attended_s=exactly(0.0),
             unattended_s=exactly(after.dry_days.likely * DAY_S),
             may_run_alone=True,
-            frees=("frame",),
+            frees=("frame",) if framed else (),
             after=(After("to_frame", 0.0, 0.0),),
             steps=(f"{after.dry_days.likely:.1f} days, {after.dry_days.low:.1f} to {after.dry_days.high:.1f}.",),
             record=("moisture when it is taken out",),

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 from ...bend.bend import Bend
 from ...bend.makes import LaidUp
 from ...checks import cautions as caution
@@ -9,6 +11,8 @@ from ...form.construction import FormSketch
 from ...ground.operation import After, Operation, Taken, in_order
 from ...ground.units import format_length, format_pressure
 from ...job.job import Job
+from ...prepare.abreast import Abreast, abreast
+from ...prepare.mix import parts_of
 from ...shop.shop import Shop
 from ...shop.times import Times
 from .common import HOUR_S, dry_run, exactly, finish, look_over
@@ -34,7 +38,10 @@ def gluing(
                 job,
                 shop,
                 bend,
-                after=After("release", max(0.0, make.glue.full_cure_h - make.press_h) * HOUR_S),
+                after=After(
+                    "saw_apart" if abreast(job, shop).as_ == "wide" else "release",
+                    max(0.0, make.glue.full_cure_h - make.press_h) * HOUR_S,
+                ),
                 cleaned=True,
             ),
         )
@@ -43,13 +50,17 @@ def gluing(
 
 def preparing(job: Job, shop: Shop, bend: Bend, make: LaidUp) -> tuple[Operation, ...]:
     """From boards and sheets to strips in their order."""
-    pieces = job.part.count + job.part.spares
-    sawn = sum(1 for lamina in make.laminae if lamina.thickness_mm >= VENEER_MM) if not make.sheets else 0
-    strips, every = sawn * pieces, len(make.laminae) * pieces
-    long, wide = (format_length(v, shop.rule) for v in (bend.blank.length_mm, job.part.width_mm + shop.clean_up_mm))
+    lies, pieces = abreast(job, shop), job.part.count + job.part.spares
+    sheets = {c.sheet.name for c in make.sheets}
+    sawn = sum(
+        1 for x in make.laminae if x.thickness_mm >= VENEER_MM and x.material.removesuffix(", across") not in sheets
+    )
+    strips, every = lies.strips(sawn, pieces), lies.strips(len(make.laminae), pieces)
+    longest = max(lamina.cut_length_mm for lamina in make.laminae)
+    long, wide = (format_length(v, shop.rule) for v in (longest, lies.strip_wide_mm))
     made = [look_over(job, shop, 1)]
     if strips:
-        made += _sawing(shop, make, strips, bend.blank.length_mm, f"{wide} × {long}")
+        made += _sawing(shop, make, strips, longest, f"{wide} × {long}")
     if every > strips:
         kinds = "; ".join(f"{c.layers} of {c.sheet.name.lower()}" for c in make.sheets) or "as listed"
         made.append(
@@ -111,11 +122,10 @@ def _sawing(shop: Shop, make: LaidUp, strips: int, length_mm: float, size: str) 
 
 def _glue_up(job: Job, shop: Shop, bend: Bend, make: LaidUp, form: FormSketch) -> tuple[Operation, ...]:
     """Mix, spread, load, cure and release, piece by piece; from spreading to pressure nothing may wait."""
-    times, glue = Times(shop), make.glue
-    pieces = job.part.count + job.part.spares
-    lines = len(make.laminae) - 1
-    area = (job.part.width_mm + shop.clean_up_mm) * bend.blank.length_mm * 1e-6
-    return (
+    times, glue, lies = Times(shop), make.glue, abreast(job, shop)
+    lines, tape = job.build_up.glue_lines, job.build_up.tape_after
+    area = lies.wood_mm * bend.blank.length_mm * 1e-6
+    made = (
         Operation(
             key="mix",
             kind="mix",
@@ -123,7 +133,7 @@ def _glue_up(job: Job, shop: Shop, bend: Bend, make: LaidUp, form: FormSketch) -
             scope="piece",
             attended_s=times.of(mix=1),
             after=(After("dry_run"),),
-            steps=(f"{make.glue_g.value / pieces:.0f} g of {glue.name.lower()} for one piece.",),
+            steps=mixing(job, make, lies),
             lay_out=("scale, pot, roller or brush", "film or wax on every face that glue can reach"),
             record=("temperature", "time"),
             cautions=(f"{glue.name}: {glue.caution}.", "Gloves with glue; mask with dust."),
@@ -138,11 +148,45 @@ def _glue_up(job: Job, shop: Shop, bend: Bend, make: LaidUp, form: FormSketch) -
             steps=(
                 f"{lines} glue lines, {glue.spread_g_m2:.0f} g on a square metre.",
                 f"It may lie open {glue.open_min:.0f} min.",
+                *((f"Tape, and no glue, between layer {tape} and {tape + 1}: two pieces that mate.",) if tape else ()),
             ),
             record=("time the first line was spread",),
         ),
         _close(shop, make, form),
         *_under_pressure(shop, make),
+    )
+    if lies.pieces == 1:
+        return made
+    together = tuple(replace(o, scope="batch") for o in made)
+    return (*together, _sawn_apart(shop, lies)) if lies.as_ == "wide" else together
+
+
+def mixing(job: Job, make: LaidUp, lies: Abreast) -> tuple[str, ...]:
+    """What is mixed for one go, part by part where the data sheet's ratio is known."""
+    mass, choice = make.glue_g.value / lies.goes, job.glue_up
+    go = "one piece" if lies.pieces == 1 else f"{lies.pieces} pieces at once"
+    says = [f"{mass:.0f} g of {make.glue.name.lower()} for {go}."]
+    if make.glue.parts == 2 and choice.by_weight:
+        resin, hardener = parts_of(mass, choice.by_weight)
+        says.append(f"{resin:.0f} g of resin and {hardener:.0f} g of hardener, weighed.")
+    return tuple(says)
+
+
+def _sawn_apart(shop: Shop, lies: Abreast) -> Operation:
+    """One wide blank sawn into its pieces."""
+    return Operation(
+        key="saw_apart",
+        kind="saw_apart",
+        name="Saw the blank into its pieces",
+        scope="batch",
+        attended_s=Times(shop).of(saw_apart=lies.pieces - 1),
+        takes=(Taken("saw"),),
+        frees=("saw",),
+        after=(After("release"),),
+        steps=(
+            f"One edge straight first, then {lies.pieces} pieces, one every {format_length(lies.pitch_mm, shop.rule)}.",
+        ),
+        cautions=("Push block and splitter; a bent piece rolls: hold it hollow side down, and never by hand alone.",),
     )
 
 
@@ -187,10 +231,14 @@ def _under_pressure(shop: Shop, make: LaidUp) -> tuple[Operation, ...]:
             name="Leave it under pressure",
             scope="piece",
             attended_s=exactly(0.0),
-            unattended_s=exactly(make.press_h * HOUR_S),
+            unattended_s=exactly((make.warm_h + make.press_h) * HOUR_S),
             may_run_alone=True,
             after=(After("close", 0.0, 0.0),),
-            steps=(f"{make.press_h:.0f} h at the shop's temperature or above.",),
+            steps=(
+                (f"{make.warm_h:.1f} h in the tent until its middle is warm, then {make.press_h:.0f} h.",)
+                if make.warm_h
+                else (f"{make.press_h:.0f} h at the shop's temperature or above.",)
+            ),
             record=("lowest temperature",),
         ),
         Operation(
