@@ -8,6 +8,7 @@ from peewee import DatabaseError
 
 from .base import why_not
 from .copies import put_by, stamp
+from .cuts import Cuts
 from .forms import Forms
 from .found import Found
 from .jobs import Jobs
@@ -21,7 +22,7 @@ __all__ = ["MIGRATIONS", "CannotOpen", "NotKept", "NotThere", "Store"]
 RAW = {"shop": ShopRow, "lot": LotRow, "form": FormRow}
 
 
-class Store(Jobs, Found, Forms, Rack, Lines):
+class Store(Jobs, Found, Forms, Rack, Cuts, Lines):
     """Opens (and brings up to date) the database in a folder. One per process; every call needs `connected()`.
 
     Raises: CannotOpen with a sentence and a way out.

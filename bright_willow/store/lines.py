@@ -8,7 +8,7 @@ from peewee import JOIN, fn
 
 from .. import __version__
 from .base import Opened
-from .tables import JobLineRow, JobRow
+from .tables import CutRow, JobLineRow, JobRow
 
 
 @dataclass(frozen=True)
@@ -59,12 +59,17 @@ class Lines(Opened):
                         job=job, revision=revision, mark=mark, lot=lot, boards=boards, body=body
                     ).execute()
 
+    @staticmethod
+    def _not_cut():  # type: ignore[no-untyped-def]
+        """Of a job whose boards still lie on the rack."""
+        return JobLineRow.job.not_in(CutRow.select(CutRow.job).where(CutRow.taken_back.is_null()))
+
     def boards_by_lot(self) -> dict[str, tuple[int, int]]:
         """Of each lot by name: how many jobs take boards from it, and how many boards."""
         rows = (
             JobLineRow.select(JobLineRow.lot, fn.COUNT(JobLineRow.job), fn.SUM(JobLineRow.boards))
             .join(JobRow)
-            .where((JobLineRow.boards > 0) & JobRow.archived.is_null())
+            .where((JobLineRow.boards > 0) & JobRow.archived.is_null() & self._not_cut())
             .group_by(JobLineRow.lot)
         )
         return {lot: (jobs, boards) for lot, jobs, boards in rows.tuples()}
@@ -74,7 +79,7 @@ class Lines(Opened):
         rows = (
             JobLineRow.select(JobRow.id, JobRow.name, JobLineRow.boards)
             .join(JobRow)
-            .where((JobLineRow.lot == lot) & (JobLineRow.boards > 0) & JobRow.archived.is_null())
+            .where((JobLineRow.lot == lot) & (JobLineRow.boards > 0) & JobRow.archived.is_null() & self._not_cut())
             .order_by(JobRow.changed.desc())
             .limit(most)
         )

@@ -114,6 +114,18 @@ class LotRow(Row):
         table_name = "lot"
 
 
+class CutRow(Row):
+    """Boards cut for a job: what was taken off the rack and what went back to it, until it is taken back."""
+
+    job = ForeignKeyField(JobRow, backref="cuts", on_delete="CASCADE")
+    at = DateTimeField()
+    taken_back = DateTimeField(null=True)
+    body = TextField()
+
+    class Meta:
+        table_name = "cut"
+
+
 class JobLineRow(Row):
     """What lists show of a job, worked out from its plan; `revision` and `mark` say what it was worked out from."""
 
@@ -148,4 +160,4 @@ class MetaRow(Row):
         table_name = "meta"
 
 
-ALL = (ShopRow, LotRow, JobRow, RevisionRow, FormRow, PieceRow, MeasurementRow, JobLineRow, TaughtRow, MetaRow)
+ALL = (ShopRow, LotRow, JobRow, RevisionRow, FormRow, PieceRow, MeasurementRow, CutRow, JobLineRow, TaughtRow, MetaRow)
