@@ -1,4 +1,4 @@
-"""The ways a form leaves the program, by file ending: one table for page and command."""
+"""The files a job leaves the program as: its form by file ending, and its papers by name. One table each."""
 
 from __future__ import annotations
 
@@ -9,18 +9,24 @@ from ..core.ground.errors import OutOfRange
 from ..core.ground.units import Unit
 from ..core.job.job import Job
 from ..core.plan.result import Plan
+from ..core.prepare.stock import Prepared
+from .cut_list import cut_list_pdf, labels_pdf, strips_csv
+from .layout_template import layout_template
 from .offsets_csv import offsets_csv
-from .template import form_template
+from .template import form_template, frame_template
 
 
 @dataclass(frozen=True)
 class Export:
-    """One kind of file: what it is for, its media type, and how it is made."""
+    """One kind of file: what it is for, its media type, and how it is made; what its name begins with, and what is said
+    where a job has none."""
 
     ending: str
     says: str
     media_type: str
     make: Callable[[Job, Plan, Unit, str, int | None], bytes]
+    called: str = "form"
+    missing: str = "No form yet"
 
 
 def _pdf(job: Job, plan: Plan, unit: Unit, paper: str, part: int | None = None) -> bytes:
@@ -94,7 +100,79 @@ def _zip(job: Job, plan: Plan, unit: Unit, paper: str, part: int | None = None) 
     return out.getvalue()
 
 
-HALF = Export("pdf", "half of a symmetric form, to turn over", "application/pdf", _half)
+def _stick(job: Job, plan: Plan, unit: Unit, paper: str, part: int | None = None) -> bytes:
+    from .story_stick_pdf import story_stick_pdf
+
+    return story_stick_pdf(job, plan, paper=paper, unit=unit)
+
+
+def _frame(job: Job, plan: Plan, unit: Unit, paper: str, part: int | None = None) -> bytes:
+    from .template_pdf import PAPERS, template_pdf
+
+    if paper not in PAPERS:
+        raise OutOfRange("paper", f"Paper is one of {', '.join(PAPERS)}.")
+    return template_pdf(job, plan, frame_template(job, plan, unit), paper=paper, unit=unit)
+
+
+def _sawn(plan: Plan) -> Prepared:
+    """The strips of a plan. Raises: OutOfRange where none are sawn."""
+    ready = plan.prepared
+    if ready is None:
+        raise OutOfRange("prepare", "Nothing is sawn for this job: all its layers are bought.")
+    if ready.problem is not None:
+        raise ready.problem
+    return ready
+
+
+def _strips(job: Job, plan: Plan, unit: Unit, paper: str, part: int | None = None) -> bytes:
+    return strips_csv(_sawn(plan)).encode()
+
+
+def _cut_list(job: Job, plan: Plan, unit: Unit, paper: str, part: int | None = None) -> bytes:
+    return cut_list_pdf(job, _sawn(plan), paper=paper, unit=unit)
+
+
+def _labels(job: Job, plan: Plan, unit: Unit, paper: str, part: int | None = None) -> bytes:
+    return labels_pdf(job, _sawn(plan), plan.shop)
+
+
+def _layout_svg(job: Job, plan: Plan, unit: Unit, paper: str, part: int | None = None) -> bytes:
+    from .template_svg import template_svg
+
+    return template_svg(layout_template(job, _sawn(plan), unit)).encode()
+
+
+def _layout_dxf(job: Job, plan: Plan, unit: Unit, paper: str, part: int | None = None) -> bytes:
+    from .template_dxf import template_dxf
+
+    return template_dxf(layout_template(job, _sawn(plan), unit)).encode()
+
+
+def _sheet(job: Job, plan: Plan, unit: Unit, paper: str, part: int | None = None) -> bytes:
+    from .shop_sheet import shop_sheet_pdf
+
+    return shop_sheet_pdf(job, plan, paper=paper, unit=unit)
+
+
+def _sheet_short(job: Job, plan: Plan, unit: Unit, paper: str, part: int | None = None) -> bytes:
+    from .shop_sheet import shop_sheet_pdf
+
+    return shop_sheet_pdf(job, plan, paper=paper, unit=unit, one_page=True)
+
+
+NO_STRIPS = "No strips yet"
+PAPERS_OF: dict[str, Export] = {
+    "half": Export("pdf", "half of a symmetric form, to turn over", "application/pdf", _half, "half"),
+    "stick": Export("pdf", "story stick", "application/pdf", _stick, "stick", "No stick yet"),
+    "frame": Export("pdf", "drying frame", "application/pdf", _frame, "frame", "No frame yet"),
+    "strips": Export("csv", "strips as a table", "text/csv; charset=utf-8", _strips, "strips", NO_STRIPS),
+    "cutlist": Export("pdf", "cut list", "application/pdf", _cut_list, "cut-list", NO_STRIPS),
+    "labels": Export("pdf", "labels for strips", "application/pdf", _labels, "labels", NO_STRIPS),
+    "layout_svg": Export("svg", "boards as they are sawn", "image/svg+xml", _layout_svg, "boards", NO_STRIPS),
+    "sheet": Export("pdf", "shop sheet", "application/pdf", _sheet, "sheet"),
+    "sheet_short": Export("pdf", "shop sheet on one side", "application/pdf", _sheet_short, "sheet-short"),
+    "layout_dxf": Export("dxf", "boards as they are sawn", "application/dxf", _layout_dxf, "boards", NO_STRIPS),
+}
 EXPORTS: dict[str, Export] = {
     e.ending: e
     for e in (

@@ -74,8 +74,18 @@ def within(text: str, font: str, size: float, width_mm: float) -> str:
     return f"{text}…"
 
 
-def table(rows: Sequence[Sequence[str]], widths_mm: Sequence[float], *, size: float = 8.5, head: int = 0) -> Any:
-    """A table of short texts, numbers to the right; its first rows stand again on every page."""
+def table(
+    rows: Sequence[Sequence[Any]],
+    widths_mm: Sequence[float],
+    *,
+    size: float = 8.5,
+    head: int = 0,
+    ruled_mm: float = 0.0,
+) -> Any:
+    """A table of short texts, numbers to the right; its first rows stand again on every page.
+
+    ruled_mm: how high the rows are that are written into by hand.
+    """
     from reportlab.platypus import Table
 
     style = [
@@ -87,7 +97,10 @@ def table(rows: Sequence[Sequence[str]], widths_mm: Sequence[float], *, size: fl
     ]
     if not head:
         style.pop(1)
-    return Table(list(rows), [w * MM for w in widths_mm], repeatRows=head, style=style, hAlign="LEFT")
+    if ruled_mm:
+        style += [("GRID", (0, 0), (-1, -1), 0.5, "black"), ("VALIGN", (0, 0), (-1, -1), "MIDDLE")]
+    high = [None] * head + [ruled_mm * MM] * (len(rows) - head) if ruled_mm else None
+    return Table(list(rows), [w * MM for w in widths_mm], high, repeatRows=head, style=style, hAlign="LEFT")
 
 
 def drawn(width_mm: float, height_mm: float, draw: Callable[[Any], None]) -> Any:

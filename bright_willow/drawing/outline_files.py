@@ -127,12 +127,30 @@ def outlines_in(raw: bytes, file_name: str) -> tuple[list[Found], str]:
     return sorted(found, key=lambda f: -f.length), unit
 
 
+WIDEST_SECTION_MM, MOST_CORNERS = 2_000.0, 400
+SECTION_SLACKS_MM = (0.01, 0.03, 0.1, 0.3)
+
+
 def to_points_mm(found: Found, *, unit_mm: float, scale: float) -> list[list[float]]:
     """The points of an outline in mm, from its first point, at most 20,000 of them. Raises: OutOfRange."""
     points = (found.points - found.points[0]) * _factor(unit_mm, scale)
     if not np.isfinite(points).all() or float(np.abs(points).max()) > 50_000:
         raise OutOfRange(FIELD, "At this unit and scale the outline is more than 50 m across.")
     return [[round(float(x), 4), round(float(y), 4)] for x, y in evenly(points)]
+
+
+def to_section_mm(found: Found, *, unit_mm: float) -> list[list[float]]:
+    """The corners of a section in mm from its lower left, at most 400 of them. Raises: OutOfRange."""
+    from shapely import LineString
+
+    points = (found.points - found.points.min(axis=0)) * _factor(unit_mm, 1.0)
+    if not np.isfinite(points).all() or float(np.abs(points).max()) > WIDEST_SECTION_MM:
+        raise OutOfRange(FIELD, "In this unit the section is more than 2 m across.")
+    for slack in SECTION_SLACKS_MM:
+        corners = np.asarray(LineString(points).simplify(slack).coords)
+        if len(corners) <= MOST_CORNERS:
+            return [[round(float(x), 4), round(float(y), 4)] for x, y in corners]
+    raise OutOfRange(FIELD, "This section has more corners than can be used: draw it simpler.")
 
 
 def evenly(points: Array) -> Array:

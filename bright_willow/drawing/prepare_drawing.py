@@ -2,115 +2,182 @@
 
 from __future__ import annotations
 
-import csv
-import io
+from collections.abc import Sequence
+from dataclasses import dataclass
 
 import numpy as np
 
 from ..core.ground.units import Unit, format_length
-from ..core.prepare.boards import CutPlan, SawnBoard
+from ..core.job.preparing import Flaw
+from ..core.prepare.boards import Board, CutPlan, Length, SawnBoard
 from ..core.prepare.stock import Prepared
 from .canvas import Canvas, Frame
 from .svg import named, num, tag
 
 SECTIONS_PX, HEIGHT_PX = 230.0, 230.0
-MOST_SECTIONS, MOST_BOARDS = 4, 7
+MOST_SECTIONS, MOST_BOARDS = 12, 8
 NUMBER_PX = 9.0  # a strip thinner than that on paper is counted, not numbered
-GAP_PX = 30.0
+GAP_PX, KNOB_PX = 30.0, 6.0
+LEAST_FLAW_MM = 10.0
 HOWS = {
     "rip": "ripped off its edge",
     "resaw": "resawn off its face",
-    "joined": "ripped at half the width, two side by side",
+    "joined": "ripped in two widths, side by side in a lamina",
 }
 
 
-def sections_svg(cut: CutPlan, unit: Unit) -> str:
-    """The section of the boards at true scale: strips numbered, every kerf, what is held back."""
-    board = cut.boards[0]
-    wide, thick = board.board.width_mm, board.board.thickness_mm
+def rect(name: str, class_: str, x: float, y: float, wide: float, high: float) -> str:
+    """A named rectangle, its lower left corner at x, y, mm."""
+    return tag("rect", named(name), class_=class_, x=num(x), y=num(-y - high), width=num(wide), height=num(high))
+
+
+def sections_svg(ready: Prepared, unit: Unit) -> str:
+    """The section of each board used at true scale, one a step: strips numbered, every kerf, what is held back."""
+    cut = ready.cut
+    assert cut is not None
+    shown = cut.boards[:MOST_SECTIONS]
+    wide = max(b.board.width_mm for b in shown)
+    thick = max(b.board.thickness_mm for b in shown)
     corners = np.array([[0.0, 0.0], [wide, thick]])
-    canvas = Canvas(Frame.around(corners, height_px=SECTIONS_PX, margin_px=(54, 60, 58, 60)))
-    px = canvas.px
-    size = {"x": 0, "y": num(-thick), "width": num(wide), "height": num(thick)}
-    canvas.parts.append(tag("rect", named("the board in section"), class_="board-wood", **size))
-    for n, place in enumerate(board.sawing.places, 1):
-        at = {
-            "x": num(place.x_mm),
-            "y": num(-place.y_mm - place.high_mm),
-            "width": num(place.wide_mm),
-            "height": num(place.high_mm),
-        }
-        number = (n + 1) // 2 if board.sawing.how == "joined" else n
-        canvas.parts.append(tag("rect", named(f"strip {number}"), class_="strip", **at))
-        if min(place.wide_mm, place.high_mm) / px >= NUMBER_PX:
-            x, y = place.x_mm + place.wide_mm / 2, place.y_mm + place.high_mm / 2 - 3.6 * px
-            canvas.parts.append(canvas.text(x, y, str(number), "note", size=10.5))
-    if board.sawing.held_mm:
-        reach = max(p.x_mm + p.wide_mm for p in board.sawing.places)
-        held = {"x": num(reach), "y": num(-thick), "width": num(wide - reach), "height": num(thick)}
-        canvas.parts.append(tag("rect", named("held back for the hand, and off-cut"), class_="held", **held))
+    canvas = Canvas(Frame.around(corners, height_px=SECTIONS_PX, margin_px=(74, 60, 58, 60)))
+    made = []
+    for i, board in enumerate(shown):
+        canvas.parts = []
+        canvas.space.cells[:] = 0
+        _section(canvas, cut, board, unit)
+        made.append(tag("g", "".join(canvas.parts), class_="step now" if i == 0 else "step", data_step=str(i)))
+    canvas.parts = made
+    return canvas.drawn("Each board in section, true to scale", "board sections", role="img")
+
+
+def _section(canvas: Canvas, cut: CutPlan, board: SawnBoard, unit: Unit) -> None:
+    """One board's section: of its first length, and how many more are sawn alike."""
+    px, wide, thick = canvas.px, board.board.width_mm, board.board.thickness_mm
+    length = board.lengths[0]
+    canvas.parts.append(rect(f"board {board.letter} in section", "board-wood", 0, 0, wide, thick))
+    for strip in length.sawn:
+        for n, place in enumerate(strip.places):
+            half = f", half {n + 1}" if len(strip.places) > 1 else ""
+            at = (place.x_mm, place.y_mm, place.wide_mm, place.high_mm)
+            canvas.parts.append(rect(f"strip {board.letter}{strip.number}{half}", "strip", *at))
+            if min(place.wide_mm, place.high_mm) / px >= NUMBER_PX:
+                x, y = place.x_mm + place.wide_mm / 2, place.y_mm + place.high_mm / 2 - 3.6 * px
+                canvas.parts.append(canvas.text(x, y, str(strip.number), "note", size=10.5))
+    if board.lanes.held_mm:
+        reach = length.reach_mm
+        canvas.parts.append(rect("held back for the hand, and off-cut", "held", reach, 0, wide - reach, thick))
     x, y = canvas.place(16, 24)
-    other = f"; {HOWS[cut.other.how]} it would give {cut.other.strips}" if cut.other else ""
-    says = f"{board.sawing.strips} strips, {HOWS[board.sawing.how]}{other}"
+    other = f"; {HOWS[cut.other.how]} a length would give {cut.other.strips}" if cut.other else ""
+    says = f"Board {board.letter}: {length.strips} strips {HOWS[board.lanes.how]}{other}"
     canvas.parts.append(canvas.text(x, y, says, "figure", "start", 14))
+    x, y = canvas.place(16, 44)
+    canvas.parts.append(canvas.text(x, y, _alike(board, unit), "note", "start"))
     low = -30 * px
     canvas.parts.append(canvas.arrows(0.0, low, wide, low))
     size_says = f"{format_length(wide, unit)} wide, {format_length(thick, unit)} thick"
     canvas.parts.append(canvas.text(wide / 2, low - 18 * px, size_says, "note"))
-    return canvas.drawn("The board in section, true to scale", "board sections", role="img")
 
 
-def lengths_svg(ready: Prepared, unit: Unit) -> str:
-    """The boards used, along their length: the lengths taken out, flaws, what is left over."""
+def _alike(board: SawnBoard, unit: Unit) -> str:
+    """How many lengths a board gives, and the width of every kerf."""
+    kerf = f"every cut {format_length(board.lanes.kerf_mm, unit)}"
+    lengths = len(board.lengths)
+    if lengths == 1:
+        return f"one length; {kerf}"
+    numbers = ", ".join(_numbers(board, x) for x in board.lengths[:4]) + (" …" if lengths > 4 else "")
+    return f"{lengths} lengths: {numbers}; {kerf}"
+
+
+def _numbers(board: SawnBoard, length: Length) -> str:
+    last = length.sawn[-1].number
+    first = f"{board.letter}{length.first}"
+    return first if last == length.first else f"{first} to {board.letter}{last}"
+
+
+@dataclass(frozen=True)
+class Row:
+    """A board along its length: its number from 1, where its top lies, px from the top, and whether it is used."""
+
+    number: int
+    board: Board
+    top_px: float
+    used: SawnBoard | None
+
+
+def rows_of(ready: Prepared) -> tuple[Row, ...]:
+    """The boards drawn along their length: those used, and those with something against them."""
     cut = ready.cut
     assert cut is not None
-    shown = cut.boards[:MOST_BOARDS]
-    long = max(b.board.length_mm for b in shown)
-    rows = len(shown)
-    canvas = Canvas(Frame(-long * 0.09, 0.0, long * 1.14, long * 1.14 * HEIGHT_PX / 780))
+    used = {b.number: b for b in cut.boards}
+    said = [n for n, b in enumerate(ready.boards, 1) if n in used or b.flaws or b.left_out][:MOST_BOARDS]
+    step = min(GAP_PX, (HEIGHT_PX - 40) / max(1, len(said)))
+    return tuple(Row(n, ready.boards[n - 1], 26 + i * step, used.get(n)) for i, n in enumerate(said))
+
+
+def _lengths_frame(rows: tuple[Row, ...]) -> Frame:
+    long = max(r.board.length_mm for r in rows)
+    return Frame(-long * 0.09, 0.0, long * 1.14, long * 1.14 * HEIGHT_PX / 780)
+
+
+def row_at(ready: Prepared, y_mm: float) -> Row:
+    """The board that lies nearest to a height of the drawing, mm, y upwards."""
+    rows = rows_of(ready)
+    px = _lengths_frame(rows).px
+    return min(rows, key=lambda r: abs(r.top_px + 9 + y_mm / px))
+
+
+def lengths_svg(ready: Prepared, flaws: Sequence[Flaw], unit: Unit) -> str:
+    """Boards along their length: the lengths taken out, flaws to take hold of, what is kept of the rest."""
+    cut = ready.cut
+    assert cut is not None
+    rows = rows_of(ready)
+    canvas = Canvas(_lengths_frame(rows))
     px = canvas.px
-    for i, board in enumerate(shown):
-        top = -(26 + i * min(GAP_PX, (HEIGHT_PX - 40) / rows)) * px
-        _along(canvas, board, top, min(18.0, (HEIGHT_PX - 40) / rows * 0.6) * px)
-    more = f" and {len(cut.boards) - rows} more alike" if len(cut.boards) > rows else ""
+    step = rows[1].top_px - rows[0].top_px if len(rows) > 1 else GAP_PX
+    for row in rows:
+        _along(canvas, row, flaws, min(18.0, step * 0.62) * px)
+    shown = sum(1 for r in rows if r.used)
+    more = f", {shown} of them drawn" if len(cut.boards) > shown else ""
     x, y = canvas.place(16, HEIGHT_PX - 8)
     each = format_length(ready.strips.long_mm, unit)
-    says = f"{len(cut.boards)} boards{more}; {cut.found} strips, {each} long"
+    kept = sum(len(b.off_cuts) for b in cut.boards)
+    off = f"; {kept} off-cut{'s' if kept != 1 else ''} worth keeping" if kept else ""
+    boards = "1 board" if len(cut.boards) == 1 else f"{len(cut.boards)} boards"
+    says = f"{boards}{more}; {cut.found} strips, {each} long{off}"
     canvas.parts.append(canvas.text(x, y, says, "note", "start"))
-    return canvas.drawn("The boards along their length, true to scale", "board lengths", role="img")
+    return canvas.drawn("Boards along their length, true to scale", "board lengths", role="group")
 
 
-def _along(canvas: Canvas, board: SawnBoard, top: float, high: float) -> None:
-    px = canvas.px
-    whole = {"x": 0, "y": num(-top), "width": num(board.board.length_mm), "height": num(high)}
-    canvas.parts.append(tag("rect", named(f"board {board.letter}"), class_="board-wood", **whole))
-    foot = top - high / 2 - 4.5 * px
-    canvas.parts.append(canvas.text(-8 * px, foot, f"{board.letter} ({board.number})", "figure", "end"))
-    for length in board.lengths:
-        size = {
-            "x": num(length.start_mm),
-            "y": num(-top),
-            "width": num(length.end_mm - length.start_mm),
-            "height": num(high),
-        }
-        canvas.parts.append(tag("rect", named("a length for strips"), class_="strip", **size))
-        last = length.first + length.strips - 1
-        says = f"{board.letter}{length.first} to {board.letter}{last}"
-        canvas.parts.append(canvas.text((length.start_mm + length.end_mm) / 2, foot, says, "note", size=11))
-    for start, end in board.board.flaws:
-        size = {"x": num(start), "y": num(-top), "width": num(end - start), "height": num(high)}
-        canvas.parts.append(tag("rect", named("flaw"), class_="flaw", **size))
+def _along(canvas: Canvas, row: Row, flaws: Sequence[Flaw], high: float) -> None:
+    px, top = canvas.px, -row.top_px * canvas.px
+    low, foot = top - high, top - high / 2 - 4.5 * canvas.px
+    name = f"{row.used.letter} ({row.number})" if row.used else f"({row.number})"
+    state = "left out" if row.board.left_out else "" if row.used else "not needed"
+    look = "board-wood" if row.used else "board-wood idle"
+    canvas.parts.append(rect(f"board {name}{f', {state}' if state else ''}", look, 0, low, row.board.length_mm, high))
+    canvas.parts.append(canvas.text(-8 * px, foot, name, "figure", "end"))
+    if state:
+        canvas.parts.append(canvas.text(row.board.length_mm / 2, foot, state, "note", size=11))
+    if row.used:
+        for off in row.used.off_cuts:
+            if off.width_mm == row.board.width_mm:
+                canvas.parts.append(rect("off-cut, kept", "kept", off.start_mm, low, off.length_mm, high))
+        for length in row.used.lengths:
+            wide = length.end_mm - length.start_mm
+            canvas.parts.append(rect("a length for strips", "strip", length.start_mm, low, wide, high))
+            middle = (length.start_mm + length.end_mm) / 2
+            canvas.parts.append(canvas.text(middle, foot, _numbers(row.used, length), "note", size=11))
+    for n, flaw in enumerate(flaws):
+        if flaw.board == row.number:
+            canvas.parts.append(rect("flaw", "flaw", flaw.start_mm, low, flaw.end_mm - flaw.start_mm, high))
+            canvas.parts.append(_knob(canvas, f"flaw-{n}", (flaw.start_mm + flaw.end_mm) / 2, low + high / 2))
 
 
-def strips_csv(ready: Prepared) -> str:
-    """One row a strip: its piece and place in it from the inside out, hand, board, rough size in mm."""
-    out = io.StringIO()
-    writer = csv.writer(out, lineterminator="\r\n")
-    writer.writerow(["strip", "piece", "hand", "layer_from_inside", "thick_mm", "wide_mm", "long_mm"])
-    size = [f"{v:.2f}" for v in (ready.strips.thick_mm, ready.strips.wide_mm, ready.strips.long_mm)]
-    for piece in ready.pieces:
-        for layer, label in enumerate(piece.strips, 1):
-            writer.writerow([label, piece.number, piece.hand, layer, *size])
-        if piece.reserve:
-            writer.writerow([piece.reserve, piece.number, piece.hand, "reserve", *size])
-    return out.getvalue()
+def _knob(canvas: Canvas, name: str, x: float, y: float) -> str:
+    """What a flaw is taken hold of by."""
+    r = KNOB_PX * canvas.px
+    dots = tag("circle", class_="reach", cx=num(x), cy=num(-y), r=num(2.2 * r))
+    dots += tag("circle", class_="knob", cx=num(x), cy=num(-y), r=num(r))
+    says = named("drag the flaw along its board, or onto another")
+    more = {"data-handle": name, "data-step": "10", "tabindex": "0", "role": "button", "aria-label": "flaw"}
+    return tag("g", says + dots, class_="handle", **more)

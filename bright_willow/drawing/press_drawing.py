@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 
 import numpy as np
 
 from ..core.bend.glue_up import GluedUp
+from ..core.ground.arrays import Array
 from ..core.ground.units import Unit
 from ..core.plan.result import Sketch
 from ..core.prepare.race import Race
@@ -18,12 +20,21 @@ MOST_BARS = 26
 LEFT_PX, RIGHT_PX, TOP_PX, FOOT_PX = 70.0, 40.0, 58.0, 48.0
 
 
+def clamp_places(plan: Sketch, order: Sequence[int]) -> list[tuple[int, Array, Array]]:
+    """Each clamp from the left end: its number, where it presses, and the way it stands off."""
+    sense, outside = plan.site.sense, plan.bend.blank.parallel(plan.site.sense * plan.job.part.thickness_mm / 2)
+    made = []
+    for i, number in enumerate(order):
+        (foot,), (h,) = outside.at(np.array([(i + 0.5) / len(order) * outside.length_mm]))
+        made.append((number, foot, np.array([-math.sin(h), math.cos(h)]) * sense))
+    return made
+
+
 def clamps_svg(plan: Sketch, made: GluedUp, unit: Unit) -> str:
     """The lay-up on its form, every clamp where it presses, numbered in its turn."""
     face, half = plan.face, plan.job.part.thickness_mm / 2
     body, blank = face.outline_points(8.0), plan.bend.blank
-    sense = plan.site.sense
-    outside = blank.parallel(sense * half)
+    outside = blank.parallel(plan.site.sense * half)
     points = np.vstack((body, outside.cut_finer(48).points_mm))
     canvas = Canvas(Frame.around(points, height_px=HEIGHT_PX, margin_px=(96, 80, 50, 80)))
     px = canvas.px
@@ -37,9 +48,7 @@ def clamps_svg(plan: Sketch, made: GluedUp, unit: Unit) -> str:
     ]
     count = len(made.order)
     near = outside.length_mm / max(1, count) / px < 24  # numbers in two rows where clamps stand close
-    for i, number in enumerate(made.order):
-        (foot,), (h,) = outside.at(np.array([(i + 0.5) / count * outside.length_mm]))
-        away = np.array([-math.sin(h), math.cos(h)]) * sense
+    for i, (number, foot, away) in enumerate(clamp_places(plan, made.order)):
         reach = (30 + (22 if near and i % 2 else 0)) * px
         x, y = foot + away * reach
         canvas.parts.append(canvas.arrows(*(foot + away * (reach - 10 * px)), *foot, both=False, class_="clamp-push"))

@@ -18,13 +18,15 @@ from ..core.form.parts import Edge, FormPart, bulge_points, dense
 from ..core.ground.arrays import Array
 from ..core.ground.errors import OutOfRange
 from ..core.ground.units import Unit, format_length
+from ..core.heat.held import HELD_BY
 from ..core.job.job import Job
 from ..core.plan.result import Plan
 from ..core.shape.curve import Curve
+from .frame_drawing import strip_corners
 
 BLOCK_MM = 60.0  # of a register block
 MOST_TRAMMELS = 12  # runs of a face that are each marked with the setting of a trammel
-LAYERS = ("FACE", "RIB", "SKIN", "BODY", "HOLES", "MARKS", "TEXT")
+LAYERS = ("FACE", "RIB", "SKIN", "BODY", "HOLES", "MARKS", "TEXT", "BOARD", "STRIP", "KEPT", "FLAW")
 
 
 @dataclass(frozen=True)
@@ -353,23 +355,26 @@ def _marks(template: Template, job: Job, plan: Plan, unit: Unit) -> None:
 
 
 def frame_template(job: Job, plan: Plan, unit: Unit) -> Template:
-    """The drying frame: the released piece between its stops, with a bar from end to end. Raises: OutOfRange."""
+    """What holds it while it dries: the released piece and its frame, tie, strip or disc. Raises: OutOfRange."""
     if plan.hot is None:
-        raise OutOfRange("way", "Only pieces bent hot dry in a frame.")
+        raise OutOfRange("way", "Only pieces bent hot are held while they dry.")
     of_pair = f"{job.hand_says}: " if job.hand_says else ""
-    template = Template(f"{of_pair}{job.name}: drying frame")
+    template = Template(f"{of_pair}{job.name}: held with {HELD_BY[plan.hot.drying.held.by]} while it dries")
     half, mid = job.part.thickness_mm / 2, plan.bend.target
     for layer, offset in (("FACE", -half), ("BODY", half)):
         curve = mid.parallel(offset)
         edges = curve.cut_finer(max(2, int(curve.length_mm / 150)))
         bulges = -np.tan(edges.lengths_mm * edges.curvature / 4)
         template.chains.append(Chain(layer, edges.points_mm, bulges))
-    ends = template.chains[0].points[[0, -1]]
-    template.chains.append(Chain.line("MARKS", *((float(x), float(y)) for x, y in ends), dashed=True))
-    middle = ends.mean(axis=0)
-    after = plan.hot.drying
-    size = f"{format_length(after.frame_width_mm, unit)} × {format_length(after.frame_height_mm, unit)}"
-    lines = (job.name, f"drying frame, {size} over all", "a bar or string from end to end", "stops both sides")
+    held = plan.hot.drying.held
+    if held.by == "strip":
+        template.chains.append(Chain("SKIN", strip_corners(held), np.zeros(4), closed=True))
+    if held.by == "disc" and held.disc:
+        x, y, radius = held.disc
+        template.chains.append(Chain.circle("SKIN", x, y, 2 * radius))
+    template.chains.append(Chain.line("MARKS", *held.ends_mm, dashed=True))
+    middle = np.array(held.ends_mm).mean(axis=0)
+    lines = (job.name, *held.says(unit).rstrip(".").split(", ", 1))
     for i, text in enumerate(lines):
         template.words.append(Words(float(middle[0]), float(middle[1]) - 12.0 * (i + 1), text, 6.0 if i == 0 else 4.5))
     return template

@@ -6,7 +6,12 @@ import io
 
 from .template import LAYERS, Template
 
-_COLOURS = {"FACE": 7, "RIB": 5, "SKIN": 3, "BODY": 8, "HOLES": 4, "MARKS": 1, "TEXT": 3}
+_COLOURS = {"FACE": 7, "RIB": 5, "SKIN": 3, "BODY": 8, "HOLES": 4, "MARKS": 1, "TEXT": 3} | {
+    "BOARD": 8,
+    "STRIP": 7,
+    "KEPT": 5,
+    "FLAW": 1,
+}
 
 
 def template_dxf(template: Template) -> str:

@@ -100,8 +100,8 @@ def _cover(job: Job, plan: Plan, template: Template, sheets: Tiling, paper: str,
         f"Face to the wood: {plan.face.side} face of the part. The line is the finished edge: no cutter allowed for.",
         f"{radius} {format_length(face.least_radius_mm or 0, unit)}, sweep {face.sweep_deg:.2f}°, chord "
         f"{format_length(face.chord_mm, unit)}, rise {format_length(face.rise_mm, unit)} (over the whole blank).",
-        f"Springback is in it: {_opens(plan, unit)}.",
-        f"{_made_of(job, plan, unit)}; stack the form to at least {format_length(plan.site.stack_mm, unit)}.",
+        f"Springback is in it: {opens_says(plan, unit)}.",
+        f"{made_of(job, plan, unit)}; stack the form to at least {format_length(plan.site.stack_mm, unit)}.",
     ]
     if sheets.turned_deg:
         lines.append(f"Turned by {abs(sheets.turned_deg):g}° on the paper, to take fewer sheets.")
@@ -116,7 +116,7 @@ def _cover(job: Job, plan: Plan, template: Template, sheets: Tiling, paper: str,
     return story + [words(caution, size=8, after_mm=0.4) for caution in plan.cautions]
 
 
-def _opens(plan: Plan, unit: Unit) -> str:
+def opens_says(plan: Plan, unit: Unit) -> str:
     """What the piece does off the form, and how that is known."""
     opens = plan.bend.opens
     if not isinstance(opens, Springback):
@@ -126,7 +126,7 @@ def _opens(plan: Plan, unit: Unit) -> str:
     return f"each end opens {format_estimate(opens.tip_mm, unit)} ({format_band(opens.tip_mm, unit)}), {known}"
 
 
-def _made_of(job: Job, plan: Plan, unit: Unit) -> str:
+def made_of(job: Job, plan: Plan, unit: Unit) -> str:
     """The lay-up, or the solid blank, in a line."""
     wood, laid_up = plan.way.wood.name, plan.laid_up
     if laid_up is None:

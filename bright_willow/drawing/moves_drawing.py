@@ -1,0 +1,58 @@
+"""The moves of a hot bend as bars against the time there is, each with whose it is."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from ..core.heat.moves import Move
+from .canvas import WIDTH_PX, Canvas, Frame
+from .svg import named, num, tag
+
+HEIGHT_PX = 440.0
+LEFT_PX, RIGHT_PX, TOP_PX, FOOT_PX = 40.0, 40.0, 70.0, 48.0
+STEPS_S = (5, 10, 30, 60, 120, 300, 600, 1800, 3600, 7200)
+
+
+def moves_svg(moves: Sequence[Move], window_s: float | None) -> str:
+    """One bar a move, one after another; where the wood must be bent by, the line it may not pass."""
+    lasts = moves[-1].to_s
+    most = max(lasts, window_s or 0.0) * 1.05
+    canvas = Canvas(Frame(0.0, HEIGHT_PX, WIDTH_PX, HEIGHT_PX))
+    bottom, top, wide = FOOT_PX, HEIGHT_PX - TOP_PX, WIDTH_PX - LEFT_PX - RIGHT_PX
+
+    def across(seconds: float) -> float:
+        return LEFT_PX + wide * seconds / most
+
+    step = next((s for s in STEPS_S if most / s <= 12), STEPS_S[-1])
+    unit, each = ("s", 1) if step < 60 else ("min", 60)
+    for i in range(int(most / step) + 1):
+        x = across(i * step)
+        canvas.parts.append(canvas.line(x, bottom, x, top, "grid"))
+        canvas.parts.append(canvas.text(x, bottom - 18, f"{i * step / each:g} {unit}", "note", size=12))
+    row = min(46.0, (top - bottom) / len(moves))
+    for i, move in enumerate(moves):
+        y, high = top - (i + 0.9) * row, row * 0.34
+        late = window_s is not None and move.to_s > window_s
+        size = {"x": num(across(move.from_s)), "y": num(-y - high), "height": num(high)}
+        size["width"] = num(max(3.0, across(move.to_s) - across(move.from_s)))
+        look = f"move-bar{' late' if late else ''}"
+        canvas.parts.append(tag("rect", named(move.says), class_=look, **size))
+        says = f"{i + 1}. {move.says}: {move.to_s - move.from_s:.0f} s ({move.who})"
+        big = min(13.0, row * 0.42)
+        words = canvas.box(0.0, 0.0, says, "start", big)
+        x = min(across(move.from_s), WIDTH_PX - 12 - (words.x1 - words.x0))
+        canvas.parts.append(canvas.text(max(12.0, x), y + high + 5, says, "note", "start", big))
+    if window_s:
+        x = across(window_s)
+        canvas.parts.append(canvas.line(x, bottom, x, top + 8, "time time-latest"))
+        anchor = "end" if x > WIDTH_PX / 2 else "start"
+        words = canvas.text(
+            x + (-6 if anchor == "end" else 6), bottom + 8, "too cool to bend after this", "note", anchor
+        )
+        canvas.parts.append(words)
+    says = f"{lasts:.0f} s from the door to the last clamp" if window_s else f"{lasts / 60:.0f} min, one after another"
+    against = f" of the {window_s:.0f} s it stays hot enough" if window_s else ""
+    canvas.parts.append(canvas.text(16, HEIGHT_PX - 24, says + against, "figure", "start", 14))
+    rehearse = "Go through it cold until it takes no longer; then these are your own seconds."
+    canvas.parts.append(canvas.text(16, HEIGHT_PX - 44, rehearse, "note", "start"))
+    return canvas.drawn("The moves, one after another", "board moves", role="img")

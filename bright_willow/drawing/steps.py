@@ -1,0 +1,111 @@
+"""What is done, in order: a job's operations as lines to read, to print and to lay out by."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from ..core.ground.estimate import Estimate, Grade
+from ..core.ground.operation import Operation
+from ..core.plan.result import Plan
+
+MINUTE_S, HOUR_S, DAY_S = 60.0, 3600.0, 86_400.0
+SCOPES = {"job": "once", "batch": "for each load", "piece": "for each piece"}
+RESOURCES = {"form": "the form", "strap": "the strap", "chamber": "a place in the chamber", "clamps": "clamps"} | {
+    "bag": "the bag",
+    "frame": "a drying frame",
+    "iron": "the heat",
+    "oven": "the oven",
+    "saw": "the saw",
+}
+
+
+@dataclass(frozen=True)
+class Step:
+    """One operation in words."""
+
+    number: int
+    name: str
+    scope: str
+    is_per_piece: bool
+    attended: str
+    by_itself: str
+    grade: Grade
+    hands: str
+    waits: str
+    holds: str
+    steps: tuple[str, ...]
+    lay_out: tuple[str, ...]
+    record: tuple[str, ...]
+    cautions: tuple[str, ...]
+
+
+def lasting(seconds: float) -> str:
+    """A time as it is said: seconds, minutes, hours or days.
+
+    >>> lasting(40), lasting(600), lasting(5 * 3600), lasting(2 * 86400)
+    ('40 s', '10 min', '5 h', '2 days')
+    """
+    if seconds < 2 * MINUTE_S:
+        return f"{seconds:.0f} s"
+    if seconds < 2 * HOUR_S:
+        return f"{seconds / MINUTE_S:.0f} min"
+    if seconds < 1.5 * DAY_S:
+        return f"{seconds / HOUR_S:.1f}".removesuffix(".0") + " h"
+    return f"{seconds / DAY_S:.1f}".removesuffix(".0") + " days"
+
+
+def steps_of(plan: Plan) -> list[Step]:
+    """Every operation of a plan, numbered."""
+    numbers = {o.key: i for i, o in enumerate(plan.operations, 1)}
+    return [_step(o, numbers) for o in plan.operations]
+
+
+def summary_of(plan: Plan) -> str:
+    """How long it all takes, in a sentence."""
+    pieces, took = plan.quantities.pieces + plan.quantities.spares, plan.elapsed
+    days = f"{took.done_days:.0f} days" if took.done_days >= 2 else f"{took.done_days:.1f} days"
+    return (
+        f"{pieces} piece{'s' if pieces > 1 else ''}: about {took.attended_h:.1f} hours with hands on it, "
+        f"{days} of ten working hours until the last one is done."
+    )
+
+
+def _step(o: Operation, numbers: dict[str, int]) -> Step:
+    return Step(
+        numbers[o.key],
+        o.name,
+        SCOPES[o.scope],
+        o.scope != "job",
+        _with_band(o.attended_s) if o.attended_s.likely else "",
+        _alone(o),
+        o.attended_s.grade,
+        f"{o.hands} people" if o.hands > 1 else "",
+        _waits(o, numbers),
+        ", ".join(f"{t.count} {t.what}" if t.count > 1 else RESOURCES[t.what] for t in o.takes),
+        o.steps,
+        o.lay_out,
+        o.record,
+        o.cautions,
+    )
+
+
+def _with_band(time: Estimate) -> str:
+    if time.low == time.high:
+        return lasting(time.likely)
+    return f"{lasting(time.likely)} ({lasting(time.low)} to {lasting(time.high)})"
+
+
+def _alone(o: Operation) -> str:
+    if not o.unattended_s.likely:
+        return ""
+    return f"{lasting(o.unattended_s.likely)} by itself{'' if o.may_run_alone else ', somebody near'}"
+
+
+def _waits(o: Operation, numbers: dict[str, int]) -> str:
+    said = []
+    for after in o.after:
+        if after.most_s == 0:
+            said.append(f"straight after {numbers[after.key]}")
+        elif after.least_s:
+            said.append(f"{lasting(after.least_s)} after {numbers[after.key]}")
+    return ", ".join(said)
