@@ -27,7 +27,7 @@ from ..store.nights import Nights
 from ..store.records import NotKept, NotThere, Unreadable
 from .guard import Guard
 from .lines import Renewer
-from .pages import api, book, copies, drag, guide, job, jobs, measure, outline, rack, shop, take
+from .pages import api, book, copies, drag, guide, job, jobs, measure, outline, prepare, rack, shop, take
 from .reader import Reader
 from .render import render
 
@@ -77,7 +77,7 @@ def create_app(store: Store) -> FastAPI:
     app.state.reader = Reader()
     # everything that plans runs on threads of its own, each with its own connection: live answers never wait for a plan
     app.state.planners = ThreadPoolExecutor(PLANNERS, "plans", initializer=store.stay_connected)
-    for page in (jobs, guide, drag, outline, take, job, measure, rack, book, shop, copies, api):
+    for page in (jobs, guide, drag, outline, prepare, take, job, measure, rack, book, shop, copies, api):
         app.include_router(page.router)
     app.mount("/static", Shipped(directory=STATIC), name="static")
     app.add_exception_handler(Unreadable, _unreadable_row)  # type: ignore[arg-type]

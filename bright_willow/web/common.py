@@ -13,12 +13,12 @@ from fastapi.responses import HTMLResponse, RedirectResponse, Response
 
 from ..store.book import Store
 from .guide import FACT
-from .rack import lot_lines
+from .rack import cut_says, lot_lines
 from .render import render
 from .views import JobView, job_view
 
 T = TypeVar("T")
-TABLE_LIMIT = 60
+TABLE_LIMIT = 400
 Id = Annotated[int, Path(ge=1, le=2**62)]
 IdOrNew = Annotated[int, Path(ge=0, le=2**62)]
 Number = Annotated[int, Query(ge=1, le=10**9)]
@@ -71,6 +71,8 @@ def view_of(request: Request, job_id: int, stage: str, **more: Any) -> JobView:
     state = store.job(job_id)
     if stage == "stock":
         more.setdefault("lots", lot_lines(store))
+    if stage == "prepare":
+        more.setdefault("cut", cut_says(store, job_id))
     return job_view(
         state,
         more.pop("job", state.job),

@@ -113,6 +113,17 @@ class LotLine:
         return f"1 in {1 / self.lot.grain_slope:.0f}" if self.lot.grain_slope > 1e-3 else "straight"
 
 
+def cut_says(store: Store, job_id: int) -> str:
+    """What was cut for a job, in a sentence; empty while nothing is. Needs a connection."""
+    made = store.cut_of(job_id)
+    if made is None:
+        return ""
+    boards = f"{made.boards} board{'s' if made.boards != 1 else ''}"
+    kept = sum(count for _, count in made.off_cuts)
+    back = f"; {kept} off-cut{'s' if kept != 1 else ''} went back to the rack" if kept else ""
+    return f"Cut {made.at:%d %b %Y}: {boards} of “{made.lot}” are off the rack{back}."
+
+
 def lot_lines(store: Store) -> list[LotLine]:
     """Every lot on the rack that can be read. Needs a connection."""
     taken = store.boards_by_lot()

@@ -97,7 +97,7 @@ class JobView:
     file_says: str
     file_fault: bool
     other_faults: tuple[str, ...]
-    rows: list[list[Input]]
+    lists: dict[str, list[list[Input]]]
     seen: int
     typed_unit: Unit
     notice: str
@@ -108,6 +108,11 @@ class JobView:
     def q(self) -> str:
         """What every change made on this page says of it: the revision and the unit it showed."""
         return f"seen={self.seen}&in={self.typed_unit}"
+
+    @property
+    def rows(self) -> list[list[Input]]:
+        """The rows of a stage that has one list."""
+        return next(iter(self.lists.values()), [])
 
     @property
     def attempt(self) -> Markup:
@@ -187,7 +192,7 @@ def job_view(
         file_says=file_says,
         file_fault=file_fault,
         other_faults=tuple(says for name, says in (faults or {}).items() if name not in inputs),
-        rows=_rows(inputs),
+        lists=_lists(inputs),
         seen=state.revision if seen is None else seen,
         typed_unit=typed_unit or shop.units,
         notice=notice,
@@ -227,14 +232,14 @@ def _folds(folds: list[Fold], inputs: Mapping[str, Input]) -> list[FoldView]:
     return [FoldView(f, tuple(inputs[name] for name in f.fields)) for f in folds]
 
 
-def _rows(inputs: dict[str, Input]) -> list[list[Input]]:
-    """The inputs of a list, row by row."""
-    rows: dict[str, list[Input]] = {}
+def _lists(inputs: dict[str, Input]) -> dict[str, list[list[Input]]]:
+    """The inputs of each list, row by row."""
+    lists: dict[str, dict[str, list[Input]]] = {}
     for name, one in inputs.items():
         parts = name.split(".")
         if len(parts) >= 3 and parts[2].isdecimal():
-            rows.setdefault(parts[2], []).append(one)
-    return list(rows.values())
+            lists.setdefault(parts[1], {}).setdefault(parts[2], []).append(one)
+    return {name: list(rows.values()) for name, rows in lists.items()}
 
 
 def _inputs(

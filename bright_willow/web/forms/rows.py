@@ -11,14 +11,20 @@ from ...core.ways.sheet_layup import VENEER_MM
 from ...core.wood.sheets import sheet_table
 
 SPLIT_APART_MM = 80.0  # a new split from the last
-LISTS = {"shape": "stretches", "build_up": "layers", "form": "splits_mm", "prepare": "flaws"}
+LISTS = {  # that a stage edits, the first where none is named
+    "shape": ("stretches",),
+    "build_up": ("layers",),
+    "form": ("splits_mm",),
+    "prepare": ("flaws", "more"),
+}
 LEAST = {"shape": 1, "build_up": 2, "form": 0, "prepare": 0}  # rows that must be left
 
 
-def rows_of(data: dict[str, Any], stage: str) -> list[Any]:
+def rows_of(data: dict[str, Any], stage: str, which: str = "") -> list[Any]:
     """The rows a stage edits, as a list that can be changed. Raises: OutOfRange when it has none."""
-    name = LISTS.get(stage, "")
-    holder = data[stage] if name else {}
+    names = LISTS.get(stage, ())
+    name = which or next(iter(names), "")
+    holder = data[stage] if name in names else {}
     if name not in holder:
         raise OutOfRange("rows", "There is no list here.")
     holder[name] = list(holder[name])
@@ -26,14 +32,14 @@ def rows_of(data: dict[str, Any], stage: str) -> list[Any]:
     return rows
 
 
-def edited(job: Job, stage: str, do: str, row: int, to: int) -> dict[str, Any]:
+def edited(job: Job, stage: str, do: str, row: int, to: int, which: str = "") -> dict[str, Any]:
     """The job's data with a row added, moved, or taken out. Raises: OutOfRange for what cannot be done."""
     data = job.model_dump()
-    rows = rows_of(data, stage)
+    rows = rows_of(data, stage, which)
     if do in ("reverse", "over") and stage == "shape":
         rows[:] = [_turned(r, do) for r in (reversed(rows) if do == "reverse" else rows)]
     elif do == "add":
-        rows.append(_new_row(rows, stage, to))
+        rows.append(_new_row(rows, which or stage, to, data))
     elif not 0 <= row < len(rows):
         raise OutOfRange("rows", "There is no such row.")
     elif do == "remove":
@@ -59,8 +65,11 @@ def _turned(row: dict[str, Any], do: str) -> dict[str, Any]:
     return {**row, **flipped}
 
 
-def _new_row(rows: list[Any], stage: str, kind: int) -> Any:
-    if stage == "prepare":
+def _new_row(rows: list[Any], stage: str, kind: int, data: dict[str, Any]) -> Any:
+    if stage == "more":
+        first = {name: data["prepare"][name] for name in ("thickness_mm", "width_mm", "length_mm")}
+        return dict(rows[-1]) if rows else {**first, "count": 1}
+    if stage in ("prepare", "flaws"):
         return {"board": rows[-1]["board"] if rows else 1, "start_mm": 0.0, "end_mm": 100.0}
     if stage == "form":  # in the middle, or beside what is split already
         return round(rows[-1] + SPLIT_APART_MM, 1) if rows else 0.0

@@ -20,6 +20,7 @@ from ...core.plan.read import read_job
 from ...core.plan.result import Plan
 from ...core.ways.registry import WAYS, stages_for, traits_of
 from ...core.wood.species import OwnWood
+from ...drawing.steps import steps_of, summary_of
 from ...store.records import NotThere
 from ..common import Id, go_to, page, planned, show, store_of, typed_in, view_of, wants_parts
 from ..edits import Base, base_of, changed_meanwhile, keep_joined, meant
@@ -27,7 +28,6 @@ from ..forms.fields import Field
 from ..forms.rows import edited, with_show_faces
 from ..forms.typed import by_field, put_at, read_fields
 from ..stages import PAGES
-from ..steps import steps_of, summary_of
 
 router = APIRouter(include_in_schema=False)
 
@@ -108,14 +108,22 @@ def _refused(
 
 
 @router.post("/jobs/{job_id}/{stage}/rows")
-async def change_rows(request: Request, job_id: Id, stage: Stage, do: str, row: int = 0, to: int = 0) -> Response:
+async def change_rows(
+    request: Request,
+    job_id: Id,
+    stage: Stage,
+    do: str,
+    row: int = 0,
+    to: int = 0,
+    which: Annotated[str, Query(alias="list", max_length=40)] = "",
+) -> Response:
     """A row of a list added, moved or taken out, after what is typed in the others is kept."""
     typed = await typed_in(request)
-    return await planned(request, _change_rows, request, job_id, stage, typed, do, row, to)
+    return await planned(request, _change_rows, request, job_id, stage, typed, do, row, to, which)
 
 
 def _change_rows(
-    request: Request, job_id: int, stage: str, typed: dict[str, str], do: str, row: int, to: int
+    request: Request, job_id: int, stage: str, typed: dict[str, str], do: str, row: int, to: int, which: str
 ) -> Response:
     with store_of(request).connected():
         base = base_of(request, job_id)
@@ -123,7 +131,8 @@ def _change_rows(
         try:
             fields = _fields(base.job, stage, woods)
             job = read_fields(base.job, fields, meant(base, fields, typed), unit, woods)
-            data = with_show_faces(job) if do == "veneer" and stage == "build_up" else edited(job, stage, do, row, to)
+            faces = do == "veneer" and stage == "build_up"
+            data = with_show_faces(job) if faces else edited(job, stage, do, row, to, which)
             return keep_joined(request, base, read_job(data, unit, woods), _changed(stage), stage)
         except JobFaulty as error:
             return _refused(request, base, stage, typed, by_field(error.faults))

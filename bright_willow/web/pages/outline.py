@@ -71,15 +71,21 @@ def _bring_outline(
             return show(request, view_of(request, job_id, "shape", file_says=told, file_fault=True, refused=error), 422)
 
 
-def outline_of(job: Job, read: Read, name: str, typed: dict[str, str]) -> tuple[dict[str, Any], str]:
-    """The shape out of a file, in the unit and scale stated, and what to say of it. Raises: OutOfRange."""
-    chosen, count, stated = read
+def file_unit(typed: dict[str, str], stated: str) -> str:
+    """The unit of a file: the one chosen, or its own. Raises: OutOfRange where there is neither."""
     unit = typed.get("unit") or "file"
     if unit == "file" and not stated:
         raise OutOfRange("unit", "This file does not say its unit: choose one.")
     unit = stated if unit == "file" else unit
     if unit not in ("mm", "cm", "m", "in"):
         raise OutOfRange("unit", "Choose the unit of the file.")
+    return unit
+
+
+def outline_of(job: Job, read: Read, name: str, typed: dict[str, str]) -> tuple[dict[str, Any], str]:
+    """The shape out of a file, in the unit and scale stated, and what to say of it. Raises: OutOfRange."""
+    chosen, count, stated = read
+    unit = file_unit(typed, stated)
     scale = parse_number(typed.get("scale", "1"), "scale", "a scale")
     shape: dict[str, Any] = {"face": job.shape.face}
     if chosen.chain:

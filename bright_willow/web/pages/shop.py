@@ -9,9 +9,10 @@ from fastapi import APIRouter, Request
 from fastapi.responses import Response
 from pydantic import ValidationError
 
-from ...core.ground.errors import OutOfRange
+from ...core.ground.errors import Fault, OutOfRange
 from ...core.job.faults import JobFaulty, faults_of
 from ...core.shop.clamps import clamp_table
+from ...core.shop.labels import label_places
 from ...core.shop.shop import OwnClamps, Shop
 from ...core.shop.times import time_table
 from ..common import go_to, page, planned, store_of, typed_in
@@ -38,6 +39,18 @@ FIELDS = (
     of(Shop, "sheet_short_mm", "Sheets for forms, short side"),
     of(Shop, "altitude_m", "Altitude, m", "above the sea: a vacuum loses with it"),
     of(Shop, "measuring_error_mm", "Measuring error", "of a chord or a rise: how far off one reading may be"),
+)
+PAPERS = (("a4", "A4"), ("letter", "Letter"))
+LABELS = (
+    of(Shop, "label_paper", "Sheet", choices=PAPERS, look="pills"),
+    of(Shop, "label_columns", "Labels across"),
+    of(Shop, "label_rows", "Labels down"),
+    of(Shop, "label_left_mm", "First one from the left edge"),
+    of(Shop, "label_top_mm", "First one from the top edge"),
+    of(Shop, "label_across_mm", "From one to the next, across"),
+    of(Shop, "label_down_mm", "From one to the next, down"),
+    of(Shop, "label_wide_mm", "A label is wide"),
+    of(Shop, "label_high_mm", "A label is high"),
 )
 TIMES = tuple(
     Field(f"times.{t.key}", f"{t.name}, s", "number", f"{t.seconds:g} s in the table", may_be_empty=True)
@@ -93,6 +106,7 @@ def _inputs(shop: Shop, typed: dict[str, str], faults: dict[str, str]) -> dict[s
     return {
         "inputs": [made(f) for f in FIELDS],
         "times": [made(f) for f in TIMES],
+        "labels": [made(f) for f in LABELS],
         "thicknesses": [made(f) for f in thicknesses],
         "clamps": [[made(f) for f in row] for row in clamps],
     }
@@ -171,7 +185,8 @@ def _page(
         status,
         **_inputs(shop, typed, faults),
         folder=str(store_of(request).path.parent),
-        times_open=bool(faults or shop.times),
+        times_open=any(name.startswith("times.") for name in faults) or bool(shop.times),
+        labels_open=any(name.startswith("label_") for name in faults),
         unit=shop.units,
         here="shop",
         **more,
@@ -188,8 +203,8 @@ def _keep_shop(request: Request, typed: dict[str, str]) -> Response:
     with store.connected():
         shop = store.shop()
         before, data, faults = shop.model_dump(), shop.model_dump(), dict[str, str]()
-        for field in FIELDS:
-            text = typed.get(field.name, "")
+        for field in (*FIELDS, *LABELS):
+            text = typed.get(field.name, shown(field, before[field.name], shop.units))
             if text == shown(field, before[field.name], shop.units) or (field.choices and not text):
                 continue
             try:
@@ -212,6 +227,10 @@ def _keep_shop(request: Request, typed: dict[str, str]) -> Response:
 def _checked(data: dict[str, Any], shop: Shop) -> Shop:
     """The shop as typed. Raises: JobFaulty."""
     try:
-        return Shop.model_validate(data)
+        made = Shop.model_validate(data)
+        label_places(made)
     except ValidationError as error:
         raise JobFaulty(faults_of(error, shop.units)) from None
+    except OutOfRange as error:
+        raise JobFaulty((Fault(error.field, error.says(shop.units)),)) from None
+    return made

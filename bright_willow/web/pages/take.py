@@ -13,13 +13,9 @@ from ...core.form.shims import VENEER_MM
 from ...core.ground.errors import OutOfRange
 from ...core.ground.units import format_length, parse_length_mm
 from ...core.job.job import Job
-from ...core.plan.plan import plan, sketch
+from ...core.plan.plan import plan
 from ...core.plan.result import Plan
-from ...drawing.export import EXPORTS, HALF
-from ...drawing.prepare_drawing import strips_csv
-from ...drawing.story_stick_pdf import story_stick_pdf
-from ...drawing.template import frame_template
-from ...drawing.template_pdf import PAPERS, template_pdf
+from ...drawing.export import EXPORTS, PAPERS_OF
 from ...store.records import NotThere
 from ..common import Id, attachment, page, store_of, view_of
 from ..rack import form_candidates
@@ -53,47 +49,16 @@ def take(
         return Response(
             job.model_dump_json(indent=2), media_type="application/json", headers=attachment(file_name(job, "json"))
         )
-    if kind == "stick":
-        try:
-            made = story_stick_pdf(job, plan(job, shop, learnt), paper=paper, unit=shop.rule)
-        except OutOfRange as error:
-            said = error.says(shop.units)
-            return page("message.html", request, 422, title="No stick yet", says=said, unit=shop.rule, here="jobs")
-        return Response(made, media_type="application/pdf", headers=attachment("stick-" + file_name(job, "pdf")))
-    if kind == "frame":
-        try:
-            made_plan = plan(job, shop, learnt)
-            if paper not in PAPERS:
-                raise OutOfRange("paper", f"Paper is one of {', '.join(PAPERS)}.")
-            template = frame_template(job, made_plan, shop.rule)
-            made = template_pdf(job, made_plan, template, paper=paper, unit=shop.rule)
-        except OutOfRange as error:
-            said = error.says(shop.units)
-            return page("message.html", request, 422, title="No frame yet", says=said, unit=shop.rule, here="jobs")
-        return Response(made, media_type="application/pdf", headers=attachment("frame-" + file_name(job, "pdf")))
-    if kind == "strips":
-        ready = sketch(job, shop, learnt).prepared
-        if ready is None or ready.cut is None:
-            raise NotThere("No strips are sawn for this job.")
-        return Response(
-            strips_csv(ready),
-            media_type="text/csv; charset=utf-8",
-            headers=attachment("strips-" + file_name(job, "csv")),
-        )
-    if kind != "half" and kind not in EXPORTS:
+    export = PAPERS_OF.get(kind) or EXPORTS.get(kind)
+    if export is None:
         raise NotThere("There is no such file.")
-    export = HALF if kind == "half" else EXPORTS[kind]
     try:
         made = export.make(job, plan(job, shop, learnt), shop.rule, paper, part)
     except OutOfRange as error:
-        return page(
-            "message.html", request, 422, title="No form yet", says=error.says(shop.units), unit=shop.rule, here="jobs"
-        )
-    return Response(
-        made,
-        media_type=export.media_type,
-        headers=attachment(("half-" if kind == "half" else "form-") + file_name(job, export.ending)),
-    )
+        said = error.says(shop.units)
+        return page("message.html", request, 422, title=export.missing, says=said, unit=shop.rule, here="jobs")
+    headers = attachment(f"{export.called}-{file_name(job, export.ending)}")
+    return Response(made, media_type=export.media_type, headers=headers)
 
 
 @router.get("/jobs/{job_id}/form/mine")

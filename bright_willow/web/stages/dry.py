@@ -6,6 +6,7 @@ from typing import Any
 
 from markupsafe import Markup
 
+from ...core.heat.held import HELD_BY
 from ...core.heat.steaming import SteamHeat
 from ...core.job.job import Job
 from ...core.wood.species import OwnWood
@@ -18,6 +19,7 @@ CLIMATES: Choices = (("warm", "warm"), ("ordinary", "ordinary"), ("damp", "damp"
 FIELDS = (
     of_job("heat.on_form_h", "Hours on the form"),
     of_job("heat.forms", "Forms and straps"),
+    of_job("heat.held_by", "Held by", choices=tuple(HELD_BY.items()), look="pills"),
     of_job("heat.climate", "Shop while it dries", choices=CLIMATES, look="pills"),
     of_job("heat.early", "Taken off before it is dry", look="pills"),
 )
@@ -34,10 +36,12 @@ def _items(look: Look) -> list[Item]:
     days = f"{w.number(after.dry_days.likely)} days, most likely {w.number(after.dry_days.low)}"
     rows = [
         FigureRow("cool on the form", f"{w.number(after.cool_h)} h at least", "allowance"),
-        w.row("dry in the frame", after.dry_days, f"{days} to {w.number(after.dry_days.high)}"),
-        FigureRow("frame, inside", w.size2(after.frame_width_mm, after.frame_height_mm), "physics"),
+        w.row("dry, held so", after.dry_days, f"{days} to {w.number(after.dry_days.high)}"),
+        FigureRow("between its ends, inside", w.length(after.held.opening_mm), "physics"),
         FigureRow("off too early, the tip opens", f"{w.about(after.early_tip_mm)} more", "allowance"),
     ]
+    if after.held.by == "frame":
+        rows.insert(2, FigureRow("frame, inside", w.size2(after.frame_width_mm, after.frame_height_mm), "physics"))
     if look.plan and look.plan.elapsed.form_days:
         days = f"{w.number(look.plan.elapsed.form_days)} days"
         rows.insert(2, FigureRow("all pieces over the forms", days, "allowance"))
@@ -48,14 +52,14 @@ def _views(look: Look) -> list[BoardView]:
     plan = look.drawn
     if plan is None or plan.hot is None:
         return [THE_BOARD]
-    return [BoardView("frame", "In its frame", Markup(frame_svg(plan, plan.hot, look.unit)))]
+    return [BoardView("frame", "While it dries", Markup(frame_svg(plan, plan.hot, look.unit)))]
 
 
 def _notes(look: Look) -> list[Item]:
     if look.drawn is None or look.drawn.hot is None:
         return []
     says = (
-        "Off the form as soon as it is cold and set, into a frame that holds its ends: the form and strap are free "
+        "Off the form as soon as it is cold and set, into what holds its ends: the form and strap are free "
         "again. Air on all sides, no sun and no stove."
     )
     return [Note(says, "hint"), Include("parts/frame.html")]

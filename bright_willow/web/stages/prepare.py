@@ -1,4 +1,4 @@
-"""Prepare: from boards to numbered strips, in an order that keeps the grain together."""
+"""Prepare: from boards to numbered strips or blanks, in an order that keeps the grain together."""
 
 from __future__ import annotations
 
@@ -6,27 +6,60 @@ from typing import Any
 
 from markupsafe import Markup
 
+from ...core.ground.units import format_length
+from ...core.heat.steaming import SteamHeat
 from ...core.job.job import Job
-from ...core.job.preparing import Flaw
+from ...core.job.preparing import Flaw, MoreBoards
+from ...core.plan.result import Sketch
+from ...core.prepare.abreast import Abreast, abreast, laid
+from ...core.prepare.profile import Profiled
 from ...core.prepare.stock import Prepared
+from ...core.ways.registry import traits_of
 from ...core.wood.species import OwnWood
-from ...drawing.prepare_drawing import HOWS, lengths_svg, sections_svg
-from ..figures import FigureRow, Figures, Item, Note, grid
+from ...drawing.prepare_drawing import HOWS, MOST_SECTIONS, lengths_svg, sections_svg
+from ...drawing.profile_drawing import profile_svg
+from ..figures import FigureRow, Figures, Include, Item, Note, Words, grid
 from ..forms.fields import Choices, Field, of, of_job
-from .base import THE_BOARD, BoardView, Look, StagePage
+from .base import THE_BOARD, BoardView, Fold, Look, Slider, StagePage
 
 SAWS: Choices = (("auto", "as gives most"), ("rip", "off the edge"), ("resaw", "off the face"))
-FIELDS = (
-    of_job("prepare.saw", "Strips are sawn", choices=SAWS, look="pills"),
+PROFILES: Choices = (
+    ("none", "none: plain strips"),
+    ("round_over", "a rounded corner"),
+    ("cove", "a hollow"),
+    ("chamfer", "a chamfer"),
+    ("bead", "a bead"),
+    ("points", "an outline of its own"),
+)
+ABREAST: Choices = (("strips", "strips of their own"), ("wide", "one wide blank, sawn apart after"))
+SHOWS: Choices = (("none", "neither"), ("inner", "the inner"), ("outer", "the outer"))
+BOARDS = (
+    of_job("prepare.saw", "Sawn", choices=SAWS, look="pills"),
     of_job("prepare.thickness_mm", "Boards, thickness"),
     of_job("prepare.width_mm", "Width"),
     of_job("prepare.length_mm", "Length"),
     of_job("prepare.boards", "How many", "0: as many as it takes"),
 )
+LAID_UP = (
+    of_job("prepare.abreast", "Pieces side by side", "1: each by itself"),
+    of_job("prepare.abreast_as", "Made of", choices=ABREAST),
+    of_job("build_up.tape_after", "Tape after layer", "0: none; else an inner and an outer piece that mate"),
+    of_job("build_up.cauls", "Caul layers", "like the outermost, pressed on without glue"),
+    of_job("prepare.leaf_mm", "Veneer leaves are wide", "empty: wide enough"),
+    of_job("prepare.show", "Face that shows", choices=SHOWS, look="pills"),
+    of_job("prepare.profile.kind", "Profile", choices=PROFILES),
+    of_job("prepare.profile.size_mm", "Its size"),
+    of_job("prepare.profile.points_mm", "Its outline", "depth, height: a point a line, from the inner face"),
+    of_job("prepare.profile.blanks", "Ripped out of mouldings", "0: as many as lose nothing"),
+)
 
 
 def _fields(job: Job, woods: tuple[OwnWood, ...]) -> tuple[Field, ...]:
-    return (*FIELDS, *(f for i in range(len(job.prepare.flaws)) for f in flaw_fields(i)))
+    rows = (
+        *(f for i in range(len(job.prepare.flaws)) for f in flaw_fields(i)),
+        *(f for i in range(len(job.prepare.more)) for f in more_fields(i)),
+    )
+    return (*BOARDS, *(LAID_UP if "laid_up" in traits_of(job) else ()), *rows)
 
 
 def flaw_fields(i: int) -> tuple[Field, ...]:
@@ -39,6 +72,17 @@ def flaw_fields(i: int) -> tuple[Field, ...]:
     return tuple(Field(f"prepare.flaws.{i}.{f.name}", f.label, f.kind, f.hint) for f in made)
 
 
+def more_fields(i: int) -> tuple[Field, ...]:
+    """The inputs of boards of another size."""
+    made = (
+        of(MoreBoards, "count", f"Other boards {i + 1}, how many", "so many"),
+        of(MoreBoards, "thickness_mm", f"Other boards {i + 1}, thickness", "thick"),
+        of(MoreBoards, "width_mm", f"Other boards {i + 1}, width", "wide"),
+        of(MoreBoards, "length_mm", f"Other boards {i + 1}, length", "long"),
+    )
+    return tuple(Field(f"prepare.more.{i}.{f.name}", f.label, f.kind, f.hint) for f in made)
+
+
 def _ready(look: Look) -> Prepared | None:
     return look.drawn.prepared if look.drawn else None
 
@@ -47,45 +91,163 @@ def _items(look: Look) -> list[Item]:
     ready, w = _ready(look), look.words
     if ready is None:
         return [Note("Nothing is sawn for this job: all its layers are bought.")]
-    rough = w.size2(ready.strips.thick_mm, ready.strips.wide_mm)
-    rows = [
-        FigureRow("strips wanted, with spares", str(ready.strips.count)),
-        FigureRow("each, rough", rough, "allowance"),
-        FigureRow("length", w.length(ready.strips.long_mm), "physics"),
-    ]
+    strips = ready.strips
+    many = len(strips.kinds) > 1
+    rows = [FigureRow(f"{_word(look)}s wanted, with spares", str(strips.count))]
+    for kind in strips.kinds:
+        size = f"{kind.count} of {w.size2(kind.thick_mm, strips.wide_mm)}" if many else ""
+        label = kind.name or ("other strips" if many else "each, rough")
+        rows.append(FigureRow(label, size or w.size2(kind.thick_mm, strips.wide_mm), "allowance"))
+    rows.append(FigureRow("length, trims in it", w.length(strips.long_mm), "physics"))
     if ready.problem:
-        return [Figures("Strips", tuple(rows)), Note(ready.problem.says(look.unit))]
+        return [Figures(f"{_word(look).capitalize()}s", tuple(rows)), Note(ready.problem.says(look.unit))]
     if ready.cut:
-        board = ready.cut.boards[0]
-        rows += [
-            FigureRow(
-                "boards used",
-                f"{len(ready.cut.boards)}" + (f" of {ready.boards_at_hand}" if ready.boards_at_hand else ""),
-                "physics",
-            ),
-            FigureRow("strips out of a length", f"{board.sawing.strips}, {HOWS[board.sawing.how]}", "physics"),
-            FigureRow("of those boards wasted", w.percent(ready.cut.wasted_share), "physics"),
-        ]
-    return [Figures("Strips", tuple(rows))]
+        first = ready.cut.boards[0]
+        of = f" of {ready.boards_at_hand}" if ready.boards_at_hand else ""
+        rows.append(FigureRow("boards used", f"{len(ready.cut.boards)}{of}", "physics"))
+        rows.append(FigureRow("out of a length", f"{first.lengths[0].strips}, {HOWS[first.lanes.how]}", "physics"))
+        rows.append(FigureRow("of those boards wasted", w.percent(ready.cut.wasted_share), "physics"))
+    made: list[Item] = [Figures(f"{_word(look).capitalize()}s", tuple(rows))]
+    return [*made, *_blank(look, w)]
+
+
+def _word(look: Look) -> str:
+    return "strip" if look.drawn and look.drawn.laid_up else "blank"
+
+
+def _blank(look: Look, w: Words) -> list[Item]:
+    """What is done to a blank before it is heated."""
+    drawn = look.drawn
+    if drawn is None or drawn.hot is None or drawn.laid_up is not None:
+        return []
+    heat, rows = drawn.hot.heat, list[FigureRow]()
+    if isinstance(heat, SteamHeat):
+        rows.append(FigureRow("edges", "eased 2 mm all along" if look.unit == "mm" else "eased 1/16 in all along"))
+        rows.append(FigureRow("ends", "sealed with wax or paint the same day"))
+        rows.append(FigureRow("soak", heat.steam.soak_says.rstrip("."), "allowance"))
+        if heat.strap:
+            rows.append(FigureRow("strap face", "the outside of the bend, the straightest grain"))
+            rows.append(FigureRow("between its stops", w.length(heat.strap.length_mm), "physics"))
+    marks = [(m.name, w.length(m.inner_mm), w.length(m.outer_mm)) for m in drawn.stick]
+    made: list[Item] = [Figures("Each blank", tuple(rows))] if rows else []
+    return [*made, grid("Marks from the centre, on each face", ("mark", "inner face", "outer face"), marks)]
+
+
+def _folds(look: Look) -> list[Fold]:
+    if look.drawn is not None and look.drawn.laid_up is None:
+        return []
+    p, w, job = look.job.prepare, look.words, look.job
+    lies = f"{p.abreast} side by side" if p.abreast > 1 else "each by itself"
+    cauls = f", {job.build_up.cauls} caul layer{'s' if job.build_up.cauls > 1 else ''}" if job.build_up.cauls else ""
+    tape = f", tape after layer {job.build_up.tape_after}" if job.build_up.tape_after else ""
+    side = ("prepare.abreast", "prepare.abreast_as", "build_up.cauls", "build_up.tape_after")
+    leaf = f"{w.length(p.leaf_mm)} wide" if p.leaf_mm else "wide enough"
+    shape = dict(PROFILES)[p.profile.kind].partition(":")[0]
+    figure = {"none": (), "points": ("points_mm", "blanks")}.get(p.profile.kind, ("size_mm", "blanks"))
+    wanted = tuple(f"prepare.profile.{name}" for name in ("kind", *figure))
+    return [
+        Fold("abreast", "Side by side", lies + cauls + tape, side),
+        Fold("profile", "Profile", shape, wanted, "A moulding that is ripped, bent and put together again."),
+        Fold("veneer", "Veneer", leaf, ("prepare.leaf_mm", "prepare.show")),
+    ]
 
 
 def _views(look: Look) -> list[BoardView]:
-    ready = _ready(look)
-    if ready is None or ready.cut is None:
-        return [THE_BOARD]
-    drawn = Markup(sections_svg(ready.cut, look.unit))
-    along = Markup(lengths_svg(ready, look.unit))
+    ready, drawn = _ready(look), look.drawn
+    made: list[BoardView] = []
+    if drawn is not None and ready is not None and ready.cut is not None:
+        shown = min(MOST_SECTIONS, len(ready.cut.boards))
+        sections = Markup(sections_svg(ready, look.unit))
+        along = Markup(lengths_svg(ready, look.job.prepare.flaws, look.unit))
+        slider = Slider("Board by board", shown, 0) if shown > 1 else None
+        made.append(BoardView("boards", "The boards", sections, under=along, slider=slider))
+        made.append(BoardView("strips", "Cut list", Markup(""), (*_dealt(look, ready), Include("parts/boards.html"))))
+    if drawn is not None and drawn.profiled is not None and drawn.profiled.bands:
+        svg = Markup(profile_svg(drawn.profiled, look.unit))
+        made.append(BoardView("profile", "The profile", svg))
+        made.append(BoardView("cuts", "Its cuts", Markup(""), (_cuts(drawn.profiled, look.words),)))
+    if drawn is not None and drawn.laid_up is not None:
+        made.append(BoardView("abreast", "Side by side", Markup(""), _side_by_side(look, drawn)))
+    if leaves := _leaves(look):
+        made.append(BoardView("leaves", "Veneer", Markup(""), leaves))
+    return made or [THE_BOARD]
+
+
+def _dealt(look: Look, ready: Prepared) -> list[Item]:
+    """The strips of each piece, from its inner face outward."""
+    rows = []
+    set_name = "blank" if abreast(look.job, look.shop).as_ == "wide" else "piece"
+    for p in ready.pieces:
+        own = list(p.strips)
+        if ready.has_waste_strip:
+            own[-1] = f"and outside, to waste, {own[-1]}"
+        name = f"{p.number}{f', {p.hand}' if p.hand else ''}"
+        rows.append((name, " ".join(own), " ".join(p.reserve) or "none"))
+    return [grid(f"Strips of each {set_name}, from its inner face outward", (set_name, "strips", "in reserve"), rows)]
+
+
+def _cuts(made: Profiled, w: Words) -> Item:
     rows = [
-        (f"{p.number}{f', {p.hand}' if p.hand else ''}", " ".join(p.strips), p.reserve or "none") for p in ready.pieces
+        (str(b.number), str(b.blank), w.length(max(0.0, b.from_mm)), w.length(b.to_mm), w.length(b.lost_mm))
+        for b in made.bands
     ]
-    dealt = grid("Strips of each piece, from its inner face outward", ("piece", "strips", "in reserve"), rows)
-    return [
-        BoardView("boards", "The boards", drawn, under=along),
-        BoardView("strips", "Strips of each piece", Markup(""), (dealt,)),
-    ]
+    head = ("strip", "moulding", "cut from its inner face", "to", "lost to the next")
+    return grid("Which strip out of which moulding, in the order they are glued", head, rows, grade="physics")
+
+
+def _side_by_side(look: Look, drawn: Sketch) -> tuple[Item, ...]:
+    """Each by itself, side by side, and one wide blank, against each other."""
+    job, shop, w = look.job, look.shop, look.words
+    whole = job.part.count + job.part.spares
+    side = job.prepare.abreast if job.prepare.abreast > 1 else min(4, whole)
+    ways = (laid(job, shop, "alone", 1), laid(job, shop, "strips", side), laid(job, shop, "wide", side))
+    layers = len(drawn.quantities.stock.layers_mm) or job.build_up.count
+    rows = [_way(x, layers, whole, w) for x in dict.fromkeys(ways)]
+    head = ("", "form loaded", "form wide", "strips", "wide each", "mates", "pressing")
+    own = abreast(job, shop)
+    chosen = next((i for i, x in enumerate(dict.fromkeys(ways)) if x == own), None)
+    says = (
+        "A wide blank lies across its width in a curl of its own: cauls right across, and a wider form. Sawn apart it "
+        "gives pieces that spring back alike."
+    )
+    return grid("Each against the others", head, rows, chosen=chosen, grade="physics"), Note(says, "hint")
+
+
+def _way(x: Abreast, layers: int, whole: int, w: Words) -> tuple[str, ...]:
+    name = {"alone": "each by itself", "strips": f"{x.pieces} side by side", "wide": f"{x.pieces} out of one"}[x.as_]
+    mates = {"alone": "as wood and day are", "strips": "pressed together", "wide": "alike: one blank"}[x.as_]
+    evenly = "from both edges" if not x.middle_needs_caul else "caul across, or a bag"
+    times = f"{x.goes} time{'s' if x.goes > 1 else ''}"
+    strips = str(x.strips(layers, whole))
+    return name, times, w.length(x.on_form_mm), strips, w.length(x.strip_wide_mm), mates, evenly
+
+
+def _leaves(look: Look) -> tuple[Item, ...]:
+    """Leaves narrower than the part: how many, where they are joined, and how."""
+    laid_up = look.drawn.laid_up if look.drawn else None
+    rows = []
+    for cut in laid_up.sheets if laid_up else ():
+        for layer, joints in enumerate(cut.joints_across_mm, 1):
+            if joints:
+                places = ", ".join(format_length(j, look.unit) for j in joints)
+                rows.append((f"{cut.sheet.name}, layer {layer}", str(cut.leaves), places))
+    if not rows:
+        return ()
+    says = (
+        "Shoot both edges together, join with veneer tape on the face that is sanded or hidden, never between two "
+        "layers; no joint lies over the next. On the face that shows, tape outside, and soak it off after."
+    )
+    head = ("layer", "leaves", "joints, from one edge")
+    return grid("Leaves side by side", head, rows, grade="physics"), Note(says, "hint")
 
 
 def _notes(look: Look) -> list[Item]:
+    if look.drawn is not None and look.drawn.laid_up is None:
+        says = (
+            "Straight grain to the outside of the bend; over-length at both ends, sealed. Mark the centre and where "
+            "the bend starts on all four faces. Push block and splitter at the saw."
+        )
+        return [Note(says, "hint")]
     says = (
         "Number each strip as it comes off the saw and keep that order: grain and colour stay together, and mates of a "
         "pair come from neighbours. Push block and splitter; the last 20 mm of a board is not ripped."
@@ -94,12 +256,37 @@ def _notes(look: Look) -> list[Item]:
 
 
 def _extra(look: Look) -> dict[str, Any]:
-    ready = _ready(look)
+    ready, w = _ready(look), look.words
+    cut = ready.cut if ready else None
+    off = [o for b in (cut.boards if cut else ()) for o in b.off_cuts]
+    out = look.job.prepare.left_out
     return {
         "lot": ready.lot if ready else "",
         "saws": ready is not None,
-        "sawn": ready is not None and ready.cut is not None,
+        "sawn": cut is not None,
+        "has_outline": look.job.prepare.profile.kind == "points",
+        "laid_up": look.drawn is None or look.drawn.laid_up is not None,
+        "boards": [
+            {
+                "number": n,
+                "name": next((f"{b.letter} ({n})" for b in (cut.boards if cut else ()) if b.number == n), f"({n})"),
+                "size": w.size(board.thickness_mm, board.width_mm, board.length_mm),
+                "gives": next((b.strips for b in (cut.boards if cut else ()) if b.number == n), 0),
+                "left_out": board.left_out,
+                "sets": sorted(set(out) ^ {n}),
+            }
+            for n, board in enumerate(ready.boards, 1)
+            if board.left_out or board.flaws or any(b.number == n for b in (cut.boards if cut else ()))
+        ]
+        if ready
+        else [],
+        "off_cuts": [w.size(o.thickness_mm, o.width_mm, o.length_mm) for o in off],
+        "cut": look.more.get("cut"),
+        "may_cut": bool(cut and ready and ready.lot and not cut.short),
+        "boards_used": len(cut.boards) if cut else 0,
     }
 
 
-PAGE = StagePage(fields=_fields, items=_items, notes=_notes, extra=_extra, views=_views)
+PAGE = StagePage(
+    fields=_fields, items=_items, notes=_notes, folds=_folds, extra=_extra, views=_views, pulls="prepare/pull"
+)

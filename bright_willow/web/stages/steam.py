@@ -25,10 +25,6 @@ FIELDS = (
     of_job("heat.own_min", "Own trials: minutes"),
     of_job("heat.chamber_c", "Chamber holds", "measured where the stock lies"),
     of_job("heat.soaked", "Soaked beforehand", choices=SOAKING, look="pills"),
-    of_job("heat.hands", "Pairs of hands"),
-    of_job("heat.carry_s", "Box to form, s"),
-    of_job("heat.moves", "Moves on the form"),
-    of_job("heat.clamp_s", "Each move, s"),
     of_job("heat.wall", "Chamber of", choices=tuple((w.key, w.name) for w in WALLS.values())),
     of_job("heat.power_kw", "Steam", "1 kW boils off 1.6 l an hour"),
     of_job("heat.reservoir_l", "Reservoir"),
@@ -125,15 +121,7 @@ def _folds(look: Look) -> list[Fold]:
     if h.wall == BAG and look.drawn and isinstance(look.drawn.hot, HotBlank):
         of_chamber.insert(1, "in_bag")
     says = f"{WALLS[h.wall].name if h.wall in WALLS else h.wall}, {h.power_kw:g} kW, {w.litres(h.reservoir_l)}"
-    door = f"{h.hands} pair{'s' if h.hands > 1 else ''} of hands, {h.moves} moves"
-    return [
-        _fold("chamber", "Chamber and steam", says, of_chamber),
-        _fold("door", "From door to form", door, ["hands", "carry_s", "moves", "clamp_s"]),
-    ]
-
-
-def _fold(key: str, name: str, says: str, fields: list[str]) -> Fold:
-    return Fold(key, name, says, tuple(f"heat.{f}" for f in fields))
+    return [Fold("chamber", "Chamber and steam", says, tuple(f"heat.{f}" for f in of_chamber))]
 
 
 def _notes(look: Look) -> list[Item]:

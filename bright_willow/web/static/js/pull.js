@@ -39,7 +39,7 @@ export function startPull() {
   });
   document.addEventListener("pointermove", (event) => {
     if (!held) return;
-    const svg = document.querySelector("svg.board");
+    const svg = document.querySelector(`[data-handle="${held.name}"]`)?.ownerSVGElement ?? document.querySelector("svg.board");
     if (!svg) return;
     held.at = place(svg, event);
     pull(held.url, { handle: held.name, x: held.at.x, y: held.at.y, frame: held.frame });

@@ -1,0 +1,83 @@
+"""Moves: what is done between the heat and the last clamp, who does it, and against how many seconds."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from markupsafe import Markup
+
+from ...core.heat.steaming import SteamHeat
+from ...core.job.job import Job
+from ...core.wood.species import OwnWood
+from ...drawing.moves_drawing import moves_svg
+from ...drawing.section_drawing import section_svg
+from ..figures import FigureRow, Figures, Item, Note, grid
+from ..forms.fields import Field, of_job
+from .base import THE_BOARD, BoardView, Look, StagePage, cautions
+
+FIELDS = (
+    of_job("heat.hands", "Pairs of hands"),
+    of_job("heat.carry_s", "Out and over to the form", "seconds"),
+    of_job("heat.moves", "Moves with a clamp"),
+    of_job("heat.clamp_s", "Seconds for each", "with one pair of hands"),
+)
+
+
+def _fields(job: Job, woods: tuple[OwnWood, ...]) -> tuple[Field, ...]:
+    return FIELDS
+
+
+def _heat(look: Look) -> SteamHeat | None:
+    heat = look.drawn.hot.heat if look.drawn and look.drawn.hot else None
+    return heat if isinstance(heat, SteamHeat) else None
+
+
+def _items(look: Look) -> list[Item]:
+    if look.drawn is None or look.drawn.hot is None:
+        return []
+    w, heat, rows = look.words, _heat(look), list[FigureRow]()
+    if heat:
+        rows.append(FigureRow("it bends well for", f"{heat.steam.window_s:.0f} s", "physics"))
+        rows.append(FigureRow("the moves take", f"{heat.steam.handling_s:.0f} s", "allowance"))
+        if heat.strap:
+            rows.append(FigureRow("strap between its stops", w.length(heat.strap.length_mm), "physics"))
+            rows.append(FigureRow("pull at the hand", w.force(heat.strap.hand_n), "allowance"))
+    rows.append(FigureRow("clamps at hand, about", str(look.drawn.form.clamps), "allowance"))
+    after = look.drawn.hot.drying
+    rows.append(FigureRow("held before it is released", f"{after.on_form_h:.0f} h", "allowance"))
+    return [Figures("While it is hot", tuple(rows))]
+
+
+def _views(look: Look) -> list[BoardView]:
+    plan, heat = look.drawn, _heat(look)
+    if plan is None:
+        return [THE_BOARD]
+    made = []
+    if plan.moves:
+        svg = Markup(moves_svg(plan.moves, heat.steam.window_s if heat else None))
+        rows = [
+            (str(i), m.says, m.who, f"{m.to_s - m.from_s:.0f} s", f"{m.to_s:.0f} s")
+            for i, m in enumerate(plan.moves, 1)
+        ]
+        table = grid("Move by move", ("", "what", "who", "takes", "done at"), rows, grade="allowance")
+        made.append(BoardView("moves", "Move by move", svg))
+        made.append(BoardView("listed", "Listed", Markup(""), (table,)))
+    hot = plan.lies_on[:1]
+    made += [BoardView(f"section{i}", s.name, Markup(section_svg(s, look.unit))) for i, s in enumerate(hot)]
+    return made or [THE_BOARD]
+
+
+def _notes(look: Look) -> list[Item]:
+    says = (
+        "A dry run with a cold piece and everybody who will be there: each says aloud what is next. Gloves, sleeves, "
+        "and nobody in line with a strap or a bent end."
+    )
+    return [Note(says, "hint"), *cautions(look)]
+
+
+def _extra(look: Look) -> dict[str, Any]:
+    heat = _heat(look)
+    return {"in_bag": bool(heat and heat.in_bag), "steams": heat is not None}
+
+
+PAGE = StagePage(fields=_fields, items=_items, notes=_notes, extra=_extra, views=_views)
