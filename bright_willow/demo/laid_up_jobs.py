@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+from ..core.job.glue_up import GlueUp
 from ..core.job.job import BuildUp, FormChoice, Job, Layer, Part, Stock
+from ..core.job.preparing import Prepare, Profile
 from ..core.shape.kinds.arc_by_chord import ArcByChord
 from ..core.shape.kinds.arc_by_radius import ArcByRadius
 from ..core.shape.kinds.eased_arc import EasedArc
@@ -43,6 +45,7 @@ LAID_UP: tuple[Example, ...] = (
             part=Part(thickness_mm=15, width_mm=24, count=4, spares=1, trim_mm=25),
             stock=Stock(species="cherry_black", dryness="kiln_dried"),
             build_up=BuildUp(laminae=6, adhesive="uf_liquid"),
+            glue_up=GlueUp(by_weight=25),
             form=FormChoice(side="inner", liner_mm=0.5, depth_mm=60),
         ),
         ("shape", "stock", "build_up", "form"),
@@ -62,6 +65,7 @@ LAID_UP: tuple[Example, ...] = (
             part=Part(thickness_mm=32, width_mm=45, count=2, spares=1, trim_mm=40),
             stock=Stock(species="ash_white", dryness="air_dried"),
             build_up=BuildUp(laminae=6, adhesive="uf_liquid"),
+            glue_up=GlueUp(by_weight=25),
         ),
         ("shape", "stock", "build_up", "form"),
         (Came(1.24, day_of(9, 14), later=day_of(9, 22)), Came(1.33, day_of(9, 16)), Came(1.15, day_of(9, 17))),
@@ -74,6 +78,8 @@ LAID_UP: tuple[Example, ...] = (
             part=Part(thickness_mm=45, width_mm=70, count=1, spares=1, trim_mm=50),
             stock=Stock(species="oak_white", dryness="air_dried", grain_slope=0.05),
             build_up=BuildUp(laminae=7, adhesive="resorcinol"),
+            glue_up=GlueUp(by_weight=20, tent="blankets", tent_c=32, cold_c=9),
+            prepare=Prepare(profile=Profile(kind="round_over", size_mm=22)),
             form=FormChoice(kind="two_part", side="inner", liner_mm=1.0, depth_mm=110, goods="plywood"),
         ),
         ("shape", "stock"),
@@ -86,6 +92,7 @@ LAID_UP: tuple[Example, ...] = (
             part=Part(thickness_mm=40, width_mm=60, count=6, spares=1, trim_mm=40),
             stock=Stock(species="ash_white", dryness="air_dried", moisture_pct=11, grain_slope=0.03, lot=LOTS[0]),
             build_up=BuildUp(laminae=8, adhesive="uf_liquid"),
+            glue_up=GlueUp(by_weight=25),
             form=FormChoice(side="inner", liner_mm=0.0, depth_mm=100),
         ),
         ("shape", "stock", "build_up"),
@@ -110,6 +117,7 @@ LAID_UP: tuple[Example, ...] = (
             ),
             stock=Stock(species="walnut_black", dryness="kiln_dried", moisture_pct=8.5, lot=LOTS[1]),
             build_up=BuildUp(laminae=8, adhesive="uf_liquid"),
+            glue_up=GlueUp(by_weight=25),
         ),
         ("shape", "stock"),
     ),
@@ -121,6 +129,7 @@ LAID_UP: tuple[Example, ...] = (
             part=Part(thickness_mm=8, width_mm=20, count=6, spares=2, trim_mm=10),
             stock=Stock(species="ash_white", dryness="air_dried"),
             build_up=BuildUp(laminae=4, adhesive="pva_crosslinking"),
+            prepare=Prepare(abreast=4, abreast_as="wide"),
             form=FormChoice(side="inner", depth_mm=60),
         ),
         ("shape",),
@@ -177,6 +186,8 @@ LAID_UP: tuple[Example, ...] = (
                 ),
                 adhesive="uf_liquid",
             ),
+            glue_up=GlueUp(by_weight=25),
+            prepare=Prepare(leaf_mm=320, show="outer"),
             form=FormChoice(build="ribs", goods="plywood", skin_mm=6.5, side="outer", liner_mm=1.0, depth_mm=100),
         ),
         ("shape", "stock"),
@@ -189,6 +200,7 @@ LAID_UP: tuple[Example, ...] = (
             part=Part(thickness_mm=8, width_mm=70, count=1, spares=1, trim_mm=0),
             stock=Stock(species="ash_white", dryness="air_dried"),
             build_up=BuildUp(laminae=4, adhesive="epoxy", press="band"),
+            glue_up=GlueUp(by_weight=42, by_volume=50),
             form=FormChoice(kind="ring", side="inner", depth_mm=80),
         ),
         ("shape",),
@@ -211,6 +223,7 @@ LAID_UP: tuple[Example, ...] = (
             part=Part(thickness_mm=16, width_mm=34, count=2, spares=1, trim_mm=30, copies="pairs"),
             stock=Stock(species="oak_white", dryness="air_dried", grain_slope=0.05, moisture_pct=12, lot=LOTS[2]),
             build_up=BuildUp(laminae=8, adhesive="resorcinol"),
+            glue_up=GlueUp(by_weight=20),
             form=FormChoice(side="inner", depth_mm=70),
         ),
         ("shape", "stock"),
@@ -233,6 +246,7 @@ LAID_UP: tuple[Example, ...] = (
             part=Part(thickness_mm=14, width_mm=32, count=4, spares=1, trim_mm=25),
             stock=Stock(species="ash_white", dryness="air_dried"),
             build_up=BuildUp(laminae=8, adhesive="epoxy"),
+            glue_up=GlueUp(by_weight=42, by_volume=50),
             form=FormChoice(kind="two_part", depth_mm=80),
         ),
         ("shape", "stock", "build_up"),
