@@ -16,6 +16,7 @@ from bright_willow.drawing.export import EXPORTS
 from bright_willow.web.app import create_app
 from tests.core.heat.test_heat import HEAT_FINDINGS
 from tests.core.plan.test_plan import FINDINGS
+from tests.core.prepare.test_boards import IN_THE_WAY
 
 ROOT = Path(__file__).parent.parent
 FORMAT = (ROOT / "docs" / "job-format.md").read_text()
@@ -38,7 +39,7 @@ def test_every_finding_code_is_documented_and_tested():
     source = "".join(p.read_text() for p in (ROOT / "bright_willow/core").glob("checks/*.py"))
     codes = set(re.findall(r'Finding\(\s*"([a-z_]+\.[a-z_]+)"', source))
     elsewhere = {"heat.high_up", "shape.rough_points"}  # in a shop high up, and of points: by tests of their own
-    assert codes == set(FINDINGS) | set(HEAT_FINDINGS) | elsewhere
+    assert codes == set(FINDINGS) | set(HEAT_FINDINGS) | set(IN_THE_WAY) | elsewhere
     assert all(f"`{code}`" in FORMAT for code in codes)
 
 

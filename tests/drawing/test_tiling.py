@@ -12,7 +12,7 @@ from bright_willow.core.ground.errors import OutOfRange
 from bright_willow.core.plan.plan import plan
 from bright_willow.core.plan.read import read_job
 from bright_willow.demo.marrow_lane import EXAMPLES, SHOP
-from bright_willow.drawing.export import EXPORTS, HALF
+from bright_willow.drawing.export import EXPORTS, PAPERS_OF
 from bright_willow.drawing.half import half_template, is_symmetric
 from bright_willow.drawing.solids import solids
 from bright_willow.drawing.template import form_template
@@ -84,7 +84,7 @@ def test_a_half_turned_over_is_the_whole():
     assert any("turn it over" in w.text for w in half.words)
     centre = half.chains[-1].points
     assert (centre[:, 0] == 0).all() and np.ptp(centre[:, 1]) < job.form.depth_mm + 15  # across the form, no further
-    raw = HALF.make(job, made, "mm", "a4", None)
+    raw = PAPERS_OF["half"].make(job, made, "mm", "a4", None)
     with pdfplumber.open(io.BytesIO(raw)) as pdf:
         assert len(pdf.pages) < len(pdfplumber.open(io.BytesIO(EXPORTS["pdf"].make(job, made, "mm", "a4", None))).pages)
         assert "half" in pdf.pages[1].extract_text()

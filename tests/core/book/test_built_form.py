@@ -21,6 +21,9 @@ from tests.core.ways.jobs import job_for
 
 FILES = Path(__file__).parents[2] / "files"
 NEW_CHOICES = {
+    "build_up.cauls": 0,
+    "build_up.tape_after": 0,
+    "heat.held_by": "frame",
     "heat.in_bag": False,
     "heat.backing": "none",
     "build_up.band_pull": "one_end",

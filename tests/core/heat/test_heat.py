@@ -597,7 +597,8 @@ def test_a_strap_is_watched_up_to_its_yield_and_stopped_beyond():
 
 STANDS_AT = {
     "bend": ("heat.breaks", "heat.tight", "heat.stop_slides", "heat.strap_thin", "heat.heavy_pull", "heat.scorches"),
-    "steam": ("heat.cool_chamber", "heat.short_steam", "heat.window", "heat.chamber_softens", "heat.chamber_small"),
+    "steam": ("heat.cool_chamber", "heat.short_steam", "heat.chamber_softens", "heat.chamber_small"),
+    "moves": ("heat.window",),
     "dry": ("heat.early",),
 }
 

@@ -77,7 +77,7 @@ def test_sheets_between_veneers():
     ]
     assert made.way.group == "sheets|rigid"
     assert made.quantities.stock.strips == 0  # nothing to saw: veneers and sheets are bought
-    assert made.laid_up.sheet_m2 == pytest.approx(4 * 3 * 0.056 * made.quantities.stock.strip_length_mm / 1000)
+    assert made.laid_up.sheet_m2 == pytest.approx(4 * 3 * 0.056 * made.bend.blank.length_mm / 1000)
     sheet = sheet_table()["flex_ply_5"]
     radius = CurveFigures(made.bend.on_form).least_radius_mm
     assert made.laid_up.laminae[1].use_of_strain == pytest.approx(sheet.min_radius_mm / (radius - 2.5), rel=0.02)

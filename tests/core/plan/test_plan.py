@@ -258,6 +258,7 @@ def test_each_finding_and_what_clears_it(code):
 
 
 def test_no_finding_where_none_is_due(rib):
+    rib = rib.model_copy(update={"glue_up": rib.glue_up.model_copy(update={"by_weight": 25.0})})
     assert {
         f.level
         for f in plan(

@@ -3,8 +3,6 @@
 import math
 
 import pytest
-from hypothesis import given
-from hypothesis import strategies as st
 
 from bright_willow.core.book.mates import Reading, hands_say, mated
 from bright_willow.core.experience.belief import Learnt
@@ -17,7 +15,6 @@ from bright_willow.core.plan.read import read_job
 from bright_willow.core.shop.adhesive import adhesive_table
 from bright_willow.core.shop.clamps import clamp_table, clamps_needed
 from bright_willow.core.shop.press_hours import press_hours
-from bright_willow.core.shop.sawing import strips_across
 from bright_willow.core.shop.shop import Shop
 from bright_willow.core.ways.registry import WAYS
 from bright_willow.core.ways.sheet_layup import suggested_layers
@@ -31,13 +28,6 @@ from tests.core.plan.test_plan import changed
 LOT = {"name": "Ash", "species": "ash_white", "thickness_mm": 70, "width_mm": 200, "length_mm": 2400, "count": 6}
 
 
-@given(st.floats(25, 900), st.floats(1, 60), st.floats(0, 6))
-def test_strips_fit_the_board_and_one_more_does_not(width, rough, kerf):
-    n = strips_across(width_mm=width, rough_mm=rough, kerf_mm=kerf)
-    assert n * rough + max(0, n - 1) * kerf <= width - 20 + 1e-6
-    assert (n + 1) * rough + n * kerf > width - 20 - 1e-6
-
-
 def test_boards_by_hand(rib):
     """The rib: strips 66 wide, 5 + 1 + 3 mm off the width, 2257 long; (200 − 20 + 3) / 9 = 20 to a board, 56 strips."""
     job = changed(stock={"lot": LOT})
@@ -49,8 +39,6 @@ def test_boards_by_hand(rib):
     assert plan(kerf_counts).quantities.boards.strips_per_board == 3 * 4
     short = changed(stock={"lot": {**LOT, "length_mm": 1500}})
     assert "stock.short" in {f.code for f in plan(short).findings}
-    with pytest.raises(OutOfRange):
-        strips_across(width_mm=100, rough_mm=5, kerf_mm=3, hold_mm=5)  # fingers
 
 
 @pytest.mark.parametrize(
