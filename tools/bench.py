@@ -16,6 +16,7 @@ from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from urllib.parse import urlsplit
 
+from bright_willow.core.bend.glue_up import glued_up
 from bright_willow.core.experience.belief import BendRecord, learn
 from bright_willow.core.form.closing import closing
 from bright_willow.core.form.nesting import nested
@@ -23,11 +24,16 @@ from bright_willow.core.heat.conduction import working_window_s
 from bright_willow.core.plan.compare import compare_ways
 from bright_willow.core.plan.plan import plan, sketch
 from bright_willow.core.plan.read import read_job
+from bright_willow.core.prepare.boards import Board, Strips, Wanted
+from bright_willow.core.prepare.cutting import cut_plan
 from bright_willow.core.shape.outline import fitted
 from bright_willow.core.ways.sheet_layup import suggested_layers
 from bright_willow.demo.marrow_lane import EXAMPLES, SHOP
 from bright_willow.drawing.heat_chart import heat_chart
+from bright_willow.drawing.shop_sheet import shop_sheet_pdf
+from bright_willow.drawing.steps import steps_of
 from tools.bench_many import large_shop, many_people
+from tools.exact_cutting import against_exact
 
 FRAME = "-1253.2%20-949.6%202506.3%201622.7"  # a drag holds the paper still, so it sends where it lies
 RIB = EXAMPLES[4].job
@@ -92,6 +98,26 @@ def forms_and_shapes() -> None:
     without = median_ms(lambda: sketch(many, SHOP), 21)
     added = with_ladder - without
     line(f"a ladder of {ladder} rungs and the form's parts add", f"{added:.1f} ms", "≤ 20 ms", added <= 20)
+
+
+def preparing() -> None:
+    """Boards sawn, against time and against an exact answer; the race; the shop sheet."""
+    boards = [Board(52, 150 + i, 2400 + 13 * i, ((400.0 + i, 460.0 + i),)) for i in range(30)]
+    kinds = (Wanted(6.0, 700.0, 120), Wanted(4.0, 700.0, 50), Wanted(9.0, 700.0, 30))
+    for name, strips in (("alike", Strips.alike(200, 6.0, 46.0, 700.0, 3.0)), ("of three", Strips(kinds, 46.0, 3.0))):
+        taken = median_ms(lambda strips=strips: cut_plan(boards, strips), 21)
+        line(f"200 strips {name} over 30 boards", f"{taken:.1f} ms", "≤ 100 ms", taken <= 100)
+    found = [wood for wood, _ in against_exact(range(31))]
+    more = 100 * (statistics.mean(found) - 1)
+    line(f"board beyond the exact answer, {len(found)} cases", f"{more:.1f} %", "≤ 3 %", more <= 3)
+    made = plan(read_job(RIB.model_dump()), SHOP)
+    taken = median_ms(lambda: glued_up(made.job, SHOP, made.bend, made.laid_up, made.form), 41)
+    line("race, with what clears it", f"{taken:.1f} ms", "≤ 10 ms", taken <= 10)
+    taken = median_ms(lambda: steps_of(made), 41)
+    line("the steps of a sheet", f"{taken:.1f} ms", "≤ 10 ms", taken <= 10)
+    for name, short in (("shop sheet, PDF", False), ("the same on one side", True)):
+        taken = median_ms(lambda s=short: shop_sheet_pdf(made.job, made, paper="a4", unit="mm", one_page=s), 9)
+        line(name, f"{taken:.0f} ms", "≤ 500 ms", taken <= 500)
 
 
 def heat() -> None:
@@ -210,6 +236,7 @@ def main() -> None:
     every_way()
     learning()
     forms_and_shapes()
+    preparing()
     heat()
     with tempfile.TemporaryDirectory() as folder, served(folder, "demo") as address:
         answers(address)

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+import itertools
+import math
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -11,12 +13,13 @@ from ..core.ground.units import Unit, format_length
 from ..core.job.preparing import Flaw
 from ..core.prepare.boards import Board, CutPlan, Length, SawnBoard
 from ..core.prepare.stock import Prepared
+from ..core.shop.sawing import StripPlace
 from .canvas import Canvas, Frame
 from .svg import named, num, tag
 
-SECTIONS_PX, HEIGHT_PX = 230.0, 230.0
+SECTIONS_PX, HEIGHT_PX = 290.0, 180.0
 MOST_SECTIONS, MOST_BOARDS = 12, 8
-NUMBER_PX = 9.0  # a strip thinner than that on paper is counted, not numbered
+NUMBER_PX = 10.0  # numbers stand no closer than that
 GAP_PX, KNOB_PX = 30.0, 6.0
 LEAST_FLAW_MM = 10.0
 HOWS = {
@@ -55,14 +58,19 @@ def _section(canvas: Canvas, cut: CutPlan, board: SawnBoard, unit: Unit) -> None
     px, wide, thick = canvas.px, board.board.width_mm, board.board.thickness_mm
     length = board.lengths[0]
     canvas.parts.append(rect(f"board {board.letter} in section", "board-wood", 0, 0, wide, thick))
+    steps = [abs(b.x_mm - a.x_mm) + abs(b.y_mm - a.y_mm) for a, b in _neighbours(length)]
+    apart = NUMBER_PX if board.lanes.how == "resaw" else 2 * NUMBER_PX
+    every = max(1, math.ceil(apart * px / min(steps, default=apart * px)))  # strips too thin are numbered now and then
+    numbers: list[str] = []
     for strip in length.sawn:
         for n, place in enumerate(strip.places):
             half = f", half {n + 1}" if len(strip.places) > 1 else ""
             at = (place.x_mm, place.y_mm, place.wide_mm, place.high_mm)
             canvas.parts.append(rect(f"strip {board.letter}{strip.number}{half}", "strip", *at))
-            if min(place.wide_mm, place.high_mm) / px >= NUMBER_PX:
-                x, y = place.x_mm + place.wide_mm / 2, place.y_mm + place.high_mm / 2 - 3.6 * px
-                canvas.parts.append(canvas.text(x, y, str(strip.number), "note", size=10.5))
+            if n == 0 and (strip.number - length.first) % every == 0:
+                x, y = place.x_mm + place.wide_mm / 2, place.y_mm + place.high_mm / 2 - 3.2 * px
+                numbers.append(canvas.text(x, y, str(strip.number), "note on-wood", size=9.5))
+    canvas.parts += numbers
     if board.lanes.held_mm:
         reach = length.reach_mm
         canvas.parts.append(rect("held back for the hand, and off-cut", "held", reach, 0, wide - reach, thick))
@@ -76,6 +84,13 @@ def _section(canvas: Canvas, cut: CutPlan, board: SawnBoard, unit: Unit) -> None
     canvas.parts.append(canvas.arrows(0.0, low, wide, low))
     size_says = f"{format_length(wide, unit)} wide, {format_length(thick, unit)} thick"
     canvas.parts.append(canvas.text(wide / 2, low - 18 * px, size_says, "note"))
+
+
+def _neighbours(length: Length) -> Iterator[tuple[StripPlace, StripPlace]]:
+    """Strips that lie beside one another in their lane."""
+    for a, b in itertools.pairwise(s.places[0] for s in length.sawn):
+        if (a.x_mm == b.x_mm) != (a.y_mm == b.y_mm):
+            yield a, b
 
 
 def _alike(board: SawnBoard, unit: Unit) -> str:

@@ -15,8 +15,8 @@ from bright_willow.core.prepare.boards import Board, Strips, Wanted
 from bright_willow.core.prepare.cutting import cut_plan
 from bright_willow.core.prepare.stock import OUTSIDE, flaw_moved, left_over
 from tests.conftest import RIB
-from tests.core.prepare.exact_cutting import against_exact, small_case
 from tests.core.ways.test_contract import job_for
+from tools.exact_cutting import against_exact, small_case
 
 LOT = {"name": "Ash", "species": "ash_white", "thickness_mm": 70, "width_mm": 200, "length_mm": 5600, "count": 6}
 

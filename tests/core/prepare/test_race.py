@@ -43,14 +43,15 @@ def by_the_clock(moves, hands, goes, brush):
     hands=st.integers(1, 6),
     goes=st.integers(1, 6),
     brush=st.booleans(),
+    closed=st.one_of(st.none(), st.floats(60, 5000)),
 )
-def test_the_bars_are_those_of_a_clock(lines, spread, lay, close, hands, goes, brush):
+def test_the_bars_are_those_of_a_clock(lines, spread, lay, close, hands, goes, brush, closed):
     moves = Moves(lines, spread, lay, 60.0, close)
-    made = race(moves, hands=hands, open_s=900, pot_s=1800, goes=goes, brush=brush)
+    made = race(moves, hands=hands, open_s=900, pot_s=1800, closed_s=closed, goes=goes, brush=brush)
     told = [(b.spread_s, b.covered_s, b.pressed_s) for b in made.bars]
     for bar, other in zip(told, by_the_clock(moves, hands, goes, brush), strict=True):
         assert bar == pytest.approx(other)
-    waits = [max((c - s) / 900, (p - c) / 1350, told[-1][1] / 1800) for s, c, p in told]
+    waits = [max((c - s) / 900, (p - c) / (closed or 1350), told[-1][1] / 1800) for s, c, p in told]
     assert made.share == pytest.approx(max(waits))
 
 

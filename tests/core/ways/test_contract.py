@@ -164,7 +164,11 @@ def test_every_page_picture_and_file_answers(way, unit, client):
         assert answer.status_code == (200 if stage in own else 303), stage
     assert client.get(f"/jobs/{job_id}/form/steps").status_code == 200
     assert client.get(f"/jobs/{job_id}/form/mine").status_code == 200
-    for kind in (*EXPORTS, "stick", "job"):
+    buys_all = "nothing is sawn" in client.get(f"/jobs/{job_id}/prepare").text.lower()
+    sawn = ("strips", "cutlist", "labels", "layout_svg", "layout_dxf")
+    for kind in sawn:
+        assert client.get(f"/jobs/{job_id}/take/{kind}").status_code == (422 if buys_all else 200), kind
+    for kind in (*EXPORTS, "stick", "sheet", "sheet_short", "job"):
         answer = client.get(f"/jobs/{job_id}/take/{kind}")
         too_large = kind in ("stl", "3mf") and "Solids are for small forms" in answer.text
         none_drawn = kind in ("stl", "3mf") and way == "straighten"

@@ -15,3 +15,4 @@ startPointing();
 startKeys();
 startRows();
 startClosing();
+if (location.hash.length > 1) document.getElementById(location.hash.slice(1))?.setAttribute("open", "");  // a fold that is linked to
