@@ -165,10 +165,10 @@ def test_order_on_a_vacuum_press_and_under_a_blanket():
 
 
 def test_moves_follow_one_another_and_fit_the_window_or_not():
-    made = plan(job_for("steam_strap", heat={"hands": 1, "moves": 6, "carry_s": 12, "clamp_s": 9}))
+    made = plan(job_for("steam_strap", heat={"hands": 2, "moves": 9, "carry_s": 22, "clamp_s": 12}))
     moves, steam = made.moves, made.hot.heat.steam
     assert [m.to_s for m in moves[:-1]] == [m.from_s for m in moves[1:]] and moves[0].from_s == 0
-    assert moves[-1].to_s == steam.handling_s == 12 + 10 + 6 * 9
+    assert moves[-1].to_s == steam.handling_s == 22 + 10 + 9 * 6
     root = fromstring(moves_svg(moves, steam.window_s))
     bars = [e for e in root.iter() if "move-bar" in (e.get("class") or "")]
     lasts = [m.to_s - m.from_s for m in moves]

@@ -11,7 +11,7 @@ from ...core.heat.steaming import SteamHeat
 from ...core.job.job import Job
 from ...core.job.preparing import Flaw, MoreBoards
 from ...core.plan.result import Sketch
-from ...core.prepare.abreast import Abreast, abreast, laid
+from ...core.prepare.abreast import Abreast, abreast, curl_mm, laid
 from ...core.prepare.profile import Profiled
 from ...core.prepare.stock import Prepared
 from ...core.ways.registry import traits_of
@@ -202,8 +202,10 @@ def _side_by_side(look: Look, drawn: Sketch) -> tuple[Item, ...]:
     side = job.prepare.abreast if job.prepare.abreast > 1 else min(4, whole)
     ways = (laid(job, shop, "alone", 1), laid(job, shop, "strips", side), laid(job, shop, "wide", side))
     layers = len(drawn.quantities.stock.layers_mm) or job.build_up.count
-    rows = [_way(x, layers, whole, w) for x in dict.fromkeys(ways)]
-    head = ("", "form loaded", "form wide", "strips", "wide each", "mates", "pressing")
+    thick = max(x.thickness_mm for x in drawn.laid_up.laminae) if drawn.laid_up else 0.0
+    bent = drawn.bend.on_form.tightest_curvature
+    rows = [_way(x, layers, whole, thick, bent, w) for x in dict.fromkeys(ways)]
+    head = ("", "form loaded", "form wide", "strips", "wide each", "edges curl", "mates", "pressing")
     own = abreast(job, shop)
     chosen = next((i for i, x in enumerate(dict.fromkeys(ways)) if x == own), None)
     says = (
@@ -213,13 +215,14 @@ def _side_by_side(look: Look, drawn: Sketch) -> tuple[Item, ...]:
     return grid("Each against the others", head, rows, chosen=chosen, grade="physics"), Note(says, "hint")
 
 
-def _way(x: Abreast, layers: int, whole: int, w: Words) -> tuple[str, ...]:
+def _way(x: Abreast, layers: int, whole: int, thick_mm: float, bent: float, w: Words) -> tuple[str, ...]:
     name = {"alone": "each by itself", "strips": f"{x.pieces} side by side", "wide": f"{x.pieces} out of one"}[x.as_]
     mates = {"alone": "as wood and day are", "strips": "pressed together", "wide": "alike: one blank"}[x.as_]
     evenly = "from both edges" if not x.middle_needs_caul else "caul across, or a bag"
     times = f"{x.goes} time{'s' if x.goes > 1 else ''}"
     strips = str(x.strips(layers, whole))
-    return name, times, w.length(x.on_form_mm), strips, w.length(x.strip_wide_mm), mates, evenly
+    curl = w.length(curl_mm(width_mm=x.strip_wide_mm, thickness_mm=thick_mm, curvature=bent))
+    return name, times, w.length(x.on_form_mm), strips, w.length(x.strip_wide_mm), curl, mates, evenly
 
 
 def _leaves(look: Look) -> tuple[Item, ...]:
