@@ -31,7 +31,7 @@ from bright_willow.drawing.template_svg import template_svg
 from tests.conftest import RIB
 from tests.core.ways.jobs import job_for
 
-BOARDS = {"length_mm": 2600, "boards": 5, "flaws": [{"board": 1, "start_mm": 2400, "end_mm": 2460}]}
+BOARDS = {"length_mm": 2700, "boards": 5, "flaws": [{"board": 1, "start_mm": 2400, "end_mm": 2460}]}
 PT = 25.4 / 72
 
 
@@ -57,11 +57,26 @@ def test_the_boards_in_dxf_and_svg_are_as_large_as_they_are(rib_plan, tmp_path):
         xs, ys = zip(*((x, y) for x, y, *_ in line.get_points()), strict=True)
         sizes.setdefault(line.dxf.layer, []).append((round(max(xs) - min(xs), 3), round(max(ys) - min(ys), 3)))
     boards = len(ready.cut.boards)
-    assert sizes["BOARD"].count((2600, 150)) == boards and sizes["BOARD"].count((52, 150)) == boards
+    assert sizes["BOARD"].count((2700, 150)) == boards and sizes["BOARD"].count((52, 150)) == boards
     assert sizes["FLAW"] == [(60, 150)]
     thick, wide = ready.strips.kinds[0].thick_mm, ready.strips.wide_mm
     in_section = [s for s in sizes["STRIP"] if sorted(s) == sorted((round(thick, 3), round(wide, 3)))]
     assert len(in_section) == sum(b.lengths[0].strips for b in ready.cut.boards)
+    edges = {}
+    for line in drawing.modelspace().query("LWPOLYLINE"):
+        xs, ys = zip(*((x, y) for x, y, *_ in line.get_points()), strict=True)
+        edges.setdefault(line.dxf.layer, []).append((min(xs), min(ys), max(xs), max(ys)))
+    for layer in ("STRIP", "KEPT", "FLAW"):
+        for a, b, c, d in edges[layer]:  # each lies in a board, or in the section of one
+            assert any(
+                x <= a + 1e-6 and y <= b + 1e-6 and c <= u + 1e-6 and d <= v + 1e-6 for x, y, u, v in edges["BOARD"]
+            ), (layer, a, b, c, d)
+    in_sections = [e for e in edges["STRIP"] if e[2] <= 0]
+    assert all(
+        max(a[0] - b[2], b[0] - a[2], a[1] - b[3], b[1] - a[3]) >= ready.strips.kerf_mm - 1e-6
+        for i, a in enumerate(in_sections)
+        for b in in_sections[:i]
+    )
     words = {t.dxf.text for t in drawing.modelspace().query("TEXT")}
     assert set(ready.cut.boards[0].labels[: ready.cut.boards[0].lengths[0].strips]) <= words
     root = fromstring(template_svg(template))
