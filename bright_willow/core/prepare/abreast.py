@@ -69,7 +69,7 @@ def abreast(job: Job, shop: Shop) -> Abreast:
     >>> from ..job.job import Part
     >>> from ..shape.kinds.arc_by_chord import ArcByChord
     >>> part = Part(thickness_mm=40, width_mm=60, count=5, spares=1)
-    >>> job = Job(name="A", shape=ArcByChord(chord_mm=900, rise_mm=90), part=part)
+    >>> job = Job(name="A", shape=ArcByChord(kind="arc_by_chord", chord_mm=900, rise_mm=90), part=part)
     >>> side = job.prepare.model_copy(update={"abreast": 4, "abreast_as": "wide"})
     >>> made = abreast(job.model_copy(update={"prepare": side}), Shop())
     >>> made.on_form_mm, made.goes, made.strips(8, 6)
@@ -86,8 +86,8 @@ def curl_mm(*, width_mm: float, thickness_mm: float, curvature: float) -> float:
     Valid: width and thickness above 0, any curvature. Raises: OutOfRange. Source: anticlastic bending of a strip and of
     a wide plate. Grade: physics on allowance.
 
-    >>> round(curl_mm(width_mm=50, thickness_mm=3, curvature=1 / 2000), 3)
-    0.063
+    >>> round(curl_mm(width_mm=50, thickness_mm=3, curvature=1 / 1000), 3)
+    0.125
     >>> round(curl_mm(width_mm=400, thickness_mm=3, curvature=1 / 500), 2)
     0.38
     """
