@@ -156,7 +156,8 @@ def soak_days(thickness_mm: float) -> int:
 def soaking_says(job: Job, thickness_mm: float) -> str:
     """Whether to soak, and for how long."""
     if job.stock.dryness == "kiln_dried":
-        return f"Soak it {soak_days(thickness_mm)} days in plain water; it dries longer after and may check."
+        days = soak_days(thickness_mm)
+        return f"Into plain water {days} days before it is steamed, until it goes in; it dries longer and may check."
     if job.stock.dryness == "green":
         return "No soaking: it is wet enough."
     return "No soaking: air-dried stock is best as it is."
