@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 
@@ -76,6 +77,7 @@ class Slab:
         return high
 
 
+@lru_cache(maxsize=64)
 def _roots(biot: float) -> Array:
     """(TERMS,) roots of ζ tan ζ = Bi, one in each [nπ, nπ + π/2), found by halving."""
     low = np.arange(TERMS) * math.pi
@@ -84,7 +86,9 @@ def _roots(biot: float) -> Array:
         middle = (low + high) / 2
         below = sign * (middle * np.sin(middle) - biot * np.cos(middle)) < 0
         low, high = np.where(below, middle, low), np.where(below, high, middle)
-    return (low + high) / 2
+    made = (low + high) / 2
+    made.flags.writeable = False
+    return made
 
 
 @dataclass(frozen=True, slots=True)
