@@ -54,7 +54,7 @@ class Cuts(Opened):
                 return f"The lot “{lot}” is no longer on the rack."
             own = Lot.model_validate_json(row.body)
             if own.count < boards:
-                return f"Only {own.count} board{'s' if own.count != 1 else ''} of “{lot}” are left on the rack."
+                return f"Only {own.count} of “{lot}” {'are' if own.count != 1 else 'is'} left on the rack."
             self._put(own.model_copy(update={"count": own.count - boards}))
             kept: dict[str, int] = {}
             for one in off_cuts:

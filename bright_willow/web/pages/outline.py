@@ -26,13 +26,18 @@ Read = tuple[Found, int, str]
 @router.post("/jobs/{job_id}/outline")
 async def bring_outline(request: Request, job_id: Id) -> Response:
     """An outline out of a file, in the unit and scale stated; nothing changes unless all of it can be used."""
+    read, name, typed = await sent_outline(request)
+    return await planned(request, _bring_outline, request, job_id, read, name, typed)
+
+
+async def sent_outline(request: Request) -> tuple[Read | OutOfRange, str, dict[str, str]]:
+    """What a file that was sent holds, read by a process of its own; its name, and what was typed beside it."""
     async with request.form(max_files=1, max_fields=8) as form:
         upload = form.get("file")
         raw = await upload.read() if isinstance(upload, UploadFile) else b""
         name = (upload.filename or "") if isinstance(upload, UploadFile) else ""
         typed = {k: v for k, v in form.multi_items() if isinstance(v, str)}
-    read = await read_outline(request, raw, name, typed)
-    return await planned(request, _bring_outline, request, job_id, read, name, typed)
+    return await read_outline(request, raw, name, typed), name, typed
 
 
 async def read_outline(request: Request, raw: bytes, name: str, typed: dict[str, str]) -> Read | OutOfRange:

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from fastapi import APIRouter, Request
 from fastapi.responses import JSONResponse, Response
-from starlette.datastructures import UploadFile
 
 from ...core.ground.errors import OutOfRange
 from ...core.ground.units import MM_PER
@@ -17,7 +16,7 @@ from ...drawing.outline_files import to_section_mm
 from ...drawing.prepare_drawing import row_at
 from ..common import Id, go_to, planned, show, store_of, view_of
 from ..edits import base_of, changed_meanwhile, keep_joined
-from .outline import Read, file_unit, read_outline
+from .outline import Read, file_unit, sent_outline
 
 router = APIRouter(include_in_schema=False)
 NO_HANDLE = {"faults": [{"field": "handle", "says": "There is no such handle."}]}
@@ -94,12 +93,7 @@ def cut_back(request: Request, job_id: Id) -> Response:
 @router.post("/jobs/{job_id}/prepare/profile")
 async def bring_profile(request: Request, job_id: Id) -> Response:
     """The outline of a profile out of a file, in the unit it states; nothing changes unless it can be used."""
-    async with request.form(max_files=1, max_fields=8) as form:
-        upload = form.get("file")
-        raw = await upload.read() if isinstance(upload, UploadFile) else b""
-        name = (upload.filename or "") if isinstance(upload, UploadFile) else ""
-        typed = {k: v for k, v in form.multi_items() if isinstance(v, str)}
-    read = await read_outline(request, raw, name, typed)
+    read, name, typed = await sent_outline(request)
     return await planned(request, _bring_profile, request, job_id, read, name, typed)
 
 
