@@ -160,3 +160,35 @@ def test_a_file_held_by_another_program_is_said_and_tried_again(page: Page, marr
     page.reload()
     expect(typed(page, "Rise")).to_have_value("465")
     settle(page)
+
+
+def test_what_is_typed_while_the_page_still_wakes_up_is_kept(page: Page, marrow_lane):
+    """The scripts come late; the names of this browser's windows later still, so a draft is sent beside a choice."""
+    held = []
+    page.add_init_script(
+        "navigator.locks.query = () => new Promise((done) => setTimeout(() => done({ held: [] }), 700))"
+    )
+    page.route("**/js/main.js", lambda route: held.append(route))
+    page.goto(f"{marrow_lane}/jobs/5/shape", wait_until="commit")
+    typed(page, "Name").fill("Garden hoop")
+    page.get_by_label("Shape", exact=True).select_option("hook: straight, arc, straight")
+    while not held:
+        page.wait_for_timeout(20)
+    held[0].continue_()
+    page.unroute("**/js/main.js")
+    expect(typed(page, "Straight before")).to_be_visible()
+    expect(typed(page, "Name")).to_have_value("Garden hoop")
+    expect(mark(page)).to_have_text(KEPT)
+    page.reload()
+    kept = []
+    page.route("**/shape/keep?*", lambda route: route.continue_() if kept else kept.append(route))
+    typed(page, "Name").fill("Garden hoop, left")  # noted, while the window has no name yet: sent when it has …
+    while not kept:
+        page.wait_for_timeout(20)
+    page.get_by_label("Shape", exact=True).select_option("s")
+    kept[0].continue_()
+    expect(typed(page, "Second radius")).to_be_visible()  # … and so is what comes after
+    expect(page.get_by_label("Shape", exact=True)).to_have_value("s")
+    page.reload()
+    expect(page.get_by_label("Shape", exact=True)).to_have_value("s")
+    expect(typed(page, "Name")).to_have_value("Garden hoop, left")

@@ -88,6 +88,15 @@ export function sendForm(form, url) {
   return queue(() => change(url, new URLSearchParams(new FormData(form)), form));
 }
 
+// A form as the server put it there, with what was sent: what differs from that was typed since.
+function asSent(form, fields) {
+  const copy = form.cloneNode(true);
+  copy.reset();
+  const sent = new FormData(copy);
+  for (const [name, value] of Object.entries(fields)) sent.set(name, value);
+  return sent;
+}
+
 // What was typed before the page was left and never heard of: it is sent as soon as there is a page again.
 export function keepLeft() {
   for (const left of recall()) {
@@ -95,9 +104,12 @@ export function keepLeft() {
       const answer = await sendUntilHeard(left.url, new URLSearchParams(left.fields));
       if (answer.status === 200 || answer.status === 404) left.forget();
       if (answer.status === 409) left.forget();
+      const html = await answer.text();
       const here = document.querySelector(`form[data-live][action^="${CSS.escape(left.path)}"]`);
-      if (here && answer.status !== 404) swap(await answer.text(), WHOLE);
-      else if (answer.status === 422) left.point();
+      if (here && answer.status !== 404) {
+        const later = swap(html, WHOLE, asSent(here, left.fields));
+        if (later) keepSoon(later.form);
+      } else if (answer.status === 422) left.point();
       return answer.status;
     });
   }

@@ -15,4 +15,5 @@ startPointing();
 startKeys();
 startRows();
 startClosing();
+for (const { type, target } of window.early?.done() ?? []) target.dispatchEvent(new Event(type, { bubbles: true }));
 if (location.hash.length > 1) document.getElementById(location.hash.slice(1))?.setAttribute("open", "");  // a fold that is linked to
