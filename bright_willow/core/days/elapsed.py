@@ -107,9 +107,13 @@ class _Chain:
 
     rows: for each its number, attended and unattended seconds, whether attended for each piece, whether alone.
     after: the numbers it waits for, and how long. taken, freed: which of its rows takes a form and which frees it.
+    heads: how many rows at the front are left out within keeps_s of the last heat; cools: after which row it is over.
     """
 
     rows: tuple[tuple[int, float, float, bool, bool], ...]
+    heads: int
+    keeps_s: float
+    cools: int | None
     after: tuple[tuple[int, float], ...]
     once: bool
     by_hand: bool
@@ -125,23 +129,37 @@ class _Chain:
         taken = next((numbers[o.key] for o in chain if any(t.what == "form" for t in o.takes)), None)
         freed = next((numbers[o.key] for o in chain if "form" in o.frees), None)
         waits = tuple((numbers[a.key], a.least_s) for a in chain[0].after)
-        return cls(rows, waits, chain[0].scope == "job", any(r[1] for r in rows), taken, freed)
+        keeps = chain[0].keeps_s
+        heat = {t.what for t in chain[0].takes} if keeps else set()
+        cools = next((numbers[o.key] for o in chain[1:] if heat.intersection(o.frees)), None)
+        once, by_hand = chain[0].scope == "job", any(r[1] for r in rows)
+        return cls(rows, int(keeps > 0 and len(chain) > 1), keeps, cools, waits, once, by_hand, taken, freed)
 
     def waits(self, ends: list[float]) -> float:
         """From when it can begin, as far as other operations go."""
         return max([ends[i] + least for i, least in self.after], default=0.0)
 
-    def walk(self, start_s: float, size: int, ends: list[float]) -> tuple[float, float]:
-        """When it ends that begins no sooner than that, and when hands are free of it; every end is written down."""
-        in_hours = sum((a * size if each else a) + (0.0 if alone else u) for _, a, u, each, alone in self.rows)
-        now, hands = _worked(start_s, in_hours) if in_hours else start_s, 0.0
-        for number, attended, unattended, each, alone in self.rows:
+    def walk(self, start_s: float, size: int, ends: list[float], hot_s: float = -math.inf) -> tuple[float, float]:
+        """When it ends that begins no sooner than that, and when hands are free of it; every end is written down.
+
+        hot_s: when the last heat was over.
+        """
+        rows = self.rows[self.heads :] if self.heads and self._begins(start_s, size, 1) <= hot_s + self.keeps_s else ()
+        rows = rows or self.rows
+        now, hands = self._begins(start_s, size, len(self.rows) - len(rows)), 0.0
+        for number, attended, unattended, each, alone in rows:
             if attended:
                 now = hands = _end(now, attended * size if each else attended)
             if unattended:
                 now = now + unattended if alone else _end(now, unattended)
             ends[number] = now
         return now, hands
+
+    def _begins(self, start_s: float, size: int, left_out: int) -> float:
+        """When it can begin without so many of its rows, so that what keeps somebody in the shop ends the same day."""
+        rows = self.rows[left_out:]
+        in_hours = sum((a * size if each else a) + (0.0 if alone else u) for _, a, u, each, alone in rows)
+        return _worked(start_s, in_hours) if in_hours else start_s
 
 
 class _Floor:
@@ -153,6 +171,7 @@ class _Floor:
         self.forms = [now_s] * batches.forms
         self.held: dict[int, int] = {}  # which form a batch is on
         self.own: dict[int, list[float]] = {}
+        self.hot_s = -math.inf
         self.first_taken, self.last_freed = math.inf, 0.0
 
     def run(self) -> float:
@@ -194,7 +213,9 @@ class _Floor:
         if chain.taken is not None:
             self.held[batch] = form = min(range(len(self.forms)), key=lambda i: self.forms[i])
             start = max(start, self.forms[form])
-        end, hands = chain.walk(start, size, own)
+        end, hands = chain.walk(start, size, own, self.hot_s)
+        if chain.cools is not None:
+            self.hot_s = own[chain.cools]
         self.hands_s = max(self.hands_s, hands)
         if chain.taken is not None:
             self.forms[self.held[batch]] = math.inf

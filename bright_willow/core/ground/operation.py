@@ -43,7 +43,8 @@ class Operation:
     name: an imperative a helper understands. scope: once for the job, once for each batch bent together, or for each
     piece. attended_s: with hands on it; unattended_s: after that, by itself; may_run_alone: whether nobody need be in
     the shop (never where there is heat, flame or stored force). frees: what it gives back when it ends. steps:
-    sentences with their figures; lay_out: what must be at hand before; record: what is worth writing down.
+    sentences with their figures; lay_out: what must be at hand before; record: what is worth writing down. keeps_s: of
+    heat that is made first, how long it is kept for what comes next; within that it is not made again.
     """
 
     key: str
@@ -61,6 +62,7 @@ class Operation:
     lay_out: tuple[str, ...] = ()
     record: tuple[str, ...] = ()
     cautions: tuple[str, ...] = ()
+    keeps_s: float = 0.0
 
 
 def in_order(operations: tuple[Operation, ...]) -> tuple[Operation, ...]:

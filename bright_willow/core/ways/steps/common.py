@@ -13,6 +13,7 @@ from ...shop.shop import Shop
 from ...shop.times import Times
 
 HOUR_S, DAY_S, MINUTE_S = 3600.0, 86_400.0, 60.0
+KEPT_HOT_S = 3600.0  # a chamber or iron is kept hot for what comes within it, rather than let out. Grade: allowance.
 AGAIN_AFTER_DAYS = 7.0  # that a piece is measured once more. Grade: allowance.
 
 

@@ -12,7 +12,7 @@ from ...job.job import Job
 from ...shop.shop import Shop
 from ...shop.times import Times
 from .bending_hot import dried, held
-from .common import MINUTE_S, dry_run, exactly, finish, look_over
+from .common import KEPT_HOT_S, MINUTE_S, dry_run, exactly, finish, look_over
 
 IRON_HEATS_MIN = 20.0
 
@@ -35,7 +35,7 @@ def over_the_iron(job: Job, shop: Shop, bend: Bend, make: HotBlank) -> tuple[Ope
         attended_s=Times(shop).of(bend_dry=turned),
         takes=(Taken("form"),),
         frees=("iron",),
-        after=(After("heat_up"),),
+        after=(After("heat_up", 0.0, 0.0),),
         steps=(
             f"Surface at {format_temperature(round(heat.surface_c), shop.units)}; keep it moving.",
             "Moisten, do not soak.",
@@ -64,7 +64,7 @@ def under_the_blanket(job: Job, shop: Shop, bend: Bend, make: HotBlank) -> tuple
         hands=2,
         takes=(Taken("form"),),
         frees=("iron",),
-        after=(After("heat_up"),),
+        after=(After("heat_up", 0.0, 0.0),),
         steps=steps,
         lay_out=("slats, blanket, controller", "paper between slat and wood"),
         record=("temperatures and minutes",),
@@ -102,6 +102,7 @@ def _dry(job: Job, shop: Shop, bend: Bend, make: HotBlank, *, heat_up: str, work
                 after=(After("dry_run"),),
                 steps=("Hot enough to hiss, not to brown.",),
                 cautions=caution.DRY_HEAT,
+                keeps_s=KEPT_HOT_S,
             ),
             work,
             *held(make),

@@ -10,7 +10,7 @@ from ...heat.steaming import SteamHeat, soak_days
 from ...job.job import Job
 from ...shop.shop import Shop
 from ...shop.times import Times
-from .common import DAY_S, HOUR_S, MINUTE_S, exactly, look_over
+from .common import DAY_S, HOUR_S, KEPT_HOT_S, MINUTE_S, exactly, look_over
 
 SOAK_OVERNIGHT_H = 12.0
 FILL_S = 300.0  # to fill, light and look after the boiler
@@ -75,7 +75,7 @@ def warm_up(shop: Shop, heat: SteamHeat, after: str) -> Operation:
         key="warm_up",
         kind="warm_up",
         name="Warm the chamber up",
-        scope="job",
+        scope="batch",
         attended_s=exactly(FILL_S),
         unattended_s=exactly(minutes * MINUTE_S),
         takes=(Taken("chamber"),),
@@ -89,6 +89,7 @@ def warm_up(shop: Shop, heat: SteamHeat, after: str) -> Operation:
         lay_out=("gloves, long sleeves", "thermometer where the stock lies", "water to top up"),
         record=("chamber temperature",),
         cautions=caution.STEAM,
+        keeps_s=KEPT_HOT_S,
     )
 
 
@@ -104,7 +105,7 @@ def steamed(shop: Shop, heat: SteamHeat, after: str) -> tuple[Operation, ...]:
             scope="batch",
             attended_s=Times(shop).of(door=1),
             takes=(Taken("chamber"),),
-            after=(After(after),),
+            after=(After(after, 0.0, 0.0),),
             steps=("Quickly, and stand aside from the door.",),
             record=("time it went in",),
             cautions=caution.STEAM[:1],

@@ -1,0 +1,66 @@
+"""How much of a thing is in use, when: what there is only so many of, along time."""
+
+from __future__ import annotations
+
+from bisect import bisect_left, bisect_right
+
+from ..ground.errors import ENDLESS
+
+NEAR_S = 1e-6
+
+
+class Profile:
+    """So many of a thing, and how many are in use from each moment on; held without an end until it is known."""
+
+    __slots__ = ("most", "times", "used")
+
+    def __init__(self, most: int) -> None:
+        self.most = most
+        self.times: list[float] = [0.0]
+        self.used: list[int] = [0]
+
+    def first(self, start_s: float, lasts_s: float, count: int) -> float:
+        """When so many are free for so long, from a time on; endless while they are held by who knows how long.
+
+        >>> form = Profile(1)
+        >>> form.take(10.0, 20.0, 1)
+        >>> form.first(0.0, 10.0, 1), form.first(0.0, 11.0, 1), form.first(0.0, 1.0, 2)
+        (0.0, 20.0, inf)
+        """
+        if count > self.most:
+            return ENDLESS
+        times, used, room = self.times, self.used, self.most - count
+        last = len(times) - 1
+        i = bisect_right(times, start_s + NEAR_S) - 1
+        begin, end = start_s, start_s + lasts_s - NEAR_S
+        while True:
+            if used[i] > room:
+                if i == last:
+                    return ENDLESS
+                begin = times[i + 1]
+                end = begin + lasts_s - NEAR_S
+            elif i == last or times[i + 1] >= end:
+                return begin
+            i += 1
+
+    def take(self, start_s: float, end_s: float, count: int) -> None:
+        """So many in use from a time to another, which may be endless."""
+        i = self._mark(start_s)
+        j = len(self.times) if end_s == ENDLESS else self._mark(end_s)
+        used = self.used
+        for k in range(i, j):
+            used[k] += count
+
+    def give(self, start_s: float, count: int) -> None:
+        """So many of those held without an end are given back."""
+        for k in range(self._mark(start_s), len(self.times)):
+            self.used[k] -= count
+
+    def _mark(self, at_s: float) -> int:
+        times = self.times
+        i = bisect_left(times, at_s - NEAR_S)
+        if i < len(times) and times[i] <= at_s + NEAR_S:
+            return i
+        times.insert(i, at_s)
+        self.used.insert(i, self.used[i - 1])
+        return i

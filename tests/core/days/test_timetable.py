@@ -1,0 +1,142 @@
+"""The timetable: by hand, by every rule on shops made up at random, and against what the floor allows."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import pytest
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
+
+from bright_willow.core.days.elapsed import Batches
+from bright_willow.core.days.timetable import timetable
+from bright_willow.core.days.work import Done, Floor, Pin, Work
+
+from .rules import DAY, HOUR, broken, glue, op, steam, week, works_of
+
+OWNED = {"saw": 1, "chamber": 2, "clamps": 20, "bag": 1, "frame": 4}
+
+
+@st.composite
+def shops(draw):
+    """A shop and its jobs."""
+    n = lambda a, b: draw(st.integers(a, b))
+    ways = [
+        lambda: glue(n(1, 2), n(4, 30), n(4, 12), n(0, 3000)),
+        lambda: steam(n(10, 110), n(1, 30), n(5, 60), draw(st.booleans())),
+        lambda: (op("cut", "job", n(60, 90_000)), op("do", "piece", n(0, 9000), n(0, 9000), after=("cut",), may_run_alone=draw(st.booleans())), op("end", "job", 300, after=(("do", n(0, 90_000)),))),
+    ]  # fmt: skip
+    works = []
+    for job in range(n(1, 3)):
+        ops = draw(st.sampled_from(ways))()
+        at_once = 2 if ops[1].scope == "batch" else 1
+        own = {"form": n(1, 3), "strap": n(1, 3)}
+        works.append(Work(job + 1, str(job), ops, Batches(n(1, 5), at_once), own, not_before_s=n(0, 3) * DAY))
+    pause = draw(st.sampled_from([None, (12.0, 13.0), (12.0, 12.5)]))
+    hours = week(120, n(6, 9), n(16, 20), pause)
+    if draw(st.booleans()):
+        hours = replace(hours, present=hours.hands)  # nobody stays through the break
+    owned = OWNED | {"clamps": n(12, 30), "chamber": n(1, 3), "frame": n(1, 4)}
+    return works, Floor(hours, n(2, 3), owned, now_s=n(0, 200) * 1000.0)
+
+
+@settings(max_examples=2000, deadline=None, suppress_health_check=list(HealthCheck))
+@given(shops())
+def test_no_rule_is_broken(shop):
+    works, floor = shop
+    made = timetable(works, floor, tries=2)
+    assert broken(works, floor, made) == [] and not made.clashes
+    assert made.done_s == max(d.to_s for d in made.doings)
+    held = [(h.what, u, h.from_s, h.to_s) for h in made.held for u in range(h.unit, h.unit + (h.count == 1))]
+    for what, unit, a, b in held:
+        assert not any((what, unit) == (w, u) and a < d - 1 and c < b - 1 and (a, b) != (c, d) for w, u, c, d in held)
+
+
+def test_a_glue_up_by_hand():
+    """One form, 10 h in the clamps: each night one piece; the last is cleaned 14 h after it is off."""
+    floor = Floor(week(), 2, OWNED)
+    made = timetable(works_of(glue(), pieces=3), floor)
+    at = {d.name[1:]: d for d in made.doings}
+    assert at["rip", -1].from_s == 8 * HOUR
+    assert at["close", 0].from_s == 8 * HOUR + 3000 + 180
+    assert at["release", 0].from_s == DAY + 8 * HOUR  # off at 19:03: nobody is there until the morning
+    assert at["release", 0].why.waits == "hours"
+    assert at["close", 1].from_s == pytest.approx(DAY + 8 * HOUR + 180)  # mixed while it comes off
+    assert at["mix", 1].why.waits == "hours" and at["close", 1].why.what == "mix"
+    assert made.done_s == pytest.approx(4 * DAY + 8 * HOUR + 600)  # off on the third morning, cleaned on the fourth
+    assert {h.unit for h in made.held if h.what == "form@1"} == {0}
+    two = timetable(works_of(glue(), pieces=3, own={"form": 2}), floor)
+    assert two.done_s < made.done_s and {h.unit for h in two.held if h.what == "form@1"} == {0, 1}
+
+
+def test_heat_is_made_once_for_loads_that_follow():
+    floor = Floor(week(), 2, OWNED)
+    made = timetable(works_of(steam(), pieces=3, own={"form": 3, "strap": 3}), floor)
+    heads = [d for d in made.doings if d.operation.key == "warm_up"]
+    loads = sorted(d.from_s for d in made.doings if d.operation.key == "load")
+    assert len(heads) == 1 and loads[0] == heads[0].to_s == 8 * HOUR + 1800 + 1200
+    assert loads[1] - loads[0] == pytest.approx(60)  # staggered by what a bend takes, two hands at once
+    alone = timetable(works_of(steam(), pieces=3), floor)  # one form: a load a day, and heat for each
+    assert len([d for d in alone.doings if d.operation.key == "warm_up"]) == 3
+    assert alone.heat_s == pytest.approx(3 * (1200 + 8 + 3000 + 60))
+
+
+def test_what_is_done_stands_and_the_rest_goes_on():
+    works = works_of(glue(), pieces=2)
+    floor = Floor(week(), 2, OWNED, now_s=10 * HOUR)
+    done = (Done("rip", -1, 8 * HOUR, 9 * HOUR), Done("mix", 0, 9 * HOUR, 9.2 * HOUR), Done("close", 0, 9.2 * HOUR, None))
+    made = timetable([replace(works[0], done=done)], floor)
+    at = {d.name[1:]: d for d in made.doings}
+    assert (at["rip", -1].state, at["close", 0].state, at["cure", 0].state) == ("done", "begun", "planned")
+    assert at["close", 0].to_s == 10 * HOUR == at["cure", 0].from_s  # longer than planned: until now at least
+    assert [c.kind for c in made.clashes] == ["overrun"]
+    assert made.clashes[0].seconds == pytest.approx(10 * HOUR - 9.2 * HOUR - 500)
+    assert at["close", 1].from_s >= at["release", 0].to_s  # its form is in use
+    begun = Done("cure", 0, 8 * HOUR, None)
+    assert timetable([replace(works[0], done=(begun,))], floor).clashes == ()
+
+
+def test_pins_hold_and_say_what_they_break():
+    works = works_of(glue(), glue(), pieces=2)
+    floor = Floor(week(), 2, OWNED)
+    held = [replace(works[0], pins=(Pin("close", 0, 2 * DAY + 9 * HOUR),)), works[1]]
+    made = timetable(held, floor)
+    close = next(d for d in made.doings if d.name == (1, "close", 0))
+    assert (close.from_s, close.state) == (2 * DAY + 9 * HOUR, "pinned") and made.clashes == ()
+    assert broken(held, floor, made) == []
+    early = [replace(works[0], pins=(Pin("release", 0, 10 * HOUR),)), works[1]]
+    clash = timetable(early, floor).clashes[0]
+    assert (clash.kind, clash.key, clash.limit_s, clash.seconds) == ("pin_late", "release", 10 * HOUR, DAY + 8 * HOUR)
+    past = [replace(works[0], pins=(Pin("rip", -1, 9 * HOUR),)), works[1]]
+    assert timetable(past, replace(floor, now_s=11 * HOUR)).clashes[0].kind == "not_begun"
+
+
+def test_what_cannot_be_is_said_with_figures():
+    hours = week()
+    long = timetable(works_of(steam(minutes=500)), Floor(hours, 2, OWNED)).clashes[0]
+    assert (long.kind, long.key, long.limit_s) == ("too_long", "warm_up", 9 * HOUR) and long.seconds > 9 * HOUR
+    few = timetable(works_of(glue(clamps=30)), Floor(hours, 2, OWNED)).clashes[0]
+    assert (few.kind, few.what, few.have, few.wants) == ("too_few", "clamps", 20, 30)
+    assert timetable(works_of(glue()), Floor(hours, 1, OWNED)).clashes[0].what == "people"
+    never = replace(hours, hands=replace(hours.hands, opens=(), closes=()))
+    assert timetable(works_of(glue()), Floor(never, 2, OWNED)).clashes[0].kind == "no_hours"
+    late = timetable(works_of(glue(), pieces=3, due_s=DAY), Floor(hours, 2, OWNED))
+    assert late.clashes[0].kind == "late" and late.clashes[0].seconds == late.done_s and late.late_s == late.done_s - DAY
+
+
+def test_the_same_again_is_the_same_and_one_rule_is_no_better():
+    works = works_of(glue(), steam(), glue(cure_h=20), pieces=4)
+    floor = Floor(week(), 2, OWNED)
+    made = timetable(works, floor)
+    assert made == timetable(works, floor)
+    quick = timetable(works, floor, rule=made.rule)
+    assert (made.late_s, made.done_s) <= (quick.late_s, quick.done_s) and broken(works, floor, quick) == []
+
+
+def test_due_jobs_come_first_when_all_cannot():
+    works = works_of(glue(), glue(), pieces=3)
+    floor = Floor(week(), 2, OWNED | {"clamps": 10})  # clamps for one at a time
+    for first in (0, 1):
+        due = [replace(w, due_s=5 * DAY) if n == first else w for n, w in enumerate(works)]
+        made = timetable(due, floor)
+        assert made.done_of[first + 1] < made.done_of[2 - first] and made.late_s == 0
