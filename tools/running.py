@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import datetime as dt
 import http.client
 import os
 import select
@@ -10,7 +11,7 @@ import subprocess
 import sys
 import threading
 import time
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
 from urllib.parse import urlsplit
@@ -22,9 +23,9 @@ from bright_willow.web.app import create_app
 
 
 @contextmanager
-def running_app(store: Store) -> Iterator[str]:
+def running_app(store: Store, clock: Callable[[], dt.datetime] | None = None) -> Iterator[str]:
     """Yields the address; stops the server at the end."""
-    server = uvicorn.Server(uvicorn.Config(create_app(store), host="127.0.0.1", port=0, log_level="warning"))
+    server = uvicorn.Server(uvicorn.Config(create_app(store, clock), host="127.0.0.1", port=0, log_level="warning"))
     thread = threading.Thread(target=server.run, daemon=True)
     thread.start()
     deadline = time.monotonic() + 20

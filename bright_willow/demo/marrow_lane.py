@@ -2,7 +2,11 @@
 
 from __future__ import annotations
 
+import datetime as dt
+
+from ..calendar.works import DoneAt
 from ..core.book.built_form import BuiltForm
+from ..core.job.days import Days
 from ..core.job.job import Job
 from ..core.plan.plan import sketch
 from ..core.shape.curve import Curve
@@ -15,13 +19,18 @@ from .shop import LOTS, SHOP
 EXAMPLES = (*LAID_UP, *HOT)
 
 
-def fill(store: Store) -> None:
-    """Put the sample shop into an empty store. Needs a connection."""
+IN_WEEK = {5: 18, 14: None, 16: None, 18: 21}  # examples laid into the shop's days, and in how many days they are due
+DONE_ALREADY = ("look_over", "rip", "plane")  # of the first of them
+
+
+def fill(store: Store, today: dt.date | None = None) -> None:
+    """Put the sample shop into an empty store. Needs a connection. today: what its days are laid out from."""
     store.save_shop(SHOP)
     for lot in LOTS:
         store.keep_lot(lot)
-    for example in EXAMPLES:
-        job_id = store.add_job(example.job)
+    today = today or dt.date.today()
+    for number, example in enumerate(EXAMPLES, 1):
+        job_id = store.add_job(_dated(example.job, number, today))
         for stage in example.settled:
             store.settle(job_id, stage)
         if example.form_built:
@@ -29,6 +38,24 @@ def fill(store: Store) -> None:
             form_id = store.keep_form(job_id, built)
             for number, came in enumerate(example.came, 1):
                 _piece(store, form_id, example.job, built, number, came)
+
+    _begin(store, min(IN_WEEK), today)
+
+
+def _dated(job: Job, number: int, today: dt.date) -> Job:
+    """An example with its place in the shop's week, if it has one."""
+    if number not in IN_WEEK:
+        return job
+    ahead = IN_WEEK[number]
+    due = (today + dt.timedelta(days=ahead)).isoformat() if ahead else None
+    return job.model_copy(update={"days": Days(in_week=True, due_day=due)})
+
+
+def _begin(store: Store, job_id: int, today: dt.date) -> None:
+    """The day before, its strips were sawn."""
+    at = dt.datetime.combine(today - dt.timedelta(days=1), dt.time(10))
+    hours = [(key, at + dt.timedelta(hours=n)) for n, key in enumerate(DONE_ALREADY)]
+    store.note_done(job_id, [DoneAt(key, -1, begun, begun + dt.timedelta(minutes=50)) for key, begun in hours])
 
 
 def _piece(store: Store, form_id: int, job: Job, built: BuiltForm, number: int, came: Came) -> None:

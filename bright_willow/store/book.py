@@ -9,6 +9,7 @@ from peewee import DatabaseError
 from .base import why_not
 from .copies import put_by, stamp
 from .cuts import Cuts
+from .doings import Doings
 from .forms import Forms
 from .found import Found
 from .jobs import Jobs
@@ -22,7 +23,7 @@ __all__ = ["MIGRATIONS", "CannotOpen", "NotKept", "NotThere", "Store"]
 RAW = {"shop": ShopRow, "lot": LotRow, "form": FormRow}
 
 
-class Store(Jobs, Found, Forms, Rack, Cuts, Lines):
+class Store(Jobs, Found, Forms, Rack, Cuts, Doings, Lines):
     """Opens (and brings up to date) the database in a folder. One per process; every call needs `connected()`.
 
     Raises: CannotOpen with a sentence and a way out.

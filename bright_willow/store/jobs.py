@@ -89,15 +89,16 @@ class Jobs(Opened):
         except ValidationError:
             raise Unreadable(UNREADABLE, "job", job_id) from None
 
-    def _now_at(self, job_id: int, revision_id: int, name: str) -> None:
-        JobRow.update(current=revision_id, name=name, changed=now()).where(JobRow.id == job_id).execute()
+    def _now_at(self, job_id: int, revision_id: int, job: Job) -> None:
+        now_is = {"current": revision_id, "name": job.name, "in_week": job.days.in_week, "changed": now()}
+        JobRow.update(**now_is).where(JobRow.id == job_id).execute()
 
     def add_job(self, job: Job, what: str = "started") -> int:
         """A new job. Raises: NotKept."""
         with self.writing():
             row = JobRow.create(created=now(), name=job.name, changed=now())
             revision = RevisionRow.create(job=row, parent=None, at=now(), what=what, body=job.model_dump_json())
-            self._now_at(row.id, revision.id, job.name)
+            self._now_at(row.id, revision.id, job)
         return int(row.id)
 
     def save_job(self, job_id: int, job: Job, what: str) -> bool:
@@ -109,7 +110,7 @@ class Jobs(Opened):
             made = RevisionRow.create(
                 job=job_id, parent=state.revision, at=now(), what=what, body=job.model_dump_json()
             )
-            self._now_at(job_id, made.id, job.name)
+            self._now_at(job_id, made.id, job)
         return True
 
     def keep_change(
@@ -135,7 +136,7 @@ class Jobs(Opened):
             current = RevisionRow.get_or_none(RevisionRow.id == state.revision)
             if current is None or current.parent_id is None or seen not in (None, state.revision):
                 return False
-            self._now_at(job_id, current.parent_id, self.revision(job_id, current.parent_id).name)
+            self._now_at(job_id, current.parent_id, self.revision(job_id, current.parent_id))
         return True
 
     def redo(self, job_id: int, seen: int | None = None) -> bool:
@@ -145,7 +146,7 @@ class Jobs(Opened):
             child = RevisionRow.select().where(RevisionRow.parent == at).order_by(RevisionRow.id.desc()).first()
             if child is None or seen not in (None, at):
                 return False
-            self._now_at(job_id, child.id, self.revision(job_id, child.id).name)
+            self._now_at(job_id, child.id, self.revision(job_id, child.id))
         return True
 
     def history(self, job_id: int) -> list[Revision]:
@@ -164,7 +165,7 @@ class Jobs(Opened):
     def go_back_to(self, job_id: int, revision_id: int) -> None:
         """Make an old revision the current one. Raises: NotThere, NotKept."""
         with self.writing():
-            self._now_at(job_id, revision_id, self.revision(job_id, revision_id).name)
+            self._now_at(job_id, revision_id, self.revision(job_id, revision_id))
 
     def settle(self, job_id: int, stage: str) -> None:
         """A stage of a job is settled. Raises: NotThere, NotKept."""

@@ -44,6 +44,7 @@ class JobRow(Row):
     settled = CharField(default="")
     name = CharField(default="")  # as its current revision has it, for lists
     changed = DateTimeField(null=True)
+    in_week = BooleanField(default=False)  # as its current revision has it
 
     class Meta:
         table_name = "job"
@@ -150,6 +151,20 @@ class TaughtRow(Row):
         table_name = "taught"
 
 
+class DoneRow(Row):
+    """An operation of a job's piece or load (−1: of the job) that was begun, and when it ended. UTC."""
+
+    job = ForeignKeyField(JobRow, backref="done", on_delete="CASCADE")
+    key = CharField()
+    number = IntegerField()
+    from_at = DateTimeField()
+    to_at = DateTimeField(null=True)
+
+    class Meta:
+        table_name = "done"
+        indexes = ((("job", "key", "number"), True),)
+
+
 class MetaRow(Row):
     """Small facts of the whole: who filled it, how often the book has changed."""
 
@@ -160,4 +175,17 @@ class MetaRow(Row):
         table_name = "meta"
 
 
-ALL = (ShopRow, LotRow, JobRow, RevisionRow, FormRow, PieceRow, MeasurementRow, CutRow, JobLineRow, TaughtRow, MetaRow)
+ALL = (
+    ShopRow,
+    LotRow,
+    JobRow,
+    RevisionRow,
+    FormRow,
+    PieceRow,
+    MeasurementRow,
+    CutRow,
+    DoneRow,
+    JobLineRow,
+    TaughtRow,
+    MetaRow,
+)

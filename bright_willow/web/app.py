@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+import datetime as dt
 import gc
 import logging
 import threading
-from collections.abc import AsyncIterator
+from collections.abc import AsyncIterator, Callable
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import asynccontextmanager
 from pathlib import Path
@@ -27,7 +28,7 @@ from ..store.nights import Nights
 from ..store.records import NotKept, NotThere, Unreadable
 from .guard import Guard
 from .lines import Renewer
-from .pages import api, book, copies, drag, guide, job, jobs, measure, outline, prepare, rack, shop, take
+from .pages import api, book, copies, days, drag, guide, job, jobs, measure, outline, prepare, rack, shop, take
 from .reader import Reader
 from .render import render
 
@@ -46,8 +47,8 @@ class Shipped(StaticFiles):
         return response
 
 
-def create_app(store: Store) -> FastAPI:
-    """The application on an open store."""
+def create_app(store: Store, clock: Callable[[], dt.datetime] | None = None) -> FastAPI:
+    """The application on an open store. clock: the time with its zone, for whoever wants another than now."""
     renewer, night = Renewer(store), Nights(store.path)
 
     @asynccontextmanager
@@ -74,10 +75,11 @@ def create_app(store: Store) -> FastAPI:
         description="Works out how to bend wood. All lengths in mm, curvature in 1/mm, angles in degrees.",
     )
     app.state.store, app.state.renewer = store, renewer
+    app.state.clock = clock or (lambda: dt.datetime.now(dt.UTC))
     app.state.reader = Reader()
     # everything that plans runs on threads of its own, each with its own connection: live answers never wait for a plan
     app.state.planners = ThreadPoolExecutor(PLANNERS, "plans", initializer=store.stay_connected)
-    for page in (jobs, guide, drag, outline, prepare, take, job, measure, rack, book, shop, copies, api):
+    for page in (jobs, days, guide, drag, outline, prepare, take, job, measure, rack, book, shop, copies, api):
         app.include_router(page.router)
     app.mount("/static", Shipped(directory=STATIC), name="static")
     app.add_exception_handler(Unreadable, _unreadable_row)  # type: ignore[arg-type]

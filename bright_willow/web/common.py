@@ -12,6 +12,7 @@ from fastapi import HTTPException, Path, Query, Request
 from fastapi.responses import HTMLResponse, RedirectResponse, Response
 
 from ..store.book import Store
+from .days import shop_days
 from .guide import FACT
 from .rack import cut_says, lot_lines
 from .render import render
@@ -45,6 +46,12 @@ async def planned(request: Request, work: Callable[..., T], *args: Any) -> T:
     return await asyncio.get_running_loop().run_in_executor(request.app.state.planners, work, *args)
 
 
+def now_of(request: Request) -> dt.datetime:
+    """The time it is, with its zone, by the application's clock."""
+    now: dt.datetime = request.app.state.clock()
+    return now
+
+
 def page(template: str, request: Request, status: int = 200, **values: Any) -> HTMLResponse:
     """A whole page, or with a `parts/` template a part of one."""
     return HTMLResponse(render(template, **values), status)
@@ -73,6 +80,13 @@ def view_of(request: Request, job_id: int, stage: str, **more: Any) -> JobView:
         more.setdefault("lots", lot_lines(store))
     if stage == "prepare":
         more.setdefault("cut", cut_says(store, job_id))
+    if stage == "days":
+        asked = request.query_params
+        more.setdefault("bar", asked.get("bar", "")[:80])
+        more.setdefault("from", asked.get("from", more.pop("from_day", ""))[:10])
+        shown = more.get("job", state.job)
+        more["days"] = shop_days(store, now_of(request), also=(job_id, shown), quick=bool(more.get("passing")))
+        more["job_id"] = job_id
     return job_view(
         state,
         more.pop("job", state.job),

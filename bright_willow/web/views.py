@@ -11,7 +11,7 @@ from markupsafe import Markup
 
 from ..core.experience.belief import Learnt
 from ..core.ground.errors import OutOfRange
-from ..core.ground.findings import Finding, Level, worst
+from ..core.ground.findings import Finding, Level, gravest_first, worst
 from ..core.ground.stages import STAGES, StageRow, stage_shown
 from ..core.ground.units import Unit
 from ..core.job.job import Job
@@ -165,6 +165,8 @@ def job_view(
     inputs = _inputs(job, page, shop, typed or {}, faults or {}, mine or {})
     said = answer.says(shop.units) if isinstance(answer, OutOfRange) else ""
     findings = drawn.findings if drawn else ()
+    if days := more.get("days"):
+        findings = gravest_first([*days.findings.get(state.id, ()), *findings])
     return JobView(
         state=state,
         job=job,

@@ -6,7 +6,7 @@ from bisect import bisect_right
 from dataclasses import dataclass
 from functools import cached_property
 
-from ..ground.errors import ENDLESS, require
+from ..ground.errors import ENDLESS
 
 NEAR_S = 1e-6
 
@@ -23,21 +23,13 @@ class Stretches:
         """The longest of them."""
         return max((c - o for o, c in zip(self.opens, self.closes, strict=True)), default=0.0)
 
-    def fits(self, start_s: float, lasts_s: float) -> float:
+    def first(self, start_s: float, lasts_s: float) -> float:
         """When something unbroken can begin, from a time on; endless where no stretch is long enough.
 
-        Valid: both 0 or more. Raises: OutOfRange.
-
         >>> days = Stretches((8.0, 32.0), (18.0, 42.0))
-        >>> days.fits(15.0, 2.0), days.fits(17.0, 2.0), days.fits(0.0, 11.0)
+        >>> days.first(15.0, 2.0), days.first(17.0, 2.0), days.first(0.0, 11.0)
         (15.0, 32.0, inf)
         """
-        require("week.to_h", start_s, 0, ENDLESS)
-        require("week.to_h", lasts_s, 0, ENDLESS)
-        return self.first(start_s, lasts_s)
-
-    def first(self, start_s: float, lasts_s: float) -> float:
-        """`fits` without its door, for the inside of a timetable."""
         opens, closes = self.opens, self.closes
         i = bisect_right(opens, start_s) - 1
         if i >= 0 and start_s + lasts_s <= closes[i] + NEAR_S:
@@ -51,13 +43,9 @@ class Stretches:
         """What may be broken off, over as many stretches as it takes: from and to of each; less than all of it where
         the stretches end before.
 
-        Valid: both 0 or more. Raises: OutOfRange.
-
         >>> Stretches((8.0, 32.0), (18.0, 42.0)).spread(15.0, 5.0)
         [(15.0, 18.0), (32.0, 34.0)]
         """
-        require("week.to_h", start_s, 0, ENDLESS)
-        require("week.to_h", lasts_s, 0, ENDLESS)
         made, left = list[tuple[float, float]](), lasts_s
         for i in range(max(0, bisect_right(self.opens, start_s) - 1), len(self.opens)):
             begin = max(start_s, self.opens[i])

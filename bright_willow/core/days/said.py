@@ -24,10 +24,11 @@ def clashes_before(runs: Runs) -> list[Clash]:
         seen.add(id(run.cold))
         job, first = runs.works[run.work].job, runs.tasks[run.tasks[0]].operation
         if not run.cold.spread and not run.forced:
-            for stretches, limit in ((run.cold.present, hours.present), (run.cold.by_hand, hours.hands)):
+            present, by_hand = (run.cold.present, hours.present, "present"), (run.cold.by_hand, hours.hands, "hands")
+            for stretches, limit, what in (present, by_hand):
                 longest = max((b - a for a, b in stretches), default=0.0)
                 if longest > limit.longest_s + NEAR_S:
-                    clash = Clash("too_long", job, first.key, -1, "", longest, limit.longest_s)
+                    clash = Clash("too_long", job, first.key, -1, what, longest, limit.longest_s)
                     found.setdefault(("too_long", job, first.key), clash)
         for i in run.tasks:
             o = runs.tasks[i].operation

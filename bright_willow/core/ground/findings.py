@@ -7,7 +7,7 @@ from typing import Any, Literal
 
 Level = Literal["fit", "watch", "stop"]
 Stage = Literal[
-    "shape", "way", "stock", "build_up", "bend", "steam", "form", "prepare", "moves", "press", "dry", "measure"
+    "shape", "way", "stock", "build_up", "bend", "steam", "form", "prepare", "moves", "press", "dry", "days", "measure"
 ]
 LEVELS: tuple[Level, ...] = ("fit", "watch", "stop")
 

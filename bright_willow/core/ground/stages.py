@@ -38,6 +38,7 @@ STAGES: dict[str, StageRow] = {
         StageRow("moves", "Moves", "the moves", "go through the moves", frozenset(("hot",))),
         StageRow("press", "Press", "the press", "rehearse the press", frozenset(("laid_up",))),
         StageRow("dry", "Dry", "drying", "see it dry", frozenset(("hot",))),
+        StageRow("days", "Days", "the days", "lay it into the days"),
         StageRow("measure", "Measure", "measuring", "measure what comes off", is_done_by="pieces"),
     )
 }

@@ -10,7 +10,7 @@ from ..ground.document import Document, Length
 
 
 class GlueUp(Document):
-    """People at the glue-up, what the glue is spread with, and in how many goes the stack is glued.
+    """People at the glue-up, what the glue is spread with, in how many goes the stack is glued, and on how many forms.
 
     temperature_c: where it is spread, none for the shop's. open_min, closed_min, pot_min: of the data sheet, at 20 °C,
     none where the kind's own stand; by_weight, by_volume: its parts of hardener to 100 of resin.
@@ -21,6 +21,7 @@ class GlueUp(Document):
     hands: int = Field(default=2, ge=1, le=8)
     spread_by: Literal["roller", "brush"] = "roller"
     goes: int = Field(default=1, ge=1, le=6)
+    forms: int = Field(default=1, ge=1, le=50)
     temperature_c: float | None = Field(default=None, ge=-20, le=50, allow_inf_nan=False)
     open_min: float | None = Field(default=None, gt=0, le=1_440, allow_inf_nan=False)
     closed_min: float | None = Field(default=None, gt=0, le=2_880, allow_inf_nan=False)

@@ -11,6 +11,7 @@ from ..ground.document import Document, Length
 from ..shape.curve import Curve
 from ..shape.registry import Place, Shape
 from ..wood.lot import Dryness, Lot
+from .days import Days
 from .glue_up import GlueUp
 from .heat_choice import Heat
 from .preparing import Prepare
@@ -171,6 +172,7 @@ class Job(Document):
     heat: Heat = Heat()
     prepare: Prepare = Prepare()
     glue_up: GlueUp = GlueUp()
+    days: Days = Days()
 
     def mid_line(self) -> Curve:
         """The target mid-line, without trims. Raises: OutOfRange."""

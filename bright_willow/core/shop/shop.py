@@ -10,6 +10,7 @@ from ..ground.document import Document, Length
 from ..ground.fineness import rule_of
 from ..ground.units import Unit
 from ..wood.species import OwnWood
+from .week import Week
 
 
 class OwnClamps(Document):
@@ -73,6 +74,7 @@ class Shop(Document):
     times: tuple[OwnTime, ...] = Field(
         default=(), max_length=80, strict=False, description="its own seconds for moves, in place of the table's"
     )
+    week: Week = Week()
 
     @property
     def rule(self) -> Unit:

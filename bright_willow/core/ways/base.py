@@ -40,6 +40,7 @@ class WayOfBending(ABC):
     name: ClassVar[str]
     says: ClassVar[str]
     traits: ClassVar[frozenset[Trait]]
+    forms_field: ClassVar[str] = ""  # of the job: how many forms it has; empty where it takes none
 
     job: Job
     shop: Shop

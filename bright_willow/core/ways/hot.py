@@ -78,6 +78,7 @@ class BentHot(WayOfBending):
     """One solid piece, bent hot; it loses the same curvature whatever the bend."""
 
     traits = frozenset[Trait](("hot", "steamed"))
+    forms_field = "heat.forms"
     set_key: ClassVar[str]
     steams: ClassVar[bool] = True
     has_strap: ClassVar[bool] = False

@@ -62,6 +62,7 @@ class Laminated(WayOfBending):
     """Layers of wood, sheets, or both, glued to one another on a form."""
 
     traits = frozenset[Trait](("laid_up",))
+    forms_field = "glue_up.forms"
     checks: tuple[Check, ...] = (
         *on_layup.LAMINATION,
         on_wood.green_wood,
@@ -258,7 +259,7 @@ class Laminated(WayOfBending):
 
     @property
     def batches(self) -> Batches:
-        return Batches(self.job.part.count + self.job.part.spares, self.on_form.pieces)
+        return Batches(self.job.part.count + self.job.part.spares, self.on_form.pieces, self.job.glue_up.forms)
 
     @property
     def caul_mm(self) -> float:

@@ -29,6 +29,7 @@ class Straighten(BentHot):
     name = "Straightening"
     says = "A bowed piece heated and bent past straight; the shape is the bow it has."
     set_key = "free"
+    forms_field = ""
     checks = (*on_heat.STEAM, on_heat.early, *COMMON)
 
     @classmethod

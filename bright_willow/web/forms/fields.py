@@ -26,6 +26,8 @@ Kind = Literal[
     "force",
     "volume",
     "power",
+    "day",
+    "time",
 ]
 Choices = tuple[tuple[str, str], ...]
 Looks = Literal["select", "pills", "ladder", "lines"]
@@ -97,7 +99,9 @@ def _kind(annotation: Any, name: str) -> tuple[Kind, bool]:
         return "count", False
     if annotation is float:
         return next((kind for ending, kind in ENDINGS if name.endswith(ending)), "number"), False
-    return ("choice" if origin is Literal else "text"), False
+    if origin is Literal:
+        return "choice", False
+    return ("day" if name.endswith("_day") else "time" if name.endswith("_time") else "text"), False
 
 
 def wood_choices(woods: tuple[OwnWood, ...] = ()) -> Choices:

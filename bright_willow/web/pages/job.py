@@ -28,6 +28,7 @@ from ..forms.fields import Field
 from ..forms.rows import edited, with_show_faces
 from ..forms.typed import by_field, put_at, read_fields
 from ..stages import PAGES
+from .shop import with_week
 
 router = APIRouter(include_in_schema=False)
 
@@ -186,17 +187,24 @@ async def apply(request: Request, job_id: Id, stage: Stage) -> Response:
 
 
 def _apply(request: Request, job_id: int, stage: str, typed: dict[str, str]) -> Response:
-    with store_of(request).connected():
+    store = store_of(request)
+    with store.connected():
         base = base_of(request, job_id)
-        data = base.job.model_dump()
+        data, shop = base.job.model_dump(), base.shop
         try:
             sets: dict[str, Any] = json.loads(typed.get("sets", "{}"))
+            owned = {name.removeprefix("shop."): value for name, value in sets.items() if name.startswith("shop.")}
             for name, value in sets.items():
-                put_at(data, name, value)
+                if not name.startswith("shop."):
+                    put_at(data, name, value)
             made = read_job(data, woods=base.shop.woods)
+            if owned:
+                shop = with_week(shop, owned)
         except (ValueError, KeyError, TypeError, AttributeError, IndexError, RecursionError):
             return JSONResponse({"faults": [{"field": "sets", "says": "That change cannot be made here."}]}, 422)
         what = f"took advice on {STAGES[stage].name.lower()}"
+        if owned:
+            store.save_shop(shop)
         try:
             return keep_joined(request, base, made, what, stage)
         except JobFaulty:

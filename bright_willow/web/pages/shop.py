@@ -2,22 +2,25 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+import datetime as dt
+from collections.abc import Mapping, Sequence
 from typing import Any
 
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 from pydantic import ValidationError
 
+from ...calendar.wall import zone_names
 from ...core.ground.errors import Fault, OutOfRange
 from ...core.job.faults import JobFaulty, faults_of
 from ...core.shop.clamps import clamp_table
 from ...core.shop.labels import label_places
 from ...core.shop.shop import OwnClamps, Shop
 from ...core.shop.times import time_table
+from ...core.shop.week import DAYS, week_fits
 from ..common import go_to, page, planned, store_of, typed_in
 from ..forms.fields import Field, of
-from ..forms.typed import by_field, read_text, shown
+from ..forms.typed import by_field, put_at, read_text, shown
 from ..views import Input
 
 router = APIRouter(include_in_schema=False)
@@ -52,6 +55,21 @@ LABELS = (
     of(Shop, "label_wide_mm", "A label is wide"),
     of(Shop, "label_high_mm", "A label is high"),
 )
+ZONES = (("", "this computer's"), *((z, z.replace("_", " ")) for z in zone_names()))
+WEEK = (
+    of(Shop, "week.from_time", "Work begins"),
+    of(Shop, "week.to_time", "and ends"),
+    of(Shop, "week.break_from_time", "Break from", "empty: none"),
+    of(Shop, "week.break_to_time", "to"),
+    of(Shop, "week.people", "People at work"),
+    of(Shop, "week.covered", "Somebody stays through the break", "heat is never left alone"),
+    of(Shop, "week.places", "Loads in the chamber at once"),
+    of(Shop, "week.frames", "Drying frames"),
+    of(Shop, "week.bags", "Vacuum bags"),
+    of(Shop, "week.begins", "A week begins on", choices=(("mon", "Monday"), ("sun", "Sunday")), look="pills"),
+    of(Shop, "week.zone", "Time zone", choices=ZONES),
+)
+DAYS_OFF = Field("week.days_off", "Days off", "text", "as 2026-12-24, 2026-12-27 to 2026-12-31", look="lines")
 TIMES = tuple(
     Field(f"times.{t.key}", f"{t.name}, s", "number", f"{t.seconds:g} s in the table", may_be_empty=True)
     for t in time_table().values()
@@ -73,6 +91,55 @@ def _clamps(i: int) -> tuple[Field, Field, Field]:
     )
 
 
+def _works(day: str, shop: Shop, typed: Mapping[str, str]) -> bool:
+    """Whether somebody works on a day, as it is typed or kept."""
+    return f"week.on.{day}" in typed if "week.on" in typed else day in shop.week.working
+
+
+def days_off_say(days: Sequence[str]) -> str:
+    """Days off as they are typed, runs of days together.
+
+    >>> days_off_say(("2026-12-24", "2026-12-27", "2026-12-28", "2026-12-29"))
+    '2026-12-24, 2026-12-27 to 2026-12-29'
+    """
+    runs: list[list[dt.date]] = []
+    for day in sorted(dt.date.fromisoformat(d) for d in days):
+        if runs and day - runs[-1][-1] == dt.timedelta(days=1):
+            runs[-1].append(day)
+        else:
+            runs.append([day])
+    return ", ".join(f"{r[0]} to {r[-1]}" if len(r) > 2 else ", ".join(map(str, r)) for r in runs)
+
+
+def read_days_off(text: str) -> list[str]:
+    """Days as they are typed: one or from–to, with commas or line by line. Raises: OutOfRange."""
+    made = set[dt.date]()
+    for part in text.replace("\n", ",").split(","):
+        if not part.strip():
+            continue
+        ends = [p.strip() for p in part.split(" to ")]
+        try:
+            first, last = dt.date.fromisoformat(ends[0]), dt.date.fromisoformat(ends[-1])
+        except ValueError:
+            raise OutOfRange("week.days_off", f"“{part.strip()[:40]}” is no day: as 2026-12-24, please.") from None
+        if len(ends) > 2 or last < first or (last - first).days > 200:
+            raise OutOfRange("week.days_off", f"“{part.strip()[:40]}”: from a day to a later one, please.")
+        made |= {first + dt.timedelta(days=n) for n in range((last - first).days + 1)}
+    if len(made) > 200:
+        raise OutOfRange("week.days_off", "At most 200 days off, please: take out those that are past.")
+    return [d.isoformat() for d in sorted(made)]
+
+
+def with_week(shop: Shop, sets: Mapping[str, Any]) -> Shop:
+    """The shop with other figures, by dotted name. Raises: ValueError, KeyError for what cannot be."""
+    data = shop.model_dump()
+    for name, value in sets.items():
+        put_at(data, name, value)
+    made = Shop.model_validate(data)
+    week_fits(made.week)
+    return made
+
+
 def _rows(typed: Mapping[str, str], name: str, kept: int) -> int:
     """How many rows of a list a page has: those kept and one more to write in, or those that were typed."""
     given = [int(k.split(".")[1]) + 1 for k in typed if k.startswith(f"{name}.") and k.split(".")[1].isdecimal()]
@@ -88,6 +155,8 @@ def _row_fields(shop: Shop, typed: Mapping[str, str]) -> tuple[list[Field], list
 def _values(shop: Shop) -> dict[str, Any]:
     """What stands in every input, by its name."""
     made = shop.model_dump() | {f"times.{t.key}": t.seconds for t in shop.times}
+    made |= {f"week.{name}": value for name, value in shop.week.model_dump().items()}
+    made["week.days_off"] = days_off_say(shop.week.days_off)
     made |= {f"thicknesses_mm.{i}": mm for i, mm in enumerate(shop.thicknesses_mm)}
     for i, row in enumerate(shop.clamps):
         made |= {f"clamps.{i}.{name}": value for name, value in row.model_dump().items()}
@@ -107,6 +176,9 @@ def _inputs(shop: Shop, typed: dict[str, str], faults: dict[str, str]) -> dict[s
         "inputs": [made(f) for f in FIELDS],
         "times": [made(f) for f in TIMES],
         "labels": [made(f) for f in LABELS],
+        "week": [made(f) for f in (*WEEK, DAYS_OFF)],
+        "weekdays": [(k, n, _works(k, shop, typed if faults else {})) for k, n in DAYS.items()],
+        "weekdays_fault": faults.get("week.working", ""),
         "thicknesses": [made(f) for f in thicknesses],
         "clamps": [[made(f) for f in row] for row in clamps],
     }
@@ -187,6 +259,7 @@ def _page(
         folder=str(store_of(request).path.parent),
         times_open=any(name.startswith("times.") for name in faults) or bool(shop.times),
         labels_open=any(name.startswith("label_") for name in faults),
+        week_open=any(name.startswith("week.") for name in faults),
         unit=shop.units,
         here="shop",
         **more,
@@ -202,15 +275,25 @@ def _keep_shop(request: Request, typed: dict[str, str]) -> Response:
     store = store_of(request)
     with store.connected():
         shop = store.shop()
-        before, data, faults = shop.model_dump(), shop.model_dump(), dict[str, str]()
-        for field in (*FIELDS, *LABELS):
-            text = typed.get(field.name, shown(field, before[field.name], shop.units))
-            if text == shown(field, before[field.name], shop.units) or (field.choices and not text):
+        data, faults = shop.model_dump(), dict[str, str]()
+        stands = _values(shop)
+        for field in (*FIELDS, *LABELS, *WEEK):
+            text = typed.get(field.name, shown(field, stands[field.name], shop.units))
+            if text == shown(field, stands[field.name], shop.units) or (
+                field.choices and not text and field.look == "pills"
+            ):
                 continue
             try:
-                data[field.name] = read_text(field, text, shop.units)
+                put_at(data, field.name, read_text(field, text, shop.units))
             except OutOfRange as error:
                 faults[field.name] = error.says(shop.units)
+        if "week.days_off" in typed:
+            try:
+                data["week"]["days_off"] = read_days_off(typed["week.days_off"])
+            except OutOfRange as error:
+                faults[error.field] = error.says(shop.units)
+        if "week.on" in typed:
+            data["week"]["working"] = [k for k in DAYS if f"week.on.{k}" in typed]
         data |= _lists(shop, typed, faults)
         data["times"] = _times(shop, typed, faults)
         try:
@@ -229,6 +312,7 @@ def _checked(data: dict[str, Any], shop: Shop) -> Shop:
     try:
         made = Shop.model_validate(data)
         label_places(made)
+        week_fits(made.week)
     except ValidationError as error:
         raise JobFaulty(faults_of(error, shop.units)) from None
     except OutOfRange as error:

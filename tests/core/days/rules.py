@@ -29,7 +29,11 @@ def op(key, scope="piece", attended=600.0, by_itself=0.0, after=(), **more) -> O
 def week(days=40, opens=8.0, closes=17.0, pause=None) -> Hours:
     """Five days in seven; pause: a break nobody works through."""
     whole = [(d * DAY + opens * HOUR, d * DAY + closes * HOUR) for d in range(days) if d % 7 < 5]
-    parts = [p for a, b in whole for p in ([(a, a // DAY * DAY + pause[0] * HOUR), (a // DAY * DAY + pause[1] * HOUR, b)] if pause else [(a, b)])]
+    parts = [
+        p
+        for a, b in whole
+        for p in ([(a, a // DAY * DAY + pause[0] * HOUR), (a // DAY * DAY + pause[1] * HOUR, b)] if pause else [(a, b)])
+    ]
     return Hours(Stretches(*map(tuple, zip(*parts))), Stretches(*map(tuple, zip(*whole))))
 
 

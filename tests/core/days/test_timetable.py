@@ -20,7 +20,10 @@ OWNED = {"saw": 1, "chamber": 2, "clamps": 20, "bag": 1, "frame": 4}
 @st.composite
 def shops(draw):
     """A shop and its jobs."""
-    n = lambda a, b: draw(st.integers(a, b))
+
+    def n(a, b):
+        return draw(st.integers(a, b))
+
     ways = [
         lambda: glue(n(1, 2), n(4, 30), n(4, 12), n(0, 3000)),
         lambda: steam(n(10, 110), n(1, 30), n(5, 60), draw(st.booleans())),
@@ -84,7 +87,11 @@ def test_heat_is_made_once_for_loads_that_follow():
 def test_what_is_done_stands_and_the_rest_goes_on():
     works = works_of(glue(), pieces=2)
     floor = Floor(week(), 2, OWNED, now_s=10 * HOUR)
-    done = (Done("rip", -1, 8 * HOUR, 9 * HOUR), Done("mix", 0, 9 * HOUR, 9.2 * HOUR), Done("close", 0, 9.2 * HOUR, None))
+    done = (
+        Done("rip", -1, 8 * HOUR, 9 * HOUR),
+        Done("mix", 0, 9 * HOUR, 9.2 * HOUR),
+        Done("close", 0, 9.2 * HOUR, None),
+    )
     made = timetable([replace(works[0], done=done)], floor)
     at = {d.name[1:]: d for d in made.doings}
     assert (at["rip", -1].state, at["close", 0].state, at["cure", 0].state) == ("done", "begun", "planned")
@@ -121,7 +128,9 @@ def test_what_cannot_be_is_said_with_figures():
     never = replace(hours, hands=replace(hours.hands, opens=(), closes=()))
     assert timetable(works_of(glue()), Floor(never, 2, OWNED)).clashes[0].kind == "no_hours"
     late = timetable(works_of(glue(), pieces=3, due_s=DAY), Floor(hours, 2, OWNED))
-    assert late.clashes[0].kind == "late" and late.clashes[0].seconds == late.done_s and late.late_s == late.done_s - DAY
+    assert (
+        late.clashes[0].kind == "late" and late.clashes[0].seconds == late.done_s and late.late_s == late.done_s - DAY
+    )
 
 
 def test_the_same_again_is_the_same_and_one_rule_is_no_better():

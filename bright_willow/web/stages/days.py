@@ -1,0 +1,327 @@
+"""Days: when each thing of this job happens among all the shop has to do, and how many forms pay."""
+
+from __future__ import annotations
+
+import contextlib
+import datetime as dt
+import json
+from dataclasses import dataclass
+from typing import Any
+
+from markupsafe import Markup
+
+from ...calendar.said import day_of, of_whom, thing, when, why_says
+from ...calendar.wall import week_of
+from ...core.days.work import Doing
+from ...core.ground.errors import OutOfRange
+from ...core.job.job import Job
+from ...core.plan.pays import Choice, what_pays
+from ...core.ways.registry import WAYS
+from ...core.wood.species import OwnWood
+from ...drawing.days_drawing import Lanes, bar_name, days_svg, things_svg
+from ...drawing.steps import lasting
+from ..days import ShopDays
+from ..figures import FigureRow, Figures, Include, Item, Note
+from ..forms.fields import Field, of_job
+from .base import BoardView, Look, StagePage
+
+FEWEST_DAYS, MOST_DAYS = 5, 14
+FIELDS = (
+    of_job("days.in_week", "In the shop's week"),
+    of_job("days.begin_day", "Begin no sooner than", "empty: at once"),
+    of_job("days.due_day", "Wanted by the end of", "empty: when it is done"),
+)
+FORMS = {
+    "glue_up.forms": of_job("glue_up.forms", "Forms"),
+    "heat.forms": of_job("heat.forms", "Forms and straps"),
+}
+
+
+@dataclass(frozen=True)
+class Bar:
+    """What is pointed at: in words, with what can be done about it. at: the beginning as an input has it."""
+
+    name: str
+    key: str
+    number: int
+    title: str
+    whom: str
+    lasts: str
+    span: str
+    why: str
+    state: str
+    at: str
+    now: str
+    is_next: bool
+    takes: str
+
+
+@dataclass(frozen=True)
+class Line:
+    """One thing on one day, as it is listed."""
+
+    time: str
+    until: str
+    name: str
+    whom: str
+    hands: str
+    state: str
+    bar: str
+    by_itself: str
+    job: str = ""
+    href: str = ""
+    follows: bool = False
+    is_work: bool = True
+
+
+@dataclass(frozen=True)
+class DayList:
+    """A day with what begins on it."""
+
+    day: str
+    lines: tuple[Line, ...]
+    iso: str
+    has_heat: bool
+
+
+@dataclass(frozen=True)
+class PaysRow:
+    """A choice of having more, in words."""
+
+    says: str
+    done: str
+    sooner: str
+    build: str
+    pays: bool
+    is_now: bool
+    sets: str
+    why_not: str
+    share: float
+
+
+def forms_field(job: Job) -> str:
+    """The field that says how many forms a job has; empty where its way takes none."""
+    return WAYS[job.way].forms_field
+
+
+def _fields(job: Job, woods: tuple[OwnWood, ...]) -> tuple[Field, ...]:
+    own = FORMS.get(forms_field(job))
+    return (*FIELDS, own) if own else FIELDS
+
+
+def days_of(look: Look) -> ShopDays | None:
+    """The shop's days, where the page was given them."""
+    made: ShopDays | None = look.more.get("days")
+    return made
+
+
+def lanes_of(days: ShopDays, jobs: tuple[int, ...], from_day: str, chosen: str, href: str = "?bar=") -> Lanes:
+    """The days to draw: from the one asked for, or the week now is in, as many as are needed and can be read."""
+    own = [d for d in days.table.doings if d.job in jobs]
+    counted = [d for d in own if d.operation.kind != "measure_again"] or own
+    last = days.wall.at(max((d.to_s for d in counted), default=days.now_s)).date()
+    first = days.today
+    with contextlib.suppress(ValueError):
+        first = dt.date.fromisoformat(from_day) if from_day else first
+    first = min(max(first, days.wall.first - dt.timedelta(days=7)), days.today + dt.timedelta(days=480))
+    count = min(MOST_DAYS, max(FEWEST_DAYS, (last - first).days + 1))
+    return Lanes(days.table, days.works, days.wall, days.floor, jobs, first, count, chosen, href)
+
+
+def _own(look: Look, days: ShopDays) -> list[Doing]:
+    return [d for d in days.table.doings if d.job == look.more["job_id"]]
+
+
+def bar_of(days: ShopDays, doing: Doing, *, is_next: bool = False) -> Bar:
+    """A bar in words."""
+    work, wall = days.works[doing.job], days.wall
+    near = wall.at(doing.from_s).date()
+    o = doing.operation
+    lasts = [f"{lasting(doing.hands_to_s - doing.from_s)} with hands on it"] if o.attended_s.likely else []
+    if doing.to_s > doing.hands_to_s:
+        lasts.append(
+            f"{lasting(doing.to_s - doing.hands_to_s)} by itself" + ("" if o.may_run_alone else ", somebody near")
+        )
+    return Bar(
+        bar_name(doing),
+        o.key,
+        doing.number,
+        o.name,
+        of_whom(doing, work),
+        " and ".join(lasts) or "no time at all",
+        f"{when(wall, doing.from_s, near=days.today)} to {when(wall, doing.to_s, near=near)}",
+        why_says(doing, days.table, days.works, wall),
+        doing.state,
+        wall.written(doing.from_s),
+        wall.written(days.now_s),
+        is_next,
+        ", ".join(f"{t.count} {thing(t.what, many=True)}" if t.count > 1 else thing(t.what) for t in o.takes),
+    )
+
+
+def _chosen(look: Look, days: ShopDays) -> Bar | None:
+    """What is pointed at, or what is next."""
+    own = _own(look, days)
+    named = next((d for d in own if bar_name(d) == look.more.get("bar")), None)
+    if named:
+        return bar_of(days, named)
+    coming = [d for d in own if d.state == "begun"] or [d for d in own if d.state in ("planned", "pinned")]
+    return bar_of(days, coming[0], is_next=True) if coming else None
+
+
+def listed(
+    days: ShopDays, jobs: tuple[int, ...], first: dt.date, last: dt.date, *, names: bool = False
+) -> list[DayList]:
+    """What begins on each day from one to another, in order; names: with the job's."""
+    made: dict[dt.date, list[Line]] = {}
+    heat = set[dt.date]()
+    for d in days.table.doings:
+        day = days.wall.at(d.from_s).date()
+        if d.job not in jobs or not first <= day <= last:
+            continue
+        o, work = d.operation, days.works[d.job]
+        if o.keeps_s or any(t.what in ("chamber", "iron") for t in o.takes):
+            heat.add(day)
+        by_itself = lasting(d.to_s - d.hands_to_s) if d.to_s > d.hands_to_s else ""
+        made.setdefault(day, []).append(
+            Line(
+                f"{days.wall.at(d.from_s):%H:%M}",
+                when(days.wall, d.to_s, near=day),
+                o.name,
+                of_whom(d, work),
+                f"{o.hands} people" if o.hands > 1 and o.attended_s.likely else "",
+                d.state,
+                bar_name(d),
+                by_itself,
+                work.name if names else "",
+                f"/jobs/{d.job}/days?bar={bar_name(d)}",
+                d.why.waits == "straight_on",
+                o.attended_s.likely > 0,
+            )
+        )
+    return [
+        DayList(f"{day:%A} {day.day} {day:%B}", tuple(lines), day.isoformat(), day in heat)
+        for day, lines in sorted(made.items())
+    ]
+
+
+def _items(look: Look) -> list[Item]:
+    days = days_of(look)
+    if days is None:
+        return []
+    own = [d for d in _own(look, days) if d.operation.kind != "measure_again"]
+    if not own:
+        return []
+    work = days.works[look.more["job_id"]]
+    hands = sum(d.operation.attended_s.likely * d.operation.hands for d in own)
+    begins = min(d.from_s for d in own)
+    rows = [
+        FigureRow("begins", when(days.wall, begins, near=days.today), "allowance"),
+        FigureRow("last piece done", day_of(days.wall, max(d.to_s for d in own)), "allowance"),
+        FigureRow("hands on it, all together", f"{hands / 3600:.1f} h", "allowance"),
+    ]
+    if work.due_s is not None:
+        rows.append(FigureRow("wanted by the end of", day_of(days.wall, work.due_s)))
+    return [Figures("Its days", tuple(rows))]
+
+
+def _pays(look: Look, days: ShopDays) -> list[PaysRow]:
+    job_id, plan = look.more["job_id"], look.plan
+    if plan is None or job_id not in days.works or not _own(look, days):
+        return []
+    works = [w for w in days.works.values() if w.job in days.table.done_of]
+    at = [w.job for w in works].index(job_id)
+    try:
+        made = what_pays(look.job, look.shop, look.learnt, plan.way, works, days.floor, at)
+    except OutOfRange:
+        return []
+    latest = max((c.done_s for c in made), default=1.0) - days.now_s or 1.0
+    return [_pays_row(c, days, latest) for c in made]
+
+
+def _pays_row(c: Choice, days: ShopDays, latest: float) -> PaysRow:
+    hours = abs(c.sooner_s) / 3600
+    said = f"{hours:.0f} h" if hours < 36 else f"{hours / 24:.1f} days"
+    sooner = (
+        "" if c.key == "now" else f"{said} sooner" if c.pays else "no sooner" if c.sooner_s > -1800 else f"{said} later"
+    )
+    return PaysRow(
+        c.says,
+        when(days.wall, c.done_s, near=days.today) if c.done_s else "",
+        sooner if c.done_s else "",
+        lasting(c.build_s) if c.build_s else "",
+        c.pays,
+        c.key == "now",
+        json.dumps(c.sets) if c.sets else "",
+        c.why_not,
+        max(0.0, min(1.0, (c.done_s - days.now_s) / latest)),
+    )
+
+
+def _views(look: Look) -> list[BoardView]:
+    days = days_of(look)
+    job_id = look.more.get("job_id", 0)
+    if days is None or not any(d.job == job_id for d in days.table.doings):
+        return [BoardView("days", "Days", Markup(""), (Include("parts/no_days.html"),))]
+    lanes = lanes_of(days, (job_id,), str(look.more.get("from", "")), str(look.more.get("bar", "")))
+    under = Include("parts/days_turn.html")
+    return [
+        BoardView("days", "Piece by piece", Markup(days_svg(lanes)), (under,)),
+        BoardView("things", "By what is taken", Markup(things_svg(lanes))),
+        BoardView("list", "Day by day", Markup(""), (Include("parts/days_list.html"),)),
+        BoardView("pays", "How many forms pay", Markup(""), (Include("parts/days_pays.html"),)),
+    ]
+
+
+def _notes(look: Look) -> list[Item]:
+    days = days_of(look)
+    if days is None:
+        return []
+    made: list[Item] = []
+    if days.unplanned:
+        made.append(Note(f"Left out, for it cannot be planned: {', '.join(days.unplanned)}."))
+    return [*made, Include("parts/days_take.html")]
+
+
+def _extra(look: Look) -> dict[str, Any]:
+    days = days_of(look)
+    if days is None:
+        return {
+            "bar": None,
+            "bar_fault": "",
+            "week": "",
+            "others": 0,
+            "lists": [],
+            "pays": [],
+            "turn": None,
+            "steam_days": [],
+        }
+    job_id = look.more["job_id"]
+    lanes = lanes_of(days, (job_id,), str(look.more.get("from", "")), str(look.more.get("bar", "")))
+    last = days.today + dt.timedelta(days=400)
+    lists = [] if look.plan is None else listed(days, (job_id,), days.wall.first, last)
+    week = week_of(days.today, look.shop.week)
+    return {
+        "bar": _chosen(look, days),
+        "bar_fault": str(look.more.get("bar_fault", "")),
+        "lists": lists,
+        "pays": _pays(look, days) if look.plan else [],
+        "turn": turn_of(lanes),
+        "steam_days": [d for d in lists if d.has_heat],
+        "week": week.isoformat(),
+        "others": sum(1 for w in days.works if w != job_id),
+    }
+
+
+def turn_of(lanes: Lanes) -> dict[str, str]:
+    """From which day to look when turning back or on."""
+    step = dt.timedelta(days=max(1, lanes.days - 1))
+    last = lanes.first + dt.timedelta(days=lanes.days - 1)
+    return {
+        "back": (lanes.first - step).isoformat(),
+        "on": (lanes.first + step).isoformat(),
+        "says": f"{lanes.first:%a} {lanes.first.day} {lanes.first:%b} to {last:%a} {last.day} {last:%b}",
+    }
+
+
+PAGE = StagePage(fields=_fields, items=_items, notes=_notes, extra=_extra, views=_views, pulls="days/pull")
