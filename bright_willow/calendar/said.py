@@ -79,7 +79,9 @@ def why_says(doing: Doing, table: Timetable, works: Mapping[int, Work], wall: Wa
     if doing.state in ("done", "begun"):
         return "Under way." if doing.state == "begun" else "Done."
     if why.waits == "straight_on":
-        return "Straight on from what comes before: it may not wait."
+        head = next(d for d in table.doings if d.run == doing.run and d.job == doing.job)
+        begins = f"The first of it begins {when(wall, head.from_s, near=near)}."
+        return f"Straight on from what comes before: it may not wait. {begins} {why_says(head, table, works, wall)}"
     if why.waits == "hands":
         return "Waits for hands: everybody is at something else until then."
     if why.waits == "hours":

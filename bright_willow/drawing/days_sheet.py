@@ -92,7 +92,7 @@ def day_pdf(
         whom = f"{works[d.job].name}: {of_whom(d, works[d.job])}"
         rows.append((*span, d.operation.name + alone, whom, hands, "____"))
     if today:
-        story.append(_lines(rows, (12, 18, width - 12 - 18 - 60 - 24 - 13, 60, 24, 13)))
+        story.append(_lines(rows, (12, 21, width - 12 - 21 - 60 - 24 - 13, 60, 24, 13)))
     else:
         story.append(words("Nothing is laid out for this day.", size=HEAD))
     story.append(words("", after_mm=2))

@@ -22,6 +22,10 @@ class Doings(Opened):
         states = [self._state_or_damage(row) for row in rows.limit(MOST_IN_WEEK)]  # type: ignore[attr-defined]
         return [s for s in states if isinstance(s, JobState)]
 
+    def has_week(self) -> bool:
+        """Whether any job is in the shop's week."""
+        return bool(JobRow.select().where(JobRow.archived.is_null() & JobRow.in_week).exists())
+
     def done(self, job_ids: Iterable[int]) -> dict[int, list[DoneAt]]:
         """What is done or begun of some jobs, in the order of its beginning."""
         made: dict[int, list[DoneAt]] = {i: [] for i in job_ids}

@@ -43,6 +43,20 @@ class Profile:
                 return begin
             i += 1
 
+    def until(self, start_s: float, count: int) -> float:
+        """Until when so many are free that are free at a time; endless where nothing comes.
+
+        >>> form = Profile(1)
+        >>> form.take(10.0, 20.0, 1)
+        >>> form.until(0.0, 1), form.until(20.0, 1)
+        (10.0, inf)
+        """
+        room = self.most - count
+        for i in range(bisect_right(self.times, start_s + NEAR_S) - 1, len(self.times)):
+            if self.used[i] > room:
+                return max(start_s, self.times[i])
+        return ENDLESS
+
     def take(self, start_s: float, end_s: float, count: int) -> None:
         """So many in use from a time to another, which may be endless."""
         i = self._mark(start_s)

@@ -44,7 +44,8 @@ class Shape:
     starts: of each task; begin_s: of the first, before 0 where the heat is made first; end_s: of the last. present:
     stretches somebody must be in the shop for; by_hand: stretches with hands on it; hands: each with how many. things:
     what is taken, from, for how long, how many. frees: what earlier runs took, and when. heat: what is hot from 0 on,
-    until when. spread: one task too long for any day, which is broken off over night.
+    until when. opens: what is held without an end of its own. spread: one task too long for any day, which is broken
+    off over night.
     """
 
     tasks: tuple[int, ...]  # places in the run
@@ -58,6 +59,7 @@ class Shape:
     frees: tuple[tuple[str, float], ...]
     heat: tuple[str, float] | None
     spread: bool
+    opens: tuple[str, ...]
 
 
 @dataclass(slots=True)
@@ -79,6 +81,7 @@ class Run:
     pinned: bool = False
     opens: tuple[str, ...] = ()
     closes: bool = False  # on the way to where something held is given back
+    path: tuple[int, ...] = ()  # of one that holds something: the runs up to where all of it is given back
     tail_s: float = 0.0
 
     @property
@@ -138,6 +141,7 @@ class Runs:
         self.tasks = tasks_of(works)
         self.of_task: dict[int, int] = {}
         self.runs: list[Run] = []
+        self._follows: dict[int, frozenset[str]] = {}
         self._shapes: dict[tuple[int, tuple[str, ...]], tuple[Shape, Shape]] = {}
         for chain in self._chains():
             self._add(chain)
@@ -151,8 +155,10 @@ class Runs:
         for i, task in enumerate(self.tasks):
             if task.done:
                 continue
-            straight = {a.key for a in task.operation.after if a.most_s == 0}
-            before = next((j for j, _ in task.after if self.tasks[j].operation.key in straight), None)
+            straight = self._straight(task.operation)
+            before = (
+                next((j for j, _ in task.after if self.tasks[j].operation.key in straight), None) if straight else None
+            )
             if before is not None and before in ends and self.tasks[before].number == task.number:
                 ends[i] = ends.pop(before)
                 made[ends[i]].append(i)
@@ -160,6 +166,13 @@ class Runs:
                 ends[i] = len(made)
                 made.append([i])
         return made
+
+    def _straight(self, o: Operation) -> frozenset[str]:
+        """What an operation follows without a wait."""
+        known = self._follows.get(id(o))
+        if known is None:
+            known = self._follows[id(o)] = frozenset(a.key for a in o.after if a.most_s == 0)
+        return known
 
     def _add(self, chain: list[int]) -> None:
         tasks = self.tasks
@@ -172,11 +185,13 @@ class Runs:
             self._shapes[key] = cold, warm
         cold, warm = self._shapes[key]
         run = Run(w, chain, cold, warm, first.keeps_s)
-        run.opens = tuple(what for what, _, lasts, _ in cold.things if lasts == ENDLESS)
+        run.opens = cold.opens
         now, begin = self.floor.now_s, self.works[w].not_before_s
         run.not_before_s, run.from_why = max(begin, now) - cold.begin_s, Why("now" if now >= begin else "not_before")
-        straight = {a.key for a in first.after if a.most_s == 0}
-        run.forced = any(tasks[j].done and tasks[j].operation.key in straight for j, _ in tasks[chain[0]].after)
+        straight = self._straight(first)
+        if straight and self.works[w].done:
+            before = [tasks[j] for j, _ in tasks[chain[0]].after]
+            run.forced = any(b.done and b.operation.key in straight for b in before)
         if run.forced:
             run.not_before_s, run.from_why = 0.0, NOTHING
         for i in chain:
@@ -236,6 +251,7 @@ class Runs:
             tuple(f for f in frees if f[0] in self.owned),
             heat,
             bool(long),
+            tuple(what for what, _, lasts, _ in limited if lasts == ENDLESS),
         )
 
     def _link(self) -> None:
@@ -265,14 +281,17 @@ class Runs:
             for name, _ in run.cold.frees:
                 gives.setdefault((run.work, self.tasks[run.tasks[0]].number, name), []).append(n)
         for n, run in enumerate(self.runs):
+            path = set[int]()
             for name in run.opens:
                 number = self.tasks[run.tasks[0]].number
                 waiting = [g for g in gives.get((run.work, number, name), ()) if g > n][:1]
                 while waiting:
                     at = waiting.pop()
+                    path.add(at)
                     self.runs[at].closes = True
                     before = {self.of_task[j] for j, _, _ in self.runs[at].after if j in self.of_task} - {n}
-                    waiting += [b for b in before if not self.runs[b].closes and self._number(b) == number]
+                    waiting += [b for b in before if b > n and b not in path and self._number(b) == number]
+            run.path = tuple(sorted(path))
 
     def _number(self, n: int) -> int:
         return self.tasks[self.runs[n].tasks[0]].number

@@ -79,6 +79,7 @@ def doings_of(
 ) -> tuple[Doing, ...]:
     """Everything in its place, in order of beginning; heat that need not be made again is left out."""
     made = []
+    on: dict[str, Why] = {}
     pinned = {(w.job, p.key, p.number) for w in runs.works for p in w.pins}
     for i, task in enumerate(runs.tasks):
         if task.done:
@@ -96,7 +97,8 @@ def doings_of(
             i = run.tasks[place]
             task = runs.tasks[i]
             begin = starts[n] + shape.starts[k]
-            why = whys[n] if k == 0 else Why("straight_on", runs.tasks[run.tasks[shape.tasks[k - 1]]].operation.key)
+            key = "" if k == 0 else runs.tasks[run.tasks[shape.tasks[k - 1]]].operation.key
+            why = on.setdefault(key, Why("straight_on", key)) if k else whys[n]
             state = "pinned" if (job, task.operation.key, task.number) in pinned else "planned"
             made.append(Doing(job, task.operation, task.number, begin, ends[i] - task.alone_s, ends[i], why, state, n))
     return tuple(sorted(made, key=lambda d: (d.from_s, d.to_s)))

@@ -9,6 +9,7 @@ resource-constrained projects, as the literature on them gives it.
 from __future__ import annotations
 
 from collections.abc import Sequence
+from functools import lru_cache, partial
 from heapq import heapify, heappop, heappush
 
 import numpy as np
@@ -16,14 +17,15 @@ import numpy as np
 from ..ground.errors import ENDLESS
 from .hours import Stretches
 from .profile import Profile
-from .runs import NEAR_S, Run, Runs, Shape
+from .runs import NEAR_S, NOTHING, Run, Runs, Shape
 from .said import clashes_before, clashes_of, doings_of, held_of
 from .work import Floor, Timetable, Why, Work
 
 PLACINGS = 4_000  # runs placed in all: more tries of a small timetable, fewer of a large one
 FEWEST, MOST_TRIES = 3, 160
 SEED = 14
-Order = tuple[float, ...]
+GAPS = 8  # places tried for what is held, before it is placed after all that is known
+HANDS, HOURS, HEAT = Why("hands"), Why("hours"), Why("heat")
 Goal = tuple[float, float, float]
 
 
@@ -34,7 +36,7 @@ def timetable(works: Sequence[Work], floor: Floor, *, rule: int | None = None, t
     """
     runs = Runs(works, floor)
     if before := clashes_before(runs):
-        return Timetable((), (), 0.0, {}, 0.0, 0.0, tuple(before))
+        return Timetable((), 0.0, {}, 0.0, 0.0, tuple(before))
     rules = _rules(runs)
     if rule is not None:
         best = _Placed(runs, rules[rule % len(rules)])
@@ -45,6 +47,12 @@ def timetable(works: Sequence[Work], floor: Floor, *, rule: int | None = None, t
     best, at = min(placed, key=lambda p: p[0].goal)
     best = _varied(runs, best, rules[at], left - len(placed))
     return best.told(at)
+
+
+@lru_cache(maxsize=2_000)
+def thing_why(name: str) -> Why:
+    """Waiting for a thing of the floor."""
+    return Why("thing", name)
 
 
 def _rules(runs: Runs) -> list[list[float]]:
@@ -166,16 +174,74 @@ class _Placed:
         ready, why = self._ready(run)
         if run.forced:
             start, shape = ready, run.warm
-        elif run.has_heat:
-            start, why, shape = self._with_heat(run, ready, why)
         else:
-            shape = run.cold
-            start, why = self._first(shape, ready, why)
+            start, why, shape = self._soonest(run, ready, why)
+            if run.opens and self._has_gap(run, ready) and (gap := self._in_gap(run, ready, start)):
+                start, why, shape = gap
         if start == ENDLESS:
             return False
         self.starts[n], self.shapes[n], self.whys[n] = start, shape, why
         self._take(run, shape, start)
         return True
+
+    def _soonest(self, run: Run, from_s: float, why: Why, open_s: float = ENDLESS) -> tuple[float, Why, Shape]:
+        """When a run can begin, why not sooner, and in which shape. open_s: how long what it holds must be free."""
+        if run.has_heat:
+            return self._with_heat(run, from_s, why, open_s)
+        return *self._first(run.cold, from_s, why, open_s), run.cold
+
+    def _has_gap(self, run: Run, from_s: float) -> bool:
+        """Whether what it holds is free for a while before it is free for good."""
+        lasts = run.cold.end_s
+        for name, begin, held_s, count in run.cold.things:
+            if held_s == ENDLESS:
+                thing, at = self.things[name], from_s + begin
+                if thing.first(at, lasts - begin, count) < thing.first(at, ENDLESS, count) - NEAR_S:
+                    return True
+        return False
+
+    def _in_gap(self, run: Run, from_s: float, before_s: float) -> tuple[float, Why, Shape] | None:
+        """Before what it holds is needed again: where that is given back in time. None where there is no such place."""
+        at, why = from_s, run.from_why
+        for _ in range(GAPS):
+            start, why, shape = self._soonest(run, at, why, 0.0)
+            if start >= before_s - NEAR_S:
+                return None
+            again = self._held_too_long(run, shape, start)
+            if again is None:
+                return start, why, shape
+            if again == ENDLESS:
+                return None
+            at, why = max(again, start + 1.0), thing_why(run.opens[0])
+        return None
+
+    def _held_too_long(self, run: Run, shape: Shape, start: float) -> float | None:
+        """None where all it holds is given back before it is needed again; else from when to try again."""
+        ends = {
+            run.tasks[n]: start + shape.starts[k] + self.runs.tasks[run.tasks[n]].lasts_s
+            for k, n in enumerate(shape.tasks)
+        }
+        freed = dict[str, float]()
+        for n in run.path:
+            other = self.runs.runs[n]
+            ready = other.not_before_s
+            for j, least, at in other.after:
+                before = self.runs.of_task.get(j)
+                if j not in ends and before is not None and self.shapes[before] is None:
+                    return ENDLESS  # it waits for something that is not placed yet
+                ready = max(ready, ends.get(j, self.ends[j]) + least - at)
+            begin, _ = self._first(other.cold, ready, NOTHING)
+            if begin == ENDLESS:
+                return ENDLESS
+            for i, at in zip(other.tasks, other.cold.starts, strict=True):
+                ends[i] = begin + at + self.runs.tasks[i].lasts_s
+            freed |= {name: begin + at for name, at in other.cold.frees}
+        for name, begin, lasts, count in shape.things:
+            if lasts == ENDLESS:
+                until = self.things[name].until(start + begin, count)
+                if freed.get(name, ENDLESS) > until + NEAR_S:
+                    return until - begin
+        return None
 
     def _ready(self, run: Run) -> tuple[float, Why]:
         """From when a run may begin as far as other work goes, and what it waits for."""
@@ -189,24 +255,29 @@ class _Placed:
             why = Why("after", task.operation.key, self.runs.works[task.work].job, task.number)
         return start, why
 
-    def _with_heat(self, run: Run, ready: float, why: Why) -> tuple[float, Why, Shape]:
+    def _with_heat(self, run: Run, ready: float, why: Why, open_s: float) -> tuple[float, Why, Shape]:
         """In a chamber still hot, or with it warmed up first: whichever is loaded sooner, the hot one at even odds."""
-        cold, why_cold = self._first(run.cold, ready, why)
+        cold, why_cold = self._first(run.cold, ready, why, open_s)
         heat = run.warm.heat
         if heat is None:
             return cold, why_cold, run.cold
         head = -run.cold.begin_s
-        for begin, end in self.hot.get(heat[0], ()):
-            if end + run.keeps_s < ready or begin > cold + head:
+        spans = [s for s in self.hot.get(heat[0], ()) if s[1] + run.keeps_s >= ready and s[0] <= cold + head]
+        if not spans:
+            return cold, why_cold, run.cold
+        at_best, _ = self._first(run.warm, ready, why, open_s)  # whatever is hot
+        for begin, end in spans:
+            if end + run.keeps_s < at_best:
                 continue
-            warm, why_warm = self._first(run.warm, max(ready, begin), why if ready >= begin else Why("heat"))
+            waits = why if ready >= begin else HEAT
+            warm, why_warm = self._first(run.warm, max(ready, begin), waits, open_s)
             if warm > cold + head or warm > end + run.keeps_s:
                 continue
             if warm <= end or self.runs.floor.hours.present.holds(end, warm):
                 return warm, why_warm, run.warm
         return cold, why_cold, run.cold
 
-    def _first(self, shape: Shape, from_s: float, why: Why) -> tuple[float, Why]:
+    def _first(self, shape: Shape, from_s: float, why: Why, open_s: float = ENDLESS) -> tuple[float, Why]:
         """The first moment a run can begin, and what it waited for last."""
         hours, people = self.runs.floor.hours, self.people
         at = from_s
@@ -215,17 +286,19 @@ class _Placed:
         while True:
             before = at
             for name, begin, lasts, count in shape.things:  # first, for these are waited for longest
+                if lasts == ENDLESS and open_s < ENDLESS:
+                    lasts = shape.end_s - begin
                 free = self.things[name].first(at + begin, lasts, count) - begin
                 if free > at + NEAR_S:
-                    at, why = free, Why("thing", name)
+                    at, why = free, thing_why(name)
             for begin, lasts, hands in shape.hands:
                 free = people.first(at + begin, lasts, hands) - begin
                 if free > at + NEAR_S:
-                    at, why = free, Why("hands")
+                    at, why = free, HANDS
             inside = _fitting(hours.present, shape.present, at)
             inside = _fitting(hours.hands, shape.by_hand, inside)
             if inside > at + NEAR_S:
-                at, why = inside, Why("hours")
+                at, why = inside, HOURS
             if at <= before + NEAR_S or at == ENDLESS:
                 return at, why
 
@@ -235,7 +308,7 @@ class _Placed:
         _, lasts, hands = shape.hands[0]
         while True:
             begin = hours.first(at, 60.0)
-            why = Why("hours") if begin > at + NEAR_S else why
+            why = HOURS if begin > at + NEAR_S else why
             at = begin
             if at == ENDLESS:
                 return at, why
@@ -245,7 +318,7 @@ class _Placed:
             late = next((b for a, b in stretches if self.people.first(a, b - a, hands) > a + NEAR_S), None)
             if late is None:
                 return at, why
-            at, why = late, Why("hands")
+            at, why = late, HANDS
 
     def _take(self, run: Run, shape: Shape, start: float) -> None:
         """People booked, things taken and given back, heat noted, the end of every task written down."""
@@ -308,12 +381,13 @@ class _Placed:
 
     def told(self, rule: int) -> Timetable:
         """The timetable of this order."""
-        late, done_s, heat_s = self.goal
+        late_s, done_s, heat_s = self.goal
         clashes = clashes_of(self.runs, self.starts, self.whys, self.ends, self.stuck)
         if self.stuck:
-            return Timetable((), (), 0.0, {}, 0.0, 0.0, tuple(clashes), rule)
+            return Timetable((), 0.0, {}, 0.0, 0.0, tuple(clashes), rule)
         doings = doings_of(self.runs, self.starts, self.shapes, self.whys, self.ends)
-        return Timetable(doings, held_of(self.runs, doings), done_s, self.done_of(), heat_s, late, tuple(clashes), rule)
+        held = partial(held_of, self.runs, doings)
+        return Timetable(doings, done_s, self.done_of(), heat_s, late_s, tuple(clashes), rule, held)
 
 
 def _fitting(hours: Stretches, stretches: Sequence[tuple[float, float]], at: float) -> float:

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
+from functools import cached_property
 from typing import Literal
 
 from ..ground.operation import Operation
@@ -146,10 +147,15 @@ class Timetable:
     """
 
     doings: tuple[Doing, ...]
-    held: tuple[Held, ...]
     done_s: float
     done_of: Mapping[int, float]
     heat_s: float
     late_s: float
     clashes: tuple[Clash, ...]
     rule: int = 0
+    find_held: Callable[[], tuple[Held, ...]] = field(default=tuple, compare=False, repr=False)
+
+    @cached_property
+    def held(self) -> tuple[Held, ...]:
+        """Who holds what, from when to when."""
+        return self.find_held()

@@ -27,7 +27,7 @@ from ...store.records import NotKept
 from ..common import Id, attachment, go_to, now_of, page, planned, show, store_of, typed_in, view_of, wants_parts
 from ..days import ShopDays, shop_days
 from ..edits import base_of, changed_meanwhile, keep_joined
-from ..stages.days import bar_of, lanes_of, listed, turn_of
+from ..stages.days import bar_of, due_soon, lanes_of, listed, turn_of
 
 router = APIRouter(include_in_schema=False)
 NO_HANDLE = {"faults": [{"field": "handle", "says": "There is no such handle."}]}
@@ -99,7 +99,7 @@ def _pull(request: Request, job_id: int, handle: str, x: float, frame: str, keep
         at = _dragged(days, bar, x, frame) if bar and bar.job == job_id else None
         if bar is None or at is None:
             return JSONResponse(NO_HANDLE, 422)
-        more = {"bar": bar_name_of(bar), "from_day": frame[:10]}
+        more = {"bar": bar_name_of(bar), "from_day": frame[:10], "shown": int(frame.split()[1])}
         try:
             made = pinned(base.job, bar, at)
             if keep:
@@ -224,12 +224,13 @@ def shop(request: Request, bar: Text = "", from_: From = "") -> Response:
     return page("days.html", request, here="days", unit=own.rule, **_shop_view(days, bar, from_, own.week, names))
 
 
-def _shop_view(days: ShopDays, bar: str, from_: str, week: Any, names: dict[int, str]) -> dict[str, Any]:
+def _shop_view(
+    days: ShopDays, bar: str, from_: str, week: Any, names: dict[int, str], shown: int = 0
+) -> dict[str, Any]:
     jobs = tuple(days.works)
-    lanes = lanes_of(days, jobs, from_, bar)
+    lanes = lanes_of(days, jobs, from_, bar, shown)
     asked = Bar.read(bar)
     doing = asked.of(days) if asked else None
-    lists = listed(days, jobs, days.today, days.today + dt.timedelta(days=1), names=True)
     lasts = sorted(days.table.done_of.items(), key=lambda j: j[1])
     return {
         "days": days,
@@ -239,17 +240,10 @@ def _shop_view(days: ShopDays, bar: str, from_: str, week: Any, names: dict[int,
         "turn": turn_of(lanes),
         "bar": bar_of(days, doing) if doing else None,
         "bar_job": asked.job if doing and asked else 0,
-        "lists": _today_first(lists, days.today),
+        "lists": due_soon(days),
         "in_the_way": [(i, names.get(i, ""), f) for i, own in days.findings.items() for f in own],
         "week": week_of(lanes.first, week).isoformat(),
     }
-
-
-def _today_first(lists: list[Any], today: dt.date) -> list[tuple[str, Any]]:
-    """Today's and tomorrow's, each there even where it is empty."""
-    by_day = {d.iso: d for d in lists}
-    tomorrow = today + dt.timedelta(days=1)
-    return [("Today", by_day.get(today.isoformat())), ("Tomorrow", by_day.get(tomorrow.isoformat()))]
 
 
 def _job_line(days: ShopDays, job_id: int, last_s: float) -> dict[str, Any]:
@@ -349,5 +343,5 @@ def _pull_shop(request: Request, handle: str, x: float, frame: str, keep: bool) 
             store.save_job(bar.job, made, "pinned a start")
         days = shop_days(store, now_of(request), also=(bar.job, made), quick=not keep)
         names = store.job_names(set(days.works))
-        shown = _shop_view(days, bar_name_of(bar), frame[:10], own.week, names)
+        shown = _shop_view(days, bar_name_of(bar), frame[:10], own.week, names, int(frame.split()[1]))
     return page("parts/days_places.html", request, unit=own.rule, here="days", **shown)

@@ -25,8 +25,10 @@ from ...core.wood.species import wood_table
 from ...store.found import STATES, Sought
 from ...store.lines import Line
 from ...store.records import JobState, Page
-from ..common import Id, Number, attachment, go_to, page, planned, store_of, wants_parts
+from ..common import Id, Number, attachment, go_to, now_of, page, planned, store_of, wants_parts
+from ..days import shop_days
 from ..lines import JobLine, renew_for_page
+from ..stages.days import due_soon
 from .outline import Read, outline_of, read_outline
 
 router = APIRouter(include_in_schema=False)
@@ -147,6 +149,7 @@ def _list(
             (s.id, s.job.name if isinstance(s, JobState) else s.name, s) for s in store.jobs_page(away, away=True)
         ]
         damaged = store.shop_damaged()
+        days = shop_days(store, now_of(request)) if store.has_week() else None
     names = wood_table(shop.woods)
     return page(
         "jobs.html",
@@ -168,6 +171,7 @@ def _list(
         shop=shop,
         unit=shop.rule,
         fault=fault,
+        due=due_soon(days) if days else [],
         here="jobs",
     )
 

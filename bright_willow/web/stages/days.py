@@ -54,6 +54,7 @@ class Bar:
     now: str
     is_next: bool
     takes: str
+    then: tuple[str, ...]
 
 
 @dataclass(frozen=True)
@@ -115,8 +116,8 @@ def days_of(look: Look) -> ShopDays | None:
     return made
 
 
-def lanes_of(days: ShopDays, jobs: tuple[int, ...], from_day: str, chosen: str, href: str = "?bar=") -> Lanes:
-    """The days to draw: from the one asked for, or the week now is in, as many as are needed and can be read."""
+def lanes_of(days: ShopDays, jobs: tuple[int, ...], from_day: str, chosen: str, shown: int = 0) -> Lanes:
+    """The days to draw: from the one asked for or today, as many as are needed and can be read, or as are shown."""
     own = [d for d in days.table.doings if d.job in jobs]
     counted = [d for d in own if d.operation.kind != "measure_again"] or own
     last = days.wall.at(max((d.to_s for d in counted), default=days.now_s)).date()
@@ -125,7 +126,12 @@ def lanes_of(days: ShopDays, jobs: tuple[int, ...], from_day: str, chosen: str, 
         first = dt.date.fromisoformat(from_day) if from_day else first
     first = min(max(first, days.wall.first - dt.timedelta(days=7)), days.today + dt.timedelta(days=480))
     count = min(MOST_DAYS, max(FEWEST_DAYS, (last - first).days + 1))
-    return Lanes(days.table, days.works, days.wall, days.floor, jobs, first, count, chosen, href)
+    return Lanes(days.table, days.works, days.wall, days.floor, jobs, first, shown or count, chosen)
+
+
+def _lanes(look: Look, days: ShopDays) -> Lanes:
+    more = look.more
+    return lanes_of(days, (more["job_id"],), str(more.get("from", "")), str(more.get("bar", "")), more.get("shown", 0))
 
 
 def _own(look: Look, days: ShopDays) -> list[Doing]:
@@ -156,6 +162,16 @@ def bar_of(days: ShopDays, doing: Doing, *, is_next: bool = False) -> Bar:
         wall.written(days.now_s),
         is_next,
         ", ".join(f"{t.count} {thing(t.what, many=True)}" if t.count > 1 else thing(t.what) for t in o.takes),
+        _then(days, doing),
+    )
+
+
+def _then(days: ShopDays, doing: Doing) -> tuple[str, ...]:
+    """What follows without a wait, each with when it begins."""
+    run = [d for d in days.table.doings if doing.run >= 0 and d.run == doing.run and d.from_s >= doing.to_s - 1]
+    near = days.wall.at(doing.from_s).date()
+    return tuple(
+        f"{when(days.wall, d.from_s, near=near)} {d.operation.name[0].lower()}{d.operation.name[1:]}" for d in run
     )
 
 
@@ -203,6 +219,13 @@ def listed(
         DayList(f"{day:%A} {day.day} {day:%B}", tuple(lines), day.isoformat(), day in heat)
         for day, lines in sorted(made.items())
     ]
+
+
+def due_soon(days: ShopDays) -> list[tuple[str, DayList | None]]:
+    """What is due today and tomorrow, each day there even where nothing is."""
+    tomorrow = days.today + dt.timedelta(days=1)
+    by_day = {d.iso: d for d in listed(days, tuple(days.works), days.today, tomorrow, names=True)}
+    return [("Today", by_day.get(days.today.isoformat())), ("Tomorrow", by_day.get(tomorrow.isoformat()))]
 
 
 def _items(look: Look) -> list[Item]:
@@ -263,7 +286,7 @@ def _views(look: Look) -> list[BoardView]:
     job_id = look.more.get("job_id", 0)
     if days is None or not any(d.job == job_id for d in days.table.doings):
         return [BoardView("days", "Days", Markup(""), (Include("parts/no_days.html"),))]
-    lanes = lanes_of(days, (job_id,), str(look.more.get("from", "")), str(look.more.get("bar", "")))
+    lanes = _lanes(look, days)
     under = Include("parts/days_turn.html")
     return [
         BoardView("days", "Piece by piece", Markup(days_svg(lanes)), (under,)),
@@ -297,7 +320,7 @@ def _extra(look: Look) -> dict[str, Any]:
             "steam_days": [],
         }
     job_id = look.more["job_id"]
-    lanes = lanes_of(days, (job_id,), str(look.more.get("from", "")), str(look.more.get("bar", "")))
+    lanes = _lanes(look, days)
     last = days.today + dt.timedelta(days=400)
     lists = [] if look.plan is None else listed(days, (job_id,), days.wall.first, last)
     week = week_of(days.today, look.shop.week)
