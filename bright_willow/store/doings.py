@@ -18,6 +18,9 @@ class Doings(Opened):
 
     def in_week(self) -> list[JobState]:
         """Jobs in the shop's week that can be read, oldest first; as many as are laid into its days at once."""
+        return self._remembered(("in_week",), self._read_in_week)  # type: ignore[no-any-return]
+
+    def _read_in_week(self) -> list[JobState]:
         rows = JobRow.select().where(JobRow.archived.is_null() & JobRow.in_week).order_by(JobRow.id)
         states = [self._state_or_damage(row) for row in rows.limit(MOST_IN_WEEK)]  # type: ignore[attr-defined]
         return [s for s in states if isinstance(s, JobState)]

@@ -8,7 +8,7 @@ from threading import Lock
 
 from ..calendar.said import findings_of
 from ..calendar.wall import Wall
-from ..calendar.works import Planned, floor_of, wall_of, work_of
+from ..calendar.works import DoneAt, Planned, floor_of, wall_of, work_of
 from ..core.days.timetable import timetable
 from ..core.days.work import Floor, Timetable, Work
 from ..core.ground.errors import OutOfRange
@@ -16,7 +16,6 @@ from ..core.ground.findings import Finding
 from ..core.job.days import Days
 from ..core.job.job import Job
 from ..core.plan.plan import checked_plan
-from ..core.plan.result import Plan
 from ..store.book import Store
 
 REMEMBERED = 400  # plans and timetables
@@ -52,10 +51,13 @@ class Remembered:
         self.rules: dict[tuple[int, ...], int] = {}
         self._lock = Lock()
 
-    def planned(self, store: Store, job_id: int, job: Job) -> Planned | None:
-        """A job's operations; none where it cannot be planned. What is said of its days alone changes nothing."""
+    def planned(self, store: Store, mark: str, job_id: int, job: Job) -> Planned | None:
+        """A job's operations; none where it cannot be planned. What is said of its days alone changes nothing.
+
+        mark: what else it rests on: the shop's figures, the book.
+        """
         plain = job.model_copy(update={"days": Days(), "notes": ""})
-        key = (job_id, store.line_mark(), plain.model_dump_json())
+        key = (job_id, mark, plain.model_dump_json())
         with self._lock:
             if key in self._plans:
                 known = self._plans[key]
@@ -64,12 +66,6 @@ class Remembered:
         found = None if isinstance(made, OutOfRange) else Planned(job_id, job, made.operations, made.way.batches)
         self._keep(self._plans, key, found)
         return found
-
-    def keep_plan(self, store: Store, job_id: int, made: Plan) -> None:
-        """A plan that was made anyway."""
-        plain = made.job.model_copy(update={"days": Days(), "notes": ""})
-        key = (job_id, store.line_mark(), plain.model_dump_json())
-        self._keep(self._plans, key, Planned(job_id, made.job, made.operations, made.way.batches))
 
     def table(self, works: list[Work], floor: Floor, *, quick: bool) -> Timetable:
         """The timetable; a quick one by the rule that won last."""
@@ -96,6 +92,30 @@ class Remembered:
 REMEMBER = Remembered()
 
 
+@dataclass(frozen=True)
+class FloorNow:
+    """What there is to lay out, before it is: the clock, the floor, each job's operations and what of them is done."""
+
+    wall: Wall
+    floor: Floor
+    planned: dict[int, Planned]
+    done: dict[int, list[DoneAt]]
+    unplanned: tuple[str, ...]
+
+
+def floor_now(store: Store, now: dt.datetime, *, also: tuple[int, Job] | None = None) -> FloorNow:
+    """Every job of the shop's week, and one more; now: with its zone. Needs a connection."""
+    shop, mark = store.shop(), store.line_mark()
+    jobs = {s.id: s.job for s in store.in_week()}
+    if also:
+        jobs[also[0]] = also[1]
+    done = store.done(jobs)
+    wall = wall_of(shop, now, [d for own in done.values() for d in own])
+    made = {i: REMEMBER.planned(store, mark, i, job) for i, job in jobs.items()}
+    unplanned = tuple(job.name for i, job in jobs.items() if made[i] is None)
+    return FloorNow(wall, floor_of(shop, wall, now), {i: p for i, p in made.items() if p}, done, unplanned)
+
+
 def shop_days(
     store: Store,
     now: dt.datetime,
@@ -107,20 +127,9 @@ def shop_days(
 
     now: with its zone. Needs a connection.
     """
-    shop = store.shop()
-    jobs = {s.id: s.job for s in store.in_week()}
-    if also:
-        jobs[also[0]] = also[1]
-    done = store.done(jobs)
-    wall = wall_of(shop, now, [d for own in done.values() for d in own])
-    floor = floor_of(shop, wall, now)
-    planned, unplanned = dict[int, Planned](), []
-    for job_id, job in jobs.items():
-        made = REMEMBER.planned(store, job_id, job)
-        if made is None:
-            unplanned.append(job.name)
-        else:
-            planned[job_id] = made
+    found = floor_now(store, now, also=also)
+    shop, wall, floor, planned, done = store.shop(), found.wall, found.floor, found.planned, found.done
+    jobs = {i: p.job for i, p in planned.items()}
     works = {i: work_of(p, done[i], wall) for i, p in planned.items()}
     table = REMEMBER.table(list(works.values()), floor, quick=quick)
     clashes = list(table.clashes)
@@ -129,4 +138,4 @@ def shop_days(
         table = REMEMBER.table(rest, floor, quick=quick)
         clashes += table.clashes
     said = {i: findings_of([c for c in clashes if c.job == i], {i: jobs[i]}, works, shop, wall) for i in works}
-    return ShopDays(wall, floor, table, works, planned, said, tuple(unplanned))
+    return ShopDays(wall, floor, table, works, planned, said, found.unplanned)

@@ -22,7 +22,7 @@ from bright_willow.core.plan.plan import plan
 from bright_willow.core.shop.shop import OwnClamps, Shop
 from bright_willow.core.shop.week import Week
 
-from ..core.days.rules import DAY, HOUR, glue, steam, works_of
+from ..core.days.rules import DAY, HOUR, glue, op, steam, works_of
 from ..core.ways.jobs import job_for
 
 BERLIN = ZoneInfo("Europe/Berlin")
@@ -104,9 +104,10 @@ def test_every_wait_is_said():
     assert {"now", "after", "hours", "hands", "thing", "straight_on"} <= set(said)
     waits = next(d for d in table.doings if d.why.waits == "thing" and d.why.what == "form@1")
     assert "Waits for the form, which piece" in why_says(waits, table, by, FRIDAY)
-    cleaned = next(d for d in table.doings if d.operation.key == "clean_up" and d.why.waits == "after")
-    assert "“release”" in why_says(cleaned, table, by, FRIDAY) and "14 h after it" in why_says(
-        cleaned, table, by, FRIDAY
+    two = works_of((op("a", "job", 600), op("b", "job", 600, after=(("a", 2 * HOUR),))))
+    later = _made(two)[0]
+    assert (
+        why_says(later.doings[1], later, {1: two[0]}, FRIDAY) == "Comes after “a” which ends 08:10, and 2 h after it."
     )
 
 

@@ -61,6 +61,11 @@ class Shape:
     spread: bool
     opens: tuple[str, ...]
 
+    @property
+    def is_plain(self) -> bool:
+        """Whether it takes hands once, from its beginning, and nothing else."""
+        return len(self.hands) == 1 and not self.things and not self.present and self.hands[0][0] == 0.0
+
 
 @dataclass(slots=True)
 class Run:

@@ -283,6 +283,8 @@ class _Placed:
         at = from_s
         if shape.spread:
             return self._first_spread(shape, at, why)
+        if shape.is_plain:
+            return self._first_plain(shape.hands[0], at, why)
         while True:
             before = at
             for name, begin, lasts, count in shape.things:  # first, for these are waited for longest
@@ -301,6 +303,17 @@ class _Placed:
                 at, why = inside, HOURS
             if at <= before + NEAR_S or at == ENDLESS:
                 return at, why
+
+    def _first_plain(self, hands: tuple[float, float, int], at: float, why: Why) -> tuple[float, Why]:
+        """Hands for a while, and nothing else."""
+        _, lasts, count = hands
+        while True:
+            free = self.people.first(at, lasts, count)
+            why = HANDS if free > at + NEAR_S else why
+            at = self.runs.floor.hours.hands.first(free, lasts)
+            if at <= free + NEAR_S or at == ENDLESS:
+                return at, why
+            why = HOURS
 
     def _first_spread(self, shape: Shape, from_s: float, why: Why) -> tuple[float, Why]:
         """Work longer than any day: from a moment on it takes every working hour until it is done."""

@@ -25,7 +25,7 @@ from ...drawing.days_drawing import Axis, days_svg, things_svg
 from ...drawing.days_sheet import day_pdf, week_pdf
 from ...store.records import NotKept
 from ..common import Id, attachment, go_to, now_of, page, planned, show, store_of, typed_in, view_of, wants_parts
-from ..days import ShopDays, shop_days
+from ..days import FloorNow, ShopDays, floor_now, shop_days
 from ..edits import base_of, changed_meanwhile, keep_joined
 from ..stages.days import bar_of, due_soon, lanes_of, listed, turn_of
 
@@ -34,6 +34,7 @@ NO_HANDLE = {"faults": [{"field": "handle", "says": "There is no such handle."}]
 SNAP_S = 300.0
 MOST_PINS = 200
 FACT = "calendar"
+ALL = "/days"  # the page of all jobs
 Text = Annotated[str, Query(max_length=80)]
 From = Annotated[str, Query(alias="from", max_length=10)]
 
@@ -55,6 +56,18 @@ class Bar:
             return None
         return cls(int(parts[0][:18]), parts[1][:40], int(parts[2][:6]))
 
+    def is_open(self, found: FloorNow) -> bool:
+        """Whether there is such an operation, and nobody has begun it."""
+        planned = found.planned.get(self.job)
+        scope = next((o.scope for o in planned.operations if o.key == self.key), None) if planned else None
+        if planned is None or scope is None:
+            return False
+        size, pieces = planned.batches.at_once, planned.batches.pieces
+        often = {"job": 0, "batch": -(-pieces // size), "piece": pieces}[scope]
+        if not (self.number == -1 if scope == "job" else 0 <= self.number < often):
+            return False
+        return (self.key, self.number) not in {(d.key, d.number) for d in found.done.get(self.job, ())}
+
     def of(self, days: ShopDays) -> Doing | None:
         """What it is in the days."""
         return next((d for d in days.table.doings if d.name == (self.job, self.key, self.number)), None)
@@ -68,18 +81,18 @@ def pinned(job: Job, bar: Bar, at: str | None) -> Job:
     return read_job({**job.model_dump(), "days": {**job.days.model_dump(), "pins": pins}})
 
 
-def _dragged(days: ShopDays, bar: Bar, x: float, frame: str) -> str | None:
+def _dragged(found: FloorNow, bar: Bar, x: float, frame: str) -> str | None:
     """The time a bar is dragged to, to five minutes; none where it is not to be dragged."""
-    doing = bar.of(days)
     try:
         day, _, count = frame.partition(" ")
         first, shown = dt.date.fromisoformat(day), int(count)
     except ValueError:
         return None
-    if doing is None or doing.state in ("done", "begun") or not 1 <= shown <= 31 or not abs(x) < 1e6:
+    if not bar.is_open(found) or not 1 <= shown <= 31 or not abs(x) < 1e6:
         return None
-    seconds = Axis(days.wall, days.floor, first, shown).at(x)
-    return days.wall.written(max(0.0, round(seconds / SNAP_S) * SNAP_S))
+    seconds = max(0.0, round(Axis(found.wall, found.floor, first, shown).at(x) / SNAP_S) * SNAP_S)
+    open_s = found.floor.hours.present.first(seconds, SNAP_S)  # at night there is nobody: the next morning
+    return found.wall.written(open_s if open_s < ENDLESS else seconds)
 
 
 @router.post("/jobs/{job_id}/days/pull")
@@ -95,8 +108,8 @@ def _pull(request: Request, job_id: int, handle: str, x: float, frame: str, keep
     store = store_of(request)
     with store.connected():
         base = base_of(request, job_id)
-        days = shop_days(store, now_of(request), also=(job_id, base.job), quick=True)
-        at = _dragged(days, bar, x, frame) if bar and bar.job == job_id else None
+        found = floor_now(store, now_of(request), also=(job_id, base.job))
+        at = _dragged(found, bar, x, frame) if bar and bar.job == job_id else None
         if bar is None or at is None:
             return JSONResponse(NO_HANDLE, 422)
         more = {"bar": bar_name_of(bar), "from_day": frame[:10], "shown": int(frame.split()[1])}
@@ -133,6 +146,9 @@ def _pin(request: Request, job_id: int, name: str, typed: dict[str, str]) -> Res
             says = "A day and a time, please."
             return show(request, view_of(request, job_id, "days", bar=name, bar_fault=says), 422)
         what = "let go of a pin" if at is None else "pinned a start"
+        if typed.get("back") == ALL:
+            store_of(request).save_job(job_id, made, what)
+            return go_to(f"{ALL}?bar={name}")
         return keep_joined(request, base, made, what, "days", bar=name)
 
 
@@ -161,7 +177,7 @@ def _done(request: Request, job_id: int, name: str, typed: dict[str, str]) -> Re
         doing = bar.of(days)
         if do == "back":
             store.take_back_done(job_id, bar.key, bar.number)
-            return _again(request, job_id, name)
+            return _again(request, job_id, name, back=typed.get("back", ""))
         if doing is None:
             return JSONResponse(NO_HANDLE, 422)
         try:
@@ -174,10 +190,12 @@ def _done(request: Request, job_id: int, name: str, typed: dict[str, str]) -> Re
         if not job.days.in_week:
             made = job.model_copy(update={"days": job.days.model_copy(update={"in_week": True})})
             store.save_job(job_id, made, "begun, so in the shop's week")
-        return _again(request, job_id, name)
+        return _again(request, job_id, name, back=typed.get("back", ""))
 
 
-def _again(request: Request, job_id: int, name: str, fault: str = "") -> Response:
+def _again(request: Request, job_id: int, name: str, fault: str = "", back: str = "") -> Response:
+    if back == ALL and not fault:
+        return go_to(f"{ALL}?bar={name}")
     if not fault and not wants_parts(request):
         return go_to(f"/jobs/{job_id}/days?bar={name}")
     view = view_of(request, job_id, "days", bar=name, bar_fault=fault)
@@ -225,7 +243,13 @@ def shop(request: Request, bar: Text = "", from_: From = "") -> Response:
 
 
 def _shop_view(
-    days: ShopDays, bar: str, from_: str, week: Any, names: dict[int, str], shown: int = 0
+    days: ShopDays,
+    bar: str,
+    from_: str,
+    week: Any,
+    names: dict[int, str],
+    shown: int = 0,
+    passing: bool = False,
 ) -> dict[str, Any]:
     jobs = tuple(days.works)
     lanes = lanes_of(days, jobs, from_, bar, shown)
@@ -236,7 +260,7 @@ def _shop_view(
         "days": days,
         "jobs": [_job_line(days, i, last) for i, last in lasts],
         "by_piece": days_svg(lanes) if jobs else "",
-        "by_thing": things_svg(lanes) if jobs else "",
+        "by_thing": things_svg(lanes) if jobs and not passing else "",
         "turn": turn_of(lanes),
         "bar": bar_of(days, doing) if doing else None,
         "bar_job": asked.job if doing and asked else 0,
@@ -334,8 +358,7 @@ def _pull_shop(request: Request, handle: str, x: float, frame: str, keep: bool) 
     bar, store = Bar.read(handle.removeprefix("bar-")), store_of(request)
     with store.connected():
         own = store.shop()
-        days = shop_days(store, now_of(request), quick=True)
-        at = _dragged(days, bar, x, frame) if bar else None
+        at = _dragged(floor_now(store, now_of(request)), bar, x, frame) if bar else None
         if bar is None or at is None:
             return JSONResponse(NO_HANDLE, 422)
         made = pinned(store.job(bar.job).job, bar, at)
@@ -343,5 +366,5 @@ def _pull_shop(request: Request, handle: str, x: float, frame: str, keep: bool) 
             store.save_job(bar.job, made, "pinned a start")
         days = shop_days(store, now_of(request), also=(bar.job, made), quick=not keep)
         names = store.job_names(set(days.works))
-        shown = _shop_view(days, bar_name_of(bar), frame[:10], own.week, names, int(frame.split()[1]))
+        shown = _shop_view(days, bar_name_of(bar), frame[:10], own.week, names, int(frame.split()[1]), passing=not keep)
     return page("parts/days_places.html", request, unit=own.rule, here="days", **shown)

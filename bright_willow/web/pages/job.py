@@ -206,7 +206,8 @@ def _apply(request: Request, job_id: int, stage: str, typed: dict[str, str]) -> 
         if owned:
             store.save_shop(shop)
         try:
-            return keep_joined(request, base, made, what, stage)
+            answer = keep_joined(request, base, made, what, stage)
+            return go_to("/days") if typed.get("back") == "/days" and answer.status_code == 303 else answer
         except JobFaulty:
             return changed_meanwhile(request, base, stage)
 

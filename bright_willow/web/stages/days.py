@@ -290,7 +290,7 @@ def _views(look: Look) -> list[BoardView]:
     under = Include("parts/days_turn.html")
     return [
         BoardView("days", "Piece by piece", Markup(days_svg(lanes)), (under,)),
-        BoardView("things", "By what is taken", Markup(things_svg(lanes))),
+        BoardView("things", "By what is taken", Markup(things_svg(lanes) if look.plan else "")),
         BoardView("list", "Day by day", Markup(""), (Include("parts/days_list.html"),)),
         BoardView("pays", "How many forms pay", Markup(""), (Include("parts/days_pays.html"),)),
     ]

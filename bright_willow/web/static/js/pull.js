@@ -47,7 +47,7 @@ export function startPull() {
   const letGo = () => {
     if (!held) return;
     document.body.classList.remove("dragging");
-    if (held.at) keep({ handle: held.name, x: held.at.x, y: held.at.y });
+    if (held.at) keep({ handle: held.name, x: held.at.x, y: held.at.y, frame: held.frame });
     held = null;
   };
   document.addEventListener("pointerup", letGo);
@@ -61,7 +61,8 @@ export function startPull() {
     const step = Number(handle.dataset.step);
     const [dx, dy] = ways[event.key];
     const name = handle.dataset.handle;
-    await keep({ handle: name, x: Number(knob.getAttribute("cx")) + dx * step, y: Number(knob.getAttribute("cy")) + dy * step });
+    const frame = handle.ownerSVGElement.dataset.frame;
+    await keep({ handle: name, x: Number(knob.getAttribute("cx")) + dx * step, y: Number(knob.getAttribute("cy")) + dy * step, frame });
     document.querySelector(`[data-handle="${name}"]`)?.focus();
   });
 }

@@ -1,0 +1,85 @@
+"""How fast and how good the days are: five jobs of 200 pieces, growth, and 40 small shops against an exact solver."""
+
+from __future__ import annotations
+
+import gc
+import statistics
+import time
+from collections.abc import Callable
+from dataclasses import replace
+
+from bright_willow.core.days.hours import Hours, Stretches
+from bright_willow.core.days.timetable import timetable
+from bright_willow.core.days.work import Floor, Work
+from bright_willow.core.plan.plan import plan
+from bright_willow.core.plan.read import read_job
+from bright_willow.demo.marrow_lane import EXAMPLES, SHOP
+from tools.exact_days import exact, small_shops
+
+HOUR, DAY = 3600.0, 86_400.0
+FIVE = (0, 4, 13, 14, 15)  # two lay-ups, two steamed, one over the iron
+Line = Callable[[str, str, str, bool], None]
+
+
+def floor() -> Floor:
+    """Two people, five days a week, a break that is covered."""
+    opens = [d * DAY + 8 * HOUR for d in range(800) if d % 7 < 5]
+    hands = Stretches(
+        tuple(t for o in opens for t in (o, o + 5 * HOUR)),
+        tuple(t for o in opens for t in (o + 4 * HOUR, o + 9 * HOUR)),
+    )
+    present = Stretches(tuple(opens), tuple(o + 9 * HOUR for o in opens))
+    owned = {"saw": 1, "iron": 1, "chamber": 2, "clamps": 80, "bag": 1, "frame": 10}
+    return Floor(Hours(hands, present), 2, owned)
+
+
+def five_jobs(pieces: int) -> list[Work]:
+    """Five jobs of the sample shop, each of so many pieces."""
+    made = []
+    for number in FIVE:
+        job = read_job(EXAMPLES[number].job.model_dump())
+        answer = plan(job, SHOP)
+        batches = replace(answer.way.batches, pieces=pieces)
+        own = {"form": batches.forms, "strap": batches.forms}
+        made.append(Work(number + 1, job.name, answer.operations, batches, own))
+    return made
+
+
+def _median_ms(work: Callable[[], object], times: int) -> float:
+    taken = []
+    for _ in range(times):
+        start = time.perf_counter()
+        work()
+        taken.append((time.perf_counter() - start) * 1000)
+    return statistics.median(taken)
+
+
+def days(line: Line) -> None:
+    """Every line of it."""
+    gc.collect()
+    gc.freeze()  # as the program itself does when it starts
+    gc.set_threshold(20_000, 20, 20)
+    shop, works = floor(), five_jobs(40)
+    made = timetable(works, shop)
+    taken = _median_ms(lambda: timetable(works, shop), 7)
+    line(f"200 pieces of five jobs, {len(made.doings)} operations", f"{taken:.0f} ms", "≤ 200 ms", taken <= 200)
+    taken = _median_ms(lambda: timetable(works, shop, rule=made.rule), 15)
+    line("a bar of them dragged", f"{taken:.0f} ms", "≤ 50 ms", taken <= 50)
+    each = []
+    for pieces in (6, 11, 22, 45):
+        works = five_jobs(pieces)
+        count = len(timetable(works, shop, rule=0).doings)
+        each.append((count, _median_ms(lambda works=works: timetable(works, shop, rule=0), 9)))
+    says = ", ".join(f"{n}: {ms / n * 1000:.0f}" for n, ms in each)
+    print(f"  µs for an operation at so many operations: {says}")
+    growth = (each[-1][1] / each[-1][0]) / (each[0][1] / each[0][0])
+    line(f"an operation of {each[-1][0]} against one of {each[0][0]}", f"× {growth:.2f}", "≤ × 1.6", growth <= 1.6)
+    found, proved = [], 0
+    for case, small in small_shops():
+        best = exact(case, small)
+        proved += best.is_proved
+        opens = 8 * HOUR
+        found.append((timetable(case, small).done_s - opens) / (best.done_s - opens) - 1)
+    name = f"last piece beyond the exact answer, {len(found)} shops ({proved} proved)"
+    line(name, f"{100 * statistics.mean(found):.2f} %", "≤ 3 %", statistics.mean(found) <= 0.03)
+    line("  at worst", f"{100 * max(found):.1f} %", "≤ 10 %", max(found) <= 0.1)
