@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import datetime as dt
 import sys
 import tempfile
 from pathlib import Path
@@ -14,7 +15,6 @@ OUT = Path(__file__).parent.parent / "docs" / "screenshots"
 VIEWS = {
     "jobs": "/",
     "shape": "/jobs/5/shape",
-    "shape-s": "/jobs/6/shape",
     "way": "/jobs/5/way",
     "stock": "/jobs/5/stock",
     "build-up": "/jobs/5/build_up",
@@ -22,16 +22,18 @@ VIEWS = {
     "steam": "/jobs/14/steam",
     "moves": "/jobs/14/moves",
     "dry": "/jobs/15/dry",
-    "ring": "/jobs/10/build_up",
     "form": "/jobs/5/form",
     "form-closing": "/jobs/4/form",
-    "form-in-place": "/jobs/19/form",
     "prepare": "/jobs/5/prepare",
     "press": "/jobs/5/press",
+    "days": "/jobs/14/days?bar=14.warm_up.2",
+    "days-all": "/days",
     "measure": "/jobs/1/measure",
     "rack": "/rack",
     "book": "/book",
 }
+STEAM_DAY = "/days/day.pdf?from=2026-11-25"  # printed: its first page is the picture
+TODAY = dt.datetime(2026, 11, 24, 9, 40, tzinfo=dt.UTC)  # of every picture, so that the same shop gives the same ones
 FLAGS = [
     "--no-sandbox",
     "--disable-gpu",
@@ -52,8 +54,8 @@ def main(out: Path, names: list[str]) -> None:
     with tempfile.TemporaryDirectory() as folder:
         store = Store(Path(folder))
         with store.connected():
-            fill(store)
-        with running_app(store) as address, sync_playwright() as play:
+            fill(store, TODAY.date())
+        with running_app(store, lambda: TODAY) as address, sync_playwright() as play:
             browser = play.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
             page = browser.new_page(viewport={"width": 1280, "height": 800})
             for name, path in VIEWS.items():
@@ -63,6 +65,18 @@ def main(out: Path, names: list[str]) -> None:
                 page.wait_for_load_state("networkidle")
                 page.screenshot(path=out / f"{name}.png")
             browser.close()
+            if not names or "steam-day" in names:
+                _first_page(f"{address}{STEAM_DAY}", out / "steam-day.png")
+
+
+def _first_page(address: str, out: Path) -> None:
+    """The first page of a print as a picture."""
+    import httpx2
+    import pypdfium2
+
+    printed = pypdfium2.PdfDocument(httpx2.get(address).content)
+    printed[0].render(scale=1.3).to_pil().save(out)
+    printed.close()
 
 
 if __name__ == "__main__":

@@ -87,11 +87,13 @@ class Axis:
 
 @dataclass(frozen=True)
 class Row:
-    """A lane: its label, and what lies in it."""
+    """A lane: its label and what lies in it; or how many of something are in use from when to when, of how many."""
 
     label: str
     doings: tuple[Doing, ...]
     is_head: bool = False
+    used: tuple[tuple[float, float, int], ...] = ()
+    most: int = 1
 
 
 def days_svg(look: Lanes) -> str:
@@ -117,15 +119,19 @@ def _load(d: Doing, size: int) -> int:
 def things_svg(look: Lanes) -> str:
     """Lanes by what is taken: people, forms, places in the chamber, frames, one lane for each."""
     axis = Axis(look.wall, look.floor, look.first, look.days)
-    rows = [Row("people", tuple(d for d in look.table.doings if d.operation.attended_s.likely and d.job in look.jobs))]
+    rows = [_use("people", look.floor.people, _of_people(look))]
+    if "clamps" in look.floor.owned:
+        spans_of = [(h.from_s, h.to_s, h.count) for h in look.table.held if h.what == "clamps"]
+        rows += [_use("clamps", look.floor.owned["clamps"], spans_of)] if spans_of else []
     names = sorted({h.what for h in look.table.held if h.job in look.jobs}, key=_thing_order)
     spans: dict[str, list[tuple[float, float, str, int]]] = {}
     for what in names:
         for h in (h for h in look.table.held if h.what == what and axis.shows(h.from_s, h.to_s)):
             work = look.works[h.job]
             label = thing(what).removeprefix("the ").removeprefix("a ")
-            single = what.split(":")[0] == "clamps"
-            lane = label if single else f"{label} {h.unit + 1}"
+            if what.split(":")[0] == "clamps":
+                continue
+            lane = f"{label} {h.unit + 1}"
             if "@" in what and len(look.jobs) > 1:
                 lane = f"{lane}, {work.name}"
             says = f"{work.name}: {_of_held(h.number, work)}" + (f", {h.count} of them" if h.count > 1 else "")
@@ -167,7 +173,7 @@ def _drawn(
             continue
         parts.append(tag("line", x1=axis.left_px, x2=WIDE_PX - RIGHT_PX, y1=y + tall, y2=y + tall, class_="hair"))
         parts.append(_text(axis.left_px - 8, y + tall / 2 + 4, row.label, "days-label", "end"))
-        parts += _bars(look, axis, row, (y, tall)) if bars else _people(look, axis, row, (y, tall))
+        parts += _bars(look, axis, row, (y, tall)) if bars else _in_use(axis, row, (y, tall))
         y += tall
     for label, spans in held:
         parts.append(tag("line", x1=axis.left_px, x2=WIDE_PX - RIGHT_PX, y1=y + tall, y2=y + tall, class_="hair"))
@@ -223,7 +229,8 @@ def _ground(look: Lanes, axis: Axis, high: float) -> list[str]:
                 parts.append(tag("rect", class_="days-off" if not inside else "days-night", **size))
         parts.append(tag("line", x1=x0, x2=x0, y1=TOP_PX - 22, y2=high - 6, class_="days-edge"))
         wide = x1 - x0
-        name = f"{day:%A} {day.day} {day:%b}" if wide > 150 else f"{day:%a} {day.day}" if wide > 34 else f"{day.day}"
+        name = f"{day:%A} {day.day} {day:%b}" if wide > 150 else f"{day:%a} {day.day}" if wide > 44 else f"{day.day}"
+        name = name if wide > 22 or inside else ""
         is_today = day == look.wall.at(look.floor.now_s).date()
         middle = (axis.x(inside[0][0]) + axis.x(inside[-1][1])) / 2 if inside else (x0 + x1) / 2
         parts.append(_text(middle, TOP_PX - 22, name, "days-day today" if is_today else "days-day", "middle"))
@@ -339,23 +346,31 @@ def _knob(look: Lanes, axis: Axis, d: Doing, place: tuple[float, float, float], 
     )
 
 
-def _people(look: Lanes, axis: Axis, row: Row, lane: tuple[float, float]) -> list[str]:
-    """How many people have their hands on something, along time."""
-    marks = sorted({t for d in row.doings for t in (d.from_s, d.hands_to_s)})
+def _of_people(look: Lanes) -> list[tuple[float, float, int]]:
+    work = [d for d in look.table.doings if d.operation.attended_s.likely and d.job in look.jobs]
+    return [(d.from_s, d.hands_to_s, d.operation.hands) for d in work]
+
+
+def _use(label: str, most: int, spans: Sequence[tuple[float, float, int]]) -> Row:
+    """How many of something are in use, along time, as a lane."""
     changes: dict[float, int] = {}
-    for d in row.doings:
-        changes[d.from_s] = changes.get(d.from_s, 0) + d.operation.hands
-        changes[d.hands_to_s] = changes.get(d.hands_to_s, 0) - d.operation.hands
-    (y, most), parts, used = lane, list[str](), 0
-    for a, b in itertools.pairwise(marks):
+    for a, b, count in spans:
+        changes[a] = changes.get(a, 0) + count
+        changes[b] = changes.get(b, 0) - count
+    used, made = 0, list[tuple[float, float, int]]()
+    for a, b in itertools.pairwise(sorted(changes)):
         used += changes[a]
-        if used and axis.shows(a, b):
-            tall = (most - 6) * min(1.0, used / look.floor.people)
-            size = {
-                "x": axis.x(a),
-                "y": y + most - 2 - tall,
-                "width": max(0.6, axis.x(b) - axis.x(a)),
-                "height": tall,
-            }
-            parts.append(tag("rect", named(f"{used} of {look.floor.people} people"), class_="by-hand", **size))
+        if used:
+            made.append((a, b, used))
+    return Row(label, (), used=tuple(made), most=most)
+
+
+def _in_use(axis: Axis, row: Row, lane: tuple[float, float]) -> list[str]:
+    """How many of something are in use: as high as the share of them."""
+    (y, tall), parts = lane, list[str]()
+    for a, b, used in row.used:
+        if axis.shows(a, b):
+            high = (tall - 6) * min(1.0, used / row.most)
+            size = {"x": axis.x(a), "y": y + tall - 2 - high, "width": max(0.6, axis.x(b) - axis.x(a)), "height": high}
+            parts.append(tag("rect", named(f"{used} of {row.most} {row.label}"), class_="by-hand", **size))
     return parts

@@ -50,6 +50,10 @@ SAYS: dict[str, tuple[str, str]] = {
         "Keep it in shape until it is dry; off too early it goes on opening for days.",
         "Good: both ends held, air on all sides, and patience.",
     ),
+    "days": (
+        "See when each thing happens; put the job in the shop's week and say what is done as you go.",
+        "Good: glue and heat begun early in the day, nothing left alone that may not be, clamps free when wanted.",
+    ),
     "measure": (
         "Take the piece off, let it rest, and write down its chord and rise: the next plan will know.",
         "Good: measured on the face that is named, to half a millimetre, and again a week later.",

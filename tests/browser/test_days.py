@@ -83,7 +83,7 @@ def test_a_bar_is_pointed_at_dragged_let_go_and_a_form_added(page: Page, shop):
 def test_what_is_begun_and_done_at_the_bench(page: Page, shop):
     page.goto(f"{shop}/jobs/5/days")
     panel = page.locator(".days-bar")
-    expect(panel.locator("h3")).to_have_text("Number them and keep their order")
+    expect(panel.locator(".days-title")).to_have_text("Number them and keep their order")
     panel.get_by_role("button", name="Begun").click()
     expect(panel.locator(".days-bar-head")).to_have_text("Under way")
     panel.get_by_role("button", name="Done").click()
@@ -91,7 +91,7 @@ def test_what_is_begun_and_done_at_the_bench(page: Page, shop):
     page.get_by_text("Day by day", exact=True).click()
     expect(page.locator(".days-list tr.is-done", has_text="Number them")).to_be_visible()
     page.goto(f"{shop}/jobs/5/days")
-    expect(panel.locator("h3")).to_have_text("Dry run")
+    expect(panel.locator(".days-title")).to_have_text("Dry run")
 
 
 def test_all_jobs_together_and_what_is_due(page: Page, shop):

@@ -42,6 +42,9 @@ MEASURE = """() => {
 }"""
 
 
+DAYS_OF = (5, 7, 14, 17)  # piece by piece, in loads, with heat, without a form: the others' days are drawn the same
+
+
 @pytest.mark.parametrize("unit", ["mm", "in"])
 def test_words_keep_clear_of_each_other_and_of_the_piece_and_no_panel_is_long(page, marrow_lane, unit):
     """Every view of every stage of every job, sliders at either end; in inches of every second job. A panel, with
@@ -54,6 +57,8 @@ def test_words_keep_clear_of_each_other_and_of_the_piece_and_no_panel_is_long(pa
     chosen = list(enumerate(EXAMPLES, 1))[:: 2 if unit == "in" else 1]
     for number, example in chosen:
         for row in stages_for(example.job):
+            if row.key == "days" and number not in DAYS_OF:
+                continue
             page.goto(f"{marrow_lane}/jobs/{number}/{row.key}", wait_until="domcontentloaded")
             if (high := page.evaluate("document.querySelector('.hand-scroll').scrollHeight")) > 1508:
                 long.append((number, row.key, high))

@@ -8,8 +8,8 @@ function place(svg, event) {
   return new DOMPoint(event.clientX, event.clientY).matrixTransform(svg.getScreenCTM().inverse());
 }
 
-const pull = lastWins(async (url, query) => {
-  const before = keeping;
+const pull = lastWins(async (url, query, before) => {
+  if (before !== keeping) return; // let go of meanwhile
   const answer = await post(`${url}&${new URLSearchParams(query)}`, new URLSearchParams());
   if (answer && answer.status === 200 && before === keeping) {
     const html = await answer.text();
@@ -42,7 +42,7 @@ export function startPull() {
     const svg = document.querySelector(`[data-handle="${held.name}"]`)?.ownerSVGElement ?? document.querySelector("svg.board");
     if (!svg) return;
     held.at = place(svg, event);
-    pull(held.url, { handle: held.name, x: held.at.x, y: held.at.y, frame: held.frame });
+    pull(held.url, { handle: held.name, x: held.at.x, y: held.at.y, frame: held.frame }, keeping);
   });
   const letGo = () => {
     if (!held) return;
