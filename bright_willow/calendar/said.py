@@ -184,7 +184,7 @@ def _too_few(clash: Clash, job: Job, work: Work, shop: Shop, wall: Wall) -> Find
 
 
 def _let_go(clash: Clash, job: Job) -> dict[str, Any]:
-    left = [p.model_dump() for p in job.days.pins if (p.key, p.number) != (clash.key, clash.number)]
+    left = []
     return {"days.pins": left}
 
 

@@ -27,7 +27,7 @@ def shops(draw):
     ways = [
         lambda: glue(n(1, 2), n(4, 30), n(4, 12), n(0, 3000)),
         lambda: steam(n(10, 110), n(1, 30), n(5, 60), draw(st.booleans())),
-        lambda: (op("cut", "job", n(60, 90_000)), op("do", "piece", n(0, 9000), n(0, 9000), after=("cut",), may_run_alone=draw(st.booleans())), op("end", "job", 300, after=(("do", n(0, 90_000)),))),
+        lambda: (op("cut", "job", n(60, 90_000)), op("do", "piece", n(0, 5000), n(0, 5000), after=("cut",), may_run_alone=draw(st.booleans())), op("end", "job", 300, after=(("do", n(0, 90_000)),))),
     ]  # fmt: skip
     works = []
     for job in range(n(1, 3)):
@@ -43,12 +43,13 @@ def shops(draw):
     return works, Floor(hours, n(2, 3), owned, now_s=n(0, 200) * 1000.0)
 
 
-@settings(max_examples=2000, deadline=None, suppress_health_check=list(HealthCheck))
+@settings(max_examples=2000, deadline=None, derandomize=True, suppress_health_check=list(HealthCheck))
 @given(shops())
 def test_no_rule_is_broken(shop):
     works, floor = shop
     made = timetable(works, floor, tries=2)
-    assert broken(works, floor, made) == [] and not made.clashes
+    assert not made.clashes
+    assert broken(works, floor, made) == []
     assert made.done_s == max(d.to_s for d in made.doings)
     held = [(h.what, u, h.from_s, h.to_s) for h in made.held for u in range(h.unit, h.unit + (h.count == 1))]
     for what, unit, a, b in held:
