@@ -1,10 +1,14 @@
 """Days, by hand: what is left alone goes on through the night only where it may, and forms are waited for."""
 
+from dataclasses import replace
+
 import pytest
 
 from bright_willow.core.days.elapsed import Batches, elapsed
 from bright_willow.core.ground.estimate import Estimate
 from bright_willow.core.ground.operation import Operation
+
+from .rules import steam
 
 HOUR = 3600.0
 
@@ -28,3 +32,11 @@ def test_what_does_not_fit_the_day_begins_in_the_morning():
     made = elapsed(glued(alone=True, hands=6.0, left=0.0), Batches(2))
     assert made.attended_h == pytest.approx(12)
     assert made.done_days * 24 == pytest.approx(24 + 6)
+
+
+def test_heat_is_made_once_for_what_follows():
+    """Two loads on two forms: the second goes into the chamber that is hot."""
+    quick = steam(set_h=0.1, dry_h=0.1)
+    kept = elapsed(quick, Batches(2, 1, 2))
+    cold = elapsed(tuple(replace(o, keeps_s=0.0) for o in quick), Batches(2, 1, 2))
+    assert (cold.done_days - kept.done_days) * 86_400 == pytest.approx(1200)
