@@ -35,19 +35,10 @@ from bright_willow.drawing.steps import steps_of
 from tools.bench_days import days
 from tools.bench_many import large_shop, many_people
 from tools.exact_cutting import against_exact
+from tools.timing import median_ms
 
 FRAME = "-1253.2%20-949.6%202506.3%201622.7"  # a drag holds the paper still, so it sends where it lies
 RIB = EXAMPLES[4].job
-
-
-def median_ms(work: Callable[[], object], times: int) -> float:
-    """Median time of one call, ms."""
-    taken = []
-    for _ in range(times):
-        start = time.perf_counter()
-        work()
-        taken.append((time.perf_counter() - start) * 1000)
-    return statistics.median(taken)
 
 
 def line(name: str, value: str, aim: str, good: bool) -> None:

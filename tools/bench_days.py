@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import gc
 import statistics
-import time
 from collections.abc import Callable
 from dataclasses import replace
 
@@ -15,6 +14,7 @@ from bright_willow.core.plan.plan import plan
 from bright_willow.core.plan.read import read_job
 from bright_willow.demo.marrow_lane import EXAMPLES, SHOP
 from tools.exact_days import exact, small_shops
+from tools.timing import median_ms
 
 HOUR, DAY = 3600.0, 86_400.0
 FIVE = (0, 4, 13, 14, 15)  # two lay-ups, two steamed, one over the iron
@@ -45,15 +45,6 @@ def five_jobs(pieces: int) -> list[Work]:
     return made
 
 
-def _median_ms(work: Callable[[], object], times: int) -> float:
-    taken = []
-    for _ in range(times):
-        start = time.perf_counter()
-        work()
-        taken.append((time.perf_counter() - start) * 1000)
-    return statistics.median(taken)
-
-
 def days(line: Line) -> None:
     """Every line of it."""
     gc.collect()
@@ -61,15 +52,15 @@ def days(line: Line) -> None:
     gc.set_threshold(20_000, 20, 20)
     shop, works = floor(), five_jobs(40)
     made = timetable(works, shop)
-    taken = _median_ms(lambda: timetable(works, shop), 7)
+    taken = median_ms(lambda: timetable(works, shop), 7)
     line(f"200 pieces of five jobs, {len(made.doings)} operations", f"{taken:.0f} ms", "≤ 200 ms", taken <= 200)
-    taken = _median_ms(lambda: timetable(works, shop, rule=made.rule), 15)
+    taken = median_ms(lambda: timetable(works, shop, rule=made.rule), 15)
     line("a bar of them dragged", f"{taken:.0f} ms", "≤ 50 ms", taken <= 50)
     each = []
     for pieces in (6, 11, 22, 45):
         works = five_jobs(pieces)
         count = len(timetable(works, shop, rule=0).doings)
-        each.append((count, _median_ms(lambda works=works: timetable(works, shop, rule=0), 9)))
+        each.append((count, median_ms(lambda works=works: timetable(works, shop, rule=0), 9)))
     says = ", ".join(f"{n}: {ms / n * 1000:.0f}" for n, ms in each)
     print(f"  µs for an operation at so many operations: {says}")
     growth = (each[-1][1] / each[-1][0]) / (each[0][1] / each[0][0])

@@ -10,7 +10,7 @@ from zoneinfo import ZoneInfo, ZoneInfoNotFoundError, available_timezones
 import tzlocal
 
 from ..core.days.hours import Hours, Stretches
-from ..core.shop.week import DAYS, Week
+from ..core.shop.week import DAYS, Week, minutes
 
 AHEAD_DAYS = 500  # how far the shop's hours are laid out
 KEYS = tuple(DAYS)
@@ -49,10 +49,10 @@ class Wall:
         """Seconds to a moment; one without a zone is by the clock on the wall (the first of two at the change back)."""
         return (at if at.tzinfo else at.replace(tzinfo=self.zone)).timestamp() - self._epoch
 
-    def of(self, day: dt.date, minutes: int = 0) -> float:
-        """Seconds to a time of a day; 24:00 is the next midnight."""
-        day, minutes = day + dt.timedelta(days=minutes // 1440), minutes % 1440
-        return self.seconds(dt.datetime.combine(day, dt.time(minutes // 60, minutes % 60)))
+    def of(self, day: dt.date, past: int = 0) -> float:
+        """Seconds to so many minutes past the midnight a day begins with, by the clock; 1440 is the next midnight."""
+        day, past = day + dt.timedelta(days=past // 1440), past % 1440
+        return self.seconds(dt.datetime.combine(day, dt.time(past // 60, past % 60)))
 
     def moment(self, text: str) -> float:
         """Seconds to a time written as 2026-11-30T08:30. Raises: ValueError."""
@@ -71,10 +71,6 @@ class Wall:
         return self.at(seconds).replace(tzinfo=None).isoformat(timespec="minutes")
 
 
-def _minutes(text: str) -> int:
-    return int(text[:2]) * 60 + int(text[3:])
-
-
 @lru_cache(maxsize=8)
 def hours_of(week: Week, wall: Wall) -> Hours:
     """The shop's hours from the first day on: with hands, and with somebody there."""
@@ -84,10 +80,10 @@ def hours_of(week: Week, wall: Wall) -> Hours:
         day = wall.first + dt.timedelta(days=n)
         if KEYS[day.weekday()] not in week.working or day.isoformat() in off:
             continue
-        whole = (wall.of(day, _minutes(week.from_time)), wall.of(day, _minutes(week.to_time)))
+        whole = (wall.of(day, minutes(week.from_time)), wall.of(day, minutes(week.to_time)))
         parts = [whole]
         if week.break_from_time and week.break_to_time:
-            pause = (wall.of(day, _minutes(week.break_from_time)), wall.of(day, _minutes(week.break_to_time)))
+            pause = (wall.of(day, minutes(week.break_from_time)), wall.of(day, minutes(week.break_to_time)))
             parts = [(whole[0], pause[0]), (pause[1], whole[1])]
         parts = [(a, b) for a, b in parts if b > a]
         hands += parts

@@ -229,6 +229,14 @@ def test_the_calendar_of_the_shop(shop):
     assert events()[uid]["status"] == "CANCELLED"
 
 
+def test_a_copy_and_a_file_have_their_days_still_to_come(shop):
+    shop.post("/jobs/14/days/pin?bar=14.load.1", at="2026-12-03T10:00", do="pin")
+    shop.client.post("/jobs/14/copy")
+    shop.client.post("/jobs/bring", files={"file": ("a.json", shop.job(14).model_dump_json())})
+    for number in (20, 21):
+        assert shop.job(number).heat == shop.job(14).heat and shop.job(number).days == type(shop.job(14).days)()
+
+
 def test_due_soon_and_the_shop_without_work(tmp_path, shop):
     assert "Due today and tomorrow" in shop.get("/") and "Number them" in shop.get("/")
     for number in (5, 14, 16, 18):

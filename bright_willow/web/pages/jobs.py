@@ -15,6 +15,7 @@ from starlette.datastructures import UploadFile
 
 from ...core.ground.errors import OutOfRange
 from ...core.ground.units import MM_PER_INCH, Unit, format_length
+from ...core.job.days import Days
 from ...core.job.faults import JobFaulty
 from ...core.job.job import Job, Part
 from ...core.job.preparing import Prepare
@@ -255,7 +256,8 @@ def _bring(request: Request, raw: bytes) -> Response:
             return _list(request, 422, f"That file is not a job this program can plan. {told}")
         return _list(request, 422, "That file is not a job: it cannot be read as JSON.")
     with store.connected():
-        job_id = store.add_job(job, "brought in from a file")
+        own = job.model_copy(update={"days": Days()})  # what was pinned was by another shop's clock
+        job_id = store.add_job(own, "brought in from a file")
     return go_to(f"/jobs/{job_id}/shape")
 
 
@@ -264,7 +266,8 @@ def copy(request: Request, job_id: Id) -> Response:
     store = store_of(request)
     with store.connected():
         job = store.job(job_id).job
-        new = store.add_job(job.model_copy(update={"name": f"{job.name[:112]}, copy"}), f"copied from {job.name}"[:200])
+        again = {"name": f"{job.name[:112]}, copy", "days": Days()}  # it has its days still to come
+        new = store.add_job(job.model_copy(update=again), f"copied from {job.name}"[:200])
     return go_to(f"/jobs/{new}/shape")
 
 
