@@ -13,6 +13,8 @@ from ..core.job.job import Job
 from ..core.shop.shop import Shop
 from .wall import Wall, hours_of, zone_of
 
+BACK_DAYS = 60  # how far the days are looked back
+
 
 @dataclass(frozen=True)
 class DoneAt:
@@ -35,10 +37,14 @@ class Planned:
 
 
 def wall_of(shop: Shop, now: dt.datetime, done: Sequence[DoneAt] = ()) -> Wall:
-    """The clock of a shop, from the day of the first thing done or today. now: with its zone."""
+    """The clock of a shop, from the day of the first thing done or today. now: with its zone.
+
+    What was done longer ago than is looked back lies before its beginning, at seconds below 0.
+    """
     zone = zone_of(shop.week)
+    today = now.astimezone(zone).date()
     began = [d.from_at.replace(tzinfo=dt.UTC).astimezone(zone).date() for d in done]
-    return Wall(min([now.astimezone(zone).date(), *began]), zone)
+    return Wall(max(today - dt.timedelta(days=BACK_DAYS), min([today, *began])), zone)
 
 
 def work_of(planned: Planned, done: Sequence[DoneAt], wall: Wall) -> Work:

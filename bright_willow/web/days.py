@@ -5,6 +5,7 @@ from __future__ import annotations
 import datetime as dt
 from dataclasses import dataclass
 from threading import Lock
+from typing import TypeVar
 
 from ..calendar.said import findings_of
 from ..calendar.wall import Wall
@@ -18,7 +19,9 @@ from ..core.job.job import Job
 from ..core.plan.plan import checked_plan
 from ..store.book import Store
 
-REMEMBERED = 400  # plans and timetables
+PLANS, TABLES = 400, 8  # remembered
+
+T = TypeVar("T")
 
 
 @dataclass(frozen=True)
@@ -47,7 +50,7 @@ class Remembered:
 
     def __init__(self) -> None:
         self._plans: dict[object, Planned | None] = {}
-        self._tables: dict[object, Timetable] = {}
+        self._tables: dict[object, tuple[Timetable, list[Work], Floor]] = {}  # with what its key names by identity
         self.rules: dict[tuple[int, ...], int] = {}
         self._lock = Lock()
 
@@ -64,7 +67,7 @@ class Remembered:
                 return known and Planned(job_id, job, known.operations, known.batches)
         made = checked_plan(plain, store.shop(), store.learnt())
         found = None if isinstance(made, OutOfRange) else Planned(job_id, job, made.operations, made.way.batches)
-        self._keep(self._plans, key, found)
+        self._keep(self._plans, key, found, PLANS)
         return found
 
     def table(self, works: list[Work], floor: Floor, *, quick: bool) -> Timetable:
@@ -76,15 +79,15 @@ class Remembered:
         key = (what, floor.people, floor.now_s, tuple(floor.owned.items()), id(floor.hours))
         with self._lock:
             if key in self._tables:
-                return self._tables[key]
+                return self._tables[key][0]
         made = timetable(works, floor)
-        self._keep(self._tables, key, made)
+        self._keep(self._tables, key, (made, works, floor), TABLES)
         self.rules[own] = made.rule
         return made
 
-    def _keep(self, where: dict[object, object], key: object, value: object) -> None:  # type: ignore[type-arg]
+    def _keep(self, where: dict[object, T], key: object, value: T, most: int) -> None:
         with self._lock:
-            while len(where) >= REMEMBERED:
+            while len(where) >= most:
                 where.pop(next(iter(where)))
             where[key] = value
 

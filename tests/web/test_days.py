@@ -237,6 +237,30 @@ def test_a_copy_and_a_file_have_their_days_still_to_come(shop):
         assert shop.job(number).heat == shop.job(14).heat and shop.job(number).days == type(shop.job(14).days)()
 
 
+def test_what_was_done_long_ago_and_days_of_no_calendar(shop):
+    """Two years on, with what was done then still in the book: the rest is laid out from now."""
+    shop.now += dt.timedelta(days=730)
+    page = shop.get("/jobs/5/days")
+    assert (
+        "Number them and keep their order" in page and "days.no_hours" not in page and "Nobody ever works" not in page
+    )
+    assert "2028" in re.search(r'id="pin-at"[^>]*value="([^"]*)"', page).group(1)
+    for path in (
+        "/days?from=0001-01-01",
+        "/days?from=9999-12-31",
+        "/jobs/5/days?from=soon&bar=5.x.y",
+        "/days?bar=...",
+        "/days?bar=99.mix.1",
+    ):
+        shop.get(path)
+    for path in (
+        "/days/week.pdf?from=0001-01-01",
+        "/days/day.pdf?from=9999-12-31",
+        "/days/week.pdf?from=x&paper=a0&job=5",
+    ):
+        assert shop.client.get(path).content.startswith(b"%PDF")
+
+
 def test_due_soon_and_the_shop_without_work(tmp_path, shop):
     assert "Due today and tomorrow" in shop.get("/") and "Number them" in shop.get("/")
     for number in (5, 14, 16, 18):

@@ -68,7 +68,10 @@ def clashes_of(
             if i is not None and done.to_s is None and done.from_s + runs.tasks[i].lasts_s < now - SOON_S:
                 over = now - done.from_s - runs.tasks[i].lasts_s
                 made.append(Clash("overrun", work.job, done.key, done.number, "", over))
-        last = max((ends[i] for i, t in enumerate(runs.tasks) if t.work == w and t.counts), default=0.0)
+        own = [(ends[i], t) for i, t in enumerate(runs.tasks) if t.work == w and t.counts]
+        last = max((end for end, _ in own), default=0.0)
+        if all(t.done for _, t in own):
+            continue  # what is done is done
         if work.due_s is not None and last > work.due_s + SOON_S:
             made.append(Clash("late", work.job, seconds=last, limit_s=work.due_s))
     return made

@@ -310,6 +310,7 @@ def _printed(request: Request, from_: str, paper: str, count: int) -> Response:
         first = dt.date.fromisoformat(from_) if from_ else days.today
     except ValueError:
         first = days.today
+    first = min(max(first, days.wall.first), days.today + dt.timedelta(days=500))
     if count == 7:
         first = week_of(first, own.week)
     last = first + dt.timedelta(days=count - 1)
