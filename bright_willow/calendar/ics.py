@@ -8,8 +8,7 @@ import itertools
 import json
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-
-from icalendar import Alarm, Calendar, Event, Timezone
+from typing import Any
 
 from ..core.days.work import Doing, Timetable, Work
 from .said import of_whom
@@ -93,6 +92,8 @@ def calendar_of(
 
     known: the same from last time: what changed gets the next number, what is gone and not past is cancelled once more.
     """
+    from icalendar import Calendar, Timezone  # read in when it is first asked for: it takes long
+
     made, told = Calendar(), dict[str, list[object]]()
     made.add("prodid", PRODID)
     made.add("version", "2.0")
@@ -115,7 +116,9 @@ def calendar_of(
     return made.to_ical(), told
 
 
-def _event(e: Entry, wall: Wall, stamp: dt.datetime, number: int) -> Event:
+def _event(e: Entry, wall: Wall, stamp: dt.datetime, number: int) -> Any:
+    from icalendar import Alarm, Event
+
     event = Event()
     event.add("uid", e.uid)
     event.add("dtstamp", stamp)
@@ -134,7 +137,9 @@ def _event(e: Entry, wall: Wall, stamp: dt.datetime, number: int) -> Event:
     return event
 
 
-def _gone(uid: str, end: dt.datetime, wall: Wall, stamp: dt.datetime, number: int) -> Event:
+def _gone(uid: str, end: dt.datetime, wall: Wall, stamp: dt.datetime, number: int) -> Any:
+    from icalendar import Event
+
     event = Event()
     event.add("uid", uid)
     event.add("dtstamp", stamp)
