@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from heapq import heappop, heappush
 
 from ..ground.errors import ENDLESS, require
-from ..ground.operation import Operation
+from ..ground.operation import Operation, Scope
 
 DAY_S, WORKING_S = 86_400.0, 36_000.0  # a working day is ten hours. Grade: allowance.
 AFTERWARDS = "measure_again"  # what comes when the piece is done
@@ -20,6 +20,14 @@ class Batches:
     pieces: int
     at_once: int = 1
     forms: int = 1
+
+    def often(self, scope: Scope) -> int:
+        """How often something is done: once, for each load, for each piece.
+
+        >>> Batches(7, 2).often("batch"), Batches(7, 2).often("job")
+        (4, 1)
+        """
+        return {"job": 1, "batch": math.ceil(self.pieces / self.at_once), "piece": self.pieces}[scope]
 
 
 @dataclass(frozen=True, slots=True)
@@ -95,8 +103,7 @@ def elapsed(operations: tuple[Operation, ...], batches: Batches) -> Elapsed:
             now, _ = chain.walk(max(now, chain.waits(ends)), 1, ends)
     floor = _Floor([c for c in chains if not c.once], batches, now, ends)
     done = max(now, floor.run())
-    often = {"job": 1, "batch": math.ceil(batches.pieces / batches.at_once), "piece": batches.pieces}
-    attended = sum(o.attended_s.likely * often[o.scope] for o in counted)
+    attended = sum(o.attended_s.likely * batches.often(o.scope) for o in counted)
     form_days = (floor.last_freed - floor.first_taken) / DAY_S if floor.last_freed > floor.first_taken else 0.0
     return Elapsed(form_days, done / DAY_S, attended / 3600)
 

@@ -326,7 +326,7 @@ class Placed:
     def told(self, rule: int) -> Timetable:
         """The timetable of this order."""
         late_s, done_s, _, heat_s = self.goal
-        clashes = clashes_of(self.runs, self.starts, self.whys, self.ends, self.stuck)
+        clashes = clashes_of(self.runs, self.whys, self.ends, self.stuck)
         if self.stuck:
             return Timetable((), 0.0, {}, 0.0, 0.0, tuple(clashes), rule)
         doings = doings_of(self.runs, self.starts, self.shapes, self.whys, self.ends)

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 
@@ -99,8 +98,7 @@ def tasks_of(works: Sequence[Work]) -> list[Task]:
     made: list[Task] = []
     for w, work in enumerate(works):
         size, pieces = work.batches.at_once, work.batches.pieces
-        loads = math.ceil(pieces / size)
-        often = {"job": 1, "batch": loads, "piece": pieces}
+        loads = work.batches.often("batch")
         done = {(d.key, d.number): d for d in work.done}
         first: dict[str, int] = {}
         scope = {o.key: o.scope for o in work.operations}
@@ -108,7 +106,7 @@ def tasks_of(works: Sequence[Work]) -> list[Task]:
             first[o.key] = len(made)
             waits = [(first[a.key], scope[a.key], a.least_s) for a in o.after if a.key in first]
             attended, alone = o.attended_s.likely, o.unattended_s.likely
-            for i in range(often[o.scope]):
+            for i in range(work.batches.often(o.scope)):
                 number = -1 if o.scope == "job" else i
                 after = [(at + n, least) for at, s, least in waits for n in _those(o.scope, s, i, size, pieces, loads)]
                 made.append(Task(w, o, number, attended, alone, after, done.get((o.key, number))))

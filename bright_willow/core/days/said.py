@@ -41,9 +41,7 @@ def clashes_before(runs: Runs) -> list[Clash]:
     return list(found.values())
 
 
-def clashes_of(
-    runs: Runs, starts: Sequence[float], whys: Sequence[Why], ends: Sequence[float], stuck: Sequence[int]
-) -> list[Clash]:
+def clashes_of(runs: Runs, whys: Sequence[Why], ends: Sequence[float], stuck: Sequence[int]) -> list[Clash]:
     """What did not go as it was meant: stuck, missed pins, overruns, jobs that are late."""
     made, now = list[Clash](), runs.floor.now_s
     for n in stuck:

@@ -8,7 +8,7 @@ from functools import cached_property
 from typing import Literal
 
 from ..ground.operation import Operation
-from .elapsed import Batches
+from .elapsed import AFTERWARDS, Batches
 from .hours import Hours
 
 OF_THE_JOB = ("form", "strap")  # made for one job; all else is the shop's
@@ -154,6 +154,11 @@ class Timetable:
     clashes: tuple[Clash, ...]
     rule: int = 0
     find_held: Callable[[], tuple[Held, ...]] = field(default=tuple, compare=False, repr=False)
+
+    def hands_s(self, job: int) -> float:
+        """How long hands are on a job, everybody's together; measuring it again is left out."""
+        own = [d.operation for d in self.doings if d.job == job and d.operation.kind != AFTERWARDS]
+        return sum(o.attended_s.likely * o.hands for o in own)
 
     @cached_property
     def held(self) -> tuple[Held, ...]:

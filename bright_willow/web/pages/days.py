@@ -15,7 +15,7 @@ from ...calendar.ics import calendar_of, entries
 from ...calendar.said import day_of
 from ...calendar.wall import week_of
 from ...calendar.works import DoneAt
-from ...core.days.runs import tasks_of
+from ...core.days.noted import noted
 from ...core.days.work import Doing
 from ...core.ground.errors import ENDLESS
 from ...core.job.faults import JobFaulty
@@ -62,9 +62,8 @@ class Bar:
         scope = next((o.scope for o in planned.operations if o.key == self.key), None) if planned else None
         if planned is None or scope is None:
             return False
-        size, pieces = planned.batches.at_once, planned.batches.pieces
-        often = {"job": 0, "batch": -(-pieces // size), "piece": pieces}[scope]
-        if not (self.number == -1 if scope == "job" else 0 <= self.number < often):
+        first = -1 if scope == "job" else 0
+        if not first <= self.number < first + planned.batches.often(scope):
             return False
         return (self.key, self.number) not in {(d.key, d.number) for d in found.done.get(self.job, ())}
 
@@ -203,27 +202,11 @@ def _again(request: Request, job_id: int, name: str, fault: str = "", back: str 
 
 
 def _noted(days: ShopDays, doing: Doing, at_s: float, do: str) -> list[DoneAt]:
-    """What to write down: the operation itself, and as done all that must have come before it."""
-    began = doing.from_s if doing.state == "begun" else at_s
-    if do == "done" and doing.state != "begun":
-        began = at_s - (doing.to_s - doing.from_s if doing.to_s < ENDLESS else 0.0)
-    own = DoneAt(doing.operation.key, doing.number, _utc(days, began), _utc(days, at_s) if do == "done" else None)
-    tasks = tasks_of([days.works[doing.job]])
-    at = next(i for i, t in enumerate(tasks) if (t.operation.key, t.number) == (own.key, own.number))
-    before, waiting = set[int](), [at]
-    while waiting:
-        for j, _ in tasks[waiting.pop()].after:
-            if j not in before:
-                before.add(j)
-                waiting.append(j)
-    then = _utc(days, began)
-    made = []
-    for j in sorted(before):
-        task = tasks[j]
-        if task.done is None or task.done.to_s is None:
-            since = then if task.done is None else _utc(days, task.done.from_s)
-            made.append(DoneAt(task.operation.key, task.number, min(since, then), then))
-    return [*made, own]
+    """What to write down, by the clock."""
+    known = noted(days.works[doing.job], doing, at_s, is_done=do == "done")
+    return [
+        DoneAt(d.key, d.number, _utc(days, d.from_s), _utc(days, d.to_s) if d.to_s is not None else None) for d in known
+    ]
 
 
 def _utc(days: ShopDays, seconds: float) -> dt.datetime:
@@ -272,7 +255,7 @@ def _shop_view(
 
 def _job_line(days: ShopDays, job_id: int, last_s: float) -> dict[str, Any]:
     work = days.works[job_id]
-    late = work.due_s is not None and last_s > work.due_s + 60
+    late = any(f.code == "days.late" for f in days.findings.get(job_id, ()))
     wanted = f"wanted by {day_of(days.wall, work.due_s)}" if work.due_s is not None else ""
     return {
         "id": job_id,

@@ -12,6 +12,7 @@ from markupsafe import Markup
 
 from ...calendar.said import day_of, of_whom, thing, when, why_says
 from ...calendar.wall import week_of
+from ...core.days.elapsed import AFTERWARDS
 from ...core.days.work import Doing
 from ...core.ground.errors import OutOfRange
 from ...core.job.job import Job
@@ -119,7 +120,7 @@ def days_of(look: Look) -> ShopDays | None:
 def lanes_of(days: ShopDays, jobs: tuple[int, ...], from_day: str, chosen: str, shown: int = 0) -> Lanes:
     """The days to draw: from the one asked for or today, as many as are needed and can be read, or as are shown."""
     own = [d for d in days.table.doings if d.job in jobs]
-    counted = [d for d in own if d.operation.kind != "measure_again"] or own
+    counted = [d for d in own if d.operation.kind != AFTERWARDS] or own
     last = days.wall.at(max((d.to_s for d in counted), default=days.now_s)).date()
     first = days.today
     with contextlib.suppress(ValueError):
@@ -232,11 +233,11 @@ def _items(look: Look) -> list[Item]:
     days = days_of(look)
     if days is None:
         return []
-    own = [d for d in _own(look, days) if d.operation.kind != "measure_again"]
+    own = [d for d in _own(look, days) if d.operation.kind != AFTERWARDS]
     if not own:
         return []
     work = days.works[look.more["job_id"]]
-    hands = sum(d.operation.attended_s.likely * d.operation.hands for d in own)
+    hands = days.table.hands_s(work.job)
     begins = min(d.from_s for d in own)
     rows = [
         FigureRow("begins", when(days.wall, begins, near=days.today), "allowance"),
