@@ -46,7 +46,7 @@ class Lanes:
 
 def bar_name(d: Doing) -> str:
     """What a bar is called: job, operation, piece."""
-    return f"{d.job}.{d.operation.key}.{d.number}"
+    return ".".join(map(str, d.name))
 
 
 class Axis:
@@ -106,7 +106,7 @@ def days_svg(look: Lanes) -> str:
             rows.append(Row(work.name, (), is_head=True))
         rows.append(Row("all pieces", tuple(d for d in own if d.number < 0)))
         size = work.batches.at_once
-        for n in range(-(-work.batches.pieces // size)):
+        for n in range(work.batches.often("batch")):
             mine = tuple(d for d in own if d.number >= 0 and _load(d, size) == n)
             rows.append(Row(f"load {n + 1}" if size > 1 else f"piece {n + 1}", mine))
     return _drawn(look, rows, "The days, piece by piece", bars=True)

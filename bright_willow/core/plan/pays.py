@@ -48,7 +48,7 @@ def choices(job: Job, shop: Shop, way: WayOfBending, operations: Sequence[Operat
     """What more there could be for a job, besides how it stands: forms, pieces abreast, frames, places, people."""
     times, batches = Times(shop), way.batches
     taken = {t.what for o in operations for t in o.takes}
-    loads = -(-batches.pieces // batches.at_once)
+    loads = batches.often("batch")
     made = [Choice("now", "as it stands", {}, 0.0, 0.0, 0.0)]
     if "form" in taken and way.forms_field:
         each = times.seconds("build_form") + (times.seconds("build_strap") if "strap" in taken else 0.0)

@@ -69,6 +69,7 @@ def test_a_glue_up_by_hand():
     assert at["mix", 1].why.waits == "hours" and at["close", 1].why.what == "mix"
     assert made.done_s == pytest.approx(4 * DAY + 8 * HOUR + 600)  # off on the third morning, cleaned on the fourth
     assert {h.unit for h in made.held if h.what == "form@1"} == {0}
+    assert made.hands_s(1) == 3000 + 3 * (180 + 2 * 500 + 120 + 600)
     two = timetable(works_of(glue(), pieces=3, own={"form": 2}), floor)
     assert two.done_s < made.done_s and {h.unit for h in two.held if h.what == "form@1"} == {0, 1}
 
