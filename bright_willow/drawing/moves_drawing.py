@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from ..core.heat.moves import Move
+from ..core.ground.operation import Move
 from .canvas import WIDTH_PX, Canvas, Frame
 from .svg import named, num, tag
 

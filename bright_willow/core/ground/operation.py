@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Literal
 
-from .estimate import Estimate
+from .estimate import Estimate, Grade
 
 Scope = Literal["job", "batch", "piece"]
 NO_TIME = Estimate(0.0, 0.0, 0.0, "allowance")
@@ -37,6 +37,53 @@ class Taken:
 
 
 @dataclass(frozen=True, slots=True)
+class Hands(Estimate):
+    """Seconds of work. made_of: which moves of the shop's table of times, and how many of each; nothing where it is a
+    time of its own."""
+
+    made_of: tuple[tuple[str, float], ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class Move:
+    """One move of an operation: an imperative, whose it is, seconds from the beginning to its own beginning and end.
+
+    sets: the figure such a move gives when it is timed, of the job (“heat.carry_s”) or of the shop's times
+    (“times.into_strap”); times: that figure for one second of the move. Grade: allowance; a rehearsal gives this
+    shop's own.
+    """
+
+    says: str
+    who: str
+    from_s: float
+    to_s: float
+    sets: str = ""
+    times: float = 1.0
+
+
+@dataclass(frozen=True, slots=True)
+class Window:
+    """What runs out while something is done: from the beginning of the operation `since` to the end of this one."""
+
+    says: str
+    since: str
+    seconds: float
+    grade: Grade
+
+
+@dataclass(frozen=True, slots=True)
+class Warming:
+    """A bar that is made hot while an operation lasts: mm, m²/s, °C. chamber_c: as planned; goal_c: of its middle."""
+
+    thickness_mm: float
+    width_mm: float
+    diffusivity_m2_s: float
+    start_c: float
+    chamber_c: float
+    goal_c: float
+
+
+@dataclass(frozen=True, slots=True)
 class Operation:
     """One thing that is done.
 
@@ -44,14 +91,16 @@ class Operation:
     piece. attended_s: with hands on it; unattended_s: after that, by itself; may_run_alone: whether nobody need be in
     the shop (never where there is heat, flame or stored force). frees: what it gives back when it ends. steps:
     sentences with their figures; lay_out: what must be at hand before; record: what is worth writing down. keeps_s: of
-    heat that is made first, how long it is kept for what comes next; within that it is not made again.
+    heat that is made first, how long it is kept for what comes next; within that it is not made again. earliest_s,
+    latest_s: of what is left by itself, when it is ready at the soonest, and after when it suffers. moves: of what is
+    done in a hurry, one by one.
     """
 
     key: str
     kind: str
     name: str
     scope: Scope
-    attended_s: Estimate
+    attended_s: Hands
     hands: int = 1
     unattended_s: Estimate = NO_TIME
     may_run_alone: bool = False
@@ -63,6 +112,16 @@ class Operation:
     record: tuple[str, ...] = ()
     cautions: tuple[str, ...] = ()
     keeps_s: float = 0.0
+    earliest_s: float | None = None
+    latest_s: float | None = None
+    warms: Warming | None = None
+    window: Window | None = None
+    moves: tuple[Move, ...] = ()
+
+    @property
+    def lasts_s(self) -> float:
+        """How long it is planned to take, hands and alone, seconds."""
+        return self.attended_s.likely + self.unattended_s.likely
 
 
 def in_order(operations: tuple[Operation, ...]) -> tuple[Operation, ...]:

@@ -3,52 +3,48 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
+from ..ground.operation import Move
 from ..job.heat_choice import Heat
 
-INTO_STRAP_S = 10.0  # a hot piece between the stops of its strap. Grade: allowance.
+Row = tuple[str, str, float, str, float]
 
 
-@dataclass(frozen=True, slots=True)
-class Move:
-    """One move: an imperative, whose it is, seconds from the door opening to its beginning and its end.
+def moves_of(heat: Heat, *, strap_s: float | None) -> tuple[Move, ...]:
+    """Every move from the door to the last clamp: so many seconds to the form, strap_s into the strap, where there is
+    one, and so many clamps, shared by the hands there are. Source: docs/model.md#steam. Grade: allowance.
 
-    Grade: allowance; a rehearsal gives this shop's own.
-    """
-
-    says: str
-    who: str
-    from_s: float
-    to_s: float
-
-
-def moves_of(heat: Heat, *, has_strap: bool) -> tuple[Move, ...]:
-    """Every move from the door to the last clamp: so many seconds to the form, into the strap, and so many clamps,
-    shared by the hands there are. Source: docs/model.md#steam. Grade: allowance.
-
-    >>> [m.to_s for m in moves_of(Heat(hands=2, carry_s=5, clamp_s=8, moves=3), has_strap=True)]
+    >>> [m.to_s for m in moves_of(Heat(hands=2, carry_s=5, clamp_s=8, moves=3), strap_s=10.0)]
     [5.0, 15.0, 19.0, 23.0, 27.0]
     """
     helped = heat.hands > 1
     opens, holds = ("you; helper opens and closes", "you; helper holds it") if helped else ("you", "you")
-    made = [("Out of the heat and over to the form", opens, heat.carry_s)]
-    if has_strap:
-        made.append(("Into the strap, hard against both stops", holds, INTO_STRAP_S))
+    made: list[Row] = [("Out of the heat and over to the form", opens, heat.carry_s, "heat.carry_s", 1.0)]
+    if strap_s is not None:
+        made.append(("Into the strap, hard against both stops", holds, strap_s, "times.into_strap", 1.0))
     for i in range(heat.moves):
         says = f"Pull it round and clamp, {i + 1} of {heat.moves}" if heat.moves > 1 else "Pull it round and clamp"
-        made.append((says, "you pull, helper clamps" if helped else "you", heat.clamp_s / heat.hands))
-    return _one_after_another(made)
+        made.append(
+            (
+                says,
+                "you pull, helper clamps" if helped else "you",
+                heat.clamp_s / heat.hands,
+                "heat.clamp_s",
+                heat.hands,
+            )
+        )
+    return one_after_another(made)
 
 
 def timed(rows: Sequence[tuple[str, float]]) -> tuple[Move, ...]:
     """Moves of one pair of hands, one after another: what is done, and how long it takes, s."""
-    return _one_after_another([(says, "you", lasts) for says, lasts in rows])
+    return one_after_another([(says, "you", lasts, "", 1.0) for says, lasts in rows])
 
 
-def _one_after_another(rows: Sequence[tuple[str, str, float]]) -> tuple[Move, ...]:
+def one_after_another(rows: Sequence[Row]) -> tuple[Move, ...]:
+    """Moves from what is said, who, seconds, the figure it gives when timed, and how much of that a second is."""
     at, moves = 0.0, list[Move]()
-    for says, who, lasts in rows:
-        moves.append(Move(says, who, at, at + lasts))
+    for says, who, lasts, sets, times in rows:
+        moves.append(Move(says, who, at, at + lasts, sets, times))
         at += lasts
     return tuple(moves)

@@ -6,14 +6,16 @@ import math
 from dataclasses import dataclass
 
 from ..ground.errors import OutOfRange
+from ..ground.operation import Move, Warming
 from ..job.job import Job
 from ..shop.shop import Shop
+from ..shop.times import Times
 from ..wood.species import Species
 from .boiling import boiling_point_c
 from .chamber import WALLS, Chamber, chamber, proposed_size
 from .conduction import BENDS_AT_C, Bar, core_chart, thermal, working_window_s
 from .limits import moisture_of
-from .moves import Move, moves_of
+from .moves import moves_of
 from .steam_time import DRYNESS_FACTOR, Asked, SteamTime, steam_time
 from .strap import Strap
 
@@ -57,7 +59,7 @@ class Chart:
 
 @dataclass(frozen=True, slots=True)
 class Steam:
-    """The steam plan: boiling point here, times, chart, soaking, properties used."""
+    """The steam plan: boiling point here, times, chart, soaking, properties used, the bar that is warmed."""
 
     boiling_c: float
     chamber_c: float
@@ -70,6 +72,7 @@ class Steam:
     window_s: float
     handling_s: float
     moves: tuple[Move, ...]
+    warms: Warming
 
 
 @dataclass(frozen=True, slots=True)
@@ -107,7 +110,7 @@ def steam_for(stock: HotStock, job: Job, shop: Shop, *, has_strap: bool = False)
         hot_c=chamber_c,
         air_c=shop.temperature_c,
     )
-    moves = moves_of(heat, has_strap=has_strap)
+    moves = moves_of(heat, strap_s=Times(shop).seconds("into_strap") if has_strap else None)
     handling = moves[-1].to_s
     return Steam(
         boiling_c=boiling,
@@ -121,6 +124,7 @@ def steam_for(stock: HotStock, job: Job, shop: Shop, *, has_strap: bool = False)
         window_s=window,
         handling_s=handling,
         moves=moves,
+        warms=Warming(stock.thickness_mm, stock.width_mm, warm.diffusivity, shop.temperature_c, chamber_c, bar.goal_c),
     )
 
 

@@ -21,8 +21,7 @@ from ..form.face import FormFace
 from ..form.site import Site
 from ..ground.estimate import Grade
 from ..ground.findings import Finding
-from ..ground.operation import Operation
-from ..heat.moves import Move
+from ..ground.operation import Move, Operation
 from ..heat.steaming import SteamHeat
 from ..heat.warmth import Warmth, warmth
 from ..heat.wrapping import Wrapped, wrapping

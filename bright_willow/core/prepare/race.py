@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 
 from ..ground.errors import ENDLESS, require
@@ -47,6 +48,12 @@ class Race:
     def lasts_s(self) -> float:
         """From the first line to pressure."""
         return self.bars[-1].pressed_s if self.bars else 0.0
+
+    @property
+    def press_by_s(self) -> float:
+        """By when there must be pressure: the line covered first has waited its closed time, or the pot is over."""
+        covered = self.bars[0].covered_s if self.bars else 0.0
+        return min(covered + self.closed_s, self.pot_s if self.pot_s else math.inf)
 
     @property
     def share(self) -> float:

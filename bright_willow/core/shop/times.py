@@ -8,7 +8,7 @@ from functools import cache
 from importlib.resources import files
 
 from ..ground.errors import ENDLESS, require
-from ..ground.estimate import Estimate
+from ..ground.operation import Hands
 from .shop import Shop
 
 QUICK, SLOW = 0.7, 1.6  # of the likely time: what eight in ten take lies between. Grade: allowance.
@@ -41,7 +41,7 @@ class Times:
         """Seconds for one, the shop's own where it has said so. Raises: KeyError for a move not in the table."""
         return {t.key: t.seconds for t in self.shop.times}.get(key, time_table()[key].seconds)
 
-    def of(self, **how_many: float) -> Estimate:
+    def of(self, **how_many: float) -> Hands:
         """Seconds for so many of each move named, with the spread usual for hands. Valid: 0 or more of each.
 
         Raises: OutOfRange. Grade: allowance.
@@ -53,4 +53,4 @@ class Times:
         for key, count in how_many.items():
             require("part.count", count, 0, ENDLESS)
             total += count * self.seconds(key)
-        return Estimate(QUICK * total, total, SLOW * total, "allowance")
+        return Hands(QUICK * total, total, SLOW * total, "allowance", tuple(how_many.items()))

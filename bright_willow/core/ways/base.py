@@ -20,10 +20,9 @@ from ..form.site import PressedBy
 from ..ground.errors import OutOfRange
 from ..ground.estimate import Grade
 from ..ground.findings import Change, Finding
-from ..ground.operation import Operation
+from ..ground.operation import Move, Operation
 from ..ground.stages import Trait
 from ..ground.units import format_length
-from ..heat.moves import Move
 from ..job.job import FormChoice, Job
 from ..laws.law import Law
 from ..prepare.abreast import Abreast, laid

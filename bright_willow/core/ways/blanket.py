@@ -7,9 +7,9 @@ from typing import Any
 from ..bend.bend import Bend
 from ..bend.lies_on import Lying, Section
 from ..form.construction import FormSketch
-from ..ground.operation import Operation
+from ..ground.operation import Move, Operation
 from ..heat.dry_heat import DryHeat, blanket_steps, dry_bends
-from ..heat.moves import Move, timed
+from ..heat.moves import timed
 from .dry_heat import DryHeatBend
 from .steps.dry_heat import under_the_blanket
 

@@ -10,10 +10,10 @@ from ..checks import cautions as caution
 from ..checks import heat as on_heat
 from ..form.construction import FormSketch
 from ..ground.findings import Change
-from ..ground.operation import Operation
+from ..ground.operation import Move, Operation
 from ..ground.stages import Trait
 from ..heat.dry_heat import DryHeat, dry_bends
-from ..heat.moves import Move, timed
+from ..heat.moves import timed
 from ..shop.times import Times
 from .hot import COMMON, ENDS, BentHot
 from .steps.dry_heat import over_the_iron

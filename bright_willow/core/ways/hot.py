@@ -26,14 +26,13 @@ from ..ground.arrays import Array
 from ..ground.errors import OutOfRange
 from ..ground.estimate import Estimate, Figure, Grade
 from ..ground.findings import Finding
-from ..ground.operation import Operation
+from ..ground.operation import Move, Operation
 from ..ground.stages import Trait
 from ..heat.bowstring import Bowstring, bowstring
 from ..heat.chamber import BAG
 from ..heat.dry_heat import DryHeat
 from ..heat.drying import drying
 from ..heat.limits import COMFORT, HotLimit, LimitFigures, thinner_mm
-from ..heat.moves import Move
 from ..heat.opening import gentle_stretches, openings
 from ..heat.steaming import HotStock, SteamHeat, chamber_for, steam_for
 from ..heat.strap import HOT_SHARE, Strap, strap

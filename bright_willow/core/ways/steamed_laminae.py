@@ -18,9 +18,8 @@ from ..checks.at import At
 from ..form.construction import FormSketch
 from ..ground.arrays import Array
 from ..ground.findings import Change, Finding
-from ..ground.operation import Operation
+from ..ground.operation import Move, Operation
 from ..ground.stages import EVERY
-from ..heat.moves import Move
 from ..heat.steaming import HotStock
 from ..job.job import Job
 from ..laws.glued import ClosedRing, Glued, SteamedThenGlued

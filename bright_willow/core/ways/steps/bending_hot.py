@@ -16,7 +16,7 @@ from ...job.job import Job
 from ...shop.shop import Shop
 from ...shop.times import Times
 from .common import DAY_S, HOUR_S, cooling, dry_run, exactly, finish
-from .steaming import blanks, steamed, warm_up
+from .steaming import blanks, cooling_window, steamed, warm_up
 
 QUARTER_DEG = 90.0
 
@@ -93,6 +93,8 @@ def round_the_form(job: Job, shop: Shop, bend: Bend, heat: SteamHeat) -> Operati
         steps=(*steps, "Centre mark to centre mark; from the middle outwards."),
         record=("seconds from the door to the form", "cracks, sliding stops"),
         cautions=(*caution.STEAM[:1], *(caution.STRAP if heat.strap else ()), caution.BENT),
+        window=None if heat.in_bag else cooling_window(heat),
+        moves=() if heat.in_bag else heat.steam.moves,
     )
 
 

@@ -6,7 +6,7 @@ from ...bend.bend import Bend, Springback
 from ...checks import cautions as caution
 from ...ground.estimate import Estimate
 from ...ground.fineness import format_estimate
-from ...ground.operation import After, Operation
+from ...ground.operation import After, Hands, Operation
 from ...ground.units import format_length
 from ...job.job import Job
 from ...shop.shop import Shop
@@ -17,9 +17,9 @@ KEPT_HOT_S = 3600.0  # a chamber or iron is kept hot for what comes within it, r
 AGAIN_AFTER_DAYS = 7.0  # that a piece is measured once more. Grade: allowance.
 
 
-def exactly(seconds: float) -> Estimate:
+def exactly(seconds: float) -> Hands:
     """A time that is waited, not worked."""
-    return Estimate(seconds, seconds, seconds, "allowance")
+    return Hands(seconds, seconds, seconds, "allowance")
 
 
 def cooling(name: str, hours: float, *steps: str) -> Operation:

@@ -5,11 +5,13 @@ from __future__ import annotations
 from dataclasses import replace
 
 from ...bend.bend import Bend
+from ...bend.glue_up import GluedUp, glued_up, moves_of
 from ...bend.makes import LaidUp
 from ...checks import cautions as caution
 from ...form.construction import FormSketch
-from ...ground.operation import After, Operation, Taken, in_order
+from ...ground.operation import After, Move, Operation, Taken, Window, in_order
 from ...ground.units import format_length, format_pressure
+from ...heat.moves import Row, one_after_another
 from ...job.job import Job
 from ...prepare.abreast import Abreast, abreast
 from ...prepare.mix import parts_of
@@ -125,6 +127,7 @@ def _glue_up(job: Job, shop: Shop, bend: Bend, make: LaidUp, form: FormSketch) -
     times, glue, lies = Times(shop), make.glue, abreast(job, shop)
     lines, tape = job.build_up.glue_lines, job.build_up.tape_after
     area = lies.wood_mm * bend.blank.length_mm * 1e-6
+    own = glued_up(job, shop, bend, make, form)
     made = (
         Operation(
             key="mix",
@@ -151,8 +154,11 @@ def _glue_up(job: Job, shop: Shop, bend: Bend, make: LaidUp, form: FormSketch) -
                 *((f"Tape, and no glue, between layer {tape} and {tape + 1}: two pieces that mate.",) if tape else ()),
             ),
             record=("time the first line was spread",),
+            moves=tuple(
+                Move(f"Spread line {b.line} and lay the next on", "all", b.spread_s, b.covered_s) for b in own.race.bars
+            ),
         ),
-        _close(shop, make, form),
+        _close(job, shop, bend, make, form, own),
         *_under_pressure(shop, make),
     )
     if lies.pieces == 1:
@@ -190,7 +196,7 @@ def _sawn_apart(shop: Shop, lies: Abreast) -> Operation:
     )
 
 
-def _close(shop: Shop, make: LaidUp, form: FormSketch) -> Operation:
+def _close(job: Job, shop: Shop, bend: Bend, make: LaidUp, form: FormSketch, own: GluedUp) -> Operation:
     """Into the form and under pressure, by the press that was chosen."""
     moves, holds, how = {
         "clamps": (
@@ -219,7 +225,25 @@ def _close(shop: Shop, make: LaidUp, form: FormSketch) -> Operation:
         steps=("Middle to the centre mark.", how),
         record=("time it was under pressure",),
         cautions=("Bent strips store force: keep clear of the ends while clamping.",),
+        window=Window("the glue stands", "spread", own.race.press_by_s, "allowance"),
+        moves=_closing(job, shop, bend, make, form),
     )
+
+
+def _closing(job: Job, shop: Shop, bend: Bend, make: LaidUp, form: FormSketch) -> tuple[Move, ...]:
+    """Setting the stack and closing the press, move by move; hands share the closing."""
+    plain, hands = moves_of(job, shop, bend, make, form), job.glue_up.hands
+    count = form.clamps if make.press.kind == "clamps" else 1
+    key, says = {
+        "clamps": ("clamp", f"Close the {count} clamps, from the middle out"),
+        "vacuum": ("bag", "Bag it, and draw the air"),
+        "band": ("band", "Lay the band on and tighten it"),
+    }[make.press.kind]
+    rows: list[Row] = [
+        ("Set the stack in the form, middle to the mark", "all", plain.set_s, "times.set_stack", 1.0),
+        (says, "all", plain.close_s / hands, f"times.{key}", hands / max(1, count)),
+    ]
+    return one_after_another(rows)
 
 
 def _under_pressure(shop: Shop, make: LaidUp) -> tuple[Operation, ...]:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from ...bend.bend import Bend
 from ...checks import cautions as caution
-from ...ground.operation import After, Operation, Taken
+from ...ground.operation import After, Operation, Taken, Window
 from ...ground.units import MEASURES, format_length, format_temperature
 from ...heat.steaming import SteamHeat, soak_days
 from ...job.job import Job
@@ -121,5 +121,13 @@ def steamed(shop: Shop, heat: SteamHeat, after: str) -> tuple[Operation, ...]:
             steps=(f"Hot through after {time.earliest_min:.0f} min; out after {time.planned_min:.0f}{latest}.",),
             record=("chamber temperature",),
             cautions=caution.STEAM[3:],
+            earliest_s=time.earliest_min * MINUTE_S,
+            latest_s=time.latest_min * MINUTE_S if time.latest_min is not None else None,
+            warms=heat.steam.warms,
         ),
     )
+
+
+def cooling_window(heat: SteamHeat) -> Window:
+    """How long it bends well once the door is open."""
+    return Window("it bends well", "bend", heat.steam.window_s, "physics")

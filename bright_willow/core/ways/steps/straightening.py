@@ -11,7 +11,7 @@ from ...job.job import Job
 from ...shop.shop import Shop
 from ...shop.times import Times
 from .common import DAY_S, cooling, dry_run, exactly, finish
-from .steaming import steamed, warm_up
+from .steaming import cooling_window, steamed, warm_up
 
 
 def over_the_block(job: Job, shop: Shop, bend: Bend, make: Straightened) -> tuple[Operation, ...]:
@@ -73,6 +73,8 @@ def _bent_back(job: Job, shop: Shop, make: Straightened) -> tuple[Operation, ...
             steps=(f"{block.towards[0].upper()}{block.towards[1:]}.", "Pull the ends down until they touch."),
             record=("cracks",),
             cautions=(caution.STEAM[0], caution.BENT),
+            window=cooling_window(make.heat),
+            moves=make.heat.steam.moves,
         ),
         cooling("Let it cool in the clamps", after.cool_h),
         Operation(
