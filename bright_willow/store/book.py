@@ -15,15 +15,17 @@ from .found import Found
 from .jobs import Jobs
 from .lines import Lines
 from .opening import MIGRATIONS, check, made_ready, migrate, pending
+from .probes import Probes
 from .rack import Rack
 from .records import CannotOpen, NotKept, NotThere
+from .runs import Runs
 from .tables import FormRow, JobRow, LotRow, MetaRow, RevisionRow, ShopRow
 
 __all__ = ["MIGRATIONS", "CannotOpen", "NotKept", "NotThere", "Store"]
 RAW = {"shop": ShopRow, "lot": LotRow, "form": FormRow}
 
 
-class Store(Jobs, Found, Forms, Rack, Cuts, Doings, Lines):
+class Store(Jobs, Found, Forms, Rack, Cuts, Doings, Runs, Probes, Lines):
     """Opens (and brings up to date) the database in a folder. One per process; every call needs `connected()`.
 
     Raises: CannotOpen with a sentence and a way out.

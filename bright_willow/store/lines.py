@@ -24,8 +24,8 @@ class Lines(Opened):
 
     def line_mark(self) -> str:
         """What every line is worked out from besides its job: this program, the shop's figures, the book."""
-        facts = {"shop": self.fact("shop"), "book": self.fact("book")}
-        return f"{__version__} {facts['shop']} {facts['book']}"
+        facts = [self.fact(name) for name in ("shop", "book", "times")]
+        return " ".join([__version__, *facts]).rstrip()
 
     def lines(self, job_ids: set[int]) -> dict[int, Line]:
         """The lines of some jobs that have one."""

@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 from peewee import (
+    BlobField,
     BooleanField,
     CharField,
+    CompositeKey,
     DatabaseProxy,
     DateField,
     DateTimeField,
@@ -86,6 +88,8 @@ class PieceRow(Row):
     left_out = BooleanField(default=False)
     note = TextField(default="")
     hand = CharField(default="")
+    run = IntegerField(null=True)  # which piece of which run at the bench it was, from 0
+    number = IntegerField(null=True)
 
     class Meta:
         table_name = "piece"
@@ -165,6 +169,99 @@ class DoneRow(Row):
         indexes = ((("job", "key", "number"), True),)
 
 
+class RunRow(Row):
+    """A run at the bench: started, rehearsed or played. ended: while it is put away; watched: when a page last was."""
+
+    job = ForeignKeyField(JobRow, backref="runs")
+    kind = CharField()
+    at = DateTimeField()
+    ended = DateTimeField(null=True)
+    watched = FloatField(default=0.0)  # of a game, seconds since 1970
+
+    class Meta:
+        table_name = "run"
+
+
+class BriefRow(Row):
+    """The plan a run goes by; a later one where it went over to another. Never changed, never removed."""
+
+    run = ForeignKeyField(RunRow, backref="briefs")
+    at = DateTimeField()
+    revision = IntegerField()
+    body = TextField()
+
+    class Meta:
+        table_name = "brief"
+
+
+class EventRow(Row):
+    """What happened in a run. Never changed, never removed. client: its own name, once in a run."""
+
+    run = ForeignKeyField(RunRow, backref="events")
+    wall_s = FloatField()
+    at_s = FloatField()
+    kind = CharField()
+    client = CharField()
+    body = TextField(default="")  # what else there is of it
+
+    class Meta:
+        table_name = "event"
+        indexes = ((("run", "client"), True),)
+
+
+class PhotoRow(Row):
+    """A picture taken at the bench, made small, with nothing of where."""
+
+    run = ForeignKeyField(RunRow, backref="photos")
+    client = CharField()
+    piece = IntegerField(default=-1)
+    at_s = FloatField()
+    body = BlobField()
+
+    class Meta:
+        table_name = "photo"
+        indexes = ((("run", "client"), True),)
+
+
+class ProbeRow(Row):
+    """A probe that may send readings: what it measures, and what its key hashes to."""
+
+    name = CharField()
+    kind = CharField()
+    key_hash = CharField(unique=True)
+    at = DateTimeField()
+    gone = DateTimeField(null=True)
+
+    class Meta:
+        table_name = "probe"
+
+
+class ReadingRow(Row):
+    """One reading: seconds since 1970, in the unit of its kind."""
+
+    probe = IntegerField()
+    at = FloatField()
+    value = FloatField()
+
+    class Meta:
+        table_name = "reading"
+        primary_key = CompositeKey("probe", "at")
+        without_rowid = True
+
+
+class GuestRow(Row):
+    """A tablet that has joined over the shop's network."""
+
+    token = CharField(unique=True)
+    name = CharField()
+    at = DateTimeField()
+    seen = DateTimeField()
+    put_out = DateTimeField(null=True)
+
+    class Meta:
+        table_name = "guest"
+
+
 class MetaRow(Row):
     """Small facts of the whole: who filled it, how often the book has changed."""
 
@@ -187,5 +284,12 @@ ALL = (
     DoneRow,
     JobLineRow,
     TaughtRow,
+    RunRow,
+    BriefRow,
+    EventRow,
+    PhotoRow,
+    ProbeRow,
+    ReadingRow,
+    GuestRow,
     MetaRow,
 )

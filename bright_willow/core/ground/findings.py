@@ -7,7 +7,20 @@ from typing import Any, Literal
 
 Level = Literal["fit", "watch", "stop"]
 Stage = Literal[
-    "shape", "way", "stock", "build_up", "bend", "steam", "form", "prepare", "moves", "press", "dry", "days", "measure"
+    "shape",
+    "way",
+    "stock",
+    "build_up",
+    "bend",
+    "steam",
+    "form",
+    "prepare",
+    "moves",
+    "press",
+    "dry",
+    "days",
+    "bench",
+    "measure",
 ]
 LEVELS: tuple[Level, ...] = ("fit", "watch", "stop")
 

@@ -38,10 +38,10 @@ class Taken:
 
 @dataclass(frozen=True, slots=True)
 class Hands(Estimate):
-    """Seconds of work. made_of: which moves of the shop's table of times, and how many of each; nothing where it is a
-    time of its own."""
+    """Seconds of work. made_of: moves of the table of times, how many of each, and seconds for one; nothing where it is
+    a time of its own."""
 
-    made_of: tuple[tuple[str, float], ...] = ()
+    made_of: tuple[tuple[str, float, float], ...] = ()
 
 
 @dataclass(frozen=True, slots=True)

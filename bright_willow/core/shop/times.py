@@ -53,4 +53,6 @@ class Times:
         for key, count in how_many.items():
             require("part.count", count, 0, ENDLESS)
             total += count * self.seconds(key)
-        return Hands(QUICK * total, total, SLOW * total, "allowance", tuple(how_many.items()))
+        return Hands(
+            QUICK * total, total, SLOW * total, "allowance", tuple((k, n, self.seconds(k)) for k, n in how_many.items())
+        )

@@ -1,0 +1,68 @@
+"""What happens in a run, one event each: never changed, never removed; taking back is another event."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+
+KINDS: dict[str, str] = {
+    "begin": "begun",
+    "done": "done",
+    "not": "not done after all",
+    "back": "taken back",
+    "note": "note",
+    "count": "counted",
+    "broke": "it broke",
+    "photo": "photo",
+    "move": "move",
+    "again": "once more from the start",
+    "speed": "speed",
+    "handle": "dealt with",
+    "probe": "a probe used here or not",
+    "plan": "went over to the plan as it is now",
+    "end": "put away",
+    "open": "taken up again",
+}
+
+
+@dataclass(frozen=True, slots=True)
+class Event:
+    """at_s: when it happened, by the run's clock; client: its own name, given by whoever saw it: the same twice is one
+    event. key, number: which operation of which piece or load (of “broke” the piece). of: the client name of what is
+    taken back, or what is dealt with. text, where: words; value: how many, or how fast. source: who told it; wall_s:
+    when it was taken in, by the clock on the wall."""
+
+    at_s: float
+    kind: str
+    client: str
+    key: str = ""
+    number: int = -1
+    text: str = ""
+    where: str = ""
+    value: float = 0.0
+    of: str = ""
+    source: str = ""
+    wall_s: float = 0.0
+
+
+def in_order(events: Iterable[Event], from_s: float, to_s: float) -> tuple[list[Event], set[str]]:
+    """Events that stand, in the order they happened, each once, and the names of those that were taken back.
+
+    What is said to have happened before the start or after now (a clock that jumped) counts as then. Taking back what
+    was itself a taking back lets the first stand again.
+    """
+    once: dict[str, Event] = {}
+    for one in events:
+        known = once.get(one.client)
+        if one.kind in KINDS and (known is None or _rank(one) < _rank(known)):
+            once[one.client] = one
+    ordered = sorted(once.values(), key=lambda e: (min(max(e.at_s, from_s), to_s), *_rank(e)))
+    gone: set[str] = set()
+    for one in reversed(ordered):
+        if one.kind == "back" and one.client not in gone and one.of != one.client:
+            gone.add(one.of)
+    return [e for e in ordered if e.client not in gone and e.kind != "back"], gone
+
+
+def _rank(e: Event) -> tuple[float, str, str, str, int]:
+    return e.at_s, e.client, e.kind, e.key, e.number

@@ -1,0 +1,118 @@
+"""What a run leaves behind: of each piece what was measured, and how long the moves really took."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from itertools import pairwise
+
+from .brief import Brief, Name
+from .state import Mark, State
+
+Series = Sequence[tuple[float, float]]
+
+
+@dataclass(frozen=True, slots=True)
+class PieceRecord:
+    """What is known of one piece from its run; None for what nobody saw. number: from 0.
+
+    steamed_s: in the heat; chamber_c: its mean while it was in; to_form_s: from the door to the last clamp; open_s:
+    from the first spreading to pressure; pressure_kpa: below the air, its mean while pressed; broke: what, where.
+    Grade: measured.
+    """
+
+    number: int
+    steamed_s: float | None = None
+    chamber_c: float | None = None
+    to_form_s: float | None = None
+    open_s: float | None = None
+    pressure_kpa: float | None = None
+    on_form_s: float | None = None
+    broke: str = ""
+    notes: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class Timed:
+    """One operation somebody saw begin and end: its seconds, what was planned, and the moves it was planned of, each
+    with its key, how many, and seconds for one."""
+
+    key: str
+    seconds: float
+    planned_s: float
+    made_of: tuple[tuple[str, float, float], ...]
+
+
+def records_of(brief: Brief, state: State, chamber: Series = (), gauge: Series = ()) -> tuple[PieceRecord, ...]:
+    """One record for each piece that was in the heat, under glue, or broke. chamber, gauge: time, and °C or kPa.
+
+    Pure. Where nobody said when something began or ended there is nothing of it.
+    """
+    made = []
+    for piece in range(brief.pieces):
+        own = {n: m for n, m in state.marks.items() if brief.of[n[0]].scope != "job" and piece in brief.pieces_of(n)}
+        record = _record(brief, piece, own, state, chamber, gauge)
+        if record != PieceRecord(piece):
+            made.append(record)
+    return tuple(made)
+
+
+def _record(
+    brief: Brief, piece: int, own: Mapping[Name, Mark], state: State, chamber: Series, gauge: Series
+) -> PieceRecord:
+    steamed = to_form = open_s = on_form = chamber_c = pressure = None
+    formed: float | None = None
+    for (key, number), mark in own.items():
+        o = brief.of[key]
+        if o.warms and mark.to_s is not None and mark.saw_begin:
+            steamed, chamber_c = mark.to_s - mark.from_s, _mean(chamber, mark.from_s, mark.to_s)
+        if o.window and mark.to_s is not None and mark.saw_end:
+            since = own.get((o.window.since, number), mark)
+            if since.saw_begin and o.window.since == key:
+                to_form = mark.to_s - since.from_s
+            elif since.saw_begin:
+                open_s = mark.to_s - since.from_s
+        if any(t.what == "form" for t in o.takes) and mark.to_s is not None and mark.saw_end:
+            formed = mark.to_s
+        if "form" in o.frees and formed is not None and mark.to_s is not None and mark.saw_end:
+            on_form = mark.to_s - formed
+        if o.kind == "cure" and mark.to_s is not None:
+            pressure = _mean(gauge, mark.from_s, mark.to_s)
+    broke = state.out.get(piece)
+    says = ", ".join(x for x in (broke.what, broke.where) if x) if broke else ""
+    notes = tuple(e.text for e in state.told if e.kind == "note" and e.number == piece and e.text)
+    return PieceRecord(
+        piece, steamed, chamber_c, to_form, open_s, pressure, on_form, says or ("broke" if broke else ""), notes
+    )
+
+
+def _mean(series: Series, from_s: float, to_s: float) -> float | None:
+    inside = [v for t, v in series if from_s <= t <= to_s]
+    return sum(inside) / len(inside) if inside else None
+
+
+def timed(brief: Brief, state: State) -> tuple[Timed, ...]:
+    """Operations with hands on them that were seen from beginning to end, in their order: what they teach of times."""
+    made = []
+    for (key, _), mark in state.marks.items():
+        o = brief.of[key]
+        if mark.was_seen and mark.to_s is not None and o.attended_s.likely > 0 and not o.unattended_s.likely:
+            made.append(Timed(key, mark.to_s - mark.from_s, o.attended_s.likely, o.attended_s.made_of))
+    return tuple(made)
+
+
+@dataclass(frozen=True, slots=True)
+class Taken:
+    """One take of a rehearsal: how long each move took, s, and all of them together."""
+
+    moves_s: tuple[float, ...]
+
+    @property
+    def total_s(self) -> float:
+        return sum(self.moves_s)
+
+
+def takes_of(state: State, moves: int) -> tuple[Taken, ...]:
+    """The takes of a rehearsal of so many moves that were gone through to the end."""
+    whole = (take[: moves + 1] for take in state.takes if len(take) > moves)
+    return tuple(Taken(tuple(b - a for a, b in pairwise(ends))) for ends in whole)

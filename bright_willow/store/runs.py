@@ -1,0 +1,189 @@
+"""Runs at the bench in the store: what they go by, what happened in them, pictures taken of them."""
+
+from __future__ import annotations
+
+import datetime as dt
+import json
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+from functools import cached_property
+from typing import Literal
+
+from pydantic import TypeAdapter, ValidationError
+
+from ..core.bench.brief import Brief
+from ..core.bench.events import Event
+from ..core.experience.durations import Seen
+from .base import Opened, finite, now
+from .records import NotThere, Unreadable
+from .tables import BriefRow, EventRow, JobRow, MetaRow, PhotoRow, RunRow
+
+Kind = Literal["run", "rehearsal", "game"]
+BRIEFS: TypeAdapter[Brief] = TypeAdapter(Brief)
+SEEN: TypeAdapter[list[Seen]] = TypeAdapter(list[Seen])
+MORE = ("key", "number", "text", "where", "value", "of", "source")
+MOST_EVENTS = 20_000  # of one run: far more than anybody taps
+TIMES_OF = "times of run "
+
+
+@dataclass(frozen=True)
+class KeptRun:
+    """A run as it is kept. revision: the one of its job that it goes by; briefs: how many plans it has gone by."""
+
+    id: int
+    job_id: int
+    kind: Kind
+    at: dt.datetime
+    ended: dt.datetime | None
+    watched_s: float
+    revision: int
+    body: str
+
+    @cached_property
+    def brief(self) -> Brief:
+        """What it goes by. Raises: Unreadable."""
+        try:
+            return BRIEFS.validate_json(self.body)
+        except ValidationError:
+            raise Unreadable("The plan this run goes by cannot be read; it is kept as it is.", "run", self.id) from None
+
+
+class Runs(Opened):
+    """Runs, their events and photos."""
+
+    def start_run(self, job_id: int, kind: Kind, revision: int, brief: Brief) -> int:
+        """A new run of a job. Raises: NotThere, NotKept."""
+        with self.writing():
+            if JobRow.get_or_none(JobRow.id == job_id) is None:
+                raise NotThere("There is no such job.")
+            made = RunRow.create(job=job_id, kind=kind, at=now(), watched=brief.started_s)
+            BriefRow.create(run=made.id, at=now(), revision=revision, body=BRIEFS.dump_json(brief).decode())
+        return int(made.id)
+
+    def go_over(self, run_id: int, revision: int, brief: Brief) -> None:
+        """From now on a run goes by another plan. Raises: NotThere, NotKept."""
+        with self.writing():
+            self._run_row(run_id)
+            BriefRow.create(run=run_id, at=now(), revision=revision, body=BRIEFS.dump_json(brief).decode())
+
+    def run(self, run_id: int) -> KeptRun:
+        """Raises: NotThere."""
+        return self._kept(self._run_row(run_id))
+
+    @staticmethod
+    def _run_row(run_id: int) -> RunRow:
+        row = RunRow.get_or_none(RunRow.id == run_id)
+        if row is None:
+            raise NotThere("There is no such run.")
+        return row
+
+    @staticmethod
+    def _kept(row: RunRow) -> KeptRun:
+        last = BriefRow.select().where(BriefRow.run == row.id).order_by(BriefRow.id.desc()).first()
+        if last is None:
+            raise Unreadable("The plan this run goes by is missing.", "run", row.id)
+        return KeptRun(row.id, row.job_id, row.kind, row.at, row.ended, row.watched, last.revision, last.body)
+
+    def runs(self, job_id: int | None = None, *, is_open: bool | None = None, most: int = 50) -> list[KeptRun]:
+        """Runs of a job or of all, the newest first; only those that are open, or not."""
+        rows = RunRow.select().order_by(RunRow.id.desc())
+        if job_id is not None:
+            rows = rows.where(RunRow.job == job_id)
+        if is_open is not None:
+            rows = rows.where(RunRow.ended.is_null(is_open))
+        return [self._kept(r) for r in rows.limit(most)]
+
+    def open_run(self, job_id: int) -> KeptRun | None:
+        """The run of a job that is under way at the bench, not a rehearsal or a game."""
+        return next((r for r in self.runs(job_id, is_open=True) if r.kind == "run"), None)
+
+    # -- what happened ---------------------------------------------------------------------------------------------
+    def add_events(self, run_id: int, events: Sequence[Event]) -> int:
+        """Write down what happened, each once by its client name; on the disk when this returns.
+
+        Returns how many were new. Raises: NotThere, NotKept.
+        """
+        finite(*(v for e in events for v in (e.at_s, e.wall_s, e.value)))
+        with self.writing():
+            row = self._run_row(run_id)
+            before = self.event_count(run_id)
+            room = MOST_EVENTS - before
+            rows = [
+                {
+                    "run": run_id,
+                    "wall_s": e.wall_s,
+                    "at_s": e.at_s,
+                    "kind": e.kind,
+                    "client": e.client,
+                    "body": json.dumps({n: getattr(e, n) for n in MORE if getattr(e, n) != getattr(_PLAIN, n)}),
+                }
+                for e in events[: max(0, room)]
+            ]
+            for some in (rows[i : i + 100] for i in range(0, len(rows), 100)):
+                EventRow.insert_many(some).on_conflict_ignore().execute()
+            for e in events:
+                if e.kind in ("end", "open"):
+                    row.ended = now() if e.kind == "end" else None
+                    row.save()
+            return self.event_count(run_id) - before
+
+    def event_count(self, run_id: int) -> int:
+        """How many events a run has."""
+        return int(EventRow.select().where(EventRow.run == run_id).count())
+
+    def events(self, run_id: int, after: int = 0) -> list[tuple[int, Event]]:
+        """Events of a run after one of its rows, with their rows, as they came in."""
+        rows = self.db.execute_sql(
+            "select id, wall_s, at_s, kind, client, body from event where run_id = ? and id > ? order by id",
+            (run_id, after),
+        )
+        return [
+            (i, Event(at_s, kind, client, wall_s=wall, **json.loads(body or "{}")))
+            for i, wall, at_s, kind, client, body in rows.fetchall()
+        ]
+
+    def watched(self, run_id: int, wall_s: float) -> None:
+        """A page of a game was looked at: it goes on. Raises: NotKept."""
+        with self.writing():
+            RunRow.update(watched=wall_s).where(RunRow.id == run_id).execute()
+
+    # -- pictures --------------------------------------------------------------------------------------------------
+    def add_photo(self, run_id: int, client: str, piece: int, at_s: float, body: bytes) -> None:
+        """A picture, made small already; the same client name twice is one. Raises: NotThere, NotKept."""
+        with self.writing():
+            self._run_row(run_id)
+            PhotoRow.insert(run=run_id, client=client, piece=piece, at_s=at_s, body=body).on_conflict_ignore().execute()
+
+    def photos(self, run_id: int) -> list[tuple[int, str, int]]:
+        """Pictures of a run: row, client name, piece."""
+        rows = PhotoRow.select(PhotoRow.id, PhotoRow.client, PhotoRow.piece).where(PhotoRow.run == run_id)
+        return [(r.id, r.client, r.piece) for r in rows.order_by(PhotoRow.id)]
+
+    def photo(self, run_id: int, client: str) -> bytes:
+        """Raises: NotThere."""
+        row = PhotoRow.get_or_none((PhotoRow.run == run_id) & (PhotoRow.client == client))
+        if row is None:
+            raise NotThere("There is no such picture.")
+        return bytes(row.body)
+
+    # -- what runs teach -------------------------------------------------------------------------------------------
+    def teach_times(self, run_id: int, seen: Iterable[Seen]) -> None:
+        """Write down anew the times seen in a run; what is worked out from them becomes old. Raises: NotKept."""
+        body, key = SEEN.dump_json(list(seen)).decode(), f"{TIMES_OF}{run_id}"
+        if body != (self.fact(key) or "[]"):
+            with self.writing():
+                MetaRow.replace(key=key, value=body).execute()
+                self._count_up("times")
+
+    def times_seen(self) -> list[Seen]:
+        """Every time that was seen in any run."""
+        made: list[Seen] = []
+        for row in MetaRow.select().where(MetaRow.key.startswith(TIMES_OF)).order_by(MetaRow.key):
+            try:
+                made += SEEN.validate_json(row.value)
+            except ValidationError:
+                continue
+        return made
+
+
+_PLAIN = Event(0.0, "", "")
