@@ -25,7 +25,11 @@ from bright_willow.web.app import create_app
 @contextmanager
 def running_app(store: Store, clock: Callable[[], dt.datetime] | None = None) -> Iterator[str]:
     """Yields the address; stops the server at the end."""
-    server = uvicorn.Server(uvicorn.Config(create_app(store, clock), host="127.0.0.1", port=0, log_level="warning"))
+    server = uvicorn.Server(
+        uvicorn.Config(
+            create_app(store, clock), host="127.0.0.1", port=0, log_level="warning", timeout_graceful_shutdown=2
+        )
+    )
     thread = threading.Thread(target=server.run, daemon=True)
     thread.start()
     deadline = time.monotonic() + 20

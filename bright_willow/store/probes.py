@@ -55,10 +55,10 @@ class Probes(Opened):
         rows = ProbeRow.select().where(ProbeRow.gone.is_null()).order_by(ProbeRow.id)
         return [Probe(r.id, r.name, r.kind) for r in rows]
 
-    def probe_of_key(self, key: str) -> Probe | None:
-        """Whose a key is; none for a key of nobody."""
-        row = ProbeRow.get_or_none((ProbeRow.key_hash == _hash(key)) & ProbeRow.gone.is_null())
-        return Probe(row.id, row.name, row.kind) if row else None
+    def probe_keys(self) -> dict[str, Probe]:
+        """What the key of each probe hashes to (SHA-256, in hexadecimal)."""
+        rows = ProbeRow.select().where(ProbeRow.gone.is_null())
+        return {r.key_hash: Probe(r.id, r.name, r.kind) for r in rows}
 
     def remove_probe(self, probe_id: int) -> None:
         """It may send no more; what it sent stays. Raises: NotThere, NotKept."""
@@ -79,6 +79,15 @@ class Probes(Opened):
         """Readings of a probe between two times, in their order: seconds since 1970, value."""
         rows = self.db.execute_sql(
             "select at, value from reading where probe = ? and at between ? and ? order by at", (probe_id, from_s, to_s)
+        )
+        return [(at, value) for at, value in rows.fetchall()]
+
+    def readings_in_steps(self, probe_id: int, from_s: float, to_s: float, step_s: float) -> list[tuple[float, float]]:
+        """The mean of a probe's readings in every step of time, with the time of the last in it."""
+        rows = self.db.execute_sql(
+            "select max(at), avg(value) from reading where probe = ? and at between ? and ?"
+            " group by cast(at / ? as integer) order by 1",
+            (probe_id, from_s, to_s, step_s),
         )
         return [(at, value) for at, value in rows.fetchall()]
 

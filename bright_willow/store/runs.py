@@ -107,7 +107,6 @@ class Runs(Opened):
         with self.writing():
             row = self._run_row(run_id)
             before = self.event_count(run_id)
-            room = MOST_EVENTS - before
             rows = [
                 {
                     "run": run_id,
@@ -117,7 +116,7 @@ class Runs(Opened):
                     "client": e.client,
                     "body": json.dumps({n: getattr(e, n) for n in MORE if getattr(e, n) != getattr(_PLAIN, n)}),
                 }
-                for e in events[: max(0, room)]
+                for e in events
             ]
             for some in (rows[i : i + 100] for i in range(0, len(rows), 100)):
                 EventRow.insert_many(some).on_conflict_ignore().execute()

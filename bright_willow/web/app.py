@@ -26,9 +26,28 @@ from ..store.base import why_not
 from ..store.book import Store
 from ..store.nights import Nights
 from ..store.records import NotKept, NotThere, Unreadable
+from .bench import Hub
 from .guard import Guard
 from .lines import Renewer
-from .pages import api, book, copies, days, drag, guide, job, jobs, measure, outline, prepare, rack, shop, take
+from .pages import (
+    api,
+    bench,
+    book,
+    copies,
+    days,
+    drag,
+    guide,
+    job,
+    jobs,
+    measure,
+    outline,
+    prepare,
+    rack,
+    runs,
+    shop,
+    take,
+)
+from .probes import Gatherer
 from .reader import Reader
 from .render import render
 
@@ -59,9 +78,11 @@ def create_app(store: Store, clock: Callable[[], dt.datetime] | None = None) -> 
         threading.Thread(target=_read_in, name="libraries", daemon=True).start()
         renewer.start()
         night.start()
+        app.state.gatherer.start()
         app.state.reader.warm()
         yield
-        for worker in (renewer, night, app.state.reader):
+        app.state.hub.is_closing = True
+        for worker in (renewer, night, app.state.reader, app.state.gatherer):
             worker.stop()
         app.state.planners.shutdown(wait=False, cancel_futures=True)
         store.close()
@@ -75,12 +96,32 @@ def create_app(store: Store, clock: Callable[[], dt.datetime] | None = None) -> 
         description="Works out how to bend wood. All lengths in mm, curvature in 1/mm, angles in degrees.",
     )
     app.state.store, app.state.renewer = store, renewer
+    app.state.lan = None
     app.state.clock = clock or (lambda: dt.datetime.now(dt.UTC))
-    app.state.reader = Reader()
+    app.state.reader, app.state.hub = Reader(), Hub()
+    app.state.gatherer = Gatherer(store, lambda: app.state.clock().timestamp())
     # everything that plans runs on threads of its own, each with its own connection: live answers never wait for a plan
     app.state.planners = ThreadPoolExecutor(PLANNERS, "plans", initializer=store.stay_connected)
-    for page in (jobs, days, guide, drag, outline, prepare, take, job, measure, rack, book, shop, copies, api):
+    for page in (
+        jobs,
+        days,
+        bench,
+        runs,
+        guide,
+        drag,
+        outline,
+        prepare,
+        take,
+        job,
+        measure,
+        rack,
+        book,
+        shop,
+        copies,
+        api,
+    ):
         app.include_router(page.router)
+    app.include_router(bench.api)
     app.mount("/static", Shipped(directory=STATIC), name="static")
     app.add_exception_handler(Unreadable, _unreadable_row)  # type: ignore[arg-type]
     app.add_exception_handler(NotThere, _not_there)  # type: ignore[arg-type]

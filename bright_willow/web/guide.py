@@ -54,6 +54,14 @@ SAYS: dict[str, tuple[str, str]] = {
         "See when each thing happens; put the job in the shop's week and say what is done as you go.",
         "Good: glue and heat begun early in the day, nothing left alone that may not be, clamps free when wanted.",
     ),
+    "moves": (
+        "Go through what is done between the heat and the last clamp, cold, until it fits the time there is.",
+        "Good: well inside the window, and whoever helps can say what comes next.",
+    ),
+    "bench": (
+        "Rehearse it or play the day once, then start: the page says what to do now, and writes down what happened.",
+        "Good: everything laid out, gloves on, the tablet where you can read it.",
+    ),
     "measure": (
         "Take the piece off, let it rest, and write down its chord and rise: the next plan will know.",
         "Good: measured on the face that is named, to half a millimetre, and again a week later.",

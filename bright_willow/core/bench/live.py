@@ -18,7 +18,7 @@ from .state import Broke, Mark, State
 
 LEAD_S = 60.0  # before it is due that something is shown as what to do now. Grade: allowance.
 BY_NUMBER = 2  # the rule of the timetable by which pieces go in their order
-MOST_NEXT = 8
+MOST_NEXT = 5
 ALWAYS = Hours(Stretches((0.0,), (1e12,)), Stretches((0.0,), (1e12,)))
 Phase = Literal["rest", "wait", "hands", "out", "done"]
 
@@ -274,7 +274,7 @@ def _piece(brief: Brief, state: State, number: int, cores: Mapping[int, Core]) -
         alone = o.attended_s.likely == 0
         line = replace(
             plain,
-            says=_in_words(o),
+            says=o.meanwhile or _in_words(o),
             phase="wait" if alone else "hands",
             since_s=mark.from_s,
             until_s=mark.from_s + o.lasts_s if alone else None,

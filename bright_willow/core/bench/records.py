@@ -6,8 +6,14 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from itertools import pairwise
 
+from ..ground.errors import ENDLESS, require
+from ..ground.findings import Finding
+from ..ground.operation import Move, Window
 from .brief import Brief, Name
+from .live import said_s
 from .state import Mark, State
+
+ROOM = 0.8  # of the window, within which moves have room to spare. Grade: allowance.
 
 Series = Sequence[tuple[float, float]]
 
@@ -116,3 +122,29 @@ def takes_of(state: State, moves: int) -> tuple[Taken, ...]:
     """The takes of a rehearsal of so many moves that were gone through to the end."""
     whole = (take[: moves + 1] for take in state.takes if len(take) > moves)
     return tuple(Taken(tuple(b - a for a, b in pairwise(ends))) for ends in whole)
+
+
+def went(took_s: float, window: Window) -> Finding:
+    """How moves that took so long stand against the window. Valid: 0 s or more. Raises: OutOfRange."""
+    require("heat.carry_s", took_s, 0, ENDLESS, "s")
+    took, there = said_s(took_s), said_s(window.seconds)
+    if took_s <= ROOM * window.seconds:
+        return Finding("bench.moves", "fit", "moves", f"{took} of the {there} there are: with room to spare.", "")
+    if took_s <= window.seconds:
+        return Finding("bench.moves", "watch", "moves", f"{took} of the {there} there are: just inside.", "")
+    over = said_s(took_s - window.seconds)
+    return Finding("bench.moves", "stop", "moves", f"{took}, and there are {there}: too slow by {over}.", "")
+
+
+def own_times(moves: Sequence[Move], takes: Sequence[Taken]) -> dict[str, float]:
+    """What takes of a rehearsal make the shop's own figures: by the name of each figure its mean, s, to a tenth.
+
+    >>> moves = (Move("carry", "you", 0.0, 5.0, "heat.carry_s"), Move("pull", "you", 5.0, 9.0, "heat.clamp_s", 2.0))
+    >>> own_times(moves, [Taken((6.0, 4.0)), Taken((8.0, 5.0))])
+    {'heat.carry_s': 7.0, 'heat.clamp_s': 9.0}
+    """
+    found: dict[str, list[float]] = {}
+    for n, move in enumerate(moves):
+        if move.sets:
+            found.setdefault(move.sets, []).extend(t.moves_s[n] * move.times for t in takes)
+    return {name: round(sum(v) / len(v), 1) for name, v in found.items() if v}

@@ -93,7 +93,7 @@ class Operation:
     sentences with their figures; lay_out: what must be at hand before; record: what is worth writing down. keeps_s: of
     heat that is made first, how long it is kept for what comes next; within that it is not made again. earliest_s,
     latest_s: of what is left by itself, when it is ready at the soonest, and after when it suffers. moves: of what is
-    done in a hurry, one by one.
+    done in a hurry, one by one. meanwhile: where a piece is while it lasts, in words.
     """
 
     key: str
@@ -117,6 +117,7 @@ class Operation:
     warms: Warming | None = None
     window: Window | None = None
     moves: tuple[Move, ...] = ()
+    meanwhile: str = ""
 
     @property
     def lasts_s(self) -> float:

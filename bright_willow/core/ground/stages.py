@@ -39,6 +39,7 @@ STAGES: dict[str, StageRow] = {
         StageRow("press", "Press", "the press", "rehearse the press", frozenset(("laid_up",))),
         StageRow("dry", "Dry", "drying", "see it dry", frozenset(("hot",))),
         StageRow("days", "Days", "the days", "lay it into the days"),
+        StageRow("bench", "Bench", "the bench", "go to the bench"),
         StageRow("measure", "Measure", "measuring", "measure what comes off", is_done_by="pieces"),
     )
 }

@@ -94,6 +94,7 @@ def round_the_form(job: Job, shop: Shop, bend: Bend, heat: SteamHeat) -> Operati
         record=("seconds from the door to the form", "cracks, sliding stops"),
         cautions=(*caution.STEAM[:1], *(caution.STRAP if heat.strap else ()), caution.BENT),
         window=None if heat.in_bag else cooling_window(heat),
+        meanwhile="on its way round the form",
         moves=() if heat.in_bag else heat.steam.moves,
     )
 
@@ -115,6 +116,7 @@ def held(make: HotBlank) -> tuple[Operation, ...]:
             after=(After("cool", 0.0, 0.0),),
             steps=(f"{after.on_form_h:.0f} h in all.",),
             record=("hours on the form",),
+            meanwhile="on the form",
         ),
     )
 
@@ -150,5 +152,6 @@ def dried(shop: Shop, make: HotBlank) -> tuple[Operation, ...]:
             after=(After("to_frame", 0.0, 0.0),),
             steps=(f"{after.dry_days.likely:.1f} days, {after.dry_days.low:.1f} to {after.dry_days.high:.1f}.",),
             record=("moisture when it is taken out",),
+            meanwhile="drying",
         ),
     )

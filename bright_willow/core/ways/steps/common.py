@@ -34,6 +34,7 @@ def cooling(name: str, hours: float, *steps: str) -> Operation:
         after=(After("bend", 0.0, 0.0),),
         steps=steps,
         cautions=(caution.BENT,),
+        meanwhile="cooling on the form",
     )
 
 

@@ -154,6 +154,7 @@ def _glue_up(job: Job, shop: Shop, bend: Bend, make: LaidUp, form: FormSketch) -
                 *((f"Tape, and no glue, between layer {tape} and {tape + 1}: two pieces that mate.",) if tape else ()),
             ),
             record=("time the first line was spread",),
+            meanwhile="being spread and stacked",
             moves=tuple(
                 Move(f"Spread line {b.line} and lay the next on", "all", b.spread_s, b.covered_s) for b in own.race.bars
             ),
@@ -224,6 +225,7 @@ def _close(job: Job, shop: Shop, bend: Bend, make: LaidUp, form: FormSketch, own
         after=(After("spread", 0.0, 0.0),),
         steps=("Middle to the centre mark.", how),
         record=("time it was under pressure",),
+        meanwhile="being closed in the form",
         cautions=("Bent strips store force: keep clear of the ends while clamping.",),
         window=Window("the glue stands", "spread", own.race.press_by_s, "allowance"),
         moves=_closing(job, shop, bend, make, form),
@@ -264,6 +266,7 @@ def _under_pressure(shop: Shop, make: LaidUp) -> tuple[Operation, ...]:
                 else (f"{make.press_h:.0f} h at the shop's temperature or above.",)
             ),
             record=("lowest temperature",),
+            meanwhile="under pressure",
         ),
         Operation(
             key="release",

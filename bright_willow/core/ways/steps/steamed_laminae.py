@@ -63,6 +63,7 @@ def _dried_in_shape(shop: Shop, first: HotBlank) -> tuple[Operation, ...]:
             after=(After("cool", 0.0, 0.0),),
             steps=(f"{after.dry_days.likely:.1f} days on the form or in a frame, until about 8 to 12 % moisture.",),
             record=("moisture before gluing",),
+            meanwhile="drying in shape",
         ),
         Operation(
             key="laminae_off",

@@ -61,6 +61,7 @@ def blanks(job: Job, shop: Shop, bend: Bend, *, thickness_mm: float, blanks: int
                 after=(After("seal_ends"),),
                 steps=(f"{days} days, weighted under." if job.heat.soaked == "days" else "Overnight, weighted under.",),
                 record=("moisture when it comes out",),
+                meanwhile="soaking",
             )
         )
     return tuple(made)
@@ -90,6 +91,7 @@ def warm_up(shop: Shop, heat: SteamHeat, after: str) -> Operation:
         record=("chamber temperature",),
         cautions=caution.STEAM,
         keeps_s=KEPT_HOT_S,
+        meanwhile="the chamber warms up",
     )
 
 
@@ -124,6 +126,7 @@ def steamed(shop: Shop, heat: SteamHeat, after: str) -> tuple[Operation, ...]:
             earliest_s=time.earliest_min * MINUTE_S,
             latest_s=time.latest_min * MINUTE_S if time.latest_min is not None else None,
             warms=heat.steam.warms,
+            meanwhile="in the steam",
         ),
     )
 

@@ -7,6 +7,7 @@ import { startPointing } from "./pointing.js";
 import { startKeys } from "./keys.js";
 import { startRows } from "./rows.js";
 import { startClosing } from "./closing.js";
+import { startBench } from "./bench.js";
 
 startLive();
 startDrafts().then(() => { restore(); keepLeft(); });
@@ -15,5 +16,6 @@ startPointing();
 startKeys();
 startRows();
 startClosing();
+startBench();
 for (const { type, target } of window.early?.done() ?? []) target.dispatchEvent(new Event(type, { bubbles: true }));
 if (location.hash.length > 1) document.getElementById(location.hash.slice(1))?.setAttribute("open", "");  // a fold that is linked to

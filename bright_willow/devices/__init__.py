@@ -1,0 +1,1 @@
+"""Probes: the message they send, and simulated ones that obey physics."""

@@ -1,0 +1,358 @@
+"""A run at the bench as pages ask for it: its events folded up to now, readings joined to it, all of it in words."""
+
+from __future__ import annotations
+
+import datetime as dt
+import secrets
+import threading
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from typing import Any
+
+from ..calendar.wall import zone_of
+from ..calendar.works import DoneAt
+from ..core.bench.brief import Brief, brief_of
+from ..core.bench.clock import Clock, clock_of
+from ..core.bench.events import Event
+from ..core.bench.live import Live, live
+from ..core.bench.play import Played, played
+from ..core.bench.records import PieceRecord, Taken, records_of, takes_of, timed
+from ..core.bench.state import State, state_of
+from ..core.days.work import Done
+from ..core.experience.durations import Seen
+from ..core.ground.errors import OutOfRange
+from ..core.ground.operation import Move, Operation
+from ..core.ground.units import MEASURES, Unit, format_temperature
+from ..core.plan.plan import checked_plan
+from ..core.plan.result import Plan
+from ..devices.port import KINDS
+from ..store.book import Store
+from ..store.probes import Probe
+from ..store.runs import KeptRun, Kind
+from .probes import Gatherer
+
+Series = tuple[tuple[float, float], ...]
+GAME_LOADS = 3  # of a game, with a form for each, so that it is over in a day
+UNWATCHED_S = 15.0  # a game stands still when no page has looked at it for so long
+PACE_S = 5.0  # readings are looked at in steps of so much
+BEFORE_IN_S = 120.0
+REMEMBERED = 40
+
+
+@dataclass(frozen=True)
+class ProbeNow:
+    """A probe beside a run: its latest reading, and whether the run goes by it."""
+
+    probe: Probe
+    at_s: float | None
+    value: float | None
+    is_used: bool
+    refused: int = 0
+    refusal: str = ""
+
+
+@dataclass(frozen=True)
+class RunNow:
+    """A run as it stands at a time. now_s: by its own clock; rate: how fast that goes."""
+
+    run: KeptRun
+    name: str
+    brief: Brief
+    state: State
+    clock: Clock
+    wall_s: float
+    live: Live | None
+    chamber: Series
+    gauge: Series
+    probes: tuple[ProbeNow, ...]
+    played: Played | None
+    has_changed: bool
+
+    @property
+    def now_s(self) -> float:
+        return self.state.now_s
+
+    @property
+    def rate(self) -> float:
+        return self.clock.rate(self.wall_s) if self.run.kind == "game" else 1.0
+
+    @property
+    def moves(self) -> tuple[tuple[Operation, Move], ...]:
+        """The moves that are rehearsed, one after another."""
+        return tuple((o, m) for o in self.brief.operations for m in o.moves)
+
+    @property
+    def takes(self) -> tuple[Taken, ...]:
+        """Takes of the rehearsal gone through to the end."""
+        return takes_of(self.state, len(self.moves))
+
+    @property
+    def records(self) -> tuple[PieceRecord, ...]:
+        """What it leaves behind of each piece."""
+        return records_of(self.brief, self.state, self.chamber, self.gauge)
+
+
+class Events:
+    """Events of the runs that are looked at, read once each. Any thread may ask."""
+
+    def __init__(self) -> None:
+        self._known: dict[tuple[str, int], tuple[int, list[Event]]] = {}
+        self._lock = threading.Lock()
+
+    def of(self, store: Store, run_id: int) -> list[Event]:
+        """All events of a run as they came in."""
+        key = (str(store.path), run_id)
+        with self._lock:
+            last, events = self._known.get(key, (0, []))
+        new = store.events(run_id, last)
+        if new:
+            last, events = new[-1][0], [*events, *(e for _, e in new)]
+            with self._lock:
+                while len(self._known) >= REMEMBERED:
+                    self._known.pop(next(iter(self._known)))
+                if self._known.get(key, (0, []))[0] < last:
+                    self._known[key] = (last, events)
+        return events
+
+    def forget(self) -> None:
+        """The shop's file was put in place anew."""
+        with self._lock:
+            self._known.clear()
+
+
+EVENTS = Events()
+
+
+class Hub:
+    """Counts what changed of each run, so that its pages look again at once."""
+
+    def __init__(self) -> None:
+        self._counts: dict[int, int] = {}
+        self.is_closing = False
+
+    def changed(self, run_id: int) -> None:
+        self._counts[run_id] = self._counts.get(run_id, 0) + 1
+
+    def count(self, run_id: int) -> int:
+        return self._counts.get(run_id, 0)
+
+
+# -- starting ----------------------------------------------------------------------------------------------------------
+def planned_for(store: Store, job_id: int, kind: Kind, now_s: float) -> tuple[int, Brief]:
+    """What a run of a job as it stands now would go by, and the job's revision. Raises: OutOfRange, NotThere."""
+    state, shop = store.job(job_id), store.shop()
+    made = checked_plan(state.job, shop, store.learnt())
+    if isinstance(made, OutOfRange):
+        raise made
+    done = store.done([job_id])[job_id] if kind == "run" else []
+    before = [Done(d.key, d.number, _epoch(d.from_at), _epoch(d.to_at) if d.to_at else None) for d in done]
+    week = shop.week
+    brief = brief_of(made, places=week.places, people=week.people, started_s=now_s, before=before)
+    return state.revision, brief if kind == "run" else _for_practice(brief, kind)
+
+
+def _for_practice(brief: Brief, kind: Kind) -> Brief:
+    """A game is one day of a few loads with a form for each; what is done once is done already."""
+    loads = min(GAME_LOADS, brief.batches.often("batch"))
+    done = tuple(Done(o.key, -1, brief.started_s, brief.started_s) for o in brief.operations if o.scope == "job")
+    if kind == "rehearsal":
+        return replace(brief, before=done)
+    return replace(
+        brief,
+        before=done,
+        pieces=min(brief.pieces, loads * brief.at_once),
+        forms=loads,
+        places=max(brief.places, loads),
+        seed=secrets.randbelow(1_000_000),
+    )
+
+
+def _epoch(at: dt.datetime) -> float:
+    return at.replace(tzinfo=dt.UTC).timestamp()
+
+
+def taken_by_others(store: Store, run_id: int, brief: Brief) -> str:
+    """Who else is at the same chamber now, in a sentence; empty where nobody is or there is room."""
+    if brief.chamber is None:
+        return ""
+    others = []
+    for other in store.runs(is_open=True):
+        if other.id == run_id or other.kind != "run" or other.brief.chamber is None:
+            continue
+        state = state_of(other.brief, EVENTS.of(store, other.id), brief.started_s)
+        held = sum(1 for (k, _), m in state.marks.items() if m.to_s is None and other.brief.of[k].warms)
+        lit = any(m.to_s is None and other.brief.of[k].keeps_s for (k, _), m in state.marks.items())
+        if held or lit:
+            others.append((other, held))
+    if not others:
+        return ""
+    other, held = others[0]
+    name = store.job_names({other.job_id}).get(other.job_id, "another job")
+    loads = f" with {held} load{'s' if held > 1 else ''} in it" if held else ""
+    return f"The chamber is in use by run {other.id}, {name}{loads}: keep apart what belongs to which."
+
+
+# -- as it stands ------------------------------------------------------------------------------------------------------
+def run_now(store: Store, gatherer: Gatherer | None, run_id: int, wall_s: float) -> RunNow:
+    """A run as it stands. Needs a connection. Raises: NotThere, Unreadable."""
+    run = store.run(run_id)
+    brief, events = run.brief, EVENTS.of(store, run_id)
+    clock = clock_of(brief.started_s, events if run.kind == "game" else ())
+    state = state_of(brief, events, clock.run_s(wall_s))
+    probes = _probes(store, gatherer, state) if run.kind == "run" else ()
+    game = played(brief, state) if run.kind == "game" else None
+    chamber = game.chamber if game else _series(store, gatherer, probes, "chamber", state, wall_s)
+    gauge = _series(store, gatherer, probes, "vacuum", state, wall_s)
+    seen = (
+        None
+        if run.kind == "rehearsal"
+        else live(
+            brief, state, chamber, probe=game is None and any(p.is_used for p in probes if p.probe.kind == "chamber")
+        )
+    )
+    name = store.job_names({run.job_id}).get(run.job_id, brief.name)
+    changed = run.kind == "run" and run.ended is None and store.job(run.job_id).revision != run.revision
+    return RunNow(run, name, brief, state, clock, wall_s, seen, chamber, gauge, probes, game, changed)
+
+
+def _probes(store: Store, gatherer: Gatherer | None, state: State) -> tuple[ProbeNow, ...]:
+    """Every probe there is, and of each kind the one the run goes by: the first, unless it was said otherwise."""
+    all_ = store.probes()
+    used: dict[str, int | None] = {}
+    for probe in all_:
+        used.setdefault(probe.kind, probe.id)
+    ids = {str(p.id): p for p in all_}
+    for event in state.told:
+        if event.kind == "probe" and event.of in ids:
+            probe = ids[event.of]
+            used[probe.kind] = (
+                probe.id if event.text == "use" else None if used[probe.kind] == probe.id else used[probe.kind]
+            )
+    made = []
+    for probe in all_:
+        last = gatherer.last.get(probe.id) if gatherer else None
+        kept = (last.at, last.value) if last and last.at else store.last_reading(probe.id)
+        at, value = kept if kept else (None, None)
+        refused, why = (last.refused, last.refusal) if last else (0, "")
+        made.append(ProbeNow(probe, at, value, used[probe.kind] == probe.id, refused, why))
+    return tuple(made)
+
+
+def _series(
+    store: Store, gatherer: Gatherer | None, probes: Sequence[ProbeNow], kind: str, state: State, wall_s: float
+) -> Series:
+    """Readings of the probe of a kind the run goes by, since shortly before the first thing it tells of."""
+    probe = next((p.probe for p in probes if p.probe.kind == kind and p.is_used), None)
+    if probe is None:
+        return ()
+    begun = [m.from_s for m in state.marks.values() if m.saw_begin or m.saw_end]
+    from_s = min(begun, default=state.now_s) - BEFORE_IN_S
+    rows = store.readings_in_steps(probe.id, from_s, wall_s, PACE_S)
+    late = [r for r in (gatherer.waiting(probe.id) if gatherer else []) if not rows or r[0] > rows[-1][0]]
+    return tuple(sorted({*rows, *late}))
+
+
+def keep_in_step(store: Store, now: RunNow) -> None:
+    """What the bench says is what the days know, and what runs teach of times. Raises: NotKept."""
+    if now.run.kind != "run":
+        return
+    zero = {(d.key, d.number) for d in now.brief.before}
+    meant = {
+        (k, n): DoneAt(k, n, _utc(m.from_s), None if m.to_s is None else _utc(m.to_s))
+        for (k, n), m in now.state.marks.items()
+    }
+    stands = {(d.key, d.number): d for d in store.done([now.run.job_id])[now.run.job_id]}
+    new = [d for name, d in meant.items() if name not in zero and stands.get(name) != d]
+    new += [d for name, d in meant.items() if name in zero and stands.get(name) and stands[name].to_at != d.to_at]
+    if new:
+        store.note_done(now.run.job_id, new)
+    own = {(o.key, n) for o in now.brief.operations for n in range(-1, now.brief.pieces)}
+    for name in stands.keys() - meant.keys() & own:
+        store.take_back_done(now.run.job_id, *name)
+    store.teach_times(now.run.id, (Seen(t.seconds, t.planned_s, t.made_of) for t in timed(now.brief, now.state)))
+
+
+def _utc(seconds: float) -> dt.datetime:
+    return dt.datetime.fromtimestamp(round(seconds), dt.UTC).replace(tzinfo=None)
+
+
+# -- games -------------------------------------------------------------------------------------------------------------
+def woken(store: Store, run: KeptRun, wall_s: float) -> bool:
+    """A game nobody looked at stood still meanwhile: that is written down. Returns whether it had."""
+    gap = wall_s - run.watched_s
+    if run.kind != "game" or run.ended is not None:
+        return False
+    stood = gap > UNWATCHED_S
+    if stood:
+        clock = clock_of(run.brief.started_s, EVENTS.of(store, run.id))
+        rate = clock.rate(run.watched_s)
+        at = clock.run_s(run.watched_s)
+        names = (secrets.token_hex(8), secrets.token_hex(8))
+        store.add_events(
+            run.id,
+            [
+                Event(at, "speed", names[0], value=0.0, source="nobody looked on", wall_s=run.watched_s),
+                Event(at, "speed", names[1], value=rate, source="somebody looks again", wall_s=wall_s),
+            ],
+        )
+    if stood or gap > UNWATCHED_S / 3:
+        store.watched(run.id, wall_s)
+    return stood
+
+
+# -- in words ----------------------------------------------------------------------------------------------------------
+def clock_says(store: Store, seconds: float, *, with_s: bool = False) -> str:
+    """A time of day in the shop's zone."""
+    at = dt.datetime.fromtimestamp(seconds, zone_of(store.shop().week))
+    return f"{at:%H:%M:%S}" if with_s else f"{at:%H:%M}"
+
+
+def reading_says(kind: str, value: float, unit: Unit) -> str:
+    """A reading in the unit the shop reads in."""
+    if KINDS[kind].unit == "°C":
+        return format_temperature(round(value), unit)
+    if kind == "vacuum":
+        gauge = MEASURES["gauge"]
+        return f"{gauge.format(round(value, 1), unit)} {gauge.shown[unit]}"
+    return f"{value:.1f} %"
+
+
+@dataclass(frozen=True)
+class RunLine:
+    """A run of a job in a line."""
+
+    id: int
+    kind: str
+    says: str
+    is_open: bool
+
+
+def runs_of(store: Store, job_id: int) -> list[RunLine]:
+    """Every run of a job, the newest first."""
+    zone = zone_of(store.shop().week)
+    names = {"run": "Run", "rehearsal": "Rehearsal", "game": "Game"}
+    made = []
+    for run in store.runs(job_id, most=20):
+        at = run.at.replace(tzinfo=dt.UTC).astimezone(zone)
+        made.append(RunLine(run.id, run.kind, f"{names[run.kind]} of {at.day} {at:%b}, {at:%H:%M}", run.ended is None))
+    return made
+
+
+def plan_of(store: Store, job_id: int) -> Plan | OutOfRange:
+    """The plan of a job as it stands."""
+    return checked_plan(store.job(job_id).job, store.shop(), store.learnt())
+
+
+def as_json(now: RunNow) -> dict[str, Any]:
+    """Where a run stands, for programs: by the run's clock, seconds since 1970."""
+    seen = now.live
+    return {
+        "run": now.run.id,
+        "at_s": now.now_s,
+        "rate": now.rate,
+        "done": [{"key": k, "number": n, "from_s": m.from_s, "to_s": m.to_s} for (k, n), m in now.state.marks.items()],
+        "out": {str(p): b.what for p, b in now.state.out.items()},
+        "now": list(seen.now.name) if seen and seen.now else None,
+        "events": len(now.state.told),
+        "ended_s": now.state.ended_s,
+    }

@@ -1,0 +1,170 @@
+"""The bench of the whole shop: runs under way, probes and tablets; and the door that readings come in by."""
+
+from __future__ import annotations
+
+import json
+from typing import Any
+
+from fastapi import APIRouter, Request
+from fastapi.responses import JSONResponse, Response
+from pydantic import TypeAdapter, ValidationError
+
+from ...calendar.wall import zone_of
+from ...core.bench.core_temperature import STALE_S
+from ...core.bench.live import said_s
+from ...core.ground.errors import OutOfRange
+from ...devices.port import KINDS, Reading
+from ...devices.simulated import FAULTS
+from ...store.records import Unreadable
+from ..bench import clock_says, reading_says, run_now
+from ..common import Id, go_to, page, planned, store_of, typed_in
+from ..run_view import RUN_IS
+from .runs import wall_s
+
+router = APIRouter(include_in_schema=False)
+api = APIRouter(prefix="/api", tags=["bench"])
+READINGS: TypeAdapter[list[Reading]] = TypeAdapter(list[Reading])
+MOST_PROBES, LONGEST_NAME = 60, 40
+
+
+@router.get("/bench")
+async def show_bench(request: Request, ended: int = 0) -> Response:
+    return await planned(request, _bench, request, 200, {}, {}, "", bool(ended))
+
+
+def _bench(
+    request: Request, status: int, typed: dict[str, str], faults: dict[str, str], key: str, ended: bool = False
+) -> Response:
+    store, gatherer = store_of(request), request.app.state.gatherer
+    now = wall_s(request)
+    with store.connected():
+        shop = store.shop()
+        rows = [_run_line(request, run, now) for run in store.runs(is_open=not ended, most=50)]
+        probes = []
+        for p in store.probes():
+            last = gatherer.last.get(p.id)
+            kept = (last.at, last.value) if last and last.at else store.last_reading(p.id)
+            probes.append(
+                {
+                    "id": p.id,
+                    "name": p.name,
+                    "kind": KINDS[p.kind].name,
+                    "reading": reading_says(p.kind, kept[1], shop.units) if kept else "nothing yet",
+                    "age": f"{said_s(now - kept[0])} ago" if kept else "",
+                    "is_live": bool(kept and now - kept[0] <= STALE_S),
+                    "refused": f"{last.refused} refused: {last.refusal}" if last and last.refused else "",
+                }
+            )
+        lan = request.app.state.lan
+        guests = store.guests() if lan else []
+        zone = zone_of(shop.week)
+    return page(
+        "bench.html",
+        request,
+        status,
+        here="bench",
+        unit=shop.units,
+        runs=[r for r in rows if r],
+        ended=ended,
+        probes=probes,
+        kinds=[(k.key, k.name, k.says) for k in KINDS.values()],
+        faults_to_order=FAULTS,
+        typed=typed,
+        faults=faults,
+        new_key=key,
+        lan=lan.view(guests, zone) if lan else None,
+        is_guest=bool(request.scope.get("guest")),
+        address=str(request.base_url).rstrip("/"),
+    )
+
+
+def _run_line(request: Request, run: Any, now: float) -> dict[str, Any] | None:
+    """A run in one line: what it is of, what it is at."""
+    store = store_of(request)
+    try:
+        seen = run_now(store, request.app.state.gatherer, run.id, now)
+    except Unreadable as error:
+        return {"id": run.id, "name": str(error), "kind": "", "at": "", "says": "", "done": ""}
+    live = seen.live
+    says = "put away" if run.ended else "go through the moves"
+    if live and not run.ended:
+        first = live.next[0] if live.next else None
+        says = f"{live.now.operation.name}, {live.now.whom or 'all pieces'}" if live.now else "all is done"
+        if not live.now and first:
+            says = f"until {clock_says(store, live.changes_s or first.from_s)}: {first.operation.name}"
+    return {
+        "id": run.id,
+        "name": seen.name,
+        "kind": RUN_IS[run.kind],
+        "at": clock_says(store, seen.brief.started_s),
+        "says": says,
+        "done": f"{live.done} of {live.count}" if live else "",
+    }
+
+
+# -- probes ------------------------------------------------------------------------------------------------------------
+@router.post("/probes")
+async def add_probe(request: Request) -> Response:
+    return await planned(request, _add_probe, request, await typed_in(request))
+
+
+def _add_probe(request: Request, typed: dict[str, str]) -> Response:
+    store, faults = store_of(request), dict[str, str]()
+    name, kind = typed.get("name", "").strip(), typed.get("kind", "")
+    with store.connected():
+        known = store.probes()
+        if not name or len(name) > LONGEST_NAME:
+            faults["name"] = f"A name of up to {LONGEST_NAME} letters, please: where it hangs, or whose it is."
+        elif any(p.name == name for p in known):
+            faults["name"] = "A probe of that name is there already."
+        elif len(known) >= MOST_PROBES:
+            faults["name"] = f"{MOST_PROBES} probes are enough: take one away first."
+        if kind not in KINDS:
+            faults["kind"] = "Choose what it measures."
+        if faults:
+            return _bench(request, 422, typed, faults, "")
+        _, key = store.add_probe(name, kind)
+    request.app.state.gatherer.forget_keys()
+    return _bench(request, 200, {"name": name, "kind": kind}, {}, key)
+
+
+@router.post("/probes/{probe_id}/remove")
+def remove_probe(request: Request, probe_id: Id) -> Response:
+    store = store_of(request)
+    with store.connected():
+        store.remove_probe(probe_id)
+    request.app.state.gatherer.forget_keys()
+    return go_to("/bench")
+
+
+@api.post(
+    "/readings",
+    responses={
+        401: {"description": "A key of no probe."},
+        403: {"description": "Another probe's key."},
+        422: {"description": "No reading, or one that cannot be."},
+    },
+)
+async def take_readings(request: Request) -> Response:
+    """Readings of a probe, one or a list of them; its key as `Authorization: Bearer KEY`. docs/devices.md."""
+    key = request.headers.get("authorization", "").removeprefix("Bearer ").strip()
+    gatherer = request.app.state.gatherer
+    probe = gatherer.known(key)
+    if probe is None:
+        probe = await planned(request, gatherer.whose, key)
+    if probe is None:
+        return _refused(401, "key", "That is the key of no probe: make one on the page Bench.")
+    try:
+        said = json.loads(await request.body())
+        rows = READINGS.validate_python(said if isinstance(said, list) else [said])
+    except (ValueError, RecursionError, ValidationError):
+        return _refused(422, "readings", 'A reading is {"value": 98.4, "unit": "C"}; or a list of them.')
+    try:
+        made = gatherer.take(probe, rows)
+    except OutOfRange as error:
+        return _refused(403 if error.field == "probe" else 422, error.field, str(error))
+    return JSONResponse({"taken": len(made.rows), "says": list(made.says)}, 202)
+
+
+def _refused(status: int, field: str, says: str) -> JSONResponse:
+    return JSONResponse({"faults": [{"field": field, "says": says}]}, status)

@@ -1,0 +1,395 @@
+"""A run at the bench in words: what to do now, what is next, every piece, the probes, what happened."""
+
+from __future__ import annotations
+
+import datetime as dt
+import secrets
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Any
+from zoneinfo import ZoneInfo
+
+from ..core.bench.core_temperature import STALE_S
+from ..core.bench.events import KINDS as WORDS
+from ..core.bench.events import Event
+from ..core.bench.live import PieceLine, Task
+from ..core.bench.play import WATER
+from ..core.bench.records import went
+from ..core.ground.findings import Finding, Level
+from ..core.ground.units import Unit, format_temperature
+from ..core.shop.shop import Shop
+from ..devices.port import KINDS as PROBES
+from .bench import RunNow, reading_says
+
+MOST_LOG = 14
+WHERE = ("outer face", "inner face", "at an end", "in the middle", "where the bend starts", "all through")
+WHAT = ("splintered", "broken across", "split along the grain", "wrinkled inside", "stop slid", "twisted", "other")
+SPEEDS = ((0.0, "stand still"), (1.0, "as it is"), (10.0, "10 ×"), (60.0, "60 ×"), (300.0, "300 ×"))
+HIDDEN = ("speed", "probe", "move", "again", "handle")
+RUN_IS = {"run": "at the bench", "rehearsal": "rehearsal, nothing hot", "game": "game, nothing real"}
+
+
+@dataclass(frozen=True)
+class Tap:
+    """A button: what it says, and the event it makes. client: what that event will be called."""
+
+    says: str
+    kind: str
+    key: str = ""
+    number: int = -1
+    is_main: bool = False
+    of: str = ""
+    text: str = ""
+    client: str = ""
+
+
+@dataclass(frozen=True)
+class Tick:
+    """A clock that runs: seconds by the run's clock it counts from or to, and what it is of."""
+
+    at_s: float
+    says: str
+    is_down: bool
+
+
+@dataclass(frozen=True)
+class NowView:
+    """The one thing to do now, or what is waited for."""
+
+    title: str
+    whom: str
+    level: str  # rest, due, hurry, over
+    ticks: tuple[Tick, ...] = ()
+    bar: tuple[float, float] | None = None
+    taps: tuple[Tap, ...] = ()
+    steps: tuple[str, ...] = ()
+    lay_out: tuple[str, ...] = ()
+    record: tuple[str, ...] = ()
+    cautions: tuple[str, ...] = ()
+    due_s: float | None = None
+    over_s: float | None = None
+
+
+@dataclass(frozen=True)
+class LineView:
+    """Something that follows, or could be done too."""
+
+    when: str
+    title: str
+    whom: str
+    tap: Tap | None
+
+
+@dataclass(frozen=True)
+class PieceView:
+    """Where a load stands."""
+
+    name: str
+    says: str
+    phase: str
+    ticks: tuple[Tick, ...]
+    facts: tuple[tuple[str, str], ...]
+    pieces: tuple[int, ...]
+    broke: str
+    grade: str = ""
+
+
+@dataclass(frozen=True)
+class ProbeView:
+    """A probe: its reading and how old; whether it is live, and used here."""
+
+    id: int
+    name: str
+    kind: str
+    reading: str
+    at_s: float | None
+    is_live: bool
+    is_used: bool
+    refused: str
+
+
+@dataclass(frozen=True)
+class LogView:
+    """Something that happened, and what takes it back."""
+
+    time: str
+    says: str
+    by: str
+    tap: Tap | None
+
+
+class Said:
+    """Words for one run: its zone, its unit."""
+
+    def __init__(self, now: RunNow, shop: Shop, zone: ZoneInfo) -> None:
+        self.unit, self.zone = shop.units, zone
+        self.today = self.at(now.now_s).date()
+
+    def at(self, seconds: float) -> dt.datetime:
+        return dt.datetime.fromtimestamp(round(seconds), self.zone)
+
+    def clock(self, seconds: float, *, fine: bool = False) -> str:
+        """A time of day; with its weekday where it is another day."""
+        at = self.at(seconds)
+        plain = f"{at:%H:%M:%S}" if fine else f"{at:%H:%M}"
+        return plain if at.date() == self.today else f"{at:%a} {plain}"
+
+    def temp(self, celsius: float) -> str:
+        unit: Unit = self.unit
+        return format_temperature(round(celsius), unit)
+
+
+def run_view(now: RunNow, shop: Shop, zone: ZoneInfo) -> dict[str, Any]:
+    """All that a run's page shows but the time itself: the same as long as nothing happens."""
+    said, seen = Said(now, shop, zone), now.live
+    made: dict[str, Any] = {
+        "run": now.run,
+        "name": now.name,
+        "kind_says": RUN_IS[now.run.kind],
+        "is_game": now.run.kind == "game",
+        "is_ended": now.run.ended is not None,
+        "rate": now.rate,
+        "log": _log(now, said),
+        "has_changed": now.has_changed,
+        "what": WHAT,
+        "where": WHERE,
+        "tap": _named,
+    }
+    if seen is None:
+        return made | {"practice": practice(now)}
+    task = seen.now
+    made |= {
+        "now": _now_view(task, now, said) if task else _waiting(now, said),
+        "also": [_line(t, said) for t in seen.also],
+        "next": [_line(t, said) for t in seen.next],
+        "pieces": [_piece(p, said) for p in seen.pieces],
+        "probes": [_probe(p, now, said) for p in now.probes],
+        "findings": seen.findings,
+        "progress": (seen.done, seen.count),
+        "can_fill": any(o.warms for o in now.brief.operations),
+        "water": _water(now),
+    }
+    if now.played is not None:
+        made |= {"trouble": _trouble(now), "came": _came(now), "speeds": SPEEDS, "dealt": _dealt(now)}
+    return made
+
+
+def _named(says: str, kind: str, **more: Any) -> Tap:
+    """A button with a name for its event."""
+    return Tap(says, kind, client=secrets.token_hex(8), **more)
+
+
+def _whom(now: RunNow, task: Task) -> str:
+    return task.whom[:1].upper() + task.whom[1:] if task.whom else "all pieces"
+
+
+def _taps(task: Task) -> tuple[Tap, ...]:
+    key, number = task.name
+    if task.is_running:
+        return (_named("Done", "done", key=key, number=number, is_main=True),)
+    if task.is_timed:
+        return (
+            _named("Begin", "begin", key=key, number=number, is_main=True),
+            _named("Done already", "done", key=key, number=number),
+        )
+    return (
+        _named("Done", "done", key=key, number=number, is_main=True),
+        _named("Begin, to time it", "begin", key=key, number=number),
+    )
+
+
+def _now_view(task: Task, now: RunNow, said: Said) -> NowView:
+    at, o = now.now_s, task.operation
+    ticks, level, bar = list[Tick](), "rest", None
+    if task.is_running:
+        ticks.append(Tick(task.from_s, "since it began", is_down=False))
+        level = "rest" if task.over_s is None else "hurry"
+        if task.over_s is not None:
+            bar = (task.over_s - (o.window.seconds if o.window else 0.0), task.over_s)
+            ticks.insert(0, Tick(task.over_s, f"left: {task.over_says}", is_down=True))
+            level = "over" if at > task.over_s else "hurry"
+    elif task.due_s is not None:
+        level = "over" if task.latest_s is not None and at > task.latest_s else "due"
+        ticks.append(Tick(task.due_s, f"planned for {said.clock(task.due_s)}", is_down=True))
+        if task.over_s is not None:
+            bar = (task.over_s - (o.window.seconds if o.window else 0.0), task.over_s)
+            ticks.append(Tick(task.over_s, f"left: {task.over_says}", is_down=True))
+    return NowView(
+        o.name,
+        _whom(now, task),
+        level,
+        tuple(ticks),
+        bar,
+        _taps(task),
+        o.steps,
+        o.lay_out,
+        o.record,
+        o.cautions,
+        task.due_s,
+        task.over_s if task.is_running else task.latest_s,
+    )
+
+
+def _waiting(now: RunNow, said: Said) -> NowView:
+    """Nothing to do: what is waited for."""
+    seen = now.live
+    assert seen is not None
+    if seen.is_over:
+        return NowView("All is done", "Put the run away when you are ready.", "rest")
+    first = seen.next[0]
+    at = seen.changes_s or first.from_s
+    return NowView(
+        "Nothing to do now",
+        f"Next at {said.clock(at)}: {first.operation.name}, {first.whom or 'all pieces'}",
+        "rest",
+        (Tick(at, "until then", is_down=True),),
+        steps=first.operation.steps,
+        lay_out=first.operation.lay_out,
+        cautions=first.operation.cautions,
+        due_s=at,
+    )
+
+
+def _line(task: Task, said: Said) -> LineView:
+    at = task.alone_s if task.alone_s is not None else task.due_s if task.due_s is not None else task.from_s
+    when = said.clock(at)
+    if task.is_running:
+        when = f"until {when}" if task.alone_s else "now"
+    taps = _taps(task)
+    return LineView(when, task.operation.name, task.whom or "all pieces", taps[0])
+
+
+def _piece(piece: PieceLine, said: Said) -> PieceView:
+    ticks, facts, grade = list[Tick](), list[tuple[str, str]](), ""
+    if piece.over_s is not None:
+        ticks.append(Tick(piece.over_s, piece.over_says, is_down=True))
+    if piece.since_s is not None:
+        ticks.append(Tick(piece.since_s, "so far", is_down=False))
+    if piece.goal_c is not None:
+        core = piece.core
+        hot = said.clock(core.hot_s) if core and core.hot_s is not None else "never at this heat"
+        measured = core is not None and core.measured_to_s is not None
+        grade = "measured" if measured else "by the plan"
+        facts.append(("hot through", f"{hot} ({grade})"))
+        if core:
+            facts.append(("its middle", f"{said.temp(core.at_c)} of {said.temp(piece.goal_c)}"))
+    if piece.out_s is not None:
+        facts.append(("planned out", said.clock(piece.out_s)))
+    if piece.latest_s is not None:
+        facts.append(("at the latest", said.clock(piece.latest_s)))
+    if piece.until_s is not None and piece.out_s is None:
+        facts.append(("until", said.clock(piece.until_s)))
+    if piece.form_s is not None:
+        ticks.append(Tick(piece.form_s, "on the form", is_down=False))
+    broke = "; ".join(f"piece {p + 1} {_both(b.what, b.where) or 'broke'}" for p, b in (piece.broke or {}).items())
+    left = tuple(p for p in piece.pieces if p not in (piece.broke or {}))
+    return PieceView(piece.name, piece.says, piece.phase, tuple(ticks), tuple(facts), left, broke, grade)
+
+
+def _both(*words: str) -> str:
+    """Words with commas between, what is empty left out."""
+    return ", ".join(w for w in words if w)
+
+
+def _probe(p: Any, now: RunNow, said: Said) -> ProbeView:
+    live = p.at_s is not None and now.wall_s - p.at_s <= STALE_S
+    reading = reading_says(p.probe.kind, p.value, said.unit) if p.value is not None else "nothing yet"
+    refused = f"{p.refused} refused: {p.refusal}" if p.refused else ""
+    return ProbeView(p.probe.id, p.probe.name, PROBES[p.probe.kind].name, reading, p.at_s, live, p.is_used, refused)
+
+
+def _water(now: RunNow) -> int:
+    """How often water was topped up."""
+    return round(now.state.counts.get(WATER, 0.0))
+
+
+def _log(now: RunNow, said: Said) -> list[LogView]:
+    told: Sequence[Event] = [e for e in now.state.told if e.kind not in HIDDEN]
+    made = []
+    for e in reversed(told[-MOST_LOG:]):
+        of = now.brief.of.get(e.key)
+        about = _both(of.name, now.brief.whom((e.key, max(0, e.number)))) if of else ""
+        if e.kind == "broke":
+            about = _both(f"piece {e.number + 1}", e.text, e.where)
+        elif e.kind == "count":
+            about = "water topped up" if e.text == WATER else f"{e.text}: {e.value:g}"
+        elif e.kind in ("note", "photo"):
+            about = f"{'piece ' + str(e.number + 1) + ': ' if e.number >= 0 else ''}{e.text}"
+        says = f"{WORDS[e.kind]}: {about}" if about else WORDS[e.kind]
+        tap = _named("take back", "back", of=e.client) if e.kind not in ("end", "open", "plan") else None
+        made.append(LogView(said.clock(e.at_s, fine=True), says, e.source, tap))
+    return made
+
+
+# -- games -------------------------------------------------------------------------------------------------------------
+def _trouble(now: RunNow) -> dict[str, Any] | None:
+    """What is to be dealt with now."""
+    waits = now.played.waiting if now.played else None
+    if waits is None:
+        return None
+    taps = [_named(c.says, "handle", of=waits.client, text=c.key) for c in waits.trouble.choices]
+    return {"says": waits.trouble.says, "whom": now.brief.whom(waits.name), "taps": taps}
+
+
+def _dealt(now: RunNow) -> list[tuple[Level, str, str]]:
+    """What went wrong, and what came of what was done."""
+    told = [h for h in now.played.happened if h.choice] if now.played else []
+    return [("fit" if h.is_right else "stop", h.trouble.says, h.choice.then if h.choice else "") for h in told]
+
+
+def _came(now: RunNow) -> list[tuple[Level, str, str]]:
+    game = now.played
+    words = {"fit": "came out whole", "watch": "came out, with a mark", "stop": "is lost"}
+    made = []
+    for c in game.came if game else ():
+        own = now.brief.batches.at_once
+        name = f"Piece {c.number + 1}" if own == 1 else f"Load {c.number + 1}"
+        made.append((c.level, f"{name} {words[c.level]}", " ".join(c.says)))
+    return made
+
+
+# -- rehearsals --------------------------------------------------------------------------------------------------------
+def practice(now: RunNow) -> dict[str, Any]:
+    """The moves gone through cold: where the take at hand stands, and what the takes come to against the window."""
+    moves, takes = now.moves, now.takes
+    ends = now.state.takes[-1] if now.state.takes else ()
+    at = len(ends) - 1 if ends and len(ends) <= len(moves) else None
+    window = next((o.window for o in now.brief.operations if o.window), None)
+    rows = []
+    for n, (_, move) in enumerate(moves):
+        own = [t.moves_s[n] for t in takes]
+        rows.append(
+            {
+                "says": move.says,
+                "who": move.who,
+                "planned": f"{move.to_s - move.from_s:.0f} s",
+                "last": f"{own[-1]:.0f} s" if own else "",
+                "mean": f"{sum(own) / len(own):.0f} s" if own else "",
+                "is_now": n == at,
+            }
+        )
+    planned = sum(m.to_s - m.from_s for _, m in moves)
+    totals = [t.total_s for t in takes]
+    verdict = went(totals[-1], window) if totals and window else None
+    return {
+        "rows": rows,
+        "count": len(moves),
+        "at": at,
+        "began_s": ends[0] if at is not None and ends else None,
+        "move_s": ends[-1] if at is not None and ends else None,
+        "window_s": window.seconds if window else None,
+        "window_says": window.says if window else "",
+        "planned": f"{planned:.0f} s",
+        "takes": len(takes),
+        "last": f"{totals[-1]:.0f} s" if totals else "",
+        "mean": f"{sum(totals) / len(totals):.0f} s" if totals else "",
+        "verdict": verdict,
+        "go": _named("Go" if not takes else "Go again", "again", is_main=True),
+        "next": _named("Done: next" if at is not None and at + 1 < len(moves) else "Done", "move", is_main=True),
+        "can_keep": bool(takes) and any(m.sets for _, m in moves),
+    }
+
+
+def gravest(findings: Sequence[Finding]) -> str:
+    """The level of the gravest, for how the page looks."""
+    return findings[0].level if findings else "fit"

@@ -1,0 +1,54 @@
+"""Bench: what stands ready for a run, rehearse it, play it, start it; the runs there were."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from markupsafe import Markup
+
+from ...drawing.run_drawing import chain, run_svg
+from ...drawing.steps import lasting
+from ..figures import FigureRow, Figures, Item, Listed, Note
+from .base import THE_BOARD, BoardView, Look, StagePage, cautions
+
+
+def _items(look: Look) -> list[Item]:
+    plan = look.plan
+    if plan is None:
+        return []
+    rows = []
+    window = next((o.window for o in plan.operations if o.window), None)
+    if window:
+        rows.append(FigureRow(window.says, lasting(window.seconds), window.grade))
+        moves = sum(m.to_s - m.from_s for o in plan.operations for m in o.moves)
+        rows.append(FigureRow("the moves take", lasting(moves), "allowance"))
+    most = max(o.hands for o in plan.operations)
+    rows.append(FigureRow("people at once, at most", str(most), "allowance"))
+    return [Figures("At the bench", tuple(rows))]
+
+
+def _views(look: Look) -> list[BoardView]:
+    if look.plan is None or not chain(look.plan.operations):
+        return [THE_BOARD]
+    return [BoardView("run", "One load", Markup(run_svg(look.plan.operations))), THE_BOARD]
+
+
+def _notes(look: Look) -> list[Item]:
+    if look.plan is None:
+        return []
+    ready = tuple(dict.fromkeys(thing for o in look.plan.operations for thing in o.lay_out))
+    made: list[Item] = [Listed("Lay out before you start", ready, is_open=True)] if ready else []
+    says = "Nothing hot and nothing glued before everybody who will be there has gone through the moves once."
+    return [*made, Note(says, "hint"), *cautions(look)]
+
+
+def _extra(look: Look) -> dict[str, Any]:
+    plan = look.plan
+    return {
+        "can_rehearse": bool(plan and any(o.moves for o in plan.operations)),
+        "can_play": bool(plan and any(o.window for o in plan.operations)),
+        "runs": look.more.get("runs") or [],
+    }
+
+
+PAGE = StagePage(items=_items, views=_views, notes=_notes, extra=_extra)
