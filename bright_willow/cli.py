@@ -1,9 +1,10 @@
-"""The command line: serve, demo, backup, restore, plan, export, schema."""
+"""The command line: serve, demo, backup, restore, passphrase, probe, plan, export, schema."""
 
 from __future__ import annotations
 
 import json
 import sys
+from dataclasses import dataclass
 from pathlib import Path
 from typing import Annotated, Any
 
@@ -26,18 +27,27 @@ def data_folder(chosen: Path | None, kind: str) -> Path:
     return chosen or user_data_path("bright-willow", appauthor=False) / kind
 
 
-def _run(folder: Path, port: int, *, demo: bool) -> None:
+def _run(folder: Path, port: int, *, demo: bool, lan: _Lan | None = None) -> None:
     from .store.opening import only_one
     from .store.records import CannotOpen
 
     try:
         with only_one(folder) as address:
-            _serve(folder, port, address, demo=demo)
+            _serve(folder, port, address, demo=demo, lan=lan)
     except CannotOpen as error:
         raise _stop(str(error)) from None
 
 
-def _serve(folder: Path, port: int, address: Path, *, demo: bool) -> None:
+@dataclass(frozen=True)
+class _Lan:
+    """What was asked of the network: which of this machine's addresses, which port, a file with the passphrase."""
+
+    address: str
+    port: int
+    passphrase_file: Path | None
+
+
+def _serve(folder: Path, port: int, address: Path, *, demo: bool, lan: _Lan | None) -> None:
     """Serve a folder that is held for this program alone, until Ctrl+C."""
     import os
 
@@ -51,6 +61,8 @@ def _serve(folder: Path, port: int, address: Path, *, demo: bool) -> None:
     if demo:
         _fill_demo(store)
     store.hold_open()
+    if lan:
+        _passphrase(store, lan.passphrase_file)
     listener = _listening(port)
     at = f"http://127.0.0.1:{listener.getsockname()[1]}/"
     address.write_text(at, "utf-8")
@@ -58,14 +70,94 @@ def _serve(folder: Path, port: int, address: Path, *, demo: bool) -> None:
     typer.echo(f"Bright Willow is open at {at}  (Ctrl+C closes it)")
     typer.echo(f"Everything is kept in {folder}")
     sys.stdout.flush()
-    config = uvicorn.Config(create_app(store), log_level="warning", server_header=False, timeout_graceful_shutdown=2)
+    application = create_app(store)
+    config = uvicorn.Config(application, log_level="warning", server_header=False, timeout_graceful_shutdown=2)
     server = uvicorn.Server(config)
-    server.run(sockets=[listener])
+    if lan:
+        _with_network(server, application, store, listener, lan)
+    else:
+        server.run(sockets=[listener])
     if server.started:
         # whatever still works on a thread has nothing left to tell anybody; what was acknowledged is on the disk
         address.unlink(missing_ok=True)
         sys.stdout.flush()
         os._exit(0)
+
+
+def _passphrase(store: Any, file: Path | None) -> None:
+    """The passphrase of the network: from a file, or asked for where none was chosen yet."""
+    from .web.lan import has_passphrase, set_passphrase, too_weak
+
+    with store.connected():
+        if file is None and has_passphrase(store):
+            return
+        if file is not None:
+            try:
+                phrase = file.read_text("utf-8").strip()
+            except (OSError, UnicodeError):
+                raise _stop(f"The passphrase file {file} cannot be read.") from None
+        else:
+            phrase = typer.prompt("Choose a passphrase for tablets", hide_input=True, confirmation_prompt=True)
+        if says := too_weak(phrase):
+            raise _stop(says)
+        set_passphrase(store, phrase)
+
+
+def _with_network(server: Any, application: Any, store: Any, listener: Any, lan: _Lan) -> None:
+    """Serve this machine as ever, and beside it the network, over TLS and behind the gate, until Ctrl+C."""
+    import asyncio
+    import contextlib
+
+    import uvicorn
+
+    from .web.lan import Gate, Lan, certificate, own_address
+
+    address = lan.address or own_address()
+    outside = _listening(lan.port, address)
+    try:
+        cert, fingerprint = certificate(store.path.parent, [address, "localhost"])
+    except (OSError, ValueError) as error:
+        raise _stop(f"No certificate could be made for {address}: {error}.") from None
+    known = Lan(store, address, outside.getsockname()[1], fingerprint)
+    application.state.lan = known
+    typer.echo(f"Tablets join at {known.url}  (certificate SHA-256 {fingerprint})")
+    _print_code(known.url)
+    sys.stdout.flush()
+
+    class Beside(uvicorn.Server):
+        """A server that leaves signals to the other."""
+
+        @contextlib.contextmanager
+        def capture_signals(self) -> Any:
+            yield
+
+    gate = Gate(application, known, application.state.planners)
+    second = Beside(
+        uvicorn.Config(
+            gate,
+            log_level="warning",
+            server_header=False,
+            lifespan="off",
+            ssl_certfile=str(cert),
+            timeout_graceful_shutdown=2,
+        )
+    )
+
+    async def both() -> None:
+        beside = asyncio.create_task(second.serve(sockets=[outside]))
+        await server.serve(sockets=[listener])
+        second.should_exit = True
+        await beside
+
+    asyncio.run(both())
+
+
+def _print_code(url: str) -> None:
+    """The address as a code to photograph, where there is a terminal."""
+    if sys.stdout.isatty():
+        import segno
+
+        segno.make(url, micro=False).terminal(compact=True)
 
 
 def _fill_demo(store: Any) -> None:
@@ -77,7 +169,7 @@ def _fill_demo(store: Any) -> None:
             store.note("filled by", "demo")
 
 
-def _listening(port: int) -> Any:
+def _listening(port: int, address: str = "127.0.0.1") -> Any:
     import errno
     import socket
 
@@ -85,10 +177,12 @@ def _listening(port: int) -> Any:
     listener = socket.socket(socket.AF_INET, socket.SOCK_STREAM, socket.IPPROTO_TCP)
     listener.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
     try:
-        listener.bind(("127.0.0.1", port))
+        listener.bind((address, port))
         listener.listen(128)
     except OSError as error:
         listener.close()
+        if error.errno in (errno.EADDRNOTAVAIL, errno.EINVAL) or isinstance(error, socket.gaierror):
+            raise _stop(f"{address} is no address of this machine: give one with --address.") from None
         other = port + 1 if 1024 <= port < 65535 else 8123
         what = "may not be used by you" if error.errno == errno.EACCES else "is taken"
         raise _stop(f"Port {port} {what}. Choose another: --port {other}.") from None
@@ -100,10 +194,30 @@ def _stop(says: str) -> typer.Exit:
     return typer.Exit(2)
 
 
+UseLan = Annotated[bool, typer.Option("--lan", help="let tablets join over this machine's network: passphrase and TLS")]
+LanAddress = Annotated[str, typer.Option("--address", help="with --lan: which of this machine's addresses")]
+LanPort = Annotated[int, typer.Option("--lan-port", min=0, max=65535, help="with --lan: its port there")]
+PhraseFile = Annotated[Path | None, typer.Option("--passphrase-file", help="with --lan: a file the passphrase is in")]
+
+
+def _lan_asked(lan: bool, address: str, port: int, file: Path | None) -> _Lan | None:
+    if not lan and (address or file):
+        raise _stop("--address and --passphrase-file go with --lan.")
+    return _Lan(address, port, file) if lan else None
+
+
 @app.command()
-def serve(port: Port = 8765, data: Data = None) -> None:
-    """Open your own shop in the browser, on this machine only."""
-    _run(data_folder(data, "shop"), port, demo=False)
+def serve(
+    port: Port = 8765,
+    data: Data = None,
+    lan: UseLan = False,
+    address: LanAddress = "",
+    lan_port: LanPort = 8766,
+    passphrase_file: PhraseFile = None,
+) -> None:
+    """Open your own shop in the browser, on this machine only unless asked."""
+    asked = _lan_asked(lan, address, lan_port, passphrase_file)
+    _run(data_folder(data, "shop"), port, demo=False, lan=asked)
 
 
 @app.command()
@@ -111,12 +225,16 @@ def demo(
     port: Port = 8765,
     data: Data = None,
     fresh: Annotated[bool, typer.Option("--fresh", help="start the sample shop anew")] = False,
+    lan: UseLan = False,
+    address: LanAddress = "",
+    lan_port: LanPort = 8766,
+    passphrase_file: PhraseFile = None,
 ) -> None:
     """Open the sample shop, Marrow Lane, and its made-up jobs."""
     folder = data_folder(data, "demo")
     if fresh and folder.exists():
         _remove_demo(folder)
-    _run(folder, port, demo=True)
+    _run(folder, port, demo=True, lan=_lan_asked(lan, address, lan_port, passphrase_file))
 
 
 def _remove_demo(folder: Path) -> None:
@@ -181,6 +299,58 @@ def restore(
     typer.echo(f"The shop in {folder} is now that of {file}.")
     if aside:
         typer.echo(f"What stood there before is kept in {aside}.")
+
+
+@app.command()
+def passphrase(
+    data: Data = None,
+    of_demo: Annotated[bool, typer.Option("--demo", help="of the sample shop")] = False,
+    file: Annotated[Path | None, typer.Option("--passphrase-file", help="a file the passphrase is in")] = None,
+) -> None:
+    """Choose the passphrase for tablets anew; whoever has joined must join again."""
+    from .store.book import Store
+    from .store.opening import only_one
+    from .store.records import CannotOpen
+    from .web.lan import PASSPHRASE
+
+    folder = data_folder(data, "demo" if of_demo else "shop")
+    try:
+        with only_one(folder):
+            store = Store(folder)
+            if file is None:
+                with store.connected():
+                    store.note(PASSPHRASE, "")
+            _passphrase(store, file)
+    except CannotOpen as error:
+        raise _stop(str(error)) from None
+    typer.echo("The passphrase is kept.")
+
+
+@app.command()
+def probe(
+    kind: Annotated[str, typer.Argument(metavar="KIND", help="chamber, wood, vacuum or moisture")],
+    key: Annotated[str, typer.Option("--key", help="of a probe, made on the page Bench")],
+    to: Annotated[str, typer.Option("--to", help="address of the program")] = "http://127.0.0.1:8765",
+    speed: Annotated[float, typer.Option("--speed", min=0.01, max=10_000, help="how fast its time goes")] = 1.0,
+    every: Annotated[float, typer.Option("--every", min=0.02, max=3600, help="seconds between two readings")] = 2.0,
+    fault: Annotated[str, typer.Option("--fault", help="silent, stuck, absurd, disorder, dry or leak")] = "",
+    seconds: Annotated[float | None, typer.Option("--for", min=0, help="stop after so many seconds")] = None,
+    ca: Annotated[Path | None, typer.Option("--ca", help="the shop's lan-ca.pem, over TLS")] = None,
+) -> None:
+    """A simulated probe: sends what such a thing would show, at any speed, with faults to order."""
+    from .core.ground.errors import OutOfRange
+    from .devices.sender import Refused, send
+
+    try:
+        for said in send(kind, to=to, key=key, speed=speed, every_s=every, fault=fault, seconds=seconds, ca=ca):
+            typer.echo(said)
+            sys.stdout.flush()
+    except OutOfRange as error:
+        raise _stop(str(error)) from None
+    except Refused as error:
+        raise _stop(str(error)) from None
+    except KeyboardInterrupt:
+        raise typer.Exit(0) from None
 
 
 def _read_json(path: Path, what: str) -> Any:

@@ -152,13 +152,16 @@ def planned_for(store: Store, job_id: int, kind: Kind, now_s: float) -> tuple[in
 
 
 def _for_practice(brief: Brief, kind: Kind) -> Brief:
-    """A game is one day of a few loads with a form for each; what is done once is done already."""
+    """A game is one day of a few loads, each with a form, up to where they come off; what is done once is done."""
     loads = min(GAME_LOADS, brief.batches.often("batch"))
     done = tuple(Done(o.key, -1, brief.started_s, brief.started_s) for o in brief.operations if o.scope == "job")
     if kind == "rehearsal":
         return replace(brief, before=done)
+    last = next((n for n, o in enumerate(brief.operations) if o.window), len(brief.operations))
+    off = next((n for n, o in enumerate(brief.operations) if n > last and "form" in o.frees), len(brief.operations))
     return replace(
         brief,
+        operations=brief.operations[: off + 1],
         before=done,
         pieces=min(brief.pieces, loads * brief.at_once),
         forms=loads,

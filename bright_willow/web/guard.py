@@ -27,6 +27,7 @@ HEADERS = {
     "cache-control": "no-store",  # a page shows what stands now: Back must not bring up what stood before
 }
 LARGE_AT, MOST_LARGE_BYTES = "/shop/restore", 4_000_000_000
+PICTURE_AT, MOST_PICTURE_BYTES = "/photo", 21_000_000
 LOCAL = frozenset({"127.0.0.1", "localhost", "::1"})
 
 
@@ -90,8 +91,8 @@ class Guard:
             await PlainTextResponse(text, 500)(scope, receive, send)
 
     def _refusal(self, scope: Scope, headers: Headers) -> PlainTextResponse | None:
-        host = _host_name(headers.get("host", ""))
-        if host not in self.hosts:
+        host = host_name(headers.get("host", ""))
+        if host not in scope.get("hosts", self.hosts):
             return PlainTextResponse("This program answers only under its own address.", 400)
         if scope["method"] not in ("GET", "HEAD", "OPTIONS"):
             origin = headers.get("origin")
@@ -107,6 +108,8 @@ class Guard:
 
 def _most(scope: Scope) -> int:
     """How many bytes a request may bring."""
+    if scope["path"].endswith(PICTURE_AT):
+        return MOST_PICTURE_BYTES
     return MOST_LARGE_BYTES if scope["path"] == LARGE_AT else MOST_BYTES
 
 
@@ -121,7 +124,8 @@ def _too_much() -> PlainTextResponse:
     return PlainTextResponse("That is more than this program takes in at once.", 413)
 
 
-def _host_name(host: str) -> str:
+def host_name(host: str) -> str:
+    """The name in a Host header, without its port; empty where it is none."""
     host = host.lower()
     if host.startswith("["):
         name, closed, _ = host[1:].partition("]")

@@ -173,10 +173,12 @@ class Placed:
                     return until - begin
         return None
 
-    def _ready(self, run: Run) -> tuple[float, Why]:
-        """From when a run may begin as far as other work goes, and what it waits for."""
-        start, why, latest = run.not_before_s, run.from_why, -1
+    def _ready(self, run: Run, *, is_warm: bool = False) -> tuple[float, Why]:
+        """From when a run may begin as far as other work goes, and what it waits for; is_warm: its heat is there."""
+        start, why, latest = run.warm_from_s if is_warm else run.not_before_s, run.from_why, -1
         for j, least, at in run.after:
+            if is_warm and at < 0:
+                continue  # the making of the heat would wait for it
             bound = self.ends[j] + least - at
             if bound > start + NEAR_S:
                 start, latest = bound, j
@@ -192,15 +194,16 @@ class Placed:
         if heat is None:
             return cold, why_cold, run.cold
         head = -run.cold.begin_s
-        spans = [s for s in self.hot.get(heat[0], ()) if s[1] + run.keeps_s >= ready and s[0] <= cold + head]
+        soonest = self._ready(run, is_warm=True)[0] + max(0.0, ready - self._ready(run)[0])
+        spans = [s for s in self.hot.get(heat[0], ()) if s[1] + run.keeps_s >= soonest and s[0] <= cold + head]
         if not spans:
             return cold, why_cold, run.cold
-        at_best, _ = self._first(run.warm, ready, why, open_s)  # whatever is hot
+        at_best, _ = self._first(run.warm, soonest, why, open_s)  # whatever is hot
         for begin, end in spans:
             if end + run.keeps_s < at_best:
                 continue
-            waits = why if ready >= begin else HEAT
-            warm, why_warm = self._first(run.warm, max(ready, begin), waits, open_s)
+            waits = why if soonest >= begin else HEAT
+            warm, why_warm = self._first(run.warm, max(soonest, begin), waits, open_s)
             if warm > cold + head or warm > end + run.keeps_s:
                 continue
             if warm <= end or self.runs.floor.hours.present.holds(end, warm):

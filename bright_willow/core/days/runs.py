@@ -81,6 +81,7 @@ class Run:
     after: list[tuple[int, float, float]] = field(default_factory=list)  # task, wait, its own task's start
     forced: bool = False  # goes on straight after something already done
     not_before_s: float = 0.0
+    warm_from_s: float = 0.0  # the same, where the heat is there already
     from_why: Why = NOTHING
     pinned: bool = False
     opens: tuple[str, ...] = ()
@@ -191,12 +192,13 @@ class Runs:
         run.opens = cold.opens
         now, begin = self.floor.now_s, self.works[w].not_before_s
         run.not_before_s, run.from_why = max(begin, now) - cold.begin_s, Why("now" if now >= begin else "not_before")
+        run.warm_from_s = max(begin, now)
         straight = self._straight(first)
         if straight and self.works[w].done:
             before = [tasks[j] for j, _ in tasks[chain[0]].after]
             run.forced = any(b.done and b.operation.key in straight for b in before)
         if run.forced:
-            run.not_before_s, run.from_why = 0.0, NOTHING
+            run.not_before_s, run.from_why, run.warm_from_s = 0.0, NOTHING, 0.0
         for i in chain:
             self.of_task[i] = len(self.runs)
         self.runs.append(run)
@@ -334,7 +336,7 @@ class Runs:
                         if (task.operation.key, task.number) == (pin.key, pin.number):
                             at = pin.at_s - run.cold.starts[k]
                             if at > run.not_before_s:
-                                run.not_before_s, run.from_why = at, Why("pin")
+                                run.not_before_s, run.from_why, run.warm_from_s = at, Why("pin"), at
                             run.pinned = True
                             self._first(n)
 

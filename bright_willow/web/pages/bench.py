@@ -102,6 +102,15 @@ def _run_line(request: Request, run: Any, now: float) -> dict[str, Any] | None:
     }
 
 
+@router.post("/bench/guests/{guest_id}/out")
+def put_out(request: Request, guest_id: Id) -> Response:
+    """A tablet is sent away; it must join anew."""
+    store = store_of(request)
+    with store.connected():
+        store.put_out(guest_id)
+    return go_to("/bench#tablets")
+
+
 # -- probes ------------------------------------------------------------------------------------------------------------
 @router.post("/probes")
 async def add_probe(request: Request) -> Response:

@@ -138,9 +138,9 @@ def _view(request: Request, run_id: int) -> tuple[RunNow, dict[str, Any]]:
 
 
 @router.get("/runs/{run_id}")
-async def show_run(request: Request, run_id: Id) -> Response:
+async def show_run(request: Request, run_id: Id, kept: int = 0) -> Response:
     now, view = await planned(request, _view, request, run_id)
-    return page("run.html", request, here="bench", base_s=now.now_s, **view)
+    return page("run.html", request, here="bench", base_s=now.now_s, kept=bool(kept), **view)
 
 
 @router.get("/runs/{run_id}/now")

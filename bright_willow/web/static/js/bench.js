@@ -95,8 +95,8 @@ function draw() {
   const at = now();
   for (const tick of root.querySelectorAll("[data-tick]")) {
     const away = tick.dataset.way === "down" ? Number(tick.dataset.tick) - at : at - Number(tick.dataset.tick);
-    write(tick, (away < -0.5 && tick.dataset.way === "down" ? "+" : "") + lasting(Math.abs(away)));
-    tick.classList.toggle("is-past", tick.dataset.way === "down" && away < 0);
+    write(tick, (away <= -1 && tick.dataset.way === "down" ? "+" : "") + lasting(Math.abs(away)));
+    tick.classList.toggle("is-past", tick.dataset.way === "down" && away <= -1);
   }
   for (const bar of root.querySelectorAll("progress[data-from]")) {
     const from = Number(bar.dataset.from);
