@@ -64,5 +64,6 @@ def in_order(events: Iterable[Event], from_s: float, to_s: float) -> tuple[list[
     return [e for e in ordered if e.client not in gone and e.kind != "back"], gone
 
 
-def _rank(e: Event) -> tuple[float, str, str, str, int]:
-    return e.at_s, e.client, e.kind, e.key, e.number
+def _rank(e: Event) -> tuple[object, ...]:
+    """An order of events that does not rest on how they came in."""
+    return e.at_s, e.client, e.kind, e.key, e.number, e.text, e.where, e.value, e.of, e.source, e.wall_s

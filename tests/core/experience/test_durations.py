@@ -1,0 +1,50 @@
+"""What times seen teach: by hand, and over simulated shops."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+import pytest
+
+from bright_willow.core.experience.durations import SHOPS_SD, TIMES_SD, Seen, learnt_times
+from bright_willow.core.ground.errors import OutOfRange
+
+TABLE = {"clamp": 20.0, "set_stack": 60.0}
+
+
+def test_nothing_seen_nothing_learnt_and_slips_are_left_out():
+    assert learnt_times([], TABLE) == {}
+    one = (("clamp", 10.0, 20.0),)
+    assert learnt_times([Seen(0.5, 200.0, one), Seen(9.0, 200.0, one), Seen(4001.0, 200.0, one)], TABLE) == {}
+    assert learnt_times([Seen(30.0, 20.0, (("unheard", 1.0, 20.0),))], TABLE) == {}
+    with pytest.raises(OutOfRange):
+        learnt_times([Seen(3.0, 0.0, one)], TABLE)
+
+
+def test_shared_between_moves_by_what_each_was_of_it():
+    """By hand: half as long again, 200 s of clamps and 60 of setting; each learns by its share."""
+    made = learnt_times([Seen(390.0, 260.0, (("clamp", 10.0, 20.0), ("set_stack", 1.0, 60.0)))] * 4, TABLE)
+    assert made["clamp"].times == pytest.approx(4 * 200 / 260)
+    n = made["clamp"].times
+    kept = (n / TIMES_SD**2) / (1 / SHOPS_SD**2 + n / TIMES_SD**2)
+    assert made["clamp"].seconds.likely == pytest.approx(20 * math.exp(kept * math.log(1.5)))
+    assert made["set_stack"].seconds.likely / 60 < made["clamp"].seconds.likely / 20
+
+
+def test_planned_with_learnt_seconds_it_stays_where_it_is():
+    """A plan that already goes by this shop's 30 s, and takes that long, teaches 30 s and not 45."""
+    made = learnt_times([Seen(300.0, 300.0, (("clamp", 10.0, 30.0),))] * 50, TABLE)
+    assert made["clamp"].seconds.likely == pytest.approx(30.0, rel=0.03)
+
+
+def test_over_simulated_shops_the_band_holds_the_next_time():
+    dice, inside, off = np.random.default_rng(3), 0, []
+    for _ in range(500):
+        own = 20.0 * math.exp(dice.normal(0, SHOPS_SD))
+        times = own * np.exp(dice.normal(0, TIMES_SD, 9))
+        made = learnt_times([Seen(float(t), 20.0, (("clamp", 1.0, 20.0),)) for t in times[:8]], TABLE)["clamp"]
+        inside += made.seconds.low <= times[8] <= made.seconds.high
+        off.append(math.log(made.seconds.likely / own))
+    assert 0.76 <= inside / 500 <= 0.84
+    assert abs(float(np.median(off))) < 0.03
