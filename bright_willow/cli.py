@@ -72,7 +72,15 @@ def _serve(folder: Path, port: int, address: Path, *, demo: bool, lan: _Lan | No
     sys.stdout.flush()
     application = create_app(store)
     config = uvicorn.Config(application, log_level="warning", server_header=False, timeout_graceful_shutdown=2)
-    server = uvicorn.Server(config)
+
+    class Serving(uvicorn.Server):
+        """Pages that look on are let go first."""
+
+        def handle_exit(self, sig: int, frame: Any) -> None:
+            application.state.hub.is_closing = True
+            super().handle_exit(sig, frame)
+
+    server = Serving(config)
     if lan:
         _with_network(server, application, store, listener, lan)
     else:

@@ -25,10 +25,9 @@ from bright_willow.web.app import create_app
 @contextmanager
 def running_app(store: Store, clock: Callable[[], dt.datetime] | None = None) -> Iterator[str]:
     """Yields the address; stops the server at the end."""
+    app = create_app(store, clock)
     server = uvicorn.Server(
-        uvicorn.Config(
-            create_app(store, clock), host="127.0.0.1", port=0, log_level="warning", timeout_graceful_shutdown=2
-        )
+        uvicorn.Config(app, host="127.0.0.1", port=0, log_level="warning", timeout_graceful_shutdown=2)
     )
     thread = threading.Thread(target=server.run, daemon=True)
     thread.start()
@@ -41,6 +40,7 @@ def running_app(store: Store, clock: Callable[[], dt.datetime] | None = None) ->
     try:
         yield f"http://127.0.0.1:{port}"
     finally:
+        app.state.hub.is_closing = True
         server.should_exit = True
         thread.join(10)
 
@@ -48,14 +48,15 @@ def running_app(store: Store, clock: Callable[[], dt.datetime] | None = None) ->
 class Program:
     """`bright-willow serve` as its user starts it: it can be stopped, killed and started again on the same port."""
 
-    def __init__(self, folder: Path, what: str = "serve", port: int = 0) -> None:
-        self.folder, self.what, self.port = folder, what, port
+    def __init__(self, folder: Path, what: str = "serve", port: int = 0, more: tuple[str, ...] = ()) -> None:
+        self.folder, self.what, self.port, self.more = folder, what, port, more
         self.address = ""
         self._process: subprocess.Popen[str] | None = None
 
     def start(self, seconds: float = 30) -> Program:
         code = "from bright_willow.cli import main; main()"
         command = [sys.executable, "-c", code, self.what, "--port", str(self.port), "--data", str(self.folder)]
+        command += self.more
         self._process = subprocess.Popen(command, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True)
         assert self._process.stdout
         if not select.select([self._process.stdout], [], [], seconds)[0]:
@@ -67,6 +68,15 @@ class Program:
         self.address = said.split()[5].rstrip("/")
         self.port = urlsplit(self.address).port or 0
         return self
+
+    def said_until(self, words: str) -> str:
+        """The line that begins with some words, of those it says next."""
+        assert self._process and self._process.stdout
+        for _ in range(20):
+            line = self._process.stdout.readline()
+            if line.startswith(words):
+                return line
+        raise RuntimeError(f"it never said {words}")
 
     def __enter__(self) -> Program:
         return self

@@ -54,9 +54,10 @@ def run_svg(operations: Sequence[Operation]) -> str:
         size = {"x": num(x0), "y": num(-top), "width": num(max(2.0, x1 - x0)), "height": num(top - bottom)}
         says = f"{window.says}: {lasting(window.seconds)}"
         canvas.parts.append(tag("rect", named(says), class_="run-window-band", **size))
-        anchor = "end" if x0 > WIDTH_PX / 2 else "start"
-        at_x = (x0 if anchor == "end" else x1) + (-6 if anchor == "end" else 6)
-        canvas.parts.append(canvas.text(at_x, bottom + 8, says, "note", anchor))
+        box = canvas.box(0.0, 0.0, says, "start", 13.0)
+        wide_px = box.x1 - box.x0
+        at_x = x0 + 6 if x1 - x0 > wide_px + 12 else x1 + 6 if x1 + wide_px + 12 < WIDTH_PX else x0 - 6 - wide_px
+        canvas.parts.append(canvas.text(max(12.0, at_x), bottom + 8, says, "note", "start", 13.0))
     row = min(58.0, (top - bottom - 26) / max(1, len(own)))
     for i, o in enumerate(own):
         y, high = top - (i + 1) * row + row * 0.12, row * 0.36

@@ -102,7 +102,8 @@ class Forms(Opened):
                 made = Measurement(m.id, m.day, m.chord_mm, m.rise_mm, m.face, m.error_mm)
                 seen.setdefault(m.piece_id, []).append(made)
             for r in PieceRow.select().where(PieceRow.form.in_(some)).order_by(PieceRow.id):
-                piece = Piece(r.id, r.form_id, r.label, r.mishap, r.left_out, r.note, tuple(seen.get(r.id, ())), r.hand)
+                own = tuple(seen.get(r.id, ()))
+                piece = Piece(r.id, r.form_id, r.label, r.mishap, r.left_out, r.note, own, r.hand, r.run, r.number)
                 found.setdefault(r.form_id, []).append(piece)
         return found
 
@@ -120,11 +121,23 @@ class Forms(Opened):
         left_out: bool = False,
         note: str = "",
         hand: str = "",
+        of_run: tuple[int, int] | None = None,
     ) -> int:
-        """A piece with its first measurement, together or not at all. Raises: NotKept."""
+        """A piece with its first measurement, together or not at all; of_run: the run it came from, and its number in
+        it. Raises: NotKept."""
         finite(chord_mm, rise_mm, error_mm)
+        run, number = of_run or (None, None)
         with self.writing():
-            piece = PieceRow.create(form=form_id, label=label, mishap=mishap, left_out=left_out, note=note, hand=hand)
+            piece = PieceRow.create(
+                form=form_id,
+                label=label,
+                mishap=mishap,
+                left_out=left_out,
+                note=note,
+                hand=hand,
+                run=run,
+                number=number,
+            )
             self._measured(piece.id, day, chord_mm, rise_mm, face, error_mm)
         return int(piece.id)
 
@@ -134,10 +147,29 @@ class Forms(Opened):
         MeasurementRow.create(piece=piece_id, day=day, chord_mm=chord_mm, rise_mm=rise_mm, face=face, error_mm=error_mm)
         self._teach(piece_id)
 
-    def add_unmeasured(self, form_id: int, *, label: str, mishap: str, note: str = "", hand: str = "") -> int:
+    def add_unmeasured(
+        self,
+        form_id: int,
+        *,
+        label: str,
+        mishap: str,
+        note: str = "",
+        hand: str = "",
+        of_run: tuple[int, int] | None = None,
+    ) -> int:
         """A piece without a measurement, failed or off a form that cannot open: it counts for the yield only."""
         with self.writing():
-            made = PieceRow.create(form=form_id, label=label, mishap=mishap, left_out=True, note=note, hand=hand)
+            run, number = of_run or (None, None)
+            made = PieceRow.create(
+                form=form_id,
+                label=label,
+                mishap=mishap,
+                left_out=True,
+                note=note,
+                hand=hand,
+                run=run,
+                number=number,
+            )
             self._count_up("book")
         return int(made.id)
 

@@ -10,7 +10,7 @@ from dataclasses import dataclass
 
 from .base import Opened, finite, now
 from .records import NotThere
-from .tables import GuestRow, ProbeRow, ReadingRow
+from .tables import GuestRow, ProbeRow
 
 THINNED = ((3600.0, 10.0), (86_400.0, 60.0), (30 * 86_400.0, 600.0))  # older than: one reading in so many seconds
 
@@ -72,8 +72,7 @@ class Probes(Opened):
         made = list(rows)
         finite(*(v for _, at, value in made for v in (at, value)))
         with self.writing():
-            for some in (made[i : i + 300] for i in range(0, len(made), 300)):
-                ReadingRow.replace_many([{"probe": p, "at": at, "value": value} for p, at, value in some]).execute()
+            self.db.connection().executemany("insert or replace into reading (probe, at, value) values (?, ?, ?)", made)
 
     def readings(self, probe_id: int, from_s: float, to_s: float) -> list[tuple[float, float]]:
         """Readings of a probe between two times, in their order: seconds since 1970, value."""

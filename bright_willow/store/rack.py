@@ -4,7 +4,9 @@ from __future__ import annotations
 
 from pydantic import ValidationError
 
-from ..core.shop.shop import Shop
+from ..core.experience.durations import FEW, learnt_times
+from ..core.shop.shop import LearntTimeOf, Shop
+from ..core.shop.times import time_table
 from ..core.wood.lot import Lot
 from .base import Opened
 from .records import Damaged, KeptLot, NotThere, Unreadable
@@ -23,9 +25,28 @@ class Rack(Opened):
     def _read_shop(self) -> Shop:
         row = ShopRow.get_or_none()
         try:
-            return Shop.model_validate_json(row.body) if row else Shop()
+            made = Shop.model_validate_json(row.body) if row else Shop()
         except ValidationError:
-            return Shop()
+            made = Shop()
+        return made.model_copy(update={"learnt_times": self.learnt_times()})
+
+    def learnt_times(self) -> tuple[LearntTimeOf, ...]:
+        """What the shop's runs teach of its moves, where they were seen often enough."""
+        seen = self.times_seen()  # type: ignore[attr-defined]
+        if not seen:
+            return ()
+        made = learnt_times(seen, {t.key: t.seconds for t in time_table().values()})
+        return tuple(
+            LearntTimeOf(
+                key=t.key,
+                seconds=round(t.seconds.likely, 1),
+                low_s=round(t.seconds.low, 1),
+                high_s=round(t.seconds.high, 1),
+                seen=round(t.times, 1),
+            )
+            for t in made.values()
+            if t.times >= FEW
+        )
 
     def shop_damaged(self) -> Damaged | None:
         """The shop's row, where it cannot be read."""

@@ -68,7 +68,10 @@ class Measurement:
 
 @dataclass(frozen=True)
 class Piece:
-    """A piece off a form, with its measurements in order of day; none where it failed before it could be measured."""
+    """A piece off a form, with its measurements in order of day; none where it failed before it could be measured.
+
+    run, number: which piece (from 0) of which run at the bench it was.
+    """
 
     id: int
     form_id: int
@@ -78,6 +81,8 @@ class Piece:
     note: str
     measurements: tuple[Measurement, ...]
     hand: str = ""
+    run: int | None = None
+    number: int | None = None
 
     @property
     def has_failed(self) -> bool:

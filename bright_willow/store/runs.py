@@ -7,13 +7,14 @@ import json
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from functools import cached_property
-from typing import Literal
+from typing import Literal, TypeVar
 
 from pydantic import TypeAdapter, ValidationError
 
 from ..core.bench.brief import Brief
 from ..core.bench.events import Event
 from ..core.experience.durations import Seen
+from ..core.experience.steam_times import Steamed
 from .base import Opened, finite, now
 from .records import NotThere, Unreadable
 from .tables import BriefRow, EventRow, JobRow, MetaRow, PhotoRow, RunRow
@@ -23,7 +24,9 @@ BRIEFS: TypeAdapter[Brief] = TypeAdapter(Brief)
 SEEN: TypeAdapter[list[Seen]] = TypeAdapter(list[Seen])
 MORE = ("key", "number", "text", "where", "value", "of", "source")
 MOST_EVENTS = 20_000  # of one run: far more than anybody taps
-TIMES_OF = "times of run "
+STEAMED: TypeAdapter[list[Steamed]] = TypeAdapter(list[Steamed])
+TIMES_OF, STEAMED_IN = "times of run ", "steamed in run "
+T = TypeVar("T")
 
 
 @dataclass(frozen=True)
@@ -174,15 +177,28 @@ class Runs(Opened):
                 MetaRow.replace(key=key, value=body).execute()
                 self._count_up("times")
 
-    def times_seen(self) -> list[Seen]:
-        """Every time that was seen in any run."""
-        made: list[Seen] = []
-        for row in MetaRow.select().where(MetaRow.key.startswith(TIMES_OF)).order_by(MetaRow.key):
+    def teach_steamed(self, run_id: int, pieces: Iterable[Steamed]) -> None:
+        """Write down anew the pieces steamed in a run. Raises: NotKept."""
+        body, key = STEAMED.dump_json(list(pieces)).decode(), f"{STEAMED_IN}{run_id}"
+        if body != (self.fact(key) or "[]"):
+            self.note(key, body)
+
+    def steamed(self) -> list[Steamed]:
+        """Every piece that was steamed in any run."""
+        return self._read_all(STEAMED_IN, STEAMED)
+
+    def _read_all(self, prefix: str, of: TypeAdapter[list[T]]) -> list[T]:
+        made: list[T] = []
+        for row in MetaRow.select().where(MetaRow.key.startswith(prefix)).order_by(MetaRow.key):
             try:
-                made += SEEN.validate_json(row.value)
+                made += of.validate_json(row.value)
             except ValidationError:
                 continue
         return made
+
+    def times_seen(self) -> list[Seen]:
+        """Every time that was seen in any run."""
+        return self._read_all(TIMES_OF, SEEN)
 
 
 _PLAIN = Event(0.0, "", "")

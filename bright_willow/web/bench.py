@@ -14,12 +14,13 @@ from ..calendar.works import DoneAt
 from ..core.bench.brief import Brief, brief_of
 from ..core.bench.clock import Clock, clock_of
 from ..core.bench.events import Event
-from ..core.bench.live import Live, live
+from ..core.bench.live import Live, live, said_s
 from ..core.bench.play import Played, played
 from ..core.bench.records import PieceRecord, Taken, records_of, takes_of, timed
 from ..core.bench.state import State, state_of
 from ..core.days.work import Done
 from ..core.experience.durations import Seen
+from ..core.experience.steam_times import Steamed
 from ..core.ground.errors import OutOfRange
 from ..core.ground.operation import Move, Operation
 from ..core.ground.units import MEASURES, Unit, format_temperature
@@ -273,6 +274,11 @@ def keep_in_step(store: Store, now: RunNow) -> None:
     for name in stands.keys() - meant.keys() & own:
         store.take_back_done(now.run.job_id, *name)
     store.teach_times(now.run.id, (Seen(t.seconds, t.planned_s, t.made_of) for t in timed(now.brief, now.state)))
+    warms = next((o.warms for o in now.brief.operations if o.warms), None)
+    if warms:
+        steamed = [r for r in now.records if r.steamed_s is not None]
+        made = [Steamed(now.brief.group, warms.thickness_mm, r.steamed_s / 60, not r.broke) for r in steamed]
+        store.teach_steamed(now.run.id, made)
 
 
 def _utc(seconds: float) -> dt.datetime:
@@ -339,6 +345,49 @@ def runs_of(store: Store, job_id: int) -> list[RunLine]:
         at = run.at.replace(tzinfo=dt.UTC).astimezone(zone)
         made.append(RunLine(run.id, run.kind, f"{names[run.kind]} of {at.day} {at:%b}, {at:%H:%M}", run.ended is None))
     return made
+
+
+@dataclass(frozen=True)
+class RunPiece:
+    """A piece of a run, in words: its name as a form sends it, what the run says of it; broke: what, where it did."""
+
+    name: str
+    title: str
+    says: str
+    broke: str
+    is_written: bool
+
+
+def run_pieces(store: Store, gatherer: Gatherer | None, job_id: int, wall_s: float) -> list[RunPiece]:
+    """Every piece of a job's runs of which something is known; is_written: whether the book has it already."""
+    written = {(p.run, p.number) for form in store.forms(job_id) for p in form.pieces}
+    made = []
+    for run in reversed(store.runs(job_id, most=20)):
+        if run.kind != "run":
+            continue
+        now = run_now(store, gatherer, run.id, wall_s)
+        for r in now.records:
+            title = f"piece {r.number + 1} of run {run.id}"
+            known = (run.id, r.number) in written
+            made.append(RunPiece(f"{run.id}.{r.number}", title, record_says(r, store.shop().units), r.broke, known))
+    return made
+
+
+def record_says(r: PieceRecord, unit: Unit) -> str:
+    """What a run knows of a piece, in a line."""
+    said = []
+    if r.steamed_s is not None:
+        at = f" at {format_temperature(round(r.chamber_c), unit)}" if r.chamber_c is not None else ""
+        said.append(f"{r.steamed_s / 60:.0f} min in the steam{at}")
+    if r.to_form_s is not None:
+        said.append(f"{r.to_form_s:.0f} s to the last clamp")
+    if r.open_s is not None:
+        said.append(f"{r.open_s / 60:.0f} min from the first glue to pressure")
+    if r.pressure_kpa is not None:
+        said.append(f"under {reading_says('vacuum', r.pressure_kpa, unit)}")
+    if r.on_form_s is not None:
+        said.append(f"{said_s(r.on_form_s)} on the form")
+    return "; ".join([*said, *r.notes])
 
 
 def plan_of(store: Store, job_id: int) -> Plan | OutOfRange:

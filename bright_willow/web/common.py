@@ -12,7 +12,7 @@ from fastapi import HTTPException, Path, Query, Request
 from fastapi.responses import HTMLResponse, RedirectResponse, Response
 
 from ..store.book import Store
-from .bench import runs_of
+from .bench import run_pieces, runs_of
 from .days import shop_days
 from .guide import FACT
 from .rack import cut_says, lot_lines
@@ -81,8 +81,14 @@ def view_of(request: Request, job_id: int, stage: str, **more: Any) -> JobView:
         more.setdefault("lots", lot_lines(store))
     if stage == "prepare":
         more.setdefault("cut", cut_says(store, job_id))
+    if stage == "steam":
+        more.setdefault("steamed", store.steamed())
     if stage in ("bench", "measure"):
         more.setdefault("runs", runs_of(store, job_id))
+    if stage == "measure":
+        more.setdefault(
+            "run_pieces", run_pieces(store, request.app.state.gatherer, job_id, now_of(request).timestamp())
+        )
     if stage == "days":
         asked = request.query_params
         more.setdefault("bar", asked.get("bar", "")[:80])

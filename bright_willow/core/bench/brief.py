@@ -22,7 +22,8 @@ class Brief:
     """The plan of a run as it was when it started. Times in seconds of the run's own clock.
 
     places: loads the chamber holds; chamber: what its simulated stand-in is made from, where there is one; ready_c:
-    what its thermometer shows when it is hot; before: what was done already; seed: of what goes wrong in a game.
+    what its thermometer shows when it is hot; group: the stock, for what is learnt; before: what was done already;
+    seed: of what goes wrong in a game.
     """
 
     name: str
@@ -35,6 +36,7 @@ class Brief:
     started_s: float
     chamber: SimulatedChamber | None = None
     ready_c: float | None = None
+    group: str = ""
     before: tuple[Done, ...] = ()
     seed: int = 0
     kind: str = field(default="brief")
@@ -98,6 +100,7 @@ def brief_of(
         started_s,
         simulated_chamber(plan),
         plan.hot.heat.chamber.ready_c if plan.hot and isinstance(plan.hot.heat, SteamHeat) else None,
+        plan.way.group,
         tuple(before),
         seed,
     )

@@ -49,6 +49,7 @@ def core_c(bar: Warming, heat: Heat, at_s: Array) -> Array:
     """
     require("heat.chamber_c", float(np.min(heat.chamber_c)), -60, 250, "°C")
     require("heat.chamber_c", float(np.max(heat.chamber_c)), -60, 250, "°C")
+    require("heat.own_min", float(np.abs(at_s).max()), 0, ENDLESS, "s")
     since = np.asarray(at_s, dtype=float)[:, None] - heat.from_s[None, :]
     left = np.ones_like(since)
     begun = since > 0

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 KINDS: dict[str, str] = {
     "begin": "begun",
@@ -61,7 +61,8 @@ def in_order(events: Iterable[Event], from_s: float, to_s: float) -> tuple[list[
     for one in reversed(ordered):
         if one.kind == "back" and one.client not in gone and one.of != one.client:
             gone.add(one.of)
-    return [e for e in ordered if e.client not in gone and e.kind != "back"], gone
+    stand = (e for e in ordered if e.client not in gone and e.kind != "back")
+    return [e if from_s <= e.at_s <= to_s else replace(e, at_s=min(max(e.at_s, from_s), to_s)) for e in stand], gone
 
 
 def _rank(e: Event) -> tuple[object, ...]:

@@ -40,13 +40,16 @@ def learnt_times(seen: Iterable[Seen], table: dict[str, float]) -> dict[str, Lea
     the move's share of it; shops ln-normal about the table (sd 0.45), one time about the shop's (sd 0.35).
 
     table: seconds for one of every move. A time under a second, a twentieth or twenty times the planned is a slip of a
-    tap and left out. Valid: planned above 0. Raises: OutOfRange. Source: docs/model.md#learning. Grade: learned.
+    tap and left out. Valid: planned above 0, the table 0 or more. Raises: OutOfRange. Grade: learned. Source:
+    docs/model.md#bench.
 
     >>> seen = [Seen(30.0, 20.0, (("clamp", 1.0, 20.0),))] * 6
     >>> made = learnt_times(seen, {"clamp": 20.0})["clamp"]
     >>> round(made.seconds.likely, 1), made.times
     (28.9, 6.0)
     """
+    for each in table.values():
+        require("shop.times", each, 0, ENDLESS, "s")
     weight: dict[str, float] = {}
     total: dict[str, float] = {}
     for one in seen:

@@ -28,6 +28,14 @@ class OwnTime(Document):
     seconds: float = Field(ge=0, le=86_400, allow_inf_nan=False)
 
 
+class LearntTimeOf(OwnTime):
+    """How long one move takes as this shop's runs teach it: stands where the shop has no figure of its own."""
+
+    low_s: float = Field(default=0, ge=0, le=86_400, allow_inf_nan=False)
+    high_s: float = Field(default=0, ge=0, le=86_400, allow_inf_nan=False)
+    seen: float = Field(default=0, ge=0, le=1e6, allow_inf_nan=False)
+
+
 class Shop(Document):
     """The shop's own figures, all of them allowances that it can change."""
 
@@ -73,6 +81,9 @@ class Shop(Document):
     label_high_mm: Length = Field(default=32.0, ge=5, le=300)
     times: tuple[OwnTime, ...] = Field(
         default=(), max_length=80, strict=False, description="its own seconds for moves, in place of the table's"
+    )
+    learnt_times: tuple[LearntTimeOf, ...] = Field(
+        default=(), max_length=80, strict=False, exclude=True, description="seconds its runs teach; never kept with it"
     )
     week: Week = Week()
 

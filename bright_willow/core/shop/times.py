@@ -8,6 +8,7 @@ from functools import cache
 from importlib.resources import files
 
 from ..ground.errors import ENDLESS, require
+from ..ground.estimate import Grade
 from ..ground.operation import Hands
 from .shop import Shop
 
@@ -38,13 +39,20 @@ class Times:
     shop: Shop
 
     def seconds(self, key: str) -> float:
-        """Seconds for one, the shop's own where it has said so. Raises: KeyError for a move not in the table."""
-        return {t.key: t.seconds for t in self.shop.times}.get(key, time_table()[key].seconds)
+        """Seconds for one: the shop's own where it has said so, else what its runs teach, else the table's.
+
+        Raises: KeyError for a move not in the table."""
+        own = {t.key: t.seconds for t in (*self.shop.learnt_times, *self.shop.times)}
+        return own.get(key, time_table()[key].seconds)
+
+    def is_learnt(self, key: str) -> bool:
+        """Whether its seconds are those the shop's runs teach."""
+        return key not in {t.key for t in self.shop.times} and key in {t.key for t in self.shop.learnt_times}
 
     def of(self, **how_many: float) -> Hands:
         """Seconds for so many of each move named, with the spread usual for hands. Valid: 0 or more of each.
 
-        Raises: OutOfRange. Grade: allowance.
+        Raises: OutOfRange. Grade: learned where all of them are, else allowance.
 
         >>> Times(Shop()).of(rip_strip=2, rip_metre=3.0).likely
         150.0
@@ -53,6 +61,6 @@ class Times:
         for key, count in how_many.items():
             require("part.count", count, 0, ENDLESS)
             total += count * self.seconds(key)
-        return Hands(
-            QUICK * total, total, SLOW * total, "allowance", tuple((k, n, self.seconds(k)) for k, n in how_many.items())
-        )
+        grade: Grade = "learned" if all(self.is_learnt(key) for key in how_many) else "allowance"
+        made_of = tuple((k, n, self.seconds(k)) for k, n in how_many.items())
+        return Hands(QUICK * total, total, SLOW * total, grade, made_of)

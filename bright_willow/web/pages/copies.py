@@ -14,6 +14,7 @@ from starlette.datastructures import UploadFile
 
 from ...store.copies import copied, restored_live
 from ...store.records import CannotOpen
+from ..bench import EVENTS
 from ..common import attachment, go_to, planned, store_of
 from .shop import shop_page
 
@@ -57,4 +58,6 @@ def _restored(request: Request, file: Path) -> Response:
     except CannotOpen as error:
         return shop_page(request, 422, str(error).replace(str(file), "That file"))
     store.taken_over()
+    EVENTS.forget()
+    request.app.state.gatherer.forget_keys()
     return go_to("/shop?brought=1")

@@ -28,6 +28,7 @@ from ..common import Id, attachment, go_to, now_of, page, planned, show, store_o
 from ..days import FloorNow, ShopDays, floor_now, shop_days
 from ..edits import base_of, changed_meanwhile, keep_joined
 from ..stages.days import bar_of, due_soon, lanes_of, listed, turn_of
+from .runs import told_at_bench
 
 router = APIRouter(include_in_schema=False)
 NO_HANDLE = {"faults": [{"field": "handle", "says": "There is no such handle."}]}
@@ -174,7 +175,10 @@ def _done(request: Request, job_id: int, name: str, typed: dict[str, str]) -> Re
         job = store.job(job_id).job
         days = shop_days(store, now_of(request), also=(job_id, job))
         doing = bar.of(days)
+        run = store.open_run(job_id)
         if do == "back":
+            if run:
+                told_at_bench(request, run.id, "not", bar.key, bar.number)
             store.take_back_done(job_id, bar.key, bar.number)
             return _again(request, job_id, name, back=typed.get("back", ""))
         if doing is None:
@@ -185,7 +189,11 @@ def _done(request: Request, job_id: int, name: str, typed: dict[str, str]) -> Re
             return _again(request, job_id, name, "A day and a time, please.")
         if at > days.now_s + 60:
             return _again(request, job_id, name, "That is still to come: a time until now, please.")
-        store.note_done(job_id, _noted(days, doing, at, do))
+        if run:  # the bench is told, and the days follow it
+            at_s = days.wall.at(at).timestamp()
+            told_at_bench(request, run.id, "done" if do == "done" else "begin", bar.key, bar.number, at_s)
+        else:
+            store.note_done(job_id, _noted(days, doing, at, do))
         if not job.days.in_week:
             made = job.model_copy(update={"days": job.days.model_copy(update={"in_week": True})})
             store.save_job(job_id, made, "begun, so in the shop's week")

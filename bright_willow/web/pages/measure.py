@@ -11,6 +11,7 @@ from ...core.book.built_form import FAILED, MISHAPS, BuiltForm, check_measured
 from ...core.ground.errors import OutOfRange
 from ...core.ground.units import Unit, parse_length_mm
 from ...core.shape.arc import FACES, Face
+from ...store.book import Store
 from ..common import Id, go_to, planned, show, store_of, typed_in, view_of, wants_parts
 
 router = APIRouter(include_in_schema=False)
@@ -88,8 +89,9 @@ def _add_piece(request: Request, job_id: int, typed: dict[str, str]) -> Response
         if faults:
             return show(request, view_of(request, job_id, "measure", piece_typed=typed, piece_faults=faults), 422)
         note = typed.get("note", "").strip()[:2_000]
+        of_run = _of_run(store, job_id, typed.get("of_run", ""))
         if unmeasured:
-            store.add_unmeasured(forms[-1].id, label=label, mishap=mishap, note=note, hand=hand)
+            store.add_unmeasured(forms[-1].id, label=label, mishap=mishap, note=note, hand=hand, of_run=of_run)
             return _written(request, job_id)
         store.add_piece(
             forms[-1].id,
@@ -103,8 +105,18 @@ def _add_piece(request: Request, job_id: int, typed: dict[str, str]) -> Response
             left_out=typed.get("left_out") == "yes",
             note=note,
             hand=hand,
+            of_run=of_run,
         )
         return _written(request, job_id)
+
+
+def _of_run(store: Store, job_id: int, text: str) -> tuple[int, int] | None:
+    """Which piece of which run of this job is meant; none for anything else."""
+    run, _, number = text.partition(".")
+    if not (run.isascii() and run.isdecimal() and number.isascii() and number.isdecimal() and len(text) < 24):
+        return None
+    known = {r.id for r in store.runs(job_id)}
+    return (int(run), int(number)) if int(run) in known else None
 
 
 def _written(request: Request, job_id: int) -> Response:

@@ -249,6 +249,12 @@ def add_events(request: Request, store: Store, run_id: int, taps: list[Tapped], 
     hub_of(request).changed(run_id)
 
 
+def told_at_bench(request: Request, run_id: int, kind: str, key: str, number: int, at_s: float | None = None) -> None:
+    """Something another page says was begun or done. Needs a connection. Raises: NotThere, NotKept."""
+    tap = Tapped(client=secrets.token_hex(8), kind=kind, key=key, number=max(-1, number), at_s=at_s)
+    add_events(request, store_of(request), run_id, [tap], "the days")
+
+
 @router.post("/runs/{run_id}/tap")
 async def tap(request: Request, run_id: Id) -> Response:
     """One event from a page without its script."""

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import datetime as dt
 from collections.abc import Mapping, Sequence
+from dataclasses import replace
 from typing import Any
 
 from fastapi import APIRouter, Request
@@ -163,6 +164,17 @@ def _values(shop: Shop) -> dict[str, Any]:
     return made
 
 
+def _learnt_hint(shop: Shop, field: Field) -> str:
+    """What stands under the field of a move: the table's seconds, and what the shop's runs teach in their place."""
+    learnt = {f"times.{t.key}": t for t in shop.learnt_times}.get(field.name)
+    if learnt is None:
+        return field.hint
+    seen = f"{learnt.seen:.0f} time{'s' if round(learnt.seen) != 1 else ''}"
+    return (
+        f"your runs {learnt.seconds:g} s, most likely {learnt.low_s:.0f} to {learnt.high_s:.0f} ({seen}); {field.hint}"
+    )
+
+
 def _inputs(shop: Shop, typed: dict[str, str], faults: dict[str, str]) -> dict[str, Any]:
     """The inputs of the page: single figures, times, thicknesses, clamps row by row."""
     values = _values(shop)
@@ -174,7 +186,7 @@ def _inputs(shop: Shop, typed: dict[str, str], faults: dict[str, str]) -> dict[s
     thicknesses, clamps = _row_fields(shop, typed)
     return {
         "inputs": [made(f) for f in FIELDS],
-        "times": [made(f) for f in TIMES],
+        "times": [made(replace(f, hint=_learnt_hint(shop, f))) for f in TIMES],
         "labels": [made(f) for f in LABELS],
         "week": [made(f) for f in (*WEEK, DAYS_OFF)],
         "weekdays": [(k, n, _works(k, shop, typed if faults else {})) for k, n in DAYS.items()],

@@ -147,6 +147,8 @@ def _extra(look: Look) -> dict[str, Any]:
         "mishap_says": MISHAPS,
         "faces": tuple(FACES.items()),
         "can_open": form.built.can_open if form else True,
+        "run_pieces": [p for p in look.more.get("run_pieces") or () if not p.is_written],
+        "of_run": {p.name: p for p in look.more.get("run_pieces") or ()},
     }
 
 

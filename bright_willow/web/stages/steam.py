@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import json
 from typing import Any
 
 from markupsafe import Markup
 
 from ...core.bend.makes import HotBlank
+from ...core.experience.steam_times import own_trials
 from ...core.heat.chamber import BAG, WALLS, Chamber
 from ...core.heat.steam_time import STEAM_SCHOOLS
 from ...core.heat.steaming import Steam, SteamHeat
@@ -139,7 +141,25 @@ def _notes(look: Look) -> list[Item]:
 
 
 def _extra(look: Look) -> dict[str, Any]:
-    return {"way_name": look.drawn.way.name if look.drawn else ""}
+    return {"way_name": look.drawn.way.name if look.drawn else "", "trials": _trials(look)}
+
+
+def _trials(look: Look) -> dict[str, Any] | None:
+    """What pieces of such stock did in this shop's own runs, and the press that goes by it."""
+    heat, seen = _heat(look), look.more.get("steamed")
+    if heat is None or not seen or look.drawn is None or look.drawn.hot is None:
+        return None
+    made = own_trials(seen, group=look.drawn.way.group, thickness_mm=look.drawn.hot.thickness_mm)
+    if not made.count:
+        return None
+    says = f"In this shop's runs {made.count} such piece{'s' if made.count > 1 else ''}, {made.whole} whole"
+    if made.minutes is None:
+        return {"says": f"{says}; three whole ones, and a time can be told from them.", "sets": ""}
+    own = made.minutes
+    sets = {"heat.school": "own_trials", "heat.own_min": round(own.likely)}
+    goes = look.job.heat.school == "own_trials" and look.job.heat.own_min == sets["heat.own_min"]
+    says += f" after {own.likely:.0f} min, most of them {own.low:.0f} to {own.high:.0f}."
+    return {"says": says, "sets": "" if goes else json.dumps(sets), "min": f"{own.likely:.0f} min"}
 
 
 PAGE = StagePage(fields=_fields, items=_items, notes=_notes, folds=_folds, extra=_extra, views=_views)

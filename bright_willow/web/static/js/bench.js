@@ -11,6 +11,8 @@ let changed = 0;
 let link = "live";
 let sending = false;
 let rung = "";
+let pressed = false; // a finger is down: what is under it must not be changed
+let late = null;
 
 const now = () => clock.at + ((performance.now() - clock.since) / 1000) * clock.rate;
 const set = (answer) => { clock = { at: answer.at, rate: answer.rate, since: performance.now() }; };
@@ -19,6 +21,8 @@ export function startBench() {
   if (!root) return;
   clock = { at: Number(root.dataset.base), rate: Number(root.dataset.rate), since: performance.now() };
   document.addEventListener("submit", onSubmit);
+  document.addEventListener("pointerdown", () => { pressed = true; });
+  for (const up of ["pointerup", "pointercancel"]) document.addEventListener(up, () => setTimeout(letGo, 60));
   root.querySelector("[data-sound]").addEventListener("click", sound);
   listen();
   setInterval(draw, 250);
@@ -32,23 +36,40 @@ export function startBench() {
 }
 
 // -- what is shown ----------------------------------------------------------------------------------------------------
-function put(answer) {
-  set(answer);
+function letGo() {
+  pressed = false;
+  if (late) put(late, false);
+}
+
+function put(answer, isNew = true) {
+  if (isNew) set(answer);
   say("live");
+  if (pressed) { late = answer; return; }
+  late = null;
   if (!answer.html || answer.mark === mark) return;
-  const main = mainTap();
-  const open = document.activeElement?.closest?.("details[open]");
-  if (open && document.activeElement.matches("input, select")) { mark = ""; return; } // somebody is typing
+  const main = mainTap(root);
+  const fresh = new DOMParser().parseFromString(`<div data-place="run">${answer.html}</div>`, "text/html");
+  const types = document.activeElement?.matches(".run-more input:not([type=file])");
+  if (types && mainTap(fresh) === main) { mark = ""; return; } // a keyboard is up, and nothing new is to be done
   mark = answer.mark;
-  swap(`<div data-place="run">${answer.html}</div>`, ["run"]);
-  if (mainTap() !== main) changed = performance.now();
+  const written = filledIn();
+  swap(fresh.body.innerHTML, ["run"]);
+  for (const [id, value] of written) {
+    const field = document.getElementById(id);
+    if (field && (field.tagName !== "SELECT" || [...field.options].some((o) => o.value === value))) field.value = value;
+  }
+  if (mainTap(root) !== main) changed = performance.now();
   draw();
   showKept();
 }
 
-function mainTap() {
-  const form = root.querySelector(".run-now [data-main]")?.form;
-  return form ? ["kind", "key", "number"].map((n) => form.elements[n]?.value).join(".") : "";
+// What stands in the forms that are unfolded: it is carried over when the page is put in anew.
+const filledIn = () => [...root.querySelectorAll(".run-more details[open] :is(select, input.form-control:not([type=file]))")].map((f) => [f.id, f.value]);
+
+function mainTap(place) {
+  const form = place.querySelector(".run-now [data-main]")?.form;
+  const wrong = place.querySelector(".run-trouble")?.textContent ?? "";
+  return form ? wrong + ["kind", "key", "number"].map((n) => form.elements[n]?.value).join(".") : wrong;
 }
 
 async function look() {
@@ -94,9 +115,9 @@ function write(element, text) { if (element.textContent !== text) element.textCo
 function draw() {
   const at = now();
   for (const tick of root.querySelectorAll("[data-tick]")) {
-    const away = tick.dataset.way === "down" ? Number(tick.dataset.tick) - at : at - Number(tick.dataset.tick);
-    write(tick, (away <= -1 && tick.dataset.way === "down" ? "+" : "") + lasting(Math.abs(away)));
-    tick.classList.toggle("is-past", tick.dataset.way === "down" && away <= -1);
+    const away = tick.dataset.goes === "down" ? Number(tick.dataset.tick) - at : at - Number(tick.dataset.tick);
+    write(tick, (away <= -1 && tick.dataset.goes === "down" ? "+" : "") + lasting(Math.abs(away)));
+    tick.classList.toggle("is-past", tick.dataset.goes === "down" && away <= -1);
   }
   for (const bar of root.querySelectorAll("progress[data-from]")) {
     const from = Number(bar.dataset.from);
@@ -121,7 +142,7 @@ function ring(at) {
   if (key && key !== rung) {
     rung = key;
     beep(state === "over" ? [880, 660, 880] : [660, 880]);
-    navigator.vibrate?.(state === "over" ? [300, 100, 300] : [200]);
+    if (navigator.userActivation?.hasBeenActive) navigator.vibrate?.(state === "over" ? [300, 100, 300] : [200]);
     if (state === "due" && !panel.querySelector("[data-main]")) look();
   }
 }
@@ -171,7 +192,7 @@ function onSubmit(event) {
   const form = event.target;
   if (form.matches("[data-tap]")) {
     event.preventDefault();
-    if (performance.now() - changed < SETTLE_MS && form.querySelector("[data-main]")) return;
+    if (performance.now() - changed < SETTLE_MS && form.querySelector("[data-main], .tap-choice")) return;
     tap(form);
   } else if (form.matches("[data-pace]")) {
     event.preventDefault();

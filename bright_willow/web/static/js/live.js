@@ -47,7 +47,7 @@ function samePath(action) {
 function submitted(event) {
   const form = event.target;
   const submitter = event.submitter;
-  if (form.method !== "post") return;
+  if (form.method !== "post" || form.matches("[data-tap], [data-pace], [data-photo]")) return; // the bench sends these
   event.preventDefault();
   if (form.dataset.confirm && !window.confirm(form.dataset.confirm)) return;
   if (form.matches("[data-live]")) {

@@ -1,0 +1,176 @@
+"""Runs in the store: insert only, each event once, durable; probes, readings, tablets; older databases."""
+
+from __future__ import annotations
+
+import sqlite3
+import time
+
+import pytest
+from peewee import IntegrityError
+
+from bright_willow.core.bench.events import Event
+from bright_willow.core.bench.state import state_of
+from bright_willow.core.experience.durations import Seen
+from bright_willow.core.experience.steam_times import Steamed, own_trials
+from bright_willow.store.records import NotKept, NotThere
+from bright_willow.store.runs import BRIEFS
+from tests.core.bench.runs import GLUED, T0, Bench, brief
+
+
+@pytest.fixture
+def run(store, rib):
+    with store.connected():
+        yield store, store.start_run(store.add_job(rib), "run", 1, brief())
+
+
+def test_what_is_told_comes_back_as_it_was(run):
+    store, run_id = run
+    at = Bench(brief())
+    at.tap("begin", "look_over", at=3.25)
+    at.tap("broke", number=2, text="“split”", where="at an end", value=0.5, of="x", source="tablet", wall_s=T0 + 4)
+    assert store.add_events(run_id, at.events) == 2
+    assert [e for _, e in store.events(run_id)] == at.events
+    later = at.tap("note", text="more")
+    assert store.add_events(run_id, [*at.events]) == 1  # sent again after a lost connection
+    rows = store.events(run_id)
+    assert [e for _, e in store.events(run_id, rows[1][0])] == [later]
+    assert store.add_events(run_id, [Event(0, "done", later.client)]) == 0  # the first word stands
+    with pytest.raises(NotThere):
+        store.add_events(99, at.events)
+    with pytest.raises(NotKept):
+        store.add_events(run_id, [Event(float("nan"), "done", "nan")])
+    assert store.event_count(run_id) == 3
+
+
+@pytest.mark.parametrize("table", ["event", "brief"])
+@pytest.mark.parametrize("what", ["update {} set run_id = 7", "delete from {}"])
+def test_what_happened_cannot_be_changed_or_removed(run, table, what):
+    store, run_id = run
+    store.add_events(run_id, [Event(T0, "done", "abcd", "look_over")])
+    with pytest.raises((IntegrityError, sqlite3.IntegrityError), match="never changed"):
+        store.db.execute_sql(what.format(table))
+    assert store.event_count(run_id) == 1
+
+
+def test_a_run_keeps_the_plan_it_began_with_until_it_goes_over(run):
+    store, run_id = run
+    kept = store.run(run_id)
+    assert BRIEFS.dump_json(kept.brief) == BRIEFS.dump_json(brief())
+    at = Bench(brief())
+    at.all_before("load")
+    assert state_of(kept.brief, at.events, T0 + 9).marks == at.state(9).marks  # the read one folds the same
+    store.go_over(run_id, 5, brief(GLUED))
+    assert store.run(run_id).revision == 5 and store.run(run_id).brief.of.keys() == brief(GLUED).of.keys()
+    assert store.open_run(kept.job_id).id == run_id
+    store.add_events(run_id, [Event(T0, "end", "ended")])
+    assert store.run(run_id).ended and store.open_run(kept.job_id) is None
+    store.add_events(run_id, [Event(T0, "open", "again")])
+    assert [r.id for r in store.runs(is_open=True)] == [run_id]
+
+
+def test_pictures_are_kept_once(run):
+    store, run_id = run
+    for body in (b"one", b"two"):
+        store.add_photo(run_id, "pic1", 2, T0, body)
+    assert store.photo(run_id, "pic1") == b"one" and [p[1:] for p in store.photos(run_id)] == [("pic1", 2)]
+    with pytest.raises(NotThere):
+        store.photo(run_id, "pic2")
+
+
+def test_times_seen_stand_in_place_of_the_table(run):
+    store, run_id = run
+    before = store.line_mark()
+    slow = Seen(600.0, 400.0, (("clamp", 20.0, 20.0),))
+    store.teach_times(run_id, [slow] * 2)
+    assert store.shop().learnt_times == ()  # twice is not often enough
+    store.teach_times(run_id, [slow] * 4)
+    learnt = store.shop().learnt_times[0]
+    assert learnt.key == "clamp" and 26 < learnt.seconds < 30 and learnt.low_s < learnt.seconds < learnt.high_s
+    assert store.line_mark() != before
+    kept = store.shop()
+    store.save_shop(kept.model_copy(update={"kerf_mm": 2.5}))
+    assert "learnt_times" not in store.raw("shop", 1)  # learnt anew from the runs, never typed
+    assert store.shop().learnt_times == kept.learnt_times
+    store.teach_times(run_id, [])
+    assert store.shop().learnt_times == ()
+
+
+def test_pieces_steamed_become_own_trials(run):
+    store, run_id = run
+    store.teach_steamed(run_id, [Steamed("ash|green", 20.0, m, m >= 30) for m in (20.0, 30.0, 34.0, 50.0)])
+    made = own_trials(store.steamed(), group="ash|green", thickness_mm=18.0)
+    assert (made.count, made.whole, made.minutes.likely) == (4, 3, 34.0)
+    assert own_trials(store.steamed(), group="ash|green", thickness_mm=17.0).count == 0  # thinner by more than 15 %
+    assert own_trials(store.steamed(), group="oak|green", thickness_mm=20.0).count == 0
+    assert own_trials(store.steamed()[:3], group="ash|green", thickness_mm=20.0).minutes is None
+
+
+def test_keys_of_probes_are_nowhere_kept(store):
+    with store.connected():
+        probe, key = store.add_probe("box", "chamber")
+        assert [p.name for p in store.probe_keys().values()] == ["box"]
+        dump = "".join(store.db.connection().iterdump())
+        assert key not in dump and "box" in dump
+        store.remove_probe(probe)
+        assert store.probes() == [] and store.probe_keys() == {}
+        with pytest.raises(NotThere):
+            store.remove_probe(probe)
+
+
+def test_old_readings_are_thinned_and_new_ones_are_not(store):
+    now = 1_800_000_000.0
+    with store.connected():
+        store.add_readings((1, now - 7200 + n * 0.5, 90 + n / 100) for n in range(1000))  # two hours ago, 500 s
+        store.add_readings((1, now - 300 + n * 0.5, 95.0) for n in range(600))
+        assert store.thin_readings(now) == 950
+        old = store.readings(1, now - 7200, now - 3600)
+        assert [at % 10 for at, _ in old] == [0.0] * 50
+        assert old[3] == (now - 7200 + 30, 90.6)  # the first of its ten seconds
+        assert len(store.readings(1, now - 300, now)) == 600
+        assert store.thin_readings(now) == 0
+        mean = store.readings_in_steps(1, now - 7200, now - 7101, 50.0)
+        assert [round(v, 2) for _, v in mean] == [90.4, 91.4]  # of 0, 10 … 40 s, and of 50 … 90
+        assert store.thin_readings(now + 2 * 86_400) > 500
+
+
+def test_an_hour_of_eight_probes_takes_little_room(store):
+    with store.connected():
+        start, began = store.path.stat().st_size, time.perf_counter()
+        for probe in range(8):
+            store.add_readings((probe, 1.8e9 + n / 10, 90 + n % 100 / 10) for n in range(36_000))
+        store.db.execute_sql("pragma wal_checkpoint(truncate)")
+        took = time.perf_counter() - began
+        assert (store.path.stat().st_size - start) / 1e6 < 20  # the aim is 50 MB
+        assert took < 60
+        began = time.perf_counter()
+        assert len(store.readings_in_steps(3, 1.8e9, 1.8e9 + 3600, 5.0)) == 720
+        assert time.perf_counter() - began < 0.3
+
+
+def test_tablets_are_known_until_they_are_put_out(store):
+    with store.connected():
+        token = store.let_in("by the box")
+        guest = store.guest(token)
+        assert (guest.name, guest.is_out) == ("by the box", False)
+        store.put_out(guest.id)
+        assert store.guest(token).is_out and store.guest("nobody") is None
+        with pytest.raises(NotThere):
+            store.put_out(77)
+
+
+def test_a_run_that_cannot_be_read_is_named(run):
+    store, run_id = run
+    store.db.execute_sql("insert into brief (run_id, at, revision, body) values (?, '2026-01-01', 1, '{}')", (run_id,))
+    with pytest.raises(NotThere, match="cannot be read"):
+        _ = store.run(run_id).brief
+
+
+def test_it_is_on_the_disk_when_it_is_said(run):
+    """Another reader of the file sees every event that was acknowledged, at once; and writes are full."""
+    store, run_id = run
+    assert store.db.execute_sql("pragma synchronous").fetchone()[0] == 2
+    for n in range(5):
+        store.add_events(run_id, [Event(T0, "note", f"note{n}")])
+        other = sqlite3.connect(store.path)
+        assert other.execute("select count(*) from event").fetchone()[0] == n + 1
+        other.close()
