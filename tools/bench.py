@@ -32,6 +32,7 @@ from bright_willow.demo.marrow_lane import EXAMPLES, SHOP
 from bright_willow.drawing.heat_chart import heat_chart
 from bright_willow.drawing.shop_sheet import shop_sheet_pdf
 from bright_willow.drawing.steps import steps_of
+from tools.bench_bench import bench
 from tools.bench_days import days
 from tools.bench_many import large_shop, many_people
 from tools.exact_cutting import against_exact
@@ -237,6 +238,7 @@ def main() -> None:
     start_up()
     large_shop(line)
     many_people(line)
+    bench(line)
 
 
 if __name__ == "__main__":

@@ -25,7 +25,7 @@ WORDS = (
 )  # fmt: skip
 QUERY = (
     "handle", "x", "y", "frame", "keep", "do", "row", "to", "lot", "way", "out", "back", "paper", "hand", "part", "tolerance",
-    "at", "away", "seen", "in", "key", "then", "with", "new", "kept",
+    "at", "away", "seen", "in", "key", "then", "with", "new", "kept", "rate", "on", "client", "piece", "ended",
 )  # fmt: skip
 HANDLES = (
     "rise_mm", "chord_mm", "radius_mm", "angle_deg", "close", "split", "add", "move", "joint", "radius", "point", "gap_mm", "diameter_mm",
@@ -42,7 +42,7 @@ SENSIBLE = {
     "then": ("stock", "form", "measure"),
     "to": ("mm", "in", "0", "1", "2"),
 }  # fmt: skip
-STAGES = ("shape", "way", "stock", "build_up", "bend", "form", "measure")
+STAGES = ("shape", "way", "stock", "build_up", "bend", "form", "bench", "measure")
 PARAMS: dict[str, tuple[str, ...]] = {
     "job_id": tuple(str(i) for i in range(1, 19)),
     "stage": STAGES,
@@ -52,6 +52,10 @@ PARAMS: dict[str, tuple[str, ...]] = {
     "measurement_id": ("1", "3"),
     "lot_id": ("0", "1", "2"),
     "row_id": ("1", "2"),
+    "run_id": ("1", "2", "3"),
+    "probe_id": ("1", "2"),
+    "guest_id": ("1",),
+    "client": ("pic-one", "../x"),
 }
 
 

@@ -9,6 +9,7 @@ from pathlib import Path
 
 from playwright.sync_api import sync_playwright
 
+from bright_willow.store.book import Store
 from tools.running import running_app
 
 OUT = Path(__file__).parent.parent / "docs" / "screenshots"
@@ -20,7 +21,6 @@ VIEWS = {
     "build-up": "/jobs/5/build_up",
     "bend": "/jobs/14/bend",
     "steam": "/jobs/14/steam",
-    "moves": "/jobs/14/moves",
     "dry": "/jobs/15/dry",
     "form": "/jobs/5/form",
     "form-closing": "/jobs/4/form",
@@ -48,25 +48,49 @@ FLAGS = [
 def main(out: Path, names: list[str]) -> None:
     """Write the named pictures, or all."""
     from bright_willow.demo.marrow_lane import fill
-    from bright_willow.store.book import Store
 
     out.mkdir(parents=True, exist_ok=True)
     with tempfile.TemporaryDirectory() as folder:
         store = Store(Path(folder))
         with store.connected():
             fill(store, TODAY.date())
+            bench = at_the_bench(store)
         with running_app(store, lambda: TODAY) as address, sync_playwright() as play:
             browser = play.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
             page = browser.new_page(viewport={"width": 1280, "height": 800})
-            for name, path in VIEWS.items():
+            for name, path in (VIEWS | {"bench": bench}).items():
                 if names and name not in names:
                     continue
                 page.goto(address + path)
-                page.wait_for_load_state("networkidle")
+                page.wait_for_load_state("load")
+                page.wait_for_timeout(600)
                 page.screenshot(path=out / f"{name}.png")
             browser.close()
             if not names or "steam-day" in names:
                 _first_page(f"{address}{STEAM_DAY}", out / "steam-day.png")
+
+
+def at_the_bench(store: Store) -> str:
+    """A steam run of the sample shop, the first load nearly done, its thermometer live; where it is looked at."""
+    from bright_willow.core.bench.events import Event
+    from bright_willow.web.bench import planned_for
+
+    now = TODAY.timestamp()
+    began, went_in = now - 5_400, now - 1_140
+    revision, brief = planned_for(store, 14, "run", began)
+    run = store.start_run(14, "run", revision, brief)
+    once = [o.key for o in brief.operations if o.scope == "job"]
+    told = [Event(began + 300 * n, "done", f"once-{n}", key, source="by the saw") for n, key in enumerate(once)]
+    told += [
+        Event(now - 2_400, "begin", "lit-fire", "warm_up", 0),
+        Event(now - 1_200, "done", "hot-box", "warm_up", 0),
+        Event(went_in, "done", "went-in", "load", 0, source="by the box"),
+        Event(now - 600, "count", "topped-up", text="water", value=1.0),
+    ]
+    store.add_events(run, told)
+    probe, _ = store.add_probe("steam box, middle", "chamber")
+    store.add_readings((probe, now - 2_400 + t, min(97.5, 20 + t * 0.075)) for t in range(0, 2_400, 5))
+    return f"/runs/{run}"
 
 
 def _first_page(address: str, out: Path) -> None:

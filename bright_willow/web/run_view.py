@@ -272,7 +272,7 @@ def _piece(piece: PieceLine, said: Said) -> PieceView:
         grade = "measured" if measured else "by the plan"
         facts.append(("hot through", f"{hot} ({grade})"))
         if core:
-            facts.append(("its middle", f"{said.temp(core.at_c)} of {said.temp(piece.goal_c)}"))
+            facts.append(("its middle", f"{said.temp(core.at_c)}, wants {said.temp(piece.goal_c)}"))
     if piece.out_s is not None:
         facts.append(("planned out", said.clock(piece.out_s)))
     if piece.latest_s is not None:

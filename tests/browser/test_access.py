@@ -26,6 +26,10 @@ PATHS = [
     "/jobs/5/form",
     "/days",
     "/days?bar=14.load.1",
+    "/bench",
+    "/jobs/14/bench",
+    "/jobs/5/bench",
+    "/jobs/14/steam",
     "/jobs/14/days",
     "/jobs/5/days?bar=5.close.0",
     "/jobs/1/measure",
@@ -47,6 +51,19 @@ def test_axe_on_each_page(page, marrow_lane, size):
         assert bad == [], (path, bad)
         wide = page.evaluate("document.documentElement.scrollWidth - document.documentElement.clientWidth")
         assert wide <= 0, (path, wide)
+
+
+@pytest.mark.parametrize("kind", ["run", "rehearsal", "game"])
+def test_axe_at_the_bench(page, marrow_lane, kind):
+    import httpx2
+
+    run = httpx2.post(f"{marrow_lane}/jobs/14/bench/start?kind={kind}").headers["location"]
+    for size in ((1280, 800), (820, 1180)):
+        page.set_viewport_size({"width": size[0], "height": size[1]})
+        page.goto(marrow_lane + run)
+        found = Axe().run(page, options={"runOnly": ["wcag2a", "wcag2aa", "wcag21aa", "best-practice"]})
+        bad = [(v["id"], [n["html"][:140] for n in v["nodes"][:3]]) for v in found.response["violations"]]
+        assert bad == [], (kind, bad)
 
 
 def test_first_load_is_small(page, marrow_lane):

@@ -18,7 +18,7 @@ from .state import Broke, Mark, State
 
 LEAD_S = 60.0  # before it is due that something is shown as what to do now. Grade: allowance.
 BY_NUMBER = 2  # the rule of the timetable by which pieces go in their order
-MOST_NEXT = 5
+MOST_NEXT = 4
 ALWAYS = Hours(Stretches((0.0,), (1e12,)), Stretches((0.0,), (1e12,)))
 Phase = Literal["rest", "wait", "hands", "out", "done"]
 

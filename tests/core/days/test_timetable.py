@@ -74,6 +74,21 @@ def test_a_glue_up_by_hand():
     assert two.done_s < made.done_s and {h.unit for h in two.held if h.what == "form@1"} == {0, 1}
 
 
+def test_a_load_goes_into_a_chamber_that_is_hot_at_once_not_after_warming_it_anew():
+    """The first is in since just now: the second follows as soon as hands are free for both, not 20 minutes on."""
+    done = (
+        Done("set_up", -1, 0, 8 * HOUR),
+        Done("warm_up", 0, 8 * HOUR, 8.5 * HOUR),
+        Done("load", 0, 8.5 * HOUR, 8.5 * HOUR + 8),
+    )
+    work = Work(1, "a", steam(50.0), Batches(4, 2), {"form": 2, "strap": 2}, done=done)
+    now = 8.5 * HOUR + 10
+    made = timetable([work], Floor(week(), 2, OWNED, now_s=now))
+    second = next(d for d in made.doings if d.name == (1, "load", 1))
+    assert now <= second.from_s < now + 120
+    assert not any(d.operation.key == "warm_up" and d.number == 1 for d in made.doings)
+
+
 def test_heat_is_made_once_for_loads_that_follow():
     floor = Floor(week(), 2, OWNED)
     made = timetable(works_of(steam(), pieces=3, own={"form": 3, "strap": 3}), floor)
