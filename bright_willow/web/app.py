@@ -46,6 +46,7 @@ from .pages import (
     runs,
     shop,
     take,
+    why,
 )
 from .probes import Gatherer
 from .reader import Reader
@@ -112,6 +113,7 @@ def create_app(store: Store, clock: Callable[[], dt.datetime] | None = None) -> 
         outline,
         prepare,
         take,
+        why,
         job,
         measure,
         rack,

@@ -373,6 +373,16 @@ def run_pieces(store: Store, gatherer: Gatherer | None, job_id: int, wall_s: flo
     return made
 
 
+def record_of(store: Store, gatherer: Gatherer | None, job_id: int, name: str, wall_s: float) -> PieceRecord | None:
+    """What a run knows of a piece, by the name a form sends; none for anything else."""
+    run_id, _, number = name.partition(".")
+    for run in store.runs(job_id, most=20):
+        if str(run.id) == run_id and run.kind == "run":
+            records = run_now(store, gatherer, run.id, wall_s).records
+            return next((r for r in records if str(r.number) == number), None)
+    return None
+
+
 def record_says(r: PieceRecord, unit: Unit) -> str:
     """What a run knows of a piece, in a line."""
     said = []

@@ -13,6 +13,7 @@ from .brief import Brief, Name
 from .live import said_s
 from .state import Mark, State
 
+SHUT_S = 120.0  # after the door was shut, from which the chamber is back at its heat. Grade: allowance.
 ROOM = 0.8  # of the window, within which moves have room to spare. Grade: allowance.
 
 Series = Sequence[tuple[float, float]]
@@ -22,14 +23,15 @@ Series = Sequence[tuple[float, float]]
 class PieceRecord:
     """What is known of one piece from its run; None for what nobody saw. number: from 0.
 
-    steamed_s: in the heat; chamber_c: its mean while it was in; to_form_s: from the door to the last clamp; open_s:
-    from the first spreading to pressure; pressure_kpa: below the air, its mean while pressed; broke: what, where.
-    Grade: measured.
+    steamed_s: in the heat; chamber_c, chamber_low_c: its mean and its least while it was in; to_form_s: from the door
+    to the last clamp; open_s: from the first spreading to pressure; pressure_kpa: below the air, its mean while
+    pressed; broke: what, where. Grade: measured.
     """
 
     number: int
     steamed_s: float | None = None
     chamber_c: float | None = None
+    chamber_low_c: float | None = None
     to_form_s: float | None = None
     open_s: float | None = None
     pressure_kpa: float | None = None
@@ -66,12 +68,13 @@ def records_of(brief: Brief, state: State, chamber: Series = (), gauge: Series =
 def _record(
     brief: Brief, piece: int, own: Mapping[Name, Mark], state: State, chamber: Series, gauge: Series
 ) -> PieceRecord:
-    steamed = to_form = open_s = on_form = chamber_c = pressure = None
+    steamed = to_form = open_s = on_form = chamber_c = low = pressure = None
     formed: float | None = None
     for (key, number), mark in own.items():
         o = brief.of[key]
         if o.warms and mark.to_s is not None and mark.saw_begin:
             steamed, chamber_c = mark.to_s - mark.from_s, _mean(chamber, mark.from_s, mark.to_s)
+            low = min((c for t, c in chamber if mark.from_s + SHUT_S <= t <= mark.to_s), default=None)
         if o.window and mark.to_s is not None and mark.saw_end:
             since = own.get((o.window.since, number), mark)
             if since.saw_begin and o.window.since == key:
@@ -87,9 +90,8 @@ def _record(
     broke = state.out.get(piece)
     says = ", ".join(x for x in (broke.what, broke.where) if x) if broke else ""
     notes = tuple(e.text for e in state.told if e.kind == "note" and e.number == piece and e.text)
-    return PieceRecord(
-        piece, steamed, chamber_c, to_form, open_s, pressure, on_form, says or ("broke" if broke else ""), notes
-    )
+    out = says or ("broke" if broke else "")
+    return PieceRecord(piece, steamed, chamber_c, low, to_form, open_s, pressure, on_form, out, notes)
 
 
 def _mean(series: Series, from_s: float, to_s: float) -> float | None:
