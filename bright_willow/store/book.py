@@ -20,12 +20,13 @@ from .rack import Rack
 from .records import CannotOpen, NotKept, NotThere
 from .runs import Runs
 from .tables import FormRow, JobRow, LotRow, MetaRow, RevisionRow, ShopRow
+from .trials import Trials
 
 __all__ = ["MIGRATIONS", "CannotOpen", "NotKept", "NotThere", "Store"]
 RAW = {"shop": ShopRow, "lot": LotRow, "form": FormRow}
 
 
-class Store(Jobs, Found, Forms, Rack, Cuts, Doings, Runs, Probes, Lines):
+class Store(Jobs, Found, Forms, Rack, Cuts, Doings, Runs, Trials, Probes, Lines):
     """Opens (and brings up to date) the database in a folder. One per process; every call needs `connected()`.
 
     Raises: CannotOpen with a sentence and a way out.

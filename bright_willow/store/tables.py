@@ -223,6 +223,17 @@ class PhotoRow(Row):
         indexes = ((("run", "client"), True),)
 
 
+class TrialRow(Row):
+    """A trial of a job's stock, as a JSON document."""
+
+    job = ForeignKeyField(JobRow, backref="trials")
+    at = DateTimeField()
+    body = TextField()
+
+    class Meta:
+        table_name = "trial"
+
+
 class ProbeRow(Row):
     """A probe that may send readings: what it measures, and what its key hashes to."""
 
@@ -288,6 +299,7 @@ ALL = (
     BriefRow,
     EventRow,
     PhotoRow,
+    TrialRow,
     ProbeRow,
     ReadingRow,
     GuestRow,

@@ -46,6 +46,7 @@ from .pages import (
     runs,
     shop,
     take,
+    trials,
     why,
 )
 from .probes import Gatherer
@@ -113,6 +114,7 @@ def create_app(store: Store, clock: Callable[[], dt.datetime] | None = None) -> 
         outline,
         prepare,
         take,
+        trials,
         why,
         job,
         measure,

@@ -1,0 +1,119 @@
+"""A trial as a chart: pieces that came out whole and that did not, the chance with its band, the setting at 90 %; or a
+measured figure against the setting."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+
+from ..core.book.trial import Trial
+from .canvas import WIDTH_PX, Canvas, Frame
+from .svg import named, num, polyline, tag
+
+HEIGHT_PX = 400.0
+LEFT_PX, RIGHT_PX, TOP_PX, FOOT_PX = 64.0, 30.0, 46.0, 56.0
+DODGE_PX = 9.0
+BAND = "eight in ten fall between"
+
+
+def trial_svg(trial: Trial) -> str:
+    """The chart of a trial; with nothing graded yet, its settings on the axis."""
+    canvas = Canvas(Frame(0.0, HEIGHT_PX, WIDTH_PX, HEIGHT_PX))
+    made, fit = trial.answer(), trial.line() if not trial.question.asks_whole else None
+    settings = [p.setting for p in trial.pieces]
+    low, high = (made.settings[0], made.settings[-1]) if made else (min(settings) * 0.8, max(settings) * 1.2)
+    wide, bottom, top = WIDTH_PX - LEFT_PX - RIGHT_PX, FOOT_PX, HEIGHT_PX - TOP_PX
+
+    def across(v: float) -> float:
+        return LEFT_PX + wide * float(np.log(v / low) / np.log(high / low))
+
+    for v in _ticks(low, high):
+        canvas.parts.append(canvas.line(across(v), bottom, across(v), top, "grid"))
+        canvas.parts.append(canvas.text(across(v), bottom - 20, f"{v:g}", "note", size=12))
+    canvas.parts.append(canvas.text(WIDTH_PX - RIGHT_PX, 12, f"{trial.question.unit}", "note", "end", 12))
+    if trial.question.asks_whole:
+        _chances(canvas, trial, across, bottom, top)
+    else:
+        _figures(canvas, trial, across, bottom, top)
+    says = "no piece graded yet"
+    if made:
+        at = made.at_90
+        says = f"nine in ten whole at {at.likely:.3g} {trial.question.unit}, most likely {at.low:.3g} to {at.high:.3g}"
+        for v, look in ((at.low, "time"), (at.likely, "time time-latest"), (at.high, "time")):
+            if low < v < high:
+                canvas.parts.append(canvas.line(across(v), bottom, across(v), top, look))
+    elif fit:
+        s = fit.slope
+        says = f"{s.likely:+.3g} mm for each {trial.question.unit}, most likely {s.low:+.3g} to {s.high:+.3g}"
+    canvas.parts.append(canvas.text(16, HEIGHT_PX - 24, says, "figure", "start", 14))
+    return canvas.drawn(trial.name, "board trial-chart", role="img")
+
+
+def _ticks(low: float, high: float) -> list[float]:
+    """Round settings between two."""
+    made = []
+    for power in range(-2, 6):
+        made += [m * 10.0**power for m in (1, 1.5, 2, 3, 4, 5, 7) if low <= m * 10.0**power <= high]
+    return made[:: max(1, len(made) // 9)]
+
+
+def _chances(canvas: Canvas, trial: Trial, across, bottom: float, top: float) -> None:  # type: ignore[no-untyped-def]
+    made = trial.answer()
+
+    def up(p: float) -> float:
+        return bottom + 24 + (top - bottom - 48) * p
+
+    for p in (0.0, 0.5, 0.9, 1.0):
+        canvas.parts.append(canvas.line(LEFT_PX, up(p), WIDTH_PX - RIGHT_PX, up(p), "grid"))
+        canvas.parts.append(canvas.text(LEFT_PX - 8, up(p) - 4, f"{p:.0%}", "note", "end", 12))
+    if made:
+        xs = [across(v) for v in made.settings]
+        band = [*zip(xs, map(up, made.high), strict=True), *reversed([*zip(xs, map(up, made.low), strict=True)])]
+        canvas.parts.append(
+            tag("path", named("eight in ten fall between"), d=polyline(band) + "Z", class_="trial-band")
+        )
+        mid = polyline([*zip(xs, map(up, made.chance), strict=True)])
+        canvas.parts.append(tag("path", named("chance of a whole piece"), d=mid, class_="trial-line"))
+    beside: dict[tuple[float, bool], int] = {}
+    for n, piece in enumerate(trial.pieces, 1):
+        if piece.grade is None:
+            continue
+        whole = piece.grade <= 1
+        k = beside.get((piece.setting, whole), 0)
+        beside[piece.setting, whole] = k + 1
+        y = up(1.0) - DODGE_PX * k if whole else up(0.0) + DODGE_PX * k
+        look, name = ("dot", "whole") if whole else ("dot trial-broken", "not whole")
+        size = {"cx": num(across(piece.setting)), "cy": num(-y), "r": 4.5}
+        canvas.parts.append(tag("circle", named(f"piece {n}, {piece.setting:g}: {name}"), class_=look, **size))
+
+
+def _figures(canvas: Canvas, trial: Trial, across, bottom: float, top: float) -> None:  # type: ignore[no-untyped-def]
+    seen: Sequence[tuple[float, float]] = [
+        (p.setting, p.springback_mm) for p in trial.pieces if p.springback_mm is not None
+    ]
+    if not seen:
+        return
+    values = [f for _, f in seen]
+    low, high = min(0.0, *values), max(*values, 1.0) * 1.15
+
+    def up(v: float) -> float:
+        return bottom + 20 + (top - bottom - 40) * (v - low) / (high - low)
+
+    for v in np.linspace(low, high, 5):
+        canvas.parts.append(canvas.line(LEFT_PX, up(v), WIDTH_PX - RIGHT_PX, up(v), "grid"))
+        canvas.parts.append(canvas.text(LEFT_PX - 8, up(v) - 4, f"{v:.3g} mm", "note", "end", 12))
+    fit = trial.line()
+    if fit:
+        settings = sorted({p.setting for p in trial.pieces})
+        xs = [across(s) for s in settings]
+        band = [*zip(xs, (up(e.high) for e in fit.at), strict=True)]
+        band += reversed([*zip(xs, (up(e.low) for e in fit.at), strict=True)])
+        canvas.parts.append(
+            tag("path", named("eight in ten fall between"), d=polyline(band) + "Z", class_="trial-band")
+        )
+        mid = polyline([*zip(xs, (up(e.likely) for e in fit.at), strict=True)])
+        canvas.parts.append(tag("path", named("springback"), d=mid, class_="trial-line"))
+    for n, (s, f) in enumerate(seen, 1):
+        size = {"cx": num(across(s)), "cy": num(-up(f)), "r": 4.5}
+        canvas.parts.append(tag("circle", named(f"{n}: {f:g} mm at {s:g}"), class_="dot", **size))

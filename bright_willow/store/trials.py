@@ -1,0 +1,72 @@
+"""Trials in the store."""
+
+from __future__ import annotations
+
+import datetime as dt
+from dataclasses import dataclass
+
+from pydantic import ValidationError
+
+from ..core.book.trial import Trial
+from .base import Opened, now
+from .records import NotThere, Unreadable
+from .tables import JobRow, TrialRow
+
+
+@dataclass(frozen=True)
+class KeptTrial:
+    """A trial as it is kept."""
+
+    id: int
+    job_id: int
+    at: dt.datetime
+    trial: Trial
+
+
+class Trials(Opened):
+    """Trials of jobs."""
+
+    def add_trial(self, job_id: int, trial: Trial) -> int:
+        """Raises: NotThere, NotKept."""
+        with self.writing():
+            if JobRow.get_or_none(JobRow.id == job_id) is None:
+                raise NotThere("There is no such job.")
+            return int(TrialRow.create(job=job_id, at=now(), body=trial.model_dump_json()).id)
+
+    def save_trial(self, trial_id: int, trial: Trial) -> None:
+        """Raises: NotThere, NotKept."""
+        with self.writing():
+            if not TrialRow.update(body=trial.model_dump_json()).where(TrialRow.id == trial_id).execute():
+                raise NotThere("There is no such trial.")
+
+    def remove_trial(self, trial_id: int) -> int:
+        """Take a trial out for good. Returns its job. Raises: NotThere, NotKept."""
+        with self.writing():
+            row = TrialRow.get_or_none(TrialRow.id == trial_id)
+            if row is None:
+                raise NotThere("There is no such trial.")
+            row.delete_instance()
+            return int(row.job_id)
+
+    def trial(self, trial_id: int) -> KeptTrial:
+        """Raises: NotThere, Unreadable."""
+        row = TrialRow.get_or_none(TrialRow.id == trial_id)
+        if row is None:
+            raise NotThere("There is no such trial.")
+        try:
+            return KeptTrial(row.id, row.job_id, row.at, Trial.model_validate_json(row.body))
+        except ValidationError:
+            raise Unreadable("This trial cannot be read; it is kept as it is.", "trial", row.id) from None
+
+    def trials(self, job_id: int | None = None) -> list[KeptTrial]:
+        """Trials of a job, or of all, that can be read, the newest first."""
+        rows = TrialRow.select().order_by(TrialRow.id.desc())
+        if job_id is not None:
+            rows = rows.where(TrialRow.job == job_id)
+        made = []
+        for row in rows.limit(200):
+            try:
+                made.append(KeptTrial(row.id, row.job_id, row.at, Trial.model_validate_json(row.body)))
+            except ValidationError:
+                continue
+        return made

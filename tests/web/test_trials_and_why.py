@@ -1,0 +1,147 @@
+"""Trials and *why did it fail* over HTTP: laid out, graded, taken over; bad input said beside its field; answers kept."""
+
+from __future__ import annotations
+
+import re
+
+import pytest
+
+from bright_willow.core.book.trial import laid_out
+from bright_willow.core.ground.errors import OutOfRange
+from bright_willow.core.plan.plan import plan
+from tests.core.ways.jobs import job_for
+from tests.web.test_runs import STEAMED, Shop
+
+LAID = {"asks": "minutes", "settings": "6, 8; 10,13", "repeats": "2", "name": "Minutes"}
+
+
+@pytest.fixture
+def shop(store):
+    made = Shop(store)
+    yield made
+    made.app.state.reader.stop()
+
+
+def lay(shop, job=STEAMED, **changes) -> str:
+    page = shop.client.post(f"/jobs/{job}/trials", data=LAID | changes)
+    assert page.status_code == 200, page.text[:200]
+    return page.url.path
+
+
+def trial(shop, number=1):
+    with shop.store.connected():
+        return shop.store.trial(number).trial
+
+
+def test_a_trial_from_its_question_to_the_next_plan(shop):
+    at = lay(shop)
+    assert sorted(p.setting for p in trial(shop).pieces) == [6, 6, 8, 8, 10, 10, 13, 13]
+    page = shop.client.get(at).text
+    assert "no piece graded yet" in page and "Into the steam, and out" in page and "Go by it" not in page
+    for n, piece in enumerate(trial(shop).pieces, 1):
+        grade = "0" if piece.setting >= 10 else "3"
+        shop.client.post(f"{at}/piece/{n}", data={"grade": grade, "springback": "", "note": f"n{n}"})
+    page = shop.client.get(at).text
+    assert "nine in ten whole at" in page and "Into the steam" not in page
+    minutes = int(re.search(r"Steam it (\d+) min", page)[1])
+    assert 8 <= minutes <= 13
+    sets = re.search(r'name="sets" value="([^"]+)"', page)[1].replace("&#34;", '"')
+    shop.client.post(f"/jobs/{STEAMED}/steam/apply", data={"sets": sets})
+    with shop.store.connected():
+        heat = shop.store.job(STEAMED).job.heat
+    assert (heat.school, heat.own_min) == ("own_trials", minutes)
+    assert "Go by it" not in shop.client.get(at).text
+    assert "Minutes" in shop.client.get(f"/jobs/{STEAMED}/trials").text
+    shop.client.post(f"{at}/remove")
+    assert shop.client.get(at).status_code == 404
+
+
+@pytest.mark.parametrize(
+    ("changes", "field"),
+    [
+        ({"settings": ""}, "settings"),
+        ({"settings": "ten"}, "settings"),
+        ({"settings": "0, 5"}, "settings"),
+        ({"settings": ",".join(map(str, range(1, 20)))}, "settings"),
+        ({"repeats": "0"}, "repeats"),
+        ({"repeats": "1.5"}, "repeats"),
+        ({"repeats": "20"}, "repeats"),
+        ({"asks": "luck"}, "asks"),
+    ],
+)
+def test_what_cannot_be_laid_out_is_said_and_nothing_is_lost(shop, changes, field):
+    page = shop.client.post(f"/jobs/{STEAMED}/trials", data=LAID | changes)
+    assert page.status_code == 422 and f'id="t-{field}-fault"' in page.text
+    typed = (LAID | changes)["settings"]
+    assert f'value="{typed}"' in page.text
+    with shop.store.connected():
+        assert shop.store.trials() == []
+
+
+def test_a_piece_is_graded_beside_its_fault(shop):
+    at = lay(shop)
+    page = shop.client.post(f"{at}/piece/2", data={"grade": "1", "springback": "much", "note": "kept"})
+    assert page.status_code == 422 and 'id="piece-2-fault"' in page.text and 'value="kept"' in page.text
+    assert shop.client.post(f"{at}/piece/2", data={"grade": "9"}).status_code == 422
+    assert shop.client.post(f"{at}/piece/99", data={"grade": "1"}).status_code == 422
+    assert trial(shop).done == 0
+    shop.client.post(f"{at}/piece/2", data={"grade": "1", "springback": "1 1/2 in"})
+    assert trial(shop).pieces[1].springback_mm == pytest.approx(38.1) and trial(shop).done == 1
+    shop.client.post(f"{at}/piece/2", data={"grade": ""})
+    assert trial(shop).done == 0
+
+
+def test_a_limit_becomes_the_shops_own_for_its_wood(shop):
+    at = lay(shop, asks="radius", settings="3, 4, 5, 6, 8", name="")
+    for n, piece in enumerate(trial(shop).pieces, 1):
+        shop.client.post(f"{at}/piece/{n}", data={"grade": "0" if piece.setting >= 4 else "4"})
+    limit = float(re.search(r"Make R/T ([\d.]+) this shop", shop.client.get(at).text)[1])
+    shop.client.post(f"{at}/own-limit")
+    with shop.store.connected():
+        job, own = shop.store.job(STEAMED).job, shop.store.shop()
+        wood = next(w for w in own.woods if w.key == job.stock.species)
+        assert wood.rt_strap == limit
+        assert plan(job, own).hot.limits.table == pytest.approx(limit)
+
+
+def test_hours_against_springback_is_a_line(shop):
+    at = lay(shop, asks="hours", settings="4, 12, 24")
+    for n, piece in enumerate(trial(shop).pieces, 1):
+        shop.client.post(f"{at}/piece/{n}", data={"grade": "0", "springback": f"{40 - piece.setting + n % 2} mm"})
+    page = shop.client.get(at).text
+    assert re.search(r"-(0\.9|1(\.0)?)\d* mm for each h", page.replace("−", "-")) and "trial-band" in page
+
+
+def test_what_a_way_has_not_cannot_be_asked():
+    glued = plan(job_for("cold_lamination"))
+    with pytest.raises(OutOfRange):
+        laid_out(glued, name="x", asks="minutes", settings=(3.0,), repeats=1, seed=1)
+    assert laid_out(glued, name="x", asks="thickness", settings=(3.0,), repeats=2, seed=1).pieces[1].setting == 3.0
+
+
+def test_why_ranks_and_answers_move_it(shop):
+    page = shop.client.get(f"/jobs/{STEAMED}/why").text
+    assert page.count('class="symptom"') >= 18 and "Choose what you see" in page
+    page = shop.client.get(f"/jobs/{STEAMED}/why?seen=outer_splintered").text
+    assert "<b>For it:</b>" in page and "<b>Look:</b>" in page and "<b>Next time:</b>" in page
+    first = re.search(r'<span class="cause-word">[^<]+</span> ([^<]+) <meter', page)[1]
+    yes = shop.client.get(f"/jobs/{STEAMED}/why?seen=outer_splintered&yes=strap_loose,nonsense").text
+    now = re.search(r'<span class="cause-word">([^<]+)</span> ([^<]+) <meter', yes)
+    assert "The strap had play" in now[2] and now[1] == "likely" and "The strap had play" not in first
+    for odd in ("seen=sulking", "seen=outer_splintered&piece=9.9", "seen=outer_splintered&yes=,,,&no=x"):
+        assert shop.client.get(f"/jobs/{STEAMED}/why?{odd}").status_code == 200
+
+
+def test_why_knows_the_run_of_a_piece(shop):
+    run = shop.start(STEAMED)
+    shop.prepared(run, "load")
+    shop.tap(run, "begin", "load", 0)
+    shop.tap(run, "done", "load", 0)
+    shop.later(240)
+    shop.tap(run, "begin", "bend", 0)
+    shop.later(200)
+    shop.tap(run, "done", "bend", 0)
+    page = shop.client.get(f"/jobs/{STEAMED}/why?seen=too_stiff&piece={run}.0").text
+    assert "4 min in the steam" in page and "200 s from the door to the last clamp" in page
+    ranked = re.findall(r'<span class="cause-word">[^<]+</span> ([^<]+) <meter', page)[:2]
+    assert {"Not hot through when it came out", "Too long from the door to the last clamp"} == set(ranked)
