@@ -14,7 +14,7 @@ from ..core.experience.belief import Bend, Learnt, learn
 from ..core.ground.errors import OutOfRange
 from ..core.shape.arc import Face
 from .base import Opened, finite, now
-from .records import Damaged, KeptForm, Measurement, NotThere, Page, Piece, Unreadable
+from .records import Damaged, InBook, KeptForm, Measurement, NotThere, Page, Piece, Unreadable
 from .tables import FormRow, JobRow, MeasurementRow, PieceRow, TaughtRow
 
 BENDS: TypeAdapter[list[Bend]] = TypeAdapter(list[Bend])
@@ -313,14 +313,13 @@ class Forms(Opened):
         return {(way, group): (count - lost, lost) for way, group, count, lost in rows.tuples()}
 
     # -- the book, page by page -----------------------------------------------------------------------------------
-    def measured_count(self) -> int:
-        """How many pieces are measured."""
-        return int(MeasurementRow.select(fn.COUNT(MeasurementRow.piece.distinct())).scalar())
+    def measured_count(self, sought: InBook | None = None) -> int:
+        """How many pieces are measured, or are such as are sought."""
+        return int(self._in_book(sought or InBook()).count())
 
-    def measured_page(self, page: Page) -> list[tuple[KeptForm, Piece]]:
+    def measured_page(self, page: Page, sought: InBook | None = None) -> list[tuple[KeptForm, Piece]]:
         """One page of the measured pieces whose form can be read, the newest form first."""
-        with_some = MeasurementRow.select(MeasurementRow.piece)
-        rows = PieceRow.select().where(PieceRow.id.in_(with_some)).order_by(PieceRow.form.desc(), PieceRow.id.desc())
+        rows = self._in_book(sought or InBook()).order_by(PieceRow.form.desc(), PieceRow.id.desc())
         shown = list(rows.offset(page.skip).limit(page.size))
         forms = {
             f.id: f for f in self._with_pieces(list(FormRow.select().where(FormRow.id.in_({r.form_id for r in shown}))))
@@ -328,6 +327,42 @@ class Forms(Opened):
         return [
             (forms[r.form_id], p) for r in shown if r.form_id in forms for p in forms[r.form_id].pieces if p.id == r.id
         ]
+
+    @staticmethod
+    def _in_book(sought: InBook) -> Any:
+        """Pieces that are sought: all that are measured, or that failed where those are asked for."""
+        rows = PieceRow.select(PieceRow.id, PieceRow.form)
+        if sought.outcome != "failed":
+            rows = rows.where(PieceRow.id.in_(MeasurementRow.select(MeasurementRow.piece)))
+        if sought.words or sought.way:
+            rows = rows.join(FormRow, on=FormRow.id == PieceRow.form)
+            if sought.way:
+                rows = rows.where(FormRow.way == sought.way)
+            if sought.words:
+                rows = rows.join(JobRow, on=JobRow.id == FormRow.job)
+            for word in sought.words.split()[:8]:
+                own = JobRow.name.contains(word) | PieceRow.label.contains(word) | PieceRow.note.contains(word)
+                rows = rows.where(own | FormRow.stock_group.contains(word))
+        if sought.outcome == "failed":
+            rows = rows.where(PieceRow.mishap.in_(sorted(FAILED)))
+        elif sought.outcome == "left_out":
+            rows = rows.where(PieceRow.left_out)
+        elif sought.outcome == "teaches":
+            rows = rows.where(~PieceRow.left_out)
+        return rows
+
+    def measured_on(self, piece_id: int) -> dt.date | None:
+        """The day a piece was first measured."""
+        row = MeasurementRow.select().where(MeasurementRow.piece == piece_id).order_by(MeasurementRow.day).first()
+        return row.day if row else None
+
+    def whole_book(self) -> list[tuple[KeptForm, Piece]]:
+        """Every piece off a form that can be read, the oldest first."""
+        return [(form, piece) for form in self._read_forms(None) for piece in form.pieces]
+
+    def ways_in_book(self) -> set[str]:
+        """The ways forms were built for."""
+        return {row.way for row in FormRow.select(FormRow.way).distinct()}
 
     def pieces_of_jobs(self, job_ids: set[int]) -> dict[int, tuple[int, int]]:
         """How many forms, and pieces off them, each of some jobs has."""

@@ -120,6 +120,15 @@ class Damaged:
 
 
 @dataclass(frozen=True)
+class InBook:
+    """What is sought in the book: words of job, piece, note or stock; a way; an outcome (teaches, left_out, failed)."""
+
+    words: str = ""
+    way: str = ""
+    outcome: str = ""
+
+
+@dataclass(frozen=True)
 class Page:
     """Which rows of a long list are wanted, and how many there are."""
 

@@ -119,6 +119,7 @@ def setting_at_90(tried: Sequence[Tried], *, published: float, sense: Sense) -> 
 def _believed(tried: Sequence[Tried], published: float, sense: Sense) -> tuple[Array, Array, Array]:
     """Middles, widths, and the weight of each after what was seen."""
     require("trial.published", published, 0, ENDLESS, above=True)
+    require("trial.sense", sense, -1, 1)
     for t in tried:
         require("trial.setting", t.setting, 0, ENDLESS, above=True)
     m, w, log_prior = _grid()
@@ -209,6 +210,7 @@ def next_up_and_down(tried: Sequence[Tried], *, start: float, step: float, sense
     """
     require("trial.setting", start, 0, ENDLESS, above=True)
     require("trial.step", step, 1.01, 3.0)
+    require("trial.sense", sense, -1, 1)
     if not tried:
         return start
     last = tried[-1]

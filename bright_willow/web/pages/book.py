@@ -2,23 +2,31 @@
 
 from __future__ import annotations
 
+import csv
+import io
+import json
 from dataclasses import dataclass
+from typing import Annotated, Any
+from urllib.parse import urlencode
 
-from fastapi import APIRouter, Request
+from fastapi import APIRouter, Query, Request
 from fastapi.responses import Response
 from markupsafe import Markup
 
-from ...core.book.built_form import compare
+from ...core.book.built_form import MISHAPS, compare
 from ...core.experience.belief import Bend as BendOf
-from ...core.experience.belief import ExperienceFile, Learnt, loss_ratio
+from ...core.experience.belief import ExperienceFile, Learnt, LossRatio, loss_ratio
+from ...core.experience.drift import drift
 from ...core.ground.errors import OutOfRange
 from ...core.shop.adhesive import adhesive_table
+from ...core.shop.times import time_table
+from ...core.ways.registry import WAYS
 from ...core.wood.lot import DRYNESS
 from ...core.wood.species import OwnWood, wood_table
 from ...drawing.learning_chart import Dot, Row, learning_chart
 from ...store.book import Store
-from ...store.records import KeptForm, Page, Piece
-from ..common import Number, attachment, page, store_of
+from ...store.records import InBook, KeptForm, Page, Piece
+from ..common import Number, attachment, page, planned, store_of
 
 router = APIRouter(include_in_schema=False)
 MOST_DOTS, FEWEST_DOTS, MOST_GROUPS = 400, 10, 40
@@ -35,7 +43,7 @@ class Bend:
     kind: str
     day: str
     ratio: str
-    tip_off_mm: float
+    tip_off_mm: float | None
     weighs: str
     left_out: bool
 
@@ -56,6 +64,11 @@ def kind_says(group: str, woods: tuple[OwnWood, ...] = ()) -> str:
 
 
 def _line(store: Store, form: KeptForm, piece: Piece, name: str) -> Bend | None:
+    kind = kind_says(form.built.group, store.shop().woods)
+    if not piece.measurements:
+        return Bend(
+            piece.id, form.job_id, name, piece.label, kind, "", MISHAPS[piece.mishap], None, "counts as lost", True
+        )
     m = piece.measurements[0]
     belief = store.learnt().about(way=form.built.way, group=form.built.group)
     try:
@@ -67,7 +80,7 @@ def _line(store: Store, form: KeptForm, piece: Piece, name: str) -> Bend | None:
         form.job_id,
         name,
         piece.label,
-        kind_says(form.built.group, store.shop().woods),
+        kind,
         m.day.isoformat(),
         f"{seen.ratio:.2f} ± {seen.ratio_error:.2f}",
         seen.tip_off_mm,
@@ -102,21 +115,31 @@ def _dot(bend: BendOf, job: str) -> Dot | None:
     return Dot(seen.ratio, seen.error, says, bend.left_out)
 
 
+OUTCOMES = (("", "any"), ("teaches", "teaches"), ("left_out", "left out"), ("failed", "failed"))
+Words = Annotated[str, Query(max_length=80)]
+
+
 @router.get("/book")
-def book(request: Request, at: Number = 1) -> Response:
+async def book(request: Request, at: Number = 1, q: Words = "", way: Words = "", outcome: Words = "") -> Response:
+    return await planned(request, _book, request, at, InBook(q.strip(), way, outcome))
+
+
+def _book(request: Request, at: int, sought: InBook) -> Response:
     store = store_of(request)
     with store.connected():
-        pages = Page(at, store.measured_count())
-        pieces = store.measured_page(pages)
+        pages = Page(at, store.measured_count(sought))
+        pieces = store.measured_page(pages, sought)
         names = store.job_names({form.job_id for form, _ in pieces})
-        lines = [x for f, p in pieces if (x := _line(store, f, p, names.get(f.job_id, "")))]
-        learnt, shop = store.learnt(), store.shop()
-        rows = _rows(store, learnt)
+        lines = [_line(store, f, p, names.get(f.job_id, "")) for f, p in pieces]
+        learnt, shop, ways = store.learnt(), store.shop(), store.ways_in_book()
+        rows, drifts = _rows(store, learnt), _drifts(store)
+        is_empty = not store.form_count()
     chart = Markup(learning_chart(rows)) if rows else Markup("")
+    query = urlencode({k: v for k, v in (("q", sought.words), ("way", sought.way), ("outcome", sought.outcome)) if v})
     return page(
         "book.html",
         request,
-        lines=lines,
+        lines=[x for x in lines if x],
         chart=chart,
         rows=rows,
         pages=pages,
@@ -125,7 +148,120 @@ def book(request: Request, at: Number = 1) -> Response:
         unit=shop.rule,
         glues=adhesive_table(),
         here="book",
+        sought=sought,
+        ways=[(k, w.name) for k, w in WAYS.items() if k in ways],
+        outcomes=OUTCOMES,
+        turn_to=f"/book?{query}" if query else "/book",
+        drifts=drifts,
+        is_empty=is_empty,
+        times=[(time_table()[t.key].name, t) for t in shop.learnt_times],
     )
+
+
+def _drifts(store: Store) -> list[str]:
+    """Where a kind of bend springs back otherwise than it did, from when on."""
+    by_kind: dict[tuple[str, str], list[tuple[int, LossRatio]]] = {}
+    for _, piece, bend in store.taught():
+        if bend.left_out:
+            continue
+        try:
+            by_kind.setdefault((bend.way, bend.group), []).append((piece, loss_ratio(bend)))
+        except OutOfRange:
+            continue
+    said = []
+    for (_, group), seen in sorted(by_kind.items()):
+        found = drift([r.ratio for _, r in seen], [r.error for _, r in seen])
+        if found:
+            day = store.measured_on(seen[found.at][0])
+            more = f"{found.times:.1f} × what it did" if 0 < found.times < 100 else "otherwise than it did"
+            since = f"From {day.day} {day:%b %Y} on" if day else "Lately"
+            kind, was, is_ = kind_says(group, store.shop().woods), found.before.likely, found.after.likely
+            said.append(f"{since} {kind} springs back {more}: {was:.2f} before, {is_:.2f} after.")
+    return said
+
+
+HEAD = (
+    "day", "job", "job_name", "piece", "hand", "way", "stock", "species", "adhesive", "laminae", "thickness_mm",
+    "width_mm", "chord_mm", "rise_mm", "face", "error_mm", "over_mechanics", "over_mechanics_error", "tip_off_mm",
+    "left_out", "mishap", "note", "run", "run_piece",
+)  # fmt: skip
+
+
+def _records(store: Store) -> list[dict[str, Any]]:
+    """Every measurement of every piece, and every piece that was never measured, as plain rows."""
+    made = []
+    names = store.job_names({form.job_id for form, _ in store.whole_book()})
+    for form, piece in store.whole_book():
+        built = form.built
+        own = dict.fromkeys(HEAD) | {
+            "job": form.job_id,
+            "job_name": names.get(form.job_id, ""),
+            "piece": piece.label,
+            "hand": piece.hand,
+            "way": built.way,
+            "stock": built.group,
+            "species": built.species,
+            "adhesive": built.adhesive,
+            "laminae": built.laminae,
+            "thickness_mm": built.thickness_mm,
+            "width_mm": built.width_mm,
+            "left_out": piece.left_out,
+            "mishap": piece.mishap,
+            "note": piece.note,
+            "run": piece.run,
+            "run_piece": None if piece.number is None else piece.number + 1,
+        }
+        if not piece.measurements:
+            made.append(own)
+        for m in piece.measurements:
+            row = own | {"day": m.day.isoformat(), "chord_mm": m.chord_mm, "rise_mm": m.rise_mm, "face": m.face}
+            row["error_mm"] = m.error_mm
+            try:
+                seen = compare(built, chord_mm=m.chord_mm, rise_mm=m.rise_mm, face=m.face, error_mm=m.error_mm)
+                row |= {
+                    "over_mechanics": round(seen.ratio, 4),
+                    "over_mechanics_error": round(seen.ratio_error, 4),
+                    "tip_off_mm": round(seen.tip_off_mm, 3),
+                }
+            except OutOfRange:
+                pass
+            made.append(row)
+    return made
+
+
+@router.get("/book/bends.csv")
+async def bends_csv(request: Request) -> Response:
+    """The whole book as a table; docs/job-format.md says its columns."""
+    return await planned(request, _bends_csv, request)
+
+
+def _bends_csv(request: Request) -> Response:
+    with store_of(request).connected():
+        rows = _records(store_of(request))
+    out = io.StringIO()
+    writer = csv.DictWriter(out, HEAD)
+    writer.writeheader()
+    writer.writerows({k: _plain(v) for k, v in row.items()} for row in rows)
+    return Response(out.getvalue(), media_type="text/csv; charset=utf-8", headers=attachment("bends.csv"))
+
+
+def _plain(value: Any) -> Any:
+    """As a table has it; words that a spreadsheet would take for a formula are kept words."""
+    if isinstance(value, bool):
+        return "yes" if value else "no"
+    return f"'{value}" if isinstance(value, str) and value[:1] in "=+-@\t\r" else value
+
+
+@router.get("/book/bends.json")
+async def bends_json(request: Request) -> Response:
+    """The whole book as plain records."""
+    return await planned(request, _bends_json, request)
+
+
+def _bends_json(request: Request) -> Response:
+    with store_of(request).connected():
+        body = {"format": "bright-willow-book", "version": 1, "bends": _records(store_of(request))}
+    return Response(json.dumps(body, indent=1), media_type="application/json", headers=attachment("bends.json"))
 
 
 @router.get("/book/experience.json")

@@ -1,0 +1,86 @@
+"""The book: found by words, way and outcome; taken along as a table and as records; drift told."""
+
+from __future__ import annotations
+
+import csv
+import datetime as dt
+import io
+import re
+
+import pytest
+
+from tests.web.test_runs import Shop
+
+
+@pytest.fixture
+def shop(store):
+    made = Shop(store)
+    yield made
+    made.app.state.reader.stop()
+
+
+def rows(page: str) -> int:
+    return len(re.findall(r"/leave-out\?out=", page))
+
+
+def test_anything_is_found(shop):
+    everything = rows(shop.client.get("/book").text)
+    assert everything > 5
+    with shop.store.connected():
+        form = next(f for f in shop.store.forms() if f.pieces and f.built.can_open)
+        name = shop.store.job_names({form.job_id})[form.job_id]
+        own = sum(bool(p.measurements) for f in shop.store.forms(form.job_id) for p in f.pieces)
+        shop.store.add_unmeasured(form.id, label="lost1", mishap="broke", note="splintered at the knot")
+    assert rows(shop.client.get("/book", params={"q": name}).text) == own
+    assert rows(shop.client.get("/book", params={"q": f"{name} nothing such"}).text) == 0
+    failed = shop.client.get("/book", params={"outcome": "failed", "q": "knot"}).text
+    assert "lost1" in failed and "broke on the form" in failed and rows(failed) == 1
+    assert rows(shop.client.get("/book", params={"way": form.built.way}).text) > 0
+    assert rows(shop.client.get("/book", params={"way": "nonsense", "outcome": "odd"}).text) == 0
+    assert "Nothing in the book is so" in shop.client.get("/book", params={"q": "%_"}).text
+
+
+def test_the_table_and_the_records_say_the_same(shop):
+    with shop.store.connected():
+        form = next(f for f in shop.store.forms() if f.pieces and f.built.can_open)
+        shop.store.add_unmeasured(form.id, label="=1+1", mishap="broke", note="-formula, with a comma")
+        count = sum(max(1, len(p.measurements)) for f in shop.store.forms() for p in f.pieces)
+    table = list(csv.DictReader(io.StringIO(shop.client.get("/book/bends.csv").text)))
+    records = shop.client.get("/book/bends.json").json()["bends"]
+    assert len(table) == len(records) == count
+    for a, b in zip(table, records):
+        assert a["job_name"] == b["job_name"] and (a["chord_mm"] or None) == (b["chord_mm"] and str(b["chord_mm"]))
+    odd = next(r for r in table if r["piece"].endswith("=1+1"))
+    assert odd["piece"] == "'=1+1" and odd["note"] == "'-formula, with a comma" and odd["chord_mm"] == ""
+    measured = next(r for r in records if r["chord_mm"])
+    assert (
+        measured["over_mechanics"] is not None and measured["tip_off_mm"] >= 0 and measured["left_out"] in (True, False)
+    )
+
+
+def test_a_change_in_the_shop_is_told_with_its_day(shop):
+    with shop.store.connected():
+        form = next(f for f in shop.store.forms() if f.built.can_open and f.built.way == "cold_lamination")
+        built = form.built
+        for n in range(16):
+            chord, rise = built.expected_on("inner")
+            off = 0.0 if n < 8 else 9.0
+            day = dt.date(2026, 3, 1) + dt.timedelta(days=n)
+            shop.store.add_piece(
+                form.id,
+                label=f"d{n}",
+                day=day,
+                chord_mm=chord.likely + off,
+                rise_mm=rise.likely - off / 2,
+                face="inner",
+                error_mm=0.1,
+            )
+    page = shop.client.get("/book").text
+    told = re.search(r"From (\d+ Mar 2026) on [^<]+ springs back ([\d.]+) ×", page)
+    assert told and float(told[2]) > 1.2 and told[1] in ("8 Mar 2026", "9 Mar 2026", "10 Mar 2026")
+
+
+def test_an_empty_book_and_one_without_measurements(store, client):
+    assert "No bend is written down yet" in client.get("/book").text
+    assert client.get("/book/bends.csv").text.startswith("day,job,job_name")
+    assert client.get("/book/bends.json").json()["bends"] == []
