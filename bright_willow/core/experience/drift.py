@@ -35,7 +35,7 @@ def drift(ratios: Sequence[float], errors: Sequence[float]) -> Drift | None:
     """The likeliest place where the mean loss ratio changes, where one mean for all is much less likely than two.
 
     Each ratio has the variance of its measuring and of the usual scatter of bends, about its own mean. Told when twice
-    the gain in log-likelihood is 9.5 or more, so that of thirty steady bends one shop in twenty or fewer is told of one.
+    the gain in log-likelihood is 9.5 or more, so that of thirty steady bends one shop in twenty or fewer is told.
     In order of time. Valid: errors above 0, as many as ratios. Raises: OutOfRange. Source: docs/model.md#learning.
 
     >>> drift([1.0] * 8 + [2.0] * 8, [0.1] * 16).at

@@ -8,13 +8,17 @@ from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
 from ...core.book.built_form import FAILED, MISHAPS, BuiltForm, check_measured
+from ...core.book.measuring import Angle, Gaps, Heights, Readings, measured, read_rows
 from ...core.ground.errors import OutOfRange
-from ...core.ground.units import Unit, parse_length_mm
+from ...core.ground.units import Unit, parse_length_mm, parse_number
 from ...core.shape.arc import FACES, Face
+from ...core.shop.shop import Shop
 from ...store.book import Store
 from ..common import Id, go_to, planned, show, store_of, typed_in, view_of, wants_parts
 
 router = APIRouter(include_in_schema=False)
+ANGLE_ERROR_DEG = 0.5  # of a bevel laid to an end. Grade: allowance.
+OTHERWISE = ("heights", "gap_left", "gap_right", "between")
 
 
 def _lengths(typed: dict[str, str], unit: Unit, faults: dict[str, str]) -> dict[str, float]:
@@ -28,6 +32,48 @@ def _lengths(typed: dict[str, str], unit: Unit, faults: dict[str, str]) -> dict[
         except OutOfRange as error:
             faults[name] = error.says(unit)
     return found
+
+
+BY = {
+    "chord_and_rise": "chord and rise",
+    "heights": "heights",
+    "gaps": "gaps to the form",
+    "angle": "the angle of its ends",
+}
+
+
+def _otherwise(
+    typed: dict[str, str], built: BuiltForm, shop: Shop, faults: dict[str, str]
+) -> tuple[dt.date, float, float, Face, float, str] | None:
+    """A piece measured another way than by chord and rise: day, the chord and rise that belong to it, the face, the
+    error, and how it was measured; none where something is wrong with it, which is then among faults."""
+    by, unit = typed.get("by", ""), shop.units
+    day = _day(typed.get("day", ""), dt.date.today(), faults)
+    face = typed.get("face", "")
+    if face not in FACES:
+        faults["face"] = "Choose the face you measured."
+        return None
+    error = shop.measuring_error_mm
+    try:
+        if by == "heights":
+            rows = read_rows(typed.get("heights", ""), lambda text, field: parse_length_mm(text, unit, field))
+            readings: Readings = Heights(tuple(a for a, _ in rows), tuple(h for _, h in rows), face)  # type: ignore[arg-type]
+            says = f"by {len(rows)} heights along a straightedge"
+        elif by == "gaps":
+            ends = [typed.get(f"gap_{end}", "").strip() for end in ("left", "right")]
+            left, right = (parse_length_mm(t, unit, "gaps") if t else None for t in ends)
+            readings, says = Gaps(left, right), "by its gap to the form"
+        else:
+            degrees = parse_number(typed.get("between", ""), "between", "an angle in degrees")
+            readings, says, error = Angle(degrees), "by the angle of its ends", ANGLE_ERROR_DEG
+        made = measured(built, readings, face=face, error=error)  # type: ignore[arg-type]
+    except OutOfRange as fault:
+        faults[fault.field if fault.field in ("heights", "gaps", "between") else by] = fault.says(unit)
+        return None
+    if made.is_odd:
+        faults[by] = f"These readings lie {made.misfit:.0f} × their error from any such piece: look for a slip."
+        return None
+    return day, made.chord_mm, made.rise_mm, face, made.error_mm, says  # type: ignore[return-value]
 
 
 def _day(text: str, today: dt.date, faults: dict[str, str]) -> dt.date:
@@ -75,7 +121,13 @@ def _add_piece(request: Request, job_id: int, typed: dict[str, str]) -> Response
         is_blank = not typed.get("chord", "").strip() and not typed.get("rise", "").strip()
         unmeasured = not forms[-1].built.can_open or (mishap in FAILED and is_blank)
         faults: dict[str, str] = {}
-        if not unmeasured:
+        error, how, by = shop.measuring_error_mm, "", typed.get("by", "chord_and_rise")
+        if by in BY and by != "chord_and_rise" and forms[-1].built.can_open:
+            unmeasured = mishap in FAILED and not any(typed.get(n, "").strip() for n in OTHERWISE)
+            found = None if unmeasured else _otherwise(typed, forms[-1].built, shop, faults)
+            if found:
+                day, chord, rise, face, error, how = found
+        elif not unmeasured:
             faults, (day, chord, rise, face) = _checked(typed, forms[-1].built, shop.units)
         label = typed.get("label", "").strip()
         if hand not in ("", "left", "right"):
@@ -88,7 +140,7 @@ def _add_piece(request: Request, job_id: int, typed: dict[str, str]) -> Response
             faults["mishap"] = "Choose one of the list."
         if faults:
             return show(request, view_of(request, job_id, "measure", piece_typed=typed, piece_faults=faults), 422)
-        note = typed.get("note", "").strip()[:2_000]
+        note = "; ".join(x for x in (how, typed.get("note", "").strip()[:1_900]) if x)
         of_run = _of_run(store, job_id, typed.get("of_run", ""))
         if unmeasured:
             store.add_unmeasured(forms[-1].id, label=label, mishap=mishap, note=note, hand=hand, of_run=of_run)
@@ -100,7 +152,7 @@ def _add_piece(request: Request, job_id: int, typed: dict[str, str]) -> Response
             chord_mm=chord,
             rise_mm=rise,
             face=face,
-            error_mm=shop.measuring_error_mm,
+            error_mm=error,
             mishap=mishap,
             left_out=typed.get("left_out") == "yes",
             note=note,

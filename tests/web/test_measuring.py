@@ -1,0 +1,81 @@
+"""A piece measured by heights, gaps or angle on the page: kept, learnt from; what is wrong is said beside its field."""
+
+from __future__ import annotations
+
+import pytest
+
+from bright_willow.core.book.measuring import straightened
+from bright_willow.core.shape.arc import face_offset_mm
+from tests.web.test_runs import Shop
+
+JOB = 1
+
+
+@pytest.fixture
+def shop(store):
+    made = Shop(store)
+    yield made
+    made.app.state.reader.stop()
+
+
+def form(shop):
+    with shop.store.connected():
+        return shop.store.forms(JOB)[-1]
+
+
+def post(shop, **fields):
+    plain = {"label": "w1", "day": "2026-11-24", "face": "inner", "mishap": "", "chord": "", "rise": ""}
+    return shop.client.post(f"/jobs/{JOB}/pieces", data=plain | fields)
+
+
+def test_heights_come_to_the_chord_and_rise_that_belong_to_them(shop):
+    built = form(shop).built
+    bent = built.bent_by(1.3)
+    along, high = straightened(bent.parallel(face_offset_mm("inner", built.thickness_mm)))
+    rows = "\n".join(f"{along[i]:.1f}, {high[i]:.1f}" for i in (len(along) // 5, len(along) // 2, 4 * len(along) // 5))
+    assert post(shop, by="heights", heights=rows).status_code == 200
+    piece = next(p for p in form(shop).pieces if p.label == "w1")
+    chord, rise, _ = built.on_face(bent, "inner")
+    assert (piece.measurements[0].chord_mm, piece.measurements[0].rise_mm) == (
+        pytest.approx(chord, abs=1),
+        pytest.approx(rise, abs=1),
+    )
+    assert piece.note == "by 3 heights along a straightedge"
+    with shop.store.connected():
+        assert any(piece_id == piece.id for _, piece_id, _ in shop.store.taught())
+
+
+def test_gaps_and_angle_are_kept_too(shop):
+    assert post(shop, by="gaps", gap_left="1/2 in", gap_right="12").status_code == 200
+    turn = 40.0
+    page = post(shop, by="angle", between=f"{turn}", label="w2")
+    assert page.status_code in (200, 422)
+    assert [p.note for p in form(shop).pieces if p.label == "w1"] == ["by its gap to the form"]
+
+
+@pytest.mark.parametrize(
+    ("fields", "fault"),
+    [
+        ({"by": "heights", "heights": ""}, "p-heights-fault"),
+        ({"by": "heights", "heights": "100"}, "p-heights-fault"),
+        ({"by": "heights", "heights": "high, low"}, "p-heights-fault"),
+        ({"by": "heights", "heights": "99999, 5"}, "p-heights-fault"),
+        ({"by": "gaps"}, "p-gaps-fault"),
+        ({"by": "gaps", "gap_left": "wide"}, "p-gaps-fault"),
+        ({"by": "angle", "between": "square"}, "p-between-fault"),
+        ({"by": "angle", "between": "9999"}, "p-between-fault"),
+        ({"by": "luck"}, "p-chord-fault"),
+    ],
+)
+def test_what_is_wrong_is_said_beside_its_field_and_nothing_is_lost(shop, fields, fault):
+    before = len(form(shop).pieces)
+    page = post(shop, note="mine", **fields)
+    assert page.status_code == 422 and f'id="{fault}"' in page.text and 'value="mine"' in page.text
+    assert len(form(shop).pieces) == before
+    if fields["by"] != "luck":
+        assert f'value="{fields["by"]}" checked' in page.text
+
+
+def test_a_piece_that_failed_needs_no_reading(shop):
+    assert post(shop, by="heights", mishap="broke").status_code == 200
+    assert next(p for p in form(shop).pieces if p.label == "w1").measurements == ()
