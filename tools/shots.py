@@ -21,7 +21,6 @@ VIEWS = {
     "build-up": "/jobs/5/build_up",
     "bend": "/jobs/14/bend",
     "steam": "/jobs/14/steam",
-    "dry": "/jobs/15/dry",
     "form": "/jobs/5/form",
     "form-closing": "/jobs/4/form",
     "prepare": "/jobs/5/prepare",
@@ -32,7 +31,7 @@ VIEWS = {
     "rack": "/rack",
     "book": "/book",
 }
-STEAM_DAY = "/days/day.pdf?from=2026-11-25"  # printed: its first page is the picture
+WHY = "/jobs/14/why?seen=outer_splintered&piece=1.0"
 TODAY = dt.datetime(2026, 11, 24, 9, 40, tzinfo=dt.UTC)  # of every picture, so that the same shop gives the same ones
 FLAGS = [
     "--no-sandbox",
@@ -54,11 +53,15 @@ def main(out: Path, names: list[str]) -> None:
         store = Store(Path(folder))
         with store.connected():
             fill(store, TODAY.date())
-            bench = at_the_bench(store)
+            own = {
+                "bench": at_the_bench(store),
+                "trial": a_trial(store),
+                "why": "/jobs/14/why?seen=outer_splintered&piece=1.0",
+            }
         with running_app(store, lambda: TODAY) as address, sync_playwright() as play:
             browser = play.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
             page = browser.new_page(viewport={"width": 1280, "height": 800})
-            for name, path in (VIEWS | {"bench": bench}).items():
+            for name, path in (VIEWS | own).items():
                 if names and name not in names:
                     continue
                 page.goto(address + path)
@@ -66,8 +69,21 @@ def main(out: Path, names: list[str]) -> None:
                 page.wait_for_timeout(600)
                 page.screenshot(path=out / f"{name}.png")
             browser.close()
-            if not names or "steam-day" in names:
-                _first_page(f"{address}{STEAM_DAY}", out / "steam-day.png")
+
+
+def a_trial(store: Store) -> str:
+    """A trial of the sample shop's steamed ash, all pieces graded; where it is looked at."""
+    from bright_willow.core.book.trial import graded, laid_out
+    from bright_willow.core.plan.plan import plan
+
+    made = plan(store.job(14).job, store.shop(), store.learnt())
+    trial = laid_out(
+        made, name="Ash, minutes in the steam", asks="minutes", settings=(6, 8, 10, 13, 17), repeats=2, seed=4
+    )
+    for n, piece in enumerate(trial.pieces, 1):
+        whole = piece.setting > 9 or (piece.setting == 8 and n % 2)
+        trial = graded(trial, n, grade=0 if whole else 3, springback_mm=None, note="")
+    return f"/trials/{store.add_trial(14, trial)}"
 
 
 def at_the_bench(store: Store) -> str:
@@ -91,16 +107,6 @@ def at_the_bench(store: Store) -> str:
     probe, _ = store.add_probe("steam box, middle", "chamber")
     store.add_readings((probe, now - 2_400 + t, min(97.5, 20 + t * 0.075)) for t in range(0, 2_400, 5))
     return f"/runs/{run}"
-
-
-def _first_page(address: str, out: Path) -> None:
-    """The first page of a print as a picture."""
-    import httpx2
-    import pypdfium2
-
-    printed = pypdfium2.PdfDocument(httpx2.get(address).content)
-    printed[0].render(scale=1.3).to_pil().save(out)
-    printed.close()
 
 
 if __name__ == "__main__":

@@ -23,6 +23,7 @@ from ...core.plan.read import read_job
 from ...core.shape.kinds.arc_by_chord import ArcByChord
 from ...core.ways.registry import WAYS, stages_for
 from ...core.wood.species import wood_table
+from ...store.bundle import brought, is_bundle
 from ...store.found import STATES, Sought
 from ...store.lines import Line
 from ...store.records import JobState, Page
@@ -31,6 +32,7 @@ from ..days import shop_days
 from ..lines import JobLine, renew_for_page
 from ..stages.days import due_soon
 from .outline import Read, outline_of, read_outline
+from .runs import made_small
 
 router = APIRouter(include_in_schema=False)
 OUTLINES = (".svg", ".dxf", ".csv", ".txt", ".tsv")  # drawings and points, not job files
@@ -215,9 +217,9 @@ async def bring(request: Request) -> Response:
         upload = form.get("file")
         raw = await upload.read() if isinstance(upload, UploadFile) else b""
         name = (upload.filename or "") if isinstance(upload, UploadFile) else ""
-        unit = form.get("unit")
+        unit, teaches = form.get("unit"), form.get("teaches")
     if not name.lower().endswith(OUTLINES):
-        return await planned(request, _bring, request, raw)
+        return await planned(request, _bring, request, raw, teaches != "no")
     typed = {"unit": unit if isinstance(unit, str) else "file"}
     return await planned(request, _bring_outline, request, await read_outline(request, raw, name, typed), name, typed)
 
@@ -242,10 +244,12 @@ def _bring_outline(request: Request, read: Read | OutOfRange, name: str, typed: 
     return go_to(f"/jobs/{job_id}/shape")
 
 
-def _bring(request: Request, raw: bytes) -> Response:
+def _bring(request: Request, raw: bytes, teaches: bool = True) -> Response:
     store = store_of(request)
     if not raw:
-        return _list(request, 422, "Choose a job file first: it ends in .json.")
+        return _list(request, 422, "Choose a job file first: it ends in .json, or .zip with its book.")
+    if is_bundle(raw):
+        return _bring_bundle(request, raw, teaches)
     try:
         with store.connected():
             woods = store.shop().woods
@@ -258,6 +262,20 @@ def _bring(request: Request, raw: bytes) -> Response:
     with store.connected():
         own = job.model_copy(update={"days": Days()})  # what was pinned was by another shop's clock
         job_id = store.add_job(own, "brought in from a file")
+    return go_to(f"/jobs/{job_id}/shape")
+
+
+def _bring_bundle(request: Request, raw: bytes, teaches: bool) -> Response:
+    """A job with its forms, pieces, runs, photos and trials."""
+    store = store_of(request)
+    try:
+        with store.connected():
+            job_id = brought(store, raw, made_small, store.shop().woods, teaches=teaches)
+    except JobFaulty as error:
+        told = " ".join(f"{f.field}: {f.says}" for f in error.faults[:5])
+        return _list(request, 422, f"The job in that file is not one this program can plan. {told}")
+    except OutOfRange as error:
+        return _list(request, 422, str(error))
     return go_to(f"/jobs/{job_id}/shape")
 
 

@@ -16,6 +16,7 @@ from ...core.job.job import Job
 from ...core.plan.plan import plan
 from ...core.plan.result import Plan
 from ...drawing.export import EXPORTS, PAPERS_OF
+from ...store.bundle import bundled
 from ...store.records import NotThere
 from ..common import Id, attachment, page, store_of, view_of
 from ..rack import form_candidates
@@ -49,6 +50,10 @@ def take(
         return Response(
             job.model_dump_json(indent=2), media_type="application/json", headers=attachment(file_name(job, "json"))
         )
+    if kind == "bundle":
+        with store.connected():
+            body = bundled(store, job_id)
+        return Response(body, media_type="application/zip", headers=attachment(file_name(job, "zip")))
     export = PAPERS_OF.get(kind) or EXPORTS.get(kind)
     if export is None:
         raise NotThere("There is no such file.")

@@ -1,0 +1,166 @@
+"""A job taken along with its book: what comes back is what went; files that lie, unfold without end or are damaged."""
+
+from __future__ import annotations
+
+import io
+import json
+import zipfile
+
+import pytest
+
+from bright_willow.core.bench.state import state_of
+from bright_willow.core.job.days import Days
+from bright_willow.store.bundle import MOST_BYTES, brought, bundled
+from bright_willow.web.bench import EVENTS
+from tests.web.test_runs import STEAMED, Shop, plain, steam_a_load
+
+JOB = 1
+
+
+@pytest.fixture
+def shop(store):
+    made = Shop(store)
+    yield made
+    made.app.state.reader.stop()
+    made.app.state.gatherer.stop()
+
+
+@pytest.fixture
+def taken(shop) -> bytes:
+    """A steamed job with a form, a run with a photo, pieces, one of them broken, and a trial."""
+    run = shop.start(STEAMED)
+    shop.prepared(run, "load")
+    steam_a_load(shop, run)
+    shop.tap(run, "broke", number=1, text="splintered")
+    shop.client.post(f"/runs/{run}/photo?client=pic-one&piece=0", files={"photo": ("x.png", plain((90, 60)))})
+    shop.client.post(f"/jobs/{STEAMED}/built")
+    with shop.store.connected():
+        built = shop.store.forms(STEAMED)[-1].built
+        chord, rise = built.expected_on("inner")
+    own = {"label": "a", "day": "2026-11-24", "face": "inner", "mishap": "", "note": "mine"}
+    shop.client.post(
+        f"/jobs/{STEAMED}/pieces",
+        data=own | {"chord": f"{chord.likely:.2f}", "rise": f"{rise.likely:.2f}", "of_run": f"{run}.0"},
+    )
+    shop.client.post(f"/jobs/{STEAMED}/pieces", data=own | {"label": "b", "chord": "", "rise": "", "mishap": "broke"})
+    shop.client.post(f"/jobs/{STEAMED}/trials", data={"asks": "minutes", "settings": "8, 12", "repeats": "1"})
+    return shop.client.get(f"/jobs/{STEAMED}/take/bundle").content
+
+
+def changed(raw: bytes, **files: bytes | None) -> bytes:
+    """The same file with some of its parts other, or missing."""
+    out = io.BytesIO()
+    with zipfile.ZipFile(io.BytesIO(raw)) as old, zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as new:
+        named = {k.replace("__", "/").replace("_json", ".json"): v for k, v in files.items()}
+        for name in old.namelist():
+            body = named.get(name, old.read(name))
+            if body is not None:
+                new.writestr(name, body)
+    return out.getvalue()
+
+
+def test_what_comes_back_is_what_went(shop, taken):
+    store = shop.store
+    with store.connected():
+        own_job, own_forms = store.job(STEAMED).job, store.forms(STEAMED)
+        run = store.runs(STEAMED)[0]
+        was = state_of(run.brief, EVENTS.of(store, run.id), shop.now.timestamp())
+        taught = [b for j, _, b in store.taught() if j == STEAMED]
+        new = brought(store, taken, lambda body: body, ())
+        assert store.job(new).job == own_job.model_copy(update={"days": Days()})
+        forms = store.forms(new)
+        assert [f.built for f in forms] == [f.built for f in own_forms]
+        pieces, own = ([p for f in fs for p in f.pieces] for fs in (forms, own_forms))
+        assert len(pieces) == len(own) >= 2
+        for mine, theirs in zip(own, pieces):
+            assert (mine.label, mine.mishap, mine.note, mine.left_out) == (
+                theirs.label, theirs.mishap, theirs.note, theirs.left_out
+            )  # fmt: skip
+            assert [(m.day, m.chord_mm, m.rise_mm, m.error_mm) for m in mine.measurements] == [
+                (m.day, m.chord_mm, m.rise_mm, m.error_mm) for m in theirs.measurements
+            ]
+        back = store.runs(new)[0]
+        assert back.kind == "run" and back.ended is not None and store.open_run(new) is None
+        again = state_of(back.brief, [e for _, e in store.events(back.id)], shop.now.timestamp())
+        assert again.marks == was.marks and again.out == was.out
+        assert store.photos(back.id)[0][1] == "pic-one"
+        piece = next(p for p in pieces if p.label == "a")
+        assert (piece.run, piece.number) == (back.id, 0)  # it still knows which of the bench it was
+        assert [t.trial for t in store.trials(new)] == [t.trial for t in store.trials(STEAMED)]
+        assert [b for j, _, b in store.taught() if j == new] == taught  # and teaches the same
+        assert "from Marrow Lane" in store.history(new)[-1].what
+        twice = brought(store, taken, lambda body: body, ())
+        assert twice != new and len(store.forms(twice)) == len(forms)
+
+
+def test_it_can_be_told_to_teach_nothing(shop, taken):
+    store = shop.store
+    with store.connected():
+        before = store.learnt().used
+        job = brought(store, taken, lambda body: body, (), teaches=False)
+        pieces = [p for f in store.forms(job) for p in f.pieces]
+        assert pieces and all(p.left_out for p in pieces) and store.learnt().used == before
+        brought(store, taken, lambda body: body, ())
+        assert store.learnt().used > before
+
+
+def test_over_the_page_and_pictures_are_made_anew(shop, taken):
+    page = shop.client.post("/jobs/bring", files={"file": ("book.zip", taken)}, data={"teaches": "no"})
+    assert page.status_code == 200 and page.url.path.endswith("/shape")
+    job = int(page.url.path.split("/")[2])
+    with shop.store.connected():
+        run = shop.store.runs(job)[0]
+        assert shop.store.photo(run.id, "pic-one")[:3] == b"\xff\xd8\xff"
+        assert shop.store.open_run(job) is None
+
+
+def bomb() -> bytes:
+    out = io.BytesIO()
+    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as file:
+        file.writestr("manifest.json", b" " * (MOST_BYTES + 1))
+    return out.getvalue()
+
+
+def liar(taken: bytes) -> bytes:
+    """A file that says of itself that it unfolds to little, and unfolds to much."""
+    big = changed(taken, job_json=b" " * 12_000_000)
+    return big.replace((12_000_000).to_bytes(4, "little"), (1_000).to_bytes(4, "little"))
+
+
+@pytest.mark.parametrize(
+    "spoil",
+    [
+        lambda t: b"PK\x03\x04 and no more",
+        lambda t: t[: len(t) // 2],
+        lambda t: bomb(),
+        liar,
+        lambda t: changed(t, manifest_json=None),
+        lambda t: changed(t, manifest_json=b"{}"),
+        lambda t: changed(
+            t, manifest_json=json.dumps({"format": "bright-willow-bundle", "version": 1, "forms": 400}).encode()
+        ),
+        lambda t: changed(t, job_json=b"\xff\xfe not json"),
+        lambda t: changed(t, job_json=b'{"name": "x"}'),
+        lambda t: changed(t, forms__0_json=b"[]"),
+        lambda t: changed(t, runs__0_json=b'{"kind": "run"}'),
+        lambda t: changed(t, trials__0_json=b"null"),
+        lambda t: changed(t, **{"photos__0__pic-one.jpg": b"<svg onload=alert(1)>"}),
+        lambda t: changed(t, **{"photos__0__pic-one.jpg": None}),
+    ],
+)
+def test_files_that_lie_or_unfold_without_end_are_a_sentence_and_nothing_is_kept(shop, taken, spoil):
+    with shop.store.connected():
+        before = (shop.store.job_count(), shop.store.form_count(), len(shop.store.runs(most=500)))
+    page = shop.client.post("/jobs/bring", files={"file": ("book.zip", spoil(taken))})
+    assert page.status_code == 422 and 'role="alert"' in page.text
+    with shop.store.connected():
+        assert (shop.store.job_count(), shop.store.form_count(), len(shop.store.runs(most=500))) == before
+
+
+def test_every_job_of_the_demo_goes_and_comes_back(shop):
+    with shop.store.connected():
+        for number in range(1, 19):
+            raw = bundled(shop.store, number)
+            new = brought(shop.store, raw, lambda body: body, shop.store.shop().woods)
+            assert shop.store.job(new).job.name == shop.store.job(number).job.name
+            assert len(shop.store.forms(new)) == len(shop.store.forms(number))
