@@ -8,6 +8,8 @@ import random
 import signal
 import sqlite3
 import threading
+import time
+from collections.abc import Callable
 from contextlib import closing, suppress
 from http.client import HTTPException
 from pathlib import Path
@@ -34,7 +36,9 @@ def tap_until_killed(folder: Path, times: int, seed: int) -> tuple[int, int, int
         ]
         for one in tablets:
             one.start()
-        killed.wait(dice.uniform(0.05, 0.7))
+        if turn % 2:  # half the kills fall among acknowledged taps however slow the machine, half wherever they fall
+            _until(lambda turn=turn: any(one.startswith(f"kill-{turn}-") for one in tuple(told)), within_s=10.0)
+        killed.wait(dice.uniform(0.0, 0.5))
         os.kill(program.pid, signal.SIGKILL)
         killed.set()
         for one in tablets:
@@ -45,6 +49,12 @@ def tap_until_killed(folder: Path, times: int, seed: int) -> tuple[int, int, int
             rows = [r[0] for r in db.execute("select client from event where run_id = ?", (run,))]
             lost += len(told - set(rows)) + (len(rows) - len(set(rows)))
     return len(told), lost, broken
+
+
+def _until(so: Callable[[], bool], within_s: float) -> None:
+    end = time.monotonic() + within_s
+    while not so() and time.monotonic() < end:
+        time.sleep(0.01)
 
 
 def _taps(program: Program, run: int, name: str, told: set[str], killed: threading.Event, twice: int) -> None:

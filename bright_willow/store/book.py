@@ -19,11 +19,11 @@ from .probes import Probes
 from .rack import Rack
 from .records import CannotOpen, NotKept, NotThere
 from .runs import Runs
-from .tables import FormRow, JobRow, LotRow, MetaRow, RevisionRow, ShopRow
+from .tables import BriefRow, FormRow, JobRow, LotRow, MetaRow, RevisionRow, ShopRow, TrialRow
 from .trials import Trials
 
 __all__ = ["MIGRATIONS", "CannotOpen", "NotKept", "NotThere", "Store"]
-RAW = {"shop": ShopRow, "lot": LotRow, "form": FormRow}
+RAW = {"shop": ShopRow, "lot": LotRow, "form": FormRow, "trial": TrialRow}
 
 
 class Store(Jobs, Found, Forms, Rack, Cuts, Doings, Runs, Trials, Probes, Lines):
@@ -73,6 +73,8 @@ class Store(Jobs, Found, Forms, Rack, Cuts, Doings, Runs, Trials, Probes, Lines)
         if kind == "job":
             job = JobRow.get_or_none(JobRow.id == row_id)
             row = job and RevisionRow.get_or_none(RevisionRow.id == (job.current or 0))
+        elif kind == "run":
+            row = BriefRow.select().where(BriefRow.run == row_id).order_by(BriefRow.id.desc()).first()
         elif kind in RAW:
             row = RAW[kind].get_or_none(RAW[kind].id == row_id)
         if row is None:

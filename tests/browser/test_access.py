@@ -30,6 +30,8 @@ PATHS = [
     "/jobs/14/bench",
     "/jobs/5/bench",
     "/jobs/14/steam",
+    "/jobs/14/why?seen=outer_splintered",
+    "/jobs/14/trials",
     "/jobs/14/days",
     "/jobs/5/days?bar=5.close.0",
     "/jobs/1/measure",

@@ -520,7 +520,9 @@ def test_an_empty_shop_begins_with_a_file(page: Page, empty_shop, tmp_path):
         '<path d="M50 250 A420 420 0 0 1 750 250" fill="none" stroke="black"/></svg>'
     )
     page.goto(empty_shop)
-    page.get_by_label("A job file, or a drawing or points: JSON, SVG, DXF, CSV").set_input_files(drawing)
+    page.get_by_label("A job file, one with its book, a drawing or points: JSON, ZIP, SVG, DXF, CSV").set_input_files(
+        drawing
+    )
     page.get_by_role("button", name="Open", exact=True).click()
     page.wait_for_url("**/jobs/1/shape*")
     expect(typed(page, "Name")).to_have_value("Brace outline")

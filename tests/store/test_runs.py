@@ -163,6 +163,7 @@ def test_a_run_that_cannot_be_read_is_named(run):
     store.db.execute_sql("insert into brief (run_id, at, revision, body) values (?, '2026-01-01', 1, '{}')", (run_id,))
     with pytest.raises(NotThere, match="cannot be read"):
         _ = store.run(run_id).brief
+    assert store.raw("run", run_id) == "{}"  # and can be taken away as it is
 
 
 def test_it_is_on_the_disk_when_it_is_said(run):
