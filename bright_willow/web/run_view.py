@@ -210,7 +210,7 @@ def _now_view(task: Task, now: RunNow, said: Said) -> NowView:
             level = "over" if at > task.over_s else "hurry"
     elif task.due_s is not None:
         level = "over" if task.latest_s is not None and at > task.latest_s else "due"
-        ticks.append(Tick(task.due_s, f"planned for {said.clock(task.due_s)}", is_down=True))
+        ticks.append(Tick(task.due_s, f"to {said.clock(task.due_s)}, when it is planned", is_down=True))
         if task.over_s is not None:
             bar = (task.over_s - (o.window.seconds if o.window else 0.0), task.over_s)
             ticks.append(Tick(task.over_s, f"left: {task.over_says}", is_down=True))

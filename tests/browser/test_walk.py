@@ -62,7 +62,7 @@ def test_a_newcomer_walks_the_whole_job(page: Page, empty_shop, tmp_path):
     page.get_by_role("link", name=re.compile("Build-up")).click()
     after = page.locator(".figure-cell", has_text="Tips spring back").inner_text()
     assert "learned" in after and "allowance" in before
-    page.get_by_role("link", name="Book").click()
+    page.get_by_role("link", name="Book", exact=True).click()
     expect(page.locator(".learning-chart")).to_contain_text("White oak, rigid glue")
 
 

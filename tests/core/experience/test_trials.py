@@ -38,16 +38,18 @@ def test_against_quadrature():
             log += -np.logaddexp(0, -z if t.is_whole else z)
         return math.exp(log)
 
-    def over(value) -> float:
+    def over(value, top=1.4) -> float:
         box = (math.log(WIDTH) - 1.5, math.log(WIDTH) + 1.5)
-        return integrate.dblquad(lambda m, v: value(m, v) * weight(m, v), *box, -1.4, 1.4, epsabs=1e-6)[0]
+        return integrate.dblquad(lambda m, v: value(m, v) * weight(m, v), *box, -1.4, top, epsabs=1e-6)[0]
 
     whole = over(lambda m, v: 1.0)
     made = answer(SEEN, published=18.0, sense=1, over=(8.0, 40.0))
     for at in (12.0, 18.0, 27.0):
         u = math.log(at / 18.0)
-        exact = over(lambda m, v, u=u: 1 / (1 + math.exp(-(u - m) / math.exp(v)))) / whole
-        assert np.interp(at, made.settings, made.chance) == pytest.approx(exact, abs=0.01)
+        for shown, share in ((made.low, 0.9), (made.chance, 0.5), (made.high, 0.1)):  # so much of it lies above
+            c = np.interp(at, made.settings, shown)
+            above = over(lambda m, v: 1.0, top=lambda v, u=u, c=c: u - math.exp(v) * math.log(c / (1 - c))) / whole
+            assert above == pytest.approx(share, abs=0.02)
     mean = over(lambda m, v: m + math.exp(v) * math.log(SURE / (1 - SURE))) / whole
     assert math.log(made.at_90.likely / 18.0) == pytest.approx(
         mean, abs=0.07
@@ -56,6 +58,9 @@ def test_against_quadrature():
 
 def test_more_is_safer_or_less_is():
     up = answer(SEEN, published=18.0, sense=1, over=(8.0, 40.0))
+    assert np.interp(up.at_90.likely, up.settings, up.chance) == pytest.approx(
+        SURE, abs=0.01
+    )  # the curve crosses there
     assert list(up.chance) == sorted(up.chance) and up.low[0] < up.chance[0] < up.high[0]
     mirrored = [Tried(18.0 * 18.0 / t.setting, t.is_whole) for t in SEEN]
     down = answer(mirrored, published=18.0, sense=-1, over=(8.1, 40.5))
