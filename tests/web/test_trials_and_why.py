@@ -56,6 +56,30 @@ def test_a_trial_from_its_question_to_the_next_plan(shop):
     assert shop.client.get(at).status_code == 404
 
 
+def test_one_at_a_time_goes_harder_after_a_whole_piece_and_easier_after_a_failed_one(shop):
+    at = lay(shop, settings="20", design="one_at_a_time")
+    assert [p.setting for p in trial(shop).pieces] == [20]
+    assert "One more piece" not in shop.client.get(at).text  # the first waits
+    shop.client.post(f"{at}/more")
+    assert len(trial(shop).pieces) == 1
+    for n, (grade, then) in enumerate([("0", 16.0), ("0", 12.8), ("3", 16.0)], 1):
+        shop.client.post(f"{at}/piece/{n}", data={"grade": grade})
+        assert f"One more piece, at {then:.3g} min" in shop.client.get(at).text
+        shop.client.post(f"{at}/more")
+        shop.client.post(f"{at}/more")  # a second press adds none
+        assert [len(trial(shop).pieces), trial(shop).pieces[-1].setting] == [n + 1, then]
+
+
+def test_one_more_of_a_grid_is_offered_while_it_is_worth_it(shop):
+    at = lay(shop, settings="8, 12", repeats="1")
+    for n, piece in enumerate(trial(shop).pieces, 1):
+        shop.client.post(f"{at}/piece/{n}", data={"grade": "0" if piece.setting > 10 else "3"})
+    made = trial(shop).answer()
+    assert made.is_one_more_worth_it and trial(shop).one_more() == float(f"{made.one_more:.3g}")
+    shop.client.post(f"{at}/more")
+    assert len(trial(shop).pieces) == 3 and trial(shop).one_more() is None
+
+
 @pytest.mark.parametrize(
     ("changes", "field"),
     [
@@ -67,6 +91,8 @@ def test_a_trial_from_its_question_to_the_next_plan(shop):
         ({"repeats": "1.5"}, "repeats"),
         ({"repeats": "20"}, "repeats"),
         ({"asks": "luck"}, "asks"),
+        ({"design": "by feel"}, "design"),
+        ({"design": "one_at_a_time", "asks": "hours"}, "design"),
     ],
 )
 def test_what_cannot_be_laid_out_is_said_and_nothing_is_lost(shop, changes, field):

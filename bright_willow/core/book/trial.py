@@ -9,7 +9,20 @@ from typing import Literal
 
 from pydantic import Field, model_validator
 
-from ..experience.trials import GRADES, WHOLE_UP_TO, Answer, Line, Piece, Sense, Tried, answer, grid, line, staggered
+from ..experience.trials import (
+    GRADES,
+    WHOLE_UP_TO,
+    Answer,
+    Line,
+    Piece,
+    Sense,
+    Tried,
+    answer,
+    grid,
+    line,
+    next_up_and_down,
+    staggered,
+)
 from ..ground.document import Document
 from ..ground.errors import OutOfRange
 from ..ground.findings import Change
@@ -19,8 +32,14 @@ from ..wood.species import OwnWood
 
 MOST_PIECES = 60
 OVER = 1.6  # times beyond the settings tried that the curve is drawn
+STEP = 1.25  # from one piece to the next where they go one at a time. Grade: allowance.
 APART_MIN = 3.0  # between two pieces taken out of the heat. Grade: allowance.
 Asks = Literal["minutes", "radius", "thickness", "hours"]
+Design = Literal["grid", "one_at_a_time"]
+DESIGNS: dict[str, str] = {
+    "grid": "every setting, in an order by chance",
+    "one_at_a_time": "one at a time from the first setting: harder after a whole one, easier after a failed one",
+}
 
 
 @dataclass(frozen=True, slots=True)
@@ -82,12 +101,14 @@ class TrialPiece(Document):
 
 
 class Trial(Document):
-    """A trial of a job's stock. published: where the plan stood when it was laid out; group: the stock."""
+    """A trial of a job's stock. design: laid out beforehand, or piece by piece; published: where the plan stood when it
+    was laid out; group: the stock."""
 
     format: Literal["bright-willow-trial"] = "bright-willow-trial"
     version: Literal[1] = 1
     name: str = Field(min_length=1, max_length=80, pattern=r"\S")
     asks: Asks
+    design: Design = "grid"
     published: float = Field(gt=0, le=100_000, allow_inf_nan=False)
     group: str = Field(default="", max_length=120)
     species: str = Field(default="", max_length=60)
@@ -124,6 +145,21 @@ class Trial(Document):
         over = min(*own, self.published) / OVER, max(*own, self.published) * OVER
         return answer(tried, published=self.published, sense=self.question.sense, over=over)
 
+    def one_more(self) -> float | None:
+        """The setting of one more piece: the next step where they go one at a time, where it tells most otherwise; none
+        while pieces wait, where it would tell little, or where there are as many as may be."""
+        made = self.answer()
+        if made is None or self.done < len(self.pieces) or len(self.pieces) >= MOST_PIECES:
+            return None
+        if self.design == "one_at_a_time":
+            start = self.pieces[0].setting
+            setting = next_up_and_down(self.tried, start=start, step=STEP, sense=self.question.sense)
+        elif made.is_one_more_worth_it:
+            setting = made.one_more
+        else:
+            return None
+        return float(f"{setting:.3g}")
+
     def line(self) -> Line | None:
         """Springback against the setting; none before there are enough measured pieces."""
         seen = [(p.setting, p.springback_mm) for p in self.pieces if p.springback_mm is not None]
@@ -158,8 +194,13 @@ class Trial(Document):
         return known.model_copy(update={field: round(made.at_90.likely, 1)})
 
 
-def laid_out(plan: Plan, *, name: str, asks: str, settings: tuple[float, ...], repeats: int, seed: int) -> Trial:
-    """A trial by a grid: every setting so many times, in an order by chance. Raises: OutOfRange."""
+def laid_out(
+    plan: Plan, *, name: str, asks: str, settings: tuple[float, ...], repeats: int, seed: int, design: str = "grid"
+) -> Trial:
+    """A trial: every setting so many times, in an order by chance; or its first piece, where they go one at a time.
+    Raises: OutOfRange."""
+    if design not in DESIGNS:
+        raise OutOfRange("design", "Choose how it is laid out.")
     if asks not in QUESTIONS:
         raise OutOfRange("asks", "Choose a question of the list.")
     published = QUESTIONS[asks].published(plan)
@@ -167,18 +208,31 @@ def laid_out(plan: Plan, *, name: str, asks: str, settings: tuple[float, ...], r
         raise OutOfRange("asks", "That cannot be asked of this way of bending.")
     if not settings:
         raise OutOfRange("settings", "One setting at least, please.")
+    if design == "one_at_a_time":
+        if not QUESTIONS[asks].asks_whole:
+            raise OutOfRange("design", "One at a time finds where pieces fail; for a measured figure lay out a grid.")
+        settings, repeats = settings[:1], 1
     if len(settings) * repeats > MOST_PIECES:
         raise OutOfRange("repeats", f"At most {MOST_PIECES} pieces in one trial, please.")
     heat = plan.hot.heat if plan.hot else None
     return Trial(
         name=name,
         asks=asks,  # type: ignore[arg-type]
+        design=design,  # type: ignore[arg-type]
         published=published,
         group=plan.way.group,
         species=plan.job.stock.species,
         has_strap=isinstance(heat, SteamHeat) and heat.strap is not None,
         pieces=tuple(TrialPiece(setting=s) for s in grid(settings, repeats, seed=seed)),
     )
+
+
+def with_one_more(trial: Trial) -> Trial:
+    """A trial with one more piece, where one is of use. Raises: OutOfRange."""
+    setting = trial.one_more()
+    if setting is None:
+        raise OutOfRange("more", "Grade what is laid out first; then see whether one more is worth it.")
+    return trial.model_copy(update={"pieces": (*trial.pieces, TrialPiece(setting=setting))})
 
 
 def graded(trial: Trial, number: int, *, grade: int | None, springback_mm: float | None, note: str) -> Trial:

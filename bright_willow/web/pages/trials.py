@@ -10,7 +10,7 @@ from fastapi import APIRouter, Request
 from fastapi.responses import Response
 from markupsafe import Markup
 
-from ...core.book.trial import QUESTIONS, graded, laid_out
+from ...core.book.trial import DESIGNS, QUESTIONS, graded, laid_out, with_one_more
 from ...core.experience.trials import GRADES
 from ...core.ground.errors import OutOfRange
 from ...core.ground.units import Unit, format_length, parse_count, parse_length_mm, parse_number
@@ -50,6 +50,7 @@ def _trials(request: Request, job_id: int, status: int, typed: dict[str, str], f
         kept=kept,
         questions=questions,
         proposes=proposes,
+        designs=DESIGNS.items(),
         typed=typed,
         faults=faults,
         says=made.says(shop.units) if isinstance(made, OutOfRange) else "",
@@ -90,7 +91,15 @@ def _add_trial(request: Request, job_id: int, typed: dict[str, str]) -> Response
             try:
                 title = name or QUESTIONS[asks].name if asks in QUESTIONS else "Trial"
                 seed = secrets.randbelow(100_000)
-                trial = laid_out(made, name=title, asks=asks, settings=tuple(settings), repeats=repeats, seed=seed)
+                trial = laid_out(
+                    made,
+                    name=title,
+                    asks=asks,
+                    settings=tuple(settings),
+                    repeats=repeats,
+                    seed=seed,
+                    design=typed.get("design", "grid"),
+                )
                 return go_to(f"/trials/{store.add_trial(job_id, trial)}")
             except OutOfRange as error:
                 faults[error.field] = error.says(shop.units)
@@ -123,6 +132,7 @@ def _trial(request: Request, trial_id: int, status: int, typed: dict[str, str], 
         grades=list(enumerate(GRADES)),
         chart=Markup(trial_svg(own)),
         answer=made,
+        one_more=own.one_more(),
         loading=own.loading(),
         change=change if not taken else None,
         sets=json.dumps(change.sets) if change else "",
@@ -169,6 +179,23 @@ def _grade(request: Request, trial_id: int, number: int, typed: dict[str, str]) 
         except OutOfRange as error:
             faults[error.field] = error.says(shop.units)
     return _trial(request, trial_id, 422, typed | {"number": str(number)}, faults)
+
+
+@router.post("/trials/{trial_id}/more")
+async def one_more(request: Request, trial_id: Id) -> Response:
+    """One more piece, where it tells most."""
+    return await planned(request, _one_more, request, trial_id)
+
+
+def _one_more(request: Request, trial_id: int) -> Response:
+    store = store_of(request)
+    with store.connected():
+        try:
+            made = with_one_more(store.trial(trial_id).trial)
+        except OutOfRange:  # pressed twice: the first press added it
+            return go_to(f"/trials/{trial_id}")
+        store.save_trial(trial_id, made)
+    return go_to(f"/trials/{trial_id}#piece-{len(made.pieces)}")
 
 
 @router.post("/trials/{trial_id}/own-limit")

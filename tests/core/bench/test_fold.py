@@ -171,3 +171,13 @@ def test_every_way_is_run_from_its_first_operation_to_its_last(way):
             at.tap("done", key, number, at=clock)
     state = at.state(clock)
     assert {n for n in at.brief.web.at if not state.is_done(n)} == set()
+
+
+def test_a_piece_is_out_from_when_it_was_first_said():
+    at = Bench(brief())
+    first = at.tap("broke", number=1, at=600, text="splintered")
+    at.tap("broke", number=1, at=900, text="broken across")
+    seen = at.state(1000).out[1]
+    assert (seen.at_s, seen.what) == (T0 + 600, "splintered")
+    at.tap("back", of=first.client, at=950)
+    assert at.state(1000).out[1].what == "broken across"
