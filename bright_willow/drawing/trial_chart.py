@@ -8,17 +8,18 @@ from collections.abc import Sequence
 import numpy as np
 
 from ..core.book.trial import Trial
+from ..core.ground.units import MM_PER_INCH, Unit, format_length
 from .canvas import WIDTH_PX, Canvas, Frame
 from .svg import named, num, polyline, tag
 
 HEIGHT_PX = 400.0
 LEFT_PX, RIGHT_PX, TOP_PX, FOOT_PX = 64.0, 30.0, 46.0, 56.0
 DODGE_PX = 9.0
-BAND = "eight in ten fall between"
 
 
-def trial_svg(trial: Trial) -> str:
-    """The chart of a trial; with nothing graded yet, its settings on the axis."""
+def trial_svg(trial: Trial, unit: Unit = "mm") -> str:
+    """The chart of a trial; with nothing graded yet, its settings on the axis. unit: of its lengths."""
+    asked = trial.question
     canvas = Canvas(Frame(0.0, HEIGHT_PX, WIDTH_PX, HEIGHT_PX))
     made, fit = trial.answer(), trial.line() if not trial.question.asks_whole else None
     settings = [p.setting for p in trial.pieces]
@@ -28,24 +29,28 @@ def trial_svg(trial: Trial) -> str:
     def across(v: float) -> float:
         return LEFT_PX + wide * float(np.log(v / low) / np.log(high / low))
 
-    for v in _ticks(low, high):
-        canvas.parts.append(canvas.line(across(v), bottom, across(v), top, "grid"))
-        canvas.parts.append(canvas.text(across(v), bottom - 20, f"{v:g}", "note", size=12))
-    canvas.parts.append(canvas.text(WIDTH_PX - RIGHT_PX, 12, f"{trial.question.unit}", "note", "end", 12))
-    if trial.question.asks_whole:
-        _chances(canvas, trial, across, bottom, top)
+    scale = MM_PER_INCH if asked.is_length and unit != "mm" else 1.0
+    for v in _ticks(low / scale, high / scale):
+        at_px = across(v * scale)
+        canvas.parts.append(canvas.line(at_px, bottom, at_px, top, "grid"))
+        canvas.parts.append(canvas.text(at_px, bottom - 20, f"{v:g}", "note", size=12))
+    canvas.parts.append(canvas.text(WIDTH_PX - RIGHT_PX, 12, asked.unit_said(unit), "note", "end", 12))
+    if asked.asks_whole:
+        _chances(canvas, trial, across, bottom, top, unit)
     else:
-        _figures(canvas, trial, across, bottom, top)
+        _figures(canvas, trial, across, bottom, top, unit)
     says = "no piece graded yet"
     if made:
         at = made.at_90
-        says = f"nine in ten whole at {at.likely:.3g} {trial.question.unit}, most likely {at.low:.3g} to {at.high:.3g}"
+        least, most = (asked.said(v, unit, with_unit=False) for v in (at.low, at.high))
+        says = f"nine in ten whole at {asked.said(at.likely, unit)}, most likely {least} to {most}"
         for v, look in ((at.low, "time"), (at.likely, "time time-latest"), (at.high, "time")):
             if low < v < high:
                 canvas.parts.append(canvas.line(across(v), bottom, across(v), top, look))
     elif fit:
-        s = fit.slope
-        says = f"{s.likely:+.3g} mm for each {trial.question.unit}, most likely {s.low:+.3g} to {s.high:+.3g}"
+        s, per = fit.slope, 1.0 if unit == "mm" else MM_PER_INCH
+        least, likely, most = (f"{v / per:+.3g}" for v in (s.low, s.likely, s.high))
+        says = f"{likely} {'mm' if unit == 'mm' else 'in'} for each {asked.unit}, most likely {least} to {most}"
     canvas.parts.append(canvas.text(16, HEIGHT_PX - 24, says, "figure", "start", 14))
     return canvas.drawn(trial.name, "board trial-chart", role="img")
 
@@ -58,7 +63,7 @@ def _ticks(low: float, high: float) -> list[float]:
     return made[:: max(1, len(made) // 9)]
 
 
-def _chances(canvas: Canvas, trial: Trial, across, bottom: float, top: float) -> None:  # type: ignore[no-untyped-def]
+def _chances(canvas: Canvas, trial: Trial, across, bottom: float, top: float, unit: Unit) -> None:  # type: ignore[no-untyped-def]
     made = trial.answer()
 
     def up(p: float) -> float:
@@ -85,10 +90,12 @@ def _chances(canvas: Canvas, trial: Trial, across, bottom: float, top: float) ->
         y = up(1.0) - DODGE_PX * k if whole else up(0.0) + DODGE_PX * k
         look, name = ("dot", "whole") if whole else ("dot trial-broken", "not whole")
         size = {"cx": num(across(piece.setting)), "cy": num(-y), "r": 4.5}
-        canvas.parts.append(tag("circle", named(f"piece {n}, {piece.setting:g}: {name}"), class_=look, **size))
+        canvas.parts.append(
+            tag("circle", named(f"piece {n}, {trial.question.said(piece.setting, unit)}: {name}"), class_=look, **size)
+        )
 
 
-def _figures(canvas: Canvas, trial: Trial, across, bottom: float, top: float) -> None:  # type: ignore[no-untyped-def]
+def _figures(canvas: Canvas, trial: Trial, across, bottom: float, top: float, unit: Unit) -> None:  # type: ignore[no-untyped-def]
     seen: Sequence[tuple[float, float]] = [
         (p.setting, p.springback_mm) for p in trial.pieces if p.springback_mm is not None
     ]
@@ -102,7 +109,7 @@ def _figures(canvas: Canvas, trial: Trial, across, bottom: float, top: float) ->
 
     for v in np.linspace(low, high, 5):
         canvas.parts.append(canvas.line(LEFT_PX, up(v), WIDTH_PX - RIGHT_PX, up(v), "grid"))
-        canvas.parts.append(canvas.text(LEFT_PX - 8, up(v) - 4, f"{v:.3g} mm", "note", "end", 12))
+        canvas.parts.append(canvas.text(LEFT_PX - 8, up(v) - 4, format_length(float(v), unit), "note", "end", 12))
     fit = trial.line()
     if fit:
         settings = sorted({p.setting for p in trial.pieces})
@@ -116,4 +123,11 @@ def _figures(canvas: Canvas, trial: Trial, across, bottom: float, top: float) ->
         canvas.parts.append(tag("path", named("springback"), d=mid, class_="trial-line"))
     for n, (s, f) in enumerate(seen, 1):
         size = {"cx": num(across(s)), "cy": num(-up(f)), "r": 4.5}
-        canvas.parts.append(tag("circle", named(f"{n}: {f:g} mm at {s:g}"), class_="dot", **size))
+        canvas.parts.append(
+            tag(
+                "circle",
+                named(f"{n}: {format_length(f, unit)} at {trial.question.said(s, unit)}"),
+                class_="dot",
+                **size,
+            )
+        )

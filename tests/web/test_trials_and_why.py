@@ -70,6 +70,26 @@ def test_one_at_a_time_goes_harder_after_a_whole_piece_and_easier_after_a_failed
         assert [len(trial(shop).pieces), trial(shop).pieces[-1].setting] == [n + 1, then]
 
 
+def test_a_shop_in_inches_types_and_reads_its_thicknesses_in_inches(shop):
+    with shop.store.connected():
+        shop.store.save_shop(shop.store.shop().model_copy(update={"units": "in"}))
+    at = lay(shop, asks="thickness", settings="1/2, 3/4, 1 in, 30 mm", repeats="1")
+    assert sorted(p.setting for p in trial(shop).pieces) == pytest.approx([12.7, 19.05, 25.4, 30.0])
+    for n, piece in enumerate(trial(shop).pieces, 1):
+        shop.client.post(f"{at}/piece/{n}", data={"grade": "0" if piece.setting < 20 else "3"})
+    page = shop.client.get(at).text
+    assert "<td>3/4</td>" in page and re.search(r"nine in ten whole at [\d/ ]+ in,", page)
+    said = re.sub("<[^>]+>", " ", page[page.index("<main") : page.index("</main>")])
+    assert " mm" not in said
+
+
+def test_settings_left_empty_are_those_proposed(shop):
+    page = shop.client.get(f"/jobs/{STEAMED}/trials").text
+    proposed = re.search(r"How long in the steam\? In min: ([\d., ]+)\.", page)[1]
+    lay(shop, settings=" ", repeats="1")
+    assert sorted(p.setting for p in trial(shop).pieces) == pytest.approx([float(p) for p in proposed.split(",")])
+
+
 def test_one_more_of_a_grid_is_offered_while_it_is_worth_it(shop):
     at = lay(shop, settings="8, 12", repeats="1")
     for n, piece in enumerate(trial(shop).pieces, 1):
@@ -83,7 +103,6 @@ def test_one_more_of_a_grid_is_offered_while_it_is_worth_it(shop):
 @pytest.mark.parametrize(
     ("changes", "field"),
     [
-        ({"settings": ""}, "settings"),
         ({"settings": "ten"}, "settings"),
         ({"settings": "0, 5"}, "settings"),
         ({"settings": ",".join(map(str, range(1, 20)))}, "settings"),

@@ -26,12 +26,14 @@ from ..experience.trials import (
 from ..ground.document import Document
 from ..ground.errors import OutOfRange
 from ..ground.findings import Change
+from ..ground.units import Unit, format_length, parse_length_mm, parse_number
 from ..heat.steaming import SteamHeat
 from ..plan.result import Plan
 from ..wood.species import OwnWood
 
 MOST_PIECES = 60
 OVER = 1.6  # times beyond the settings tried that the curve is drawn
+PROPOSED = (0.6, 0.8, 1.0, 1.25, 1.6)  # times what the plan says. Grade: allowance.
 STEP = 1.25  # from one piece to the next where they go one at a time. Grade: allowance.
 APART_MIN = 3.0  # between two pieces taken out of the heat. Grade: allowance.
 Asks = Literal["minutes", "radius", "thickness", "hours"]
@@ -53,6 +55,34 @@ class Question:
     sense: Sense
     asks_whole: bool
     published: Callable[[Plan], float | None]
+
+    @property
+    def is_length(self) -> bool:
+        return self.unit == "mm"
+
+    def unit_said(self, unit: Unit) -> str:
+        """The unit its settings are said in, in a shop of that unit."""
+        return ("mm" if unit == "mm" else "in") if self.is_length else self.unit
+
+    def said(self, setting: float, unit: Unit, *, with_unit: bool = True) -> str:
+        """A setting as that shop reads it: a thickness by its rule, anything else to three figures.
+
+        >>> QUESTIONS["thickness"].said(19.05, "in"), QUESTIONS["minutes"].said(9.171, "in")
+        ('3/4 in', '9.17 min')
+        """
+        if self.is_length:
+            return format_length(setting, unit, with_unit=with_unit)
+        return f"{setting:.3g} {self.unit}" if with_unit else f"{setting:.3g}"
+
+    def typed(self, text: str, unit: Unit) -> float:
+        """A setting as it was typed in that shop. Raises: OutOfRange."""
+        return (
+            parse_length_mm(text, unit, "settings") if self.is_length else parse_number(text, "settings", "a setting")
+        )
+
+    def proposed(self, published: float, unit: Unit) -> list[str]:
+        """Settings round what the plan says, from where it may fail to where it hardly does."""
+        return [self.said(published * k, unit, with_unit=False) for k in PROPOSED]
 
 
 def _minutes(plan: Plan) -> float | None:

@@ -13,7 +13,7 @@ from markupsafe import Markup
 from ...core.book.trial import DESIGNS, QUESTIONS, graded, laid_out, with_one_more
 from ...core.experience.trials import GRADES
 from ...core.ground.errors import OutOfRange
-from ...core.ground.units import Unit, format_length, parse_count, parse_length_mm, parse_number
+from ...core.ground.units import Unit, format_length, parse_count, parse_length_mm
 from ...core.plan.plan import checked_plan
 from ...core.plan.result import Plan
 from ...drawing.trial_chart import trial_svg
@@ -38,8 +38,8 @@ def _trials(request: Request, job_id: int, status: int, typed: dict[str, str], f
         for q in QUESTIONS.values():
             published = q.published(made)
             if published:
-                questions.append((q.key, q.name, q.unit))
-                proposes[q.key] = ", ".join(f"{published * k:.3g}" for k in (0.6, 0.8, 1.0, 1.25, 1.6))
+                questions.append((q.key, q.name, q.unit_said(shop.units)))
+                proposes[q.key] = ", ".join(q.proposed(published, shop.rule))
     return page(
         "trials.html",
         request,
@@ -70,9 +70,12 @@ def _add_trial(request: Request, job_id: int, typed: dict[str, str]) -> Response
         if isinstance(made, OutOfRange):
             return go_to(f"/jobs/{job_id}/trials")
         settings = list[float]()
+        asked = QUESTIONS.get(typed.get("asks", ""))
         try:
             parts = [p for p in typed.get("settings", "").replace(";", ",").split(",") if p.strip()]
-            settings = [parse_number(p.strip(), "settings", "a setting") for p in parts[: MOST_SETTINGS + 1]]
+            if asked and not parts:  # left empty: as proposed
+                parts = asked.proposed(asked.published(made) or 0.0, shop.rule)
+            settings = [asked.typed(p.strip(), shop.units) for p in parts[: MOST_SETTINGS + 1]] if asked else [1.0]
             if len(settings) > MOST_SETTINGS:
                 faults["settings"] = f"At most {MOST_SETTINGS} settings, please."
             elif not settings or not all(0 < s <= 100_000 for s in settings):
@@ -86,15 +89,15 @@ def _add_trial(request: Request, job_id: int, typed: dict[str, str]) -> Response
                 faults["repeats"] = "From 1 to 20 pieces of each, please."
         except OutOfRange as error:
             faults["repeats"] = error.says(shop.units)
-        name, asks = typed.get("name", "").strip()[:80], typed.get("asks", "")
+        name = typed.get("name", "").strip()[:80]
         if not faults:
             try:
-                title = name or QUESTIONS[asks].name if asks in QUESTIONS else "Trial"
+                title = name or (asked.name if asked else "Trial")
                 seed = secrets.randbelow(100_000)
                 trial = laid_out(
                     made,
                     name=title,
-                    asks=asks,
+                    asks=typed.get("asks", ""),
                     settings=tuple(settings),
                     repeats=repeats,
                     seed=seed,
@@ -130,7 +133,7 @@ def _trial(request: Request, trial_id: int, status: int, typed: dict[str, str], 
         kept=kept,
         t=own,
         grades=list(enumerate(GRADES)),
-        chart=Markup(trial_svg(own)),
+        chart=Markup(trial_svg(own, shop.rule)),
         answer=made,
         one_more=own.one_more(),
         loading=own.loading(),
