@@ -22,6 +22,7 @@ SURE = 0.9  # of pieces that are to come out whole
 STEP_MIN = 0.5  # in which loading times are looked for
 REACH = 4.0  # standard deviations the grid reaches
 MIDDLES, WIDTHS = 121, 41
+GOLDEN = (math.sqrt(5) - 1) / 2  # whose multiples are spread evenly
 WORTH = 0.08  # by which one more piece must narrow the band to be worth it. Grade: allowance.
 Sense = Literal[1, -1]  # more is safer, or less is
 
@@ -57,10 +58,13 @@ class Answer:
 
 @lru_cache(maxsize=1)
 def _grid() -> tuple[Array, Array, Array]:
-    """(m, w) middles and widths of the step, in logarithms of the setting over the published one, and the prior."""
+    """(m, w) middles and widths of the step, in logarithms of the setting over the published one, and the prior. Each
+    width has its middles a little aside of the next one's: at u = m every width says 50 %, and as many equal values
+    would put a step into the bands."""
     middle = np.linspace(-REACH * MIDDLE_SD, REACH * MIDDLE_SD, MIDDLES)
     width = np.exp(np.linspace(math.log(WIDTH) - 2.5 * WIDTH_SD, math.log(WIDTH) + 2.5 * WIDTH_SD, WIDTHS))
     m, w = np.meshgrid(middle, width, indexing="ij")
+    m = m + (middle[1] - middle[0]) * (np.arange(WIDTHS) * GOLDEN % 1.0 - 0.5)
     log_prior = -0.5 * (m / MIDDLE_SD) ** 2 - 0.5 * ((np.log(w) - math.log(WIDTH)) / WIDTH_SD) ** 2
     return m, w, log_prior
 

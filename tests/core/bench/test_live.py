@@ -64,6 +64,18 @@ def test_what_runs_out_comes_first_and_is_said_when_it_is_over():
     assert not at.live(2650).findings
 
 
+def test_what_runs_out_goes_before_what_is_due():
+    at, steam = in_steam(), brief().of["steam"]
+    at.tap("done", "load", 1, at=1010)
+    due = 1010 + steam.unattended_s.likely
+    at.tap("begin", "bend", 0, at=due - 30)
+    seen = at.live(due)
+    assert seen.now.name == ("bend", 0)
+    assert ("bend", 1) in [t.name for t in (*seen.also, *seen.next)]
+    at.tap("done", "bend", 0, at=due + 10)
+    assert at.live(due + 11).now.name == ("bend", 1)
+
+
 def test_a_cold_middle_is_said_and_the_thermometer_moves_it():
     at, steam = in_steam(), brief().of["steam"]
     planned = 1000 + steam.unattended_s.likely

@@ -68,6 +68,14 @@ def test_more_is_safer_or_less_is():
     assert down.at_90.likely == pytest.approx(18.0**2 / up.at_90.likely, rel=2e-3)  # the same in a mirror
 
 
+@pytest.mark.parametrize("published", [18.0, 19.05, 21.3])
+def test_the_curve_has_no_step_of_the_grid_in_it(published):
+    made = answer(SEEN, published=published, sense=1, over=(8.0, 40.0))
+    for values in (made.low, made.chance, made.high):
+        steep = np.diff(np.log(np.array(values) / (1 - np.array(values))))
+        assert np.abs(np.diff(steep)).max() < 0.12
+
+
 def test_nothing_tried_is_the_published_figure_and_its_band():
     made = answer([], published=20.0, sense=1, over=(10.0, 40.0))
     assert np.interp(20.0, made.settings, made.chance) == pytest.approx(0.5, abs=0.01)
