@@ -9,6 +9,7 @@ import numpy as np
 import pytest
 from scipy import integrate, stats
 
+from bright_willow.core.experience import trials
 from bright_willow.core.experience.trials import (
     MIDDLE_SD,
     SURE,
@@ -68,12 +69,19 @@ def test_more_is_safer_or_less_is():
     assert down.at_90.likely == pytest.approx(18.0**2 / up.at_90.likely, rel=2e-3)  # the same in a mirror
 
 
-@pytest.mark.parametrize("published", [18.0, 19.05, 21.3])
-def test_the_curve_has_no_step_of_the_grid_in_it(published):
-    made = answer(SEEN, published=published, sense=1, over=(8.0, 40.0))
-    for values in (made.low, made.chance, made.high):
-        steep = np.diff(np.log(np.array(values) / (1 - np.array(values))))
-        assert np.abs(np.diff(steep)).max() < 0.12
+def test_the_grid_is_fine_enough_and_leaves_no_step_in_the_curve(monkeypatch):
+    def curves() -> np.ndarray:
+        trials._grid.cache_clear()
+        seen = [Tried(s, s < 20) for s in (14, 18, 22, 26) * 2]
+        made = [answer(seen, published=p, sense=-1, over=(9.0, 40.0)) for p in (18.0, 19.0, 20.0)]
+        return np.array([(m.low, m.chance, m.high) for m in made])
+
+    own = curves()
+    monkeypatch.setattr(trials, "MIDDLES", 801)
+    monkeypatch.setattr(trials, "WIDTHS", 121)
+    finer = curves()
+    trials._grid.cache_clear()
+    assert np.abs(own - finer).max() < 0.01
 
 
 def test_nothing_tried_is_the_published_figure_and_its_band():
