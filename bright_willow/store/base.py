@@ -24,6 +24,7 @@ PRAGMAS = {
     "foreign_keys": 1,
     "busy_timeout": int(PATIENCE_S * 1000),
     "synchronous": "full",
+    "recursive_triggers": 1,  # so that what may only be added is not replaced either
 }
 
 

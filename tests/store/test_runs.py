@@ -34,7 +34,8 @@ def test_what_is_told_comes_back_as_it_was(run):
     assert store.add_events(run_id, [*at.events]) == 1  # sent again after a lost connection
     rows = store.events(run_id)
     assert [e for _, e in store.events(run_id, rows[1][0])] == [later]
-    assert store.add_events(run_id, [Event(0, "done", later.client)]) == 0  # the first word stands
+    assert store.add_events(run_id, [Event(0, "done", later.client)]) == 0
+    assert [e for _, e in store.events(run_id)] == at.events  # the first word stands
     with pytest.raises(NotThere):
         store.add_events(99, at.events)
     with pytest.raises(NotKept):
@@ -43,7 +44,10 @@ def test_what_is_told_comes_back_as_it_was(run):
 
 
 @pytest.mark.parametrize("table", ["event", "brief"])
-@pytest.mark.parametrize("what", ["update {} set run_id = 7", "delete from {}"])
+@pytest.mark.parametrize(
+    "what",
+    ["update {} set run_id = 7", "delete from {}", "insert or replace into {0} select * from {0}"],
+)
 def test_what_happened_cannot_be_changed_or_removed(run, table, what):
     store, run_id = run
     store.add_events(run_id, [Event(T0, "done", "abcd", "look_over")])

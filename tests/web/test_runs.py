@@ -194,6 +194,18 @@ def test_what_was_done_before_the_run_is_done_in_it(shop):
     assert {"look_over", "dimension"} <= {d["key"] for d in shop.state(run)["done"]}
 
 
+def test_what_was_under_way_before_the_run_and_ends_in_it_has_ended_for_the_days(shop):
+    shop.client.post(f"/jobs/{STEAMED}/days/done?bar={STEAMED}.look_over.-1", data={"do": "begun"})
+    with shop.store.connected():
+        assert shop.store.done([STEAMED])[STEAMED][0].to_at is None
+    run = shop.start(STEAMED)
+    shop.later(300)
+    shop.tap(run, "done", "look_over")
+    with shop.store.connected():
+        done = {d.key: d for d in shop.store.done([STEAMED])[STEAMED]}
+    assert abs(done["look_over"].to_at.timestamp() - shop.now.timestamp()) < 60
+
+
 def steam_a_load(shop, run: int, load: int = 0, *, late: float = 0.0) -> None:
     shop.tap(run, "begin", "load", load)
     shop.later(10)

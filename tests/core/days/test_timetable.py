@@ -89,6 +89,19 @@ def test_a_load_goes_into_a_chamber_that_is_hot_at_once_not_after_warming_it_ane
     assert not any(d.operation.key == "warm_up" and d.number == 1 for d in made.doings)
 
 
+def test_what_is_ready_just_now_goes_into_a_hot_chamber_without_the_time_of_warming_it():
+    """By hand: its setting up ends now; warmed up for it alone, it would be loaded 20 minutes later."""
+    now = 8.5 * HOUR + 10
+    hot = (Done("set_up", -1, 0, 8 * HOUR), Done("warm_up", 0, 8 * HOUR, 8.5 * HOUR), Done("load", 0, 8.5 * HOUR, now))
+    works = [
+        Work(1, "a", steam(50.0), Batches(1, 1), {"form": 1, "strap": 1}, done=hot),
+        Work(2, "b", steam(50.0), Batches(1, 1), {"form": 1, "strap": 1}, done=(Done("set_up", -1, now - 1800, now),)),
+    ]
+    made = timetable(works, Floor(week(), 4, OWNED | {"chamber": 2}, now_s=now))
+    second = next(d for d in made.doings if d.name == (2, "load", 0))
+    assert now <= second.from_s < now + 120
+
+
 def test_heat_is_made_once_for_loads_that_follow():
     floor = Floor(week(), 2, OWNED)
     made = timetable(works_of(steam(), pieces=3, own={"form": 3, "strap": 3}), floor)
