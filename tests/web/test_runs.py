@@ -225,7 +225,7 @@ def test_what_was_measured_goes_to_the_piece_and_to_the_next_plan(shop):
     shop.tap(run, "note", number=0, text="a fine check")
     measure = shop.client.get(f"/jobs/{STEAMED}/measure").text
     assert "piece 1 of run 1" in measure and "piece 2 of run 1: splintered, outer face" in measure
-    fields = {"label": "z1", "day": "2026-11-24", "chord": "600", "rise": "300", "face": "inner", "mishap": ""}
+    fields = {"label": "z1", "day": "2026-11-24", "chord": "254", "rise": "734", "face": "inner", "mishap": ""}
     with shop.store.connected():
         form = shop.store.forms(STEAMED)
     if not form:
@@ -243,9 +243,13 @@ def test_what_was_measured_goes_to_the_piece_and_to_the_next_plan(shop):
     assert [(round(s.minutes), s.is_whole) for s in steamed] == [(19, True), (19, False)]
     steam = shop.client.get(f"/jobs/{STEAMED}/steam").text
     assert "2 such pieces, 1 whole" in steam
+    early = {**fields, "label": "early", "of_run": "1.0", "day": "2026-11-23"}
+    page = shop.client.post(f"/jobs/{STEAMED}/pieces", data=early)
+    assert page.status_code == 422 and "Its run began on 2026-11-24: it cannot have been measured before" in page.text
     shop.client.post(f"/jobs/{STEAMED}/pieces", data={**fields, "label": "z2", "of_run": "99.0"})  # of another shop
     with shop.store.connected():
-        assert all(p.run in (None, 1) for p in shop.store.forms(STEAMED)[-1].pieces)
+        runs = {p.label: p.run for p in shop.store.forms(STEAMED)[-1].pieces}
+    assert runs["z2"] is None and "early" not in runs
 
 
 def test_own_trials_are_taken_with_one_press(shop):

@@ -7,6 +7,7 @@ import datetime as dt
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
+from ...calendar.wall import zone_of
 from ...core.book.built_form import FAILED, MISHAPS, BuiltForm, check_measured
 from ...core.book.measuring import Angle, Gaps, Heights, Readings, measured, read_rows
 from ...core.ground.errors import OutOfRange
@@ -138,10 +139,12 @@ def _add_piece(request: Request, job_id: int, typed: dict[str, str]) -> Response
             faults["label"] = "A piece of that name is there already; measure it again in the list."
         if mishap not in MISHAPS:
             faults["mishap"] = "Choose one of the list."
+        of_run = _of_run(store, job_id, typed.get("of_run", ""))
+        if of_run and not unmeasured and not faults and day < (begun := _begun_on(store, of_run[0])):
+            faults["day"] = f"Its run began on {begun}: it cannot have been measured before."
         if faults:
             return show(request, view_of(request, job_id, "measure", piece_typed=typed, piece_faults=faults), 422)
         note = "; ".join(x for x in (how, typed.get("note", "").strip()[:1_900]) if x)
-        of_run = _of_run(store, job_id, typed.get("of_run", ""))
         if unmeasured:
             store.add_unmeasured(forms[-1].id, label=label, mishap=mishap, note=note, hand=hand, of_run=of_run)
             return _written(request, job_id)
@@ -169,6 +172,11 @@ def _of_run(store: Store, job_id: int, text: str) -> tuple[int, int] | None:
         return None
     known = {r.id for r in store.runs(job_id)}
     return (int(run), int(number)) if int(run) in known else None
+
+
+def _begun_on(store: Store, run_id: int) -> dt.date:
+    """The day a run began, in the shop's zone."""
+    return dt.datetime.fromtimestamp(store.run(run_id).brief.started_s, zone_of(store.shop().week)).date()
 
 
 def _written(request: Request, job_id: int) -> Response:
