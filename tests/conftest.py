@@ -23,17 +23,6 @@ hypothesis.settings.register_profile("settled", derandomize=True, deadline=None,
 if os.environ.get("CI"):
     hypothesis.settings.load_profile("settled")
 
-# Files of a few long tests, begun first where several run side by side, so that none is left over at the end.
-LONG = {
-    "test_bench_alive", "test_reliability", "test_guard", "test_wheel", "test_cli", "test_bench", "test_overlaps",
-    "test_access", "test_any_job", "test_walk", "test_templates", "test_runs",
-}  # fmt: skip
-
-
-def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
-    items.sort(key=lambda item: item.path.stem not in LONG)
-
-
 RIB = {
     "name": "Rib",
     "shape": {"kind": "arc_by_chord", "face": "inner", "chord_mm": 1800, "rise_mm": 500},
