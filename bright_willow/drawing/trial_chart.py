@@ -82,9 +82,9 @@ def _chances(canvas: Canvas, trial: Trial, across, bottom: float, top: float, un
         canvas.parts.append(tag("path", named("chance of a whole piece"), d=mid, class_="trial-line"))
     beside: dict[tuple[float, bool], int] = {}
     for n, piece in enumerate(trial.pieces, 1):
-        if piece.grade is None:
+        if not piece.is_done:
             continue
-        whole = piece.grade <= 1
+        whole = piece.is_whole
         k = beside.get((piece.setting, whole), 0)
         beside[piece.setting, whole] = k + 1
         y = up(1.0) - DODGE_PX * k if whole else up(0.0) + DODGE_PX * k

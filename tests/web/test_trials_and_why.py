@@ -90,6 +90,15 @@ def test_settings_left_empty_are_those_proposed(shop):
     assert sorted(p.setting for p in trial(shop).pieces) == pytest.approx([float(p) for p in proposed.split(",")])
 
 
+def test_the_chart_shows_each_piece_as_it_was_graded(shop):
+    at = lay(shop, settings="9", repeats="3")
+    for n, grade in enumerate("012", 1):
+        shop.client.post(f"{at}/piece/{n}", data={"grade": grade})
+    said = re.findall(r"piece (\d), 9 min: (whole|not whole)", shop.client.get(at).text)
+    assert said == [("1", "whole"), ("2", "whole"), ("3", "not whole")]  # raised fibres can be used
+    assert [t.is_whole for t in trial(shop).tried] == [True, True, False]
+
+
 def test_one_more_of_a_grid_is_offered_while_it_is_worth_it(shop):
     at = lay(shop, settings="8, 12", repeats="1")
     for n, piece in enumerate(trial(shop).pieces, 1):

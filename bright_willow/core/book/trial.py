@@ -129,6 +129,11 @@ class TrialPiece(Document):
     def is_done(self) -> bool:
         return self.grade is not None
 
+    @property
+    def is_whole(self) -> bool:
+        """Whether it can be used; no while it is not graded."""
+        return self.grade is not None and self.grade <= WHOLE_UP_TO
+
 
 class Trial(Document):
     """A trial of a job's stock. design: laid out beforehand, or piece by piece; published: where the plan stood when it
@@ -164,7 +169,7 @@ class Trial(Document):
     @property
     def tried(self) -> list[Tried]:
         """Pieces that are graded, in their order."""
-        return [Tried(p.setting, p.grade <= WHOLE_UP_TO) for p in self.pieces if p.grade is not None]
+        return [Tried(p.setting, p.is_whole) for p in self.pieces if p.is_done]
 
     def answer(self) -> Answer | None:
         """What whole pieces and others say; none before the first, or where it asks for a figure."""
