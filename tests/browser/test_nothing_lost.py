@@ -37,7 +37,11 @@ def test_a_choice_made_while_a_drag_is_being_kept_stays(page: Page, marrow_lane)
     x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
     page.mouse.move(x, y)
     page.mouse.down()
-    page.mouse.move(x + 25, y + 4, steps=4)
+    typed = page.get_by_label("Closes at")
+    before = typed.input_value()
+    page.mouse.move(x + 12, y + 2)
+    expect(typed).not_to_have_value(before)  # filled in while it is dragged: nobody's change
+    page.mouse.move(x + 25, y + 4)
     page.mouse.up()
     page.wait_for_timeout(150)
     assert held, "the drag is under way"

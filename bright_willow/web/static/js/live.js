@@ -75,6 +75,7 @@ export function startLive() {
     if (form.method === "post") note(form);
     if (!form.matches("[data-live]") || event.target.type === "radio" || event.target.type === "range" || event.target.tagName === "SELECT") return;
     event.target.dataset.dirty = "yes";
+    delete event.target.dataset.filled; // typed over: the maker's own now
     mark();
     clearTimeout(timer);
     timer = setTimeout(() => document.contains(form) && tryOut(form), 120);

@@ -56,12 +56,19 @@ function recall(shown) {
   }
 }
 
-// The texts of the inputs, as the server has them, into the inputs.
+// The texts of the inputs, as the server has them, into the inputs. While something is dragged they are of where it is
+// then; an answer that comes after it has them in a form of its own, and what was filled in passing is taken from there.
 export function fill(html) {
-  const values = new DOMParser().parseFromString(html, "text/html").querySelector("script[data-values]");
+  const fresh = new DOMParser().parseFromString(html, "text/html");
+  const values = fresh.querySelector("script[data-values]");
   for (const [name, text] of Object.entries(JSON.parse(values?.textContent || "{}"))) {
     const input = document.querySelector(`form[data-live] input[name="${CSS.escape(name)}"]:not([type=radio])`);
-    if (input) input.value = text;
+    if (input) { input.value = text; input.dataset.filled = "yes"; }
+  }
+  if (values) return;
+  for (const input of document.querySelectorAll("form[data-live] input[data-filled]")) {
+    const kept = fresh.querySelector(`form[data-live] input[name="${CSS.escape(input.name)}"]`);
+    if (kept) input.value = kept.value;
   }
 }
 
