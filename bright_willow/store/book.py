@@ -15,6 +15,7 @@ from .found import Found
 from .jobs import Jobs
 from .lines import Lines
 from .opening import MIGRATIONS, check, made_ready, migrate, pending
+from .pictures import Pictures
 from .probes import Probes
 from .rack import Rack
 from .records import CannotOpen, NotKept, NotThere
@@ -26,7 +27,7 @@ __all__ = ["MIGRATIONS", "CannotOpen", "NotKept", "NotThere", "Store"]
 RAW = {"shop": ShopRow, "lot": LotRow, "form": FormRow, "trial": TrialRow}
 
 
-class Store(Jobs, Found, Forms, Rack, Cuts, Doings, Runs, Trials, Probes, Lines):
+class Store(Jobs, Found, Forms, Rack, Cuts, Doings, Runs, Pictures, Trials, Probes, Lines):
     """Opens (and brings up to date) the database in a folder. One per process; every call needs `connected()`.
 
     Raises: CannotOpen with a sentence and a way out.

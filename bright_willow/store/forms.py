@@ -99,7 +99,7 @@ class Forms(Opened):
         for some in (form_ids[i : i + 500] for i in range(0, len(form_ids), 500)):
             taken = MeasurementRow.select().join(PieceRow).where(PieceRow.form.in_(some))
             for m in taken.order_by(MeasurementRow.day, MeasurementRow.id):
-                made = Measurement(m.id, m.day, m.chord_mm, m.rise_mm, m.face, m.error_mm)
+                made = Measurement(m.id, m.day, m.chord_mm, m.rise_mm, m.face, m.error_mm, m.readings)
                 seen.setdefault(m.piece_id, []).append(made)
             for r in PieceRow.select().where(PieceRow.form.in_(some)).order_by(PieceRow.id):
                 own = tuple(seen.get(r.id, ()))
@@ -122,9 +122,10 @@ class Forms(Opened):
         note: str = "",
         hand: str = "",
         of_run: tuple[int, int] | None = None,
+        readings: str = "",
     ) -> int:
         """A piece with its first measurement, together or not at all; of_run: the run it came from, and its number in
-        it. Raises: NotKept."""
+        it; readings: how it was read. Raises: NotKept."""
         finite(chord_mm, rise_mm, error_mm)
         run, number = of_run or (None, None)
         with self.writing():
@@ -138,13 +139,12 @@ class Forms(Opened):
                 run=run,
                 number=number,
             )
-            self._measured(piece.id, day, chord_mm, rise_mm, face, error_mm)
+            self._measured(piece.id, (day, chord_mm, rise_mm, face, error_mm, readings))
         return int(piece.id)
 
-    def _measured(
-        self, piece_id: int, day: dt.date, chord_mm: float, rise_mm: float, face: Face, error_mm: float
-    ) -> None:
-        MeasurementRow.create(piece=piece_id, day=day, chord_mm=chord_mm, rise_mm=rise_mm, face=face, error_mm=error_mm)
+    def _measured(self, piece_id: int, read: tuple[dt.date, float, float, Face, float, str]) -> None:
+        names = ("day", "chord_mm", "rise_mm", "face", "error_mm", "readings")
+        MeasurementRow.create(piece=piece_id, **dict(zip(names, read, strict=True)))
         self._teach(piece_id)
 
     def add_unmeasured(
@@ -195,12 +195,20 @@ class Forms(Opened):
         return form, next(p for p in form.pieces if p.id == piece_id)
 
     def measure_again(
-        self, piece_id: int, *, day: dt.date, chord_mm: float, rise_mm: float, face: Face, error_mm: float
+        self,
+        piece_id: int,
+        *,
+        day: dt.date,
+        chord_mm: float,
+        rise_mm: float,
+        face: Face,
+        error_mm: float,
+        readings: str = "",
     ) -> None:
         """Another measurement of a piece. Raises: NotThere, NotKept."""
         finite(chord_mm, rise_mm, error_mm)
         with self.writing():
-            self._measured(self._row_of(piece_id).id, day, chord_mm, rise_mm, face, error_mm)
+            self._measured(self._row_of(piece_id).id, (day, chord_mm, rise_mm, face, error_mm, readings))
 
     def leave_out(self, piece_id: int, out: bool) -> None:
         """Take a piece out of what is learnt, or back in. Raises: NotThere, NotKept."""

@@ -64,6 +64,7 @@ class Measurement:
     rise_mm: float
     face: Face
     error_mm: float
+    readings: str = ""
 
 
 @dataclass(frozen=True)

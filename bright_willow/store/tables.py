@@ -74,6 +74,7 @@ class FormRow(Row):
     way = CharField(default="")  # as its body has them, for sums over all forms
     stock_group = CharField(default="")
     mean_curvature = FloatField(null=True)  # 1/mm, on the form, over its whole length
+    origin = CharField(default="")  # the shop it was brought from; empty: this one's own
 
     class Meta:
         table_name = "built_form"
@@ -90,6 +91,9 @@ class PieceRow(Row):
     hand = CharField(default="")
     run = IntegerField(null=True)  # which piece of which run at the bench it was, from 0
     number = IntegerField(null=True)
+    verdict = CharField(default="")  # kept, to be corrected, rejected; empty: not said
+    correction = CharField(default="")  # how it is corrected
+    corrected_in = IntegerField(null=True)  # the job that was made for it
 
     class Meta:
         table_name = "piece"
@@ -104,6 +108,7 @@ class MeasurementRow(Row):
     rise_mm = FloatField()
     face = CharField()
     error_mm = FloatField()
+    readings = TextField(default="")  # how it was read, where otherwise than by chord and rise: JSON
 
     class Meta:
         table_name = "measurement"
@@ -223,6 +228,22 @@ class PhotoRow(Row):
         indexes = ((("run", "client"), True),)
 
 
+class PictureRow(Row):
+    """A picture of a job or of one of its pieces, made anew with nothing of where, and what is marked on it (JSON)."""
+
+    job = ForeignKeyField(JobRow, backref="pictures", on_delete="CASCADE")
+    piece = ForeignKeyField(PieceRow, backref="pictures", null=True, on_delete="SET NULL")
+    at = DateTimeField()
+    note = CharField(default="")
+    wide = IntegerField()
+    high = IntegerField()
+    body = BlobField()
+    marks = TextField(default="")
+
+    class Meta:
+        table_name = "picture"
+
+
 class TrialRow(Row):
     """A trial of a job's stock, as a JSON document."""
 
@@ -299,6 +320,7 @@ ALL = (
     BriefRow,
     EventRow,
     PhotoRow,
+    PictureRow,
     TrialRow,
     ProbeRow,
     ReadingRow,

@@ -17,7 +17,7 @@ from bright_willow.core.bench.events import Event
 from bright_willow.core.bench.state import state_of
 from bright_willow.demo.marrow_lane import fill
 from bright_willow.web.app import create_app
-from bright_willow.web.pages.runs import KEPT_BYTES, made_small
+from bright_willow.web.photo import KEPT_BYTES, made_small
 
 NOW = dt.datetime(2026, 11, 24, 9, 40, tzinfo=dt.UTC)
 STEAMED, GLUED = 14, 5

@@ -134,6 +134,15 @@ class BuiltForm(Document):
         on_form, by_mechanics = np.array(self.form_curvature), np.array(self.predicted_curvature)
         return Curve(np.array(self.lengths_mm), on_form - loss_ratio * (on_form - by_mechanics))
 
+    def bent_by_halves(self, left: float, right: float) -> Curve:
+        """The mid-line as it would come off the form with either half at a loss ratio of its own."""
+        whole = self.mid_line(self.form_curvature)
+        parted = whole.parted_in_the_middle()
+        middles = parted.stations_mm[:-1] + parted.lengths_mm / 2
+        lost = np.array(_over(whole, parted)) - np.array(_over(self.mid_line(self.predicted_curvature), parted))
+        k = np.where(middles < whole.length_mm / 2, left, right)
+        return Curve(parted.lengths_mm, parted.curvature - k * lost)
+
     def on_face(self, mid_line: Curve, face: Face) -> tuple[float, float, float]:
         """Chord, rise and length of a face of the piece bent so."""
         curve = mid_line.parallel(face_offset_mm(face, self.thickness_mm))

@@ -19,6 +19,7 @@ from .built_form import BuiltForm
 STEP, ROUNDS, STILL = 1e-3, 40, 1e-9
 FINE_MM = 2.0  # between points of the outline heights are read off
 MOST_RATIO = 20.0
+WORST_TOLD = 1e6  # of the matrix of two halves, beyond which readings do not tell them apart
 BEYOND_MM = 2.0  # that a height may lie beyond an end
 ODD = 3.0  # times the measuring error beyond which readings do not belong together. Grade: allowance.
 
@@ -75,7 +76,11 @@ def measured(built: BuiltForm, readings: Readings, *, face: Face, error: float) 
     OutOfRange. Source: geometry; docs/model.md#learning. Grade: physics.
     """
     require("error", error, 0, ENDLESS, above=True)
-    seen, reads = _reader(built, readings)
+    seen, shows = reader(built, readings)
+
+    def reads(ratio: float) -> Array:
+        return shows(built.bent_by(ratio))
+
     k = 1.0
     slope = np.zeros(seen.size)
     for _ in range(ROUNDS):
@@ -96,36 +101,69 @@ def measured(built: BuiltForm, readings: Readings, *, face: Face, error: float) 
     left = (seen - reads(k)) / error
     misfit = math.sqrt(float((left**2).mean()))
     sure = error / math.sqrt(float(slope @ slope)) * max(1.0, misfit)
-    chord, rise, _ = built.on_face(built.bent_by(k), face)
+    return came_to(built, LossRatio(k, sure), face, misfit)
+
+
+def came_to(built: BuiltForm, ratio: LossRatio, face: Face, misfit: float) -> Measured:
+    """What a loss ratio found comes to on a face. Raises: OutOfRange where it has no chord and rise there."""
+    if not abs(ratio.ratio) <= MOST_RATIO:
+        raise OutOfRange("readings", "No springback brings this piece to such readings: check them.")
+    chord, rise, _ = built.on_face(built.bent_by(ratio.ratio), face)
     if not chord > 0 or not rise > 0:
         raise OutOfRange("readings", "Such a piece has no chord and rise: check the readings.")
     of_one = built.fitted_ratio(chord_mm=chord, rise_mm=rise, face=face, error_mm=1.0).error
-    return Measured(LossRatio(k, sure), chord, rise, max(0.05, sure / of_one), misfit)
+    return Measured(ratio, chord, rise, max(0.05, ratio.error / of_one), misfit)
 
 
-def _reader(built: BuiltForm, readings: Readings) -> tuple[Array, Callable[[float], Array]]:
-    """What was read, and what would be read at a loss ratio."""
+def ends_measured(
+    built: BuiltForm, readings: Readings, *, error: float
+) -> tuple[LossRatio, LossRatio] | tuple[None, None]:
+    """The loss ratios of the left and of the right half, fitted together; none where the readings do not tell them
+    apart. As `measured`."""
+    require("error", error, 0, ENDLESS, above=True)
+    seen, shows = reader(built, readings)
+    if seen.size < 2:
+        return None, None
+    both, slopes = np.ones(2), np.zeros((seen.size, 2))
+    steps = np.eye(2) * STEP
+    for _ in range(ROUNDS):
+        here = shows(built.bent_by_halves(*both))
+        slopes = np.stack([(shows(built.bent_by_halves(*(both + s))) - here) / STEP for s in steps], axis=1)
+        if not np.linalg.cond(slopes.T @ slopes) < WORST_TOLD:
+            return None, None
+        change = np.linalg.lstsq(slopes, seen - here, rcond=None)[0]
+        both = both + np.clip(change, -2.0, 2.0)
+        if float(np.abs(change).max()) < STILL:
+            break
+    if not (np.abs(both) <= MOST_RATIO).all():
+        return None, None
+    sure = error * np.sqrt(np.diag(np.linalg.inv(slopes.T @ slopes)))
+    return LossRatio(float(both[0]), float(sure[0])), LossRatio(float(both[1]), float(sure[1]))
+
+
+def reader(built: BuiltForm, readings: Readings) -> tuple[Array, Callable[[Curve], Array]]:
+    """What was read, and what would be read on a piece whose mid-line is such a curve. Raises: OutOfRange."""
     if isinstance(readings, Heights):
         return _heights(built, readings)
     if isinstance(readings, Gaps):
         return _gaps(built, readings)
     require("between", readings.between_deg, -720, 720, "°")
-    return np.array([readings.between_deg]), lambda k: np.array([_turn_deg(built.bent_by(k))])
+    return np.array([readings.between_deg]), lambda curve: np.array([_turn_deg(curve)])
 
 
 def _turn_deg(curve: Curve) -> float:
     return math.degrees(float(curve.lengths_mm @ curve.curvature))
 
 
-def _heights(built: BuiltForm, seen: Heights) -> tuple[Array, Callable[[float], Array]]:
+def _heights(built: BuiltForm, seen: Heights) -> tuple[Array, Callable[[Curve], Array]]:
     if not seen.at_mm or len(seen.at_mm) != len(seen.high_mm):
         raise OutOfRange("heights", "Each height with how far along it is, please.")
     for value in (*seen.at_mm, *seen.high_mm):
         require("heights", value, -100_000, 100_000, "mm")
     at = np.array(seen.at_mm)
 
-    def reads(k: float) -> Array:
-        along, high = straightened(built.bent_by(k).parallel(face_offset_mm(seen.face, built.thickness_mm)))
+    def reads(curve: Curve) -> Array:
+        along, high = straightened(curve.parallel(face_offset_mm(seen.face, built.thickness_mm)))
         return np.asarray(np.interp(at, along, high))
 
     return np.array(seen.high_mm), reads
@@ -147,7 +185,7 @@ def straightened(curve: Curve) -> tuple[Array, Array]:
     return along, high if abs(high.max()) >= abs(high.min()) else -high
 
 
-def _gaps(built: BuiltForm, seen: Gaps) -> tuple[Array, Callable[[float], Array]]:
+def _gaps(built: BuiltForm, seen: Gaps) -> tuple[Array, Callable[[Curve], Array]]:
     own = [(value, end) for value, end in ((seen.left_mm, 0), (seen.right_mm, -1)) if value is not None]
     if not own:
         raise OutOfRange("gaps", "The gap at one end at least, please.")
@@ -157,8 +195,8 @@ def _gaps(built: BuiltForm, seen: Gaps) -> tuple[Array, Callable[[float], Array]
     normals = [_outward(form, end) for _, end in own]
     spots = [form.points_mm[end] for _, end in own]
 
-    def reads(k: float) -> Array:
-        points = built.bent_by(k).points_mm
+    def reads(curve: Curve) -> Array:
+        points = curve.points_mm
         return np.array([(points[end] - s) @ n for (_, end), s, n in zip(own, spots, normals, strict=True)])
 
     return np.array([v for v, _ in own]), reads

@@ -30,9 +30,9 @@ from ...store.records import JobState, Page
 from ..common import Id, Number, attachment, go_to, now_of, page, planned, store_of, wants_parts
 from ..days import shop_days
 from ..lines import JobLine, renew_for_page
+from ..photo import made_small
 from ..stages.days import due_soon
 from .outline import Read, outline_of, read_outline
-from .runs import made_small
 
 router = APIRouter(include_in_schema=False)
 OUTLINES = (".svg", ".dxf", ".csv", ".txt", ".tsv")  # drawings and points, not job files

@@ -10,11 +10,13 @@ from fastapi.responses import Response
 from ...calendar.wall import zone_of
 from ...core.book.built_form import FAILED, MISHAPS, BuiltForm, check_measured
 from ...core.book.measuring import Angle, Gaps, Heights, Readings, measured, read_rows
+from ...core.book.readings import Kept, written
 from ...core.ground.errors import OutOfRange
 from ...core.ground.units import Unit, parse_length_mm, parse_number
 from ...core.shape.arc import FACES, Face
 from ...core.shop.shop import Shop
 from ...store.book import Store
+from ...store.records import KeptForm
 from ..common import Id, go_to, planned, show, store_of, typed_in, view_of, wants_parts
 
 router = APIRouter(include_in_schema=False)
@@ -45,11 +47,12 @@ BY = {
 
 def _otherwise(
     typed: dict[str, str], built: BuiltForm, shop: Shop, faults: dict[str, str]
-) -> tuple[dt.date, float, float, Face, float, str] | None:
+) -> tuple[dt.date, float, float, Face, float, str, str] | None:
     """A piece measured another way than by chord and rise: day, the chord and rise that belong to it, the face, the
-    error, and how it was measured; none where something is wrong with it, which is then among faults."""
+    error, how it was measured in words, and what was read as it is kept; none where something is wrong, which is then
+    among faults."""
     by, unit = typed.get("by", ""), shop.units
-    day = _day(typed.get("day", ""), dt.date.today(), faults)
+    day = measured_day(typed.get("day", ""), faults)
     face = typed.get("face", "")
     if face not in FACES:
         faults["face"] = "Choose the face you measured."
@@ -74,10 +77,13 @@ def _otherwise(
     if made.is_odd:
         faults[by] = f"These readings lie {made.misfit:.0f} × their error from any such piece: look for a slip."
         return None
-    return day, made.chord_mm, made.rise_mm, face, made.error_mm, says  # type: ignore[return-value]
+    read = written(Kept(readings, error))
+    return day, made.chord_mm, made.rise_mm, face, made.error_mm, says, read  # type: ignore[return-value]
 
 
-def _day(text: str, today: dt.date, faults: dict[str, str]) -> dt.date:
+def measured_day(text: str, faults: dict[str, str]) -> dt.date:
+    """The day a piece was measured; what is wrong with it goes to faults."""
+    today = dt.date.today()
     try:
         day = dt.date.fromisoformat(text.strip())
     except ValueError:
@@ -93,7 +99,7 @@ def _checked(
 ) -> tuple[dict[str, str], tuple[dt.date, float, float, Face]]:
     faults: dict[str, str] = {}
     lengths = _lengths(typed, unit, faults)
-    day = _day(typed.get("day", ""), dt.date.today(), faults)
+    day = measured_day(typed.get("day", ""), faults)
     face = typed.get("face", "")
     if face not in FACES:
         faults["face"] = "Choose the face you measured."
@@ -122,23 +128,16 @@ def _add_piece(request: Request, job_id: int, typed: dict[str, str]) -> Response
         is_blank = not typed.get("chord", "").strip() and not typed.get("rise", "").strip()
         unmeasured = not forms[-1].built.can_open or (mishap in FAILED and is_blank)
         faults: dict[str, str] = {}
-        error, how, by = shop.measuring_error_mm, "", typed.get("by", "chord_and_rise")
+        error, how, readings, by = shop.measuring_error_mm, "", "", typed.get("by", "chord_and_rise")
         if by in BY and by != "chord_and_rise" and forms[-1].built.can_open:
             unmeasured = mishap in FAILED and not any(typed.get(n, "").strip() for n in OTHERWISE)
             found = None if unmeasured else _otherwise(typed, forms[-1].built, shop, faults)
             if found:
-                day, chord, rise, face, error, how = found
+                day, chord, rise, face, error, how, readings = found
         elif not unmeasured:
             faults, (day, chord, rise, face) = _checked(typed, forms[-1].built, shop.units)
+        faults |= piece_faults(forms[-1], typed)
         label = typed.get("label", "").strip()
-        if hand not in ("", "left", "right"):
-            faults["hand"] = "Left or right."
-        if not label or len(label) > 40:
-            faults["label"] = "A short name, please: a number or a letter will do."
-        elif any(p.label == label for p in forms[-1].pieces):
-            faults["label"] = "A piece of that name is there already; measure it again in the list."
-        if mishap not in MISHAPS:
-            faults["mishap"] = "Choose one of the list."
         of_run = _of_run(store, job_id, typed.get("of_run", ""))
         if of_run and not unmeasured and not faults and day < (begun := _begun_on(store, of_run[0])):
             faults["day"] = f"Its run began on {begun}: it cannot have been measured before."
@@ -161,8 +160,23 @@ def _add_piece(request: Request, job_id: int, typed: dict[str, str]) -> Response
             note=note,
             hand=hand,
             of_run=of_run,
+            readings=readings,
         )
         return _written(request, job_id)
+
+
+def piece_faults(form: KeptForm, typed: dict[str, str]) -> dict[str, str]:
+    """What is wrong with what is said of a new piece beside its measures."""
+    faults, label = {}, typed.get("label", "").strip()
+    if typed.get("hand", "") not in ("", "left", "right"):
+        faults["hand"] = "Left or right."
+    if not label or len(label) > 40:
+        faults["label"] = "A short name, please: a number or a letter will do."
+    elif any(p.label == label for p in form.pieces):
+        faults["label"] = "A piece of that name is there already; measure it again in the list."
+    if typed.get("mishap", "") not in MISHAPS:
+        faults["mishap"] = "Choose one of the list."
+    return faults
 
 
 def _of_run(store: Store, job_id: int, text: str) -> tuple[int, int] | None:

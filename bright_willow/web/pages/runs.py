@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import asyncio
-import io
 import json
 import re
 import secrets
@@ -31,6 +30,7 @@ from ...store.runs import MOST_EVENTS
 from ..bench import Hub, RunNow, as_json, keep_in_step, planned_for, run_now, taken_by_others, woken
 from ..common import Id, go_to, now_of, page, planned, store_of, typed_in, wants_parts
 from ..forms.typed import put_at
+from ..photo import made_small, sent_picture
 from ..render import render
 from ..run_view import run_view
 
@@ -41,7 +41,6 @@ TAPS = ("begin", "done", "not", "back", "note", "count", "broke", "move", "again
 MOST_AT_ONCE = 500
 NAMES = re.compile(r'value="[0-9a-f]{16}"')  # of events a button will make: new each time it is drawn
 LOOK_S, BEAT_S = 0.2, 5.0
-MOST_PHOTO_BYTES, MOST_PIXELS, LONGEST_PX, KEPT_BYTES = 20_000_000, 60_000_000, 2400, 2_000_000
 MOST_PHOTOS = 200
 
 
@@ -319,11 +318,8 @@ def keep_times(request: Request, run_id: Id) -> Response:
 @router.post("/runs/{run_id}/photo")
 async def photo(request: Request, run_id: Id, client: str = "", piece: int = -1) -> Response:
     """A picture from the tablet's camera: made small, turned upright, with nothing of where it was taken."""
-    async with request.form(max_files=1, max_fields=5) as form:
-        file = form.get("photo")
-        body = await file.read() if file is not None and not isinstance(file, str) else b""
     try:
-        small = await planned(request, made_small, body)
+        small = await planned(request, made_small, await sent_picture(request))
     except OutOfRange as error:
         if wants_parts(request):
             return JSONResponse({"faults": [{"field": "photo", "says": str(error)}]}, 422)
@@ -345,28 +341,6 @@ def _photo(request: Request, run_id: int, client: str, piece: int, body: bytes) 
         store.add_events(run_id, [event])
     hub_of(request).changed(run_id)
     return _answer(request, run_id)
-
-
-def made_small(body: bytes) -> bytes:
-    """A JPEG of at most 2 MB, upright, without anything else in it. Raises: OutOfRange for what is no picture."""
-    from PIL import Image, ImageOps, UnidentifiedImageError
-
-    if not body or len(body) > MOST_PHOTO_BYTES:
-        raise OutOfRange("photo", "A picture of up to 20 MB, please." if body else "Choose a picture first.")
-    try:
-        with Image.open(io.BytesIO(body), formats=("JPEG", "PNG", "WEBP")) as opened:
-            if opened.width * opened.height > MOST_PIXELS:
-                raise OutOfRange("photo", "That picture has too many dots: at most 60 million, please.")
-            upright = ImageOps.exif_transpose(opened).convert("RGB")
-    except (UnidentifiedImageError, OSError, ValueError, SyntaxError, Image.DecompressionBombError):
-        raise OutOfRange("photo", "That is no JPEG or PNG picture that can be read.") from None
-    upright.thumbnail((LONGEST_PX, LONGEST_PX))
-    for quality in (88, 75, 60, 40):
-        out = io.BytesIO()
-        upright.save(out, "JPEG", quality=quality, optimize=True)
-        if out.tell() <= KEPT_BYTES:
-            break
-    return out.getvalue()
 
 
 @router.get("/runs/{run_id}/photo/{client}")

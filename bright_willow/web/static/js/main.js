@@ -8,6 +8,7 @@ import { startKeys } from "./keys.js";
 import { startRows } from "./rows.js";
 import { startClosing } from "./closing.js";
 import { startBench } from "./bench.js";
+import { startPhoto } from "./photo.js";
 
 startLive();
 startDrafts().then(() => { restore(); keepLeft(); });
@@ -17,5 +18,6 @@ startKeys();
 startRows();
 startClosing();
 startBench();
+startPhoto();
 for (const { type, target } of window.early?.done() ?? []) target.dispatchEvent(new Event(type, { bubbles: true }));
 if (location.hash.length > 1) document.getElementById(location.hash.slice(1))?.setAttribute("open", "");  // a fold that is linked to
