@@ -10,7 +10,9 @@ from peewee import JOIN, fn
 from pydantic import TypeAdapter, ValidationError
 
 from ..core.book.built_form import FAILED, BuiltForm
-from ..core.experience.belief import Bend, Learnt, learn
+from ..core.book.settled import settled_since
+from ..core.experience.belief import Bend, Learnt, class_of, learn
+from ..core.experience.settling import Later, learn_settling
 from ..core.ground.errors import OutOfRange
 from ..core.shape.arc import Face
 from .base import Opened, finite, now
@@ -18,6 +20,7 @@ from .records import Damaged, InBook, KeptForm, Measurement, NotThere, Page, Pie
 from .tables import FormRow, JobRow, MeasurementRow, PieceRow, TaughtRow
 
 BENDS: TypeAdapter[list[Bend]] = TypeAdapter(list[Bend])
+LATER: TypeAdapter[list[Later]] = TypeAdapter(list[Later])
 UNREADABLE = "A form built for this job cannot be read; it is kept as it is."
 
 
@@ -255,7 +258,9 @@ class Forms(Opened):
             )
         except (OutOfRange, ValidationError):
             return  # kept and shown, but nothing can be learnt from it
-        TaughtRow.replace(piece=piece_id, body=bend.model_dump_json()).execute()
+        again = settled_since(form.built, piece.measurements)
+        later = LATER.dump_json(again).decode() if again else ""
+        TaughtRow.replace(piece=piece_id, body=bend.model_dump_json(), later=later).execute()
 
     def teach_missing(self) -> int:
         """Write down what pieces of earlier versions teach. Returns how many pieces that were."""
@@ -307,8 +312,25 @@ class Forms(Opened):
     def _read_learnt(self) -> Learnt:
         mark = self.book_mark()
         if self._learnt is None or self._learnt[0] != mark:
-            self._learnt = (mark, replace(learn(self.bends()), made=self._made()))
+            settling = learn_settling(self._settled())
+            self._learnt = (mark, replace(learn(self.bends()), made=self._made(), settling=settling))
         return self._learnt[1]
+
+    def _settled(self) -> list[tuple[str, list[Later]]]:
+        """Class of glue or dryness, and what was gone later, of each piece that was measured again and teaches."""
+        rows = (
+            TaughtRow.select(TaughtRow.later, FormRow.stock_group)
+            .join(PieceRow)
+            .join(FormRow)
+            .where((TaughtRow.later != "") & ~PieceRow.left_out)
+        )
+        made = []
+        for later, group in rows.tuples():
+            try:
+                made.append((class_of(group), LATER.validate_json(later)))
+            except ValidationError:
+                continue
+        return made
 
     def _made(self) -> dict[tuple[str, str], tuple[int, int]]:
         """Pieces that came out whole, and that failed, by way and stock group."""

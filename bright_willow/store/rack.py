@@ -28,7 +28,7 @@ class Rack(Opened):
             made = Shop.model_validate_json(row.body) if row else Shop()
         except ValidationError:
             made = Shop()
-        return made.model_copy(update={"learnt_times": self.learnt_times()})
+        return made.model_copy(update={"learnt_times": () if "times" in made.by_allowance else self.learnt_times()})
 
     def learnt_times(self) -> tuple[LearntTimeOf, ...]:
         """What the shop's runs teach of its moves, where they were seen often enough."""

@@ -151,10 +151,11 @@ class JobLineRow(Row):
 
 
 class TaughtRow(Row):
-    """What a measured piece teaches, worked out from its form and its first measurement."""
+    """What a measured piece teaches, worked out from its form, its first measurement and those after it."""
 
     piece = ForeignKeyField(PieceRow, primary_key=True, on_delete="CASCADE")
     body = TextField()
+    later = TextField(default="")  # what it gave up since, where it was measured again: JSON
 
     class Meta:
         table_name = "taught"

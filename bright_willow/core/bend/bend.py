@@ -8,6 +8,7 @@ from typing import Literal
 import numpy as np
 
 from ..experience.belief import Belief
+from ..experience.settling import settled_curvature
 from ..ground.arrays import Array
 from ..ground.estimate import Estimate, Figure
 from ..laws.law import Law
@@ -18,6 +19,7 @@ from ..shape.curve import Curve, tip_distance_mm
 class Springback:
     """What the piece does when it leaves the form. tip_mm: how far each end opens from form to release.
 
+    settling_tip_mm, settling_share: what it goes on opening over weeks, at each end and as a share of its curvature.
     missed_tip_mm: how far the released tips lie from where they are wanted; none when the form is computed.
     """
 
@@ -27,6 +29,7 @@ class Springback:
     bends: int
     basis: str
     settling_tip_mm: Figure
+    settling_share: Estimate
     to_size_tip_mm: Figure
     missed_tip_mm: Figure
     kind: Literal["springback"] = "springback"
@@ -99,12 +102,14 @@ def bend_on(
     k_form: Array,
     law: Law,
     belief: Belief,
+    settles: Estimate,
     trims_mm: tuple[float, float],
     closed: bool,
 ) -> Bend:
     """Every curve of a piece bent to a form curvature (n,) 1/mm, by the law of its way and what this shop believes.
 
-    trims_mm: at the left and the right end, 0 or more. Source: docs/model.md#springback.
+    settles: the share of its curvature it gives up over weeks. trims_mm: at the left and the right end, 0 or more.
+    Source: docs/model.md#springback.
     """
     ratio = belief.next_bend()
     on_form = target.with_curvature(k_form)
@@ -121,14 +126,17 @@ def bend_on(
             target.with_curvature(released[2]),
         ),
         by_mechanics=target.with_curvature(law.release(k_form, loss_ratio=1.0)),
-        settled=target.with_curvature(law.settled(released[1])),
+        settled=target.with_curvature(settled_curvature(released[1], settles.likely)),
         loss_ratio=ratio,
-        opens=Closed() if closed else springback(law, target, k_form, released, ratio, belief),
+        opens=Closed() if closed else springback(law, target, k_form, released, belief, settles),
     )
 
 
-def springback(law: Law, target: Curve, k_form: Array, released: Array, ratio: Estimate, belief: Belief) -> Springback:
+def springback(
+    law: Law, target: Curve, k_form: Array, released: Array, belief: Belief, settles: Estimate
+) -> Springback:
     """What a piece opens. released: (3, n) at the low, likely and high end of the loss ratio, 1/mm."""
+    ratio = belief.next_bend()
     opened = tip_distance_mm(target.lengths_mm, k_form, released)
     tight = int(np.argmax(np.abs(k_form)))
     lost = 1 - released[:, tight] / k_form[tight]
@@ -140,7 +148,7 @@ def springback(law: Law, target: Curve, k_form: Array, released: Array, ratio: E
             np.stack((released[1], target.curvature, released[1])),
             np.stack(
                 (
-                    law.settled(released[1]),
+                    settled_curvature(released[1], settles.likely),
                     law.release(target.curvature, loss_ratio=ratio.likely),
                     target.curvature,
                 )
@@ -153,7 +161,8 @@ def springback(law: Law, target: Curve, k_form: Array, released: Array, ratio: E
         ratio,
         belief.bends,
         basis_of(belief),
-        Figure(settling, "allowance"),
+        Figure(settling, settles.grade),
+        settles,
         Figure(to_size, ratio.grade),
         Figure(missed, ratio.grade),
     )

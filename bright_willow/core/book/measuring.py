@@ -119,7 +119,7 @@ def ends_measured(
     built: BuiltForm, readings: Readings, *, error: float
 ) -> tuple[LossRatio, LossRatio] | tuple[None, None]:
     """The loss ratios of the left and of the right half, fitted together; none where the readings do not tell them
-    apart. As `measured`."""
+    apart. As `measured`. Raises: OutOfRange."""
     require("error", error, 0, ENDLESS, above=True)
     seen, shows = reader(built, readings)
     if seen.size < 2:

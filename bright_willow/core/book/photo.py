@@ -165,7 +165,8 @@ class Plane:
         return np.asarray(np.sqrt(square * MARK_PX**2 / 2 + (LENS * far) ** 2))
 
     def grid_px(self, step_mm: float, beyond: int = 1) -> list[Array]:
-        """Lines of a grid over the rectangle and so many of its sizes beyond, (m, 2) dots each: a check to the eye."""
+        """Lines of a grid over the rectangle and so many of its sizes beyond, (m, 2) dots each: a check to the
+        eye. step_mm: 1 to 10,000. Raises: OutOfRange."""
         require("across", step_mm, 1, 10_000, "mm")
         wide, high = self.of.across_mm, self.of.up_mm if self.of.by == "rectangle" else self.of.across_mm / 2
         xs = np.arange(math.ceil(-beyond * wide / step_mm), (1 + beyond) * wide / step_mm + 1e-9) * step_mm

@@ -23,6 +23,7 @@ from ..ground.document import Document
 from ..ground.errors import ENDLESS, OutOfRange, require
 from ..ground.estimate import Estimate
 from ..shape.arc import Face, curvature_error, curvature_from_chord_and_rise, face_offset_mm
+from .settling import Settling
 
 # Spread of ln k. Grade: allowance, the belief before any bend is measured. Source: docs/model.md#learning.
 SHOP_SD = 0.35
@@ -75,6 +76,15 @@ class ExperienceFile(Document):
 def group_of(*, species_key: str, creep: str) -> str:
     """The stock group under which a lamination is learnt: species and class of glue."""
     return f"{species_key}|{creep}"
+
+
+def class_of(group: str) -> str:
+    """The class of glue, or the dryness, in the name of a stock group.
+
+    >>> class_of("ash_white|rigid")
+    'rigid'
+    """
+    return group.partition("|")[2]
 
 
 @dataclass(frozen=True, slots=True)
@@ -176,6 +186,7 @@ class Learnt:
     used: int
     unusable: int
     made: dict[tuple[str, str], tuple[int, int]] = field(default_factory=dict)  # pieces come out whole, and failed
+    settling: dict[str, Settling] = field(default_factory=dict)  # by class of glue, of hot bends by dryness
 
     def about(self, *, way: str, group: str) -> Belief:
         """The belief that serves a job: its own group if there are bends of it, else the shop, else the prior."""
@@ -184,6 +195,19 @@ class Learnt:
             return own
         shop = self.shop.get(way, Belief(0.0, SHOP_SD**2))
         return Belief(shop.mean, shop.variance + GROUP_SD**2, shop.bends, shop.scatter, shop.known_by)
+
+    def without(self, kinds: Iterable[str]) -> Learnt:
+        """As if nothing of some kinds had been learnt: springback, settling, yields; others are none of its own."""
+        left = set(kinds)
+        if not left & {"springback", "settling", "yields"}:
+            return self
+        own = ({}, {}, 0, 0) if "springback" in left else (self.shop, self.group, self.used, self.unusable)
+        made = {} if "yields" in left else self.made
+        return Learnt(*own, made, {} if "settling" in left else self.settling)
+
+    def settles(self, name: str, allowed: float) -> Estimate:
+        """The share a piece of a class gives up over weeks. Raises: OutOfRange."""
+        return self.settling.get(name, Settling()).with_allowance(allowed)
 
 
 NOTHING_LEARNT = Learnt({}, {}, 0, 0)

@@ -7,43 +7,22 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..ground.arrays import Array
-from ..ground.errors import ENDLESS, OutOfRange, require
+from ..ground.errors import OutOfRange
 from .hot_set import hot_start
 from .layup import Layup
-
-MOST_SETTLED = 0.99
-
-
-def _settled(released: Array, share: float) -> Array:
-    require("shape", float(np.abs(released).max()), 0, ENDLESS, "1/mm")
-    return np.asarray(released * (1 - share))
 
 
 @dataclass(frozen=True, eq=False)
 class Glued:
-    """A lay-up, and the share of its curvature (0 to 0.99) its glue gives up over weeks. Raises: OutOfRange."""
+    """A lay-up that was flat when it was glued."""
 
     layup: Layup
-    settles: float
-
-    def __post_init__(self) -> None:
-        require("build_up.adhesive", self.settles, 0, MOST_SETTLED)
 
     def release(self, form_curvature: Array, *, loss_ratio: float | Array = 1.0) -> Array:
         return self.layup.release(form_curvature, loss_ratio=loss_ratio)
 
     def form_curvature_for(self, target: Array, *, loss_ratio: float = 1.0) -> Array:
         return self.layup.form_curvature_for(target, loss_ratio=loss_ratio)
-
-    def settled(self, released: Array) -> Array:
-        """κ∞ = κ₁ (1 − settle). Grade: allowance, by kind of glue. Source: docs/model.md#cold-lamination.
-
-        Valid: finite curvature. Raises: OutOfRange.
-
-        >>> Glued(Layup(np.full(2, 5.0), np.full(2, 12_000.0), np.zeros(2)), 0.05).settled(np.array([0.002]))
-        array([0.0019])
-        """
-        return _settled(released, self.settles)
 
     def over(self, cells: Array) -> Glued:
         return self
@@ -63,10 +42,6 @@ class SteamedThenGlued:
 
     flat: Layup
     set_strain: float
-    settles: float
-
-    def __post_init__(self) -> None:
-        require("build_up.adhesive", self.settles, 0, MOST_SETTLED)
 
     def on(self, form_curvature: Array) -> Layup:
         """The lay-up as it is glued: every lamina with the curvature it dried to on that form (n, N)."""
@@ -78,7 +53,7 @@ class SteamedThenGlued:
         """What it opens to: the lay-up law of laminae that start with what each kept. Raises: OutOfRange.
 
         >>> two = Layup(np.full(2, 5.0), np.full(2, 12_000.0), np.zeros(2))
-        >>> SteamedThenGlued(two, 0.012, 0.0).release(np.array([0.003])).round(6)
+        >>> SteamedThenGlued(two, 0.012).release(np.array([0.003])).round(6)
         array([0.0024])
         """
         return self.on(form_curvature).release(form_curvature, loss_ratio=loss_ratio)
@@ -98,10 +73,6 @@ class SteamedThenGlued:
             "So few laminae keep too little of the bend; no form can make up for it.",
             hint="Use more, thinner laminae.",
         )
-
-    def settled(self, released: Array) -> Array:
-        """As of any glue-up."""
-        return _settled(released, self.settles)
 
     def over(self, cells: Array) -> SteamedThenGlued:
         return self

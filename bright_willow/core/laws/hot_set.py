@@ -75,10 +75,6 @@ class SetLaw:
         moved = np.where(np.abs(change) > STRAIGHT, np.sign(change), 0.0)
         return np.asarray(target + moved * loss_ratio * self.lost)
 
-    def settled(self, released: Array) -> Array:
-        """Dry solid wood stays as it is."""
-        return np.asarray(released)
-
     def over(self, cells: Array) -> SetLaw:
         """The same wood where it starts bent: each of those cells with the curvature it has before the bend."""
         return replace(self, start=self.start[cells]) if isinstance(self.start, np.ndarray) else self

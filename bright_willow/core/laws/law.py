@@ -1,4 +1,4 @@
-"""The law of a bend: what it opens to off the form, what releases to a target, what is left after some weeks."""
+"""The law of a bend: what it opens to off the form, and what releases to a target."""
 
 from __future__ import annotations
 
@@ -18,9 +18,6 @@ class Law(Protocol):
 
     def form_curvature_for(self, target: Array, *, loss_ratio: float = 1.0) -> Array:
         """What releases to the target. Raises: OutOfRange where no form can make up for the loss."""
-
-    def settled(self, released: Array) -> Array:
-        """What is left after some weeks."""
 
     def over(self, cells: Array) -> Law:
         """The same law for other cells of the strip: cells (m,) are their numbers along it, from 0."""

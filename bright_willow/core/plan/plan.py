@@ -66,7 +66,7 @@ def weighed(job: Job, shop: Shop, learnt: Learnt) -> tuple[Sketch, At[Any]]:
 
     Raises: OutOfRange.
     """
-    way = set_up(job, shop)
+    way, learnt = set_up(job, shop), learnt.without(shop.by_allowance)
     bend = _bend(way, learnt)
     make = way.make(bend)
     quantities = way.quantities(bend, make, learnt)
@@ -94,6 +94,7 @@ def _bend(way: WayOfBending, learnt: Learnt) -> Bend:
         k_form=k_form,
         law=way.law,
         belief=belief,
+        settles=learnt.settles(*way.settles),
         trims_mm=way.trims_mm,
         closed=job.shape.is_closed,
     )

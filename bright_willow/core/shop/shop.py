@@ -36,6 +36,9 @@ class LearntTimeOf(OwnTime):
     seen: float = Field(default=0, ge=0, le=1e6, allow_inf_nan=False)
 
 
+LearntKind = Literal["springback", "settling", "yields", "times", "steam_times"]
+
+
 class Shop(Document):
     """The shop's own figures, all of them allowances that it can change."""
 
@@ -84,6 +87,9 @@ class Shop(Document):
     )
     learnt_times: tuple[LearntTimeOf, ...] = Field(
         default=(), max_length=80, strict=False, exclude=True, description="seconds its runs teach; never kept with it"
+    )
+    by_allowance: tuple[LearntKind, ...] = Field(
+        default=(), max_length=8, strict=False, description="what is not gone by as it is learnt, but as it is allowed"
     )
     week: Week = Week()
 

@@ -91,6 +91,11 @@ class WayOfBending(ABC):
         return self.job.part_as_drawn.trims_mm
 
     @property
+    @abstractmethod
+    def settles(self) -> tuple[str, float]:
+        """Under what class pieces are learnt that go on opening over weeks, and the share allowed for."""
+
+    @property
     def on_form(self) -> Abreast:
         """How pieces lie on the form: one by itself."""
         return laid(self.job, self.shop, "alone", 1)

@@ -110,6 +110,11 @@ class BentHot(WayOfBending):
         """Species and dryness."""
         return f"{self.wood.key}|{self.job.stock.dryness}"
 
+    @property
+    def settles(self) -> tuple[str, float]:
+        """By dryness: solid wood dried on its form stays as it is, as long as nothing else is known."""
+        return self.job.stock.dryness, 0.0
+
     # -- the law ---------------------------------------------------------------------------------------------------
     @cached_property
     def law(self) -> SetLaw:

@@ -127,7 +127,7 @@ class Laminated(WayOfBending):
     @cached_property
     def law(self) -> Glued | SteamedThenGlued | ClosedRing:
         layup = self._layers[0]
-        return ClosedRing(layup) if self.job.shape.is_closed else Glued(layup, self.glue.settle_pct / 100)
+        return ClosedRing(layup) if self.job.shape.is_closed else Glued(layup)
 
     @property
     def trims_mm(self) -> tuple[float, float]:
@@ -141,6 +141,11 @@ class Laminated(WayOfBending):
             kinds = {layer.material for layer in self.job.build_up.layers}
             key = "sheets" if kinds & set(sheet_table()) else next(iter(kinds)) if len(kinds) == 1 else "mixed"
         return group_of(species_key=key, creep=self.glue.creep)
+
+    @property
+    def settles(self) -> tuple[str, float]:
+        """By class of glue. A ring glued all round cannot open, and stays."""
+        return self.glue.creep, 0.0 if self.job.shape.is_closed else self.glue.settle_pct / 100
 
     # -- make ------------------------------------------------------------------------------------------------------
     def make(self, bend: Bend) -> Any:

@@ -69,7 +69,7 @@ class SteamedLaminaeWay(ColdLamination):
         flat = self._layers[0]
         if self.job.shape.is_closed:
             return ClosedRing(flat)
-        return SteamedThenGlued(flat, self._set_strain, self.glue.settle_pct / 100)
+        return SteamedThenGlued(flat, self._set_strain)
 
     def _one(self, bend: Bend) -> tuple[BentHot, Array]:
         """The lamina that is bent hardest as a job of its own, and its own curvature on the form."""

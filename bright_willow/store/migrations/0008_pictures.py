@@ -12,6 +12,10 @@ TABLES = (
     "ALTER TABLE piece ADD COLUMN verdict VARCHAR(255) NOT NULL DEFAULT ''",
     "ALTER TABLE piece ADD COLUMN correction VARCHAR(255) NOT NULL DEFAULT ''",
     "ALTER TABLE piece ADD COLUMN corrected_in INTEGER",
+    "ALTER TABLE taught ADD COLUMN later TEXT NOT NULL DEFAULT ''",
+    # what was measured again teaches anew, how it settled too
+    "DELETE FROM taught WHERE piece_id IN (SELECT piece_id FROM measurement GROUP BY piece_id HAVING COUNT(*) > 1)",
+    "DELETE FROM meta WHERE key = 'taught'",
     "ALTER TABLE built_form ADD COLUMN origin VARCHAR(255) NOT NULL DEFAULT ''",
 )
 
@@ -24,6 +28,7 @@ def up(migrator, db):
 def down(migrator, db):
     db.execute_sql("DROP TABLE picture")
     for table, column in (
+        ("taught", "later"),
         ("measurement", "readings"),
         ("piece", "verdict"),
         ("piece", "correction"),

@@ -9,7 +9,7 @@ from bright_willow.core.laws.layup import Layup
 
 def test_each_lamina_sets_from_its_own_curvature():
     flat = Layup(np.array([6.0, 6.0, 12.0]), np.full(3, 12_000.0), np.zeros(3))
-    law, form = SteamedThenGlued(flat, 0.012, 0.0), np.array([1 / 150])
+    law, form = SteamedThenGlued(flat, 0.012), np.array([1 / 150])
     middles = np.array([-9.0, -3.0, 6.0])
     own = 1 / (150 + middles)
     kept = own - 0.012 / np.array([6.0, 6.0, 12.0])
