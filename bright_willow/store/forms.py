@@ -312,11 +312,11 @@ class Forms(Opened):
     def _read_learnt(self) -> Learnt:
         mark = self.book_mark()
         if self._learnt is None or self._learnt[0] != mark:
-            settling = learn_settling(self._settled())
+            settling = learn_settling(self.settled())
             self._learnt = (mark, replace(learn(self.bends()), made=self._made(), settling=settling))
         return self._learnt[1]
 
-    def _settled(self) -> list[tuple[str, list[Later]]]:
+    def settled(self) -> list[tuple[str, list[Later]]]:
         """Class of glue or dryness, and what was gone later, of each piece that was measured again and teaches."""
         rows = (
             TaughtRow.select(TaughtRow.later, FormRow.stock_group)

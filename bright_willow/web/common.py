@@ -82,7 +82,8 @@ def view_of(request: Request, job_id: int, stage: str, **more: Any) -> JobView:
     if stage == "prepare":
         more.setdefault("cut", cut_says(store, job_id))
     if stage == "steam":
-        more.setdefault("steamed", store.steamed())
+        by_allowance = "steam_times" in store.shop().by_allowance
+        more.setdefault("steamed", [] if by_allowance else store.steamed())
     if stage in ("bench", "measure"):
         more.setdefault("runs", runs_of(store, job_id))
     if stage == "measure":

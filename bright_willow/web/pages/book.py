@@ -19,7 +19,6 @@ from ...core.experience.belief import ExperienceFile, Learnt, LossRatio, loss_ra
 from ...core.experience.drift import drift
 from ...core.ground.errors import OutOfRange
 from ...core.shop.adhesive import adhesive_table
-from ...core.shop.times import time_table
 from ...core.ways.registry import WAYS
 from ...core.wood.lot import DRYNESS
 from ...core.wood.species import OwnWood, wood_table
@@ -48,19 +47,16 @@ class Bend:
     left_out: bool
 
 
+CREEPS = {"rigid": "rigid glue", "slight": "glue that creeps a little", "noticeable": "glue that creeps"}
+
+
 def kind_says(group: str, woods: tuple[OwnWood, ...] = ()) -> str:
     """Words for a stock group."""
     wood, _, creep = group.partition("|")
     rows = wood_table(woods)
     words = {"sheets": "Bending sheets", "mixed": "Several woods"}
     name = rows[wood].name if wood in rows else words.get(wood, wood)
-    example = {
-        "rigid": "rigid glue",
-        "slight": "glue that creeps a little",
-        "noticeable": "glue that creeps",
-        **DRYNESS,
-    }
-    return f"{name}, {example.get(creep, creep)}"
+    return f"{name}, {CREEPS.get(creep) or DRYNESS.get(creep, creep)}"
 
 
 def _line(store: Store, form: KeptForm, piece: Piece, name: str) -> Bend | None:
@@ -154,7 +150,6 @@ def _book(request: Request, at: int, sought: InBook) -> Response:
         turn_to=f"/book?{query}" if query else "/book",
         drifts=drifts,
         is_empty=is_empty,
-        times=[(time_table()[t.key].name, t) for t in shop.learnt_times],
     )
 
 

@@ -1,0 +1,184 @@
+"""What the book has taught this shop: each figure with its band, what it rests on, a switch back to the allowance."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from typing import Annotated, get_args
+
+from fastapi import APIRouter, Query, Request
+from fastapi.responses import Response
+from markupsafe import Markup
+
+from ...core.book.trial import Trial
+from ...core.experience.settling import TAU_DAYS
+from ...core.experience.steam_times import own_trials
+from ...core.experience.yields import LAMINATED_YIELD, PRIOR_PIECES, expected_yield
+from ...core.ground.estimate import Estimate
+from ...core.shop.adhesive import adhesive_table
+from ...core.shop.shop import LearntKind
+from ...core.shop.times import time_table
+from ...core.ways.registry import WAYS
+from ...core.wood.lot import DRYNESS
+from ...drawing.band_chart import Band, SettledRow, band_chart, settling_chart
+from ...store.book import Store
+from ..common import go_to, page, planned, store_of
+from .book import CREEPS, kind_says
+
+router = APIRouter(include_in_schema=False)
+MOST_ROWS = 30
+FIRM = LAMINATED_YIELD["firm"]
+HEADS = {
+    "springback": ("Springback", "how much pieces open off the form, over what mechanics predicts"),
+    "settling": ("Settling", "what pieces go on opening in the weeks after"),
+    "yields": ("Yields", "the share of pieces that come out whole"),
+    "times": ("Times", "how long the moves of this shop take"),
+    "steam_times": ("Steam times", "minutes in the steam of pieces that came out whole"),
+}
+
+
+@dataclass
+class Room:
+    """One kind of learnt figure."""
+
+    key: str
+    name: str
+    says: str
+    is_on: bool
+    charts: list[Markup] = field(default_factory=list)
+    rests_on: list[str] = field(default_factory=list)
+    empty: str = ""
+
+
+@router.get("/book/learnt")
+async def learnt(request: Request) -> Response:
+    return await planned(request, _learnt, request)
+
+
+def _learnt(request: Request) -> Response:
+    store = store_of(request)
+    with store.connected():
+        shop = store.shop()
+        makers = {
+            "springback": _springback,
+            "settling": _settling,
+            "yields": _yields,
+            "times": _times,
+            "steam_times": _steam_times,
+        }
+        rooms = []
+        for key, (name, says) in HEADS.items():
+            room = Room(key, name, says, key not in shop.by_allowance)
+            makers[key](store, room)
+            rooms.append(room)
+        trials = [(t.id, t.trial.name, _limit_says(t.trial, shop.units)) for t in store.trials() if t.trial.answer()]
+    return page("learnt.html", request, rooms=rooms, trials=trials, shop=shop, unit=shop.rule, here="book")
+
+
+@router.post("/book/learnt/{kind}")
+def switch(request: Request, kind: LearntKind, on: Annotated[bool, Query()]) -> Response:
+    """Go by what is learnt of a kind, or by what is allowed for."""
+    store = store_of(request)
+    with store.connected():
+        shop = store.shop()
+        off = set(shop.by_allowance) - {kind} if on else {*shop.by_allowance, kind}
+        kept = tuple(k for k in get_args(LearntKind) if k in off)
+        store.save_shop(shop.model_copy(update={"by_allowance": kept}))
+    return go_to(f"/book/learnt#{kind}")
+
+
+def _plural(n: int, what: str) -> str:
+    return f"{n} {what}{'' if n == 1 else 's'}"
+
+
+def _springback(store: Store, room: Room) -> None:
+    made, woods, rows = store.learnt(), store.shop().woods, []
+    for (way, group), own in sorted(made.group.items())[:MOST_ROWS]:
+        band = own.next_bend()
+        name = kind_says(group, woods)
+        rows.append(Band(name, band, 1.0, f"{band.likely:.2f}, {band.low:.2f} to {band.high:.2f}"))
+        room.rests_on.append(f"{WAYS[way].name if way in WAYS else way}, {name}: {_plural(own.bends, 'measured bend')}")
+    if rows:
+        room.charts.append(Markup(band_chart(rows, "Springback over mechanics, by stock", log=True)))
+    else:
+        room.empty = "Nothing measured yet. A piece off the form and its chord and rise teach it, under Measure."
+
+
+def _settling(store: Store, room: Room) -> None:
+    made, pieces = store.learnt().settling, store.settled()
+    rows, drawn = [], []
+    for name, own in sorted(made.items()):
+        allowed = [g.settle_pct / 100 for g in adhesive_table().values() if g.creep == name]
+        allowance = sum(allowed) / len(allowed) if allowed else 0.0
+        share = own.with_allowance(allowance)
+        called = CREEPS.get(name) or f"{DRYNESS.get(name, name)} wood, bent hot"
+        rows.append(
+            Band(called, share, allowance, f"{share.likely:.1%}, {max(0.0, share.low):.1%} to {share.high:.1%}")
+        )
+        days = f"half of it in {own.tau_days * 0.6931:.0f} days" if abs(own.tau_days - TAU_DAYS) > 0.5 else "in weeks"
+        room.rests_on.append(f"{called}: {_plural(own.pieces, 'piece')} measured again, {days}")
+        drawn.append(SettledRow(called, own, share, [p for n, p in pieces if n == name]))
+    if rows:
+        room.charts += [
+            Markup(settling_chart(drawn)),
+            Markup(band_chart(rows, "Share of the curvature given up over weeks")),
+        ]
+    else:
+        room.empty = "No piece is measured again yet. Measure one a week or a month later: “again”, under Measure."
+
+
+def _yields(store: Store, room: Room) -> None:
+    rows = []
+    for (way, group), (good, failed) in sorted(store.learnt().made.items())[:MOST_ROWS]:
+        share = expected_yield(FIRM, good, failed)
+        kind, percent = kind_says(group, store.shop().woods), f"{share.likely:.0%}, {share.low:.0%} to {share.high:.0%}"
+        name = f"{WAYS[way].name if way in WAYS else way}: {kind}"
+        rows.append(Band(kind, share, FIRM, percent))
+        room.rests_on.append(f"{name}: {good} of {_plural(good + failed, 'piece')} whole")
+    if rows:
+        room.charts.append(Markup(band_chart(rows, "Share of pieces that come out whole")))
+        room.rests_on.append(
+            f"The mark is a firm bend's allowance, {FIRM:.0%}; it weighs as much as {PRIOR_PIECES:.0f} pieces. "
+            "A plan takes that of its own use of strain."
+        )
+    else:
+        room.empty = "No piece is written down yet, whole or failed."
+
+
+def _times(store: Store, room: Room) -> None:
+    table, rows = time_table(), []
+    for t in store.learnt_times()[:MOST_ROWS]:
+        band = Estimate(t.low_s, t.seconds, t.high_s, "learned")
+        own = table[t.key]
+        rows.append(Band(own.name, band, own.seconds, f"{t.seconds:.0f} s, {t.low_s:.0f} to {t.high_s:.0f}"))
+        room.rests_on.append(f"{own.name}: seen {t.seen:.0f} times at the bench")
+    if rows:
+        room.charts.append(Markup(band_chart(rows, "Seconds for one of a move", log=True)))
+        room.rests_on.append("A figure of your own under Shop stands before either.")
+    else:
+        room.empty = "No move was seen three times yet. A run at the bench, or a rehearsal, teaches them."
+
+
+def _steam_times(store: Store, room: Room) -> None:
+    seen, rows = store.steamed(), []
+    for group, thick in sorted({(s.group, round(s.thickness_mm)) for s in seen if s.thickness_mm > 0})[:MOST_ROWS]:
+        own = own_trials(seen, group=group, thickness_mm=max(0.5, float(thick)))
+        name = f"{kind_says(group, store.shop().woods)}, about {thick} mm"
+        if own.minutes:
+            low, likely, high = own.minutes.low, own.minutes.likely, own.minutes.high
+            rows.append(Band(name, own.minutes, None, f"{likely:.0f} min, {low:.0f} to {high:.0f}"))
+        room.rests_on.append(f"{name}: {own.whole} of {_plural(own.count, 'piece')} whole")
+    if rows:
+        room.charts.append(Markup(band_chart(rows, "Minutes in the steam of pieces that came out whole")))
+    elif not seen:
+        room.empty = "No piece was steamed at the bench yet."
+    else:
+        room.empty = "Three whole pieces of a kind are needed before a time is proposed."
+
+
+def _limit_says(trial: Trial, unit: str) -> str:
+    made = trial.answer()
+    if made is None:
+        return ""
+    at, asked = made.at_90, trial.question
+    likely, low, high = (asked.said(v, unit) for v in (at.likely, at.low, at.high))  # type: ignore[arg-type]
+    return f"nine in ten whole at {likely}, most likely {low} to {high}"

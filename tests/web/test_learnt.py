@@ -1,0 +1,82 @@
+"""What the book has taught: shown with its band and what it rests on, each kind switched to the allowance and back."""
+
+from __future__ import annotations
+
+import datetime as dt
+import re
+
+import pytest
+
+from bright_willow.core.plan.plan import plan
+from bright_willow.store.book import Store
+from tests.web.test_runs import Shop
+
+GLUED = 2  # a bend of the demo with pieces
+
+
+@pytest.fixture
+def shop(store):
+    made = Shop(store)
+    yield made
+    made.app.state.reader.stop()
+
+
+def planned(shop):
+    with shop.store.connected():
+        return plan(shop.store.job(GLUED).job, shop.store.shop(), shop.store.learnt())
+
+
+def test_each_kind_is_switched_to_the_allowance_and_back(shop):
+    page = shop.client.get("/book/learnt").text
+    assert len(re.findall(r">Go by the allowance<", page)) == 5
+    before = planned(shop)
+    assert before.bend.opens.tip_mm.grade == "learned" == before.bend.opens.settling_tip_mm.grade
+    assert before.quantities.expected_yield.grade == "learned"
+    for kind, of in (
+        ("springback", lambda p: p.bend.opens.tip_mm.grade),
+        ("settling", lambda p: p.bend.opens.settling_tip_mm.grade),
+        ("yields", lambda p: p.quantities.expected_yield.grade),
+    ):
+        page = shop.client.post(f"/book/learnt/{kind}?on=false").text
+        assert "Plans go by the allowance." in page and of(planned(shop)) != "learned"
+        assert sum(g(planned(shop)) == "learned" for g in (lambda p: p.bend.opens.tip_mm.grade, lambda p: p.bend.opens.settling_tip_mm.grade, lambda p: p.quantities.expected_yield.grade)) == 2  # fmt: skip
+        shop.client.post(f"/book/learnt/{kind}?on=true")
+    assert planned(shop).bend.opens == before.bend.opens  # nothing was forgotten
+    assert shop.client.post("/book/learnt/nonsense?on=true").status_code == 404
+
+
+def test_a_piece_measured_again_teaches_how_it_settles(shop):
+    with shop.store.connected():
+        form = shop.store.forms(GLUED)[-1]
+        before = shop.store.learnt().settles("rigid", 0.003)
+        piece = form.pieces[0]
+        first = piece.measurements[0]
+        for days, more in ((30, 6.0), (60, 8.0)):
+            shop.store.measure_again(piece.id, day=first.day + dt.timedelta(days), chord_mm=first.chord_mm + more, rise_mm=first.rise_mm - more * 0.4, face=first.face, error_mm=0.5)  # fmt: skip
+        after = shop.store.learnt().settles("rigid", 0.003)
+        assert after.likely > before.likely + 0.003 and after.grade == "learned"
+        shop.store.leave_out(piece.id, True)
+        assert shop.store.learnt().settles("rigid", 0.003).likely < after.likely  # left out it teaches nothing
+        shop.store.leave_out(piece.id, False)
+        assert shop.store.learnt().settles("rigid", 0.003) == after
+    page = shop.client.get("/book/learnt").text
+    assert "measured again" in page and "settling-chart" in page
+
+
+def test_an_older_shop_s_pieces_teach_it_too(shop):
+    """What a database of before the change knows of later measurements is worked out when it is opened."""
+    with shop.store.connected():
+        learnt = shop.store.learnt().settling
+        assert learnt
+        shop.store.db.execute_sql("delete from taught where piece_id in (select piece_id from measurement group by piece_id having count(*) > 1)")  # fmt: skip
+        shop.store.db.execute_sql("delete from meta where key = 'taught'")
+    shop.store.close()
+    opened = Store(shop.store.path.parent)
+    with opened.connected():
+        assert opened.learnt().settling == learnt
+    opened.close()
+
+
+def test_with_nothing_measured_each_room_says_what_would_teach_it(client):
+    page = client.get("/book/learnt").text
+    assert page.count('class="empty-line"') == 6 and "learning" not in page
