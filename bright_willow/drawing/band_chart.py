@@ -13,6 +13,7 @@ import numpy as np
 from ..core.experience.settling import Later, Settling
 from ..core.ground.estimate import Estimate
 from .canvas import WIDTH_PX, Canvas, Frame
+from .measured_drawing import steps
 from .svg import named, num, polyline, tag
 
 WIDE, ROW, LEFT, RIGHT, TOP = 860.0, 46.0, 270.0, 160.0, 12.0
@@ -85,10 +86,10 @@ def settling_chart(rows: Sequence[SettledRow]) -> str:
     def y(share: float) -> float:
         return foot + (DAYS_HIGH_PX - foot - top) * (share - least) / (most - least)
 
-    for d in _steps(days):
+    for d in steps(days):
         canvas.parts.append(canvas.line(x(d), y(least), x(d), y(most), "grid"))
         canvas.parts.append(canvas.text(x(d), foot - 20, f"{d:g}", "note", size=12))
-    for s in _steps(most):
+    for s in steps(most):
         canvas.parts.append(canvas.line(left, y(s), x(days), y(s), "grid"))
         canvas.parts.append(canvas.text(left - 8, y(s) - 4, f"{s * 100:g} %", "note", "end", 12))
     canvas.parts.append(canvas.text(x(days), 6, "days since it was first measured", "note", "end", 12))
@@ -108,11 +109,3 @@ def settling_chart(rows: Sequence[SettledRow]) -> str:
                 spot = tag("circle", mark, cx=x(later.days), cy=-y(later.share), r=4.0, class_=f"settled of-{n % 3}")
                 canvas.parts.append(spot)
     return canvas.drawn("What pieces gave up since they were first measured", "board settling-chart", role="img")
-
-
-def _steps(most: float) -> list[float]:
-    """Round steps from 0 to a most."""
-    rough = most / 5
-    power = 10.0 ** math.floor(math.log10(rough))
-    step = next(m * power for m in (1, 2, 5, 10) if m * power >= rough)
-    return [round(i * step, 10) for i in range(1, int(most / step + 1e-9) + 1)]

@@ -106,7 +106,10 @@ class Forms(Opened):
                 seen.setdefault(m.piece_id, []).append(made)
             for r in PieceRow.select().where(PieceRow.form.in_(some)).order_by(PieceRow.id):
                 own = tuple(seen.get(r.id, ()))
-                piece = Piece(r.id, r.form_id, r.label, r.mishap, r.left_out, r.note, own, r.hand, r.run, r.number)
+                said = (r.verdict, r.correction, r.corrected_in)
+                piece = Piece(
+                    r.id, r.form_id, r.label, r.mishap, r.left_out, r.note, own, r.hand, r.run, r.number, *said
+                )
                 found.setdefault(r.form_id, []).append(piece)
         return found
 
@@ -213,6 +216,14 @@ class Forms(Opened):
         with self.writing():
             self._measured(self._row_of(piece_id).id, (day, chord_mm, rise_mm, face, error_mm, readings))
 
+    def judge(self, piece_id: int, verdict: str, correction: str = "", corrected_in: int | None = None) -> None:
+        """What becomes of a piece, and how; an empty verdict takes it back. Raises: NotThere, NotKept."""
+        with self.writing():
+            row = PieceRow.id == self._row_of(piece_id).id
+            said = {"verdict": verdict, "correction": correction, "corrected_in": corrected_in}
+            PieceRow.update(said).where(row).execute()
+            self._count_up("book")
+
     def leave_out(self, piece_id: int, out: bool) -> None:
         """Take a piece out of what is learnt, or back in. Raises: NotThere, NotKept."""
         with self.writing():
@@ -258,7 +269,7 @@ class Forms(Opened):
             )
         except (OutOfRange, ValidationError):
             return  # kept and shown, but nothing can be learnt from it
-        again = settled_since(form.built, piece.measurements)
+        again = settled_since(form.built, [(float(m.day.toordinal()), m) for m in piece.measurements])
         later = LATER.dump_json(again).decode() if again else ""
         TaughtRow.replace(piece=piece_id, body=bend.model_dump_json(), later=later).execute()
 
@@ -334,7 +345,7 @@ class Forms(Opened):
 
     def _made(self) -> dict[tuple[str, str], tuple[int, int]]:
         """Pieces that came out whole, and that failed, by way and stock group."""
-        failed = fn.SUM(PieceRow.mishap.in_(sorted(FAILED)))
+        failed = fn.SUM(PieceRow.mishap.in_(sorted(FAILED)) | (PieceRow.verdict == "reject"))
         rows = (
             PieceRow.select(FormRow.way, FormRow.stock_group, fn.COUNT(PieceRow.id), failed)
             .join(FormRow)
@@ -374,7 +385,7 @@ class Forms(Opened):
                 own = JobRow.name.contains(word) | PieceRow.label.contains(word) | PieceRow.note.contains(word)
                 rows = rows.where(own | FormRow.stock_group.contains(word))
         if sought.outcome == "failed":
-            rows = rows.where(PieceRow.mishap.in_(sorted(FAILED)))
+            rows = rows.where(PieceRow.mishap.in_(sorted(FAILED)) | (PieceRow.verdict == "reject"))
         elif sought.outcome == "left_out":
             rows = rows.where(PieceRow.left_out)
         elif sought.outcome == "teaches":

@@ -71,7 +71,8 @@ class Measurement:
 class Piece:
     """A piece off a form, with its measurements in order of day; none where it failed before it could be measured.
 
-    run, number: which piece (from 0) of which run at the bench it was.
+    run, number: which piece (from 0) of which run at the bench it was. verdict: keep, correct or reject, where it was
+    said; correction: how; corrected_in: the job that was made for it.
     """
 
     id: int
@@ -84,11 +85,14 @@ class Piece:
     hand: str = ""
     run: int | None = None
     number: int | None = None
+    verdict: str = ""
+    correction: str = ""
+    corrected_in: int | None = None
 
     @property
     def has_failed(self) -> bool:
         """Whether it can no longer be used."""
-        return self.mishap in FAILED
+        return self.mishap in FAILED or self.verdict == "reject"
 
 
 @dataclass(frozen=True)

@@ -9,8 +9,8 @@ import numpy as np
 from markupsafe import Markup
 
 from ..core.book.photo import Plane, Sighting
-from ..core.book.readings import EdgePoints, Kept, beside
-from ..core.book.traced import Trace, traced
+from ..core.book.readings import EdgePoints, Kept, beside, is_slip, traced_by
+from ..core.book.traced import Trace
 from ..core.ground.errors import OutOfRange
 from ..core.ground.units import Unit
 from ..core.job.job import Job
@@ -58,7 +58,7 @@ def sight_of(picture: Picture, form: KeptForm | None, face: Face, unit: Unit) ->
             errors = np.maximum(plane.errors_mm(at), NEVER_BETTER_MM)
             edge = EdgePoints(tuple(map(tuple, plane.mm(at).tolist())), tuple(errors.tolist()), face)
             if form and form.built.can_open:
-                trace = traced(form.built, edge.traced)
+                trace = traced_by(form.built, edge)
         except OutOfRange as fault:
             faults["points"] = fault.says(unit)
     fitted_px = plane.px(trace.fitted_mm) if plane and trace else None
@@ -97,13 +97,13 @@ def piece_items(sight: Sight, form: KeptForm | None, w: Words) -> list[Item]:
         FigureRow("rise", with_error(made.rise_mm), "physics", f"expected {w.length(rise.likely)}"),
         FigureRow("over mechanics", f"{made.ratio.ratio:.2f} ± {made.ratio.error:.2f}", "physics"),
     ]
-    own = beside(form.built, made.ratio.ratio, sight.kept, face)
+    own = beside(form.built, made.ratio.ratio, sight.kept)
     left, right = own.ends
     if left and right:
         rows.append(FigureRow("left half", f"{left.ratio:.2f} ± {left.error:.2f}", "physics"))
         rows.append(FigureRow("right half", f"{right.ratio:.2f} ± {right.error:.2f}", "physics"))
     items: list[Item] = [Figures("", tuple(rows))]
-    if made.is_odd:
+    if is_slip(form.built, sight.kept, made):
         items.append(Note(f"These points lie {made.misfit:.0f} × their error from any such piece: look for a slip."))
     elif own.ends_differ:
         items.append(Note("One end opened more than the other, by more than measuring is off."))

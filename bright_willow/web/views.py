@@ -159,7 +159,7 @@ def job_view(
     form = forms[-1] if forms else None
     off = None
     if form and page.sill:
-        lines, measured = measured_pieces(form, shop.rule)
+        lines, measured = measured_pieces(form, job, shop)
         more["pieces"], off = lines, OffTheForm(form.built, measured)
     look = Look(job, shop, learnt, drawn, form, more)
     inputs = _inputs(job, page, shop, typed or {}, faults or {}, mine or {})

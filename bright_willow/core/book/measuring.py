@@ -119,7 +119,7 @@ def ends_measured(
     built: BuiltForm, readings: Readings, *, error: float
 ) -> tuple[LossRatio, LossRatio] | tuple[None, None]:
     """The loss ratios of the left and of the right half, fitted together; none where the readings do not tell them
-    apart. As `measured`. Raises: OutOfRange."""
+    apart, or belong to no such piece. As `measured`. Raises: OutOfRange."""
     require("error", error, 0, ENDLESS, above=True)
     seen, shows = reader(built, readings)
     if seen.size < 2:
@@ -135,7 +135,8 @@ def ends_measured(
         both = both + np.clip(change, -2.0, 2.0)
         if float(np.abs(change).max()) < STILL:
             break
-    if not (np.abs(both) <= MOST_RATIO).all():
+    left = (seen - shows(built.bent_by_halves(*both))) / error
+    if not (np.abs(both) <= MOST_RATIO).all() or not math.sqrt(float((left**2).mean())) <= ODD:
         return None, None
     sure = error * np.sqrt(np.diag(np.linalg.inv(slopes.T @ slopes)))
     return LossRatio(float(both[0]), float(sure[0])), LossRatio(float(both[1]), float(sure[1]))

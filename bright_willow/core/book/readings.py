@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 from pydantic import ConfigDict, TypeAdapter, ValidationError
@@ -14,7 +15,7 @@ from ..shape.arc import Face, face_offset_mm
 from ..shape.curve import Curve, end_offsets_mm
 from .built_form import BuiltForm
 from .measuring import Angle, Gaps, Heights, Measured, ends_measured, measured, reader
-from .traced import Traced, traced
+from .traced import Trace, Traced, traced
 
 MOST_CHARS = 40_000
 
@@ -30,6 +31,12 @@ class EdgePoints:
     @property
     def traced(self) -> Traced:
         return Traced(np.array(self.points_mm), np.array(self.errors_mm), self.face)
+
+
+@lru_cache(maxsize=256)
+def traced_by(built: BuiltForm, points: EdgePoints) -> Trace:
+    """As `traced`, remembered: a page that shows a piece again need not fit it again. Raises: OutOfRange."""
+    return traced(built, points.traced)
 
 
 @dataclass(frozen=True, slots=True)
@@ -62,8 +69,13 @@ def read(text: str) -> Kept | None:
 def measured_by(built: BuiltForm, kept: Kept, face: Face) -> Measured:
     """The loss ratio that fits what was read, whichever way. Raises: OutOfRange."""
     if isinstance(kept.by, EdgePoints):
-        return traced(built, kept.by.traced).measured
+        return traced_by(built, kept.by).measured
     return measured(built, kept.by, face=face, error=kept.error)
+
+
+def is_slip(built: BuiltForm, kept: Kept, made: Measured) -> bool:
+    """Whether readings belong to no such piece, not even to one whose ends opened otherwise."""
+    return made.is_odd and ends_by(built, kept)[0] is None
 
 
 @dataclass(frozen=True, eq=False)
@@ -92,7 +104,7 @@ class Beside:
         return abs(left.ratio - right.ratio) > 2 * float(np.hypot(left.error, right.error))
 
 
-def beside(built: BuiltForm, ratio: float, kept: Kept | None, face: Face) -> Beside:
+def beside(built: BuiltForm, ratio: float, kept: Kept | None) -> Beside:
     """What a measured piece shows along its whole length and at each end. ratio: its loss ratio as a whole.
 
     Each end is taken by its own ratio where it was read. Raises: OutOfRange. Source: geometry. Grade: physics.
@@ -101,10 +113,10 @@ def beside(built: BuiltForm, ratio: float, kept: Kept | None, face: Face) -> Bes
     came = built.bent_by_halves(ends[0].ratio, ends[1].ratio) if ends[0] and ends[1] else built.bent_by(ratio)
     at = np.linspace(0.0, 1.0, 61)
     expected, wanted = built.mid_line(built.expected), built.mid_line(built.wanted_curvature)
-    off_wanted = _opened(came, wanted, at)
+    off_wanted = opened(came, wanted, at)
     return Beside(
         at,
-        _opened(came, expected, at),
+        opened(came, expected, at),
         off_wanted,
         ends,
         (_tip(came, wanted, 0), _tip(came, wanted, 1)),
@@ -112,7 +124,7 @@ def beside(built: BuiltForm, ratio: float, kept: Kept | None, face: Face) -> Bes
     )
 
 
-def _opened(came: Curve, other: Curve, shares: Array) -> Array:
+def opened(came: Curve, other: Curve, shares: Array) -> Array:
     """(n,) how far points of one curve lie from those of another at the same station, opened above 0."""
     there, heading = other.at(shares * other.length_mm)
     here = came.at(shares * came.length_mm)[0]
@@ -139,7 +151,7 @@ def ends_by(built: BuiltForm, kept: Kept) -> tuple[LossRatio, LossRatio] | tuple
     """Each half's own ratio, where what was read tells them apart."""
     try:
         if isinstance(kept.by, EdgePoints):
-            return traced(built, kept.by.traced).halves
+            return traced_by(built, kept.by).halves
         return ends_measured(built, kept.by, error=kept.error)
     except OutOfRange:
         return None, None
@@ -149,7 +161,7 @@ def _seen(built: BuiltForm, kept: Kept) -> Array:
     """(m, 2) share of the length and mm opened beyond what was expected, of readings that have a place."""
     by = kept.by
     if isinstance(by, EdgePoints):
-        made = traced(built, by.traced)
+        made = traced_by(built, by)
         long = built.bent_by(made.measured.ratio.ratio).parallel(face_offset_mm(by.face, built.thickness_mm)).length_mm
         return np.stack((made.stations_mm / long, made.off_mm * _bulges(built.mid_line(built.expected))), axis=1)
     if isinstance(by, Gaps):

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import datetime as dt
 from collections.abc import Sequence
 from typing import Protocol
 
@@ -19,10 +18,8 @@ STRAIGHT = 1e-5  # 1/mm, below which a piece has no curvature to give up
 
 
 class Reading(Protocol):
-    """Chord and rise of a face on a day, mm."""
+    """Chord and rise of a face, mm."""
 
-    @property
-    def day(self) -> dt.date: ...
     @property
     def chord_mm(self) -> float: ...
     @property
@@ -33,16 +30,16 @@ class Reading(Protocol):
     def error_mm(self) -> float: ...
 
 
-def settled_since(built: BuiltForm, readings: Sequence[Reading]) -> list[Later]:
+def settled_since(built: BuiltForm, readings: Sequence[tuple[float, Reading]]) -> list[Later]:
     """Of each later reading: days since the first, the share of the curvature then that is gone, its error. Curvature
-    where the form is tightest. readings: in order of day; those that cannot be of this piece are passed over."""
-    seen = [(r.day, *k) for r in readings if (k := _curvature(built, r)) is not None]
+    where the form is tightest. readings: each with its day, in order; what cannot be of this piece is passed over."""
+    seen = [(day, *k) for day, r in readings if (k := _curvature(built, r)) is not None]
     if not seen or abs(seen[0][1]) < STRAIGHT:
         return []
     first_day, first, first_error = seen[0]
     made = []
     for day, curvature, error in seen[1:]:
-        days = float((day - first_day).days)
+        days = day - first_day
         if days >= LEAST_DAYS:
             off = float(np.hypot(error, first_error * curvature / first)) / abs(first)
             made.append(Later(days, 1 - curvature / first, off))

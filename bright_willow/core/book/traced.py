@@ -16,7 +16,7 @@ from ..ground.errors import OutOfRange
 from ..shape.arc import Face, face_offset_mm
 from ..shape.curve import Curve
 from .built_form import BuiltForm
-from .measuring import MOST_RATIO, Measured, came_to
+from .measuring import MOST_RATIO, ODD, Measured, came_to
 
 Laid = tuple[Array, NDArray[np.intp], bool]  # points in order, which was which, whether in a mirror
 FEWEST = 4
@@ -95,7 +95,7 @@ def traced(built: BuiltForm, seen: Traced) -> Trace:
     fitted = _put(came.at(np.linspace(0, came.length_mm, 80))[0], pose)
     return Trace(
         came_to(built, LossRatio(k, sure * worse), seen.face, misfit),
-        _halves(built, seen.face, laid, errors, k, pose, worse),
+        _halves(built, seen.face, laid, errors, k, pose),
         stations,
         off,
         fitted * np.array([1.0, -1.0]) if is_mirrored else fitted,
@@ -197,16 +197,16 @@ def nearest(curve: Curve, points: Array, pose: Array) -> tuple[Array, Array]:
 
 
 def _halves(
-    built: BuiltForm, face: Face, points: Array, errors: Array, k: float, pose: Array, worse: float
+    built: BuiltForm, face: Face, points: Array, errors: Array, k: float, pose: Array
 ) -> tuple[LossRatio, LossRatio] | tuple[None, None]:
     """Both halves, each with a ratio of its own; none where the points do not tell them apart."""
     offset = face_offset_mm(face, built.thickness_mm)
     both = _Fit(lambda r: built.bent_by_halves(float(r[0]), float(r[1])).parallel(offset), points, errors)
     try:
-        ratios, _, sure, _ = both.solved(np.full(2, k), pose)
+        ratios, _, sure, misfit = both.solved(np.full(2, k), pose)
     except OutOfRange:
         return None, None
-    if not (np.abs(ratios) <= MOST_RATIO).all():
+    if not (np.abs(ratios) <= MOST_RATIO).all() or misfit > ODD:
         return None, None
-    left, right = (LossRatio(float(r), float(e) * worse) for r, e in zip(ratios, sure, strict=True))
+    left, right = (LossRatio(float(r), float(e) * max(1.0, misfit)) for r, e in zip(ratios, sure, strict=True))
     return left, right

@@ -3,16 +3,21 @@
 from __future__ import annotations
 
 import datetime as dt
+from typing import Annotated
 
-from fastapi import APIRouter, Request
+from fastapi import APIRouter, Query, Request
 from fastapi.responses import Response
+from pydantic import ValidationError
 
 from ...calendar.wall import zone_of
-from ...core.book.built_form import FAILED, MISHAPS, BuiltForm, check_measured
+from ...core.book.built_form import FAILED, MISHAPS, BuiltForm, check_measured, compare
 from ...core.book.measuring import Angle, Gaps, Heights, Readings, measured, read_rows
-from ...core.book.readings import Kept, written
+from ...core.book.readings import Kept, is_slip, written
+from ...core.book.verdict import CHOICES, bent_again
 from ...core.ground.errors import OutOfRange
 from ...core.ground.units import Unit, parse_length_mm, parse_number
+from ...core.job.faults import JobFaulty
+from ...core.plan.read import read_job
 from ...core.shape.arc import FACES, Face
 from ...core.shop.shop import Shop
 from ...store.book import Store
@@ -20,6 +25,7 @@ from ...store.records import KeptForm
 from ..common import Id, go_to, planned, show, store_of, typed_in, view_of, wants_parts
 
 router = APIRouter(include_in_schema=False)
+Choice = Annotated[str, Query(max_length=20)]
 ANGLE_ERROR_DEG = 0.5  # of a bevel laid to an end. Grade: allowance.
 OTHERWISE = ("heights", "gap_left", "gap_right", "between")
 
@@ -74,7 +80,7 @@ def _otherwise(
     except OutOfRange as fault:
         faults[fault.field if fault.field in ("heights", "gaps", "between") else by] = fault.says(unit)
         return None
-    if made.is_odd:
+    if is_slip(built, Kept(readings, error), made):
         faults[by] = f"These readings lie {made.misfit:.0f} × their error from any such piece: look for a slip."
         return None
     read = written(Kept(readings, error))
@@ -230,6 +236,35 @@ def _measure_again(request: Request, piece_id: int, typed: dict[str, str]) -> Re
         if wants_parts(request):
             return show(request, view_of(request, form.job_id, "measure"))
     return go_to(f"/jobs/{form.job_id}/measure")
+
+
+@router.post("/pieces/{piece_id}/verdict")
+async def judge(request: Request, piece_id: Id, choice: Choice = "", how: Choice = "") -> Response:
+    """Keep a piece, correct it so, or reject it; what is work of its own becomes a job."""
+    return await planned(request, _judge, request, piece_id, choice, how)
+
+
+def _judge(request: Request, piece_id: int, choice: str, how: str) -> Response:
+    store = store_of(request)
+    with store.connected():
+        form, piece = store.piece(piece_id)
+        state, shop, made = store.job(form.job_id), store.shop(), None
+        if choice not in CHOICES:
+            store.judge(piece_id, "")
+            return _written(request, form.job_id)
+        if how == "again" and piece.corrected_in is None and piece.measurements:
+            m = piece.measurements[-1]
+            try:
+                seen = compare(form.built, chord_mm=m.chord_mm, rise_mm=m.rise_mm, face=m.face, error_mm=m.error_mm)
+                job = bent_again(state.job, form.built, seen, f"piece {piece.label}")
+                made = store.add_job(read_job(job.model_dump(), shop.units, shop.woods), f"{piece.label} is bent again")
+            except (OutOfRange, JobFaulty, ValidationError) as error:
+                typed = {"again": str(piece_id)}
+                says = error.says(shop.units) if isinstance(error, OutOfRange) else str(error)
+                more = {"piece_typed": typed, "piece_faults": {"chord": f"It cannot be bent again so: {says}"}}
+                return show(request, view_of(request, form.job_id, "measure", **more), 422)
+        store.judge(piece_id, choice, how, made or piece.corrected_in)
+    return go_to(f"/jobs/{made}") if made else _written(request, form.job_id)
 
 
 @router.post("/pieces/{piece_id}/leave-out")

@@ -12,7 +12,7 @@ from fastapi.responses import JSONResponse, Response
 from ...core.book.built_form import MISHAPS
 from ...core.book.edges import NEAR_PX, drawn_to, drawn_to_corner
 from ...core.book.photo import Sighting, Spot
-from ...core.book.readings import written
+from ...core.book.readings import is_slip, written
 from ...core.ground.errors import OutOfRange
 from ...core.ground.units import format_length, parse_length_mm
 from ...core.job.faults import JobFaulty
@@ -292,7 +292,7 @@ def _write_piece(request: Request, picture_id: int, typed: dict[str, str]) -> Re
         if form is None or made is None or sight.kept is None:
             faults["points"] = "Mark the rectangle and the edge first, please."
             return _show(request, picture_id, typed, faults)
-        if made.is_odd:
+        if is_slip(form.built, sight.kept, made):
             faults["points"] = f"These points lie {made.misfit:.0f} × their error from any such piece: look for a slip."
         again = next((p for p in form.pieces if str(p.id) == typed.get("again")), None)
         if again is None:

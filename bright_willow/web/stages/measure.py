@@ -6,17 +6,40 @@ import datetime as dt
 from dataclasses import dataclass
 from typing import Any
 
+from markupsafe import Markup
+
 from ...core.bend.bend import Springback
-from ...core.book.built_form import MISHAPS, Comparison, compare
+from ...core.book.built_form import FAILED, MISHAPS, Comparison, compare
 from ...core.book.mates import Mates, Reading, hands_say, mated
+from ...core.book.readings import beside, read
+from ...core.book.verdict import CHOICES, options
+from ...core.ground.errors import OutOfRange
+from ...core.ground.estimate import Grade
 from ...core.ground.findings import Level
 from ...core.ground.units import Unit, format_length
 from ...core.job.job import Job
 from ...core.shape.arc import FACES
+from ...core.shop.shop import Shop
 from ...drawing.board import Measured
+from ...drawing.measured_drawing import Laid, OverDays, along_svg, days_svg
 from ...store.records import KeptForm, Piece
-from ..figures import Include, Item, Note
-from .base import Look, StagePage
+from ..figures import Grid, Include, Item, Note
+from .base import THE_BOARD, BoardView, Look, StagePage
+
+MOST_ALONG = 6  # pieces that are told apart on one drawing
+
+
+@dataclass(frozen=True)
+class OptionLine:
+    """One thing to do with a piece, in words."""
+
+    choice: str
+    key: str
+    name: str
+    says: str
+    grade: Grade
+    makes_job: bool
+    is_chosen: bool
 
 
 @dataclass(frozen=True)
@@ -33,14 +56,15 @@ class PieceLine:
     tip_off: str
     verdict: str
     level: Level
+    options: tuple[OptionLine, ...]
     is_first: bool
     is_last: bool
     face: str
 
 
-def measured_pieces(form: KeptForm, unit: Unit) -> tuple[list[PieceLine], list[Measured]]:
+def measured_pieces(form: KeptForm, job: Job, shop: Shop) -> tuple[list[PieceLine], list[Measured]]:
     """Measurements as lines of the table, and the last of each piece for the drawing."""
-    lines, drawn = [], []
+    lines, drawn, unit, mates = [], [], shop.rule, _mates(job, form)
 
     def bare(mm: float) -> str:
         return format_length(mm, unit, with_unit=False)
@@ -61,6 +85,7 @@ def measured_pieces(form: KeptForm, unit: Unit) -> tuple[list[PieceLine], list[M
                     f"{bare(seen.tip_off_mm)} {'open' if seen.opens else 'closed'}",
                     verdict,
                     level,
+                    _options(form, piece, seen, job, shop, mates) if i == len(piece.measurements) - 1 else (),
                     i == 0,
                     i == len(piece.measurements) - 1,
                     FACES[m.face],
@@ -71,7 +96,86 @@ def measured_pieces(form: KeptForm, unit: Unit) -> tuple[list[PieceLine], list[M
     return lines, drawn
 
 
+def _options(
+    form: KeptForm, piece: Piece, seen: Comparison, job: Job, shop: Shop, mates: tuple[Mates, ...]
+) -> tuple[OptionLine, ...]:
+    """What can be done with a piece."""
+    broken = piece.mishap in FAILED
+    try:
+        made = options(
+            form.built,
+            seen,
+            tolerance_mm=job.part.mate_tolerance_mm,
+            failed=broken,
+            mates=mates,
+            label=piece.label,
+            woods=shop.woods,
+        )
+    except OutOfRange:
+        return ()
+    lines = []
+    for o in made:
+        says = o.says.format(**{name: format_length(mm, shop.rule) for name, mm in o.lengths_mm})
+        chosen = piece.verdict == o.choice and piece.correction == o.key
+        lines.append(OptionLine(o.choice, o.key, o.name, says, o.grade, o.makes_job, chosen))
+    return tuple(lines)
+
+
+def _along(form: KeptForm) -> list[Laid]:
+    """The last pieces beside what was expected, along their whole length."""
+    made = []
+    for piece in [p for p in form.pieces if p.measurements and not p.left_out][-MOST_ALONG:]:
+        m = piece.measurements[-1]
+        seen = compare(form.built, chord_mm=m.chord_mm, rise_mm=m.rise_mm, face=m.face, error_mm=m.error_mm)
+        try:
+            made.append(Laid(piece.label, beside(form.built, seen.ratio, read(m.readings))))
+        except OutOfRange:
+            continue
+    return made
+
+
+def _over_days(form: KeptForm) -> list[OverDays]:
+    """Pieces measured more than once, each over its days."""
+    made = []
+    for piece in [p for p in form.pieces if len(p.measurements) > 1][-MOST_ALONG:]:
+        days, tips = [], []
+        for m in piece.measurements:
+            seen = compare(form.built, chord_mm=m.chord_mm, rise_mm=m.rise_mm, face=m.face, error_mm=m.error_mm)
+            days.append(float((m.day - piece.measurements[0].day).days))
+            tips.append(seen.tip_off_mm if seen.opens else -seen.tip_off_mm)
+        made.append(OverDays(piece.label, days, tips))
+    return made
+
+
+def _views(look: Look) -> list[BoardView]:
+    views, form = [THE_BOARD], look.form
+    if form is None or not form.built.can_open or not (laid := _along(form)):
+        return views
+    own = [(p.label, p.beside) for p in laid if p.beside.ends[0] and p.beside.ends[1]]
+    w, items = look.words, list[Item]()
+    rows = [
+        (label, *(f"{end.ratio:.2f} ± {end.error:.2f}" for end in b.ends if end), *map(w.length, map(abs, b.tips)))
+        for label, b in own
+    ]
+    if rows:
+        head = ("piece", "left half", "right half", "left tip off", "right tip off")
+        items.append(
+            Grid("Each half over mechanics, and each tip from where it is wanted", head, rows, grade="physics")
+        )
+    uneven = [label for label, b in own if b.ends_differ]
+    if uneven:
+        which = f"Piece {', '.join(uneven)}: one end opened more than the other, beyond what measuring is off."
+        items.append(Note(which))
+    svg = Markup(along_svg(form.built, laid, look.unit))
+    views.append(BoardView("along", "Along its length", svg, tuple(items)))
+    if over := _over_days(form):
+        views.append(BoardView("over_days", "Over days", Markup(days_svg(over, look.unit))))
+    return views
+
+
 def _verdict(seen: Comparison, piece: Piece) -> tuple[Level, str]:
+    if piece.verdict == "reject":
+        return "stop", "rejected"
     if piece.has_failed:
         return "stop", MISHAPS[piece.mishap]
     if piece.left_out:
@@ -145,6 +249,7 @@ def _extra(look: Look) -> dict[str, Any]:
         "faults": look.more.get("piece_faults") or {},
         "mishaps": tuple(MISHAPS.items()),
         "mishap_says": MISHAPS,
+        "choices": CHOICES,
         "faces": tuple(FACES.items()),
         "can_open": form.built.can_open if form else True,
         "run_pieces": [p for p in look.more.get("run_pieces") or () if not p.is_written],
@@ -152,4 +257,4 @@ def _extra(look: Look) -> dict[str, Any]:
     }
 
 
-PAGE = StagePage(notes=_notes, extra=_extra, sill="parts/pieces.html", foot="")
+PAGE = StagePage(notes=_notes, extra=_extra, views=_views, sill="parts/pieces.html", foot="")
