@@ -8,92 +8,59 @@ import io
 import json
 import zipfile
 from collections.abc import Callable
-from typing import Any, Literal
+from typing import Any
 
-from pydantic import BaseModel, ConfigDict, Field, ValidationError
+from pydantic import ValidationError
 
 from ..core.bench.events import KINDS, Event
-from ..core.book.built_form import MISHAPS, BuiltForm
+from ..core.book.built_form import MISHAPS
 from ..core.book.trial import Trial
-from ..core.ground.document import Document
 from ..core.ground.errors import OutOfRange
 from ..core.job.days import Days
 from ..core.job.job import Job
 from ..core.plan.read import read_job
-from ..core.shape.arc import Face
 from ..core.wood.species import OwnWood
 from .book import Store
+from .bundle_file import (
+    FORMAT,
+    BundledForm,
+    BundledPicture,
+    BundledPiece,
+    BundledRun,
+    Manifest,
+    Parts,
+    Pictures,
+    Reading,
+)
 from .records import Measurement
 from .runs import BRIEFS, MORE
 from .tables import PieceRow, RunRow
 
-FORMAT = "bright-willow-bundle"
-MOST_FILES, MOST_BYTES, MOST_EACH = 1_000, 60_000_000, 8_000_000
-MOST_EVENTS = 20_000
-
-
-class Reading(Document):
-    """Chord and rise of a piece on a day."""
-
-    day: str = Field(max_length=10)
-    chord_mm: float = Field(gt=0, le=100_000, allow_inf_nan=False)
-    rise_mm: float = Field(ge=-100_000, le=100_000, allow_inf_nan=False)
-    face: Face
-    error_mm: float = Field(gt=0, le=100, allow_inf_nan=False)
-
-
-class BundledPiece(Document):
-    """A piece off a form; run and number: which of the runs of this file it was, by its place there, from 0."""
-
-    label: str = Field(min_length=1, max_length=40)
-    mishap: str = Field(default="", max_length=40)
-    left_out: bool = False
-    note: str = Field(default="", max_length=4_000)
-    hand: Literal["", "left", "right"] = ""
-    run: int | None = Field(default=None, ge=0, le=10_000)
-    number: int | None = Field(default=None, ge=0, le=100_000)
-    measurements: tuple[Reading, ...] = Field(default=(), max_length=500, strict=False)
-
-
-class BundledForm(Document):
-    """A built form and its pieces."""
-
-    built: BuiltForm
-    pieces: tuple[BundledPiece, ...] = Field(default=(), max_length=2_000, strict=False)
-
-
-class BundledRun(BaseModel):
-    """A run with what it goes by and what happened."""
-
-    model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
-    kind: Literal["run", "rehearsal", "game"]
-    at: dt.datetime
-    ended: dt.datetime | None = None
-    brief: dict[str, Any]
-    events: list[dict[str, Any]] = Field(max_length=MOST_EVENTS)
-    photos: list[dict[str, Any]] = Field(default_factory=list, max_length=300)
-
-
-class Manifest(Document):
-    """What the file is, where it is from, and how much is in it."""
-
-    format: Literal["bright-willow-bundle"]
-    version: Literal[1]
-    shop: str = Field(default="", max_length=80)
-    forms: int = Field(default=0, ge=0, le=500)
-    runs: int = Field(default=0, ge=0, le=500)
-    trials: int = Field(default=0, ge=0, le=500)
-
 
 # -- written -----------------------------------------------------------------------------------------------------------
-def bundled(store: Store, job_id: int) -> bytes:
-    """A job and all that hangs on it. Needs a connection. Raises: NotThere."""
+def bundled(store: Store, job_id: int, *, whole: bool = True) -> bytes:
+    """A job and all that hangs on it; not whole: its forms, pieces and trials alone. Needs a connection. Raises:
+    NotThere."""
     job, shop = store.job(job_id).job, store.shop()
-    forms, runs, trials = store.forms(job_id), list(reversed(store.runs(job_id, most=500))), store.trials(job_id)
+    forms = [f for f in store.forms(job_id) if whole or not f.origin]
+    trials = store.trials(job_id)
+    runs = list(reversed(store.runs(job_id, most=500))) if whole else []
+    pictures = list(reversed(store.pictures(job_id))) if whole else []
+    named = job.model_dump_json() + "".join(f.built.species for f in forms)
+    woods = tuple(w for w in shop.woods if w.key in named)
     place = {run.id: n for n, run in enumerate(runs)}
     out = io.BytesIO()
     with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as file:
-        head = Manifest(format=FORMAT, version=1, shop=shop.name, forms=len(forms), runs=len(runs), trials=len(trials))
+        head = Manifest(
+            format=FORMAT,
+            version=1,
+            shop=shop.name,
+            forms=len(forms),
+            runs=len(runs),
+            trials=len(trials),
+            pictures=len(pictures),
+            woods=woods,
+        )
         file.writestr("manifest.json", head.model_dump_json(indent=1))
         file.writestr("job.json", job.model_dump_json(indent=1))
         for n, form in enumerate(forms):
@@ -106,11 +73,16 @@ def bundled(store: Store, job_id: int) -> bytes:
                     hand=p.hand,  # type: ignore[arg-type]
                     run=place.get(p.run) if p.run is not None else None,
                     number=p.number,
+                    verdict=p.verdict,  # type: ignore[arg-type]
+                    correction=p.correction,
                     measurements=tuple(_reading(m) for m in p.measurements),
                 )
                 for p in form.pieces
             )
-            file.writestr(f"forms/{n}.json", BundledForm(built=form.built, pieces=pieces).model_dump_json(indent=1))
+            file.writestr(
+                f"forms/{n}.json",
+                BundledForm(built=form.built, origin=form.origin, pieces=pieces).model_dump_json(indent=1),
+            )
         for n, run in enumerate(runs):
             photos = store.photos(run.id)
             made = BundledRun(
@@ -126,11 +98,26 @@ def bundled(store: Store, job_id: int) -> bytes:
                 file.writestr(f"photos/{n}/{client}.jpg", store.photo(run.id, client))
         for n, kept in enumerate(trials):
             file.writestr(f"trials/{n}.json", kept.trial.model_dump_json(indent=1))
+        places = {p.id: (n, i) for n, form in enumerate(forms) for i, p in enumerate(form.pieces)}
+        rows = []
+        for n, picture in enumerate(pictures):
+            of, piece = places.get(picture.piece_id, (None, None)) if picture.piece_id else (None, None)
+            rows.append(BundledPicture(form=of, piece=piece, note=picture.note, marks=picture.marks))
+            file.writestr(f"pictures/{n}.jpg", store.picture_body(picture.id))
+        if rows:
+            file.writestr("pictures.json", Pictures(pictures=tuple(rows)).model_dump_json(indent=1))
     return out.getvalue()
 
 
 def _reading(m: Measurement) -> Reading:
-    return Reading(day=m.day.isoformat(), chord_mm=m.chord_mm, rise_mm=m.rise_mm, face=m.face, error_mm=m.error_mm)
+    return Reading(
+        day=m.day.isoformat(),
+        chord_mm=m.chord_mm,
+        rise_mm=m.rise_mm,
+        face=m.face,
+        error_mm=m.error_mm,
+        readings=m.readings,
+    )
 
 
 def _event(e: Event) -> dict[str, Any]:
@@ -138,61 +125,26 @@ def _event(e: Event) -> dict[str, Any]:
 
 
 # -- read --------------------------------------------------------------------------------------------------------------
-def is_bundle(raw: bytes) -> bool:
-    """Whether a file is a ZIP, by its own first letters, whatever it is called."""
-    return raw[:4] == b"PK\x03\x04"
-
-
-class _Parts:
-    """The files of a ZIP, each read once, none larger than it may be."""
-
-    def __init__(self, raw: bytes) -> None:
-        try:
-            self.zip = zipfile.ZipFile(io.BytesIO(raw))
-        except (zipfile.BadZipFile, ValueError, OSError, NotImplementedError):
-            raise OutOfRange("file", "That file is damaged: it is no ZIP that can be read.") from None
-        infos = self.zip.infolist()
-        if len(infos) > MOST_FILES or sum(i.file_size for i in infos) > MOST_BYTES:
-            raise OutOfRange("file", "There is more in that file than this program takes in: up to 60 MB.")
-        self.names = {i.filename for i in infos if not i.is_dir()}
-
-    def read(self, name: str) -> bytes:
-        """One file; no more of it is unfolded than it may hold, whatever it says of itself. Raises: OutOfRange."""
-        if name not in self.names:
-            raise OutOfRange("file", f"{name} is missing in that file.")
-        try:
-            with self.zip.open(name) as part:
-                body = part.read(MOST_EACH + 1)
-        except (zipfile.BadZipFile, RuntimeError, OSError, NotImplementedError, EOFError, ValueError):
-            raise OutOfRange("file", f"{name} cannot be read: it is damaged, or locked.") from None
-        if len(body) > MOST_EACH:
-            raise OutOfRange("file", f"{name} is larger than it may be.")
-        return body
-
-    def document(self, name: str, of: type[BaseModel]) -> Any:
-        try:
-            return of.model_validate_json(self.read(name))
-        except ValidationError:
-            raise OutOfRange("file", f"{name} is not what it says it is.") from None
-
-
 def brought(
     store: Store,
     raw: bytes,
-    made_small: Callable[[bytes], bytes],
+    made_small: Callable[[bytes], tuple[bytes, tuple[int, int]]],
     woods: tuple[OwnWood, ...],
     *,
     teaches: bool = True,
 ) -> int:
-    """A job with all that hangs on it, out of a file; whose shop it was stands in its history. All of it or nothing.
+    """A job with all that hangs on it, out of a file; whose shop it was stands in its history and with its forms. All
+    or nothing. Woods of that shop's own come along where there are none of that name.
 
-    made_small: makes a picture anew; teaches: whether its bends are learnt from here, or kept and left out. Needs a
-    connection. Raises: OutOfRange, JobFaulty, NotKept.
+    made_small: makes a picture anew, with its dots across and down; teaches: whether its bends are learnt from here, or
+    kept and left out. Needs a connection. Raises: OutOfRange, JobFaulty, NotKept.
     """
-    parts = _Parts(raw)
+    parts = Parts(raw)
     head: Manifest = parts.document("manifest.json", Manifest)
+    here = {w.key for w in woods}
+    new = tuple(w for w in head.woods if w.key not in here)
     try:
-        job = read_job(json.loads(parts.read("job.json")), woods=woods)
+        job = read_job(json.loads(parts.read("job.json")), woods=(*woods, *new))
     except (UnicodeDecodeError, json.JSONDecodeError, RecursionError):
         raise OutOfRange("file", "job.json is not what it says it is.") from None
     forms = [parts.document(f"forms/{n}.json", BundledForm) for n in range(head.forms)]
@@ -200,18 +152,27 @@ def brought(
     trials = [parts.document(f"trials/{n}.json", Trial) for n in range(head.trials)]
     briefs, events = [_brief(r, n) for n, r in enumerate(runs)], [_events(r, n) for n, r in enumerate(runs)]
     photos = [
-        [(*_photo(p, n), made_small(parts.read(f"photos/{n}/{_photo(p, n)[0]}.jpg"))) for p in r.photos]
+        [(*_photo(p, n), made_small(parts.read(f"photos/{n}/{_photo(p, n)[0]}.jpg"))[0]) for p in r.photos]
         for n, r in enumerate(runs)
     ]
     days = [[_days(p, n) for p in f.pieces] for n, f in enumerate(forms)]
+    told = parts.document("pictures.json", Pictures).pictures if head.pictures else ()
+    pictures = [(row, *made_small(parts.read(f"pictures/{n}.jpg"))) for n, row in enumerate(told)]
     if not teaches:
         silent = [f.model_copy(update={"pieces": tuple(_left_out(p) for p in f.pieces)}) for f in forms]
         forms = silent
+    shop = store.shop()
+    origin = "" if head.shop == shop.name else head.shop
     with store.writing():
+        if new:
+            store.save_shop(shop.model_copy(update={"woods": (*shop.woods, *new)}))
         job_id = _started(store, job, head)
         ids = _runs_kept(store, job_id, list(zip(runs, briefs, events, photos, strict=True)))
-        for form, own in zip(forms, days, strict=True):
-            _form_kept(store, job_id, form, own, ids)
+        pieces = [_form_kept(store, job_id, f, own, ids, origin) for f, own in zip(forms, days, strict=True)]
+        for row, body, size in pictures:
+            made = store.add_picture(job_id, body, size, piece_id=_piece_here(pieces, row), note=row.note)
+            if row.marks:
+                store.mark_picture(made, row.marks)
         for trial in trials:
             store.add_trial(job_id, trial)
     return job_id
@@ -241,8 +202,19 @@ def _runs_kept(store: Store, job_id: int, runs: list[Any]) -> list[int]:
     return ids
 
 
-def _form_kept(store: Store, job_id: int, form: BundledForm, days: list[list[dt.date]], runs: list[int]) -> None:
-    form_id = store.keep_form(job_id, form.built)
+def _piece_here(pieces: list[list[int]], row: BundledPicture) -> int | None:
+    """The piece a picture shows, where it came along."""
+    of, n = row.form, row.piece
+    if of is None or n is None or of >= len(pieces) or n >= len(pieces[of]):
+        return None
+    return pieces[of][n]
+
+
+def _form_kept(
+    store: Store, job_id: int, form: BundledForm, days: list[list[dt.date]], runs: list[int], origin: str
+) -> list[int]:
+    """A form and its pieces; returns their numbers here."""
+    form_id, made = store.keep_form(job_id, form.built, form.origin or origin), list[int]()
     for piece, measured_on in zip(form.pieces, days, strict=True):
         of_run = None
         if piece.run is not None and piece.number is not None and piece.run < len(runs):
@@ -251,12 +223,16 @@ def _form_kept(store: Store, job_id: int, form: BundledForm, days: list[list[dt.
         if not piece.measurements:
             piece_id = store.add_unmeasured(form_id, **more)
             PieceRow.update(left_out=piece.left_out).where(PieceRow.id == piece_id).execute()
-            continue
-        own = zip(piece.measurements, measured_on, strict=True)
-        reads = [m.model_dump(exclude={"day"}) | {"day": day} for m, day in own]
-        piece_id = store.add_piece(form_id, **more, **reads[0], left_out=piece.left_out)
-        for read in reads[1:]:
-            store.measure_again(piece_id, **read)
+        else:
+            own = zip(piece.measurements, measured_on, strict=True)
+            reads = [m.model_dump(exclude={"day"}) | {"day": day} for m, day in own]
+            piece_id = store.add_piece(form_id, **more, **reads[0], left_out=piece.left_out)
+            for read in reads[1:]:
+                store.measure_again(piece_id, **read)
+        if piece.verdict:
+            store.judge(piece_id, piece.verdict, piece.correction)
+        made.append(piece_id)
+    return made
 
 
 def _brief(run: BundledRun, n: int) -> Any:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import datetime as dt
+import math
 from dataclasses import replace
 from typing import Any
 
@@ -24,14 +25,22 @@ LATER: TypeAdapter[list[Later]] = TypeAdapter(list[Later])
 UNREADABLE = "A form built for this job cannot be read; it is kept as it is."
 
 
+def _counting(bend: Bend, share: float) -> Bend:
+    """A bend of another shop, which counts so much beside one's own; left out where it does not count."""
+    if share == 1.0:
+        return bend
+    return bend.model_copy(update={"share": share} if share else {"left_out": True})
+
+
 class Forms(Opened):
     """Built forms, pieces and measurements in the store."""
 
     _learnt: tuple[str, Learnt] | None = None
     _seen: tuple[str, list[tuple[int, int, Bend]]] | None = None
 
-    def keep_form(self, job_id: int, built: BuiltForm) -> int:
-        """Freeze a form as built. Built again unchanged, it is the same form. Raises: NotKept."""
+    def keep_form(self, job_id: int, built: BuiltForm, origin: str = "") -> int:
+        """Freeze a form as built. Built again unchanged, it is the same form. origin: the shop it was brought from.
+        Raises: NotKept."""
         with self.writing():
             last = FormRow.select().where(FormRow.job == job_id).order_by(FormRow.id.desc()).first()
             if last and self._form_in(last, ()) and BuiltForm.model_validate_json(last.body) == built:
@@ -43,6 +52,7 @@ class Forms(Opened):
                 way=built.way,
                 stock_group=built.group,
                 mean_curvature=built.mean_curvature,
+                origin=origin,
             )
             return int(made.id)
 
@@ -77,7 +87,8 @@ class Forms(Opened):
     @staticmethod
     def _form_in(row: Any, pieces: tuple[Piece, ...]) -> KeptForm | None:
         try:
-            return KeptForm(row.id, row.job_id, row.at, BuiltForm.model_validate_json(row.body), pieces)
+            built = BuiltForm.model_validate_json(row.body)
+            return KeptForm(row.id, row.job_id, row.at, built, pieces, row.origin)
         except ValidationError:
             return None
 
@@ -296,14 +307,20 @@ class Forms(Opened):
 
     def _read_taught(self) -> list[tuple[int, int, Bend]]:
         rows = self.db.execute_sql(
-            "select f.job_id, p.id, t.body from taught t join piece p on p.id = t.piece_id"
+            "select f.job_id, p.id, t.body, f.origin from taught t join piece p on p.id = t.piece_id"
             " join built_form f on f.id = p.form_id order by p.id"
         ).fetchall()
+        shares = self._shares()
         try:
             bends = BENDS.validate_json("[" + ",".join(r[2] for r in rows) + "]")
         except ValidationError:
-            return [seen for r in rows if (seen := self._one_taught(r))]
-        return [(r[0], r[1], bend) for r, bend in zip(rows, bends, strict=True)]
+            made = [(r[3], seen) for r in rows if (seen := self._one_taught(r))]
+            return [(job, piece, _counting(bend, shares.get(o, 1.0))) for o, (job, piece, bend) in made]
+        return [(r[0], r[1], _counting(bend, shares.get(r[3], 1.0))) for r, bend in zip(rows, bends, strict=True)]
+
+    def _shares(self) -> dict[str, float]:
+        """How much the bends of each other shop count."""
+        return {other.name: other.share for other in self.shop().others}  # type: ignore[attr-defined]
 
     @staticmethod
     def _one_taught(row: Any) -> tuple[int, int, Bend] | None:
@@ -330,28 +347,36 @@ class Forms(Opened):
     def settled(self) -> list[tuple[str, list[Later]]]:
         """Class of glue or dryness, and what was gone later, of each piece that was measured again and teaches."""
         rows = (
-            TaughtRow.select(TaughtRow.later, FormRow.stock_group)
+            TaughtRow.select(TaughtRow.later, FormRow.stock_group, FormRow.origin)
             .join(PieceRow)
             .join(FormRow)
             .where((TaughtRow.later != "") & ~PieceRow.left_out)
         )
-        made = []
-        for later, group in rows.tuples():
+        made, shares = [], self._shares()
+        for later, group, origin in rows.tuples():
+            if not (share := shares.get(origin, 1.0)):
+                continue
             try:
-                made.append((class_of(group), LATER.validate_json(later)))
+                seen = [replace(s, error=s.error / math.sqrt(share)) for s in LATER.validate_json(later)]
             except ValidationError:
                 continue
+            made.append((class_of(group), seen))
         return made
 
-    def _made(self) -> dict[tuple[str, str], tuple[int, int]]:
-        """Pieces that came out whole, and that failed, by way and stock group."""
+    def _made(self) -> dict[tuple[str, str], tuple[float, float]]:
+        """Pieces that came out whole, and that failed, by way and stock group; another shop's by their share."""
         failed = fn.SUM(PieceRow.mishap.in_(sorted(FAILED)) | (PieceRow.verdict == "reject"))
         rows = (
-            PieceRow.select(FormRow.way, FormRow.stock_group, fn.COUNT(PieceRow.id), failed)
+            PieceRow.select(FormRow.way, FormRow.stock_group, FormRow.origin, fn.COUNT(PieceRow.id), failed)
             .join(FormRow)
-            .group_by(FormRow.way, FormRow.stock_group)
+            .group_by(FormRow.way, FormRow.stock_group, FormRow.origin)
         )
-        return {(way, group): (count - lost, lost) for way, group, count, lost in rows.tuples()}
+        made, shares = dict[tuple[str, str], tuple[float, float]](), self._shares()
+        for way, group, origin, count, lost in rows.tuples():
+            good, failed_ = made.get((way, group), (0.0, 0.0))
+            share = shares.get(origin, 1.0)
+            made[way, group] = good + share * (count - lost), failed_ + share * lost
+        return {kind: counts for kind, counts in made.items() if sum(counts)}
 
     # -- the book, page by page -----------------------------------------------------------------------------------
     def measured_count(self, sought: InBook | None = None) -> int:
@@ -382,7 +407,12 @@ class Forms(Opened):
             if sought.words:
                 rows = rows.join(JobRow, on=JobRow.id == FormRow.job)
             for word in sought.words.split()[:8]:
-                own = JobRow.name.contains(word) | PieceRow.label.contains(word) | PieceRow.note.contains(word)
+                own = (
+                    FormRow.origin.contains(word)
+                    | JobRow.name.contains(word)
+                    | PieceRow.label.contains(word)
+                    | PieceRow.note.contains(word)
+                )
                 rows = rows.where(own | FormRow.stock_group.contains(word))
         if sought.outcome == "failed":
             rows = rows.where(PieceRow.mishap.in_(sorted(FAILED)) | (PieceRow.verdict == "reject"))
@@ -391,6 +421,11 @@ class Forms(Opened):
         elif sought.outcome == "teaches":
             rows = rows.where(~PieceRow.left_out)
         return rows
+
+    def bends_of(self, origin: str) -> int:
+        """How many measured pieces came from another shop."""
+        rows = TaughtRow.select().join(PieceRow).join(FormRow).where(FormRow.origin == origin)
+        return int(rows.count())
 
     def measured_on(self, piece_id: int) -> dt.date | None:
         """The day a piece was first measured."""

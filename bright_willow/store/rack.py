@@ -75,6 +75,8 @@ class Rack(Opened):
             shown_only = {"units", "name"}
             if before.model_dump(exclude=shown_only) != shop.model_dump(exclude=shown_only):
                 self._count_up("shop")
+            if before.others != shop.others:
+                self._count_up("book")
 
     def lots(self) -> list[KeptLot]:
         """Every lot on the rack that can be read, by name. Names are unique."""

@@ -112,6 +112,7 @@ class KeptForm:
     at: dt.datetime
     built: BuiltForm
     pieces: tuple[Piece, ...]
+    origin: str = ""  # the shop it was brought from; empty: this one's own
 
 
 @dataclass(frozen=True)

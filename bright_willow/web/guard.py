@@ -28,7 +28,7 @@ HEADERS = {
 }
 LARGE_AT, MOST_LARGE_BYTES = "/shop/restore", 4_000_000_000
 PICTURE_AT, MOST_PICTURE_BYTES = "/photo", 21_000_000
-BUNDLE_AT, MOST_BUNDLE_BYTES = "/jobs/bring", 62_000_000
+BUNDLES_AT, MOST_BUNDLE_BYTES = ("/jobs/bring", "/book/bring"), 62_000_000
 LOCAL = frozenset({"127.0.0.1", "localhost", "::1"})
 
 
@@ -111,7 +111,7 @@ def _most(scope: Scope) -> int:
     """How many bytes a request may bring."""
     if scope["path"].endswith(PICTURE_AT):
         return MOST_PICTURE_BYTES
-    if scope["path"] == BUNDLE_AT:
+    if scope["path"] in BUNDLES_AT:
         return MOST_BUNDLE_BYTES
     return MOST_LARGE_BYTES if scope["path"] == LARGE_AT else MOST_BYTES
 

@@ -9,9 +9,12 @@ import zipfile
 import pytest
 
 from bright_willow.core.bench.state import state_of
+from bright_willow.core.ground.errors import OutOfRange
 from bright_willow.core.job.days import Days
-from bright_willow.store.bundle import MOST_BYTES, brought, bundled
+from bright_willow.store.bundle import brought, bundled
+from bright_willow.store.bundle_file import MOST_BYTES
 from bright_willow.web.bench import EVENTS
+from bright_willow.web.photo import sized
 from tests.web.test_runs import STEAMED, Shop, plain, steam_a_load
 
 JOB = 1
@@ -66,7 +69,7 @@ def test_what_comes_back_is_what_went(shop, taken):
         run = store.runs(STEAMED)[0]
         was = state_of(run.brief, EVENTS.of(store, run.id), shop.now.timestamp())
         taught = [b for j, _, b in store.taught() if j == STEAMED]
-        new = brought(store, taken, lambda body: body, ())
+        new = brought(store, taken, lambda body: (body, (90, 60)), ())
         assert store.job(new).job == own_job.model_copy(update={"days": Days()})
         forms = store.forms(new)
         assert [f.built for f in forms] == [f.built for f in own_forms]
@@ -89,7 +92,7 @@ def test_what_comes_back_is_what_went(shop, taken):
         assert [t.trial for t in store.trials(new)] == [t.trial for t in store.trials(STEAMED)]
         assert [b for j, _, b in store.taught() if j == new] == taught  # and teaches the same
         assert "from Marrow Lane" in store.history(new)[-1].what
-        twice = brought(store, taken, lambda body: body, ())
+        twice = brought(store, taken, lambda body: (body, (90, 60)), ())
         assert twice != new and len(store.forms(twice)) == len(forms)
 
 
@@ -97,10 +100,10 @@ def test_it_can_be_told_to_teach_nothing(shop, taken):
     store = shop.store
     with store.connected():
         before = store.learnt().used
-        job = brought(store, taken, lambda body: body, (), teaches=False)
+        job = brought(store, taken, lambda body: (body, (90, 60)), (), teaches=False)
         pieces = [p for f in store.forms(job) for p in f.pieces]
         assert pieces and all(p.left_out for p in pieces) and store.learnt().used == before
-        brought(store, taken, lambda body: body, ())
+        brought(store, taken, lambda body: (body, (90, 60)), ())
         assert store.learnt().used > before
 
 
@@ -161,6 +164,34 @@ def test_every_job_of_the_demo_goes_and_comes_back(shop):
     with shop.store.connected():
         for number in range(1, 19):
             raw = bundled(shop.store, number)
-            new = brought(shop.store, raw, lambda body: body, shop.store.shop().woods)
+            new = brought(shop.store, raw, lambda body: (body, (90, 60)), shop.store.shop().woods)
             assert shop.store.job(new).job.name == shop.store.job(number).job.name
             assert len(shop.store.forms(new)) == len(shop.store.forms(number))
+
+
+def test_pictures_readings_and_what_becomes_of_pieces_go_along(shop):
+    from bright_willow.core.book.measuring import Gaps
+    from bright_willow.core.book.photo import Sighting
+    from bright_willow.core.book.readings import Kept, written
+
+    store, readings = shop.store, written(Kept(Gaps(4.0, 5.0), 0.5))
+    with store.connected():
+        form = store.forms(JOB)[-1]
+        piece, first = form.pieces[1], form.pieces[1].measurements[0]
+        again = {"chord_mm": first.chord_mm, "rise_mm": first.rise_mm, "face": first.face, "error_mm": 0.5}
+        store.measure_again(piece.id, day=first.day, readings=readings, **again)
+        store.judge(piece.id, "keep", "draw_in")
+        marks = Sighting(corners=((1.0, 2.0),))
+        shown = store.add_picture(JOB, plain((90, 60)), (90, 60), piece_id=piece.id, note="seen")
+        store.mark_picture(shown, marks)
+        store.add_picture(JOB, plain((64, 64)), (64, 64))
+        new = brought(store, bundled(store, JOB), sized, ())
+        pictures = store.pictures(new)
+        mine = next(p for f in store.forms(new) for p in f.pieces if p.label == piece.label)
+    assert [(p.wide, p.high, p.note) for p in pictures] == [(64, 64, ""), (90, 60, "seen")]
+    assert pictures[1].piece_id == mine.id and pictures[1].marks == marks and pictures[0].piece_id is None
+    assert (mine.verdict, mine.correction, mine.measurements[-1].readings) == ("keep", "draw_in", readings)
+    with store.connected():
+        assert bundled(store, new)[:2] == b"PK"
+    with pytest.raises(OutOfRange), store.connected():  # a picture that is none
+        brought(store, changed(bundled(store, new), **{"pictures/0.jpg": b"no picture"}), sized, ())

@@ -41,7 +41,7 @@ def cutting(job: Job, shop: Shop, *, finished_mm: float, blank_mm: float) -> Cut
 
 
 def quantities(
-    job: Job, shop: Shop, *, stock: StockUse, trim_mm: float, whole_share: float, made: tuple[int, int]
+    job: Job, shop: Shop, *, stock: StockUse, trim_mm: float, whole_share: float, made: tuple[float, float]
 ) -> Quantities:
     """Quantities for a stock, with the share of pieces (0 to 1) that its way is known to bring out whole.
 

@@ -48,6 +48,7 @@ class BendRecord(Document):
     face: Face = "inner"
     error_mm: float = Field(default=0.5, ge=1e-4, le=100, allow_inf_nan=False)
     left_out: bool = False
+    share: float = Field(default=1.0, gt=0, le=1, description="how much it counts beside a bend of one's own")
     label: str = Field(default="", max_length=200)
 
 
@@ -59,6 +60,7 @@ class FittedBend(Document):
     ratio: float = Field(ge=-100, le=100, allow_inf_nan=False)
     error: float = Field(gt=0, le=1e9, allow_inf_nan=False)
     left_out: bool = False
+    share: float = Field(default=1.0, gt=0, le=1, description="how much it counts beside a bend of one's own")
     label: str = Field(default="", max_length=200)
 
 
@@ -185,7 +187,7 @@ class Learnt:
     group: dict[tuple[str, str], Belief]
     used: int
     unusable: int
-    made: dict[tuple[str, str], tuple[int, int]] = field(default_factory=dict)  # pieces come out whole, and failed
+    made: dict[tuple[str, str], tuple[float, float]] = field(default_factory=dict)  # pieces come out whole, and failed
     settling: dict[str, Settling] = field(default_factory=dict)  # by class of glue, of hot bends by dryness
 
     def about(self, *, way: str, group: str) -> Belief:
@@ -218,14 +220,15 @@ def learn(bends: Iterable[Bend]) -> Learnt:
 
     ln k = shop + group + scatter: N(0, 0.35²), N(0, 0.20²), N(0, s²); k is measured with a normal error e. About the
     mean μ = exp(m + s²/2) found so far, z = m + (k − μ)/μ with variance s² + (e/μ)²; repeated until m stands still.
-    s² is learnt beside it, from 0.25² worth four bends. Bends left out by hand are skipped, none for its result; one
-    of which mechanics predicts no springback cannot be compared and is counted. Source: docs/model.md#learning.
+    s² is learnt beside it, from 0.25² worth four bends. A bend's share tells how much it counts. Bends left out by hand
+    are skipped, none for its result; one of which mechanics predicts no springback cannot be compared and is counted.
+    Source: docs/model.md#learning.
 
     >>> one = learn([FittedBend(way="by_hand", group="ash|low", ratio=1.2, error=0.1)])
     >>> round(one.about(way="by_hand", group="ash|low").next_bend().likely, 2)
     1.12
     """
-    seen: dict[str, list[tuple[str, float, float]]] = defaultdict(list)
+    seen: dict[str, list[tuple[str, float, float, float]]] = defaultdict(list)
     unusable = 0
     for bend in bends:
         if bend.left_out:
@@ -235,26 +238,28 @@ def learn(bends: Iterable[Bend]) -> Learnt:
         except OutOfRange:
             unusable += 1
             continue
-        seen[bend.way].append((bend.group, k.ratio, k.error))
+        seen[bend.way].append((bend.group, k.ratio, k.error, bend.share))
     shop: dict[str, Belief] = {}
     group: dict[tuple[str, str], Belief] = {}
     for way, rows in seen.items():
         names = sorted({row[0] for row in rows})
         at = {name: i for i, name in enumerate(names)}
         of = np.array([at[row[0]] for row in rows])
-        shop[way], own = _settled(np.array([r[1] for r in rows]), np.array([r[2] for r in rows]), of, len(names))
+        ratio, error, share = np.array([row[1:] for row in rows]).T
+        shop[way], own = _settled(ratio, error, share, of, len(names))
         group |= {(way, name): belief for name, belief in zip(names, own, strict=True)}
     return Learnt(shop, group, sum(map(len, seen.values())), unusable)
 
 
-def _settled(ratio: Array, error: Array, of: Array, groups: int) -> tuple[Belief, list[Belief]]:
-    """The shop's belief for one way and those of its groups. ratio, error: (n,) k and e; of: (n,) which group."""
+def _settled(ratio: Array, error: Array, counts_for: Array, of: Array, groups: int) -> tuple[Belief, list[Belief]]:
+    """The shop's belief for one way and those of its groups. ratio, error, counts_for: (n,) k, e, how much each counts;
+    of: (n,) which group."""
     mean, scatter2 = np.zeros(groups), SCATTER_SD**2
     for _ in range(ROUNDS):
         middle = np.exp(np.clip(mean, -4, 4) + scatter2 / 2)[of]
         z = mean[of] + (ratio - middle) / middle
         own_error2 = (error / middle) ** 2
-        weight = 1 / (scatter2 + own_error2)
+        weight = counts_for / (scatter2 + own_error2)
         weights = np.bincount(of, weight, groups)
         found = np.bincount(of, weight * z, groups) / weights
         across = 1 / (GROUP_SD**2 + 1 / weights)

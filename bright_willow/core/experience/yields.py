@@ -20,7 +20,7 @@ PRIOR_PIECES = 8.0  # how many pieces of one's own outweigh the table
 
 
 @lru_cache(maxsize=256)
-def expected_yield(table_share: float, good: int = 0, failed: int = 0) -> Estimate:
+def expected_yield(table_share: float, good: float = 0, failed: float = 0) -> Estimate:
     """Share of pieces that come out whole: a table's share, worn down by this shop's own record.
 
     Beta prior with the weight of 8 pieces, updated by good and failed ones; the band holds eight shops in ten.

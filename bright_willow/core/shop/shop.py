@@ -36,6 +36,13 @@ class LearntTimeOf(OwnTime):
     seen: float = Field(default=0, ge=0, le=1e6, allow_inf_nan=False)
 
 
+class OtherShop(Document):
+    """A shop whose book was brought in, and how much its bends count beside this one's own: 0 for not at all."""
+
+    name: str = Field(min_length=1, max_length=80)
+    share: float = Field(default=1.0, ge=0, le=1, allow_inf_nan=False)
+
+
 LearntKind = Literal["springback", "settling", "yields", "times", "steam_times"]
 
 
@@ -87,6 +94,9 @@ class Shop(Document):
     )
     learnt_times: tuple[LearntTimeOf, ...] = Field(
         default=(), max_length=80, strict=False, exclude=True, description="seconds its runs teach; never kept with it"
+    )
+    others: tuple[OtherShop, ...] = Field(
+        default=(), max_length=100, strict=False, description="shops whose books were brought in"
     )
     by_allowance: tuple[LearntKind, ...] = Field(
         default=(), max_length=8, strict=False, description="what is not gone by as it is learnt, but as it is allowed"

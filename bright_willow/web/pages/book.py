@@ -45,6 +45,7 @@ class Bend:
     tip_off_mm: float | None
     weighs: str
     left_out: bool
+    origin: str = ""
 
 
 CREEPS = {"rigid": "rigid glue", "slight": "glue that creeps a little", "noticeable": "glue that creeps"}
@@ -62,9 +63,8 @@ def kind_says(group: str, woods: tuple[OwnWood, ...] = ()) -> str:
 def _line(store: Store, form: KeptForm, piece: Piece, name: str) -> Bend | None:
     kind = kind_says(form.built.group, store.shop().woods)
     if not piece.measurements:
-        return Bend(
-            piece.id, form.job_id, name, piece.label, kind, "", MISHAPS[piece.mishap], None, "counts as lost", True
-        )
+        lost = "rejected" if piece.verdict == "reject" else MISHAPS[piece.mishap]
+        return Bend(piece.id, form.job_id, name, piece.label, kind, "", lost, None, "counts as lost", True, form.origin)
     m = piece.measurements[0]
     belief = store.learnt().about(way=form.built.way, group=form.built.group)
     try:
@@ -80,9 +80,18 @@ def _line(store: Store, form: KeptForm, piece: Piece, name: str) -> Bend | None:
         m.day.isoformat(),
         f"{seen.ratio:.2f} ± {seen.ratio_error:.2f}",
         seen.tip_off_mm,
-        "nothing, left out" if piece.left_out else f"{belief.weighs(seen.ratio_error):.2f}",
+        _weighs(store, form, piece, belief.weighs(seen.ratio_error)),
         piece.left_out,
+        form.origin,
     )
+
+
+def _weighs(store: Store, form: KeptForm, piece: Piece, own: float) -> str:
+    """What a bend weighs beside one of this shop's, measured without error."""
+    share = next((o.share for o in store.shop().others if o.name == form.origin), 1.0)
+    if piece.left_out or not share:
+        return "nothing, left out" if piece.left_out else "nothing, another shop's"
+    return f"{own * share:.2f}"
 
 
 def _rows(store: Store, learnt: Learnt) -> list[Row]:
@@ -178,7 +187,7 @@ def _drifts(store: Store) -> list[str]:
 HEAD = (
     "day", "job", "job_name", "piece", "hand", "way", "stock", "species", "adhesive", "laminae", "thickness_mm",
     "width_mm", "chord_mm", "rise_mm", "face", "error_mm", "over_mechanics", "over_mechanics_error", "tip_off_mm",
-    "left_out", "mishap", "note", "run", "run_piece",
+    "left_out", "mishap", "verdict", "correction", "note", "run", "run_piece", "shop",
 )  # fmt: skip
 
 
@@ -202,6 +211,9 @@ def _records(store: Store) -> list[dict[str, Any]]:
             "width_mm": built.width_mm,
             "left_out": piece.left_out,
             "mishap": piece.mishap,
+            "verdict": piece.verdict,
+            "correction": piece.correction,
+            "shop": form.origin or store.shop().name,
             "note": piece.note,
             "run": piece.run,
             "run_piece": None if piece.number is None else piece.number + 1,

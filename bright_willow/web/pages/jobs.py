@@ -23,14 +23,15 @@ from ...core.plan.read import read_job
 from ...core.shape.kinds.arc_by_chord import ArcByChord
 from ...core.ways.registry import WAYS, stages_for
 from ...core.wood.species import wood_table
-from ...store.bundle import brought, is_bundle
+from ...store.bundle import brought
+from ...store.bundle_file import is_bundle
 from ...store.found import STATES, Sought
 from ...store.lines import Line
 from ...store.records import JobState, Page
 from ..common import Id, Number, attachment, go_to, now_of, page, planned, store_of, wants_parts
 from ..days import shop_days
 from ..lines import JobLine, renew_for_page
-from ..photo import made_small
+from ..photo import sized
 from ..stages.days import due_soon
 from .outline import Read, outline_of, read_outline
 
@@ -270,7 +271,7 @@ def _bring_bundle(request: Request, raw: bytes, teaches: bool) -> Response:
     store = store_of(request)
     try:
         with store.connected():
-            job_id = brought(store, raw, made_small, store.shop().woods, teaches=teaches)
+            job_id = brought(store, raw, sized, store.shop().woods, teaches=teaches)
     except JobFaulty as error:
         told = " ".join(f"{f.field}: {f.says}" for f in error.faults[:5])
         return _list(request, 422, f"The job in that file is not one this program can plan. {told}")

@@ -13,6 +13,7 @@ from ...core.book.trial import Trial
 from ...core.experience.settling import TAU_DAYS
 from ...core.experience.steam_times import own_trials
 from ...core.experience.yields import LAMINATED_YIELD, PRIOR_PIECES, expected_yield
+from ...core.ground.errors import OutOfRange
 from ...core.ground.estimate import Estimate
 from ...core.shop.adhesive import adhesive_table
 from ...core.shop.shop import LearntKind
@@ -21,12 +22,15 @@ from ...core.ways.registry import WAYS
 from ...core.wood.lot import DRYNESS
 from ...drawing.band_chart import Band, SettledRow, band_chart, settling_chart
 from ...store.book import Store
-from ..common import go_to, page, planned, store_of
+from ...store.shared_book import BroughtBook, book_brought, book_bundled
+from ..common import attachment, go_to, page, planned, store_of, typed_in
+from ..photo import sized
 from .book import CREEPS, kind_says
 
 router = APIRouter(include_in_schema=False)
 MOST_ROWS = 30
 FIRM = LAMINATED_YIELD["firm"]
+SHARES = ((1.0, "as one's own"), (0.3, "less: a third"), (0.0, "not at all"))
 HEADS = {
     "springback": ("Springback", "how much pieces open off the form, over what mechanics predicts"),
     "settling": ("Settling", "what pieces go on opening in the weeks after"),
@@ -54,7 +58,7 @@ async def learnt(request: Request) -> Response:
     return await planned(request, _learnt, request)
 
 
-def _learnt(request: Request) -> Response:
+def _learnt(request: Request, came: BroughtBook | None = None, fault: str = "") -> Response:
     store = store_of(request)
     with store.connected():
         shop = store.shop()
@@ -70,8 +74,22 @@ def _learnt(request: Request) -> Response:
             room = Room(key, name, says, key not in shop.by_allowance)
             makers[key](store, room)
             rooms.append(room)
+        others = [(o, store.bends_of(o.name)) for o in shop.others]
         trials = [(t.id, t.trial.name, _limit_says(t.trial, shop.units)) for t in store.trials() if t.trial.answer()]
-    return page("learnt.html", request, rooms=rooms, trials=trials, shop=shop, unit=shop.rule, here="book")
+    return page(
+        "learnt.html",
+        request,
+        422 if fault else 200,
+        rooms=rooms,
+        trials=trials,
+        others=others,
+        shares=SHARES,
+        brought=came,
+        fault=fault,
+        shop=shop,
+        unit=shop.rule,
+        here="book",
+    )
 
 
 @router.post("/book/learnt/{kind}")
@@ -84,6 +102,64 @@ def switch(request: Request, kind: LearntKind, on: Annotated[bool, Query()]) -> 
         kept = tuple(k for k in get_args(LearntKind) if k in off)
         store.save_shop(shop.model_copy(update={"by_allowance": kept}))
     return go_to(f"/book/learnt#{kind}")
+
+
+# -- another shop's book -----------------------------------------------------------------------------------------------
+@router.get("/book/whole.zip")
+async def whole(request: Request) -> Response:
+    """The whole book as one file, for another shop."""
+    return await planned(request, _whole, request)
+
+
+def _whole(request: Request) -> Response:
+    store = store_of(request)
+    with store.connected():
+        try:
+            body = book_bundled(store)
+        except OutOfRange as error:
+            return _learnt(request, fault=str(error))
+    return Response(body, media_type="application/zip", headers=attachment("book.zip"))
+
+
+@router.post("/book/bring")
+async def bring(request: Request) -> Response:
+    """Another shop's book."""
+    async with request.form(max_files=1, max_fields=4) as form:
+        file, share = form.get("file"), form.get("share")
+        raw = await file.read() if file is not None and not isinstance(file, str) else b""
+    return await planned(request, _bring, request, raw, str(share or ""))
+
+
+def _bring(request: Request, raw: bytes, share: str) -> Response:
+    store = store_of(request)
+    counts = next((s for s, _ in SHARES if f"{s:g}" == share), SHARES[1][0])
+    if not raw:
+        return _learnt(request, fault="Choose a book first: a .zip taken along from another shop.")
+    try:
+        with store.connected():
+            came = book_brought(store, raw, sized, share=counts)
+    except OutOfRange as error:
+        return _learnt(request, fault=str(error))
+    return _learnt(request, came)
+
+
+@router.post("/book/others")
+async def count(request: Request) -> Response:
+    """How much the bends of another shop count."""
+    return await planned(request, _count, request, await typed_in(request))
+
+
+def _count(request: Request, typed: dict[str, str]) -> Response:
+    store = store_of(request)
+    with store.connected():
+        shop = store.shop()
+        chosen = next((s for s, _ in SHARES if f"{s:g}" == typed.get("share")), None)
+        if chosen is not None:
+            others = tuple(
+                o.model_copy(update={"share": chosen}) if o.name == typed.get("name") else o for o in shop.others
+            )
+            store.save_shop(shop.model_copy(update={"others": others}))
+    return go_to("/book/learnt#others")
 
 
 def _plural(n: int, what: str) -> str:
@@ -133,7 +209,7 @@ def _yields(store: Store, room: Room) -> None:
         kind, percent = kind_says(group, store.shop().woods), f"{share.likely:.0%}, {share.low:.0%} to {share.high:.0%}"
         name = f"{WAYS[way].name if way in WAYS else way}: {kind}"
         rows.append(Band(kind, share, FIRM, percent))
-        room.rests_on.append(f"{name}: {good} of {_plural(good + failed, 'piece')} whole")
+        room.rests_on.append(f"{name}: {good:g} of {good + failed:g} pieces whole")
     if rows:
         room.charts.append(Markup(band_chart(rows, "Share of pieces that come out whole")))
         room.rests_on.append(

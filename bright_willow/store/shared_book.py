@@ -1,0 +1,84 @@
+"""The whole book of a shop as one open file, and another shop's brought in: both are kept, and it is marked whose is
+whose."""
+
+from __future__ import annotations
+
+import io
+import zipfile
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Literal
+
+from pydantic import Field
+
+from ..core.ground.document import Document
+from ..core.ground.errors import OutOfRange
+from ..core.job.faults import JobFaulty
+from ..core.shop.shop import OtherShop
+from .book import Store
+from .bundle import brought, bundled
+from .bundle_file import Parts
+from .tables import FormRow
+
+MOST_JOBS = 900
+
+
+class BookManifest(Document):
+    """What the file is, whose book it is, and how many jobs are in it: each a job with its forms, pieces, trials."""
+
+    format: Literal["bright-willow-shop-book"] = "bright-willow-shop-book"
+    version: Literal[1] = 1
+    shop: str = Field(min_length=1, max_length=80)
+    jobs: int = Field(ge=0, le=MOST_JOBS)
+
+
+@dataclass(frozen=True)
+class BroughtBook:
+    """What came in: whose, how many jobs, and sentences of those that could not be."""
+
+    shop: str
+    jobs: int
+    left: tuple[str, ...]
+
+
+def book_bundled(store: Store) -> bytes:
+    """Every job this shop itself built forms for, with forms, pieces, measurements and trials; pictures and runs stay with
+    each job's own file. Needs a connection. Raises: OutOfRange where there are more than fit one file."""
+    ids = [row.job_id for row in FormRow.select(FormRow.job).where(FormRow.origin == "").distinct().order_by(FormRow.job)]
+    if len(ids) > MOST_JOBS:
+        raise OutOfRange("file", f"One file holds {MOST_JOBS} jobs; take a backup of the whole shop in its place.")
+    out = io.BytesIO()
+    with zipfile.ZipFile(out, "w", zipfile.ZIP_STORED) as file:
+        head = BookManifest(shop=store.shop().name, jobs=len(ids))
+        file.writestr("manifest.json", head.model_dump_json(indent=1))
+        for n, job_id in enumerate(ids):
+            file.writestr(f"jobs/{n}.zip", bundled(store, job_id, whole=False))
+    return out.getvalue()
+
+
+def book_brought(
+    store: Store, raw: bytes, made_small: Callable[[bytes], tuple[bytes, tuple[int, int]]], *, share: float
+) -> BroughtBook:
+    """Another shop's book: its jobs are put away among this shop's, their forms marked as its; bends count by a share,
+    0 to 1. A job that cannot be planned here is left and said. The same book again takes the place of nothing: it is
+    refused. Needs a connection. Raises: OutOfRange, NotKept."""
+    parts = Parts(raw)
+    head: BookManifest = parts.document("manifest.json", BookManifest)
+    shop = store.shop()
+    if head.shop == shop.name:
+        raise OutOfRange("file", f"This is a book of {shop.name}, as this shop is called: name one of them otherwise.")
+    if FormRow.select().where(FormRow.origin == head.shop).exists():
+        raise OutOfRange("file", f"The book of {head.shop} is here already: it would count twice.")
+    left, made = list[str](), 0
+    with store.writing():
+        others = (*(o for o in shop.others if o.name != head.shop), OtherShop(name=head.shop, share=share))
+        store.save_shop(shop.model_copy(update={"others": others}))
+        for n in range(head.jobs):
+            try:
+                job_id = brought(store, parts.read(f"jobs/{n}.zip"), made_small, store.shop().woods)
+            except JobFaulty as error:
+                left.append(f"Job {n + 1}: {error.faults[0].says if error.faults else error}")
+                continue
+            store.put_away(job_id)
+            made += 1
+    return BroughtBook(head.shop, made, tuple(left))
