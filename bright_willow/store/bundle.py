@@ -8,6 +8,7 @@ import io
 import json
 import zipfile
 from collections.abc import Callable
+from dataclasses import replace
 from typing import Any
 
 from pydantic import ValidationError
@@ -239,7 +240,7 @@ def _brief(run: BundledRun, n: int) -> Any:
     try:
         brief = BRIEFS.validate_json(json.dumps(run.brief))
         _ = brief.web  # its operations must hang together
-        return brief
+        return replace(brief, trial=0)  # the number of a trial in another shop
     except (ValidationError, ValueError, KeyError, RecursionError):
         raise OutOfRange("file", f"The plan of runs/{n}.json cannot be read.") from None
 

@@ -61,7 +61,7 @@ class BundledRun(BaseModel):
     """A run with what it goes by and what happened."""
 
     model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
-    kind: Literal["run", "rehearsal", "game"]
+    kind: Literal["run", "rehearsal", "game", "trial"]
     at: dt.datetime
     ended: dt.datetime | None = None
     brief: dict[str, Any]

@@ -18,8 +18,9 @@ from ..core.experience.steam_times import Steamed
 from .base import Opened, finite, now
 from .records import NotThere, Unreadable
 from .tables import BriefRow, EventRow, JobRow, MetaRow, PhotoRow, RunRow
+from .trials import KeptTrial
 
-Kind = Literal["run", "rehearsal", "game"]
+Kind = Literal["run", "rehearsal", "game", "trial"]
 BRIEFS: TypeAdapter[Brief] = TypeAdapter(Brief)
 SEEN: TypeAdapter[list[Seen]] = TypeAdapter(list[Seen])
 MORE = ("key", "number", "text", "where", "value", "of", "source")
@@ -99,6 +100,15 @@ class Runs(Opened):
     def open_run(self, job_id: int) -> KeptRun | None:
         """The run of a job that is under way at the bench, not a rehearsal or a game."""
         return next((r for r in self.runs(job_id, is_open=True) if r.kind == "run"), None)
+
+    def trial_runs(self, trial: KeptTrial) -> list[KeptRun]:
+        """Every run of a trial, the oldest first; none of one that had its number before."""
+        own = [r for r in self.runs(trial.job_id, most=200) if r.brief.trial == trial.id and r.at >= trial.at]
+        return own[::-1]
+
+    def open_trial(self, trial: KeptTrial) -> KeptRun | None:
+        """The run of a trial that is under way at the bench."""
+        return next((r for r in self.trial_runs(trial) if r.ended is None), None)
 
     # -- what happened ---------------------------------------------------------------------------------------------
     def add_events(self, run_id: int, events: Sequence[Event]) -> int:

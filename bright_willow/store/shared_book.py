@@ -42,9 +42,10 @@ class BroughtBook:
 
 
 def book_bundled(store: Store) -> bytes:
-    """Every job this shop itself built forms for, with forms, pieces, measurements and trials; pictures and runs stay with
-    each job's own file. Needs a connection. Raises: OutOfRange where there are more than fit one file."""
-    ids = [row.job_id for row in FormRow.select(FormRow.job).where(FormRow.origin == "").distinct().order_by(FormRow.job)]
+    """Every job this shop itself built forms for, with forms, pieces, measurements and trials; pictures and runs stay
+    with each job's own file. Needs a connection. Raises: OutOfRange where there are more than fit one file."""
+    own = FormRow.select(FormRow.job).where(FormRow.origin == "").distinct()
+    ids = [row.job_id for row in own.order_by(FormRow.job)]
     if len(ids) > MOST_JOBS:
         raise OutOfRange("file", f"One file holds {MOST_JOBS} jobs; take a backup of the whole shop in its place.")
     out = io.BytesIO()

@@ -181,7 +181,7 @@ def taken_by_others(store: Store, run_id: int, brief: Brief) -> str:
         return ""
     others = []
     for other in store.runs(is_open=True):
-        if other.id == run_id or other.kind != "run" or other.brief.chamber is None:
+        if other.id == run_id or other.kind not in ("run", "trial") or other.brief.chamber is None:
             continue
         state = state_of(other.brief, EVENTS.of(store, other.id), brief.started_s)
         held = sum(1 for (k, _), m in state.marks.items() if m.to_s is None and other.brief.of[k].warms)
@@ -258,8 +258,20 @@ def _series(
 
 def keep_in_step(store: Store, now: RunNow) -> None:
     """What the bench says is what the days know, and what runs teach of times. Raises: NotKept."""
-    if now.run.kind != "run":
+    if now.run.kind not in ("run", "trial"):
         return
+    if now.run.kind == "run":
+        _tell_days(store, now)
+    store.teach_times(now.run.id, (Seen(t.seconds, t.planned_s, t.made_of) for t in timed(now.brief, now.state)))
+    warms = next((o.warms for o in now.brief.operations if o.warms), None)
+    if warms:
+        steamed = [r for r in now.records if r.steamed_s is not None]
+        made = [Steamed(now.brief.group, warms.thickness_mm, r.steamed_s / 60, not r.broke) for r in steamed]
+        store.teach_steamed(now.run.id, made)
+
+
+def _tell_days(store: Store, now: RunNow) -> None:
+    """What was begun and done at the bench is so in the job's days."""
     zero = {(d.key, d.number) for d in now.brief.before}
     meant = {
         (k, n): DoneAt(k, n, _utc(m.from_s), None if m.to_s is None else _utc(m.to_s))
@@ -273,12 +285,6 @@ def keep_in_step(store: Store, now: RunNow) -> None:
     own = {(o.key, n) for o in now.brief.operations for n in range(-1, now.brief.pieces)}
     for name in stands.keys() - meant.keys() & own:
         store.take_back_done(now.run.job_id, *name)
-    store.teach_times(now.run.id, (Seen(t.seconds, t.planned_s, t.made_of) for t in timed(now.brief, now.state)))
-    warms = next((o.warms for o in now.brief.operations if o.warms), None)
-    if warms:
-        steamed = [r for r in now.records if r.steamed_s is not None]
-        made = [Steamed(now.brief.group, warms.thickness_mm, r.steamed_s / 60, not r.broke) for r in steamed]
-        store.teach_steamed(now.run.id, made)
 
 
 def _utc(seconds: float) -> dt.datetime:
@@ -339,7 +345,7 @@ class RunLine:
 def runs_of(store: Store, job_id: int) -> list[RunLine]:
     """Every run of a job, the newest first."""
     zone = zone_of(store.shop().week)
-    names = {"run": "Run", "rehearsal": "Rehearsal", "game": "Game"}
+    names = {"run": "Run", "rehearsal": "Rehearsal", "game": "Game", "trial": "Trial"}
     made = []
     for run in store.runs(job_id, most=20):
         at = run.at.replace(tzinfo=dt.UTC).astimezone(zone)

@@ -26,7 +26,12 @@ WHERE = ("outer face", "inner face", "at an end", "in the middle", "where the be
 WHAT = ("splintered", "broken across", "split along the grain", "wrinkled inside", "stop slid", "twisted", "other")
 SPEEDS = ((0.0, "stand still"), (1.0, "as it is"), (10.0, "10 ×"), (60.0, "60 ×"), (300.0, "300 ×"))
 HIDDEN = ("speed", "probe", "move", "again", "handle")
-RUN_IS = {"run": "at the bench", "rehearsal": "rehearsal, nothing hot", "game": "game, nothing real"}
+RUN_IS = {
+    "run": "at the bench",
+    "rehearsal": "rehearsal, nothing hot",
+    "game": "game, nothing real",
+    "trial": "a trial at the bench",
+}
 
 
 @dataclass(frozen=True)

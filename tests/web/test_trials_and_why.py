@@ -10,7 +10,7 @@ from bright_willow.core.book.trial import laid_out
 from bright_willow.core.ground.errors import OutOfRange
 from bright_willow.core.plan.plan import plan
 from tests.core.ways.jobs import job_for
-from tests.web.test_runs import STEAMED, Shop
+from tests.web.test_runs import GLUED, STEAMED, Shop
 
 LAID = {"asks": "minutes", "settings": "6, 8; 10,13", "repeats": "2", "name": "Minutes"}
 
@@ -199,3 +199,61 @@ def test_why_knows_the_run_of_a_piece(shop):
     assert "4 min in the steam" in page and "200 s from the door to the last clamp" in page
     ranked = re.findall(r'<span class="cause-word">[^<]+</span> ([^<]+) <meter', page)[:2]
     assert {"Not hot through when it came out", "Too long from the door to the last clamp"} == set(ranked)
+
+
+def test_a_trial_is_run_at_the_bench_and_what_it_saw_taken_over(shop):
+    at = lay(shop, settings="6, 12", repeats="1")
+    page = shop.client.get(at).text
+    assert "Blanks to cut" in page and "2 of " in page and "hours of work" in page
+    run = shop.client.post(f"{at}/bench")
+    assert run.status_code == 200 and "a trial at the bench" in run.text
+    number = int(run.url.path.split("/")[-1])
+    assert shop.client.post(f"{at}/bench").url.path == f"/runs/{number}"  # pressed again: the same
+    shop.prepared(number, "load")
+    with shop.store.connected():
+        brief = shop.store.run(number).brief
+    first = trial(shop).pieces[brief.numbers[0] - 1].setting
+    shop.tap(number, "begin", "load", 0)
+    shop.later(10)
+    shop.tap(number, "done", "load", 0)
+    shop.later((first + 3) * 60)  # it stayed in longer than it was to
+    shop.tap(number, "begin", "bend", 0)
+    shop.later(40)
+    shop.tap(number, "done", "bend", 0)
+    shop.tap(number, "broke", number=0, text="splintered")
+    assert "Take over what the bench saw" in shop.client.get(at).text
+    page = shop.client.post(f"{at}/from-bench").text
+    assert "Take over what the bench saw" not in page
+    piece = trial(shop).pieces[brief.numbers[0] - 1]
+    assert piece.setting == pytest.approx(first + 3, abs=0.2) and (piece.grade, piece.note) == (3, "splintered")
+    with shop.store.connected():
+        assert not shop.store.done([STEAMED])[STEAMED]  # the job's own days know nothing of it
+        assert len(shop.store.steamed()) == 1  # but how long it was steamed is learnt from
+        assert shop.store.open_run(STEAMED) is None
+    assert "of run" not in shop.client.get(f"/jobs/{STEAMED}/measure").text  # nor are its pieces the job's
+    assert shop.client.post(f"/runs/{number}/go-over").url.path == f"/runs/{number}"
+
+
+def test_a_trial_whose_pieces_are_all_graded_is_not_run(shop):
+    at = lay(shop, settings="6", repeats="1")
+    shop.client.post(f"{at}/piece/1", data={"grade": "0", "springback": "", "note": ""})
+    page = shop.client.get(at).text
+    assert "Run it at the bench" not in page and "Blanks to cut" not in page
+    refused = shop.client.post(f"{at}/bench")
+    assert refused.status_code == 422 and "Every piece is graded" in refused.text
+
+
+def test_one_glue_against_another_and_how_springback_grew(shop):
+    at = lay(shop, GLUED, asks="hours", settings="6, 12", repeats="2", variants="urea, resorcinol")
+    own = trial(shop)
+    assert own.variants == ("urea", "resorcinol") and len(own.pieces) == 8
+    for n, piece in enumerate(own.pieces, 1):
+        sprung = 5 + 2 * piece.variant + 0.05 * n
+        fields = {"grade": "0", "springback": f"{sprung:.2f}", "later": f"{sprung + 0.5 + 0.05 * n:.2f}", "note": ""}
+        assert shop.client.post(f"{at}/piece/{n}", data=fields).status_code == 200
+    page = shop.client.get(at).text
+    assert "they differ" in page and "In the weeks after it grew by" in page and "resorcinol, " in page
+    wrong = shop.client.post(f"{at}/piece/1", data={"grade": "0", "springback": "5", "later": "much", "note": ""})
+    assert wrong.status_code == 422 and 'value="much"' in wrong.text and "piece-1-fault" in wrong.text
+    bad = shop.client.post(f"/jobs/{GLUED}/trials", data=LAID | {"asks": "hours", "variants": "one, one"})
+    assert bad.status_code == 422 and "t-variants-fault" in bad.text and 'value="one, one"' in bad.text

@@ -23,7 +23,8 @@ class Brief:
 
     places: loads the chamber holds; chamber: what its simulated stand-in is made from, where there is one; ready_c:
     what its thermometer shows when it is hot; group: the stock, for what is learnt; before: what was done already;
-    seed: of what goes wrong in a game.
+    seed: of what goes wrong in a game; trial: whose run it is, 0 for none; called: what each piece is called besides
+    its number; numbers: of each piece in its trial, from 1.
     """
 
     name: str
@@ -39,6 +40,9 @@ class Brief:
     group: str = ""
     before: tuple[Done, ...] = ()
     seed: int = 0
+    trial: int = 0
+    called: tuple[str, ...] = ()
+    numbers: tuple[int, ...] = ()
     kind: str = field(default="brief")
 
     @cached_property
@@ -79,7 +83,8 @@ class Brief:
         if scope == "job":
             return ""
         if len(own) == 1:
-            return f"piece {own[0] + 1}"
+            number = self.numbers[own[0]] if own[0] < len(self.numbers) else own[0] + 1
+            return f"piece {number}, {self.called[own[0]]}" if own[0] < len(self.called) else f"piece {number}"
         return f"load {name[1] + 1}: pieces {own[0] + 1} to {own[-1] + 1}"
 
 

@@ -203,12 +203,12 @@ def _bounds(
         mark = state.marks.get(before)
         if before[0] not in rigid or mark is None:
             continue
-        o = brief.of[before[0]]
+        o = web.tasks[j].operation
         if mark.to_s is not None:
             return mark.to_s, None, None
         if not web.is_hands_free(j):
             return None  # somebody is still at what comes before
-        core = cores.get(before[1])
+        core = None if o.each_s else cores.get(before[1])  # so long and no longer: that is what is tried
         soonest = core.hot_s if core and o.warms else mark.from_s + o.earliest_s if o.earliest_s is not None else None
         latest = mark.from_s + o.latest_s if o.latest_s is not None else None
         planned = mark.from_s + o.lasts_s

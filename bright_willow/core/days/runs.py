@@ -106,11 +106,14 @@ def tasks_of(works: Sequence[Work]) -> list[Task]:
         for o in work.operations:
             first[o.key] = len(made)
             waits = [(first[a.key], scope[a.key], a.least_s) for a in o.after if a.key in first]
-            attended, alone = o.attended_s.likely, o.unattended_s.likely
+            attended, alone, own = o.attended_s.likely, o.unattended_s.likely, o
             for i in range(work.batches.often(o.scope)):
                 number = -1 if o.scope == "job" else i
+                if o.each_s:
+                    own = o.of_number(i)
+                    alone = own.unattended_s.likely
                 after = [(at + n, least) for at, s, least in waits for n in _those(o.scope, s, i, size, pieces, loads)]
-                made.append(Task(w, o, number, attended, alone, after, done.get((o.key, number))))
+                made.append(Task(w, own, number, attended, alone, after, done.get((o.key, number))))
     return made
 
 
@@ -146,7 +149,7 @@ class Runs:
         self.of_task: dict[int, int] = {}
         self.runs: list[Run] = []
         self._follows: dict[int, frozenset[str]] = {}
-        self._shapes: dict[tuple[int, tuple[str, ...]], tuple[Shape, Shape]] = {}
+        self._shapes: dict[tuple[int, tuple[tuple[str, float], ...]], tuple[Shape, Shape]] = {}
         for chain in self._chains():
             self._add(chain)
         self._link()
@@ -182,7 +185,7 @@ class Runs:
         tasks = self.tasks
         w = tasks[chain[0]].work
         first = tasks[chain[0]].operation
-        key = (w, tuple(tasks[i].operation.key for i in chain))
+        key = (w, tuple((tasks[i].operation.key, tasks[i].alone_s) for i in chain))
         if key not in self._shapes:
             cold = self._shape(w, chain, 0)
             warm = self._shape(w, chain, 1) if first.keeps_s and len(chain) > 1 else cold
@@ -314,7 +317,7 @@ class Runs:
     def heated_by(self, i: int) -> list[str]:
         """What is hot while a task is done: from the making of the heat to where it is given back."""
         own = self.works[self.tasks[i].work].operations
-        at = own.index(self.tasks[i].operation)
+        at = next(n for n, o in enumerate(own) if o.key == self.tasks[i].operation.key)
         made = list[str]()
         for n, o in enumerate(own):
             if not o.keeps_s:

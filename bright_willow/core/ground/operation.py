@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 
 from .estimate import Estimate, Grade
@@ -94,6 +94,7 @@ class Operation:
     heat that is made first, how long it is kept for what comes next; within that it is not made again. earliest_s,
     latest_s: of what is left by itself, when it is ready at the soonest, and after when it suffers. moves: of what is
     done in a hurry, one by one. meanwhile: where a piece is while it lasts, in words.
+    each_s: how long it lasts by itself for each piece or load, where they are to differ.
     """
 
     key: str
@@ -118,6 +119,14 @@ class Operation:
     window: Window | None = None
     moves: tuple[Move, ...] = ()
     meanwhile: str = ""
+    each_s: tuple[float, ...] = ()
+
+    def of_number(self, number: int) -> Operation:
+        """The operation as it is of one piece or load."""
+        if not 0 <= number < len(self.each_s):
+            return self
+        own = self.each_s[number]
+        return replace(self, unattended_s=Estimate(own, own, own, "allowance"), earliest_s=None, latest_s=None)
 
     @property
     def lasts_s(self) -> float:

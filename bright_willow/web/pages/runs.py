@@ -111,6 +111,8 @@ def go_over(request: Request, run_id: Id) -> Response:
     store = store_of(request)
     with store.connected():
         now = run_at(request, run_id)
+        if now.run.kind == "trial":  # its pieces were laid out with it
+            return go_to(f"/runs/{run_id}")
         try:
             revision, brief = planned_for(store, now.run.job_id, now.run.kind, now.brief.started_s)
         except OutOfRange:
@@ -130,7 +132,7 @@ def _view(request: Request, run_id: int) -> tuple[RunNow, dict[str, Any]]:
             hub_of(request).changed(run_id)
         now, shop = run_at(request, run_id), store.shop()
         view = run_view(now, shop, zone_of(shop.week))
-        view["shared"] = taken_by_others(store, run_id, now.brief) if now.run.kind == "run" else ""
+        view["shared"] = taken_by_others(store, run_id, now.brief) if now.run.kind in ("run", "trial") else ""
         view["photos"] = store.photos(run_id)
         view["unit"] = shop.units
     return now, view

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import math
 import secrets
 from typing import Any
 
@@ -10,14 +11,18 @@ from fastapi import APIRouter, Request
 from fastapi.responses import Response
 from markupsafe import Markup
 
-from ...core.book.trial import DESIGNS, QUESTIONS, graded, laid_out, with_one_more
+from ...core.book.questions import QUESTIONS
+from ...core.book.trial import DESIGNS, Trial, Versus, graded, laid_out, with_one_more
+from ...core.book.trial_run import blanks, called, trial_brief, trial_takes, with_run
 from ...core.experience.trials import GRADES
 from ...core.ground.errors import OutOfRange
 from ...core.ground.units import Unit, format_length, parse_count, parse_length_mm
 from ...core.plan.plan import checked_plan
 from ...core.plan.result import Plan
 from ...drawing.trial_chart import trial_svg
-from ..common import Id, go_to, page, planned, store_of, typed_in
+from ..bench import run_now
+from ..common import Id, go_to, now_of, page, planned, store_of, typed_in
+from ..figures import Words
 
 router = APIRouter(include_in_schema=False)
 MOST_SETTINGS = 12
@@ -102,6 +107,7 @@ def _add_trial(request: Request, job_id: int, typed: dict[str, str]) -> Response
                     repeats=repeats,
                     seed=seed,
                     design=typed.get("design", "grid"),
+                    variants=tuple(v.strip() for v in typed.get("variants", "").split(",") if v.strip()),
                 )
                 return go_to(f"/trials/{store.add_trial(job_id, trial)}")
             except OutOfRange as error:
@@ -120,6 +126,10 @@ def _trial(request: Request, trial_id: int, status: int, typed: dict[str, str], 
         kept, shop = store.trial(trial_id), store.shop()
         state = store.job(kept.job_id)
         own_wood = kept.trial.own_wood(shop.woods)
+        runs = store.trial_runs(kept)
+        plan = checked_plan(state.job, shop, store.learnt())
+        at = now_of(request).timestamp()
+        records = [run_now(store, request.app.state.gatherer, r.id, at) for r in runs]
     own, made, change = kept.trial, kept.trial.answer(), kept.trial.change()
     job = state.job.heat
     taken = change is not None and (job.school, job.own_min) == ("own_trials", change.sets["heat.own_min"])
@@ -141,9 +151,63 @@ def _trial(request: Request, trial_id: int, status: int, typed: dict[str, str], 
         sets=json.dumps(change.sets) if change else "",
         own_limit=_limit(own_wood, own.has_strap),
         springback=[_bare(p.springback_mm, shop.units) for p in own.pieces],
+        later=[_bare(p.later_mm, shop.units) for p in own.pieces],
+        called=[called(own, n, shop.rule) for n in range(len(own.pieces))],
+        cut=_blanks(own, plan, shop.rule),
+        takes=_takes(own, plan),
+        versus=[_versus_says(own, v, shop.rule) for v in own.versus()],
+        growth=_growth_says(own, shop.units),
+        runs=[(r.id, r.ended is None) for r in runs],
+        has_more=any(with_run(own, n.brief, n.records) != own for n in records),
         typed=typed,
         faults=faults,
     )
+
+
+def _blanks(trial: Trial, plan: Plan | OutOfRange, unit: Unit) -> list[str]:
+    """What to cut, in words."""
+    if isinstance(plan, OutOfRange):
+        return []
+    w = Words(unit)
+    return [f"{b.count} of {w.size(b.thickness_mm, b.width_mm, b.length_mm)}" for b in blanks(trial, plan)]
+
+
+def _takes(trial: Trial, plan: Plan | OutOfRange) -> str:
+    """How long the open pieces take, in words."""
+    if isinstance(plan, OutOfRange) or trial.done == len(trial.pieces):
+        return ""
+    made = trial_takes(trial, plan)
+    days = max(1, math.ceil(made.done_days))
+    return f"{made.attended_h:.1f} hours of work, done in {days} day{'' if days == 1 else 's'}"
+
+
+def _versus_says(trial: Trial, v: Versus, unit: Unit) -> str:
+    """One kind against another, in words."""
+    if v.safer is not None:
+        one, other = (trial.question.said(e.likely, unit) for e in (v.of_first, v.of_other))
+        whole = f"Nine in ten of {v.first} come out whole at {one}, of {v.other} at {other}"
+        return f"{whole}; that {v.first} is the easier has {v.safer:.0%} for it."
+    w = Words(unit)
+    one, other = (w.length(e.likely) for e in (v.of_first, v.of_other))
+    apart = v.apart
+    if apart is None:
+        return ""
+    low, high = sorted((apart.low, apart.high))
+    told = "they differ" if low > 0 or high < 0 else "too few pieces to tell them apart"
+    says = f"{v.first} springs back {one}, {v.other} {other}: {w.length(apart.likely)} apart"
+    return f"{says}, most likely {w.length(low)} to {w.length(high)}; {told}."
+
+
+def _growth_says(trial: Trial, unit: Unit) -> str:
+    """How springback grew after, in words."""
+    made = trial.growth()
+    if made is None:
+        return ""
+    w = Words(unit)
+    ends = [w.length(e.likely) for e in (made.at[0], made.at[-1])]
+    settings = sorted({p.setting for p in trial.pieces})
+    first, last = (trial.question.said(s, unit) for s in (settings[0], settings[-1]))
+    return f"In the weeks after it grew by {ends[0]} at {first} and by {ends[1]} at {last}."
 
 
 def _bare(mm: float | None, unit: Unit) -> str:
@@ -174,14 +238,75 @@ def _grade(request: Request, trial_id: int, number: int, typed: dict[str, str]) 
             sprung = parse_length_mm(text, shop.units, "springback") if text else None
             if sprung is not None and abs(sprung) > 10_000:
                 faults["springback"] = "Less than 10 m, please."
+            text = typed.get("later", "").strip()
+            later = parse_length_mm(text, shop.units, "later") if text else None
+            if later is not None and abs(later) > 10_000:
+                faults["later"] = "Less than 10 m, please."
             if not faults:
                 note = typed.get("note", "").strip()[:500]
-                made = graded(kept.trial, number, grade=int(how) if how else None, springback_mm=sprung, note=note)
+                made = graded(
+                    kept.trial,
+                    number,
+                    grade=int(how) if how else None,
+                    springback_mm=sprung,
+                    later_mm=later,
+                    note=note,
+                )
                 store.save_trial(trial_id, made)
                 return go_to(f"/trials/{trial_id}#piece-{number}")
         except OutOfRange as error:
             faults[error.field] = error.says(shop.units)
     return _trial(request, trial_id, 422, typed | {"number": str(number)}, faults)
+
+
+@router.post("/trials/{trial_id}/bench")
+async def bench(request: Request, trial_id: Id) -> Response:
+    """Run it at the bench: the pieces not yet graded, each with its own setting."""
+    return await planned(request, _bench, request, trial_id)
+
+
+def _bench(request: Request, trial_id: int) -> Response:
+    store = store_of(request)
+    with store.connected():
+        kept, shop = store.trial(trial_id), store.shop()
+        if known := store.open_trial(kept):
+            return go_to(f"/runs/{known.id}")
+        state, week = store.job(kept.job_id), shop.week
+        made = checked_plan(state.job, shop, store.learnt())
+        if isinstance(made, OutOfRange):
+            return _trial(request, trial_id, 422, {}, {"bench": made.says(shop.units)})
+        try:
+            brief = trial_brief(
+                kept.trial,
+                trial_id,
+                made,
+                places=week.places,
+                people=week.people,
+                started_s=now_of(request).timestamp(),
+                unit=shop.rule,
+            )
+        except OutOfRange as error:
+            return _trial(request, trial_id, 422, {}, {"bench": error.says(shop.units)})
+        run_id = store.start_run(kept.job_id, "trial", state.revision, brief)
+    return go_to(f"/runs/{run_id}")
+
+
+@router.post("/trials/{trial_id}/from-bench")
+async def from_bench(request: Request, trial_id: Id) -> Response:
+    """Take over what its runs say: minutes pieces really had, and which broke."""
+    return await planned(request, _from_bench, request, trial_id)
+
+
+def _from_bench(request: Request, trial_id: int) -> Response:
+    store, at = store_of(request), now_of(request).timestamp()
+    with store.connected():
+        kept = store.trial(trial_id)
+        made = kept.trial
+        for run in store.trial_runs(kept):
+            now = run_now(store, request.app.state.gatherer, run.id, at)
+            made = with_run(made, now.brief, now.records)
+        store.save_trial(trial_id, made)
+    return go_to(f"/trials/{trial_id}")
 
 
 @router.post("/trials/{trial_id}/more")
