@@ -152,6 +152,7 @@ def run_view(now: RunNow, shop: Shop, zone: ZoneInfo) -> dict[str, Any]:
         "name": now.name,
         "kind_says": RUN_IS[now.run.kind],
         "is_game": now.run.kind == "game",
+        "piece_names": [now.brief.piece_says(n) for n in range(now.brief.pieces)],
         "is_ended": now.run.ended is not None,
         "rate": now.rate,
         "log": _log(now, said),
@@ -315,7 +316,7 @@ def _log(now: RunNow, said: Said) -> list[LogView]:
         of = now.brief.of.get(e.key)
         about = _both(of.name, now.brief.whom((e.key, max(0, e.number)))) if of else ""
         if e.kind == "broke":
-            about = _both(f"piece {e.number + 1}", e.text, e.where)
+            about = _both(now.brief.piece_says(e.number), e.text, e.where)
         elif e.kind == "count":
             about = "water topped up" if e.text == WATER else f"{e.text}: {e.value:g}"
         elif e.kind in ("note", "photo"):

@@ -29,7 +29,7 @@ def shop(tmp_path):
 
 def screen(page: Page, spot) -> tuple[float, float]:
     says = "(svg, [x, y]) => { const q = new DOMPoint(x, y).matrixTransform(svg.getScreenCTM()); return [q.x, q.y] }"
-    return tuple(page.locator("[data-photo]").evaluate(says, [float(v) for v in spot]))
+    return tuple(page.locator("[data-picture-board]").evaluate(says, [float(v) for v in spot]))
 
 
 def put(page: Page, spot, count: int, kind: str, off=(2, -2)) -> None:
@@ -75,7 +75,7 @@ def test_a_piece_is_marked_on_a_picture_and_measured(page: Page, shop, tmp_path)
     expect(page.locator('[data-mark^="point"]')).to_have_count(len(edge) - 1)
     put(page, edge[-1], len(edge), "point")
     page.get_by_role("button", name="nearer").click()
-    assert float(page.locator("[data-photo]").get_attribute("viewBox").split()[2]) < laid.camera.wide
+    assert float(page.locator("[data-picture-board]").get_attribute("viewBox").split()[2]) < laid.camera.wide
     page.get_by_role("button", name="all of it").click()
     for wide, high in ((1280, 800), (820, 1180)):
         page.set_viewport_size({"width": wide, "height": high})

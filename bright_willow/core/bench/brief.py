@@ -77,14 +77,18 @@ class Brief:
             return range(number, number + 1)
         return range(number * self.at_once, min(self.pieces, (number + 1) * self.at_once))
 
+    def piece_says(self, piece: int) -> str:
+        """What a piece is called, from its number from 0: of a trial as it is called there."""
+        number = self.numbers[piece] if 0 <= piece < len(self.numbers) else piece + 1
+        return f"piece {number}, {self.called[piece]}" if 0 <= piece < len(self.called) else f"piece {number}"
+
     def whom(self, name: Name) -> str:
         """Whom an operation is about, in words; empty for what is done once."""
         scope, own = self.of[name[0]].scope, self.pieces_of(name)
         if scope == "job":
             return ""
         if len(own) == 1:
-            number = self.numbers[own[0]] if own[0] < len(self.numbers) else own[0] + 1
-            return f"piece {number}, {self.called[own[0]]}" if own[0] < len(self.called) else f"piece {number}"
+            return self.piece_says(own[0])
         return f"load {name[1] + 1}: pieces {own[0] + 1} to {own[-1] + 1}"
 
 

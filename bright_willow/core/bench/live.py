@@ -256,7 +256,8 @@ def _begins(task: Task) -> float:
 # -- pieces ------------------------------------------------------------------------------------------------------------
 def _piece(brief: Brief, state: State, number: int, cores: Mapping[int, Core]) -> PieceLine:
     own = tuple(_of_load(brief, number))
-    name = f"Piece {own[0] + 1}" if len(own) == 1 else f"Pieces {own[0] + 1} to {own[-1] + 1}"
+    one = brief.piece_says(own[0])
+    name = f"{one[0].upper()}{one[1:]}" if len(own) == 1 else f"Pieces {own[0] + 1} to {own[-1] + 1}"
     broke = {p: state.out[p] for p in own if p in state.out}
     plain = PieceLine(number, name, own, "", "rest", broke=broke)
     if len(broke) == len(own):

@@ -8,7 +8,7 @@ const LENS_DOTS = 40; // of the picture, from the middle of the lens to its rim
 let view = null; // what of the picture is shown: x, y, wide, high
 let chain = Promise.resolve();
 
-const board = () => document.querySelector("[data-photo]");
+const board = () => document.querySelector("[data-picture-board]");
 const at = () => document.querySelector("[data-photo-at]").dataset.photoAt;
 const whole = () => ({ x: 0, y: 0, wide: Number(board().dataset.wide), high: Number(board().dataset.high) });
 
