@@ -62,7 +62,7 @@ class Store(Jobs, Found, Forms, Rack, Cuts, Doings, Runs, Pictures, Trials, Prob
 
     def taken_over(self) -> None:
         """After the file was put in place anew: forget what was read from the old one."""
-        self._learnt = self._seen = None
+        self._learnt = self._seen = self._drifted = None
         with self.connected():
             if self.fact("taught") != "all":
                 self.teach_missing()

@@ -12,7 +12,8 @@ from pydantic import TypeAdapter, ValidationError
 
 from ..core.book.built_form import FAILED, BuiltForm
 from ..core.book.settled import settled_since
-from ..core.experience.belief import Bend, Learnt, class_of, learn
+from ..core.experience.belief import Bend, Learnt, LossRatio, class_of, learn, loss_ratio
+from ..core.experience.drift import Drift, drift
 from ..core.experience.settling import Later, learn_settling
 from ..core.ground.errors import OutOfRange
 from ..core.shape.arc import Face
@@ -36,6 +37,7 @@ class Forms(Opened):
     """Built forms, pieces and measurements in the store."""
 
     _learnt: tuple[str, Learnt] | None = None
+    _drifted: tuple[str, list[tuple[str, int, Drift]]] | None = None
     _seen: tuple[str, list[tuple[int, int, Bend]]] | None = None
 
     def keep_form(self, job_id: int, built: BuiltForm, origin: str = "") -> int:
@@ -378,6 +380,29 @@ class Forms(Opened):
             made[way, group] = good + share * (count - lost), failed_ + share * lost
         return {kind: counts for kind, counts in made.items() if sum(counts)}
 
+    def drifts(self) -> list[tuple[str, int, Drift]]:
+        """Where a kind of bend springs back otherwise than it did: stock group, the piece from which on, and how."""
+        mark = self.book_mark()
+        if self._drifted is None or self._drifted[0] != mark:
+            self._drifted = (mark, self._read_drifts())
+        return self._drifted[1]
+
+    def _read_drifts(self) -> list[tuple[str, int, Drift]]:
+        by_kind: dict[tuple[str, str], list[tuple[int, LossRatio]]] = {}
+        for _, piece, bend in self.taught():
+            if bend.left_out:
+                continue
+            try:
+                by_kind.setdefault((bend.way, bend.group), []).append((piece, loss_ratio(bend)))
+            except OutOfRange:
+                continue
+        found = []
+        for (_, group), seen in sorted(by_kind.items()):
+            made = drift([r.ratio for _, r in seen], [r.error for _, r in seen])
+            if made:
+                found.append((group, seen[made.at][0], made))
+        return found
+
     # -- the book, page by page -----------------------------------------------------------------------------------
     def measured_count(self, sought: InBook | None = None) -> int:
         """How many pieces are measured, or are such as are sought."""
@@ -414,6 +439,13 @@ class Forms(Opened):
                     | PieceRow.note.contains(word)
                 )
                 rows = rows.where(own | FormRow.stock_group.contains(word))
+        if sought.since or sought.until:
+            first = MeasurementRow.select(MeasurementRow.piece).group_by(MeasurementRow.piece)
+            if sought.since:
+                first = first.having(fn.MIN(MeasurementRow.day) >= sought.since)
+            if sought.until:
+                first = first.having(fn.MIN(MeasurementRow.day) <= sought.until)
+            rows = rows.where(PieceRow.id.in_(first))
         if sought.outcome == "failed":
             rows = rows.where(PieceRow.mishap.in_(sorted(FAILED)) | (PieceRow.verdict == "reject"))
         elif sought.outcome == "left_out":
@@ -426,6 +458,18 @@ class Forms(Opened):
         """How many measured pieces came from another shop."""
         rows = TaughtRow.select().join(PieceRow).join(FormRow).where(FormRow.origin == origin)
         return int(rows.count())
+
+    def found_bends(self, sought: InBook, most: int) -> list[tuple[dt.date, int, Bend]]:
+        """The newest pieces that are sought and teach: the day each was first measured, its piece, its record."""
+        ids = [r.id for r in self._in_book(sought).order_by(PieceRow.id.desc()).limit(most)]
+        known = {piece: bend for _, piece, bend in self.taught()}
+        first = (
+            MeasurementRow.select(MeasurementRow.piece, fn.MIN(MeasurementRow.day))
+            .where(MeasurementRow.piece.in_(ids))
+            .group_by(MeasurementRow.piece)
+        )
+        found = ((dt.date.fromisoformat(str(day)[:10]), piece) for piece, day in first.tuples() if piece in known)
+        return [(day, piece, known[piece]) for day, piece in found]
 
     def measured_on(self, piece_id: int) -> dt.date | None:
         """The day a piece was first measured."""

@@ -127,11 +127,19 @@ class Damaged:
 
 @dataclass(frozen=True)
 class InBook:
-    """What is sought in the book: words of job, piece, note or stock; a way; an outcome (teaches, left_out, failed)."""
+    """What is sought in the book: words of job, piece, note, stock or shop; a way; an outcome (teaches, left_out,
+    failed); first measured from a day on, and up to one."""
 
     words: str = ""
     way: str = ""
     outcome: str = ""
+    since: dt.date | None = None
+    until: dt.date | None = None
+
+    @property
+    def is_all(self) -> bool:
+        """Whether nothing is asked for."""
+        return self == InBook()
 
 
 @dataclass(frozen=True)

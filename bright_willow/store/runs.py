@@ -97,6 +97,11 @@ class Runs(Opened):
             rows = rows.where(RunRow.ended.is_null(is_open))
         return [self._kept(r) for r in rows.limit(most)]
 
+    def run_lines(self, most: int) -> list[tuple[int, int, str, dt.datetime]]:
+        """The newest runs of all jobs: number, job, kind, when; without what they go by."""
+        rows = RunRow.select(RunRow.id, RunRow.job, RunRow.kind, RunRow.at).order_by(RunRow.id.desc()).limit(most)
+        return [tuple(r) for r in rows.tuples()]
+
     def open_run(self, job_id: int) -> KeptRun | None:
         """The run of a job that is under way at the bench, not a rehearsal or a game."""
         return next((r for r in self.runs(job_id, is_open=True) if r.kind == "run"), None)

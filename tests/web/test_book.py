@@ -84,3 +84,32 @@ def test_an_empty_book_and_one_without_measurements(store, client):
     assert "No bend is written down yet" in client.get("/book").text
     assert client.get("/book/bends.csv").text.startswith("day,job,job_name")
     assert client.get("/book/bends.json").json()["bends"] == []
+
+
+def test_what_is_found_by_day_is_charted_over_time(shop):
+    with shop.store.connected():
+        days = sorted(p.measurements[0].day for f in shop.store.forms() for p in f.pieces if p.measurements)
+    whole = shop.client.get("/book").text
+    assert whole.count('class="dot') >= len(days) and "book-chart" in whole
+    middle = days[len(days) // 2]
+    late = shop.client.get("/book", params={"since": middle.isoformat()}).text
+    early = shop.client.get("/book", params={"until": (middle - dt.timedelta(1)).isoformat()}).text
+    assert rows(late) + rows(early) == len(days) and rows(late) == sum(d >= middle for d in days)
+    one = shop.client.get("/book", params={"since": middle.isoformat(), "until": middle.isoformat()}).text
+    assert "book-chart" not in one  # a single day is no time
+    wrong = shop.client.get("/book", params={"since": "last week"}).text
+    assert "b-since-fault" in wrong and 'value="last week"' in wrong
+
+
+def test_runs_and_trials_are_found_too(shop):
+    run = shop.start(14)
+    shop.client.post("/jobs/14/trials", data={"asks": "minutes", "settings": "8", "repeats": "1", "name": "Ash minutes"})  # fmt: skip
+    with shop.store.connected():
+        name = shop.store.job(14).job.name
+    page = shop.client.get("/book", params={"q": name.split()[0]}).text
+    assert f'href="/runs/{run}"' in page and "Ash minutes" in page
+    assert f'href="/runs/{run}"' not in shop.client.get("/book", params={"q": "trellis"}).text
+    only = shop.client.get("/book", params={"q": "Ash minutes"}).text
+    assert "No piece is so" in only and 'href="/trials/1"' in only
+    gone = shop.client.get("/book", params={"q": name.split()[0], "until": "2020-01-01"}).text
+    assert f'href="/runs/{run}"' not in gone

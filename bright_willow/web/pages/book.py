@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import csv
+import datetime as dt
 import io
 import json
 from dataclasses import dataclass
@@ -15,13 +16,13 @@ from markupsafe import Markup
 
 from ...core.book.built_form import MISHAPS, compare
 from ...core.experience.belief import Bend as BendOf
-from ...core.experience.belief import ExperienceFile, Learnt, LossRatio, loss_ratio
-from ...core.experience.drift import drift
+from ...core.experience.belief import ExperienceFile, Learnt, loss_ratio
 from ...core.ground.errors import OutOfRange
 from ...core.shop.adhesive import adhesive_table
 from ...core.ways.registry import WAYS
 from ...core.wood.lot import DRYNESS
 from ...core.wood.species import OwnWood, wood_table
+from ...drawing.book_chart import Dated, Shift, book_chart
 from ...drawing.learning_chart import Dot, Row, learning_chart
 from ...store.book import Store
 from ...store.records import InBook, KeptForm, Page, Piece
@@ -29,6 +30,7 @@ from ..common import Number, attachment, page, planned, store_of
 
 router = APIRouter(include_in_schema=False)
 MOST_DOTS, FEWEST_DOTS, MOST_GROUPS = 400, 10, 40
+MOST_FOUND, MOST_SHOWN = 2_000, 20  # runs looked through, and lines of them shown
 
 
 @dataclass(frozen=True)
@@ -125,11 +127,31 @@ Words = Annotated[str, Query(max_length=80)]
 
 
 @router.get("/book")
-async def book(request: Request, at: Number = 1, q: Words = "", way: Words = "", outcome: Words = "") -> Response:
-    return await planned(request, _book, request, at, InBook(q.strip(), way, outcome))
+async def book(
+    request: Request,
+    at: Number = 1,
+    q: Words = "",
+    way: Words = "",
+    outcome: Words = "",
+    since: Words = "",
+    until: Words = "",
+) -> Response:
+    """since, until: days a piece was first measured from and up to."""
+    faults: dict[str, str] = {}
+    days = [_day(text, name, faults) for name, text in (("since", since), ("until", until))]
+    sought = InBook(q.strip(), way, outcome, *days)
+    return await planned(request, _book, request, at, sought, {"since": since, "until": until}, faults)
 
 
-def _book(request: Request, at: int, sought: InBook) -> Response:
+def _day(text: str, name: str, faults: dict[str, str]) -> dt.date | None:
+    try:
+        return dt.date.fromisoformat(text.strip()) if text.strip() else None
+    except ValueError:
+        faults[name] = "A date like 2026-05-21, please."
+        return None
+
+
+def _book(request: Request, at: int, sought: InBook, typed: dict[str, str], faults: dict[str, str]) -> Response:
     store = store_of(request)
     with store.connected():
         pages = Page(at, store.measured_count(sought))
@@ -138,9 +160,12 @@ def _book(request: Request, at: int, sought: InBook) -> Response:
         lines = [_line(store, f, p, names.get(f.job_id, "")) for f, p in pieces]
         learnt, shop, ways = store.learnt(), store.shop(), store.ways_in_book()
         rows, drifts = _rows(store, learnt), _drifts(store)
+        over_time = _over_time(store, sought, [s for s, _ in drifts])
+        others = _runs_and_trials(store, sought)
         is_empty = not store.form_count()
     chart = Markup(learning_chart(rows)) if rows else Markup("")
-    query = urlencode({k: v for k, v in (("q", sought.words), ("way", sought.way), ("outcome", sought.outcome)) if v})
+    asked = {"q": sought.words, "way": sought.way, "outcome": sought.outcome, **typed}
+    query = urlencode({k: v for k, v in asked.items() if v})
     return page(
         "book.html",
         request,
@@ -157,30 +182,62 @@ def _book(request: Request, at: int, sought: InBook) -> Response:
         ways=[(k, w.name) for k, w in WAYS.items() if k in ways],
         outcomes=OUTCOMES,
         turn_to=f"/book?{query}" if query else "/book",
-        drifts=drifts,
+        drifts=[s.says for s, _ in drifts],
+        over_time=over_time,
+        runs=others[0],
+        trials=others[1],
+        typed=typed,
+        faults=faults,
         is_empty=is_empty,
     )
 
 
-def _drifts(store: Store) -> list[str]:
-    """Where a kind of bend springs back otherwise than it did, from when on."""
-    by_kind: dict[tuple[str, str], list[tuple[int, LossRatio]]] = {}
-    for _, piece, bend in store.taught():
-        if bend.left_out:
-            continue
+def _over_time(store: Store, sought: InBook, shifts: list[Shift]) -> Markup:
+    """What is found, day by day; nothing where it is none, or all of one day."""
+    dots = []
+    for day, _, bend in store.found_bends(sought, MOST_DOTS):
         try:
-            by_kind.setdefault((bend.way, bend.group), []).append((piece, loss_ratio(bend)))
+            seen = loss_ratio(bend)
         except OutOfRange:
             continue
+        says = f"{kind_says(bend.group)}, piece {bend.label}: {seen.ratio:.2f} on {day.day} {day:%b %Y}"
+        dots.append(Dated(day, seen.ratio, seen.error, says, bend.left_out))
+    if len({d.day for d in dots}) < 2:
+        return Markup("")
+    return Markup(book_chart(dots, shifts if sought.is_all else ()))
+
+
+def _runs_and_trials(store: Store, sought: InBook) -> tuple[list[tuple[int, str]], list[tuple[int, str]]]:
+    """Runs and trials whose job, name or day is such as is sought; none where pieces alone are asked for."""
+    if sought.outcome or sought.way or sought.is_all:
+        return [], []
+    words = sought.words.lower().split()
+
+    def is_sought(text: str, day: dt.date) -> bool:
+        fits = all(w in text.lower() for w in words)
+        return fits and (not sought.since or day >= sought.since) and (not sought.until or day <= sought.until)
+
+    lines = store.run_lines(MOST_FOUND)
+    runs, trials = [], store.trials()
+    names = store.job_names({job for _, job, _, _ in lines} | {t.job_id for t in trials})
+    for number, job, kind, at in lines:
+        text = f"{kind} {number}, {names.get(job, '')}"
+        if is_sought(text, at.date()):
+            runs.append((number, f"{text}, {at.day} {at:%b %Y}"))
+    found = [(t.id, f"{t.trial.name}, {names.get(t.job_id, '')}", t.at.date()) for t in trials]
+    return runs[:MOST_SHOWN], [(n, s) for n, s, day in found if is_sought(s, day)][:MOST_SHOWN]
+
+
+def _drifts(store: Store) -> list[tuple[Shift, str]]:
+    """Where a kind of bend springs back otherwise than it did, from when on; and the kind."""
     said = []
-    for (_, group), seen in sorted(by_kind.items()):
-        found = drift([r.ratio for _, r in seen], [r.error for _, r in seen])
-        if found:
-            day = store.measured_on(seen[found.at][0])
-            more = f"{found.times:.1f} × what it did" if 0 < found.times < 100 else "otherwise than it did"
-            since = f"From {day.day} {day:%b %Y} on" if day else "Lately"
-            kind, was, is_ = kind_says(group, store.shop().woods), found.before.likely, found.after.likely
-            said.append(f"{since} {kind} springs back {more}: {was:.2f} before, {is_:.2f} after.")
+    for group, piece, found in store.drifts():
+        day = store.measured_on(piece)
+        more = f"{found.times:.1f} × what it did" if 0 < found.times < 100 else "otherwise than it did"
+        since = f"From {day.day} {day:%b %Y} on" if day else "Lately"
+        kind, was, is_ = kind_says(group, store.shop().woods), found.before.likely, found.after.likely
+        says = f"{since} {kind} springs back {more}: {was:.2f} before, {is_:.2f} after."
+        said.append((Shift(day or dt.date.min, was, is_, says), group))
     return said
 
 
