@@ -40,7 +40,7 @@ def test_a_file_without_end_is_given_up_and_the_next_one_read():
 
 
 def test_ctrl_c_ends_it_at_once_and_a_second_one_is_told_where_the_first_is(tmp_path):
-    program = Program(tmp_path, "demo").start()
+    program = Program(tmp_path, "demo", often=True).start()
     try:
         with pytest.raises(RuntimeError, match=f"open already, at {program.address}"):
             Program(tmp_path).start()

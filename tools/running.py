@@ -20,6 +20,7 @@ import uvicorn
 
 from bright_willow.store.book import Store
 from bright_willow.web.app import create_app
+from tools.ready import Forked
 
 
 @contextmanager
@@ -46,18 +47,25 @@ def running_app(store: Store, clock: Callable[[], dt.datetime] | None = None) ->
 
 
 class Program:
-    """`bright-willow serve` as its user starts it: it can be stopped, killed and started again on the same port."""
+    """`bright-willow serve` as its user starts it: it can be stopped, killed and started again on the same port.
 
-    def __init__(self, folder: Path, what: str = "serve", port: int = 0, more: tuple[str, ...] = ()) -> None:
-        self.folder, self.what, self.port, self.more = folder, what, port, more
+    often: it is started so often that it is forked from one that has read everything in.
+    """
+
+    def __init__(
+        self, folder: Path, what: str = "serve", port: int = 0, more: tuple[str, ...] = (), *, often: bool = False
+    ) -> None:
+        self.folder, self.what, self.port, self.more, self.often = folder, what, port, more, often
         self.address = ""
-        self._process: subprocess.Popen[str] | None = None
+        self._process: subprocess.Popen[str] | Forked | None = None
 
     def start(self, seconds: float = 30) -> Program:
-        code = "from bright_willow.cli import main; main()"
-        command = [sys.executable, "-c", code, self.what, "--port", str(self.port), "--data", str(self.folder)]
-        command += self.more
-        self._process = subprocess.Popen(command, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True)
+        args = [self.what, "--port", str(self.port), "--data", str(self.folder), *self.more]
+        if self.often:
+            self._process = Forked(args)
+        else:
+            command = [sys.executable, "-c", "from bright_willow.cli import main; main()", *args]
+            self._process = subprocess.Popen(command, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True)
         assert self._process.stdout
         if not select.select([self._process.stdout], [], [], seconds)[0]:
             raise RuntimeError("the program did not start")

@@ -23,7 +23,7 @@ JOB = 5
 def tap_until_killed(folder: Path, times: int, seed: int) -> tuple[int, int, int]:
     """Taps acknowledged, those of them lost, databases not sound. Two tablets tap, one of them sends each tap twice."""
     dice, told, lost, broken = random.Random(seed), set[str](), 0, 0
-    program = Program(folder, "demo")
+    program = Program(folder, "demo", often=True)
     run = 0
     for turn in range(times):
         program.start()

@@ -59,7 +59,7 @@ def folder() -> Iterator[Path]:
 def hostile(requests: int, seed: int = 11, slow_s: float = 2.0) -> list[Row]:
     with folder() as here, folder() as other:
         app = create_app(Store(other))
-        program = Program(here, "demo").start()
+        program = Program(here, "demo", often=True).start()
         try:
             came = attack(program, app, requests, seed, slow_s)
         finally:
@@ -103,7 +103,7 @@ def files(names: tuple[str, ...] = tuple(ENDLESS)) -> list[Row]:
     """Each file is given up in time, and others do not wait for it meanwhile."""
     worst, waits = 0.0, [0.0]
     with folder() as here:
-        program = Program(here, "demo").start()
+        program = Program(here, "demo", often=True).start()
         try:
             _upload(program, "warm.dxf", _lines(10))
             for name in names:
@@ -159,9 +159,9 @@ def kills(times: int, seed: int = 5) -> list[Row]:
     """Killed while editing, while opening, while starting; everything acknowledged must be there."""
     rng, lost, broken, acknowledged, failed = random.Random(seed), 0, 0, 0, 0
     with folder() as here:
-        program = Program(here, "demo").start()
+        program = Program(here, "demo", often=True).start()
         program.end()
-        program = Program(here, "serve")
+        program = Program(here, "serve", often=True)
         last: tuple[str, ...] = ()
         for turn in range(times):
             if turn % 3 == 2:  # while it starts
@@ -244,7 +244,7 @@ def disks() -> list[Row]:
     }
     rows = []
     with folder() as made:
-        Program(made, "demo").start().end()
+        Program(made, "demo", often=True).start().end()
         sound = _bytes(made / FILE)
     for name, spoil in cases.items():
         with folder() as here:
@@ -365,7 +365,7 @@ def _full_disk() -> Row:
     with small_disk() as disk:
         if disk is None:
             return Row(what, "not tried: this user may not make a small disk", "a sentence", True)
-        program = Program(disk, "demo").start()
+        program = Program(disk, "demo", often=True).start()
         try:
             program.ask("GET", "/api/health")
             for name in ("filler", "more"):
@@ -396,7 +396,7 @@ def _read_only() -> Row:
     with small_disk("20m") as disk:
         if disk is None:
             return Row(what, "not tried: this user may not make a small disk", "a sentence", True)
-        Program(disk, "demo").start().end()
+        Program(disk, "demo", often=True).start().end()
         subprocess.run(["mount", "-o", "remount,ro", str(disk)], capture_output=True, check=False)
         says, _ = _said(disk)
         return Row(what, says, "a sentence", _is_sentence(says))

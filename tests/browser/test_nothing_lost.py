@@ -23,7 +23,7 @@ def program(tmp_path):
     store = Store(tmp_path)
     with store.connected():
         fill(store)
-    made = Program(tmp_path).start()
+    made = Program(tmp_path, often=True).start()
     yield made
     made.end()
 

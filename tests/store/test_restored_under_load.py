@@ -24,7 +24,7 @@ def program(tmp_path):
     with store.connected():
         fill(store)
     store.close()
-    with Program(tmp_path).start() as made:
+    with Program(tmp_path, often=True).start() as made:
         yield made
 
 

@@ -140,7 +140,7 @@ schema = schemathesis.openapi.from_asgi("/openapi.json", APP, headers=OWN)
 
 
 @schema.parametrize()
-@settings(max_examples=20, deadline=None, suppress_health_check=list(HealthCheck))
+@settings(max_examples=10, deadline=None, suppress_health_check=list(HealthCheck))
 def test_the_api_holds_to_its_schema(case):
     # a body the schema takes can still ask for an arc that cannot be made: 422, with faults
     case.call_and_validate(headers=OWN, excluded_checks=[positive_data_acceptance])
