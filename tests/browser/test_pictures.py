@@ -11,7 +11,7 @@ from playwright.sync_api import Page, expect
 
 from bright_willow.demo.marrow_lane import fill
 from bright_willow.store.book import Store
-from tests.pictured import Laid
+from tools.pictured import Laid
 from tools.running import running_app
 
 JOB, K = 2, 1.25

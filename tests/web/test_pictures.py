@@ -13,8 +13,8 @@ from bright_willow.core.book.built_form import BuiltForm
 from bright_willow.core.book.readings import read
 from bright_willow.store.book import Store
 from bright_willow.web.photo import KEPT_BYTES
-from tests.pictured import Laid, jpeg
 from tests.web.test_runs import Shop
+from tools.pictured import Laid, jpeg
 
 JOB, K = 2, 1.25
 PARTS = {"x-parts": "yes"}

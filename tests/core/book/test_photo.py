@@ -19,7 +19,7 @@ from bright_willow.core.ground.errors import OutOfRange
 from bright_willow.core.plan.plan import sketch
 from bright_willow.core.shape.arc import face_offset_mm
 from tests.core.ways.jobs import job_for
-from tests.pictured import Camera, jpeg, picture
+from tools.pictured import Camera, jpeg, picture
 
 SHEET = np.array([(0, 210), (297, 210), (297, 0), (0, 0)], dtype=float)  # lies below the piece
 ARC = BuiltForm.of(sketch(job_for("cold_lamination", shape={"kind": "arc_by_chord", "face": "inner", "chord_mm": 560, "rise_mm": 90})))  # fmt: skip

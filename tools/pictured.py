@@ -14,6 +14,7 @@ from bright_willow.core.shape.arc import Face, face_offset_mm
 
 FINER = 4
 BENCH, SHEET, WOOD = 70, 235, 165
+WARM = np.array([1.0, 0.93, 0.8])  # the light of the room
 
 
 @dataclass(frozen=True)
@@ -50,9 +51,9 @@ def picture(camera: Camera, piece: Array, sheet: Array, *, seed: int = 7) -> Ima
     draw = ImageDraw.Draw(drawn)
     for outline, grey in ((sheet, SHEET), (piece, WOOD)):
         draw.polygon([tuple(p) for p in (camera.px(outline) * FINER - 0.5).tolist()], fill=grey)
-    small = drawn.reduce(FINER).filter(ImageFilter.GaussianBlur(0.8))
-    noise = np.random.default_rng(seed).normal(0, 3, (camera.high, camera.wide))
-    return Image.fromarray(np.clip(np.asarray(small, dtype=float) + noise, 0, 255).astype(np.uint8)).convert("RGB")
+    small = np.asarray(drawn.reduce(FINER).filter(ImageFilter.GaussianBlur(0.8)), dtype=float)
+    seen = small + np.random.default_rng(seed).normal(0, 3, small.shape)
+    return Image.fromarray(np.clip(seen[:, :, None] * WARM, 0, 255).astype(np.uint8))
 
 
 def jpeg(image: Image.Image, **more: object) -> bytes:
