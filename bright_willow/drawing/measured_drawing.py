@@ -130,8 +130,8 @@ def _names(canvas: Canvas, words: list[tuple[float, str]]) -> None:
 
 
 def steps(most: float) -> list[float]:
-    """Some four to six round steps from 0 to a most above 0."""
+    """Some three to eight round steps from 0 to a most above 0."""
     rough = most / 5
     power = 10.0 ** math.floor(math.log10(rough))
-    step = next(m * power for m in (1, 2, 5, 10) if m * power >= rough)
+    step = next(m * power for m in (1, 2, 2.5, 5, 10) if m * power >= rough * (1 - 1e-9))
     return [round(i * step, 10) for i in range(1, int(most / step + 1e-9) + 1)]
