@@ -4,11 +4,12 @@ from __future__ import annotations
 
 import json
 import sys
-from dataclasses import dataclass
 from pathlib import Path
 from typing import Annotated, Any
 
 import typer
+
+from .serving import OnNetwork, choose_passphrase, run, stop
 
 app = typer.Typer(
     add_completion=False,
@@ -27,191 +28,16 @@ def data_folder(chosen: Path | None, kind: str) -> Path:
     return chosen or user_data_path("bright-willow", appauthor=False) / kind
 
 
-def _run(folder: Path, port: int, *, demo: bool, lan: _Lan | None = None) -> None:
-    from .store.opening import only_one
-    from .store.records import CannotOpen
-
-    try:
-        with only_one(folder) as address:
-            _serve(folder, port, address, demo=demo, lan=lan)
-    except CannotOpen as error:
-        raise _stop(str(error)) from None
-
-
-@dataclass(frozen=True)
-class _Lan:
-    """What was asked of the network: which of this machine's addresses, which port, a file with the passphrase."""
-
-    address: str
-    port: int
-    passphrase_file: Path | None
-
-
-def _serve(folder: Path, port: int, address: Path, *, demo: bool, lan: _Lan | None) -> None:
-    """Serve a folder that is held for this program alone, until Ctrl+C."""
-    import os
-
-    import uvicorn
-
-    from .log import log_to
-    from .store.book import Store
-    from .web.app import create_app
-
-    store = Store(folder)
-    if demo:
-        _fill_demo(store)
-    store.hold_open()
-    if lan:
-        _passphrase(store, lan.passphrase_file)
-    listener = _listening(port)
-    at = f"http://127.0.0.1:{listener.getsockname()[1]}/"
-    address.write_text(at, "utf-8")
-    log_to(folder)
-    typer.echo(f"Bright Willow is open at {at}  (Ctrl+C closes it)")
-    typer.echo(f"Everything is kept in {folder}")
-    sys.stdout.flush()
-    application = create_app(store)
-    config = uvicorn.Config(application, log_level="warning", server_header=False, timeout_graceful_shutdown=2)
-
-    class Serving(uvicorn.Server):
-        """Pages that look on are let go first."""
-
-        def handle_exit(self, sig: int, frame: Any) -> None:
-            application.state.hub.is_closing = True
-            super().handle_exit(sig, frame)
-
-    server = Serving(config)
-    if lan:
-        _with_network(server, application, store, listener, lan)
-    else:
-        server.run(sockets=[listener])
-    if server.started:
-        # whatever still works on a thread has nothing left to tell anybody; what was acknowledged is on the disk
-        address.unlink(missing_ok=True)
-        sys.stdout.flush()
-        os._exit(0)
-
-
-def _passphrase(store: Any, file: Path | None) -> None:
-    """The passphrase of the network: from a file, or asked for where none was chosen yet."""
-    from .web.lan import has_passphrase, set_passphrase, too_weak
-
-    with store.connected():
-        if file is None and has_passphrase(store):
-            return
-        if file is not None:
-            try:
-                phrase = file.read_text("utf-8").strip()
-            except (OSError, UnicodeError):
-                raise _stop(f"The passphrase file {file} cannot be read.") from None
-        else:
-            phrase = typer.prompt("Choose a passphrase for tablets", hide_input=True, confirmation_prompt=True)
-        if says := too_weak(phrase):
-            raise _stop(says)
-        set_passphrase(store, phrase)
-
-
-def _with_network(server: Any, application: Any, store: Any, listener: Any, lan: _Lan) -> None:
-    """Serve this machine as ever, and beside it the network, over TLS and behind the gate, until Ctrl+C."""
-    import asyncio
-    import contextlib
-
-    import uvicorn
-
-    from .web.lan import Gate, Lan, certificate, own_address
-
-    address = lan.address or own_address()
-    outside = _listening(lan.port, address)
-    try:
-        cert, fingerprint = certificate(store.path.parent, [address, "localhost"])
-    except (OSError, ValueError) as error:
-        raise _stop(f"No certificate could be made for {address}: {error}.") from None
-    known = Lan(store, address, outside.getsockname()[1], fingerprint)
-    application.state.lan = known
-    typer.echo(f"Tablets join at {known.url}  (certificate SHA-256 {fingerprint})")
-    _print_code(known.url)
-    sys.stdout.flush()
-
-    class Beside(uvicorn.Server):
-        """A server that leaves signals to the other."""
-
-        @contextlib.contextmanager
-        def capture_signals(self) -> Any:
-            yield
-
-    gate = Gate(application, known, application.state.planners)
-    second = Beside(
-        uvicorn.Config(
-            gate,
-            log_level="warning",
-            server_header=False,
-            lifespan="off",
-            ssl_certfile=str(cert),
-            timeout_graceful_shutdown=2,
-        )
-    )
-
-    async def both() -> None:
-        beside = asyncio.create_task(second.serve(sockets=[outside]))
-        await server.serve(sockets=[listener])
-        second.should_exit = True
-        await beside
-
-    asyncio.run(both())
-
-
-def _print_code(url: str) -> None:
-    """The address as a code to photograph, where there is a terminal."""
-    if sys.stdout.isatty():
-        import segno
-
-        segno.make(url, micro=False).terminal(compact=True)
-
-
-def _fill_demo(store: Any) -> None:
-    from .demo.marrow_lane import fill
-
-    with store.connected():
-        if store.is_empty:
-            fill(store)
-            store.note("filled by", "demo")
-
-
-def _listening(port: int, address: str = "127.0.0.1") -> Any:
-    import errno
-    import socket
-
-    # the protocol by name: without it every answer waits for an acknowledgement, some 40 ms
-    listener = socket.socket(socket.AF_INET, socket.SOCK_STREAM, socket.IPPROTO_TCP)
-    listener.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
-    try:
-        listener.bind((address, port))
-        listener.listen(128)
-    except OSError as error:
-        listener.close()
-        if error.errno in (errno.EADDRNOTAVAIL, errno.EINVAL) or isinstance(error, socket.gaierror):
-            raise _stop(f"{address} is no address of this machine: give one with --address.") from None
-        other = port + 1 if 1024 <= port < 65535 else 8123
-        what = "may not be used by you" if error.errno == errno.EACCES else "is taken"
-        raise _stop(f"Port {port} {what}. Choose another: --port {other}.") from None
-    return listener
-
-
-def _stop(says: str) -> typer.Exit:
-    typer.echo(says, err=True)
-    return typer.Exit(2)
-
-
 UseLan = Annotated[bool, typer.Option("--lan", help="let tablets join over this machine's network: passphrase and TLS")]
 LanAddress = Annotated[str, typer.Option("--address", help="with --lan: which of this machine's addresses")]
 LanPort = Annotated[int, typer.Option("--lan-port", min=0, max=65535, help="with --lan: its port there")]
 PhraseFile = Annotated[Path | None, typer.Option("--passphrase-file", help="with --lan: a file the passphrase is in")]
 
 
-def _lan_asked(lan: bool, address: str, port: int, file: Path | None) -> _Lan | None:
+def _lan_asked(lan: bool, address: str, port: int, file: Path | None) -> OnNetwork | None:
     if not lan and (address or file):
-        raise _stop("--address and --passphrase-file go with --lan.")
-    return _Lan(address, port, file) if lan else None
+        raise stop("--address and --passphrase-file go with --lan.")
+    return OnNetwork(address, port, file) if lan else None
 
 
 @app.command()
@@ -225,7 +51,7 @@ def serve(
 ) -> None:
     """Open your own shop in the browser, on this machine only unless asked."""
     asked = _lan_asked(lan, address, lan_port, passphrase_file)
-    _run(data_folder(data, "shop"), port, demo=False, lan=asked)
+    run(data_folder(data, "shop"), port, demo=False, lan=asked)
 
 
 @app.command()
@@ -242,7 +68,7 @@ def demo(
     folder = data_folder(data, "demo")
     if fresh and folder.exists():
         _remove_demo(folder)
-    _run(folder, port, demo=True, lan=_lan_asked(lan, address, lan_port, passphrase_file))
+    run(folder, port, demo=True, lan=_lan_asked(lan, address, lan_port, passphrase_file))
 
 
 def _remove_demo(folder: Path) -> None:
@@ -252,16 +78,16 @@ def _remove_demo(folder: Path) -> None:
 
     if not (folder / FILE).exists():
         if not folder.is_dir() or any(folder.iterdir()):
-            raise _stop(f"{folder} holds something else; nothing was removed.")
+            raise stop(f"{folder} holds something else; nothing was removed.")
         return
     try:
         with only_one(folder):
             if filled_by(folder / FILE) != "demo":
-                raise _stop(f"{folder} holds a shop that is not the sample shop; nothing was removed.")
+                raise stop(f"{folder} holds a shop that is not the sample shop; nothing was removed.")
             for path in folder.glob(f"{FILE}*"):
                 path.unlink()
     except CannotOpen as error:
-        raise _stop(str(error)) from None
+        raise stop(str(error)) from None
 
 
 @app.command()
@@ -277,13 +103,13 @@ def backup(
 
     path = data_folder(data, "demo" if of_demo else "shop") / FILE
     if not path.is_file():
-        raise _stop(f"There is no shop in {path.parent}.")
+        raise stop(f"There is no shop in {path.parent}.")
     if file.is_dir():
-        raise _stop(f"{file} is a folder; name the file.")
+        raise stop(f"{file} is a folder; name the file.")
     try:
         copied(path, file.absolute())
     except CannotOpen as error:
-        raise _stop(str(error)) from None
+        raise stop(str(error)) from None
     typer.echo(f"Wrote {file}: jobs with their history, forms, pieces, measurements, lots, own woods and the shop.")
 
 
@@ -303,7 +129,7 @@ def restore(
         with only_one(folder):
             aside = restored(folder, file)
     except CannotOpen as error:
-        raise _stop(str(error)) from None
+        raise stop(str(error)) from None
     typer.echo(f"The shop in {folder} is now that of {file}.")
     if aside:
         typer.echo(f"What stood there before is kept in {aside}.")
@@ -328,9 +154,9 @@ def passphrase(
             if file is None:
                 with store.connected():
                     store.note(PASSPHRASE, "")
-            _passphrase(store, file)
+            choose_passphrase(store, file)
     except CannotOpen as error:
-        raise _stop(str(error)) from None
+        raise stop(str(error)) from None
     typer.echo("The passphrase is kept.")
 
 
@@ -354,9 +180,9 @@ def probe(
             typer.echo(said)
             sys.stdout.flush()
     except OutOfRange as error:
-        raise _stop(str(error)) from None
+        raise stop(str(error)) from None
     except Refused as error:
-        raise _stop(str(error)) from None
+        raise stop(str(error)) from None
     except KeyboardInterrupt:
         raise typer.Exit(0) from None
 
@@ -365,9 +191,9 @@ def _read_json(path: Path, what: str) -> Any:
     try:
         return json.loads(path.read_text("utf-8-sig"))
     except OSError:
-        raise _stop(f"{what} {path} cannot be opened.") from None
+        raise stop(f"{what} {path} cannot be opened.") from None
     except (ValueError, RecursionError):
-        raise _stop(f"{what} {path} is not JSON.") from None
+        raise stop(f"{what} {path} is not JSON.") from None
 
 
 def _planned(job_file: Path, shop_file: Path | None, experience_file: Path | None) -> tuple[Any, Any, Any]:
@@ -390,11 +216,11 @@ def _planned(job_file: Path, shop_file: Path | None, experience_file: Path | Non
         job = read_job(_read_json(job_file, "The job file"), shop.units, shop.woods)
         return job, shop, make_plan(job, shop, learnt)
     except JobFaulty as error:
-        raise _stop("\n".join(f"{f.field}: {f.says}" for f in error.faults)) from None
+        raise stop("\n".join(f"{f.field}: {f.says}" for f in error.faults)) from None
     except ValidationError as error:
-        raise _stop("\n".join(f"{f.field}: {f.says}" for f in faults_of(error))) from None
+        raise stop("\n".join(f"{f.field}: {f.says}" for f in faults_of(error))) from None
     except OutOfRange as error:
-        raise _stop(f"{error.field}: {error}") from None
+        raise stop(f"{error.field}: {error}") from None
 
 
 JobFile = Annotated[Path, typer.Argument(metavar="JOB.json", help="a job file, docs/job-format.md")]
@@ -425,14 +251,14 @@ def export(
 
     kind = to.suffix.lower().lstrip(".")
     if kind not in EXPORTS:
-        raise _stop(f"“{to.name}” should end in one of {', '.join('.' + k for k in EXPORTS)}.")
+        raise stop(f"“{to.name}” should end in one of {', '.join('.' + k for k in EXPORTS)}.")
     document, its_shop, made = _planned(job, shop, experience)
     try:
         to.write_bytes(EXPORTS[kind].make(document, made, its_shop.rule, paper, None))
     except OutOfRange as error:
-        raise _stop(str(error)) from None
+        raise stop(str(error)) from None
     except OSError:
-        raise _stop(f"{to} cannot be written.") from None
+        raise stop(f"{to} cannot be written.") from None
     typer.echo(f"Wrote {to}: {EXPORTS[kind].says}.")
 
 
@@ -450,7 +276,7 @@ def schema(
 
     known: dict[str, Any] = {"job": None, "plan": PlanFile, "shop": Shop, "experience": ExperienceFile}
     if of not in known:
-        raise _stop(f"There is no format “{of}”; choose one of {', '.join(known)}.")
+        raise stop(f"There is no format “{of}”; choose one of {', '.join(known)}.")
     mode = "serialization" if of == "plan" else "validation"
     made = TypeAdapter(known[of]).json_schema(mode=mode) if known[of] else job_schema()  # type: ignore[arg-type]
     typer.echo(json.dumps(made, indent=2))

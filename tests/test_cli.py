@@ -17,7 +17,7 @@ import pytest
 import typer
 from starlette.testclient import TestClient
 
-from bright_willow import cli
+from bright_willow import serving
 from bright_willow.core.plan.read import read_job
 from bright_willow.log import log_to
 from bright_willow.store.book import Store
@@ -180,7 +180,7 @@ def test_a_port_that_is_taken_or_not_allowed_is_said(monkeypatch, capsys, tmp_pa
 
     monkeypatch.setattr(socket.socket, "bind", refuse)
     with pytest.raises(typer.Exit):
-        cli._listening(80)
+        serving._listening(80)
     assert "Port 80 may not be used by you. Choose another: --port 8123." in capsys.readouterr().err
 
 

@@ -1,0 +1,187 @@
+"""Serving: this machine alone, or beside it the network for tablets, until Ctrl+C."""
+
+from __future__ import annotations
+
+import sys
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+import typer
+
+
+def stop(says: str) -> typer.Exit:
+    """Says why on the error stream; what is returned ends the command when it is raised."""
+    typer.echo(says, err=True)
+    return typer.Exit(2)
+
+
+@dataclass(frozen=True)
+class OnNetwork:
+    """What was asked of the network: which of this machine's addresses, which port, a file with the passphrase."""
+
+    address: str
+    port: int
+    passphrase_file: Path | None
+
+
+def run(folder: Path, port: int, *, demo: bool, lan: OnNetwork | None = None) -> None:
+    """Hold a data folder for this program alone and serve it. Raises: typer.Exit with a sentence."""
+    from .store.opening import only_one
+    from .store.records import CannotOpen
+
+    try:
+        with only_one(folder) as address:
+            _serve(folder, port, address, demo=demo, lan=lan)
+    except CannotOpen as error:
+        raise stop(str(error)) from None
+
+
+def _serve(folder: Path, port: int, address: Path, *, demo: bool, lan: OnNetwork | None) -> None:
+    """Serve a folder that is held for this program alone, until Ctrl+C."""
+    import os
+
+    import uvicorn
+
+    from .log import log_to
+    from .store.book import Store
+    from .web.app import create_app
+
+    store = Store(folder)
+    if demo:
+        _fill_demo(store)
+    store.hold_open()
+    if lan:
+        choose_passphrase(store, lan.passphrase_file)
+    listener = _listening(port)
+    at = f"http://127.0.0.1:{listener.getsockname()[1]}/"
+    address.write_text(at, "utf-8")
+    log_to(folder)
+    typer.echo(f"Bright Willow is open at {at}  (Ctrl+C closes it)")
+    typer.echo(f"Everything is kept in {folder}")
+    sys.stdout.flush()
+    application = create_app(store)
+    config = uvicorn.Config(application, log_level="warning", server_header=False, timeout_graceful_shutdown=2)
+
+    class Serving(uvicorn.Server):
+        """Pages that look on are let go first."""
+
+        def handle_exit(self, sig: int, frame: Any) -> None:
+            application.state.hub.is_closing = True
+            super().handle_exit(sig, frame)
+
+    server = Serving(config)
+    if lan:
+        _with_network(server, application, store, listener, lan)
+    else:
+        server.run(sockets=[listener])
+    if server.started:
+        # whatever still works on a thread has nothing left to tell anybody; what was acknowledged is on the disk
+        address.unlink(missing_ok=True)
+        sys.stdout.flush()
+        os._exit(0)
+
+
+def choose_passphrase(store: Any, file: Path | None) -> None:
+    """The passphrase of the network: from a file, or asked for where none was chosen yet."""
+    from .web.lan import has_passphrase, set_passphrase, too_weak
+
+    with store.connected():
+        if file is None and has_passphrase(store):
+            return
+        if file is not None:
+            try:
+                phrase = file.read_text("utf-8").strip()
+            except (OSError, UnicodeError):
+                raise stop(f"The passphrase file {file} cannot be read.") from None
+        else:
+            phrase = typer.prompt("Choose a passphrase for tablets", hide_input=True, confirmation_prompt=True)
+        if says := too_weak(phrase):
+            raise stop(says)
+        set_passphrase(store, phrase)
+
+
+def _with_network(server: Any, application: Any, store: Any, listener: Any, lan: OnNetwork) -> None:
+    """Serve this machine as ever, and beside it the network, over TLS and behind the gate, until Ctrl+C."""
+    import asyncio
+    import contextlib
+
+    import uvicorn
+
+    from .web.lan import Gate, Lan, certificate, own_address
+
+    address = lan.address or own_address()
+    outside = _listening(lan.port, address)
+    try:
+        cert, fingerprint = certificate(store.path.parent, [address, "localhost"])
+    except (OSError, ValueError) as error:
+        raise stop(f"No certificate could be made for {address}: {error}.") from None
+    known = Lan(store, address, outside.getsockname()[1], fingerprint)
+    application.state.lan = known
+    typer.echo(f"Tablets join at {known.url}  (certificate SHA-256 {fingerprint})")
+    _print_code(known.url)
+    sys.stdout.flush()
+
+    class Beside(uvicorn.Server):
+        """A server that leaves signals to the other."""
+
+        @contextlib.contextmanager
+        def capture_signals(self) -> Any:
+            yield
+
+    gate = Gate(application, known, application.state.planners)
+    second = Beside(
+        uvicorn.Config(
+            gate,
+            log_level="warning",
+            server_header=False,
+            lifespan="off",
+            ssl_certfile=str(cert),
+            timeout_graceful_shutdown=2,
+        )
+    )
+
+    async def both() -> None:
+        beside = asyncio.create_task(second.serve(sockets=[outside]))
+        await server.serve(sockets=[listener])
+        second.should_exit = True
+        await beside
+
+    asyncio.run(both())
+
+
+def _print_code(url: str) -> None:
+    """The address as a code to photograph, where there is a terminal."""
+    if sys.stdout.isatty():
+        import segno
+
+        segno.make(url, micro=False).terminal(compact=True)
+
+
+def _fill_demo(store: Any) -> None:
+    from .demo.marrow_lane import fill
+
+    with store.connected():
+        if store.is_empty:
+            fill(store)
+            store.note("filled by", "demo")
+
+
+def _listening(port: int, address: str = "127.0.0.1") -> Any:
+    import errno
+    import socket
+
+    # the protocol by name: without it every answer waits for an acknowledgement, some 40 ms
+    listener = socket.socket(socket.AF_INET, socket.SOCK_STREAM, socket.IPPROTO_TCP)
+    listener.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+    try:
+        listener.bind((address, port))
+        listener.listen(128)
+    except OSError as error:
+        listener.close()
+        if error.errno in (errno.EADDRNOTAVAIL, errno.EINVAL) or isinstance(error, socket.gaierror):
+            raise stop(f"{address} is no address of this machine: give one with --address.") from None
+        other = port + 1 if 1024 <= port < 65535 else 8123
+        what = "may not be used by you" if error.errno == errno.EACCES else "is taken"
+        raise stop(f"Port {port} {what}. Choose another: --port {other}.") from None
+    return listener
