@@ -22,6 +22,7 @@ from .records import Damaged, InBook, KeptForm, Measurement, NotThere, Page, Pie
 from .tables import FormRow, JobRow, MeasurementRow, PieceRow, TaughtRow
 
 BENDS: TypeAdapter[list[Bend]] = TypeAdapter(list[Bend])
+LEAST_SHARE = 0.001  # of another shop's bends, below which they do not count
 LATER: TypeAdapter[list[Later]] = TypeAdapter(list[Later])
 UNREADABLE = "A form built for this job cannot be read; it is kept as it is."
 
@@ -30,7 +31,7 @@ def _counting(bend: Bend, share: float) -> Bend:
     """A bend of another shop, which counts so much beside one's own; left out where it does not count."""
     if share == 1.0:
         return bend
-    return bend.model_copy(update={"share": share} if share else {"left_out": True})
+    return bend.model_copy(update={"share": share} if share >= LEAST_SHARE else {"left_out": True})
 
 
 class Forms(Opened):

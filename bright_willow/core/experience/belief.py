@@ -48,7 +48,7 @@ class BendRecord(Document):
     face: Face = "inner"
     error_mm: float = Field(default=0.5, ge=1e-4, le=100, allow_inf_nan=False)
     left_out: bool = False
-    share: float = Field(default=1.0, gt=0, le=1, description="how much it counts beside a bend of one's own")
+    share: float = Field(default=1.0, ge=0.001, le=1, description="how much it counts beside a bend of one's own")
     label: str = Field(default="", max_length=200)
 
 
@@ -60,7 +60,7 @@ class FittedBend(Document):
     ratio: float = Field(ge=-100, le=100, allow_inf_nan=False)
     error: float = Field(gt=0, le=1e9, allow_inf_nan=False)
     left_out: bool = False
-    share: float = Field(default=1.0, gt=0, le=1, description="how much it counts beside a bend of one's own")
+    share: float = Field(default=1.0, ge=0.001, le=1, description="how much it counts beside a bend of one's own")
     label: str = Field(default="", max_length=200)
 
 
