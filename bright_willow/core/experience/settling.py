@@ -19,8 +19,11 @@ from ..ground.arrays import Array
 from ..ground.errors import ENDLESS, require
 from ..ground.estimate import Estimate
 
-PRIOR_SD = 0.02  # of a shop's share about the allowance. Grade: allowance.
-PIECES_SD = 0.006  # by which pieces of one class differ. Grade: allowance.
+LEAST_SD, SD_OF_ALLOWED = (
+    0.005,
+    0.5,
+)  # of a shop's share about the allowance, and of each share of it. Grade: allowance.
+PIECES_SD = 0.004  # by which pieces of one class differ. Grade: allowance.
 TAU_DAYS, TAU_SD = 14.0, 0.7  # how long it takes, and the spread of its logarithm. Grade: allowance.
 TAUS = np.exp(np.linspace(math.log(1.5), math.log(120.0), 40))
 ANY_SD = 0.06  # of a share before anything is known of its glue: it tells τ and share apart. Grade: allowance.
@@ -49,6 +52,11 @@ def settled_curvature(released: Array, share: float) -> Array:
     return np.asarray(released * (1 - share))
 
 
+def prior_sd(allowed: float) -> float:
+    """By how much a shop's share may differ from what is allowed for: half of it, and a little. Grade: allowance."""
+    return LEAST_SD + SD_OF_ALLOWED * abs(allowed)
+
+
 @dataclass(frozen=True, slots=True)
 class Settling:
     """What pieces of a class say of s∞ without any allowance: mean and variance; how many pieces, and days to τ."""
@@ -66,15 +74,16 @@ class Settling:
         >>> Settling().with_allowance(0.02).likely
         0.02
         >>> round(Settling(0.05, 1e-4, 6).with_allowance(0.02).likely, 3)
-        0.044
+        0.041
         """
         require("build_up.adhesive", allowed, -MOST_SHARE, 0.99)
         require("build_up.adhesive", self.mean, -MOST_SHARE, MOST_SHARE)
         require("build_up.adhesive", self.variance, 0, ENDLESS)
         require("build_up.adhesive", self.pieces, 0, ENDLESS)
-        weight = 0.0 if math.isinf(self.variance) else PRIOR_SD**2 / (PRIOR_SD**2 + self.variance)
+        prior = prior_sd(allowed) ** 2
+        weight = 0.0 if math.isinf(self.variance) else prior / (prior + self.variance)
         mean = allowed + weight * (self.mean - allowed)
-        half = BAND * math.sqrt((1 - weight) * PRIOR_SD**2 + PIECES_SD**2)
+        half = BAND * math.sqrt((1 - weight) * prior + PIECES_SD**2)
         return Estimate(mean - half, mean, mean + half, "learned" if self.pieces else "allowance")
 
     def after(self, days: float, share: float) -> float:

@@ -9,12 +9,12 @@ import pytest
 
 from bright_willow.core.experience.settling import (
     PIECES_SD,
-    PRIOR_SD,
     TAU_DAYS,
     TAU_SD,
     Later,
     Settling,
     learn_settling,
+    prior_sd,
     settled_curvature,
 )
 from bright_willow.core.ground.errors import OutOfRange
@@ -33,7 +33,7 @@ def test_one_piece_by_hand():
 def test_with_nothing_measured_it_is_the_allowance():
     made = Settling().with_allowance(0.03)
     assert (made.likely, made.grade) == (0.03, "allowance")
-    assert made.high - made.likely == pytest.approx(1.2816 * math.hypot(PRIOR_SD, PIECES_SD))
+    assert made.high - made.likely == pytest.approx(1.2816 * math.hypot(prior_sd(0.03), PIECES_SD))
     assert learn_settling([("slight", []), ("rigid", [Later(0.1, 0.02, 0.01)])]) == {}  # the same day says nothing
 
 
@@ -62,7 +62,7 @@ def test_its_band_holds_in_eight_of_ten_simulated_shops():
     dice, held = np.random.default_rng(12), 0
     for _ in range(500):
         allowed = float(dice.choice([0.003, 0.02, 0.03]))
-        share, tau = dice.normal(allowed, PRIOR_SD), TAU_DAYS * math.exp(dice.normal(0, TAU_SD))
+        share, tau = dice.normal(allowed, prior_sd(allowed)), TAU_DAYS * math.exp(dice.normal(0, TAU_SD))
         seen = []
         for _ in range(int(dice.integers(1, 6))):
             own, first = dice.normal(share, PIECES_SD), dice.normal(0, 0.005)
