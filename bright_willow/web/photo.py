@@ -17,11 +17,12 @@ MOST_SIDE_PX, LEAST_SIDE_PX = 30_000, 16
 LONGEST_PX, LONGEST_TO_MEASURE_PX, SMALL_PX = 2400, 3600, 360
 
 
-async def sent_picture(request: Request) -> bytes:
-    """The picture of a posted form; empty where there is none."""
+async def sent_picture(request: Request) -> tuple[bytes, str]:
+    """The picture of a posted form, empty where there is none; and the piece it is said to show."""
     async with request.form(max_files=1, max_fields=8) as form:
-        file = form.get("photo")
-        return await file.read() if file is not None and not isinstance(file, str) else b""
+        file, piece = form.get("photo"), form.get("piece")
+        body = await file.read() if file is not None and not isinstance(file, str) else b""
+        return body, piece[:20] if isinstance(piece, str) else ""
 
 
 def made_small(body: bytes, longest_px: int = LONGEST_PX) -> bytes:

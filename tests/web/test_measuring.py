@@ -131,6 +131,23 @@ def test_a_piece_is_bent_again_as_a_job_of_its_own(shop):
     assert judged(shop, 10**6, choice="keep", how="keep").status_code == 404
 
 
+def test_ends_by_distance_and_by_square(shop):
+    built = form(shop).built
+    face = built.bent_by_halves(1.6, 0.9).parallel(face_offset_mm("inner", built.thickness_mm))
+    a, b = face.points_mm[0], face.points_mm[-1]
+    opening = ((b - a) @ (b - a)) ** 0.5
+    left, right = (face.anchor_y_mm - p[1] for p in (a, b))
+    page = post(shop, by="ends", opening=f"{opening:.1f}", square_left=f"{left:.1f}", square_right=f"{right:.1f}")
+    assert page.status_code == 200 and "by its ends" in page.text
+    assert post(shop, by="ends", opening=f"{opening / 25.4:.3f} in", label="w2").status_code == 200  # one is enough
+    for fields in ({}, {"opening": "wide"}, {"square_left": "1e9"}):
+        wrong = post(shop, by="ends", label="w3", **fields)
+        assert wrong.status_code == 422 and 'id="p-ends-fault"' in wrong.text
+    piece = next(p for p in form(shop).pieces if p.label == "w1")
+    chord, _, _ = built.on_face(built.bent_by(1.25), "inner")
+    assert piece.measurements[0].chord_mm == pytest.approx(chord, abs=2)
+
+
 def test_what_was_read_is_kept_and_shown_for_each_half(shop):
     assert post(shop, by="gaps", gap_left="16", gap_right="9").status_code == 200
     with shop.store.connected():

@@ -206,6 +206,18 @@ def test_it_is_kept_upright_small_and_tells_no_place(shop):
     assert shop.client.get(f"/pictures/{picture}/body").status_code == 404
 
 
+def test_a_picture_of_a_piece_is_shown_with_it(shop):
+    with shop.store.connected():
+        piece = shop.store.forms(JOB)[-1].pieces[1]
+    body = jpeg(Image.new("RGB", (640, 480), "white"))
+    for said, of in ((str(piece.id), piece.id), ("99999", None), ("one", None)):
+        shop.client.post(f"/jobs/{JOB}/photo", files={"photo": ("a.jpg", body)}, data={"piece": said})
+        with shop.store.connected():
+            assert shop.store.pictures(JOB)[0].piece_id == of
+    page = shop.client.get(f"/jobs/{JOB}/pictures").text
+    assert page.count(f"piece {piece.label}, ") == 1 and page.count("<img") >= 3
+
+
 def test_a_picture_outlives_its_piece_and_the_program(shop, tmp_path):
     picture, _ = marked(shop)
     shop.client.post(f"/pictures/{picture}/piece", data={"label": "p9", "day": "2026-11-20", "face": "outer"})

@@ -1,5 +1,6 @@
-"""Other ways to measure a piece than chord and rise: heights along a straightedge, gaps to the form, the angle of its
-ends. Each gives the loss ratio that fits it best, and the chord and rise that belong to it."""
+"""Other ways to measure a piece than chord and rise: its ends by distance and by square, heights along a straightedge,
+gaps to the form, the angle of its ends. Each gives the loss ratio that fits it best, and the chord and rise that
+belong to it."""
 
 from __future__ import annotations
 
@@ -34,6 +35,17 @@ class Heights:
 
 
 @dataclass(frozen=True, slots=True)
+class Ends:
+    """The ends of a face: the distance between them, and how far each stands by square from a straightedge laid to the
+    middle of that face, mm. None for what was not measured."""
+
+    opening_mm: float | None
+    left_mm: float | None
+    right_mm: float | None
+    face: Face
+
+
+@dataclass(frozen=True, slots=True)
 class Gaps:
     """How far each end stands off the form's face, the piece's middle lying on it, mm. None for an end not measured."""
 
@@ -48,7 +60,7 @@ class Angle:
     between_deg: float
 
 
-Readings = Heights | Gaps | Angle
+Readings = Heights | Gaps | Angle | Ends
 
 
 @dataclass(frozen=True, slots=True)
@@ -148,6 +160,8 @@ def reader(built: BuiltForm, readings: Readings) -> tuple[Array, Callable[[Curve
         return _heights(built, readings)
     if isinstance(readings, Gaps):
         return _gaps(built, readings)
+    if isinstance(readings, Ends):
+        return _by_square(built, readings)
     require("between", readings.between_deg, -720, 720, "°")
     return np.array([readings.between_deg]), lambda curve: np.array([_turn_deg(curve)])
 
@@ -184,6 +198,25 @@ def straightened(curve: Curve) -> tuple[Array, Array]:
     if np.any(np.diff(along) <= 0):
         raise OutOfRange("heights", "This piece turns back over its own ends: measure chord and rise.")
     return along, high if abs(high.max()) >= abs(high.min()) else -high
+
+
+def _by_square(built: BuiltForm, seen: Ends) -> tuple[Array, Callable[[Curve], Array]]:
+    read = (seen.opening_mm, seen.left_mm, seen.right_mm)
+    own = [n for n, value in enumerate(read) if value is not None]
+    if not own:
+        raise OutOfRange("ends", "The distance between the ends, or one end by square, please.")
+    for value in read:
+        if value is not None:
+            require("ends", value, -100_000, 100_000, "mm")
+
+    def reads(curve: Curve) -> Array:
+        face = curve.parallel(face_offset_mm(seen.face, built.thickness_mm))
+        first, last = face.points_mm[0], face.points_mm[-1]
+        low = face.anchor_y_mm
+        every = np.array([float(np.hypot(*(last - first))), abs(low - float(first[1])), abs(low - float(last[1]))])
+        return every[own]
+
+    return np.array([read[n] for n in own], dtype=float), reads
 
 
 def _gaps(built: BuiltForm, seen: Gaps) -> tuple[Array, Callable[[Curve], Array]]:

@@ -14,7 +14,7 @@ from ..ground.errors import OutOfRange
 from ..shape.arc import Face, face_offset_mm
 from ..shape.curve import Curve, end_offsets_mm
 from .built_form import BuiltForm
-from .measuring import Angle, Gaps, Heights, Measured, ends_measured, measured, reader
+from .measuring import Angle, Ends, Gaps, Heights, Measured, ends_measured, measured, reader
 from .traced import Trace, Traced, traced
 
 MOST_CHARS = 40_000
@@ -44,7 +44,7 @@ class Kept:
     """What was read, and the error of one reading: mm, of an angle degrees."""
 
     __pydantic_config__ = ConfigDict(extra="forbid", allow_inf_nan=False)
-    by: Heights | Gaps | Angle | EdgePoints
+    by: Heights | Gaps | Ends | Angle | EdgePoints
     error: float
 
 

@@ -11,7 +11,7 @@ from pydantic import ValidationError
 
 from ...calendar.wall import zone_of
 from ...core.book.built_form import FAILED, MISHAPS, BuiltForm, check_measured, compare
-from ...core.book.measuring import Angle, Gaps, Heights, Readings, measured, read_rows
+from ...core.book.measuring import Angle, Ends, Gaps, Heights, Readings, measured, read_rows
 from ...core.book.readings import Kept, is_slip, written
 from ...core.book.verdict import CHOICES, bent_again
 from ...core.ground.errors import OutOfRange
@@ -27,7 +27,7 @@ from ..common import Id, go_to, planned, show, store_of, typed_in, view_of, want
 router = APIRouter(include_in_schema=False)
 Choice = Annotated[str, Query(max_length=20)]
 ANGLE_ERROR_DEG = 0.5  # of a bevel laid to an end. Grade: allowance.
-OTHERWISE = ("heights", "gap_left", "gap_right", "between")
+OTHERWISE = ("heights", "gap_left", "gap_right", "between", "opening", "square_left", "square_right")
 
 
 def _lengths(typed: dict[str, str], unit: Unit, faults: dict[str, str]) -> dict[str, float]:
@@ -47,6 +47,7 @@ BY = {
     "chord_and_rise": "chord and rise",
     "heights": "heights",
     "gaps": "gaps to the form",
+    "ends": "its ends, by distance and by square",
     "angle": "the angle of its ends",
 }
 
@@ -73,12 +74,16 @@ def _otherwise(
             ends = [typed.get(f"gap_{end}", "").strip() for end in ("left", "right")]
             left, right = (parse_length_mm(t, unit, "gaps") if t else None for t in ends)
             readings, says = Gaps(left, right), "by its gap to the form"
+        elif by == "ends":
+            texts = [typed.get(name, "").strip() for name in ("opening", "square_left", "square_right")]
+            opening, one, other = (parse_length_mm(t, unit, "ends") if t else None for t in texts)
+            readings, says = Ends(opening, one, other, face), "by its ends"  # type: ignore[arg-type]
         else:
             degrees = parse_number(typed.get("between", ""), "between", "an angle in degrees")
             readings, says, error = Angle(degrees), "by the angle of its ends", ANGLE_ERROR_DEG
         made = measured(built, readings, face=face, error=error)  # type: ignore[arg-type]
     except OutOfRange as fault:
-        faults[fault.field if fault.field in ("heights", "gaps", "between") else by] = fault.says(unit)
+        faults[fault.field if fault.field in ("heights", "gaps", "between", "ends") else by] = fault.says(unit)
         return None
     if is_slip(built, Kept(readings, error), made):
         faults[by] = f"These readings lie {made.misfit:.0f} × their error from any such piece: look for a slip."

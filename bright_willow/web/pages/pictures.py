@@ -48,9 +48,9 @@ def _pictures(request: Request, job_id: int, fault: str = "") -> Response:
 
 
 @router.post("/jobs/{job_id}/photo")
-async def add(request: Request, job_id: Id, piece: int = 0, measure: str = "") -> Response:
+async def add(request: Request, job_id: Id, measure: str = "") -> Response:
     """A picture of a job, or of a piece of it; measure=yes: it is gone on with at once."""
-    body = await sent_picture(request)
+    body, piece = await sent_picture(request)
     try:
         small, size = await planned(request, sized, body)
     except OutOfRange as error:
@@ -60,11 +60,11 @@ async def add(request: Request, job_id: Id, piece: int = 0, measure: str = "") -
     return await planned(request, _add, request, job_id, small, size, piece, measure == "yes")
 
 
-def _add(request: Request, job_id: int, small: bytes, size: tuple[int, int], piece: int, goes_on: bool) -> Response:
+def _add(request: Request, job_id: int, small: bytes, size: tuple[int, int], piece: str, goes_on: bool) -> Response:
     store = store_of(request)
     with store.connected():
-        own = {p.id for form in store.forms(job_id) for p in form.pieces}
-        made = store.add_picture(job_id, small, size, piece_id=piece if piece in own else None)
+        own = {str(p.id): p.id for form in store.forms(job_id) for p in form.pieces}
+        made = store.add_picture(job_id, small, size, piece_id=own.get(piece))
     return go_to(f"/pictures/{made}" if goes_on else f"/jobs/{job_id}/pictures")
 
 

@@ -321,7 +321,7 @@ def keep_times(request: Request, run_id: Id) -> Response:
 async def photo(request: Request, run_id: Id, client: str = "", piece: int = -1) -> Response:
     """A picture from the tablet's camera: made small, turned upright, with nothing of where it was taken."""
     try:
-        small = await planned(request, made_small, await sent_picture(request))
+        small = await planned(request, made_small, (await sent_picture(request))[0])
     except OutOfRange as error:
         if wants_parts(request):
             return JSONResponse({"faults": [{"field": "photo", "says": str(error)}]}, 422)

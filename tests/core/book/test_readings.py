@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from bright_willow.core.book.built_form import BuiltForm
-from bright_willow.core.book.measuring import Angle, Gaps, Heights, ends_measured, reader, straightened
+from bright_willow.core.book.measuring import Angle, Ends, Gaps, Heights, ends_measured, reader, straightened
 from bright_willow.core.book.readings import EdgePoints, Kept, beside, ends_by, measured_by, read, written
 from bright_willow.core.plan.plan import sketch
 from bright_willow.core.shape.arc import face_offset_mm
@@ -27,13 +27,21 @@ def gaps(curve) -> Gaps:
     return Gaps(*map(float, reader(BUILT, Gaps(0.0, 0.0))[1](curve)))
 
 
+def ends(curve) -> Ends:
+    """By hand: the chord, and how far each end lies below the tangent at the crown."""
+    face = curve.parallel(face_offset_mm("inner", BUILT.thickness_mm))
+    a, b = face.points_mm[0], face.points_mm[-1]
+    crown = face.at(np.array([face.anchored_at_mm]))[0][0, 1]
+    return Ends(float(np.hypot(*(b - a))), float(crown - a[1]), float(crown - b[1]), "inner")
+
+
 def edge(curve) -> EdgePoints:
     face = curve.parallel(face_offset_mm("inner", BUILT.thickness_mm))
     points = face.at(np.linspace(0, face.length_mm, 15))[0] @ np.array([[0.8, 0.6], [-0.6, 0.8]]) + 70
     return EdgePoints(tuple(map(tuple, points.tolist())), (0.2,) * 15, "inner")
 
 
-@pytest.mark.parametrize("by", [heights, gaps, edge])
+@pytest.mark.parametrize("by", [heights, gaps, ends, edge])
 def test_each_half_is_found_by_each_way_of_reading(by):
     kept = Kept(by(CAME), 0.3)
     left, right = ends_by(BUILT, kept)
@@ -67,7 +75,7 @@ def test_opened_is_above_nothing_and_closed_below():
     assert opened.off_wanted[0] > 0 < opened.off_wanted[-1] and closed.off_wanted[0] < 0 > closed.tips[1]
 
 
-@pytest.mark.parametrize("by", [heights, gaps, edge])
+@pytest.mark.parametrize("by", [heights, gaps, ends, edge])
 def test_it_is_written_and_read_again(by):
     kept = Kept(by(CAME), 0.3)
     assert read(written(kept)) == kept
