@@ -33,6 +33,7 @@ from bright_willow.drawing.heat_chart import heat_chart
 from bright_willow.drawing.shop_sheet import shop_sheet_pdf
 from bright_willow.drawing.steps import steps_of
 from tools.bench_bench import bench
+from tools.bench_book import book
 from tools.bench_days import days
 from tools.bench_many import large_shop, many_people
 from tools.exact_cutting import against_exact
@@ -231,6 +232,7 @@ def main() -> None:
     forms_and_shapes()
     preparing()
     days(line)
+    book(line)
     heat()
     with tempfile.TemporaryDirectory() as folder, served(folder, "demo") as address:
         answers(address)

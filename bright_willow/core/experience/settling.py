@@ -110,18 +110,23 @@ def _settling(pieces: list[list[Later]]) -> Settling:
     """For each τ the pieces are a normal of the share; τ is weighed by how likely it makes them."""
     logs = -0.5 * (np.log(TAUS / TAU_DAYS) / TAU_SD) ** 2
     precision, weighed = np.full(TAUS.size, 1 / ANY_SD**2), np.zeros(TAUS.size)
+    by_count: dict[int, list[list[Later]]] = defaultdict(list)
     for rows in pieces:
-        days, share, error = (np.array(v) for v in zip(*((r.days, r.share, r.error) for r in rows), strict=True))
-        f = 1 - np.exp(-days[None, :] / TAUS[:, None])
+        by_count[len(rows)].append(rows)
+    for alike in by_count.values():
+        told = np.array([[(r.days, r.share, r.error) for r in rows] for rows in alike])
+        days, share, error = told[..., 0], told[..., 1], told[..., 2]  # (pieces, n) each
+        f = 1 - np.exp(-days[:, None, :] / TAUS[None, :, None])  # (pieces, τ, n)
         # all of one piece are measured against the same first measurement: half of each error is shared
-        own = np.diag(error**2 / 2) + np.outer(error, error) / 2
-        for i, row in enumerate(f):
-            cover = own + PIECES_SD**2 * np.outer(row, row)
-            solved = np.linalg.solve(cover, np.stack((row, share), axis=1))
-            a, b, c = row @ solved[:, 0], row @ solved[:, 1], share @ solved[:, 1]
-            logs[i] += -0.5 * (float(c) + float(np.linalg.slogdet(cover)[1]))
-            precision[i] += a
-            weighed[i] += b
+        own = error[:, :, None] * error[:, None, :] / 2 * (1 + np.eye(days.shape[1]))
+        cover = own[:, None] + PIECES_SD**2 * f[..., :, None] * f[..., None, :]
+        given = np.broadcast_to(share[:, None, :], f.shape)
+        solved = np.linalg.solve(cover, np.stack((f, given), axis=-1))
+        a, b = (f * solved[..., 0]).sum(-1), (f * solved[..., 1]).sum(-1)
+        c = (given * solved[..., 1]).sum(-1)
+        logs = logs - 0.5 * (c + np.linalg.slogdet(cover)[1]).sum(axis=0)
+        precision = precision + a.sum(axis=0)
+        weighed = weighed + b.sum(axis=0)
     logs = logs + 0.5 * weighed**2 / precision - 0.5 * np.log(precision)
     weight = np.exp(logs - logs.max())
     weight /= weight.sum()
