@@ -142,9 +142,9 @@ def test_the_cut_list_has_every_strip_once(rib_plan, unit):
 def test_the_shop_sheet_is_made_of_the_operations(way, paper):
     made = plan(job_for(way))
     shop_sheet_pdf(made.job, made, paper=paper, unit="mm")
-    start = time.perf_counter()
+    start = time.thread_time()
     raw = shop_sheet_pdf(made.job, made, paper=paper, unit="mm")
-    assert time.perf_counter() - start < 0.5
+    assert time.thread_time() - start < 0.5
     said, short = (
         " ".join(text_of(r)) for r in (raw, shop_sheet_pdf(made.job, made, paper=paper, unit="mm", one_page=True))
     )

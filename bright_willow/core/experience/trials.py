@@ -92,8 +92,10 @@ def answer(tried: Sequence[Tried], *, published: float, sense: Sense, over: tupl
     m, w, weight = _believed(tried, published, sense)
     settings = np.geomspace(*over, 61)
     u = np.log(settings / published)
-    chances = np.exp(_log_chance(u[:, None, None], m[None], w[None], sense, True))
-    low, chance, high = _bands(chances.reshape(len(u), -1), weight.ravel())
+    # what all together has less than a ten-thousandth of the weight says nothing of the curve, and takes time to sort
+    tells = weight > 1e-4 / weight.size
+    chances = np.exp(_log_chance(u[:, None], m[tells][None], w[tells][None], sense, True))
+    low, chance, high = _bands(chances, weight[tells] / weight[tells].sum())
     sure = m + sense * w * math.log(SURE / (1 - SURE))
     at_90 = _at_90(sure, weight, published)
     more, narrows = _one_more(m, w, weight, sure, u, sense)

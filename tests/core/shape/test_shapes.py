@@ -340,9 +340,9 @@ def test_twenty_thousand_points_are_fitted_quickly():
     t = np.linspace(0, 2, 20_000)
     points = tuple(map(tuple, 900 * np.stack((np.cos(t), np.sin(t)), axis=1)))
     fitted(points[::100], 0.2)  # the library is loaded
-    start = time.perf_counter()
+    start = time.thread_time()
     fit = fitted(points, 0.2)
-    assert time.perf_counter() - start < 1.5  # aim 0.3 s; a shared machine gets more
+    assert time.thread_time() - start < 1.5  # aim 0.3 s; a shared machine gets more
     assert fit.curve.length_mm == pytest.approx(1800, rel=1e-3)
 
 
