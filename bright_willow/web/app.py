@@ -51,6 +51,7 @@ from .pages import (
     trials,
     why,
 )
+from .photo import Greys
 from .probes import Gatherer
 from .reader import Reader
 from .render import render
@@ -102,7 +103,7 @@ def create_app(store: Store, clock: Callable[[], dt.datetime] | None = None) -> 
     app.state.store, app.state.renewer = store, renewer
     app.state.lan = None
     app.state.clock = clock or (lambda: dt.datetime.now(dt.UTC))
-    app.state.reader, app.state.hub = Reader(), Hub()
+    app.state.reader, app.state.hub, app.state.greys = Reader(), Hub(), Greys()
     app.state.gatherer = Gatherer(store, lambda: app.state.clock().timestamp())
     # everything that plans runs on threads of its own, each with its own connection: live answers never wait for a plan
     app.state.planners = ThreadPoolExecutor(PLANNERS, "plans", initializer=store.stay_connected)

@@ -120,7 +120,7 @@ def shape_items(sight: Sight, w: Words) -> tuple[list[Item], str]:
     if len(sight.edge.points_mm) < FEWEST_OF_A_SHAPE:
         return [], f"{FEWEST_OF_A_SHAPE} points or more along the edge, please."
     try:
-        fit = fitted(sight.edge.points_mm, _slack(sight.edge))
+        fit = fitted(sight.edge.points_mm, sight.edge.error_mm)
         chord, rise = fit.curve.chord_and_rise_mm()
     except OutOfRange as fault:
         return [], fault.says(w.unit)
@@ -135,12 +135,14 @@ def shape_items(sight: Sight, w: Words) -> tuple[list[Item], str]:
     return [Figures("", rows)], ""
 
 
-def _slack(edge: EdgePoints) -> float:
-    return round(max(NEVER_BETTER_MM, float(np.median(edge.errors_mm))), 2)
-
-
 def job_shaped(job: Job, edge: EdgePoints, unit: Unit, woods: tuple[Any, ...]) -> Job:
     """The job with this edge as its shape. Raises: JobFaulty."""
     points = [[round(x, 2), round(y, 2)] for x, y in edge.points_mm]
-    shape = {"kind": "outline", "face": edge.face, "points_mm": points, "slack_mm": _slack(edge), "source": "a picture"}
+    shape = {
+        "kind": "outline",
+        "face": edge.face,
+        "points_mm": points,
+        "slack_mm": round(edge.error_mm, 2),
+        "source": "a picture",
+    }
     return read_job({**job.model_dump(), "shape": shape}, unit, woods)

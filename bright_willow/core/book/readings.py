@@ -29,6 +29,11 @@ class EdgePoints:
     face: Face
 
     @property
+    def error_mm(self) -> float:
+        """What a point of it is good to, in the middle of them."""
+        return float(np.median(self.errors_mm))
+
+    @property
     def traced(self) -> Traced:
         return Traced(np.array(self.points_mm), np.array(self.errors_mm), self.face)
 

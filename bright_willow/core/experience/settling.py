@@ -29,6 +29,7 @@ TAUS = np.exp(np.linspace(math.log(1.5), math.log(120.0), 40))
 ANY_SD = 0.06  # of a share before anything is known of its glue: it tells τ and share apart. Grade: allowance.
 LEAST_DAYS = 0.5  # sooner than that after the first, a measurement says nothing of weeks
 MOST_SHARE = 0.5
+TOLD = 0.05  # of ln τ, below which pieces said nothing of it
 BAND = 1.2816  # of the normal: eight in ten
 
 
@@ -85,6 +86,16 @@ class Settling:
         mean = allowed + weight * (self.mean - allowed)
         half = BAND * math.sqrt((1 - weight) * prior + PIECES_SD**2)
         return Estimate(mean - half, mean, mean + half, "learned" if self.pieces else "allowance")
+
+    @property
+    def half_days(self) -> float:
+        """Days until half of it is gone. Grade: learned."""
+        return self.tau_days * math.log(2)
+
+    @property
+    def says_when(self) -> bool:
+        """Whether pieces told anything of how long it takes."""
+        return abs(math.log(self.tau_days / TAU_DAYS)) > TOLD
 
     def after(self, days: float, share: float) -> float:
         """What is gone after so many days, of a piece that gives up a share in all. Valid: 0 days or more. Raises:

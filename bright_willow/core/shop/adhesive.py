@@ -55,6 +55,17 @@ def adhesive(key: str) -> Adhesive:
         raise OutOfRange("build_up.adhesive", f"No glue called “{key[:40]}” is in the table.") from None
 
 
+def settles_allowed(creep: str) -> float:
+    """The share a bend gives up over weeks that is allowed for with a class of glue: the mean of its kinds; nothing for
+    what is no class. Grade: allowance.
+
+    >>> settles_allowed("noticeable") > settles_allowed("rigid") > settles_allowed("kiln_dried") == 0
+    True
+    """
+    own = [g.settle_pct / 100 for g in adhesive_table().values() if g.creep == creep]
+    return sum(own) / len(own) if own else 0.0
+
+
 def glue_mass_g(*, glue_lines: Any, width_mm: float, length_mm: float, spread_g_m2: float, waste: float) -> Any:
     """Glue for one piece: lines × area × spread × (1 + waste). Valid: all 0 or more.
 

@@ -10,12 +10,11 @@ from fastapi.responses import Response
 from markupsafe import Markup
 
 from ...core.book.trial import Trial
-from ...core.experience.settling import TAU_DAYS
 from ...core.experience.steam_times import own_trials
 from ...core.experience.yields import LAMINATED_YIELD, PRIOR_PIECES, expected_yield
 from ...core.ground.errors import OutOfRange
 from ...core.ground.estimate import Estimate
-from ...core.shop.adhesive import adhesive_table
+from ...core.shop.adhesive import settles_allowed
 from ...core.shop.shop import LearntKind
 from ...core.shop.times import time_table
 from ...core.ways.registry import WAYS
@@ -183,14 +182,13 @@ def _settling(store: Store, room: Room) -> None:
     made, pieces = store.learnt().settling, store.settled()
     rows, drawn = [], []
     for name, own in sorted(made.items()):
-        allowed = [g.settle_pct / 100 for g in adhesive_table().values() if g.creep == name]
-        allowance = sum(allowed) / len(allowed) if allowed else 0.0
+        allowance = settles_allowed(name)
         share = own.with_allowance(allowance)
         called = CREEPS.get(name) or f"{DRYNESS.get(name, name)} wood, bent hot"
         rows.append(
             Band(called, share, allowance, f"{share.likely:.1%}, {max(0.0, share.low):.1%} to {share.high:.1%}")
         )
-        days = f"half of it in {own.tau_days * 0.6931:.0f} days" if abs(own.tau_days - TAU_DAYS) > 0.5 else "in weeks"
+        days = f"half of it in {own.half_days:.0f} days" if own.says_when else "in weeks"
         room.rests_on.append(f"{called}: {_plural(own.pieces, 'piece')} measured again, {days}")
         drawn.append(SettledRow(called, own, share, [p for n, p in pieces if n == name]))
     if rows:

@@ -160,18 +160,12 @@ def _show(
     return page("parts/picture_places.html" if wants_parts(request) else "picture.html", request, status, **shown)
 
 
-def _greys(request: Request) -> Greys:
-    state = request.app.state
-    if not hasattr(state, "greys"):
-        state.greys = Greys()
-    return state.greys  # type: ignore[no-any-return]
-
-
 def _drawn(
     request: Request, store: Store, picture: Picture, spot: Spot, near: float, *, corner: bool, end: bool
 ) -> Spot:
     """Where a mark is drawn to; where nothing is near, it stays where it was put."""
-    grey = _greys(request).of(store, picture.id)
+    greys: Greys = request.app.state.greys
+    grey = greys.of(store, picture.id)
     near = max(2.0, min(60.0, near))
     found = drawn_to_corner(grey, spot, near) if corner else drawn_to(grey, spot, near, is_end=end)
     return found or spot
