@@ -44,7 +44,7 @@ class Sight:
 
 def sight_of(picture: Picture, form: KeptForm | None, face: Face, unit: Unit) -> Sight:
     """What a picture's marks come to, against the form its piece came off. Nothing is raised: faults are in words."""
-    marks = picture.marks or Sighting()
+    marks = picture.marks or Sighting.sheet(unit)
     size, faults = (picture.wide, picture.high), dict[str, str]()
     plane = edge = trace = None
     try:

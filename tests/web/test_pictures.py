@@ -147,6 +147,20 @@ def test_a_size_that_is_none_is_said_and_kept_in_its_field(shop, size, name, say
         assert (shop.store.picture(picture).marks.by, shop.store.picture(picture).marks.across_mm) == ("bar", 25.4)
 
 
+def test_the_sheet_is_the_shop_s_paper_and_is_not_rounded_away(shop):
+    picture = added(shop, jpeg(Image.new("RGB", (640, 480), "white")))
+    assert 'value="297"' in shop.client.get(f"/pictures/{picture}").text
+    shop.client.post("/units?to=in")
+    assert 'value="11"' in (page := shop.client.get(f"/pictures/{picture}").text) and 'value="8 1/2"' in page
+    shop.client.post(f"/pictures/{picture}/size", data={"by": "rectangle", "across": "297.3 mm", "up": "8 1/2"})
+    page = shop.client.get(f"/pictures/{picture}").text
+    shown = page.split('name="across" type="text"')[1].split('value="')[1].split('"')[0]
+    shop.client.post(f"/pictures/{picture}/size", data={"by": "rectangle", "across": shown, "up": "8 1/2"})
+    with shop.store.connected():
+        marks = shop.store.picture(picture).marks
+    assert (marks.across_mm, marks.up_mm) == (pytest.approx(297.3), pytest.approx(215.9))
+
+
 def test_three_corners_in_a_line_are_said(shop):
     picture = added(shop, jpeg(Image.new("RGB", (640, 480), "white")))
     for spot in ((100, 100), (300, 101), (500, 100), (300, 400)):

@@ -16,10 +16,12 @@ from pydantic import Field
 from ..ground.arrays import Array
 from ..ground.document import Document, Length
 from ..ground.errors import OutOfRange, require
+from ..ground.units import Unit
 
 MARK_PX = 0.7  # how well a mark sits on what it marks, once it has been drawn to it. Grade: allowance.
 LENS = 0.0007  # of the distance from the middle of the rectangle, bent by the lens. Grade: allowance.
 MOST_POINTS = 60
+PAPER_MM: dict[Unit, tuple[float, float]] = {"mm": (297.0, 210.0), "in": (279.4, 215.9)}
 LEAST_CORNER_DEG = 12.0  # flatter than that four corners are no rectangle seen from anywhere. Grade: allowance.
 LEAST_SIDE_PX = 20.0
 STEP_PX = 0.25
@@ -39,6 +41,12 @@ class Sighting(Document):
     up_mm: Length = Field(default=210.0, ge=5, le=10_000)
     corners: tuple[Spot, ...] = Field(default=(), max_length=4, strict=False)
     points: tuple[Spot, ...] = Field(default=(), max_length=MOST_POINTS, strict=False)
+
+    @classmethod
+    def sheet(cls, unit: Unit) -> Sighting:
+        """Nothing marked yet, beside a sheet of the paper that lies in a shop of that unit."""
+        across, up = PAPER_MM[unit]
+        return cls(across_mm=across, up_mm=up)
 
     @property
     def most_corners(self) -> int:

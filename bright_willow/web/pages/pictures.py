@@ -184,7 +184,7 @@ def _mark(request: Request, picture_id: int, spot: Spot, name: str, snaps: bool,
     store = store_of(request)
     with store.connected():
         picture = store.picture(picture_id)
-        marks = picture.marks or Sighting()
+        marks = picture.marks or Sighting.sheet(store.shop().units)
         spot = min(max(spot[0], 0.0), float(picture.wide)), min(max(spot[1], 0.0), float(picture.high))
         try:
             made = marks.moved(name, spot) if name else marks.with_mark(spot)
@@ -223,7 +223,7 @@ async def unmark(request: Request, picture_id: Id, name: Mark = "", everything: 
 def _unmark(request: Request, picture_id: int, name: str, everything: str) -> Response:
     store = store_of(request)
     with store.connected():
-        marks = store.picture(picture_id).marks or Sighting()
+        marks = store.picture(picture_id).marks or Sighting.sheet(store.shop().units)
         if everything == "points":
             made = marks.model_copy(update={"points": ()})
         elif everything:
@@ -247,10 +247,14 @@ async def size(request: Request, picture_id: Id) -> Response:
 def _size(request: Request, picture_id: int, typed: dict[str, str]) -> Response:
     store = store_of(request)
     with store.connected():
-        marks, unit = store.picture(picture_id).marks or Sighting(), store.shop().units
+        unit = store.shop().units
+        marks = store.picture(picture_id).marks or Sighting.sheet(unit)
         by = typed.get("by") if typed.get("by") in ("rectangle", "bar") else marks.by
         data, faults = marks.model_dump() | {"by": by}, dict[str, str]()
         for name in SIZES if by == "rectangle" else SIZES[:1]:
+            stands = format_length(data[f"{name}_mm"], unit, with_unit=False)
+            if typed.get(name, "").strip() == stands:  # as it was shown: nobody's change, and no rounding
+                continue
             try:
                 data[f"{name}_mm"] = parse_length_mm(typed.get(name, ""), unit, name)
                 if not 5 <= data[f"{name}_mm"] <= 10_000:

@@ -144,6 +144,25 @@ def test_errors_are_as_they_are_said_to_be():
     assert 0.5 < np.std(found) / np.mean(said) < 1.3
 
 
+def test_the_error_of_a_point_is_that_of_its_marks():
+    """Corners and points marked 400 times, off by what is allowed for: places scatter as it says, the lens aside."""
+    from bright_willow.core.book.photo import LENS, MARK_PX
+
+    camera, dice = POSES[0], np.random.default_rng(8)
+    corners, places = camera.px(SHEET), camera.px(np.array([(150.0, 100.0), (-150.0, 330.0), (450.0, 330.0)]))
+    seen = []
+    for _ in range(400):
+        off = Sighting(corners=tuple(map(tuple, corners + dice.normal(0, MARK_PX, corners.shape))))
+        seen.append(Plane.by(off).mm(places + dice.normal(0, MARK_PX, places.shape)))
+    plane = Plane.by(Sighting(corners=tuple(map(tuple, corners))))
+    here = plane.mm(places)
+    far = np.hypot(*(here - plane.mm(corners.mean(axis=0)[None, :])).T)
+    said = np.sqrt(plane.errors_mm(places) ** 2 - (LENS * far) ** 2)
+    scatter = np.sqrt(((np.array(seen) - here) ** 2).sum(axis=2).mean(axis=0) / 2)
+    assert scatter == pytest.approx(said, rel=0.12)
+    assert said[1] > said[0] and plane.errors_mm(places)[1] > said[1]  # further from the sheet it is less sure
+
+
 def test_a_bar_taken_square_on():
     """Without a rectangle: one scale all over, y upwards."""
     plane = Plane.by(Sighting(by="bar", across_mm=500.0, corners=((100.0, 900.0), (1100.0, 900.0))))
