@@ -17,6 +17,7 @@ from ..core.experience.drift import Drift, drift
 from ..core.experience.settling import Later, learn_settling
 from ..core.ground.errors import OutOfRange
 from ..core.shape.arc import Face
+from ..core.shop.shop import OtherShop
 from .base import Opened, finite, now
 from .records import Damaged, InBook, KeptForm, Measurement, NotThere, Page, Piece, Unreadable
 from .tables import FormRow, JobRow, MeasurementRow, PieceRow, TaughtRow
@@ -454,6 +455,15 @@ class Forms(Opened):
         elif sought.outcome == "teaches":
             rows = rows.where(~PieceRow.left_out)
         return rows
+
+    def count_less(self, job_id: int, share: float) -> None:
+        """The shops whose forms a job has count by a share from now on, where nothing is said of them yet. Raises:
+        NotKept."""
+        names = {r.origin for r in FormRow.select(FormRow.origin).where(FormRow.job == job_id) if r.origin}
+        shop = self.shop()  # type: ignore[attr-defined]
+        new = tuple(OtherShop(name=n, share=share) for n in sorted(names - {o.name for o in shop.others}))
+        if new:
+            self.save_shop(shop.model_copy(update={"others": (*shop.others, *new)}))  # type: ignore[attr-defined]
 
     def bends_of(self, origin: str) -> int:
         """How many measured pieces came from another shop."""

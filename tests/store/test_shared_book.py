@@ -76,6 +76,28 @@ def test_it_counts_as_one_s_own_less_or_not_at_all(tmp_path, book):
     assert whole.settling["rigid"].variance < less.settling["rigid"].variance
 
 
+def test_one_job_with_its_book_counts_less_too(store, tmp_path):
+    from bright_willow.store.bundle import bundled
+
+    there = Store(tmp_path / "there")
+    with there.connected():
+        fill(there)
+        raw = bundled(there, 2)
+    there.close()
+    shop = Shop(Store(tmp_path / "here"))
+    with shop.store.connected():
+        shop.store.save_shop(shop.store.shop().model_copy(update={"name": "Far Orchard"}))
+    for teaches, others in (("yes", []), ("less", [("Marrow Lane", 0.3)]), ("less", [("Marrow Lane", 0.3)])):
+        answer = shop.client.post("/jobs/bring", files={"file": ("j.zip", raw)}, data={"teaches": teaches})
+        assert answer.status_code == 200
+        with shop.store.connected():
+            assert [(o.name, o.share) for o in shop.store.shop().others] == others
+    with shop.store.connected():
+        assert {b.share for _, _, b in shop.store.taught()} == {0.3, 1.0}
+    shop.app.state.reader.stop()
+    shop.app.state.gatherer.stop()
+
+
 def test_how_much_it_counts_is_changed_on_the_page(store, book):
     shop = Shop(store)
     client = shop.client

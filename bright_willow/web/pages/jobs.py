@@ -36,6 +36,7 @@ from ..stages.days import due_soon
 from .outline import Read, outline_of, read_outline
 
 router = APIRouter(include_in_schema=False)
+LESS = 0.3  # of one's own, that the bends of another shop count where they are to count less. Grade: allowance.
 OUTLINES = (".svg", ".dxf", ".csv", ".txt", ".tsv")  # drawings and points, not job files
 
 
@@ -220,7 +221,7 @@ async def bring(request: Request) -> Response:
         name = (upload.filename or "") if isinstance(upload, UploadFile) else ""
         unit, teaches = form.get("unit"), form.get("teaches")
     if not name.lower().endswith(OUTLINES):
-        return await planned(request, _bring, request, raw, teaches != "no")
+        return await planned(request, _bring, request, raw, str(teaches or "yes"))
     typed = {"unit": unit if isinstance(unit, str) else "file"}
     return await planned(request, _bring_outline, request, await read_outline(request, raw, name, typed), name, typed)
 
@@ -245,7 +246,7 @@ def _bring_outline(request: Request, read: Read | OutOfRange, name: str, typed: 
     return go_to(f"/jobs/{job_id}/shape")
 
 
-def _bring(request: Request, raw: bytes, teaches: bool = True) -> Response:
+def _bring(request: Request, raw: bytes, teaches: str = "yes") -> Response:
     store = store_of(request)
     if not raw:
         return _list(request, 422, "Choose a job file first: it ends in .json, or .zip with its book.")
@@ -266,12 +267,14 @@ def _bring(request: Request, raw: bytes, teaches: bool = True) -> Response:
     return go_to(f"/jobs/{job_id}/shape")
 
 
-def _bring_bundle(request: Request, raw: bytes, teaches: bool) -> Response:
-    """A job with its forms, pieces, runs, photos and trials."""
+def _bring_bundle(request: Request, raw: bytes, teaches: str) -> Response:
+    """A job with its forms, pieces, runs, photos and trials. teaches: yes, less (a third) or no."""
     store = store_of(request)
     try:
         with store.connected():
-            job_id = brought(store, raw, sized, store.shop().woods, teaches=teaches)
+            job_id = brought(store, raw, sized, store.shop().woods, teaches=teaches != "no")
+            if teaches == "less":
+                store.count_less(job_id, LESS)
     except JobFaulty as error:
         told = " ".join(f"{f.field}: {f.says}" for f in error.faults[:5])
         return _list(request, 422, f"The job in that file is not one this program can plan. {told}")

@@ -25,11 +25,12 @@ from ...store.shared_book import BroughtBook, book_brought, book_bundled
 from ..common import attachment, go_to, page, planned, store_of, typed_in
 from ..photo import sized
 from .book import CREEPS, kind_says
+from .jobs import LESS
 
 router = APIRouter(include_in_schema=False)
 MOST_ROWS = 30
 FIRM = LAMINATED_YIELD["firm"]
-SHARES = ((1.0, "as one's own"), (0.3, "less: a third"), (0.0, "not at all"))
+SHARES = ((1.0, "as one's own"), (LESS, "less: a third"), (0.0, "not at all"))
 HEADS = {
     "springback": ("Springback", "how much pieces open off the form, over what mechanics predicts"),
     "settling": ("Settling", "what pieces go on opening in the weeks after"),

@@ -217,6 +217,16 @@ def test_marks_in_order_along_the_edge():
             mine.moved(name, (0.0, 0.0))
 
 
+def test_an_edge_that_ends_too_soon_is_said_with_how_much():
+    """Marked to nineteen twentieths of its length, as long as another face might be: it is no bend, it is a slip."""
+    curve = ARC.bent_by(1.0).parallel(face_offset_mm("inner", ARC.thickness_mm))
+    edge = curve.at(np.linspace(0, 0.95 * curve.length_mm, 12))[0]
+    with pytest.raises(OutOfRange, match="ends .* from where this face"):
+        traced(ARC, Traced(edge, np.full(12, 0.3), "inner"))
+    close = curve.at(np.linspace(2.0, curve.length_mm - 2.0, 12))[0]  # marked a little short: that is a hand
+    assert traced(ARC, Traced(close, np.full(12, 0.3), "inner")).measured.ratio.ratio == pytest.approx(1.0, abs=0.1)
+
+
 def test_points_that_are_not_this_piece():
     edge = laid(ARC, 1.0, face_offset_mm("inner", ARC.thickness_mm), 9)
     for points, says in ((edge[:3], "4 points"), (edge[:6], "from end to end"), (edge * 1.4, "from end to end")):
