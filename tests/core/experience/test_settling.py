@@ -52,6 +52,16 @@ def test_more_pieces_make_it_surer_and_a_rough_one_hardly_does():
     assert four.variance < one.variance and rough.mean == pytest.approx(one.mean, abs=0.005)
 
 
+def test_measuring_one_piece_often_does_not_mend_its_first_measurement():
+    """Forty later measurements are all held against the same first one: half of its error's square stays."""
+    error = 0.02
+    rows = [Later(120.0, 0.05, error)] * 40
+    made = learn_settling([("x", rows)])["x"]
+    assert 0.9 * error**2 / 2 < made.variance < 1.5 * error**2 / 2
+    apart = learn_settling([("x", [row]) for row in rows])["x"]
+    assert apart.variance < made.variance / 4  # of forty pieces each has a first of its own
+
+
 def test_classes_are_learnt_apart():
     made = learn_settling([("rigid", [Later(40, 0.0, 0.002)]), ("noticeable", [Later(40, 0.06, 0.002)])])
     assert made["rigid"].mean < 0.01 < made["noticeable"].mean
