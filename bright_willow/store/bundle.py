@@ -175,7 +175,7 @@ def brought(
             if row.marks:
                 store.mark_picture(made, row.marks)
         for trial in trials:
-            store.add_trial(job_id, trial)
+            store.add_trial(job_id, trial.model_copy(update={"in_days": None}))  # of that shop's days
     return job_id
 
 

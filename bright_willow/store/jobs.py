@@ -93,6 +93,10 @@ class Jobs(Opened):
         now_is = {"current": revision_id, "name": job.name, "in_week": job.days.in_week, "changed": now()}
         JobRow.update(**now_is).where(JobRow.id == job_id).execute()
 
+    def has_job(self, job_id: int) -> bool:
+        """Whether there is such a job, put away or not."""
+        return bool(JobRow.select().where(JobRow.id == job_id).exists())
+
     def add_job(self, job: Job, what: str = "started") -> int:
         """A new job. Raises: NotKept."""
         with self.writing():

@@ -257,3 +257,22 @@ def test_one_glue_against_another_and_how_springback_grew(shop):
     assert wrong.status_code == 422 and 'value="much"' in wrong.text and "piece-1-fault" in wrong.text
     bad = shop.client.post(f"/jobs/{GLUED}/trials", data=LAID | {"asks": "hours", "variants": "one, one"})
     assert bad.status_code == 422 and "t-variants-fault" in bad.text and 'value="one, one"' in bad.text
+
+
+def test_a_trial_is_laid_into_the_shop_s_days(shop):
+    at = lay(shop, settings="6, 12", repeats="2")
+    answer = shop.client.post(f"{at}/days")
+    assert answer.status_code == 200 and "/days" in answer.url.path
+    job = int(answer.url.path.split("/")[2])
+    with shop.store.connected():
+        made = shop.store.job(job).job
+    assert (made.part.count, made.part.spares, made.heat.at_once, made.heat.own_min) == (4, 0, 1, 12.0)
+    assert made.days.in_week and made.name == "Trial: Minutes" and made.heat.school == "own_trials"
+    assert "Trial: Minutes" in shop.client.get("/days").text
+    assert shop.client.post(f"{at}/days").url.path == f"/jobs/{job}/days"  # pressed again: the same
+    for n in range(1, 5):
+        shop.client.post(f"{at}/piece/{n}", data={"grade": "0", "springback": "", "note": ""})
+    at = lay(shop, settings="6", repeats="1")
+    shop.client.post(f"{at}/piece/1", data={"grade": "0", "springback": "", "note": ""})
+    refused = shop.client.post(f"{at}/days")
+    assert refused.status_code == 422 and "Every piece is graded" in refused.text

@@ -97,6 +97,7 @@ class Trial(Document):
         default=(), max_length=MOST_VARIANTS, strict=False
     )
     pieces: tuple[TrialPiece, ...] = Field(min_length=1, max_length=MOST_PIECES, strict=False)
+    in_days: int | None = Field(default=None, ge=1, description="the job that stands for it in the shop's days")
 
     @model_validator(mode="after")
     def known(self) -> Trial:

@@ -14,6 +14,8 @@ from ..ground.errors import OutOfRange
 from ..ground.estimate import Estimate
 from ..ground.operation import After, Hands, Operation
 from ..ground.units import Unit
+from ..job.days import Days
+from ..job.job import Job
 from ..plan.result import Plan
 from .trial import Trial, TrialPiece, graded
 
@@ -113,6 +115,25 @@ def trial_takes(trial: Trial, plan: Plan) -> Elapsed:
     """Days and hours the pieces not yet graded take. Grade: allowance, as the times are. Raises: OutOfRange."""
     brief = trial_brief(trial, 0, plan, places=1, people=1, started_s=0.0, unit="mm")
     return elapsed(brief.operations, brief.batches)
+
+
+def in_the_days(trial: Trial, job: Job) -> Job:
+    """A job that stands for a trial in the shop's days: as many pieces as are not yet graded, one at a time, as long in
+    the heat or on the form as the longest of them. Raises: OutOfRange where every piece is graded."""
+    order = loaded(trial)
+    if not order:
+        raise OutOfRange("trial", "Every piece is graded: add one more first.")
+    longest = max(trial.pieces[n].setting for n in order)
+    data = job.model_dump()
+    data["name"] = f"Trial: {trial.name}"[:120]
+    data["part"] |= {"count": len(order), "spares": 0, "copies": "alike"}
+    data["heat"] |= {"at_once": 1}
+    if trial.asks == "minutes":
+        data["heat"] |= {"school": "own_trials", "own_min": min(1_440.0, max(1.0, longest))}
+    elif trial.asks == "hours":
+        data["heat"] |= {"on_form_h": min(2_000.0, longest)}
+    data["days"] = Days(in_week=True).model_dump()
+    return Job.model_validate(data)
 
 
 def with_run(trial: Trial, brief: Brief, records: Sequence[PieceRecord]) -> Trial:

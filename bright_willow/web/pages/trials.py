@@ -10,14 +10,17 @@ from typing import Any
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 from markupsafe import Markup
+from pydantic import ValidationError
 
 from ...core.book.questions import QUESTIONS
 from ...core.book.trial import DESIGNS, Trial, Versus, graded, laid_out, with_one_more
-from ...core.book.trial_run import blanks, called, trial_brief, trial_takes, with_run
+from ...core.book.trial_run import blanks, called, in_the_days, trial_brief, trial_takes, with_run
 from ...core.experience.trials import GRADES
 from ...core.ground.errors import OutOfRange
 from ...core.ground.units import Unit, format_length, parse_count, parse_length_mm
+from ...core.job.faults import JobFaulty
 from ...core.plan.plan import checked_plan
+from ...core.plan.read import read_job
 from ...core.plan.result import Plan
 from ...drawing.trial_chart import trial_svg
 from ..bench import run_now
@@ -289,6 +292,30 @@ def _bench(request: Request, trial_id: int) -> Response:
             return _trial(request, trial_id, 422, {}, {"bench": error.says(shop.units)})
         run_id = store.start_run(kept.job_id, "trial", state.revision, brief)
     return go_to(f"/runs/{run_id}")
+
+
+@router.post("/trials/{trial_id}/days")
+async def into_days(request: Request, trial_id: Id) -> Response:
+    """Lay it into the shop's days: a job stands for it there."""
+    return await planned(request, _into_days, request, trial_id)
+
+
+def _into_days(request: Request, trial_id: int) -> Response:
+    store = store_of(request)
+    with store.connected():
+        kept, shop = store.trial(trial_id), store.shop()
+        known = kept.trial.in_days
+        if known and store.has_job(known):
+            return go_to(f"/jobs/{known}/days")
+        try:
+            job = in_the_days(kept.trial, store.job(kept.job_id).job)
+            made = store.add_job(read_job(job.model_dump(), shop.units, shop.woods), "stands for a trial in the days")
+        except OutOfRange as error:
+            return _trial(request, trial_id, 422, {}, {"bench": error.says(shop.units)})
+        except (JobFaulty, ValidationError) as error:
+            return _trial(request, trial_id, 422, {}, {"bench": f"It cannot be laid into the days: {error}"})
+        store.save_trial(trial_id, kept.trial.model_copy(update={"in_days": made}))
+    return go_to(f"/jobs/{made}/days")
 
 
 @router.post("/trials/{trial_id}/from-bench")

@@ -85,6 +85,8 @@ def test_what_the_run_says_is_taken_over_and_what_was_graded_stays():
     assert second.setting == own.pieces[brief.numbers[1] - 1].setting and (second.grade, second.note) == (3, "splintered")  # fmt: skip
     assert made.pieces[1] == own.pieces[1]
     assert with_run(made, brief, records) == made  # taken over twice it is once
+    by_hand = graded(own, brief.numbers[1], grade=1, springback_mm=None, note="only a fibre")
+    assert with_run(by_hand, brief, records).pieces[brief.numbers[1] - 1].grade == 1
     assert with_run(own, replace(brief, numbers=(99,)), records) == own
 
 
