@@ -169,6 +169,16 @@ def test_every_job_of_the_demo_goes_and_comes_back(shop):
             assert len(shop.store.forms(new)) == len(shop.store.forms(number))
 
 
+def test_a_run_of_a_trial_forgets_the_number_it_had_there(shop):
+    at = shop.client.post(f"/jobs/{STEAMED}/trials", data={"asks": "minutes", "settings": "8", "repeats": "1"}).url.path
+    shop.client.post(f"{at}/bench")
+    with shop.store.connected():
+        assert [r.brief.trial for r in shop.store.runs(STEAMED)] == [1]
+        new = brought(shop.store, bundled(shop.store, STEAMED), sized, ())
+        assert [(r.kind, r.brief.trial) for r in shop.store.runs(new)] == [("trial", 0)]
+        assert not shop.store.trial_runs(shop.store.trials(new)[0])
+
+
 def test_pictures_readings_and_what_becomes_of_pieces_go_along(shop):
     from bright_willow.core.book.measuring import Gaps
     from bright_willow.core.book.photo import Sighting

@@ -9,12 +9,14 @@ import pytest
 from scipy import stats
 
 from bright_willow.core.bench.events import Event
-from bright_willow.core.bench.live import live
+from bright_willow.core.bench.live import ALWAYS, live
 from bright_willow.core.bench.records import records_of
 from bright_willow.core.bench.state import state_of
 from bright_willow.core.book.questions import QUESTIONS
 from bright_willow.core.book.trial import Trial, TrialPiece, graded, laid_out
 from bright_willow.core.book.trial_run import blanks, loaded, trial_brief, trial_operations, trial_takes, with_run
+from bright_willow.core.days.timetable import timetable
+from bright_willow.core.days.work import Done, Floor
 from bright_willow.core.experience.versus import chance_lower, difference
 from bright_willow.core.ground.errors import OutOfRange
 from bright_willow.core.ground.estimate import Estimate
@@ -70,6 +72,20 @@ def test_at_the_bench_they_come_out_each_on_its_own_time():
     assert len(records) == 3
     for n, record in records.items():
         assert record.steamed_s / 60 == pytest.approx(own.pieces[brief.numbers[n] - 1].setting, abs=1.0)
+
+
+def test_the_timetable_has_each_piece_in_the_steam_its_own_time():
+    """All in at once in a chamber that is hot: each comes out after its own minutes, so no two shapes are taken for one."""
+    own = trial(settings=(8.0, 14.0, 20.0))
+    brief = brief_for(own)
+    loaded_at = {n: 5_000.0 + 10 * n for n in range(3)}
+    done = [Done(o.key, -1, 0.0, 0.0) for o in brief.operations if o.scope == "job"]
+    for n, at in loaded_at.items():
+        done += [Done("warm_up", n, at - 20, at - 10), Done("load", n, at - 10, at)]
+    table = timetable([brief.work(done)], Floor(ALWAYS, 3, {"chamber": 3, "saw": 1, "iron": 1, "oven": 1}, 5_030.0))
+    out = {d.number: d.from_s for d in table.doings if d.operation.key == "bend"}
+    for n, at in out.items():
+        assert at - loaded_at[n] == pytest.approx(60 * own.pieces[brief.numbers[n] - 1].setting, abs=120)
 
 
 def test_what_the_run_says_is_taken_over_and_what_was_graded_stays():
