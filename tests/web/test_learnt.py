@@ -7,7 +7,10 @@ import re
 
 import pytest
 
+from bright_willow.core.experience.durations import Seen
+from bright_willow.core.experience.steam_times import Steamed
 from bright_willow.core.plan.plan import plan
+from bright_willow.core.shop.times import time_table
 from bright_willow.store.book import Store
 from tests.web.test_runs import Shop
 
@@ -80,3 +83,27 @@ def test_an_older_shop_s_pieces_teach_it_too(shop):
 def test_with_nothing_measured_each_room_says_what_would_teach_it(client):
     page = client.get("/book/learnt").text
     assert page.count('class="empty-line"') == 6 and "learning" not in page
+
+
+def test_times_and_steam_times_are_switched_too(shop):
+    key, own = next(iter(time_table().items()))
+    with shop.store.connected():
+        shop.store.teach_times(1, [Seen(2 * own.seconds, own.seconds, ((key, 1.0, own.seconds),))] * 5)
+        group, thick = plan(shop.store.job(14).job).way.group, shop.store.job(14).job.part.thickness_mm
+        shop.store.teach_steamed(1, [Steamed(group, thick, minutes, True) for minutes in (31.0, 32.0, 33.0, 34.0)])
+
+    def learnt() -> tuple[int, bool]:
+        with shop.store.connected():
+            return len(shop.store.shop().learnt_times), "4 such pieces" in shop.client.get("/jobs/14/steam").text
+
+    page = shop.client.get("/book/learnt").text
+    assert "seen 5 times at the bench" in page and "4 of 4 pieces whole" in page
+    before = learnt()
+    assert before == (1, True)
+    shop.client.post("/book/learnt/times?on=false")
+    assert learnt() == (0, before[1]) and "seen 5 times" in shop.client.get("/book/learnt").text  # not forgotten
+    shop.client.post("/book/learnt/steam_times?on=false")
+    assert learnt() == (0, False)
+    for kind in ("times", "steam_times"):
+        shop.client.post(f"/book/learnt/{kind}?on=true")
+    assert learnt() == before
