@@ -8,7 +8,7 @@ import logging
 import threading
 from collections.abc import AsyncIterator, Callable
 from concurrent.futures import ThreadPoolExecutor
-from contextlib import asynccontextmanager
+from contextlib import asynccontextmanager, suppress
 from pathlib import Path
 
 from fastapi import FastAPI, Request
@@ -57,6 +57,7 @@ from .reader import Reader
 from .render import render
 
 PLANNERS = 4
+WARM_AFTER_S = 2.5  # when the first pages have been answered
 TITLES = {503: "Not kept"}
 log = logging.getLogger("bright_willow")
 STATIC = Path(__file__).parent / "static"
@@ -85,7 +86,11 @@ def create_app(store: Store, clock: Callable[[], dt.datetime] | None = None) -> 
         night.start()
         app.state.gatherer.start()
         app.state.reader.warm()
+        warming = threading.Timer(WARM_AFTER_S, _warm, (store, app.state.hub))
+        warming.daemon = True
+        warming.start()
         yield
+        warming.cancel()
         app.state.hub.is_closing = True
         for worker in (renewer, night, app.state.reader, app.state.gatherer):
             worker.stop()
@@ -142,6 +147,15 @@ def create_app(store: Store, clock: Callable[[], dt.datetime] | None = None) -> 
     app.add_middleware(GZipMiddleware, minimum_size=20_000, compresslevel=4)
     app.add_middleware(Guard, after_change=renewer.wake)
     return app
+
+
+def _warm(store: Store, hub: Hub) -> None:
+    """What the book teaches is worked out before somebody asks for it."""
+    with suppress(DatabaseError, NotThere):
+        if not hub.is_closing:
+            with store.connected():
+                store.learnt()
+                store.drifts()
 
 
 def _read_in() -> None:

@@ -11,6 +11,7 @@ from bright_willow.core.experience.durations import Seen
 from bright_willow.core.experience.steam_times import Steamed
 from bright_willow.core.plan.plan import plan
 from bright_willow.core.shop.times import time_table
+from bright_willow.core.wood.species import OwnWood
 from bright_willow.store.book import Store
 from tests.web.test_runs import Shop
 
@@ -107,3 +108,18 @@ def test_times_and_steam_times_are_switched_too(shop):
     for kind in ("times", "steam_times"):
         shop.client.post(f"/book/learnt/{kind}?on=true")
     assert learnt() == before
+
+
+def test_a_limit_of_one_s_own_is_left_for_the_published_one(shop):
+    with shop.store.connected():
+        own = shop.store.shop()
+        woods = (*(w for w in own.woods if w.key != "ash_white"), OwnWood(key="ash_white", rt_free=7.5, note="mine"))
+        shop.store.save_shop(own.model_copy(update={"woods": woods}))
+    page = shop.client.get("/book/learnt").text
+    assert "R/T 7.5 free" in page and "Go by the published limit" in page
+    page = shop.client.post("/book/learnt/limits/ash_white").text
+    assert "R/T 7.5" not in page and "published limit<" not in page
+    with shop.store.connected():
+        kept = next(w for w in shop.store.shop().woods if w.key == "ash_white")
+    assert (kept.rt_free, kept.note) == (None, "mine")  # the rest of it stays
+    assert shop.client.post("/book/learnt/limits/no_such_wood").status_code == 200

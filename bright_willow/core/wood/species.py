@@ -91,6 +91,14 @@ class OwnWood(Document):
     rt_free: float | None = Field(default=None, ge=0.3, le=200, allow_inf_nan=False)
     note: str = Field(default="", max_length=500)
 
+    @property
+    def own_limits(self) -> tuple[tuple[str, float], ...]:
+        """Limits of R/T this shop has found in place of the table's: with a strap and free, where there are any."""
+        if self.key not in species_table():
+            return ()
+        both = (("in a strap", self.rt_strap), ("free", self.rt_free))
+        return tuple((how, value) for how, value in both if value is not None)
+
     @model_validator(mode="after")
     def whole_or_a_correction(self) -> OwnWood:
         """A wood that is not in the table has a name and every figure that is needed."""

@@ -6,6 +6,7 @@ from dataclasses import dataclass, field
 from typing import Annotated, get_args
 
 from fastapi import APIRouter, Query, Request
+from fastapi import Path as PathOf
 from fastapi.responses import Response
 from markupsafe import Markup
 
@@ -19,6 +20,7 @@ from ...core.shop.shop import LearntKind
 from ...core.shop.times import time_table
 from ...core.ways.registry import WAYS
 from ...core.wood.lot import DRYNESS
+from ...core.wood.species import wood_table
 from ...drawing.band_chart import Band, SettledRow, band_chart, settling_chart
 from ...store.book import Store
 from ...store.shared_book import BroughtBook, book_brought, book_bundled
@@ -74,6 +76,8 @@ def _learnt(request: Request, came: BroughtBook | None = None, fault: str = "") 
             room = Room(key, name, says, key not in shop.by_allowance)
             makers[key](store, room)
             rooms.append(room)
+        names = wood_table(shop.woods)
+        limits = [(w.key, names[w.key].name, w.own_limits) for w in shop.woods if w.own_limits]
         others = [(o, store.bends_of(o.name)) for o in shop.others]
         trials = [(t.id, t.trial.name, _limit_says(t.trial, shop.units)) for t in store.trials() if t.trial.answer()]
     return page(
@@ -82,6 +86,7 @@ def _learnt(request: Request, came: BroughtBook | None = None, fault: str = "") 
         422 if fault else 200,
         rooms=rooms,
         trials=trials,
+        limits=limits,
         others=others,
         shares=SHARES,
         brought=came,
@@ -160,6 +165,20 @@ def _count(request: Request, typed: dict[str, str]) -> Response:
             )
             store.save_shop(shop.model_copy(update={"others": others}))
     return go_to("/book/learnt#others")
+
+
+@router.post("/book/learnt/limits/{key}")
+def published_limit(request: Request, key: Annotated[str, PathOf(max_length=60)]) -> Response:
+    """Go by the published limits of a wood again; its trials stay, and can be gone by once more."""
+    store = store_of(request)
+    with store.connected():
+        shop = store.shop()
+        kept = tuple(
+            w.model_copy(update={"rt_strap": None, "rt_free": None}) if w.key == key and w.own_limits else w
+            for w in shop.woods
+        )
+        store.save_shop(shop.model_copy(update={"woods": kept}))
+    return go_to("/book/learnt#l-limits")
 
 
 def _plural(n: int, what: str) -> str:
@@ -256,4 +275,4 @@ def _limit_says(trial: Trial, unit: str) -> str:
         return ""
     at, asked = made.at_90, trial.question
     likely, low, high = (asked.said(v, unit) for v in (at.likely, at.low, at.high))  # type: ignore[arg-type]
-    return f"nine in ten whole at {likely}, most likely {low} to {high}"
+    return f"nine in ten whole at {likely}, most likely {low} to {high}, of {made.pieces} pieces"
