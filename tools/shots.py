@@ -81,7 +81,7 @@ def a_picture(store: Store) -> str:
     laid = Laid.of(store.forms(2)[-1].built, 1.25, "outer")
     small, size = sized(laid.photo())
     made = store.add_picture(2, small, size)
-    grey = Greys().of(store, made)
+    grey = Greys().of(store, store.picture(made))
     corners = [drawn_to_corner(grey, tuple(c), NEAR_PX) or tuple(c) for c in laid.camera.px(laid.sheet)]
     last = len(laid.face) - 1
     points = [

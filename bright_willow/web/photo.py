@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import datetime as dt
 import io
 import threading
 
@@ -11,6 +12,7 @@ from fastapi import Request
 from ..core.ground.arrays import Array
 from ..core.ground.errors import OutOfRange
 from ..store.book import Store
+from ..store.pictures import Picture
 
 MOST_PHOTO_BYTES, MOST_PIXELS, KEPT_BYTES = 20_000_000, 60_000_000, 2_000_000
 MOST_SIDE_PX, LEAST_SIDE_PX = 30_000, 16
@@ -73,15 +75,16 @@ class Greys:
     """Grey levels of the picture last marked on: the next mark need not read it in anew."""
 
     def __init__(self) -> None:
-        self._last: tuple[int, Array] | None = None
+        self._last: tuple[tuple[int, dt.datetime], Array] | None = None
         self._lock = threading.Lock()
 
-    def of(self, store: Store, picture_id: int) -> Array:
+    def of(self, store: Store, picture: Picture) -> Array:
         """(h, w) levels 0–255. Needs a connection. Raises: NotThere."""
         from PIL import Image
 
         with self._lock:
-            if self._last is None or self._last[0] != picture_id:
-                with Image.open(io.BytesIO(store.picture_body(picture_id))) as opened:
-                    self._last = picture_id, np.asarray(opened.convert("L"))
+            which = picture.id, picture.at  # a shop brought back may have another picture of that number
+            if self._last is None or self._last[0] != which:
+                with Image.open(io.BytesIO(store.picture_body(picture.id))) as opened:
+                    self._last = which, np.asarray(opened.convert("L"))
             return self._last[1]

@@ -232,6 +232,18 @@ def test_a_picture_of_a_piece_is_shown_with_it(shop):
     assert page.count(f"piece {piece.label}, ") == 1 and page.count("<img") >= 3
 
 
+def test_another_picture_is_never_taken_for_one_that_was_removed(shop):
+    laid, body = taken(built_of(shop))
+    first = added(shop, jpeg(Image.new("RGB", (3264, 2448), "white")))
+    put(shop, first, laid.camera.px(laid.sheet)[0] + 3)  # nothing to be drawn to on it
+    shop.client.post(f"/pictures/{first}/remove")
+    second = added(shop, body)
+    assert second != first
+    put(shop, second, laid.camera.px(laid.sheet)[0] + 3)
+    with shop.store.connected():
+        assert shop.store.picture(second).marks.corners[0] == pytest.approx(tuple(laid.camera.px(laid.sheet)[0]), abs=1)
+
+
 def test_a_picture_outlives_its_piece_and_the_program(shop, tmp_path):
     picture, _ = marked(shop)
     shop.client.post(f"/pictures/{picture}/piece", data={"label": "p9", "day": "2026-11-20", "face": "outer"})

@@ -165,7 +165,7 @@ def _drawn(
 ) -> Spot:
     """Where a mark is drawn to; where nothing is near, it stays where it was put."""
     greys: Greys = request.app.state.greys
-    grey = greys.of(store, picture.id)
+    grey = greys.of(store, picture)
     near = max(2.0, min(60.0, near))
     found = drawn_to_corner(grey, spot, near) if corner else drawn_to(grey, spot, near, is_end=end)
     return found or spot
@@ -196,7 +196,6 @@ def _mark(request: Request, picture_id: int, spot: Spot, name: str, snaps: bool,
                 to = _drawn(request, store, picture, spot, reach, corner=kind == "corner", end=is_end)
                 made = made.moved(which, to)
         except OutOfRange as error:
-            made = marks
             return _show(request, picture_id, None, {"points": str(error)})
         store.mark_picture(picture_id, made)
     return _answer(request, picture_id)
