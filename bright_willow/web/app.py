@@ -162,6 +162,7 @@ def _read_in() -> None:
     """What takes long to read in is read in before the first answer that needs it."""
     import scipy.interpolate
     import scipy.linalg
+    import scipy.ndimage
     import scipy.optimize
     import scipy.special
 
