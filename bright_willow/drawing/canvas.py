@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable
 from dataclasses import dataclass, field
 from html import escape
 
@@ -97,15 +97,18 @@ class Space:
         rows, columns = self.cells.shape
         n = math.ceil(reach / CELL_PX)
         i, j = (dots[:, 1] / CELL_PX).astype(int), (dots[:, 0] / CELL_PX).astype(int)
-        here = np.zeros_like(self.cells, dtype=bool)
+        here = np.zeros(self.cells.shape, dtype=bool)
         inside = (i >= 0) & (i < rows) & (j >= 0) & (j < columns)
         here[i[inside], j[inside]] = True
-        if n > 0:
-            padded = np.pad(here.astype(np.int32), n).cumsum(axis=0).cumsum(axis=1)
-            padded = np.pad(padded, ((1, 0), (1, 0)))
-            k = 2 * n + 1
-            here = (padded[k:, k:] - padded[:-k, k:] - padded[k:, :-k] + padded[:-k, :-k]) > 0
-        self.cells[here] = 1
+        thick = here.copy()
+        for k in range(1, n + 1):  # as far up and down, then as far to either side
+            thick[k:] |= here[:-k]
+            thick[:-k] |= here[k:]
+        wide = thick.copy()
+        for k in range(1, n + 1):
+            wide[:, k:] |= thick[:, :-k]
+            wide[:, :-k] |= thick[:, k:]
+        self.cells[wide] = 1
 
     def take_area(self, outline: Array) -> None:
         """All inside a closed outline (n, 2), mm, takes its place."""
@@ -130,7 +133,7 @@ class Space:
         inside = max(0.0, min(box.x1, self.wide) - max(box.x0, 0.0)) * max(
             0.0, min(box.y1, self.high) - max(box.y0, 0.0)
         )
-        return (1.0 - inside / whole) * 4 + (float(seen.mean()) if seen.size else 1.0)
+        return (1.0 - inside / whole) * 4 + (np.count_nonzero(seen) / seen.size if seen.size else 1.0)
 
     def free(self, wide_px: float, high_px: float) -> Array:
         """(n, 2) upper left corners, px, at which a rectangle so large lies wholly inside and touches nothing."""
@@ -152,10 +155,14 @@ class Space:
         left, top = corners[int(np.argmin(np.hypot(*(corners - wanted).T)))]
         return Box(float(left), float(top), float(left) + wide_px, float(top) + high_px)
 
-    def best(self, boxes: Sequence[Box]) -> int:
+    def best(self, boxes: Iterable[Box]) -> int:
         """Which of some rectangles has most room: the first that is free, else the least taken."""
-        taken = [self.overlap(b) for b in boxes]
-        return next((i for i, t in enumerate(taken) if t <= 1e-6), int(np.argmin(taken)))
+        taken = list[float]()
+        for i, box in enumerate(boxes):
+            taken.append(self.overlap(box))
+            if taken[-1] <= 1e-6:
+                return i
+        return int(np.argmin(taken))
 
     def _rows(self, box: Box) -> slice:
         return slice(max(0, int(box.y0 / CELL_PX)), max(0, math.ceil(box.y1 / CELL_PX)))
@@ -211,7 +218,7 @@ class Canvas:
     ) -> str:
         """Words at the first of some places (x, y, anchor) where there is room for them, else where there is most."""
         spots = list(places)
-        at = self.space.best([self.box(x, y, text, anchor, size) for x, y, anchor in spots])
+        at = self.space.best(self.box(x, y, text, anchor, size) for x, y, anchor in spots)
         x, y, anchor = spots[at]
         return self.text(x, y, text, class_, anchor, size, exact)
 

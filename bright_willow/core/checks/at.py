@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass, replace
+from functools import cached_property
 from typing import Any, Generic, Protocol, TypeVar
 
 from ..bend.bend import Bend, Springback
@@ -16,6 +17,7 @@ from ..ground.findings import Change, Finding
 from ..ground.fineness import format_about, format_estimate
 from ..ground.units import format_force, format_length, format_pressure, format_stress, format_temperature
 from ..job.job import Job
+from ..prepare.stock import Prepared, at_hand, prepared
 from ..shop.shop import Shop
 from ..wood.species import Species
 
@@ -48,6 +50,12 @@ class At(Generic[M]):
     face: FormFace
     advice: Advice
     rungs: Callable[[], tuple[Rung, ...]]
+
+    @cached_property
+    def prepared(self) -> Prepared | None:
+        """The strips out of the boards, worked out once for all checks; None where nothing is sawn, or nobody has said
+        what boards there are."""
+        return prepared(self.job, self.shop, self.quantities.stock) if at_hand(self.job) else None
 
     @property
     def ladder(self) -> tuple[Rung, ...]:

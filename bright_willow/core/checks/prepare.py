@@ -9,15 +9,12 @@ from ..ground.findings import Change, Finding
 from ..prepare.abreast import abreast, curl_mm
 from ..prepare.boards import CutPlan
 from ..prepare.profile import LEAST_LOST_MM, profiled
-from ..prepare.stock import at_hand, prepared
 from .at import At
 
 
 def strips_come_out(at: At[Any]) -> Finding | None:
     """Whether the boards give the strips, and how."""
-    if not at_hand(at.job):
-        return None  # nobody has said what boards there are
-    ready = prepared(at.job, at.shop, at.quantities.stock)
+    ready = at.prepared
     if ready is None:
         return None
     if ready.problem:
@@ -49,7 +46,7 @@ def _more(at: At[Any], cut: CutPlan) -> Change | None:
 
 def joined_strips(at: At[Any]) -> Finding | None:
     """Laminae made of two strips side by side."""
-    ready = prepared(at.job, at.shop, at.quantities.stock) if at_hand(at.job) else None
+    ready = at.prepared
     lanes = ready.cut.boards[0].lanes if ready and ready.cut else None
     if lanes is None or lanes.halves_mm is None:
         return None
