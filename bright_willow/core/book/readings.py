@@ -14,7 +14,7 @@ from ..ground.errors import OutOfRange
 from ..shape.arc import Face, face_offset_mm
 from ..shape.curve import Curve, end_offsets_mm
 from .built_form import BuiltForm
-from .measuring import Angle, Ends, Gaps, Heights, Measured, ends_measured, measured, reader
+from .measuring import Angle, Ends, Gaps, Heights, Measured, ends_measured, reader
 from .traced import Trace, Traced, traced
 
 MOST_CHARS = 40_000
@@ -69,13 +69,6 @@ def read(text: str) -> Kept | None:
         return _KEPT.validate_json(text)
     except ValidationError:
         return None
-
-
-def measured_by(built: BuiltForm, kept: Kept, face: Face) -> Measured:
-    """The loss ratio that fits what was read, whichever way. Raises: OutOfRange."""
-    if isinstance(kept.by, EdgePoints):
-        return traced_by(built, kept.by).measured
-    return measured(built, kept.by, face=face, error=kept.error)
 
 
 def is_slip(built: BuiltForm, kept: Kept, made: Measured) -> bool:
