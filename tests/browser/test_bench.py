@@ -72,6 +72,7 @@ def begin(page: Page, address: str, job: int, name: str = "Start") -> str:
     page.goto(f"{address}/jobs/{job}/bench")
     page.get_by_role("button", name=name, exact=True).click()
     expect(page.locator("[data-link]")).to_have_text("live")
+    expect(page.locator(".run-now h2")).to_be_visible()
     return page.url
 
 
@@ -222,6 +223,7 @@ def test_buttons_are_large_enough_for_gloves_and_nothing_scrolls_sideways(page: 
     url = begin(page, address, STEAMED)
     for width, height in ((1280, 800), (820, 1180), (390, 844)):
         page.set_viewport_size({"width": width, "height": height})
+        expect(page.locator(".run-now button:visible").first).to_be_visible()
         sizes = page.eval_on_selector_all(
             ".run button, .run summary, .run a.tap",
             "all => all.map((b) => [b.offsetWidth, b.offsetHeight, b.textContent])",
