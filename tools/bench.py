@@ -14,7 +14,7 @@ import tempfile
 import time
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
-from urllib.parse import urlsplit
+from urllib.parse import quote, urlsplit
 
 from bright_willow.core.bend.glue_up import glued_up
 from bright_willow.core.experience.belief import BendRecord, learn
@@ -190,13 +190,17 @@ def answers(address: str) -> None:
     body = json.dumps({"job": RIB.model_dump()}).encode()
     typed = b"build_up.laminae=9&build_up.adhesive=uf_liquid"
     form = {"content-type": "application/x-www-form-urlencoded"}
+    shown = client.ask("GET", "/jobs/5/build_up").decode()
+    frame = quote(shown.split('data-frame="')[1].split('"')[0])  # as the page sends it with what is typed
     routes: dict[str, Callable[[], object]] = {
         "bare": lambda: client.ask("GET", "/api/health"),
         "/api/plan": lambda: client.ask("POST", "/api/plan", body, **{"content-type": "application/json"}),
         "a drag step: board, sill and hand": lambda: client.ask(
             "POST", f"/jobs/5/pull?handle=rise_mm-0&x=0&y=-510&frame={FRAME}", b"", **form
         ),
-        "a typed figure: the build-up fragment": lambda: client.ask("POST", "/jobs/5/build_up/try", typed, **form),
+        "a typed figure: the build-up fragment": lambda: client.ask(
+            "POST", f"/jobs/5/build_up/try?frame={frame}", typed, **form
+        ),
     }
     taken: dict[str, list[float]] = {name: [] for name in routes}
     for turn in range(220):

@@ -30,9 +30,9 @@ def block_svg(plan: Sketch, hot: Straightened, unit: Unit) -> str:
     px = canvas.px
     left, right = ends[:, 0].min() - 20 * px, ends[:, 0].max() + 20 * px
     for curve in (bowed, over):
-        canvas.space.take_line(curve.cut_finer(60).points_mm, half)
+        canvas.space.take_line(curve.traced(60), half)
     width = max(40.0, 26 * px)
-    top = float(under.cut_finer(60).points_mm[:, 1].max())
+    top = float(under.traced(60)[:, 1].max())
     canvas.parts += [
         canvas.line(left, bench, right, bench, "bench-top"),
         tag("path", named("as it is"), d=band(bowed.parallel(-half), bowed.parallel(half)), class_="outline target"),

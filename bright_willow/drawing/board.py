@@ -125,7 +125,7 @@ class Board(Canvas):
         """The window that holds it all, with so much room on the right for words."""
         shown = [self.target, self.on_form if self.stage in ("shape", "measure") else self._blank()]
         both = [c.parallel(y) for c in shown for y in (-self.half, self.half)]
-        points = np.vstack([c.cut_finer(48).points_mm for c in both]) + self.lift
+        points = np.vstack([c.traced(48) for c in both]) + self.lift
         if self.stage == "form":
             points = np.vstack((points, reach(self) + self.lift))
         stick = max(self.plan.stick[-1].inner_mm, self.plan.stick[-1].outer_mm)
@@ -199,7 +199,7 @@ class Board(Canvas):
         if on_form and self.plan.bend.trim_mm:
             self.parts.append(tag("path", named("trim"), d=self.outline(self._blank()), class_="blank"))
         whole = self._blank() if on_form else curve
-        self.space.take_line(whole.cut_finer(96).points_mm + self.lift, self.half, gap_px=5.0)
+        self.space.take_line(whole.traced(96) + self.lift, self.half, gap_px=5.0)
         name = "the part on the form" if on_form else "the part"
         self.parts.append(tag("path", named(name), d=self.outline(curve), class_="strip"))
         in_place = self.stage == "form" and self.plan.form.kind == "in_place"
@@ -272,7 +272,7 @@ class Board(Canvas):
         if self.stage in OF_THE_WAY and settles:
             shapes.append(("settled", self.settled))
         for name, curve in shapes:
-            self.space.take_line(curve.cut_finer(96).points_mm + self.lift, self.half)
+            self.space.take_line(curve.traced(96) + self.lift, self.half)
             self.parts.append(tag("path", named(KEYS[name]), d=self.outline(curve), class_=f"outline {name}"))
         for piece in self.measured:
             offset = self.lift
@@ -284,7 +284,7 @@ class Board(Canvas):
                     class_="outline measured",
                 )
             )
-            self.space.take_line(piece.mid_line.cut_finer(96).points_mm + offset)
+            self.space.take_line(piece.mid_line.traced(96) + offset)
         return shapes + [("measured", piece.mid_line) for piece in self.measured[-1:]]
 
 
@@ -314,7 +314,7 @@ def thumbnail_svg(plan: Sketch) -> str:
     """The job's own curve as a small line drawing at true proportions."""
     g = plan.geometry
     strip = band(g.inner.curve, g.outer.curve)
-    points = np.vstack([c.curve.cut_finer(48).points_mm for c in (g.inner, g.outer)])
+    points = np.vstack([c.curve.traced(48) for c in (g.inner, g.outer)])
     low, high = points.min(axis=0), points.max(axis=0)
     pad = 0.06 * max(high - low)
     view = (

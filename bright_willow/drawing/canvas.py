@@ -78,7 +78,7 @@ class Space:
     def __init__(self, frame: Frame) -> None:
         self.frame = frame
         self.high, self.wide = frame.height / frame.px, WIDTH_PX
-        self.cells = np.zeros((math.ceil(self.high / CELL_PX) + 1, math.ceil(self.wide / CELL_PX) + 1), dtype=np.int32)
+        self.cells = np.zeros((math.ceil(self.high / CELL_PX) + 1, math.ceil(self.wide / CELL_PX) + 1), dtype=bool)
 
     def at(self, points: Array) -> Array:
         """Points (n, 2) of the drawing, mm, in layout pixels."""
@@ -90,25 +90,29 @@ class Space:
         if len(points) < 2:
             return
         seen = self.at(points)
-        along = np.concatenate(([0.0], np.cumsum(np.hypot(*np.diff(seen, axis=0).T))))
+        steps = np.diff(seen, axis=0)
+        along = np.concatenate(([0.0], np.cumsum(np.hypot(steps[:, 0], steps[:, 1]))))
         spots = np.linspace(0.0, along[-1], min(MOST_DOTS, math.ceil(along[-1] / CELL_PX) + 2))
-        dots = np.stack((np.interp(spots, along, seen[:, 0]), np.interp(spots, along, seen[:, 1])), axis=1)
-        reach = half_mm / self.frame.px + gap_px
+        i = (np.interp(spots, along, seen[:, 1]) / CELL_PX).astype(int)
+        j = (np.interp(spots, along, seen[:, 0]) / CELL_PX).astype(int)
         rows, columns = self.cells.shape
-        n = math.ceil(reach / CELL_PX)
-        i, j = (dots[:, 1] / CELL_PX).astype(int), (dots[:, 0] / CELL_PX).astype(int)
-        here = np.zeros(self.cells.shape, dtype=bool)
         inside = (i >= 0) & (i < rows) & (j >= 0) & (j < columns)
-        here[i[inside], j[inside]] = True
+        if not inside.any():
+            return
+        i, j = i[inside], j[inside]
+        n = math.ceil((half_mm / self.frame.px + gap_px) / CELL_PX)
+        top, left = max(0, int(i.min()) - n), max(0, int(j.min()) - n)  # only round the line is anything taken
+        part = self.cells[top : int(i.max()) + n + 1, left : int(j.max()) + n + 1]
+        here = np.zeros(part.shape, dtype=bool)
+        here[i - top, j - left] = True
         thick = here.copy()
         for k in range(1, n + 1):  # as far up and down, then as far to either side
             thick[k:] |= here[:-k]
             thick[:-k] |= here[k:]
-        wide = thick.copy()
+        part |= thick
         for k in range(1, n + 1):
-            wide[:, k:] |= thick[:, :-k]
-            wide[:, :-k] |= thick[:, k:]
-        self.cells[wide] = 1
+            part[:, k:] |= thick[:, :-k]
+            part[:, :-k] |= thick[:, k:]
 
     def take_area(self, outline: Array) -> None:
         """All inside a closed outline (n, 2), mm, takes its place."""
@@ -120,11 +124,11 @@ class Space:
             cut = (y0 > y) != (y1 > y)
             across = np.sort(x0[cut] + (y - y0[cut]) / (y1[cut] - y0[cut]) * (x1[cut] - x0[cut])) / CELL_PX
             for a, b in zip(across[::2], across[1::2], strict=False):
-                self.cells[i, max(0, int(a)) : min(columns, int(b) + 1)] = 1
+                self.cells[i, max(0, int(a)) : min(columns, int(b) + 1)] = True
 
     def take(self, box: Box) -> None:
         """A rectangle takes its place."""
-        self.cells[self._rows(box), self._columns(box)] = 1
+        self.cells[self._rows(box), self._columns(box)] = True
 
     def overlap(self, box: Box) -> float:
         """How much of a rectangle is taken or lies outside, from 0 to 1."""
@@ -140,7 +144,10 @@ class Space:
         rows, columns = math.ceil(high_px / CELL_PX) + 1, math.ceil(wide_px / CELL_PX) + 1
         if rows >= self.cells.shape[0] or columns >= self.cells.shape[1]:
             return np.zeros((0, 2))
-        whole = np.pad(self.cells.cumsum(axis=0).cumsum(axis=1), ((1, 0), (1, 0)))
+        high, wide = self.cells.shape
+        whole = np.zeros((high + 1, wide + 1), dtype=np.int32)  # cells taken above and left of each corner
+        np.cumsum(self.cells, axis=0, dtype=np.int32, out=whole[1:, 1:])
+        np.cumsum(whole[1:, 1:], axis=1, out=whole[1:, 1:])
         seen = whole[rows:, columns:] - whole[:-rows, columns:] - whole[rows:, :-columns] + whole[:-rows, :-columns]
         inside = np.argwhere(seen == 0) * CELL_PX
         fits = (inside[:, 0] + high_px <= self.high) & (inside[:, 1] + wide_px <= self.wide)

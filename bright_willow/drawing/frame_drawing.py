@@ -21,10 +21,10 @@ def frame_svg(plan: Sketch, hot: HotBlank | Straightened, unit: Unit) -> str:
     """The piece as it is wanted, held while it dries."""
     mid, half = plan.bend.target, plan.job.part.thickness_mm / 2
     inner, outer = mid.parallel(-half), mid.parallel(half)
-    points = np.vstack((inner.cut_finer(48).points_mm, outer.cut_finer(48).points_mm))
+    points = np.vstack((inner.traced(48), outer.traced(48)))
     canvas = Canvas(Frame.around(points, height_px=HEIGHT_PX, margin_px=(70, 110, 90, 110)))
     px = canvas.px
-    canvas.space.take_line(mid.cut_finer(60).points_mm, half)
+    canvas.space.take_line(mid.traced(60), half)
     canvas.parts.append(tag("path", named("the piece"), d=band(inner, outer), class_="strip"))
     held = hot.drying.held
     if held.by == "frame":

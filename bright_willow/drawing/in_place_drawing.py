@@ -28,7 +28,7 @@ def in_place_svg(plan: Sketch, laid_up: LaidUp, unit: Unit) -> str:
     """A step for each lamina that goes on, the last of them shown; a slider changes which."""
     face, sense = plan.face, plan.site.sense
     body = face.outline_points(6.0)
-    out = plan.bend.blank.parallel(sense * plan.job.part.thickness_mm / 2).cut_finer(48).points_mm
+    out = plan.bend.blank.parallel(sense * plan.job.part.thickness_mm / 2).traced(48)
     canvas = Canvas(Frame.around(np.vstack((body, out)), height_px=HEIGHT_PX, margin_px=(120, 110, 40, 110)))
     px = canvas.px
     hatch, turned = tag("path", d="M0 0L0 9", class_="hatch"), f"scale({num(px)}) rotate(45)"
@@ -63,7 +63,7 @@ def _step(canvas: Canvas, plan: Sketch, face: FormFace, on: tuple[Lamina, ...], 
         canvas.parts.append(tag("path", named(f"lamina {lamina.number}"), d=band(*faces), class_=look))
         y += sense * lamina.thickness_mm
     outside = plan.bend.blank.parallel(y)
-    canvas.space.take_line(outside.cut_finer(60).points_mm, gap_px=4)
+    canvas.space.take_line(outside.traced(60), gap_px=4)
     clamps = min(plan.form.clamps, MOST_CLAMPS)
     for i in range(clamps):
         (foot,), (h,) = outside.at(np.array([(i + 0.5) / clamps * outside.length_mm]))

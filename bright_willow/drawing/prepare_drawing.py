@@ -46,7 +46,7 @@ def sections_svg(ready: Prepared, unit: Unit) -> str:
     made = []
     for i, board in enumerate(shown):
         canvas.parts = []
-        canvas.space.cells[:] = 0
+        canvas.space.cells[:] = False
         _section(canvas, cut, board, unit)
         made.append(tag("g", "".join(canvas.parts), class_="step now" if i == 0 else "step", data_step=str(i)))
     canvas.parts = made

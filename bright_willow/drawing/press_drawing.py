@@ -35,7 +35,7 @@ def clamps_svg(plan: Sketch, made: GluedUp, unit: Unit) -> str:
     face, half = plan.face, plan.job.part.thickness_mm / 2
     body, blank = face.outline_points(8.0), plan.bend.blank
     outside = blank.parallel(plan.site.sense * half)
-    points = np.vstack((body, outside.cut_finer(48).points_mm))
+    points = np.vstack((body, outside.traced(48)))
     canvas = Canvas(Frame.around(points, height_px=HEIGHT_PX, margin_px=(96, 80, 50, 80)))
     px = canvas.px
     hatch, turned = tag("path", d="M0 0L0 9", class_="hatch"), f"scale({num(px)}) rotate(45)"

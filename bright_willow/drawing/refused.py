@@ -18,7 +18,7 @@ def refused_svg(job: Job, why: OutOfRange, unit: Unit) -> str:
         curve = job.shape.face_curve()
     except OutOfRange:
         return ""
-    points = curve.cut_finer(240).points_mm
+    points = curve.traced(240)
     low, high = points.min(axis=0), points.max(axis=0)
     px = max((high[0] - low[0]) / (WIDTH_PX - 120), (high[1] - low[1]) / (HEIGHT_PX - 120), 1e-6)
     centre = (low + high) / 2

@@ -183,7 +183,7 @@ def _drawing(plan: Plan, wide_mm: float, most_mm: float) -> Any:
     """The stock on its form, to scale, with every clamp in its turn."""
     face, half = plan.face, plan.job.part.thickness_mm / 2
     body, blank = face.outline_points(8.0), plan.bend.blank
-    edges = [blank.parallel(s * half).cut_finer(120).points_mm for s in (-1.0, 1.0)]
+    edges = [blank.parallel(s * half).traced(120) for s in (-1.0, 1.0)]
     glued = plan.glued_up
     clamps = clamp_places(plan, glued.order) if glued else []
     points = np.vstack((body, *edges))

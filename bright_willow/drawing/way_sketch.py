@@ -18,7 +18,7 @@ def way_sketches(made: Sequence[Made | None]) -> list[str]:
     found = [m for m in made if m]
     if not found:
         return ["" for _ in made]
-    every = [c.cut_finer(48).points_mm for m in found for c in _faces(m.wanted, m) + _faces(m.on_form, m)]
+    every = [c.traced(48) for m in found for c in _faces(m.wanted, m) + _faces(m.on_form, m)]
     low, high = np.vstack(every).min(axis=0), np.vstack(every).max(axis=0)
     pad = PAD * float((high - low).max())
     wide, tall = (float(v) + 2 * pad for v in high - low)

@@ -53,7 +53,7 @@ def wrap_svg(plan: Sketch, unit: Unit) -> str:
 def _step(canvas: Canvas, step: Wrapped, thickness_mm: float, strap: Strap | None, unit: Unit) -> None:
     px, mid, half = canvas.px, step.mid.merged(), thickness_mm / 2
     sense = 1.0 if step.pulls[1].towards[1] <= 0 or step.turned_deg > 170 else -1.0
-    canvas.space.take_line(mid.cut_finer(60).points_mm, half + 6 * px)
+    canvas.space.take_line(mid.traced(60), half + 6 * px)
     canvas.parts.append(
         tag("path", named("the piece"), d=band(mid.parallel(-half), mid.parallel(half)), class_="strip")
     )

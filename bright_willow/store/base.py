@@ -137,6 +137,11 @@ class Opened:
         row = MetaRow.get_or_none(MetaRow.key == key)
         return row.value if row else ""
 
+    def known_fact(self, key: str) -> str:
+        """The same, from memory while nothing was written."""
+        known: str = self._remembered(("fact", key), lambda: self.fact(key))
+        return known
+
     def note(self, key: str, value: str) -> None:
         """Write a small fact down."""
         with self.writing():

@@ -105,7 +105,7 @@ def view_of(request: Request, job_id: int, stage: str, **more: Any) -> JobView:
         learnt=store.learnt(),
         forms=store.forms(job_id),
         today=dt.date.today(),
-        guided=store.fact(FACT) == str(job_id),
+        guided=store.known_fact(FACT) == str(job_id),
         **more,
     )
 

@@ -8,6 +8,7 @@ from functools import cached_property
 from typing import Any, Generic, Protocol, TypeVar
 
 from ..bend.bend import Bend, Springback
+from ..bend.glue_up import GluedUp, glued_up
 from ..bend.makes import Make, Rung
 from ..bend.quantities import Quantities
 from ..form.construction import FormSketch
@@ -56,6 +57,12 @@ class At(Generic[M]):
         """The strips out of the boards, worked out once for all checks; None where nothing is sawn, or nobody has said
         what boards there are."""
         return prepared(self.job, self.shop, self.quantities.stock) if at_hand(self.job) else None
+
+    @cached_property
+    def glued_up(self) -> GluedUp:
+        """The race of what is laid up, and what is mixed for it, worked out once for all checks. Raises: OutOfRange."""
+        make: Any = self.make
+        return glued_up(self.job, self.shop, self.bend, make, self.form)
 
     @property
     def ladder(self) -> tuple[Rung, ...]:

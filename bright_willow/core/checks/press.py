@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import math
 
-from ..bend.glue_up import glued_up
 from ..bend.makes import LaidUp
 from ..ground.findings import Change, Finding
 from .at import At
@@ -16,7 +15,7 @@ BLEEDS_MM = 0.9  # thinner faces let glue through. Grade: allowance.
 
 def race_is_won(at: At[LaidUp]) -> Finding | None:
     """Whether the glue waits longer than it stands."""
-    made = glued_up(at.job, at.shop, at.bend, at.make, at.form)
+    made = at.glued_up
     if not made.is_tight:
         return None
     race = made.race
@@ -33,7 +32,7 @@ def race_is_won(at: At[LaidUp]) -> Finding | None:
 
 def ratio_known(at: At[LaidUp]) -> Finding | None:
     """Whether a glue of two parts has its ratio."""
-    made = glued_up(at.job, at.shop, at.bend, at.make, at.form).mix
+    made = at.glued_up.mix
     if made.problem is None:
         return None
     return Finding(

@@ -29,7 +29,7 @@ def holes_of(site: Site, edge: Edge, outline: Edge, pitch_mm: float, *, is_near:
     choice = site.choice
     line = dense(edge)
     inwards = _inwards(line) * (-1.0 if is_near else 1.0) * site.sense
-    steps = np.hypot(*np.diff(line, axis=0).T)
+    steps = np.hypot(*(line[1:] - line[:-1]).T)
     along = np.concatenate(([0.0], np.cumsum(steps)))
     made: list[Hole] = []
     if choice.build == "stack" and layers_of(site) > 1:
@@ -64,6 +64,7 @@ def _row(
 
 def _inwards(line: Array) -> Array:
     """Unit normals to the left of travel."""
-    way = np.gradient(line, axis=0)
+    way = np.empty_like(line)  # from the point before to the point after
+    way[1:-1], way[0], way[-1] = line[2:] - line[:-2], line[1] - line[0], line[-1] - line[-2]
     size = np.maximum(np.hypot(way[:, 0], way[:, 1]), 1e-12)
     return np.stack((-way[:, 1], way[:, 0]), axis=1) / size[:, None]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 from functools import lru_cache
 from typing import Literal
@@ -213,15 +214,16 @@ def holes_inside(
     apart = np.hypot(line[:, 0] - places[:, :1], line[:, 1] - places[:, 1:])
     good = (apart.min(axis=1) >= clear) & _inside(line, places)
     made: list[Hole] = []
-    for (x, y), turned in zip(places[good], np.broadcast_to(turned_rad, len(places))[good], strict=True):
-        if all(np.hypot(h.x_mm - x, h.y_mm - y) >= diameter_mm + BETWEEN_HOLES_MM for h in made):
-            made.append(Hole(float(x), float(y), diameter_mm, what, float(turned)))
+    turns = np.broadcast_to(turned_rad, len(places))[good].tolist()
+    for (x, y), turned in zip(places[good].tolist(), turns, strict=True):
+        if all(math.hypot(h.x_mm - x, h.y_mm - y) >= diameter_mm + BETWEEN_HOLES_MM for h in made):
+            made.append(Hole(x, y, diameter_mm, what, turned))
     return made
 
 
 def apart_mm(one: Hole, other: Hole) -> float:
     """Wood between two holes."""
-    middles = float(np.hypot(one.x_mm - other.x_mm, one.y_mm - other.y_mm))
+    middles = math.hypot(one.x_mm - other.x_mm, one.y_mm - other.y_mm)
     return middles - (one.diameter_mm + other.diameter_mm) / 2
 
 
@@ -237,4 +239,4 @@ def _inside(line: Array, places: Array) -> Array:
 
 
 def _pairs(points: Array) -> tuple[tuple[float, float], ...]:
-    return tuple((float(x), float(y)) for x, y in points)
+    return tuple(map(tuple, points.tolist()))

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import NamedTuple
 
 from ..ground.errors import ENDLESS, require
 from ..shop.sawing import Lanes, Sawing, StripPlace
@@ -75,13 +76,20 @@ class Strips:
         return max(k.long_mm for k in self.kinds)
 
 
-@dataclass(frozen=True, slots=True)
-class SawnStrip:
-    """A strip: its number on its board, which kind it is, where it lies in the section."""
+class SawnStrip(NamedTuple):
+    """A strip: its number on its board, which kind it is, the lane it is sawn from, how far along it, how thick."""
 
     number: int
     kind: int
-    places: tuple[StripPlace, ...]
+    lanes: Lanes
+    lane: int
+    at_mm: float
+    thick_mm: float
+
+    @property
+    def places(self) -> tuple[StripPlace, ...]:
+        """Where it lies in the section; of a joined lamina, where its halves do."""
+        return self.lanes.places(self.lane, self.at_mm, self.thick_mm)
 
 
 @dataclass(frozen=True, slots=True)
@@ -103,7 +111,7 @@ class Length:
     @property
     def reach_mm(self) -> float:
         """How far across the section anything is sawn."""
-        return max(p.x_mm + p.wide_mm for s in self.sawn for p in s.places)
+        return max(s.lanes.reach_mm(s.lane, s.at_mm, s.thick_mm) for s in self.sawn)
 
 
 @dataclass(frozen=True, slots=True)

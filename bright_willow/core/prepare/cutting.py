@@ -148,16 +148,15 @@ class _Filled:
             lanes, numbers, lengths = begun.lanes, itertools.count(1), []
             for level in sorted(begun.levels, key=lambda x: x.start_mm):
                 sawn = tuple(
-                    SawnStrip(next(numbers), kind, lanes.places(lane, used, strips.kinds[kind].thick_mm))
+                    SawnStrip(next(numbers), kind, lanes, lane, used, strips.kinds[kind].thick_mm)
                     for kind, lane, used in sorted(level.laid, key=lambda x: x[1:])
                 )
                 lengths.append(Length(level.start_mm, level.start_mm + level.long_mm, sawn))
             made.append(SawnBoard(letter_of(at), begun.given.number + 1, begun.given.board, lanes, tuple(lengths)))
         whole = sum(b.board.volume for b in made)
         kept = sum(o.thickness_mm * o.width_mm * o.length_mm for b in made for o in b.off_cuts)
-        for b in made:
-            for s in (s for x in b.lengths for s in x.sawn):
-                kept += strips.kinds[s.kind].thick_mm * strips.wide_mm * strips.kinds[s.kind].long_mm
+        wood = [k.thick_mm * strips.wide_mm * k.long_mm for k in strips.kinds]
+        kept += sum(wood[kind] for begun in self.begun for level in begun.levels for kind, _, _ in level.laid)
         first = self.begun[0]
         others = [w for w in first.given.ways if w != first.lanes]
         other = others[0].alike(strips.kinds[0].thick_mm) if others else None

@@ -131,6 +131,12 @@ class Curve:
         share = np.maximum(1, np.ceil(self.lengths_mm / self.length_mm * cells)).astype(int)
         return self._like(np.repeat(self.lengths_mm / share, share), np.repeat(self.curvature, share))
 
+    def traced(self, cells: int) -> Array:
+        """(m, 2) points all along it, its joints among them, as the ends of at least about so many cells."""
+        if self.lengths_mm.size == 1:
+            return self.at(np.linspace(0.0, self.length_mm, cells + 1))[0]
+        return self.cut_finer(cells).points_mm
+
     def parted_in_the_middle(self) -> Curve:
         """The same curve with a joint at the middle of its length."""
         cell, inside = self._cell(self.length_mm / 2)
@@ -204,7 +210,7 @@ class Curve:
                 return self.length_mm, 0.0
             radius = self.length_mm / (2 * half_turn)
             return 2 * radius * abs(math.sin(half_turn)), radius * (1 - math.cos(half_turn))
-        finer = self.cut_finer(max(64, self.lengths_mm.size)).points_mm
+        finer = self.traced(max(64, self.lengths_mm.size))
         ends = finer[-1] - finer[0]
         chord = float(np.hypot(*ends))
         if chord < 1e-9:

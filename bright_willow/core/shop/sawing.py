@@ -25,23 +25,6 @@ class StripPlace:
     high_mm: float
 
 
-@dataclass(frozen=True, slots=True)
-class Sawing:
-    """How a board is sawn across its section. places: of every strip, in the order they are sawn; held_mm: width kept
-    back for the hand. rip: off its edge, the strip's width being the board's thickness. resaw: off its face, in widths
-    as wide as a strip. joined: ripped at half the width, two side by side for one lamina.
-    """
-
-    how: How
-    places: tuple[StripPlace, ...]
-    held_mm: float
-
-    @property
-    def strips(self) -> int:
-        """Whole strips out of one length of the section."""
-        return len(self.places) // 2 if self.how == "joined" else len(self.places)
-
-
 def lengths_in(*, length_mm: float, each_mm: float, kerf_mm: float) -> int:
     """Pieces so long out of a length, a kerf between them. Valid: each above 0, the rest 0 or more. Raises: OutOfRange.
 
@@ -98,16 +81,52 @@ class Lanes:
             return (StripPlace(at_mm, across, thick_mm, self.wide_mm),)
         return (StripPlace(across, at_mm, self.wide_mm, thick_mm),)
 
+    def reach_mm(self, lane: int, at_mm: float, thick_mm: float) -> float:
+        """How far across the section that lamina reaches."""
+        if self.how == "resaw":
+            return lane * (self.wide_mm + self.kerf_mm) + self.wide_mm
+        return at_mm + self.takes_mm(thick_mm) - self.kerf_mm
+
     def alike(self, thick_mm: float) -> Sawing:
         """The section full of strips of one thickness."""
-        count = self.holds(thick_mm) // max(1, self.lanes)
-        made = [
+        return Sawing(self, thick_mm, self.holds(thick_mm) // max(1, self.lanes))
+
+
+@dataclass(frozen=True, slots=True)
+class Sawing:
+    """A board's section sawn into strips of one thickness. in_a_lane: laminae that each lane gives. rip: off its edge,
+    the strip's width being the board's thickness. resaw: off its face, in widths as wide as a strip. joined: ripped at
+    half the width, two side by side for one lamina.
+    """
+
+    lanes: Lanes
+    thick_mm: float
+    in_a_lane: int
+
+    @property
+    def how(self) -> How:
+        return self.lanes.how
+
+    @property
+    def held_mm(self) -> float:
+        """Width kept back for the hand."""
+        return self.lanes.held_mm
+
+    @property
+    def strips(self) -> int:
+        """Laminae out of one length of the section."""
+        return self.lanes.lanes * self.in_a_lane
+
+    @property
+    def places(self) -> tuple[StripPlace, ...]:
+        """Of every strip, in the order they are sawn."""
+        takes = self.lanes.takes_mm(self.thick_mm)
+        return tuple(
             place
-            for lane in range(self.lanes)
-            for i in range(count)
-            for place in self.places(lane, i * self.takes_mm(thick_mm), thick_mm)
-        ]
-        return Sawing(self.how, tuple(made), self.held_mm)
+            for lane in range(self.lanes.lanes)
+            for i in range(self.in_a_lane)
+            for place in self.lanes.places(lane, i * takes, self.thick_mm)
+        )
 
 
 def lanes_of(*, board_thick_mm: float, board_wide_mm: float, strip_wide_mm: float, kerf_mm: float) -> tuple[Lanes, ...]:

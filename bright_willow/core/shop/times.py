@@ -57,10 +57,9 @@ class Times:
         >>> Times(Shop()).of(rip_strip=2, rip_metre=3.0).likely
         150.0
         """
-        total = 0.0
-        for key, count in how_many.items():
+        for count in how_many.values():
             require("part.count", count, 0, ENDLESS)
-            total += count * self.seconds(key)
-        grade: Grade = "learned" if all(self.is_learnt(key) for key in how_many) else "allowance"
         made_of = tuple((k, n, self.seconds(k)) for k, n in how_many.items())
+        total = sum(n * each for _, n, each in made_of)
+        grade: Grade = "learned" if all(self.is_learnt(key) for key in how_many) else "allowance"
         return Hands(QUICK * total, total, SLOW * total, grade, made_of)

@@ -258,7 +258,7 @@ class Laminated(WayOfBending):
         """Strips for each set that are bent outside the others and thrown away."""
         return 0
 
-    @property
+    @cached_property
     def on_form(self) -> Abreast:
         return abreast(self.job, self.shop)
 
