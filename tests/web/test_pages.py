@@ -747,10 +747,15 @@ def test_a_heat_plan_is_typed_and_told(client, store, job_id):
     assert client.get(f"/jobs/{job_id}/take/frame").status_code == 422
 
 
-def test_colours_have_names_and_each_rule_its_line():
+def test_colours_and_sizes_have_names_and_each_rule_its_line():
     css = (Path(__file__).parents[2] / "bright_willow/web/static/css/willow.css").read_text()
     named = re.search(r":root \{.*?\n\}", css, re.DOTALL).group(0)
     assert re.findall(r"#[0-9a-fA-F]{3,8}\b", css.replace(named, "")) == []
-    tokens = set(re.findall(r"--([a-z-]+):", css))
-    assert {t for t in re.findall(r"var\(--([a-z-]+)", css) if not t.startswith("bs-")} <= tokens
+    tokens = set(re.findall(r"--([a-z0-9-]+):", css))
+    used = {t for t in re.findall(r"var\(--([a-z0-9-]+)", css) if not t.startswith("bs-")}
+    sizes = {t for t in tokens if t.split("-")[0] in ("space", "type", "word", "round", "line", "touch")}
+    assert used <= tokens and sizes <= used and len(sizes) > 30
+    measured = r"^\s+(?:margin|padding|gap|row-gap|column-gap|font-size|border|outline|stroke-width)[a-z-]*: (.*);"
+    stray = [v for v in re.findall(measured, css.replace(named, ""), re.MULTILINE) if re.search(r"\d(rem|px)", v)]
+    assert stray and all(v.startswith("clamp(") for v in stray)  # only what grows with the window
     assert all(line.count("{") <= 1 and line.count(";") <= 1 for line in css.splitlines() if "url(" not in line)
