@@ -63,11 +63,11 @@ def _wood(every_s: float, fault: str) -> Iterator[float]:
     begins, box = [0.0], [BOX.air_c]
     at = 0.0
     for shown in _chamber(every_s, fault):
-        yield float(core_c(BAR, Heat(np.array(begins), np.array(box)), np.array([at]))[0])
-        at += every_s
         if at - begins[-1] >= max(STEP_S, at / 200):  # finer at first, coarser as it goes on
             begins.append(at)
             box.append(shown)
+        yield float(core_c(BAR, Heat(np.array(begins), np.array(box)), np.array([at]))[0])
+        at += every_s
 
 
 def _vacuum(every_s: float, fault: str) -> Iterator[float]:
