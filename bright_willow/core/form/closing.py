@@ -224,9 +224,8 @@ def splits_for(at: Array, headings: Array, middle_mm: float) -> tuple[float, ...
     turned = np.concatenate(([0.0], np.cumsum(np.abs(np.diff(headings)))))
     for pieces in (2, 3, 4):
         shares = turned[-1] * np.arange(1, pieces) / pieces
-        low = at[np.searchsorted(turned, shares - 1e-9)]  # over a straight the middle of it
-        high = at[np.minimum(np.searchsorted(turned, shares + 1e-9), at.size - 1)]
-        cuts = (low + high) / 2
+        before, after = (np.interp(shares + hair, turned, at) for hair in (-1e-9, 1e-9))
+        cuts = (before + after) / 2  # over a straight the middle of it
         edges = np.searchsorted(at, [0.0, *cuts, at[-1]])
         runs = [headings[a : b + 1] for a, b in pairwise(edges)]
         if all(float(np.ptp(run)) <= most for run in runs if run.size):

@@ -2,12 +2,13 @@
 
 import math
 from dataclasses import replace
+from types import SimpleNamespace
 
 import pytest
 
 from bright_willow.core.bend.bend import Springback
 from bright_willow.core.bend.makes import GOOD_LOSS, Press
-from bright_willow.core.checks import bend, form, heat, lamination, prepare, press, strap, wood
+from bright_willow.core.checks import bend, cautions, form, heat, lamination, prepare, press, strap, wood
 from bright_willow.core.checks.at import At
 from bright_willow.core.experience.belief import NOTHING_LEARNT
 from bright_willow.core.form.closing import Stretch
@@ -359,3 +360,73 @@ def test_what_is_said_of_the_pieces_wanted():
     pair = {**right, "copies": "pairs", "hand": "right"}
     assert "The right end" in bend.ends_cut(at_of(part=pair)).says  # of the other hand it is the other end
     assert bend.points_tell(at_of()) is None
+
+
+def test_what_a_sentence_says_of_its_figures():
+    """The sentences that are put together from parts, word by word."""
+    rough = job_for("cold_lamination")
+
+    def told(band):
+        shape = SimpleNamespace(doubtful_mm=band, is_closed=False)
+        return bend.points_tell(replace(at_of(), job=_Told(rough, shape))).says
+
+    assert told((400.0, 700.0)).endswith("it may be from R 400 mm to R 700 mm.")
+    assert told((400.0, 2e6)).endswith("it may be from R 400 mm to straight.")
+    assert told((400.0, 999_999.0)).endswith("to R 999999 mm.")
+    sheets = [
+        {"thickness_mm": 5.0, "material": "flex_ply_5"},
+        {"thickness_mm": 5.0, "material": "flex_ply_5", "grain": "across"},
+    ]
+    turned = lamination.sheet_turned(at_of("sheet_layup", build_up={"layers": sheets}, part={"thickness_mm": 10}))
+    assert turned.says.startswith("Layer 2, ") and turned.says[9].islower()
+    assert turned.try_.sets == {"build_up.layers.1.grain": "along"}
+    steep = wood.run_out(stocked(grain_slope=1 / 8))
+    assert "1 in 8;" in steep.because and steep.try_.sets == {"stock.grain_slope": 0.0}
+    saw = cautions.gluing(adhesive("uf_liquid"), 5.9)
+    assert saw[0].startswith("Thin strips at a saw") and not cautions.gluing(adhesive("uf_liquid"), 6.0)[0].startswith(
+        "Thin"
+    )
+    deepest = form.stiff(gives(1e6, build="stack", depth_mm=900)).try_
+    assert deepest.sets == {"form.depth_mm": 1000.0}  # as deep as a form may be
+
+
+def test_what_is_said_of_a_ring_and_of_ends_that_lie_free():
+    ring = {"kind": "ring", "face": "mid", "diameter_mm": 500}
+    at = at_of(shape=ring, part={"trim_mm": 0})
+    assert at.missed_mm == 0 and at.springback is None and bend.misses(at) is None and bend.crossing(at) is None
+    mitred = {"left_cut": "mitred", "left_mitre_deg": 60, "trim_mm": 0}
+    assert bend.ends_cut(at_of(shape=ring, part=mitred)) is None  # a ring has no ends
+    once = swept(355.0)
+    none, one = (
+        replace(once, job=once.job.model_copy(update={"part": once.job.part.model_copy(update=part)}))
+        for part in ({"trim_mm": 0.0, "right_trim_mm": None}, {"trim_mm": 0.0, "right_trim_mm": 40.0})
+    )
+    assert bend.crossing(none).try_ is None and bend.crossing(one).try_.sets["part.right_trim_mm"] is None
+    held = at_of("steam_free")
+    assert held.form.site.press == "held" and form.clamps_weak(held) is None
+    strong = at_of()
+    assert form.clamps_weak(strong) is None
+    found = form.clamps_weak(replace(strong, form=SimpleNamespace(site=_Pressing(strong.form.site, 1.0))))
+    assert found is None
+    found = form.clamps_weak(replace(strong, form=SimpleNamespace(site=_Pressing(strong.form.site, 0.97))))
+    assert found.code == "form.clamps_weak" and "side by side" in found.says
+
+
+class _Told:
+    """A job with another shape, of which only what is told is asked."""
+
+    def __init__(self, job, shape):
+        self.job, self.shape = job, shape
+
+    def __getattr__(self, name):
+        return getattr(self.job, name)
+
+
+class _Pressing:
+    """A site whose clamps give a share of what its glue wants."""
+
+    def __init__(self, site, share):
+        self.site, self.clamps_press_mpa = site, share * site.pressure_mpa
+
+    def __getattr__(self, name):
+        return getattr(self.site, name)

@@ -9,11 +9,22 @@ from shapely.geometry import Point, Polygon
 
 from bright_willow.core.experience.belief import NOTHING_LEARNT
 from bright_willow.core.form.carcase import JOINT_LAP_MM, PLATFORM_EDGE_MM, rows_of_spacers, spacer_places
-from bright_willow.core.form.closing import Presser, gap_left_mm, shares_along
+from bright_willow.core.form.closing import Presser, closing, gap_left_mm, shares_along, splits_for
 from bright_willow.core.form.face import FormFace
 from bright_willow.core.form.holes import clamp_hole_mm
 from bright_willow.core.form.nesting import GAP_MM, nested
-from bright_willow.core.form.parts import Edge, Hole, apart_mm, area_mm2, dense, holes_inside, rectangle
+from bright_willow.core.form.parts import (
+    Edge,
+    Hole,
+    apart_mm,
+    area_mm2,
+    dense,
+    edge_of,
+    holes_inside,
+    joined,
+    length_mm,
+    rectangle,
+)
 from bright_willow.core.form.schools import SCHOOLS, overbent, overbent_by_distance
 from bright_willow.core.form.shims import VENEER_MM, Fit, fit_on
 from bright_willow.core.form.stiffness import GOODS, beam_deflection_mm
@@ -299,3 +310,118 @@ def test_an_old_form_serves_within_its_tolerance_and_no_shorter():
     assert off.stretch_mm and off.shims and off.shims_mm == pytest.approx(max(s.count for s in off.shims) * VENEER_MM)
     assert off.off_with_shims_mm <= VENEER_MM / 2 + 1e-9 and off.serves_with_shims(VENEER_MM)
     assert not Fit(0.0, 5.0, 5.0, 5.0, None, (), 0.0, None).serves_with_shims(9.0)
+
+
+# -- runs along a face ----------------------------------------------------------------------------------------------
+def test_a_long_turn_is_split_evenly_by_how_far_it_turns():
+    """Half a turn and more: two pieces; none turns further than a straight push presses."""
+    assert splits_for(np.linspace(0, 1000, 401), np.linspace(1.3, -1.3, 401), 500.0) == ()
+    at, headings = np.linspace(0, 1000, 401), np.linspace(1.6, -1.6, 401)
+    assert splits_for(at, headings, 500.0) == (0.0,) and splits_for(at, headings, 400.0)[0] == pytest.approx(100, abs=2)
+    # all of the turning in the last fifth: the split lies there, not in the middle
+    late = np.concatenate((np.full(321, 1.6), np.linspace(1.6, -1.6, 80)))
+    (cut,) = splits_for(at, late, 500.0)
+    assert cut == pytest.approx(900 - 500, abs=3)
+    three = splits_for(at, np.linspace(3.0, -3.0, 401), 500.0)
+    assert (
+        len(three) == 2
+        and three[0] == pytest.approx(-three[1], abs=1)
+        and three[0] == pytest.approx(1000 / 3 - 500, abs=2)
+    )
+    assert splits_for(at, np.linspace(9.0, -9.0, 401), 500.0) == ()  # four would not do
+
+
+def test_stretches_that_starve_and_that_look_away_are_told_apart():
+    face = FormFace.under(
+        Curve.of([200.0, 200.0 * 2.2, 200.0], [0.0, 1 / 200, 0.0]),
+        thickness_mm=10, liner_mm=0, side="inner", trims_mm=(0, 0), depth_mm=60,
+    )  # fmt: skip
+    made = closing(face, direction_deg=0.0, splits_mm=(), released_headings_rad=face.curve.headings_rad)
+    (far,) = made.pressers
+    assert far.name == "far half" and far.closes != (far.least_share < 0)
+    kinds = [t.trouble for t in far.troubles]
+    assert set(kinds) <= {"starved", "undercut"} and kinds == kinds[::-1]  # the same at both legs
+    shares = np.array(made.shares)
+    for trouble in far.troubles:
+        own = shares[
+            (np.array(made.stations_mm) >= trouble.start_mm - 1e-9)
+            & (np.array(made.stations_mm) <= trouble.end_mm + 1e-9)
+        ]
+        assert own.min() == pytest.approx(trouble.least_share)
+        assert (own < 0.25).all() if trouble.trouble == "starved" else (own < 0).all()
+    covered = sum(
+        ((np.array(made.stations_mm) >= t.start_mm - 1e-9) & (np.array(made.stations_mm) <= t.end_mm + 1e-9)).sum()
+        for t in far.troubles
+    )
+    assert covered == (shares < 0.25).sum()
+    names = [
+        p.name
+        for p in closing(
+            face, direction_deg=0.0, splits_mm=(-120.0, 120.0), released_headings_rad=face.curve.headings_rad
+        ).pressers
+    ]
+    assert names == ["left side presser", "middle presser", "right side presser"]
+    two = closing(face, direction_deg=0.0, splits_mm=(0.0,), released_headings_rad=face.curve.headings_rad).pressers
+    assert [p.name for p in two] == ["presser 1", "presser 2"] and two[0].end_mm == two[1].start_mm == face.middle_mm
+
+
+def test_a_stretch_of_a_curve_is_cut_into_arcs_that_lie_on_it():
+    """Across joints, from the middle of one cell to the middle of another; every arc on the curve, none over 60°."""
+    face = FormFace.under(HOOK, thickness_mm=24, liner_mm=0, side="inner", trims_mm=(0, 0), depth_mm=60)
+    for start, end in ((0.0, None), (120.0, 700.0), (310.0, 520.0)):
+        edge = edge_of("FACE", face.curve, face, start, end)
+        dots = dense(edge, 1.0)
+        stop = face.curve.length_mm if end is None else end
+        wanted = face.laid(face.curve.at(np.linspace(start, stop, 4000))[0])
+        apart = np.hypot(dots[:, None, 0] - wanted[None, :, 0], dots[:, None, 1] - wanted[None, :, 1]).min(axis=1)
+        assert apart.max() < 0.2 and max(abs(b) for b in edge.bulges) <= math.tan(1.05 / 4) + 1e-9
+        assert length_mm(edge) == pytest.approx(stop - start, rel=1e-6)
+        assert len(edge.points_mm) == len(edge.bulges) + 1
+    with pytest.raises(OutOfRange, match="same place"):
+        edge_of("FACE", face.curve, face, 200.0, 200.0)
+    there, back = edge_of("FACE", face.curve, face), edge_of("BODY", face.back, face)
+    ring = joined(there, back)
+    swept = Polygon(np.vstack((dense(there, 0.5), dense(back, 0.5)[::-1])))
+    assert area_mm2(ring) == pytest.approx(swept.area, rel=1e-4) and ring.closed
+
+
+def test_a_hole_in_the_hollow_of_a_u_is_not_in_its_wood():
+    """To its right the line is crossed twice: outside."""
+    u = Edge(
+        "BODY", ((0, 0), (300, 0), (300, 300), (220, 300), (220, 80), (80, 80), (80, 300), (0, 300)), (0.0,) * 8, True
+    )
+    places = np.array([[40.0, 200.0], [150.0, 200.0], [260.0, 200.0], [150.0, 40.0], [150.0, 400.0]])
+    made = holes_inside(u, places, diameter_mm=10.5, what="bolt")
+    assert [(h.x_mm, h.y_mm) for h in made] == [(40, 200), (260, 200), (150, 40)]
+
+
+@pytest.mark.parametrize("sheet", [18.0, 12.0, 10.0])
+def test_layers_and_ribs_fill_the_height_of_the_form(sheet):
+    made = plan(job_for("cold_lamination", form={"build": "stack", "sheet_mm": sheet}))
+    layers = made.form.layers
+    assert layers * sheet >= made.site.stack_mm - 1e-6 > (layers - 1) * sheet and made.build.parts[0].count == layers
+    assert plan(job_for("cold_lamination", form={"build": "solid"})).form.layers == 1
+    ribs = plan(job_for("cold_lamination", form={"build": "ribs", "sheet_mm": sheet}, part={"width_mm": 500}))
+    spacing, between = ribs.form.rib_spacing_mm, ribs.site.stack_mm - sheet
+    assert between / spacing == pytest.approx(round(between / spacing)) and spacing <= 75
+    skins = [p for p in ribs.build.parts if p.name.startswith("skin")]
+    assert [p.count for p in skins] == [1] and skins[0].height_mm == pytest.approx(ribs.site.stack_mm)
+    assert plan(job_for("cold_lamination", form={"build": "sawn_sides"})).build.parts[0].count == 2
+
+
+def test_offsets_are_counted_from_the_middle_both_ways():
+    face = FormFace.under(
+        Curve.of([900.0], [1 / 1000]), thickness_mm=20, liner_mm=0, side="inner", trims_mm=(0, 0), depth_mm=60
+    )
+    rows = face.offsets(100.0)
+    xs = [round(x, 6) for x, _ in rows]
+    assert 0.0 in xs and xs == sorted(xs) and xs[1:-1] == pytest.approx([100.0 * n for n in range(-4, 5)])
+    top = dict(zip(xs, (y for _, y in rows), strict=True))[0.0]
+    chord, rise = face.curve.chord_and_rise_mm()
+    assert (
+        top == pytest.approx(rise)
+        and (xs[-1] - xs[0]) == pytest.approx(chord)
+        and rows[0][1] == pytest.approx(0, abs=1e-9)
+    )
+    with pytest.raises(OutOfRange):
+        face.offsets(0.0)

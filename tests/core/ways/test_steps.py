@@ -51,6 +51,10 @@ def test_somebody_is_by_where_there_is_heat_or_something_runs_out(way):
     alone = {k for k, o in made.items() if o.may_run_alone}
     assert alone <= {"cure", "set", "dry", "soak"} and alone
     for one in made.values():
+        if one.kind in ("cool", "steam", "cure", "dry", "set"):
+            assert one.attended_s.likely == 0  # somebody near takes nobody's hands
+        for wait in one.after:
+            assert wait.least_s == 0 or wait.most_s is None, one.key  # what may not wait need not either
         if one.unattended_s.likely and not one.may_run_alone:
             assert one.kind in ("warm_up", "steam", "cool", "heat_up"), one.key
         if one.window:
@@ -228,6 +232,10 @@ def test_solid_stock_bent_hot_by_hand():
     assert strap["dry"].unattended_s.likely == pytest.approx(of.dry_days.likely * 86_400)
     short = done("steam_strap", heat={"on_form_h": 0.1})
     assert short["set"].unattended_s.likely == 0  # it cools longer than it was to stay
+    tied = plan(job_for("steam_strap")).hot.heat.strap
+    assert strap["bend"].steps[0] == "Into the strap, stops tight." and "at the hand" in strap["bend"].steps[2]
+    assert format_length(tied.length_mm, "mm") in strap["set_up"].steps[1]
+    assert any("blocks of" in x for x in strap["set_up"].steps) == (tied.blocks_mm > 0)
     assert len(strap["set_up"].steps) >= 2 and len(free["set_up"].steps) == 1 and not free["set_up"].cautions
 
 
@@ -295,6 +303,7 @@ def test_a_time_has_its_band_and_says_what_it_is_made_of():
         ({"trim_mm": 40, "left_cut": "mitred", "left_mitre_deg": -30}, ("Cut the left end 30° off square, the inner face the longer", "Cut the right")),
         ({"trim_mm": 40, "left_cut": "mitred", "left_mitre_deg": 30}, ("Cut the left end 30° off square, the outer face the longer", "Cut the right")),
         ({"trim_mm": 40, "right_trim_mm": 0}, ("Cut the left end square",)),
+        ({"trim_mm": 40, "left_cut": "mitred", "left_mitre_deg": 0}, ("Cut the left end 0° off square, the outer", "Cut")),
     ],
 )  # fmt: skip
 def test_the_ends_are_cut_as_they_are_wanted(part, says):
