@@ -33,7 +33,7 @@ from .bundle_file import (
     Pictures,
     Reading,
 )
-from .records import Measurement
+from .records import KeptForm, Measurement
 from .runs import BRIEFS, MORE
 from .tables import PieceRow, RunRow
 
@@ -65,25 +65,7 @@ def bundled(store: Store, job_id: int, *, whole: bool = True) -> bytes:
         file.writestr("manifest.json", head.model_dump_json(indent=1))
         file.writestr("job.json", job.model_dump_json(indent=1))
         for n, form in enumerate(forms):
-            pieces = tuple(
-                BundledPiece(
-                    label=p.label,
-                    mishap=p.mishap,
-                    left_out=p.left_out,
-                    note=p.note,
-                    hand=p.hand,  # type: ignore[arg-type]
-                    run=place.get(p.run) if p.run is not None else None,
-                    number=p.number,
-                    verdict=p.verdict,  # type: ignore[arg-type]
-                    correction=p.correction,
-                    measurements=tuple(_reading(m) for m in p.measurements),
-                )
-                for p in form.pieces
-            )
-            file.writestr(
-                f"forms/{n}.json",
-                BundledForm(built=form.built, origin=form.origin, pieces=pieces).model_dump_json(indent=1),
-            )
+            file.writestr(f"forms/{n}.json", _form(form, place).model_dump_json(indent=1))
         for n, run in enumerate(runs):
             photos = store.photos(run.id)
             made = BundledRun(
@@ -108,6 +90,26 @@ def bundled(store: Store, job_id: int, *, whole: bool = True) -> bytes:
         if rows:
             file.writestr("pictures.json", Pictures(pictures=tuple(rows)).model_dump_json(indent=1))
     return out.getvalue()
+
+
+def _form(form: KeptForm, place: dict[int, int]) -> BundledForm:
+    """A form with its pieces. place: of each run in the file, by its number here."""
+    pieces = tuple(
+        BundledPiece(
+            label=p.label,
+            mishap=p.mishap,
+            left_out=p.left_out,
+            note=p.note,
+            hand=p.hand,  # type: ignore[arg-type]
+            run=place.get(p.run) if p.run is not None else None,
+            number=p.number,
+            verdict=p.verdict,  # type: ignore[arg-type]
+            correction=p.correction,
+            measurements=tuple(_reading(m) for m in p.measurements),
+        )
+        for p in form.pieces
+    )
+    return BundledForm(built=form.built, origin=form.origin, pieces=pieces)
 
 
 def _reading(m: Measurement) -> Reading:

@@ -9,7 +9,7 @@ from typing import Any
 from jinja2 import Environment, FileSystemLoader, StrictUndefined
 from markupsafe import Markup
 
-from ..core.ground.estimate import GRADES
+from ..core.ground.estimate import GRADES, OWN_FIGURE
 from ..core.ground.units import (
     MEASURES,
     format_force,
@@ -63,7 +63,7 @@ def environment() -> Environment:
         day=lambda d: f"{d.day} {d:%b %Y}",
         short_day=lambda d: f"{d.day} {d:%b}",
     )
-    env.globals.update(raw="", measures=MEASURES, icon=icon, grade_says=GRADES, own_grade="allowance")
+    env.globals.update(raw="", measures=MEASURES, icon=icon, grade_says=GRADES, own_grade=OWN_FIGURE)
     return env
 
 

@@ -2,6 +2,7 @@
 
 import ast
 import json
+import re
 from pathlib import Path
 from typing import Literal, get_args, get_origin
 
@@ -44,6 +45,24 @@ def test_no_file_and_no_function_is_long():
         and n.end_lineno - n.lineno + 1 > 60 + len((ast.get_docstring(n) or "").splitlines())
     ]
     assert long == []
+
+
+def test_every_room_has_its_tests():
+    rooms = {p.parent.name for p in CORE.glob("*/__init__.py")}
+    tested = {p.parent.name for p in Path(__file__).parent.glob("*/test_*.py")}
+    assert rooms - tested == set() and len(rooms) >= 17
+
+
+def test_no_template_writes_a_grade_or_a_format():
+    templates = CORE.parent / "web/templates"
+    written = [
+        f"{path.name}: {found}"
+        for path in templates.rglob("*.html")
+        for found in re.findall(
+            r"grade\(['\"]\w+|\|\s*(?:format|round|int|float)\b|['\"]%[.\d]*[dfg]", path.read_text("utf-8")
+        )
+    ]
+    assert written == [] and len(list(templates.rglob("*.html"))) > 60
 
 
 def test_what_refuses_says_so_and_public_functions_say_what_they_are():

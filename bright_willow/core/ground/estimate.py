@@ -8,6 +8,8 @@ from typing import Literal
 
 Grade = Literal["physics", "published", "allowance", "learned"]
 
+OWN_FIGURE: Grade = "allowance"  # of a figure that is the shop's to set: its times, the days reckoned from them
+LEARNT: Grade = "learned"  # of what the shop's own book says
 GRADES: dict[str, str] = {
     "physics": "follows from mechanics or geometry",
     "published": "rests on a published table",

@@ -43,6 +43,11 @@ class Choice:
         """Whether the last piece is done sooner for it."""
         return self.sooner_s >= WORTH_S
 
+    @property
+    def costs(self) -> bool:
+        """Whether it is done later for it."""
+        return self.sooner_s <= -WORTH_S
+
 
 def choices(job: Job, shop: Shop, way: WayOfBending, operations: Sequence[Operation]) -> list[Choice]:
     """What more there could be for a job, besides how it stands: forms, pieces abreast, frames, places, people."""

@@ -14,7 +14,7 @@ from ...core.book.trial import Trial
 from ...core.experience.steam_times import own_trials
 from ...core.experience.yields import LAMINATED_YIELD, PRIOR_PIECES, expected_yield
 from ...core.ground.errors import OutOfRange
-from ...core.ground.estimate import Estimate
+from ...core.ground.estimate import LEARNT, OWN_FIGURE, Estimate, Grade
 from ...core.shop.adhesive import settles_allowed
 from ...core.shop.shop import LearntKind
 from ...core.shop.times import time_table
@@ -54,6 +54,11 @@ class Room:
     rests_on: list[str] = field(default_factory=list)
     empty: str = ""
 
+    @property
+    def grade(self) -> Grade:
+        """Of what plans go by."""
+        return LEARNT if self.is_on and not self.empty else OWN_FIGURE
+
 
 @router.get("/book/learnt")
 async def learnt(request: Request) -> Response:
@@ -77,9 +82,17 @@ def _learnt(request: Request, came: BroughtBook | None = None, fault: str = "") 
             makers[key](store, room)
             rooms.append(room)
         names = wood_table(shop.woods)
-        limits = [(w.key, names[w.key].name, w.own_limits) for w in shop.woods if w.own_limits]
+        limits = [
+            (w.key, names[w.key].name, [f"R/T {v:g} {how}" for how, v in w.own_limits], LEARNT)
+            for w in shop.woods
+            if w.own_limits
+        ]
         others = [(o, store.bends_of(o.name)) for o in shop.others]
-        trials = [(t.id, t.trial.name, _limit_says(t.trial, shop.units)) for t in store.trials() if t.trial.answer()]
+        trials = [
+            (t.id, t.trial.name, _limit_says(t.trial, shop.units), made.at_90.grade)
+            for t in store.trials()
+            if (made := t.trial.answer())
+        ]
     return page(
         "learnt.html",
         request,

@@ -17,6 +17,7 @@ from ...core.book.trial import DESIGNS, Trial, Versus, graded, laid_out, with_on
 from ...core.book.trial_run import blanks, called, in_the_days, trial_brief, trial_takes, with_run
 from ...core.experience.trials import GRADES
 from ...core.ground.errors import OutOfRange
+from ...core.ground.estimate import Grade
 from ...core.ground.units import Unit, format_length, parse_count, parse_length_mm
 from ...core.job.faults import JobFaulty
 from ...core.plan.plan import checked_plan
@@ -149,7 +150,7 @@ def _trial(request: Request, trial_id: int, status: int, typed: dict[str, str], 
         chart=Markup(trial_svg(own, shop.rule)),
         answer=made,
         one_more=own.one_more(),
-        loading=own.loading(),
+        loading=_loading(own),
         change=change if not taken else None,
         sets=json.dumps(change.sets) if change else "",
         own_limit=_limit(own_wood, own.has_strap),
@@ -158,7 +159,7 @@ def _trial(request: Request, trial_id: int, status: int, typed: dict[str, str], 
         called=[called(own, n, shop.rule) for n in range(len(own.pieces))],
         cut=_blanks(own, plan, shop.rule),
         takes=_takes(own, plan),
-        versus=[_versus_says(own, v, shop.rule) for v in own.versus()],
+        versus=[(_versus_says(own, v, shop.rule), v.of_first.grade) for v in own.versus()],
         growth=_growth_says(own, shop.units),
         runs=[(r.id, r.ended is None) for r in runs],
         has_more=any(with_run(own, n.brief, n.records) != own for n in records),
@@ -201,16 +202,22 @@ def _versus_says(trial: Trial, v: Versus, unit: Unit) -> str:
     return f"{says}, most likely {w.length(low)} to {w.length(high)}; {told}."
 
 
-def _growth_says(trial: Trial, unit: Unit) -> str:
-    """How springback grew after, in words."""
+def _loading(trial: Trial) -> list[tuple[int, str, str, str]]:
+    """When each piece goes into the steam and comes out, the first in first: its number, two times, its minutes."""
+    w, rows = Words("mm"), sorted(trial.loading(), key=lambda p: p.in_min)
+    return [(p.number, f"{w.number(p.in_min)} min", f"{w.number(p.out_min)} min", f"{p.setting:.3g}") for p in rows]
+
+
+def _growth_says(trial: Trial, unit: Unit) -> list[tuple[str, Grade]]:
+    """How springback grew after, in words, and how sure that is; nothing where too few were measured twice."""
     made = trial.growth()
     if made is None:
-        return ""
+        return []
     w = Words(unit)
     ends = [w.length(e.likely) for e in (made.at[0], made.at[-1])]
     settings = sorted({p.setting for p in trial.pieces})
     first, last = (trial.question.said(s, unit) for s in (settings[0], settings[-1]))
-    return f"In the weeks after it grew by {ends[0]} at {first} and by {ends[1]} at {last}."
+    return [(f"In the weeks after it grew by {ends[0]} at {first} and by {ends[1]} at {last}.", made.slope.grade)]
 
 
 def _bare(mm: float | None, unit: Unit) -> str:

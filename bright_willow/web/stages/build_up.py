@@ -8,6 +8,7 @@ from markupsafe import Markup
 
 from ...core.bend.bend import Springback
 from ...core.bend.makes import LaidUp
+from ...core.ground.estimate import OWN_FIGURE
 from ...core.job.job import Job, Layer
 from ...core.plan.result import Sketch
 from ...core.shop.adhesive import adhesive_table
@@ -159,7 +160,7 @@ def _extra(look: Look) -> dict[str, Any]:
         }
         for r in (look.plan.ladder if look.plan else ())
     ]
-    return {"rungs": rungs, "glue_grade": "allowance"}
+    return {"rungs": rungs, "glue_grade": OWN_FIGURE}
 
 
 PAGE = StagePage(fields=_fields, items=_items, notes=_notes, extra=_extra, views=_views)

@@ -266,9 +266,7 @@ def _pays(look: Look, days: ShopDays) -> list[PaysRow]:
 def _pays_row(c: Choice, days: ShopDays, latest: float) -> PaysRow:
     hours = abs(c.sooner_s) / 3600
     said = f"{hours:.0f} h" if hours < 36 else f"{hours / 24:.1f} days"
-    sooner = (
-        "" if c.key == "now" else f"{said} sooner" if c.pays else "no sooner" if c.sooner_s > -1800 else f"{said} later"
-    )
+    sooner = "" if c.key == "now" else f"{said} sooner" if c.pays else "no sooner" if not c.costs else f"{said} later"
     return PaysRow(
         c.says,
         when(days.wall, c.done_s, near=days.today) if c.done_s else "",
@@ -278,7 +276,7 @@ def _pays_row(c: Choice, days: ShopDays, latest: float) -> PaysRow:
         c.key == "now",
         json.dumps(c.sets) if c.sets else "",
         c.why_not,
-        max(0.0, min(1.0, (c.done_s - days.now_s) / latest)),
+        round(max(0.0, min(1.0, (c.done_s - days.now_s) / latest)), 3),
     )
 
 

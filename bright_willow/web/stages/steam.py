@@ -154,12 +154,12 @@ def _trials(look: Look) -> dict[str, Any] | None:
         return None
     says = f"In this shop's runs {made.count} such piece{'s' if made.count > 1 else ''}, {made.whole} whole"
     if made.minutes is None:
-        return {"says": f"{says}; three whole ones, and a time can be told from them.", "sets": ""}
+        return {"says": f"{says}; three whole ones, and a time can be told from them.", "sets": "", "grade": None}
     own = made.minutes
     sets = {"heat.school": "own_trials", "heat.own_min": round(own.likely)}
     goes = look.job.heat.school == "own_trials" and look.job.heat.own_min == sets["heat.own_min"]
     says += f" after {own.likely:.0f} min, most of them {own.low:.0f} to {own.high:.0f}."
-    return {"says": says, "sets": "" if goes else json.dumps(sets), "min": f"{own.likely:.0f} min"}
+    return {"says": says, "sets": "" if goes else json.dumps(sets), "min": f"{own.likely:.0f} min", "grade": own.grade}
 
 
 PAGE = StagePage(fields=_fields, items=_items, notes=_notes, folds=_folds, extra=_extra, views=_views)

@@ -6,6 +6,7 @@ from typing import Any
 
 from markupsafe import Markup
 
+from ...core.ground.estimate import OWN_FIGURE
 from ...core.plan.compare import WayRow, compare_ways
 from ...drawing.way_sketch import way_sketches
 from ..figures import FigureRow, Figures, Item
@@ -40,7 +41,7 @@ def _line(row: WayRow, look: Look) -> dict[str, Any]:
             "days": w.number(made.days, 0) if made.days >= 2 else w.number(made.days),
             "wood": w.wood(made.wood_m3) if made.wood_m3 else "",
             "sheets": f"{w.number(made.sheets_m2)} m² sheets" if made.sheets_m2 else "",
-            "days_grade": "allowance",
+            "days_grade": OWN_FIGURE,
         }
     return line
 

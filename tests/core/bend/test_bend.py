@@ -252,3 +252,58 @@ def test_spares_are_as_many_as_bring_the_pieces_wanted(count, whole):
 )
 def test_closing_starts_at_the_crown_or_at_the_end_that_is_held(curve, start):
     assert start_of(SimpleNamespace(blank=curve)) == pytest.approx(start)
+
+
+# -- the race of a glue-up ------------------------------------------------------------------------------------------
+def raced(shop: Shop | None = None, **glue_up):
+    """A glue-up of thirty laminae, and what clears its race."""
+    changes = {k: glue_up.pop(k) for k in list(glue_up) if k in ("build_up", "part")}
+    build = {"laminae": 30, **changes.get("build_up", {})}
+    part = {"width_mm": 200, **changes.get("part", {})}
+    return plan(job_for("cold_lamination", build_up=build, part=part, glue_up=glue_up), shop).glued_up
+
+
+def cleared(made) -> dict[str, object]:
+    return {field: value for way in made.clears for field, value in way.change.sets.items()}
+
+
+WARM = Shop(temperature_c=30.0)
+
+
+def test_a_race_that_is_lost_is_cleared_in_every_way_there_is():
+    """Each by the least that does it, and none that does not; each kind of change once."""
+    lost = raced(WARM, open_min=15.0)
+    assert lost.race.share > 1 and lost.is_tight
+    ways = cleared(lost)
+    assert {"glue_up.hands", "glue_up.goes", "glue_up.temperature_c", "build_up.adhesive"} <= set(ways)
+    for field, fewer in (("hands", -1), ("goes", -1), ("temperature_c", 1)):
+        value = ways[f"glue_up.{field}"]
+        done, not_yet = (raced(WARM, open_min=15.0, **{field: v}).race.share for v in (value, value + fewer))
+        assert done <= 0.9 < not_yet, field
+    assert ways["build_up.adhesive"] != "uf_liquid" and ways["glue_up.open_min"] is None  # its sheet goes with it
+    for way in lost.clears:
+        assert way.race.share <= 0.9 and way.says.endswith(".")
+    assert len(lost.clears) == len({next(iter(w.change.sets)) for w in lost.clears})
+    brushed = raced(WARM, open_min=15.0, spread_by="brush")
+    assert brushed.race.share > lost.race.share
+    hopeless = raced(open_min=4.0, spread_by="brush")  # no cooler than it cures, no more than six goes, eight hands
+    assert set(cleared(hopeless)) == {"build_up.adhesive", "glue_up.open_min"}
+
+
+def test_ten_degrees_double_what_a_glue_stands():
+    shares = [raced(WARM, open_min=15.0, temperature_c=c).race.share for c in (30.0, 25.0, 20.0)]
+    assert shares[0] / shares[1] == pytest.approx(math.sqrt(2)) == shares[1] / shares[2]
+    at_limit = raced(Shop(temperature_c=20.0), open_min=15.0 / 2)
+    assert "glue_up.temperature_c" not in cleared(at_limit)  # it cures no cooler than that
+
+
+def test_a_race_that_is_won_wants_nothing_and_says_how_it_is_mixed():
+    won = raced(build_up={"laminae": 4})
+    assert won.clears == () and not won.is_tight and won.race.share < 0.9
+    assert sorted(won.order) == list(range(1, len(won.order) + 1)) and won.abreast.pieces == 1
+    made = plan(job_for("cold_lamination", glue_up={"goes": 2, "by_weight": 25}))
+    one_go = made.laid_up.glue_g.value / made.way.on_form.goes / made.glued_up.race.goes
+    assert made.glued_up.race.goes == 2 and made.glued_up.mix.mass_g == pytest.approx(one_go)
+    assert made.glued_up.stands.open_s == pytest.approx(
+        made.laid_up.glue.open_min * 60 * 2 ** ((20 - made.glued_up.temperature_c) / 10)
+    )

@@ -8,21 +8,14 @@ from bright_willow.core.book.mates import Reading, hands_say, mated
 from bright_willow.core.experience.belief import Learnt
 from bright_willow.core.experience.yields import expected_yield, spares_for
 from bright_willow.core.ground.errors import OutOfRange
-from bright_willow.core.job.faults import JobFaulty
 from bright_willow.core.plan.compare import compare_ways
 from bright_willow.core.plan.plan import plan
-from bright_willow.core.plan.read import read_job
 from bright_willow.core.shop.adhesive import adhesive_table
 from bright_willow.core.shop.clamps import clamp_table, clamps_needed
 from bright_willow.core.shop.press_hours import press_hours
 from bright_willow.core.shop.shop import Shop
 from bright_willow.core.ways.registry import WAYS
 from bright_willow.core.ways.sheet_layup import suggested_layers
-from bright_willow.core.wood.lot import Lot, judged
-from bright_willow.core.wood.sheet_cutting import sheet_cut
-from bright_willow.core.wood.sheets import sheet_table, veneer_leaf
-from bright_willow.core.wood.species import OwnWood, species, species_table, wood_table
-from tests.conftest import RIB
 from tests.core.plan.test_plan import changed
 
 LOT = {"name": "Ash", "species": "ash_white", "thickness_mm": 70, "width_mm": 200, "length_mm": 2400, "count": 6}
@@ -39,55 +32,6 @@ def test_boards_by_hand(rib):
     assert plan(kerf_counts).quantities.boards.strips_per_board == 3 * 4
     short = changed(stock={"lot": {**LOT, "length_mm": 1500}})
     assert "stock.short" in {f.code for f in plan(short).findings}
-
-
-@pytest.mark.parametrize(
-    ("more", "word"),
-    [
-        ({}, "keep"),
-        ({"rise_mm": 25, "run_mm": 300.0}, "keep"),
-        ({"rise_mm": 26, "run_mm": 300.0}, "look twice"),
-        ({"rise_mm": 61, "run_mm": 300.0}, "reject"),
-        ({"flaws": "small_knots"}, "look twice"),
-        ({"flaws": "knots"}, "reject"),
-        ({"flaws": "checks", "figured": True}, "reject"),
-        ({"figured": True}, "look twice"),
-        ({"moisture_pct": 18.0}, "look twice"),
-        ({"dryness": "green"}, "look twice"),
-    ],
-)
-def test_verdicts(more, word):
-    verdict = judged(Lot(**{**LOT, **more}))
-    assert verdict.word == word and all(r.endswith(".") for r in verdict.reasons)
-
-
-def test_figured_wood_uses_more_of_its_strain():
-    plain, figured = changed(), changed(stock={"figured": True})
-    assert plan(figured).make.use.worst.value == pytest.approx(plan(plain).make.use.worst.value / 0.7)
-
-
-def test_own_woods_are_marked_and_the_table_stays_as_it_is():
-    own = (
-        OwnWood(key="ash_white", moe_gpa=9.0),
-        OwnWood(key="pear", name="Pear", sg12=0.7, moe_gpa=8, mor_mpa=80, crush_mpa=40),
-    )
-    ash = species("ash_white", own)
-    assert (ash.moe_gpa, ash.mor_mpa, ash.own, ash.stiffness_grade) == (9.0, 103, ("moe_gpa",), "allowance")
-    assert species("ash_white").own == () and species_table()["ash_white"].moe_gpa == 12
-    assert set(wood_table(own)) - set(species_table()) == {"pear"}
-    job = {**RIB, "stock": {"species": "pear"}}
-    with pytest.raises(JobFaulty):
-        read_job(job)
-    made = plan(read_job(job, woods=own), Shop(woods=own))
-    assert made.way.wood.name == "Pear" and made.make.breaking_strain.grade == "allowance"
-    softer = plan(read_job(RIB), Shop(woods=own))
-    assert softer.make.use.worst.value == pytest.approx(plan(read_job(RIB)).make.use.worst.value * 9 / 12)
-    for bad in (
-        {"key": "pear", "name": "Pear"},
-        {"key": "pear", "sg12": 0.5, "moe_gpa": 9, "mor_mpa": 80, "crush_mpa": 40},
-    ):
-        with pytest.raises(ValueError, match="own needs"):
-            OwnWood(**bad)
 
 
 def test_yield_starts_from_the_table_and_gives_way_to_the_record():
@@ -127,18 +71,6 @@ def test_the_right_is_the_left_in_a_mirror():
         assert a.curvature == pytest.approx(b.curvature[::-1])
     assert "pairs.turned" in {f.code for f in left.findings}
     assert "pairs.alike" in {f.code for f in plan(changed(part={"copies": "pairs"})).findings}
-
-
-def test_sheets_are_turned_the_way_they_bend():
-    ply = sheet_table()["flex_ply_5"]
-    common = {"layers": 2, "pieces": 3, "width_mm": 100, "kerf_mm": 0}
-    short, long, longer = (sheet_cut(ply, length_mm=mm, **common) for mm in (1200, 2000, 3000))
-    assert (short.bends_along, long.bends_along) == ("either", "long")
-    assert (short.per_sheet, long.per_sheet, long.sheets) == (12 * 2, 12, 1)
-    assert [len(j) for j in longer.joints_mm] == [1, 1] and longer.joints_mm[0] != longer.joints_mm[1]
-    assert all(0 < at < 3000 and max(at, 3000 - at) <= 2440 for joints in longer.joints_mm for at in joints)
-    wide = sheet_cut(veneer_leaf(), layers=1, pieces=1, length_mm=1500, width_mm=900, kerf_mm=0)
-    assert wide.leaves == 4 and wide.sheets == 4
 
 
 def test_suggested_sheets_stand_the_radius_and_add_up():
