@@ -105,7 +105,10 @@ def points(board: Board) -> None:
     says = f"furthest from the points here: {format_length(fit.largest_mm, board.unit, decimals=2)}"
     x, y = nearest
     ring = tag("circle", named(says), cx=num(x), cy=num(-y), r=num(11 * px), class_="fit-worst")
-    board.parts += [ring, board.text(x, y + 18 * px, says, "note faint", size=12)]
+    board.parts += [
+        ring,
+        board.label([(x, y + 18 * px, "middle"), *board.around(x, y, away=18)], says, "note faint", 12),
+    ]
 
 
 def tightest(board: Board, curve: Curve, rise_mm: float) -> None:

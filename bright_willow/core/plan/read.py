@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import Any
 
 from pydantic import ValidationError
@@ -11,6 +12,7 @@ from ..ground.units import Unit
 from ..job.faults import JobFaulty, faults_of
 from ..job.fits import copies_fit, layers_fit
 from ..job.job import Job
+from ..shape.kinds.base import ShapeBase
 from ..shop.adhesive import adhesive
 from ..ways.registry import WAYS, way_of
 from ..wood.species import OwnWood, species
@@ -27,6 +29,17 @@ def read_job(data: Any, unit: Unit = "mm", woods: tuple[OwnWood, ...] = ()) -> J
     if faults := cross_faults(job, unit, woods):
         raise JobFaulty(faults, job)
     return job
+
+
+def with_shape(job: Job, shape: ShapeBase, unit: Unit = "mm", woods: tuple[OwnWood, ...] = ()) -> Job:
+    """A job that was read, with another shape: that and what the whole shows is looked at anew. Raises: JobFaulty."""
+    try:
+        made = job.model_copy(update={"shape": type(shape).model_validate(shape.model_dump())})
+    except ValidationError as error:
+        raise JobFaulty([replace(f, field=f"shape.{f.field}") for f in faults_of(error, unit)]) from None
+    if faults := cross_faults(made, unit, woods):
+        raise JobFaulty(faults, made)
+    return made
 
 
 def cross_faults(job: Job, unit: Unit = "mm", woods: tuple[OwnWood, ...] = ()) -> list[Fault]:

@@ -13,7 +13,7 @@ from ...core.ground.errors import OutOfRange
 from ...core.job.faults import JobFaulty
 from ...core.job.job import Job
 from ...core.plan.plan import sketch
-from ...core.plan.read import read_job
+from ...core.plan.read import read_job, with_shape
 from ...core.plan.result import Sketch
 from ...core.shape.pull import pulled
 from ...drawing.board import crown_mm
@@ -48,7 +48,7 @@ def _pull(request: Request, job_id: int, handle: str, place: tuple[float, float]
                 unit=shop.units,
                 mirrored=job.is_right,
             )
-            made = read_job({**job.model_dump(), "shape": shape.model_dump()}, shop.units, shop.woods)
+            made = with_shape(job, shape, shop.units, shop.woods)
         except (OutOfRange, JobFaulty) as error:
             if isinstance(error, OutOfRange) and error.field == "handle":
                 return JSONResponse({"faults": [{"field": "handle", "says": str(error)}]}, 422)

@@ -9,7 +9,7 @@ from bright_willow.core.experience.belief import NOTHING_LEARNT, Belief, Learnt
 from bright_willow.core.ground.errors import OutOfRange
 from bright_willow.core.job.faults import JobFaulty
 from bright_willow.core.plan.plan import plan
-from bright_willow.core.plan.read import read_job
+from bright_willow.core.plan.read import read_job, with_shape
 from bright_willow.core.shape.figures import CurveFigures
 from bright_willow.core.shop.shop import OwnClamps, Shop
 from bright_willow.core.wood.grain import grain_factor
@@ -330,3 +330,22 @@ def test_a_form_of_the_size_wanted_is_geometry_alone():
         ({}, "allowance"),
     ):
         assert plan(job_for("cold_lamination", **change)).form_grade == grade
+
+
+def test_another_shape_for_a_job_is_read_as_with_all_of_it(rib):
+    """The same job, or the same faults, as if everything were read anew."""
+    wider = rib.shape.model_copy(update={"chord_mm": 1900.0})
+    assert with_shape(rib, wider) == read_job({**rib.model_dump(), "shape": wider.model_dump()})
+    for bad in ({"chord_mm": -4.0}, {"rise_mm": float("nan")}, {"chord_mm": 100.0, "rise_mm": 4000.0}):
+        shape, said = rib.shape.model_copy(update=bad), []
+        for read in (
+            lambda s=shape: with_shape(rib, s),
+            lambda s=shape: read_job({**rib.model_dump(), "shape": s.model_dump()}),
+        ):
+            try:
+                said.append(read())
+            except JobFaulty as error:
+                said.append([(f.field, f.says) for f in error.faults])
+        assert said[0] == said[1], bad
+    with pytest.raises(JobFaulty):
+        with_shape(rib, rib.shape.model_copy(update={"chord_mm": -4.0}))
