@@ -241,6 +241,11 @@ class Comparison:
     ratio_error: float
     mid_line: Curve
 
+    @property
+    def opened_mm(self) -> float:
+        """How far its tips lie from where they were wanted: outwards above 0, inwards below."""
+        return self.tip_off_mm if self.opens else -self.tip_off_mm
+
 
 def compare(built: BuiltForm, *, chord_mm: float, rise_mm: float, face: Face, error_mm: float) -> Comparison:
     """What a measured chord and rise say. Raises: OutOfRange when they cannot belong to this piece.

@@ -10,9 +10,11 @@ import math
 import numpy as np
 
 from ..ground.arrays import Array
+from ..ground.errors import require
 
 BLUR_PX = 1.5  # over which the gradient is taken
 NEAR_PX = 14  # how far a mark is drawn
+LEAST_NEAR_PX, MOST_NEAR_PX = 2.0, 60.0  # that it can be
 LEAST_STEP = 4.0  # of 255 grey levels to a dot, below which there is no edge
 NEARER = 0.6  # how much less an edge counts at the rim of what is near
 CORNER_PX, ROUNDS = 9, 25
@@ -23,9 +25,11 @@ HALF = 0.5  # of a dot: its middle from where it begins
 def drawn_to_edge(grey: Array, at: tuple[float, float], near_px: float = NEAR_PX) -> tuple[float, float] | None:
     """The strongest edge near a place of a picture, to a part of a dot; none where there is none.
 
-    grey: (h, w) levels 0–255; at: dots from the left and from the top, the first dot from 0 to 1; near_px: 2 to 60. It
-    is moved square to the edge, so that where along it the mark sits stays the maker's.
+    grey: (h, w) levels 0–255; at: dots from the left and from the top, the first dot from 0 to 1; It is
+    moved square to the edge, so that where along it the mark sits stays the maker's. Valid: near_px from 2 to 60.
+    Raises: OutOfRange.
     """
+    require("pictures.near", near_px, LEAST_NEAR_PX, MOST_NEAR_PX)
     at = at[0] - HALF, at[1] - HALF
     made = _gradients(grey, at, near_px + 3)
     if made is None:
@@ -57,8 +61,9 @@ def drawn_to_edge(grey: Array, at: tuple[float, float], near_px: float = NEAR_PX
 def drawn_to_corner(grey: Array, at: tuple[float, float], near_px: float = NEAR_PX) -> tuple[float, float] | None:
     """The corner near a place of a picture: the point every gradient round it is square to; none where there is none.
 
-    As `drawn_to_edge`.
+    As `drawn_to_edge`. Raises: OutOfRange.
     """
+    require("pictures.near", near_px, LEAST_NEAR_PX, MOST_NEAR_PX)
     at = at[0] - HALF, at[1] - HALF
     here = np.array(at, dtype=float)
     best = _cornered_near(grey, at, near_px)

@@ -164,19 +164,21 @@ class Belief:
         grade: Literal["learned", "allowance"] = "learned" if self.bends else "allowance"
         return Estimate(math.exp(self.mean - half), math.exp(self.mean), math.exp(self.mean + half), grade)
 
-    def weighs(self, error: float) -> float:
-        """What a bend of this kind weighs beside one measured without error, from its error in k: 0 to 1.
+    def weighs(self, error: float, share: float = 1.0) -> float:
+        """What a bend of this kind weighs beside one of this shop's without error, from its error in k: 0 to 1.
 
-        Valid: an error of 0 or more. Raises: OutOfRange. Source: docs/model.md#learning.
+        share: how much the bends of its shop count here. Valid: an error of 0 or more, a share from 0 to 1.
+        Raises: OutOfRange. Source: docs/model.md#learning.
 
-        >>> Belief(0.0, 0.1).weighs(0.0), round(Belief(0.0, 0.1).weighs(0.5), 2)
-        (1.0, 0.21)
+        >>> Belief(0.0, 0.1).weighs(0.0), round(Belief(0.0, 0.1).weighs(0.5), 2), Belief(0.0, 0.1).weighs(0.0, 0.5)
+        (1.0, 0.21, 0.5)
         """
         require("form.school", error, 0, ENDLESS)
+        require("form.school", share, 0, 1)
         require("form.school", self.mean, -20, 20)
         require("form.school", self.variance, 0, 100)
         own = self.scatter**2
-        return own / (own + (error / math.exp(self.mean + own / 2)) ** 2)
+        return share * own / (own + (error / math.exp(self.mean + own / 2)) ** 2)
 
 
 @dataclass(frozen=True, slots=True)

@@ -15,8 +15,8 @@ from fastapi.responses import Response
 from markupsafe import Markup
 
 from ...core.book.built_form import MISHAPS, compare
+from ...core.experience.belief import Belief, ExperienceFile, Learnt, loss_ratio
 from ...core.experience.belief import Bend as BendOf
-from ...core.experience.belief import ExperienceFile, Learnt, loss_ratio
 from ...core.ground.errors import OutOfRange
 from ...core.shop.adhesive import adhesive_table
 from ...core.ways.registry import WAYS
@@ -82,18 +82,18 @@ def _line(store: Store, form: KeptForm, piece: Piece, name: str) -> Bend | None:
         m.day.isoformat(),
         f"{seen.ratio:.2f} ± {seen.ratio_error:.2f}",
         seen.tip_off_mm,
-        _weighs(store, form, piece, belief.weighs(seen.ratio_error)),
+        _weighs(store, form, piece, belief, seen.ratio_error),
         piece.left_out,
         form.origin,
     )
 
 
-def _weighs(store: Store, form: KeptForm, piece: Piece, own: float) -> str:
+def _weighs(store: Store, form: KeptForm, piece: Piece, belief: Belief, error: float) -> str:
     """What a bend weighs beside one of this shop's, measured without error."""
     share = next((o.share for o in store.shop().others if o.name == form.origin), 1.0)
     if piece.left_out or not share:
         return "nothing, left out" if piece.left_out else "nothing, another shop's"
-    return f"{own * share:.2f}"
+    return f"{belief.weighs(error, share):.2f}"
 
 
 def _rows(store: Store, learnt: Learnt) -> list[Row]:

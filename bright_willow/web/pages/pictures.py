@@ -10,7 +10,7 @@ from fastapi import APIRouter, Query, Request
 from fastapi.responses import JSONResponse, Response
 
 from ...core.book.built_form import MISHAPS
-from ...core.book.edges import NEAR_PX, drawn_to, drawn_to_corner
+from ...core.book.edges import LEAST_NEAR_PX, MOST_NEAR_PX, NEAR_PX, drawn_to, drawn_to_corner
 from ...core.book.photo import Sighting, Spot
 from ...core.book.readings import is_slip, written
 from ...core.ground.errors import OutOfRange
@@ -166,7 +166,7 @@ def _drawn(
     """Where a mark is drawn to; where nothing is near, it stays where it was put."""
     greys: Greys = request.app.state.greys
     grey = greys.of(store, picture)
-    near = max(2.0, min(60.0, near))
+    near = max(LEAST_NEAR_PX, min(MOST_NEAR_PX, near))  # so many dots a finger covers
     found = drawn_to_corner(grey, spot, near) if corner else drawn_to(grey, spot, near, is_end=end)
     return found or spot
 

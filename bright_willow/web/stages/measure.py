@@ -142,7 +142,7 @@ def _over_days(form: KeptForm) -> list[OverDays]:
         for m in piece.measurements:
             seen = compare(form.built, chord_mm=m.chord_mm, rise_mm=m.rise_mm, face=m.face, error_mm=m.error_mm)
             days.append(float((m.day - piece.measurements[0].day).days))
-            tips.append(seen.tip_off_mm if seen.opens else -seen.tip_off_mm)
+            tips.append(seen.opened_mm)
         made.append(OverDays(piece.label, days, tips))
     return made
 

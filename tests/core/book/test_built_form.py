@@ -153,3 +153,15 @@ def test_the_gap_at_the_other_end_counts_too():
 def test_a_ring_is_compared_with_nothing():
     with pytest.raises(OutOfRange, match="no springback"):
         compare(BuiltForm.of(sketch(RING)), chord_mm=400, rise_mm=200, face="outer", error_mm=0.5)
+
+
+def test_what_opened_and_what_closed_is_told_by_its_sign():
+    """A piece as wide again as expected stands outwards, one narrower inwards, by how far its tips are off."""
+    built = BuiltForm.of(sketch(job_for("cold_lamination")))
+    wanted = built.mid_line(built.wanted_curvature)
+    for more, sign in ((0.97, 1), (1.03, -1)):
+        came = wanted.with_curvature(wanted.curvature * more)
+        chord, rise = came.chord_and_rise_mm()
+        seen = compare(built, chord_mm=chord, rise_mm=rise, face="mid", error_mm=0.5)
+        off = float(tip_distance_mm(wanted.lengths_mm, came.curvature, wanted.curvature))
+        assert seen.opened_mm == pytest.approx(sign * off, rel=0.02) and seen.opens == (sign > 0)

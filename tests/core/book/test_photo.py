@@ -200,6 +200,12 @@ def test_where_nothing_is_to_be_seen_nothing_is_drawn():
     assert drawn_to_corner(edge, (148.0, 100.0)) is None  # an edge is no corner
     assert drawn_to_edge(edge, (145.0, 77.0)) == (pytest.approx(150.0, abs=0.02), pytest.approx(77.0, abs=0.02))
     assert drawn_to_edge(edge, (-50.0, 100.0)) is None and drawn_to_edge(edge, (290.0, 100.0)) is None
+    for near in (1.9, 60.1, math.nan):
+        for draw in (drawn_to_edge, drawn_to_corner):
+            with pytest.raises(OutOfRange):
+                draw(edge, (145.0, 77.0), near)
+    assert drawn_to_edge(edge, (100.0, 77.0), 60.0) == pytest.approx((150.0, 77.0), abs=0.02)
+    assert drawn_to_edge(edge, (100.0, 77.0), 30.0) is None
     corner = flat.copy()
     corner[80:, 150:] = 220
     assert drawn_to_corner(corner, (145.0, 86.0)) == pytest.approx((150.0, 80.0), abs=0.6)

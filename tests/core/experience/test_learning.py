@@ -12,6 +12,7 @@ from bright_willow.core.experience.belief import (
     GROUP_SD,
     SCATTER_SD,
     SHOP_SD,
+    Belief,
     BendRecord,
     FittedBend,
     learn,
@@ -216,3 +217,12 @@ def test_measurements_that_cannot_be_of_this_piece_are_refused(rib):
     with pytest.raises(OutOfRange):
         check_measured(built, chord_mm=1800, rise_mm=0, face="inner")
     check_measured(built, chord_mm=1806, rise_mm=492, face="inner")
+
+
+def test_a_bend_of_another_shop_weighs_its_share():
+    own = Belief(0.0, 0.1)
+    assert [own.weighs(0.3, s) for s in (0.0, 0.25, 1.0)] == pytest.approx([0.0, own.weighs(0.3) / 4, own.weighs(0.3)])
+    assert 1 == own.weighs(0.0) > own.weighs(0.2) > own.weighs(0.4) > 0
+    for bad in ({"error": -0.1}, {"error": 0.1, "share": 1.1}, {"error": 0.1, "share": float("nan")}):
+        with pytest.raises(OutOfRange):
+            own.weighs(**bad)
