@@ -95,6 +95,7 @@ def create_app(store: Store, clock: Callable[[], dt.datetime] | None = None) -> 
         for worker in (renewer, night, app.state.reader, app.state.gatherer):
             worker.stop()
         app.state.planners.shutdown(wait=False, cancel_futures=True)
+        app.state.planners = _planners(store)  # it may be started again
         store.close()
 
     app = FastAPI(
@@ -110,8 +111,7 @@ def create_app(store: Store, clock: Callable[[], dt.datetime] | None = None) -> 
     app.state.clock = clock or (lambda: dt.datetime.now(dt.UTC))
     app.state.reader, app.state.hub, app.state.greys = Reader(), Hub(), Greys()
     app.state.gatherer = Gatherer(store, lambda: app.state.clock().timestamp())
-    # everything that plans runs on threads of its own, each with its own connection: live answers never wait for a plan
-    app.state.planners = ThreadPoolExecutor(PLANNERS, "plans", initializer=store.stay_connected)
+    app.state.planners = _planners(store)
     for page in (
         jobs,
         days,
@@ -156,6 +156,11 @@ def _warm(store: Store, hub: Hub) -> None:
             with store.connected():
                 store.learnt()
                 store.drifts()
+
+
+def _planners(store: Store) -> ThreadPoolExecutor:
+    """Threads for everything that plans, each with its own connection: live answers never wait for a plan."""
+    return ThreadPoolExecutor(PLANNERS, "plans", initializer=store.stay_connected)
 
 
 def _read_in() -> None:
