@@ -15,7 +15,7 @@ serve: $(RUN)
 	$(BIN)/bright-willow serve --port $(PORT)
 
 test: check chromium
-	$(BIN)/pytest -q -n 3 --dist loadfile
+	$(BIN)/pytest -q -n 3 --dist loadfile --no-loadscope-reorder
 
 check: $(DEV)
 	$(BIN)/ruff check bright_willow tests tools

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+from collections import Counter
 from collections.abc import Iterator
 from pathlib import Path
 
@@ -22,6 +23,16 @@ from bright_willow.web.app import create_app
 hypothesis.settings.register_profile("settled", derandomize=True, deadline=None, print_blob=True)
 if os.environ.get("CI"):
     hypothesis.settings.load_profile("settled")
+
+LONG = ("test_wheel", "test_overlaps", "test_access")
+
+
+def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
+    """The three longest files begin first, so that no worker is left with one of them at the end; then those of most
+    tests."""
+    many = Counter(i.path for i in items)
+    items.sort(key=lambda i: (i.path.stem not in LONG, -many[i.path], str(i.path)))
+
 
 RIB = {
     "name": "Rib",

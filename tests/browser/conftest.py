@@ -3,11 +3,15 @@
 from __future__ import annotations
 
 import pytest
+from playwright.sync_api import expect
 
 from bright_willow.demo.marrow_lane import fill
 from bright_willow.store.book import Store
 from tools.running import running_app
 from tools.shots import FLAGS
+
+
+expect.set_options(timeout=15_000)  # a busy machine takes its time
 
 
 @pytest.fixture(scope="session")
