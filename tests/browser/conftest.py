@@ -10,7 +10,6 @@ from bright_willow.store.book import Store
 from tools.running import running_app
 from tools.shots import FLAGS
 
-
 expect.set_options(timeout=15_000)  # a busy machine takes its time
 
 
