@@ -10,6 +10,7 @@ import signal
 import subprocess
 import sys
 import time
+from contextlib import suppress
 from pathlib import Path
 from tempfile import mkdtemp
 from typing import IO
@@ -93,4 +94,5 @@ class Forked:
             time.sleep(0.01)
 
     def kill(self) -> None:
-        os.kill(self.pid, signal.SIGKILL)
+        with suppress(ProcessLookupError):
+            os.kill(self.pid, signal.SIGKILL)

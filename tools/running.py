@@ -12,7 +12,7 @@ import sys
 import threading
 import time
 from collections.abc import Callable, Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from pathlib import Path
 from urllib.parse import urlsplit
 
@@ -102,8 +102,9 @@ class Program:
         if self._process is None:
             return 0.0
         start = time.monotonic()
-        if self._process.poll() is None:
-            os.kill(self._process.pid, how)
+        with suppress(ProcessLookupError):  # it may be gone before it is told to
+            if self._process.poll() is None:
+                os.kill(self._process.pid, how)
         try:
             self._process.wait(seconds)
         finally:
