@@ -15,7 +15,7 @@ from ..core.bench.events import Event
 from ..core.bench.live import PieceLine, Task
 from ..core.bench.play import WATER
 from ..core.bench.records import went
-from ..core.ground.estimate import OWN_FIGURE
+from ..core.ground.estimate import LEARNT, OWN_FIGURE
 from ..core.ground.findings import Finding, Level
 from ..core.ground.units import Unit, format_temperature
 from ..core.shop.shop import Shop
@@ -386,7 +386,7 @@ def practice(now: RunNow) -> dict[str, Any]:
         "move_s": ends[-1] if at is not None and ends else None,
         "window_s": window.seconds if window else None,
         "window": f"{window.seconds:.0f} s" if window else "",
-        "grade": moves[0][0].attended_s.grade if moves else OWN_FIGURE,
+        "grade": LEARNT if moves and all(o.attended_s.grade == LEARNT for o, _ in moves) else OWN_FIGURE,
         "window_says": window.says if window else "",
         "planned": f"{planned:.0f} s",
         "takes": len(takes),

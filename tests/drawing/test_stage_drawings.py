@@ -281,10 +281,9 @@ def test_pieces_of_a_trial_stand_at_their_setting_whole_above_broken_below():
     }
     assert max(heights[True]) < min(heights[False])
     answer = trial.answer()
-    (likely,) = of_class(root, "time-latest") or [None]
-    if likely is not None:
-        x = float(re.match(r"M(\S+)", likely.get("d"))[1])
-        assert x == pytest.approx(start + slope * math.log(answer.at_90.likely), abs=0.05)
+    (likely,) = of_class(root, "time-latest")
+    x = float(re.match(r"M(\S+)", likely.get("d"))[1])
+    assert x == pytest.approx(start + slope * math.log(answer.at_90.likely), abs=0.05)
     (band,) = of_class(root, "trial-band")
     assert band.get("d").endswith("Z") and "nine in ten whole at" in words(root)
     none = Trial(name="none yet", asks="minutes", published=60, pieces=(TrialPiece(setting=60), TrialPiece(setting=90)))

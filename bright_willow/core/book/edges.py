@@ -25,7 +25,7 @@ HALF = 0.5  # of a dot: its middle from where it begins
 def drawn_to_edge(grey: Array, at: tuple[float, float], near_px: float = NEAR_PX) -> tuple[float, float] | None:
     """The strongest edge near a place of a picture, to a part of a dot; none where there is none.
 
-    grey: (h, w) levels 0–255; at: dots from the left and from the top, the first dot from 0 to 1; It is
+    grey: (h, w) levels 0–255; at: dots from the left and from the top, the first dot from 0 to 1. It is
     moved square to the edge, so that where along it the mark sits stays the maker's. Valid: near_px from 2 to 60.
     Raises: OutOfRange.
     """

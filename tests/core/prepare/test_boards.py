@@ -55,6 +55,11 @@ def test_strips_lie_in_the_board_a_kerf_apart(thick, wide, t, w, kerf):
             assert not overlaps(a, b)
         for p in sawing.places:
             assert p.x_mm + p.wide_mm <= room + 1e-6 and p.y_mm + p.high_mm <= thick + 1e-6
+        lanes = sawing.lanes
+        for lane, i in itertools.product(range(lanes.lanes), range(sawing.in_a_lane)):
+            own = lanes.places(lane, i * lanes.takes_mm(t), t)
+            assert lanes.reach_mm(lane, i * lanes.takes_mm(t), t) == pytest.approx(max(p.x_mm + p.wide_mm for p in own))
+        assert sawing.strips * lanes.strips_each == len(sawing.places)
         taken = sum((p.wide_mm + kerf) * (p.high_mm + kerf) for p in sawing.places)
         assert taken <= (room + kerf + 1e-6) * (thick + kerf + 1e-6)
 

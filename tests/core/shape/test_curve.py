@@ -103,3 +103,14 @@ def test_measuring_error_agrees_with_trying_it():
     assert curvature_error(chord_mm=chord, rise_mm=rise, error_mm=e) == pytest.approx(
         math.hypot(d_rise, d_chord), rel=0.02
     )
+
+
+@pytest.mark.parametrize("anchor", [None, 0.0, 130.0])
+def test_a_curve_traced_is_the_curve_cut_finer(anchor):
+    """One arc goes its own quicker way to the same points; a chain keeps its joints among them."""
+    for lengths, k in (([600.0], [1 / 300]), ([600.0], [0.0]), ([200.0, 400.0], [1 / 300, -1 / 500])):
+        curve = Curve(np.array(lengths), np.array(k), anchor, 7.0)
+        dots = curve.traced(60)
+        assert dots == pytest.approx(curve.cut_finer(60).points_mm, abs=1e-8) and len(dots) >= 61
+        for joint in curve.points_mm:
+            assert np.hypot(*(dots - joint).T).min() < 1e-8
