@@ -36,6 +36,7 @@ def test_a_newcomer_walks_the_whole_job(page: Page, empty_shop, tmp_path):
     page.get_by_role("button", name="Settled. On to the build-up").click()
     page.locator(".rung", has_text="6 ×").first.click()
     expect(page.locator(".rung.chosen")).to_contain_text("6 × 5")
+    expect(page.locator(".rung.chosen")).to_have_css("background-color", "rgb(29, 47, 42)")  # the hand is still on it
     page.get_by_label("Glue").select_option("Laminating epoxy (thickened)")
     expect(page.locator(".sill")).to_contain_text("Tips spring back")
     before = page.locator(".figure-cell", has_text="Tips spring back").inner_text()

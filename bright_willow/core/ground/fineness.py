@@ -48,10 +48,12 @@ def format_band(of: Estimate, unit: Unit) -> str:
     'most likely 25 to 90 mm'
     >>> format_band(Estimate(26.2, 54.4, 89.0, "allowance"), Rule("in", 32))
     'most likely 1 to 3 1/2 in'
+    >>> format_band(Estimate(1193.8, 1200.2, 1212.9, "allowance"), "in")
+    'most likely 47 to 47 3/4 in'
     """
-    low = _rounded(of.low, of, unit, with_unit=False)
-    high = _rounded(of.high, of, unit)
-    return f"most likely {high}" if high.startswith(f"{low} ") else f"most likely {low} to {high}"
+    low, high = (_rounded(v, of, unit, with_unit=False) for v in (of.low, of.high))
+    said = _rounded(of.high, of, unit)
+    return f"most likely {said}" if low == high else f"most likely {low} to {said}"
 
 
 def format_about(mm: float, unit: Unit) -> str:

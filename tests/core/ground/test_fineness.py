@@ -72,3 +72,17 @@ def test_sheets_are_said_as_they_are_sold(mm, in_mm, in_inches):
 
 def test_an_allowance_is_said_to_two_figures():
     assert [format_about(v, "mm") for v in (0.04, 7.23, 132.4)] == ["0 mm", "7 mm", "130 mm"]
+
+
+@pytest.mark.parametrize(
+    ("low", "high", "unit", "says"),
+    [
+        (47 * 25.4, 47.75 * 25.4, "in", "most likely 47 to 47 3/4 in"),  # one begins as the other does
+        (47 * 25.4, 47 * 25.4, "in", "most likely 47 in"),
+        (0.0, 12.7, "in", "most likely 0 to 1/2 in"),
+        (7.0, 15.0, "mm", "most likely 7 to 15 mm"),
+        (7.0, 7.0, "mm", "most likely 7 mm"),
+    ],
+)
+def test_both_ends_of_a_band_are_said_unless_they_read_alike(low, high, unit, says):
+    assert format_band(Estimate(low, (low + high) / 2, high, "allowance"), unit) == says
