@@ -6,7 +6,7 @@ import datetime as dt
 from dataclasses import dataclass
 from typing import Any
 
-from peewee import JOIN, fn
+from peewee import JOIN, Case, fn
 
 from .base import Opened
 from .records import Damaged, JobState, Page
@@ -51,44 +51,47 @@ class Found(Opened):
     def found_page(self, sought: Sought, page: Page, today: dt.date) -> list[JobState | Damaged]:
         """One page of them: with pieces to measure first, then to measure again, then what is being planned, what is
         done last; of each the last changed first."""
-        made, due = self._still_wanted(), self._due_by_job(today)
-        changed = JobRow.changed.cast("text")  # as it is kept: in order as it stands, with nothing to read out of it
-        rows = self._sought(JobRow.select(JobRow.id, JobRow.settled, changed), sought)
-
-        def rank(job: int, settled: str) -> int:
-            if job in made:
-                return 0 if made[job] else 1 if job in due else 4
-            return 2 if settled else 3
-
-        order = sorted(rows.tuples(), key=lambda r: (str(r[2] or ""), r[0]), reverse=True)
-        order.sort(key=lambda r: rank(r[0], r[1]))
-        shown = [job for job, _, _ in order[page.skip : page.skip + page.size]]
+        shown = [job for (job,) in self._in_order(sought, today).offset(page.skip).limit(page.size).tuples()]
         found = {row.id: row for row in JobRow.select().where(JobRow.id.in_(shown))}
         return [self._state_or_damage(found[job]) for job in shown]
 
-    def _still_wanted(self) -> dict[int, bool]:
-        """Of each job with a form: whether fewer pieces have come off it than are wanted."""
-        counted = (
-            FormRow.select(FormRow.job, fn.COUNT(PieceRow.id)).join(PieceRow, JOIN.LEFT_OUTER).group_by(FormRow.job)
+    def _in_order(self, sought: Sought, today: dt.date) -> Any:
+        """The jobs that are so, in the order of the list."""
+        made = FormRow.select(FormRow.job.alias("job"), fn.COUNT(PieceRow.id).alias("pieces"))
+        made = made.join(PieceRow, JOIN.LEFT_OUTER).group_by(FormRow.job).alias("made")
+        due = self._due_by_job(today).alias("due")
+        now = RevisionRow.alias("now")
+        wanted = fn.COALESCE(fn.json_extract(now.body, "$.part.count"), 1)
+        rank = Case(
+            None,
+            (
+                (made.c.job.is_null() | now.id.is_null(), Case(None, ((JobRow.settled != "", 2),), 3)),
+                (made.c.pieces < wanted, 0),
+                (due.c.job.is_null(False), 1),
+            ),
+            4,
         )
-        pieces = dict(counted.tuples())
-        wanted = fn.COALESCE(fn.json_extract(RevisionRow.body, "$.part.count"), 1)
-        asked = JobRow.select(JobRow.id, wanted).join(RevisionRow, on=RevisionRow.id == JobRow.current)
-        asked = asked.where(JobRow.id.in_(FormRow.select(FormRow.job)))
-        return {job: pieces.get(job, 0) < count for job, count in asked.tuples()}
+        rows = JobRow.select(JobRow.id).join(made, JOIN.LEFT_OUTER, on=made.c.job == JobRow.id)
+        rows = rows.switch(JobRow).join(due, JOIN.LEFT_OUTER, on=due.c.job == JobRow.id)
+        rows = rows.switch(JobRow).join(now, JOIN.LEFT_OUTER, on=now.id == JobRow.current)
+        changed = fn.COALESCE(JobRow.changed.cast("text"), "")  # as it is kept: in order as it stands
+        return self._sought(rows.switch(JobRow), sought).order_by(rank, changed.desc(), JobRow.id.desc())
 
-    def _due_by_job(self, today: dt.date) -> dict[int, int]:
-        """Of each job, how many pieces have been measured once, so long ago that it is time to measure again."""
+    def _due_by_job(self, today: dt.date, of: set[int] | None = None) -> Any:
+        """Of each job, or of some, how many pieces have been measured once, so long ago that they are measured again;
+        none of them stands there with 0."""
         last, times = fn.MAX(MeasurementRow.day), fn.COUNT(MeasurementRow.id)
         once = MeasurementRow.select(MeasurementRow.piece).group_by(MeasurementRow.piece)
         once = once.having((times == 1) & (last <= today - dt.timedelta(days=AGAIN_DAYS)))
-        rows = PieceRow.select(FormRow.job, fn.COUNT(PieceRow.id)).join(FormRow)
-        rows = rows.where((PieceRow.mishap == "") & PieceRow.id.in_(once)).group_by(FormRow.job)
-        return dict(rows.tuples())
+        if of is not None:
+            own = PieceRow.select(PieceRow.id).join(FormRow).where(FormRow.job.in_(of))
+            once = once.where(MeasurementRow.piece.in_(own))
+        rows = PieceRow.select(FormRow.job.alias("job"), fn.COUNT(PieceRow.id).alias("pieces")).join(FormRow)
+        return rows.where((PieceRow.mishap == "") & PieceRow.id.in_(once)).group_by(FormRow.job)
 
     def again_due(self, job_ids: set[int], today: dt.date) -> dict[int, int]:
         """Of each of some jobs, how many pieces are due to be measured again."""
-        return {job: due for job, due in self._due_by_job(today).items() if job in job_ids}
+        return dict(self._due_by_job(today, job_ids).tuples())
 
     def in_use(self) -> tuple[set[str], set[str]]:
         """The ways and the woods of the jobs on the list; of a very long one nothing is looked through for them."""

@@ -10,6 +10,7 @@ from collections.abc import AsyncIterator, Callable
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import asynccontextmanager, suppress
 from pathlib import Path
+from typing import Any
 
 from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
@@ -57,7 +58,7 @@ from .reader import Reader
 from .render import render
 
 PLANNERS = 4
-WARM_AFTER_S = 2.5  # when the first pages have been answered
+READ_IN_AFTER_S, WARM_AFTER_S = 0.7, 2.5  # when the first page has been answered, and when the next few
 TITLES = {503: "Not kept"}
 log = logging.getLogger("bright_willow")
 STATIC = Path(__file__).parent / "static"
@@ -81,15 +82,14 @@ def create_app(store: Store, clock: Callable[[], dt.datetime] | None = None) -> 
         gc.collect()
         gc.freeze()  # what is loaded now stays: no use looking through it again between two answers
         gc.set_threshold(20_000, 20, 20)
-        threading.Thread(target=_read_in, name="libraries", daemon=True).start()
+        reading_in = _later(READ_IN_AFTER_S, _read_in)
         renewer.start()
         night.start()
         app.state.gatherer.start()
         app.state.reader.warm()
-        warming = threading.Timer(WARM_AFTER_S, _warm, (store, app.state.hub))
-        warming.daemon = True
-        warming.start()
+        warming = _later(WARM_AFTER_S, _warm, store, app.state.hub)
         yield
+        reading_in.cancel()
         warming.cancel()
         app.state.hub.is_closing = True
         for worker in (renewer, night, app.state.reader, app.state.gatherer):
@@ -147,6 +147,14 @@ def create_app(store: Store, clock: Callable[[], dt.datetime] | None = None) -> 
     app.add_middleware(GZipMiddleware, minimum_size=20_000, compresslevel=4)
     app.add_middleware(Guard, after_change=renewer.wake)
     return app
+
+
+def _later(after_s: float, work: Callable[..., None], *of: Any) -> threading.Timer:
+    """Something begun a while after, on a thread that does not hold the program open."""
+    timer = threading.Timer(after_s, work, of)
+    timer.daemon = True
+    timer.start()
+    return timer
 
 
 def _warm(store: Store, hub: Hub) -> None:

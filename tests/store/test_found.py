@@ -9,6 +9,7 @@ from bright_willow.demo.marrow_lane import fill
 from bright_willow.store.book import Store
 from bright_willow.store.found import STATES, Sought
 from bright_willow.store.records import Page
+from bright_willow.store.tables import JobRow
 
 TODAY = dt.date(2026, 11, 23)
 
@@ -54,17 +55,32 @@ def test_by_state_and_every_job_has_one(store):
         assert state.id in names[wanted]
 
 
-def test_what_is_due_stands_first(store):
-    listed = found(store)
-    due = store.again_due({s.id for s in listed}, TODAY)
-    made = store.pieces_of_jobs({s.id for s in listed})
-    ranks = []
-    for s in listed:
+@pytest.mark.parametrize("today", [TODAY, dt.date(2000, 1, 1)])
+def test_what_is_due_stands_first_then_what_was_changed_last(store, today):
+    every = store.jobs()
+    due = store.again_due({s.id for s in every}, today)
+    made = store.pieces_of_jobs({s.id for s in every})
+    assert {i: n for s in every for i, n in store.again_due({s.id}, today).items()} == due
+    assert all(set(store.again_due({s.id}, today)) <= {s.id} for s in every)
+    lost = [s.id for s in every if made.get(s.id, (0, 0))[1] >= s.job.part.count][-1]
+    bare = [s.id for s in every if not made.get(s.id, (0, 0))[0]][-1]
+    with store.writing():  # a job whose form is there and whose own figures are not; and one nothing is settled of
+        JobRow.update(current=10**6).where(JobRow.id == lost).execute()
+        JobRow.update(settled="", changed=dt.datetime(2020, 1, 1)).where(JobRow.id == bare).execute()
+        JobRow.update(changed=dt.datetime(2026, 5, 1)).where(JobRow.id < bare).execute()  # at one time
+
+    def place(s):
         forms, pieces = made.get(s.id, (0, 0))
-        ranks.append(
-            0 if forms and pieces < s.job.part.count else 1 if due.get(s.id) else 2 if not forms and s.settled else 3
-        )
-    assert ranks == sorted(ranks) and set(ranks) >= {0, 1, 2}
+        if s.id == lost or not forms:
+            rank = 2 if JobRow.get_by_id(s.id).settled else 3
+        else:
+            rank = 0 if pieces < s.job.part.count else 1 if s.id in due else 4
+        return rank, -JobRow.get_by_id(s.id).changed.timestamp(), -s.id
+
+    wanted = sorted(every, key=place)
+    assert {place(s)[0] for s in every} == {0, 1 if due else 4, 2, 3} and len({place(s)[1] for s in every}) > 1
+    pages = [store.found_page(Sought(), Page(at, len(wanted), size=5), today) for at in range(1, len(wanted) // 5 + 2)]
+    assert [s.id for page in pages for s in page] == [s.id for s in wanted]
 
 
 def test_a_piece_is_due_a_week_after_it_was_measured_once(store):
