@@ -37,7 +37,7 @@ def moves_svg(moves: Sequence[Move], window_s: float | None) -> str:
         size["width"] = num(max(3.0, across(move.to_s) - across(move.from_s)))
         look = f"move-bar{' late' if late else ''}"
         canvas.parts.append(tag("rect", named(move.says), class_=look, **size))
-        says = f"{i + 1}. {move.says}: {move.to_s - move.from_s:.0f} s ({move.who})"
+        says = f"{i + 1}. {move.says}: {move.takes_s:.0f} s ({move.who})"
         big = min(13.0, row * 0.42)
         words = canvas.box(0.0, 0.0, says, "start", big)
         x = min(across(move.from_s), WIDTH_PX - 12 - (words.x1 - words.x0))

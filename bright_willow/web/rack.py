@@ -10,6 +10,7 @@ from ..core.ground.errors import OutOfRange
 from ..core.ground.findings import Level
 from ..core.ground.units import Unit, format_length
 from ..core.job.job import Job
+from ..core.shape.figures import CurveFigures
 from ..core.wood.lot import Lot, Verdict, judged
 from ..core.wood.species import Species, wood_table
 from ..store.book import Store
@@ -68,9 +69,7 @@ def form_candidates(store: Store, job: Job, tolerance_mm: float, own: int) -> tu
     """Kept forms of other jobs against a job, the best first; how many there were to try, and why none could be."""
     shop = store.shop()
     try:
-        wanted = job.mid_line()
-        mean = float(wanted.curvature @ wanted.lengths_mm) / wanted.length_mm
-        forms = {f.id: f for f in store.forms_like(mean, MOST_TRIED) if f.job_id != own}
+        forms = {f.id: f for f in store.forms_like(job.mid_line().mean_curvature, MOST_TRIED) if f.job_id != own}
         tried = ((i, f.built) for i, f in forms.items())
         found = candidates(job, tried, shop, store.learnt(), tolerance_mm=tolerance_mm)
     except OutOfRange as error:
@@ -83,10 +82,9 @@ def form_candidates(store: Store, job: Job, tolerance_mm: float, own: int) -> tu
 def _form_line(form: KeptForm, job: str, woods: dict[str, Species], unit: Unit) -> FormLine:
     built = form.built
     wood = woods[built.species].name if built.species in woods else built.species
-    curve = built.mid_line(built.form_curvature)
-    tight = 1 / max(1e-9, curve.tightest_curvature)
-    says = f"{FORM_KINDS[built.kind].name}, tightest {format_length(tight, unit)}"
-    says += f", {format_length(curve.length_mm, unit)} long"
+    figures = CurveFigures(built.mid_line(built.form_curvature))
+    tightest = f", tightest {format_length(figures.least_radius_mm, unit)}" if figures.least_radius_mm else ""
+    says = f"{FORM_KINDS[built.kind].name}{tightest}, {format_length(figures.length_mm, unit)} long"
     if built.liner_mm:
         says += f", liner {format_length(built.liner_mm, unit)}"
     return FormLine(form, job, wood, len(form.pieces), says)

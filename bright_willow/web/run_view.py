@@ -14,7 +14,7 @@ from ..core.bench.events import KINDS as WORDS
 from ..core.bench.events import Event
 from ..core.bench.live import PieceLine, Task
 from ..core.bench.play import WATER
-from ..core.bench.records import went
+from ..core.bench.records import mean_take, went
 from ..core.ground.estimate import LEARNT, OWN_FIGURE
 from ..core.ground.findings import Finding, Level
 from ..core.ground.units import Unit, format_temperature
@@ -363,21 +363,19 @@ def practice(now: RunNow) -> dict[str, Any]:
     at = len(ends) - 1 if ends and len(ends) <= len(moves) else None
     window = next((o.window for o in now.brief.operations if o.window), None)
     rows = []
+    last, mean = (takes[-1] if takes else None), mean_take(takes)
     for n, (_, move) in enumerate(moves):
-        own = [t.moves_s[n] for t in takes]
         rows.append(
             {
                 "says": move.says,
                 "who": move.who,
-                "planned": f"{move.to_s - move.from_s:.0f} s",
-                "last": f"{own[-1]:.0f} s" if own else "",
-                "mean": f"{sum(own) / len(own):.0f} s" if own else "",
+                "planned": f"{move.takes_s:.0f} s",
+                "last": f"{last.moves_s[n]:.0f} s" if last else "",
+                "mean": f"{mean.moves_s[n]:.0f} s" if mean else "",
                 "is_now": n == at,
             }
         )
-    planned = sum(m.to_s - m.from_s for _, m in moves)
-    totals = [t.total_s for t in takes]
-    verdict = went(totals[-1], window) if totals and window else None
+    verdict = went(last.total_s, window) if last and window else None
     return {
         "rows": rows,
         "count": len(moves),
@@ -388,10 +386,10 @@ def practice(now: RunNow) -> dict[str, Any]:
         "window": f"{window.seconds:.0f} s" if window else "",
         "grade": LEARNT if moves and all(o.attended_s.grade == LEARNT for o, _ in moves) else OWN_FIGURE,
         "window_says": window.says if window else "",
-        "planned": f"{planned:.0f} s",
+        "planned": f"{sum(m.takes_s for _, m in moves):.0f} s",
         "takes": len(takes),
-        "last": f"{totals[-1]:.0f} s" if totals else "",
-        "mean": f"{sum(totals) / len(totals):.0f} s" if totals else "",
+        "last": f"{last.total_s:.0f} s" if last else "",
+        "mean": f"{mean.total_s:.0f} s" if mean else "",
         "verdict": verdict,
         "go": _named("Go" if not takes else "Go again", "again", is_main=True),
         "next": _named("Done: next" if at is not None and at + 1 < len(moves) else "Done", "move", is_main=True),

@@ -315,12 +315,19 @@ def test_a_rehearsal_becomes_the_shops_own_seconds(shop):
     run = shop.start(STEAMED, "rehearsal")
     with shop.store.connected():
         moves = [m for o in shop.store.run(run).brief.operations for m in o.moves]
-    for _ in range(2):
+    for carried in (5, 7):
         shop.tap(run, "again")
         for n in range(len(moves)):
-            shop.later(6 if n == 0 else 12 if n == 1 else 5)
+            shop.later(carried if n == 0 else 12 if n == 1 else 5)
             shop.tap(run, "move")
     page = shop.client.get(f"/runs/{run}").text
+    planned = [m.takes_s for m in moves]
+    said = [
+        [f"{s:.0f} s" for s in row]
+        for row in ((planned[0], 7, 6), (sum(planned), *(12 + 5 * len(moves) - 10 + c for c in (7, 6))))
+    ]
+    rows = [re.findall(r"<td>([^<]*)</td>", row) for row in re.findall(r"<tr.*?</tr>", page.split("Move by move")[1])]
+    assert [rows[1], rows[len(moves) + 1]] == said
     assert "2 takes to the end" in page and "with room to spare" in page
     assert "are the shop" in re.sub("&#39;", "'", shop.client.post(f"/runs/{run}/keep-times").text)
     with shop.store.connected():

@@ -126,6 +126,16 @@ def takes_of(state: State, moves: int) -> tuple[Taken, ...]:
     return tuple(Taken(tuple(b - a for a, b in pairwise(ends))) for ends in whole)
 
 
+def mean_take(takes: Sequence[Taken]) -> Taken | None:
+    """What takes of the same moves come to in the mean, move by move; none where there is no take.
+
+    >>> mean_take([Taken((6.0, 4.0)), Taken((8.0, 5.0))])
+    Taken(moves_s=(7.0, 4.5))
+    """
+    each = zip(*(t.moves_s for t in takes), strict=True)
+    return Taken(tuple(sum(own) / len(takes) for own in each)) if takes else None
+
+
 def went(took_s: float, window: Window) -> Finding:
     """How moves that took so long stand against the window. Valid: 0 s or more. Raises: OutOfRange."""
     require("heat.carry_s", took_s, 0, ENDLESS, "s")

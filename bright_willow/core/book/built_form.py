@@ -107,9 +107,8 @@ class BuiltForm(Document):
 
     @property
     def mean_curvature(self) -> float:
-        """On the form, over its whole length, 1/mm: what tells forms of different sizes apart at a glance."""
-        lengths = np.array(self.lengths_mm)
-        return float(lengths @ np.array(self.form_curvature) / lengths.sum())
+        """On the form, over its whole length, 1/mm."""
+        return self.mid_line(self.form_curvature).mean_curvature
 
     @property
     def can_open(self) -> bool:

@@ -60,6 +60,11 @@ class Move:
     sets: str = ""
     times: float = 1.0
 
+    @property
+    def takes_s(self) -> float:
+        """How long it is planned to take, seconds."""
+        return self.to_s - self.from_s
+
 
 @dataclass(frozen=True, slots=True)
 class Window:
@@ -132,6 +137,11 @@ class Operation:
     def lasts_s(self) -> float:
         """How long it is planned to take, hands and alone, seconds."""
         return self.attended_s.likely + self.unattended_s.likely
+
+    @property
+    def moves_s(self) -> float:
+        """How long its moves are planned to take, one after another, seconds; 0 where it is not told in moves."""
+        return sum(move.takes_s for move in self.moves)
 
 
 def in_order(operations: tuple[Operation, ...]) -> tuple[Operation, ...]:

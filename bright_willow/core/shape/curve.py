@@ -63,6 +63,11 @@ class Curve:
         """Signed turning from one end to the other."""
         return float(self.lengths_mm @ self.curvature)
 
+    @property
+    def mean_curvature(self) -> float:
+        """Over the whole length, 1/mm: what tells curves of different sizes apart at a glance."""
+        return self.sweep_rad / self.length_mm
+
     @cached_property
     def tightest_curvature(self) -> float:
         """The largest curvature, by size, 1/mm."""

@@ -20,7 +20,7 @@ def _items(look: Look) -> list[Item]:
     window = next((o.window for o in plan.operations if o.window), None)
     if window:
         rows.append(FigureRow(window.says, lasting(window.seconds), window.grade))
-        moves = sum(m.to_s - m.from_s for o in plan.operations for m in o.moves)
+        moves = sum(o.moves_s for o in plan.operations)
         rows.append(FigureRow("the moves take", lasting(moves), "allowance"))
     most = max(o.hands for o in plan.operations)
     rows.append(FigureRow("people at once, at most", str(most), "allowance"))

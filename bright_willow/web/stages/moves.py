@@ -55,10 +55,7 @@ def _views(look: Look) -> list[BoardView]:
     made = []
     if plan.moves:
         svg = Markup(moves_svg(plan.moves, heat.steam.window_s if heat else None))
-        rows = [
-            (str(i), m.says, m.who, f"{m.to_s - m.from_s:.0f} s", f"{m.to_s:.0f} s")
-            for i, m in enumerate(plan.moves, 1)
-        ]
+        rows = [(str(i), m.says, m.who, f"{m.takes_s:.0f} s", f"{m.to_s:.0f} s") for i, m in enumerate(plan.moves, 1)]
         table = grid("Move by move", ("", "what", "who", "takes", "done at"), rows, grade="allowance")
         made.append(BoardView("moves", "Move by move", svg))
         made.append(BoardView("listed", "Listed", Markup(""), (table,)))

@@ -49,6 +49,14 @@ def test_points_agree_with_integrating_the_heading():
     assert end - start == pytest.approx(turned, abs=1e-4)
 
 
+def test_mean_curvature_is_what_one_arc_of_the_same_length_and_turning_would_have():
+    curve = Curve.of([300, 100, 50], [1 / 200, 0.0, -1 / 80])
+    assert curve.mean_curvature == pytest.approx((1.5 - 0.625) / 450)
+    turned = curve.headings_rad[0] - curve.headings_rad[-1]
+    assert abs(turned) == pytest.approx(abs(curve.mean_curvature) * 450)
+    assert curve.mirrored().mean_curvature == pytest.approx(curve.mean_curvature)
+
+
 def test_the_middle_of_the_length_is_the_origin_and_level():
     curve = Curve.of([300, 100, 50], [1 / 200, 0.0, -1 / 80])
     points, headings = curve.at(np.array([curve.length_mm / 2]))
