@@ -7,8 +7,12 @@ from pathlib import Path
 
 import pytest
 
+from bright_willow.core.ground.errors import OutOfRange
+from bright_willow.core.ground.stages import stages_of
 from bright_willow.core.plan.read import read_job
+from bright_willow.core.shape.kinds.ring import Ring
 from bright_willow.core.shape.registry import KINDS
+from bright_willow.core.ways.registry import WAYS
 from tests.conftest import RIB
 
 PARTS = {"x-parts": "yes"}
@@ -260,6 +264,35 @@ def test_a_plan_that_cannot_be_is_said_on_the_page(client, store, job_id):
     assert client.get("/").status_code == 200
     assert client.get(f"/jobs/{job_id}/take/pdf").status_code == 422
     assert client.get(f"/jobs/{job_id}/offsets/print").status_code == 200
+
+
+@pytest.mark.parametrize("way", WAYS)
+def test_where_no_bend_can_be_drawn_every_page_of_it_still_opens_and_says_why(client, store, rib, monkeypatch, way):
+    """A way refuses for many reasons, and each of its stages may be the one that is looked at then."""
+    says = "Nothing bends so, for once."
+
+    def refused(*_):
+        return OutOfRange("shape", says)
+
+    with store.connected():
+        job_id = store.add_job(WAYS[way].turn(rib))
+    for name in ("checked_plan", "checked_sketch"):
+        monkeypatch.setattr(f"bright_willow.web.views.{name}", refused)
+    for unit in ("mm", "in"):
+        client.post(f"/units?to={unit}")
+        for stage in stages_of(WAYS[way].traits):
+            page = client.get(f"/jobs/{job_id}/{stage.key}")
+            assert (page.status_code, says in page.text) == (200, True), stage.key
+        page = client.get(f"/jobs/{job_id}/prepare").text
+        assert ('data-fold="abreast"' in page, "comes off the saw" in page) == (("laid_up" in WAYS[way].traits),) * 2
+
+
+def test_a_ring_that_is_to_be_bent_hot_is_told_under_prepare_too(client, store, rib):
+    with store.connected():
+        ring = rib.model_copy(update={"way": "steam_strap", "shape": Ring(kind="ring", diameter_mm=400)})
+        job_id = store.add_job(ring)
+    page = client.get(f"/jobs/{job_id}/prepare").text
+    assert "A closed ring is glued up of layers" in page and "Straight grain to the outside" in page
 
 
 @pytest.mark.parametrize(

@@ -59,7 +59,12 @@ def _fields(job: Job, woods: tuple[OwnWood, ...]) -> tuple[Field, ...]:
         *(f for i in range(len(job.prepare.flaws)) for f in flaw_fields(i)),
         *(f for i in range(len(job.prepare.more)) for f in more_fields(i)),
     )
-    return (*BOARDS, *(LAID_UP if "laid_up" in traits_of(job) else ()), *rows)
+    return (*BOARDS, *(LAID_UP if _is_laid_up(job) else ()), *rows)
+
+
+def _is_laid_up(job: Job) -> bool:
+    """Whether it is made of strips or sheets, by its way: also where no bend of it can be drawn."""
+    return "laid_up" in traits_of(job)
 
 
 def flaw_fields(i: int) -> tuple[Field, ...]:
@@ -112,7 +117,7 @@ def _items(look: Look) -> list[Item]:
 
 
 def _word(look: Look) -> str:
-    return "strip" if look.drawn and look.drawn.laid_up else "blank"
+    return "strip" if _is_laid_up(look.job) else "blank"
 
 
 def _blank(look: Look, w: Words) -> list[Item]:
@@ -134,7 +139,7 @@ def _blank(look: Look, w: Words) -> list[Item]:
 
 
 def _folds(look: Look) -> list[Fold]:
-    if look.drawn is not None and look.drawn.laid_up is None:
+    if not _is_laid_up(look.job):
         return []
     p, w, job = look.job.prepare, look.words, look.job
     lies = f"{p.abreast} side by side" if p.abreast > 1 else "each by itself"
@@ -245,7 +250,7 @@ def _leaves(look: Look) -> tuple[Item, ...]:
 
 
 def _notes(look: Look) -> list[Item]:
-    if look.drawn is not None and look.drawn.laid_up is None:
+    if not _is_laid_up(look.job):
         says = (
             "Straight grain to the outside of the bend; over-length at both ends, sealed. Mark the centre and where "
             "the bend starts on all four faces. Push block and splitter at the saw."
@@ -268,7 +273,6 @@ def _extra(look: Look) -> dict[str, Any]:
         "saws": ready is not None,
         "sawn": cut is not None,
         "has_outline": look.job.prepare.profile.kind == "points",
-        "laid_up": look.drawn is None or look.drawn.laid_up is not None,
         "boards": [
             {
                 "number": n,
