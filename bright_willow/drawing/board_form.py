@@ -36,7 +36,11 @@ def form_drawn(board: Board) -> None:
         body = board.plan.form.outlines[:1]
         points = _from_laid(face, dense(body[0].outline, max(2.0, px))) if body else face.outline_points(max(2.0, px))
         outline = polyline(points + board.lift) + "Z"
-        board.parts.append(tag("path", named("the form"), d=outline, class_="form-body", fill="url(#hatch)"))
+        hollow = body[0].hollow if body else None
+        if hollow:
+            outline += polyline(_from_laid(face, dense(hollow, max(2.0, px))) + board.lift) + "Z"
+        look = {"class_": "form-body", "fill": "url(#hatch)", "fill_rule": "evenodd" if hollow else None}
+        board.parts.append(tag("path", named("the form"), d=outline, **look))
         board.space.take_area(points[:: max(1, len(points) // 200)] + board.lift)
         board.parts.append(
             tag("path", named("the form face"), d=arc_chain(face.curve, shift=board.lift), class_="form-face")

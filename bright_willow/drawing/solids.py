@@ -58,10 +58,9 @@ def extruded(part: FormPart, height_mm: float) -> Solid:
     from shapely import Polygon, constrained_delaunay_triangles
     from shapely.geometry.polygon import orient
 
-    hollow = [e for e in part.edges[1:] if e.closed]  # the inside of a drum
     flat = Polygon(dense(part.outline, SPACING_MM)).buffer(0)
     whole = flat.area
-    for edge in (*hollow, *(h.edge for h in part.holes)):
+    for edge in (*part.hollows, *(h.edge for h in part.holes)):
         flat = flat.difference(Polygon(dense(edge, SPACING_MM)).buffer(0))
     if not isinstance(flat, Polygon) or abs(whole / area_mm2(part.outline) - 1) > 0.01:
         raise OutOfRange("form", f"The outline of the {part.name} crosses itself: it is no solid.")

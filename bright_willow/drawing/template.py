@@ -158,14 +158,10 @@ def form_template(job: Job, plan: Plan, unit: Unit, part: int | None = None) -> 
 
 
 def _draw_part(template: Template, job: Job, plan: Plan, part: FormPart, unit: Unit) -> None:
-    """A part in the form's own frame: outline, face or rib line, the skin's face, holes, marks, words."""
+    """A part in the form's own frame: face or rib line, outline, the skin's face, holes, marks, words."""
     face = plan.face
-    if job.shape.is_closed and part.end_mm > 0:
-        _drum(template, job, plan, face, Chain.of("FACE", face.curve, face), unit)
-        return
-    if len(part.edges) > 1:
-        template.chains.append(Chain.edge(part.face_edge))
-    template.chains.append(Chain.edge(part.outline, "BODY"))
+    template.chains.append(Chain.edge(part.face_edge))
+    template.chains += [Chain.edge(e) for e in part.edges if e is not part.face_edge]
     for hole in part.holes:
         template.chains.append(Chain.edge(hole.edge, "HOLES"))
     if part.end_mm <= 0:
@@ -182,7 +178,9 @@ def _draw_part(template: Template, job: Job, plan: Plan, part: FormPart, unit: U
         template.chains.append(Chain.line("MARKS", *corners, dashed=True))
     if plan.form.spacers:
         _centre_line(template, part)
-    if part.number == 1:
+    if job.shape.is_closed:
+        _drum(template, job, plan, face, unit, on_skin=part.face_edge.layer == "RIB")
+    elif part.number == 1:
         _marks(template, job, plan, unit)
         line = template.chains[0]
         left, right = float(line.points[0, 0]), float(line.points[-1, 0])
@@ -263,14 +261,10 @@ def _table(template: Template, job: Job, plan: Plan, face: FormFace, unit: Unit)
     return template
 
 
-def _drum(template: Template, job: Job, plan: Plan, face: FormFace, line: Chain, unit: Unit) -> Template:
-    """The drum of a closed ring: two circles, or one disc, with its centre, its mark, and the joint of each layer."""
-    template.chains.append(Chain("FACE", line.points[:-1], line.bulges, True))
-    if face.back is not None:
-        back = Chain.of("BODY", face.back, face)
-        template.chains.append(Chain("BODY", back.points[:-1], back.bulges, True))
+def _drum(template: Template, job: Job, plan: Plan, face: FormFace, unit: Unit, *, on_skin: bool) -> None:
+    """On the drum of a closed ring: its centre, the joint of each layer, and what its face is."""
     radius = face.curve.length_mm / (2 * np.pi)
-    centre = line.points[0] + np.array([0.0, radius])
+    centre = face.laid(face.curve.points_mm[:1])[0] + np.array([0.0, radius])
     for dx, dy in ((15.0, 0.0), (0.0, 15.0)):
         a, b = (float(centre[0] - dx), float(centre[1] - dy)), (float(centre[0] + dx), float(centre[1] + dy))
         template.chains.append(Chain.line("MARKS", a, b))
@@ -287,11 +281,10 @@ def _drum(template: Template, job: Job, plan: Plan, face: FormFace, line: Chain,
     lines += [
         f"diameter {format_length(2 * radius, unit)}",
         "numbers: joint of each layer",
-        "the line is the finished edge",
+        "the dashed line is the face of the skin" if on_skin else "the line is the finished edge",
     ]
     for i, text in enumerate(lines):
         template.words.append(Words(float(centre[0]), float(centre[1]) - 28 - 11 * i, text, 6.0 if i == 0 else 4.5))
-    return template
 
 
 def _end_says(cut: EndCut) -> str:

@@ -12,6 +12,7 @@ from bright_willow.core.plan.plan import plan
 from bright_willow.core.plan.read import read_job
 from bright_willow.drawing.board import Frame, board_svg, thumbnail_svg
 from tests.conftest import RIB
+from tests.core.shape.test_shapes import job_of
 
 STAGES = ["shape", "stock", "build_up", "form", "measure"]
 NS = "{http://www.w3.org/2000/svg}"
@@ -93,3 +94,12 @@ def test_thumbnail_keeps_proportions(rib):
     root = fromstring(thumbnail_svg(plan(rib)))
     width, height = np.array(root.get("viewBox").split(), float)[2:]
     assert width / height == pytest.approx((1867.9 * 1.12) / (560 + 1867.9 * 0.12), rel=0.1)
+
+
+def test_a_drum_is_seen_through_where_it_is_hollow():
+    job = job_of("ring", "outer", form={"build": "solid"})
+    root = fromstring(board_svg(job, plan(job), stage="form", unit="mm"))
+    (body,) = [p for p in root.iter(f"{NS}path") if p.get("class") == "form-body"]
+    rims = list(svgelements.Path(body.get("d")).as_subpaths())
+    wide = sorted(svgelements.Path(rim).bbox()[2] - svgelements.Path(rim).bbox()[0] for rim in rims)
+    assert body.get("fill-rule") == "evenodd" and wide == pytest.approx([600 - 36 - 180, 600 - 36], abs=2)

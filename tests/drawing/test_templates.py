@@ -238,8 +238,22 @@ def test_a_drum_is_two_circles(tmp_path):
     job = job_of("ring", "outer")
     (tmp_path / "d.dxf").write_bytes(EXPORTS["dxf"].make(job, plan(job), "mm", "a4", None))
     space = ezdxf.readfile(tmp_path / "d.dxf").modelspace()
-    box = [ezdxf.bbox.extents([e]).size.x for e in space if e.dxf.layer in ("FACE", "BODY")]
-    assert sorted(box) == pytest.approx([600 - 36 - 180, 600 - 36], abs=0.05)
+    box = {e.dxf.layer: ezdxf.bbox.extents([e]).size.x for e in space if e.dxf.layer in ("FACE", "BODY")}
+    assert box == {"FACE": pytest.approx(600 - 36, abs=0.05), "BODY": pytest.approx(600 - 36 - 180, abs=0.05)}
+    bolts = [ezdxf.bbox.extents([e]) for e in space if e.dxf.layer == "HOLES"]
+    assert len(bolts) == plan(job).build.bolts > 2
+    (low,) = [ezdxf.bbox.extents([e]).extmin for e in space if e.dxf.layer == "BODY"]
+    middle = (low.x + 192, low.y + 192)
+    assert all(192 < math.dist(middle, (b.center.x, b.center.y)) < 282 for b in bolts)
+
+
+def test_a_drum_with_a_skin_shows_the_line_its_ribs_are_cut_to():
+    job = job_of("ring", "outer", form={"build": "ribs", "skin_mm": 6.5})
+    template = form_template(job, plan(job), "mm")
+    wide = {c.layer: float(np.ptp(c.dense(1.0), axis=0)[0]) for c in template.chains if c.layer in ("RIB", "SKIN")}
+    assert wide == {"RIB": pytest.approx(564 - 13, abs=0.05), "SKIN": pytest.approx(564, abs=0.05)}
+    words = " ".join(w.text for w in template.words)
+    assert "dashed line is the face of the skin" in words and "finished edge" not in words
 
 
 @pytest.mark.parametrize("data", [RIB, BIG_SWEEP], ids=["rib", "hook"])
@@ -307,18 +321,25 @@ def test_nothing_runs_off_a_page(paper):
     assert sum(h in cover for h in heights) >= len(heights) * 0.98
 
 
-def test_a_form_of_fifty_metres_is_a_sentence_or_a_file_in_time():
+def test_a_form_of_thirty_metres_is_a_sentence_or_a_file_in_time(monkeypatch):
+    frame = frame_of_thirty_metres()
+    a4, a3 = (len(laid_out(frame[2], paper)[1].used) for paper in ("a4", "a3"))
+    monkeypatch.setattr("bright_willow.drawing.template_pdf.MOST_SHEETS", a4 - 1)
+    with pytest.raises(OutOfRange, match="sheets of A4, more than anybody joins"):
+        template_pdf(*frame, paper="a4", unit="mm")
+    start = time.thread_time()
+    assert a3 < a4 and template_pdf(*frame, paper="a3", unit="mm").startswith(b"%PDF")
+    assert time.thread_time() - start < 5
+
+
+def frame_of_thirty_metres():
     way = {
         "way": "steam_strap",
-        "shape": {"kind": "arc_by_chord", "face": "inner", "chord_mm": 45_000, "rise_mm": 20_000},
+        "shape": {"kind": "arc_by_chord", "face": "inner", "chord_mm": 18_000, "rise_mm": 9_500},
     }
     job = read_job({**RIB, **way})
     made = plan(job)
-    with pytest.raises(OutOfRange, match="sheets of A4, more than anybody joins"):
-        template_pdf(job, made, frame_template(job, made, "mm"), paper="a4", unit="mm")
-    start = time.thread_time()
-    a3 = template_pdf(job, made, frame_template(job, made, "mm"), paper="a3", unit="mm")
-    assert a3.startswith(b"%PDF") and time.thread_time() - start < 5
+    return job, made, frame_template(job, made, "mm")
 
 
 @pytest.mark.parametrize(("press", "listed"), [("clamps", True), ("vacuum", False), ("band", False)])

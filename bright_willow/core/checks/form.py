@@ -145,6 +145,7 @@ def cannot_be_cut(at: At[Any], build: FormBuild) -> Finding | None:
         "form",
         build.problem,
         "Nothing is drawn until every part can be made.",
+        Change("Take a one-sided form.", {"form.kind": "one_sided"}) if build.problem_field == "form.kind" else None,
     )
 
 

@@ -15,6 +15,7 @@ from .site import Site
 JOINT_LAP_MM = 100.0  # by which segments overhang, so that joints of neighbouring layers stand apart
 PLATFORM_EDGE_MM = 40.0
 MOST_SEGMENTS = 8
+CUT_TWICE_MM = 1e-6  # an upright through a corner crosses there twice
 SPACERS_APART_MM, SPACER_HIGH_MM = 400.0, 50.0  # at most, along a rib; and how high each stands. Grade: allowance.
 
 
@@ -23,16 +24,19 @@ def rows_of_spacers(width_mm: float) -> int:
     return max(2, math.ceil(width_mm / SPACERS_APART_MM) + 1)
 
 
-def spacer_places(rib: Edge) -> tuple[tuple[float, float], ...]:
-    """Where the rows of spacers stand on a rib, seen along the form: half way between its foot and its face, mm."""
-    line = dense(rib)
+def spacer_places(rib: Edge, hollow: Edge | None = None) -> tuple[tuple[float, float], ...]:
+    """Where the rows of spacers stand on a rib, seen along the form: half way between its foot and its face, mm; of a
+    drum that is no disc, half way between its face and what is cut out of it, above and below."""
+    line, cut = dense(rib), dense(hollow) if hollow else None
     left, right = float(line[:, 0].min()), float(line[:, 0].max())
     inset = min(SPACER_HIGH_MM, (right - left) / 4)
     made = []
     for x in np.linspace(left + inset, right - inset, rows_of_spacers(right - left)):
         heights = _crossings(line, float(x))
-        if len(heights) >= 2:
-            made.append((float(x), (heights[0] + heights[1]) / 2))
+        if cut is not None:
+            heights = sorted(heights + _crossings(cut, float(x)))
+        pairs = [(a, b) for a, b in zip(heights[::2], heights[1::2], strict=False) if b - a > CUT_TWICE_MM]
+        made += [(float(x), (low + high) / 2) for low, high in (pairs if hollow else pairs[:1])]
     return tuple(made)
 
 
@@ -96,7 +100,7 @@ def carcase(site: Site, numbered: int, ribs: list[FormPart], count: int, spacing
             add(f"slats of the {rib.name}", slats, choice.skin_mm, width, 38.0, "side by side over both sides")
         gap = (spacing if spacing is not None else width - choice.sheet_mm) - choice.sheet_mm
         if gap > 1:
-            many = rows_of_spacers(rib.width_mm) * (count - 1)
+            many = len(spacer_places(rib.outline, next(iter(rib.hollows), None))) * (count - 1)
             add(f"spacers of the {rib.name}", many, choice.sheet_mm, gap, SPACER_HIGH_MM, "square to the ribs")
         add(
             f"platform of the {rib.name}",

@@ -24,13 +24,17 @@ BOLT_BEYOND_MM = 30.0  # by which a bolt is longer than the stack
 
 @dataclass(frozen=True, slots=True)
 class CarryingPart:
-    """A part that carries a stretch of the face: its name, its edge towards the wood, its outline, its stretch."""
+    """A part that carries a stretch of the face: its name, its edge towards the wood, its outline, its stretch.
+
+    hollow: the closed line within the outline that is cut out, of a drum that is no disc.
+    """
 
     name: str
     edge: Edge
     outline: Edge
     start_mm: float
     end_mm: float
+    hollow: Edge | None = None
 
 
 @dataclass(frozen=True, eq=False)
@@ -89,7 +93,7 @@ class FormSketch:
         """Of ribs or sides, where the spacers stand on each part that carries a face; in the form's frame, mm."""
         if self.build not in ("ribs", "sawn_sides"):
             return ()
-        return tuple(spacer_places(own.outline) for own in self.outlines)
+        return tuple(spacer_places(own.outline, own.hollow) for own in self.outlines)
 
     @property
     def platform_mm(self) -> tuple[float, float, float] | None:
@@ -170,7 +174,7 @@ def form_build(sketch: FormSketch) -> FormBuild:
         parts=parts,
         nest=nest,
         goods_m2=sum(area_mm2(p.outline) * 1e-6 * p.count for p in sheet),
-        mass_kg=sum(area_mm2(p.outline) * 1e-9 * p.count * p.thickness_mm * density for p in parts),
+        mass_kg=sum(p.wood_mm2 * 1e-9 * p.count * p.thickness_mm * density for p in parts),
         bolts=sum(1 for p in parts for h in p.holes if h.what == "bolt"),
         without_bolts=tuple(p.name for p in stacked if not any(h.what == "bolt" for h in p.holes)),
         bolt_length_mm=site.stack_mm + BOLT_BEYOND_MM,
@@ -182,9 +186,9 @@ def form_build(sketch: FormSketch) -> FormBuild:
 def _outlines(site: Site, check: Closing | None) -> tuple[CarryingPart, ...]:
     if site.kind in ("posts", "in_place"):
         return ()
-    edge, outline = near_edges(site)
+    edge, outline, hollow = near_edges(site)
     name = "base" if check else "drum" if site.kind == "ring" else "form"
-    made = [CarryingPart(name, edge, outline, 0.0, site.length_mm)]
+    made = [CarryingPart(name, edge, outline, 0.0, site.length_mm, hollow)]
     for presser in check.pressers if check else ():
         edge, outline = presser_edges(site, presser)
         made.append(CarryingPart(presser.name, edge, outline, presser.start_mm, presser.end_mm))
@@ -203,8 +207,8 @@ def _parts(site: Site, sketch: FormSketch) -> tuple[FormPart, ...]:
     }[choice.build]
     made = []
     for number, own in enumerate(sketch.outlines, 1):
-        holes = holes_of(site, own.edge, own.outline, sketch.clamp_pitch_mm, is_near=number == 1)
-        edges = (own.outline,) if own.edge is own.outline else (own.outline, own.edge)
+        holes = holes_of(site, own.edge, own.outline, own.hollow, sketch.clamp_pitch_mm, is_near=number == 1)
+        edges = tuple(dict.fromkeys(e for e in (own.outline, own.edge, own.hollow) if e))
         made.append(part_of(site, number, own.name, count, thickness, edges, holes, own.start_mm, own.end_mm, note))
     if made and choice.build in ("ribs", "sawn_sides"):
         made += carcase(site, len(made), made, count, spacing)

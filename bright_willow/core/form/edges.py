@@ -10,10 +10,13 @@ from ..ground.errors import OutOfRange
 from ..shape.curve import Curve
 from .closing import Presser
 from .face import FormFace
-from .parts import Edge, closed_by, dense, edge_of, joined
+from .parts import Edge, area_mm2, closed_by, dense, disc_of, edge_of, joined
 from .site import Site
 
 RIB_SHOULDER_MM = 25.0  # of a rib beyond its face. Grade: allowance.
+DRUM_TURNS_DEG = 180.0  # that an open curve goes round before it is worth a drum. Grade: allowance.
+OTHER_KINDS = "Take a form that clamps press: one-sided, or of two or three parts."
+BULGES = 0.998  # of the area within a band drawn round a drum, that the drum fills where the band lies on it
 SKINNED = ("ribs", "sawn_sides")  # builds whose sheet edge lies a skin behind the face
 
 
@@ -36,23 +39,61 @@ def _on_a_foot(line: Edge, face: FormFace) -> tuple[tuple[float, float], ...]:
     return (right, last_y), (right, level), (left, level), (left, first_y)
 
 
-def near_edges(site: Site) -> tuple[Edge, Edge]:
-    """Edge and closed outline of the part the form stands on."""
+def near_edges(site: Site) -> tuple[Edge, Edge, Edge | None]:
+    """Edge and closed outline of the part the form stands on; and what is cut out of its inside, of a drum that is no
+    disc. Raises: OutOfRange where no band would press it."""
     face = site.face
     layer = "RIB" if site.choice.build in SKINNED else "FACE"
     line = edge_of(layer, _skinned(site, face.curve, -site.sense), face)  # type: ignore[arg-type]
     if site.kind == "ring":
-        whole = Edge("BODY", line.points_mm[:-1], line.bulges, True)
-        hollow = face.back
-        inner = edge_of("BODY", hollow, face) if hollow is not None else None
-        return (Edge("BODY", inner.points_mm[:-1], inner.bulges, True) if inner else whole), whole
+        return _drum_edges(site, line)
     on_ribs = site.choice.build == "ribs" and level_enough(face)
     if face.back is not None and not on_ribs:
-        return line, joined(line, edge_of("BODY", face.back, face))
+        return line, joined(line, edge_of("BODY", face.back, face)), None
     if on_ribs:
-        return line, closed_by(line, *_on_a_foot(line, face))
+        return line, closed_by(line, *_on_a_foot(line, face)), None
     corners = face.laid(face.round_the_back)
-    return line, closed_by(line, *((float(x), float(y)) for x, y in corners))
+    return line, closed_by(line, *((float(x), float(y)) for x, y in corners)), None
+
+
+def _drum_edges(site: Site, line: Edge) -> tuple[Edge, Edge, Edge | None]:
+    """Of a closed ring a disc or a ring, whichever side of it the wood lies; of one open arc the whole disc; of any
+    other open curve what a band round it presses on, straight across its gap."""
+    face = site.face
+    if not site.closed:
+        _goes_round(face)
+        outline = disc_of(line) if face.curve.merged().lengths_mm.size == 1 else closed_by(line)
+        _lies_on(outline)
+        return line, outline, None
+    carries = Edge(line.layer, line.points_mm[:-1], line.bulges, True)
+    if face.back is None:
+        return carries, carries, None
+    back = edge_of("BODY", face.back, face)
+    far = Edge("BODY", back.points_mm[:-1], back.bulges, True)
+    return (carries, carries, far) if face.side == "inner" else (carries, far, carries)
+
+
+def _goes_round(face: FormFace) -> None:
+    """Whether an open curve is one for a drum. Raises: OutOfRange."""
+    if face.side != "inner":
+        says = "A band presses from outside: the wood cannot lie within this drum."
+        raise OutOfRange("form.kind", says, hint=OTHER_KINDS)
+    turns = math.degrees(float(face.curve.lengths_mm @ np.abs(face.curve.curvature)))
+    if turns < DRUM_TURNS_DEG:
+        says = f"A drum carries a curve that goes at least half way round; this one turns {turns:.0f}°."
+        raise OutOfRange("form.kind", says, hint=OTHER_KINDS)
+
+
+def _lies_on(outline: Edge) -> None:
+    """Whether a band drawn round a drum lies on it all the way. Raises: OutOfRange."""
+    from shapely import Polygon
+
+    within = Polygon(dense(outline)).buffer(0)
+    if abs(within.area / area_mm2(outline) - 1) > 1 - BULGES:
+        raise OutOfRange("form.kind", "This curve runs over itself: no drum carries it.", hint=OTHER_KINDS)
+    if within.area < BULGES * within.convex_hull.area:
+        says = "A band round this curve would stand off it where it is hollow."
+        raise OutOfRange("form.kind", says, hint=OTHER_KINDS)
 
 
 def presser_edges(site: Site, presser: Presser) -> tuple[Edge, Edge]:

@@ -24,7 +24,9 @@ from .parts import (
 from .site import Site, layers_of
 
 
-def holes_of(site: Site, edge: Edge, outline: Edge, pitch_mm: float, *, is_near: bool) -> tuple[Hole, ...]:
+def holes_of(
+    site: Site, edge: Edge, outline: Edge, hollow: Edge | None, pitch_mm: float, *, is_near: bool
+) -> tuple[Hole, ...]:
     """Through-bolts of a stack, and clamp holes where the back of the form gives clamps no parallel edge to seat on."""
     choice = site.choice
     line = dense(edge)
@@ -35,12 +37,14 @@ def holes_of(site: Site, edge: Edge, outline: Edge, pitch_mm: float, *, is_near:
     if choice.build == "stack" and layers_of(site) > 1:
         count = max(2, math.ceil(along[-1] / BOLT_SPACING_MM))
         for share in (0.5, 0.3, 0.75):  # at half depth, or where a small part has room
-            made = _row(outline, line, inwards, along, count, min(choice.depth_mm * share, 90.0), HOLE_MM, "bolt")
+            at, turned = _row(line, inwards, along, count, min(choice.depth_mm * share, 90.0))
+            made = holes_inside(outline, at, hollow=hollow, diameter_mm=HOLE_MM, what="bolt", turned_rad=turned)
             if len(made) >= 2:
                 break
     if is_near and site.kind == "one_sided" and site.face.back is None and site.press == "clamps":
-        count = max(2, round(along[-1] / pitch_mm))
-        seats = _row(outline, line, inwards, along, count, CLAMP_SEAT_MM, clamp_hole_mm(site.shop), "clamp")
+        at, turned = _row(line, inwards, along, max(2, round(along[-1] / pitch_mm)), CLAMP_SEAT_MM)
+        wide = clamp_hole_mm(site.shop)
+        seats = holes_inside(outline, at, hollow=hollow, diameter_mm=wide, what="clamp", turned_rad=turned)
         made = [b for b in made if all(apart_mm(b, seat) >= BETWEEN_HOLES_MM for seat in seats)] + seats
     return tuple(made)
 
@@ -52,14 +56,12 @@ def clamp_hole_mm(shop: Shop) -> float:
     return jaw + CLAMP_PLAY_MM
 
 
-def _row(
-    outline: Edge, line: Array, inwards: Array, along: Array, count: int, depth: float, diameter: float, what: str
-) -> list[Hole]:
+def _row(line: Array, inwards: Array, along: Array, count: int, depth: float) -> tuple[Array, Array]:
+    """(n, 2) places at a depth behind an edge, evenly along it, and (n,) how the face runs at each, radians."""
     places = (np.arange(count) + 0.5) * along[-1] / count
     at = np.stack([np.interp(places, along, line[:, i]) for i in (0, 1)], axis=1)
     off = np.stack([np.interp(places, along, inwards[:, i]) for i in (0, 1)], axis=1)
-    to_face = np.arctan2(-off[:, 1], -off[:, 0])  # from the hole to the wood
-    return holes_inside(outline, at + off * depth, diameter_mm=diameter, what=what, turned_rad=to_face - math.pi / 2)  # type: ignore[arg-type]
+    return at + off * depth, np.arctan2(-off[:, 1], -off[:, 0]) - math.pi / 2  # turned from the hole to the wood
 
 
 def _inwards(line: Array) -> Array:

@@ -83,14 +83,23 @@ class FormPart:
 
     @property
     def face_edge(self) -> Edge:
-        """The edge that carries the wood, or the skin: of a drum the whole circle."""
-        open_edges = [e for e in self.edges if not e.closed]
-        return open_edges[0] if open_edges else self.edges[0]
+        """The edge that carries the wood, or the skin: of the drum of a ring the whole circle."""
+        return next((e for e in self.edges if e.layer != "BODY"), self.outline)
 
     @property
     def outline(self) -> Edge:
         """The closed outline."""
         return self.edges[0]
+
+    @property
+    def hollows(self) -> tuple[Edge, ...]:
+        """What is cut out of its inside: of a drum that is no disc."""
+        return tuple(e for e in self.edges[1:] if e.closed)
+
+    @property
+    def wood_mm2(self) -> float:
+        """The area that is left of it, its holes not counted."""
+        return area_mm2(self.outline) - sum(area_mm2(e) for e in self.hollows)
 
 
 def edge_of(layer: EdgeLayer, curve: Curve, face: FormFace, start_mm: float = 0.0, end_mm: float | None = None) -> Edge:
@@ -123,6 +132,16 @@ def joined(edge: Edge, back: Edge) -> Edge:
     """The outline between an edge and another run backwards, straight across at both ends."""
     points = (*edge.points_mm, *back.points_mm[::-1])
     return Edge("BODY", points, (*edge.bulges, 0.0, *(-b for b in back.bulges[::-1]), 0.0), True)
+
+
+def disc_of(edge: Edge) -> Edge:
+    """The whole circle an edge of one arc is a part of, from the edge's start the way it runs. Valid: an arc first."""
+    (first, second), bulge = np.array(edge.points_mm[:2]), edge.bulges[0]
+    centre, radius, angle, turn = bulge_arc(first, second, bulge)
+    third = math.copysign(2 * math.pi / 3, turn)
+    turned = [angle + n * third for n in range(3)]
+    points = tuple((float(centre[0] + radius * math.cos(a)), float(centre[1] + radius * math.sin(a))) for a in turned)
+    return Edge("BODY", points, (math.tan(third / 4),) * 3, True)
 
 
 def rectangle(width_mm: float, height_mm: float) -> Edge:
@@ -203,16 +222,19 @@ def holes_inside(
     outline: Edge,
     places: Array,
     *,
+    hollow: Edge | None = None,
     diameter_mm: float,
     what: Literal["bolt", "clamp", "post"],
     turned_rad: Array | float = 0.0,
 ) -> list[Hole]:
     """Holes at those places that keep wood round them: to the edge one and a half diameters of a bolt, 12 mm of a clamp
-    hole, and 12 mm to the next hole. turned_rad: (n,) how the face runs at each."""
-    line = dense(outline)
+    hole, and 12 mm to the next hole. hollow: what is cut out of the inside; turned_rad: (n,) how the face runs."""
     clear = 1.5 * diameter_mm if what == "bolt" else diameter_mm / 2 + 12
-    apart = np.hypot(line[:, 0] - places[:, :1], line[:, 1] - places[:, 1:])
-    good = (apart.min(axis=1) >= clear) & _inside(line, places)
+    good = np.ones(len(places), dtype=bool)
+    for edge in (outline, hollow) if hollow else (outline,):
+        line = dense(edge)
+        apart = np.hypot(line[:, 0] - places[:, :1], line[:, 1] - places[:, 1:])
+        good &= (apart.min(axis=1) >= clear) & (_inside(line, places) == (edge is outline))
     made: list[Hole] = []
     turns = np.broadcast_to(turned_rad, len(places))[good].tolist()
     for (x, y), turned in zip(places[good].tolist(), turns, strict=True):

@@ -390,3 +390,15 @@ class TestSchools:
     def test_own_record_needs_one(self, rib):
         with pytest.raises(OutOfRange, match="no bend of this kind"):
             plan(rib.model_copy(update={"form": rib.form.model_copy(update={"school": "own_record"})}))
+
+
+def test_a_nought_too_many_is_said_beside_a_figure_of_the_shape():
+    said = {}
+    for unit in ("mm", "in"):
+        with pytest.raises(JobFaulty) as raised:
+            read_job({**RIB, "shape": {"kind": "arc_by_radius", "radius_mm": 50_000, "angle_deg": 90}}, unit)
+        (said[unit],) = raised.value.faults
+    assert said["mm"].field == "shape.radius_mm"
+    assert said["mm"].says.startswith("This would be 78") and "no more than 30000 mm" in said["mm"].says
+    assert "in long" in said["in"].says
+    read_job({**RIB, "shape": {"kind": "arc_by_radius", "radius_mm": 19_000, "angle_deg": 90}})  # 29.8 m is made

@@ -28,6 +28,7 @@ Place = Annotated[float, Field(ge=-50_000, le=50_000, allow_inf_nan=False)]
 Point = Annotated[tuple[Place, Place], Field(strict=False)]
 CELLS = 240  # of a shape whose curvature changes all along it
 LEAST_INSIDE = 0.25  # of the thickness, that the inside of a bend keeps as radius
+MOST_LONG_MM = 30_000.0  # of a part; longer is a slip of the pen. Grade: allowance.
 
 __all__ = ["CELLS", "Ask", "Grip", "Handle", "LaidFace", "Length", "ShapeBase", "Sized", "Start"]
 
@@ -146,11 +147,18 @@ class ShapeBase(Document):
     def mid_line(self, thickness_mm: float) -> Curve:
         """The mid-line of a part so thick.
 
-        Raises: OutOfRange where a face would keep less than a quarter of the thickness as radius, or where the strip
-        would run into itself; with the place.
+        Raises: OutOfRange where it is longer than anything that is bent, where a face would keep less than a quarter of
+        the thickness as radius, or where the strip would run into itself; with the place.
         """
         own = self.face_curve().parallel(-face_offset_mm(self.face, thickness_mm), self.tight_field)
         mid = Curve(own.lengths_mm, own.curvature)  # laid by its own middle
+        if mid.length_mm > MOST_LONG_MM:
+            raise OutOfRange(
+                self.tight_field,
+                "This would be {long} long; no more than {most}, please.",
+                hint="A figure may have a nought too many.",
+                lengths_mm={"long": mid.length_mm, "most": MOST_LONG_MM},
+            )
         tight = int(np.argmax(np.abs(mid.curvature)))
         if abs(float(mid.curvature[tight])) < 1e-7:
             raise OutOfRange("shape.kind", "There is no bend in this shape.")
