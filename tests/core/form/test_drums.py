@@ -51,6 +51,11 @@ def test_the_drum_of_a_ring_by_hand(side, build):
         assert min(i.distance(Point(hole.x_mm, hole.y_mm)) for i in wood.interiors) >= 1.4 * HOLE_MM
 
 
+def test_a_shallow_drum_has_no_room_for_bolts_and_says_so():
+    made, drum = drum_of("ring", build="stack", depth_mm=25)
+    assert drum.holes == () and made.build.bolts == 0 and "form.no_bolts" in {f.code for f in made.findings}
+
+
 @pytest.mark.parametrize("side", ["inner", "outer"])
 def test_spacers_of_a_drum_stand_in_its_wood_above_and_below(side):
     job = job_of("ring", side, form={"kind": "ring", "side": side, "build": "ribs", "depth_mm": DEPTH})
@@ -75,14 +80,16 @@ def test_a_drum_drawn_out_weighs_its_wood(side):
     assert volume == pytest.approx(drum.wood_mm2 * made.site.stack_mm, rel=2e-4)
 
 
-@pytest.mark.parametrize("kind", ["hoop", "u"])
+@pytest.mark.parametrize("kind", ["hoop", "arc", "u"])
 def test_the_drum_of_an_open_curve_carries_its_whole_face(kind):
-    made, drum = drum_of(kind)
+    job = job_of("u" if kind == "arc" else kind, form={"kind": "ring"})
+    made = plan(job.model_copy(update={"shape": wound((300, 230))}) if kind == "arc" else job)
+    drum = made.build.parts[0]
     face = dense(edge_of("FACE", made.face.curve, made.face), 1.0)
     ring = Polygon(dense(drum.outline, 0.5)).buffer(0)
     assert max(LineString(ring.exterior.coords).distance(Point(*p)) for p in face) < 0.05
     assert ring.area == pytest.approx(ring.convex_hull.area, rel=2e-3) and not drum.hollows
-    if kind == "hoop":  # a whole disc, whatever its gap
+    if kind != "u":  # a whole disc, whatever its gap
         assert ring.area == pytest.approx(math.pi * made.face_figures.least_radius_mm**2, rel=1e-4)
     else:  # straight across from end to end
         ends = np.hypot(*(face[-1] - face[0]))

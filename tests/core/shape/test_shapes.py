@@ -396,9 +396,9 @@ def test_a_nought_too_many_is_said_beside_a_figure_of_the_shape():
     said = {}
     for unit in ("mm", "in"):
         with pytest.raises(JobFaulty) as raised:
-            read_job({**RIB, "shape": {"kind": "arc_by_radius", "radius_mm": 50_000, "angle_deg": 90}}, unit)
+            read_job({**RIB, "shape": {"kind": "arc_by_radius", "radius_mm": 20_000, "angle_deg": 90}}, unit)
         (said[unit],) = raised.value.faults
     assert said["mm"].field == "shape.radius_mm"
-    assert said["mm"].says.startswith("This would be 78") and "no more than 30000 mm" in said["mm"].says
+    assert said["mm"].says.startswith("This would be 314") and "no more than 30000 mm" in said["mm"].says
     assert "in long" in said["in"].says
     read_job({**RIB, "shape": {"kind": "arc_by_radius", "radius_mm": 19_000, "angle_deg": 90}})  # 29.8 m is made
