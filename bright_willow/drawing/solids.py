@@ -10,7 +10,7 @@ from xml.sax.saxutils import quoteattr
 
 import numpy as np
 
-from ..core.form.parts import FormPart, area_mm2, dense
+from ..core.form.parts import FormPart, area_mm2, corners_of
 from ..core.ground.arrays import Array
 from ..core.ground.errors import OutOfRange
 from ..core.plan.result import Plan
@@ -58,10 +58,10 @@ def extruded(part: FormPart, height_mm: float) -> Solid:
     from shapely import Polygon, constrained_delaunay_triangles
     from shapely.geometry.polygon import orient
 
-    flat = Polygon(dense(part.outline, SPACING_MM)).buffer(0)
+    flat = Polygon(corners_of(part.outline, SPACING_MM)).buffer(0)
     whole = flat.area
     for edge in (*part.hollows, *(h.edge for h in part.holes)):
-        flat = flat.difference(Polygon(dense(edge, SPACING_MM)).buffer(0))
+        flat = flat.difference(Polygon(corners_of(edge, SPACING_MM)).buffer(0))
     if not isinstance(flat, Polygon) or abs(whole / area_mm2(part.outline) - 1) > 0.01:
         raise OutOfRange("form", f"The outline of the {part.name} crosses itself: it is no solid.")
     flat = orient(flat.simplify(1e-4))

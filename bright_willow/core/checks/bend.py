@@ -10,6 +10,7 @@ from ..bend.makes import HotBlank
 from ..form.schools import SCHOOLS
 from ..ground.findings import Change, Finding
 from ..job.job import CutKind
+from ..shape.crossing import crossing_mm
 from .at import At
 
 MISSED_MM = 1.0
@@ -19,8 +20,10 @@ MEETS_DEG = 350.0  # of sweep at which the ends of a blank come together
 
 def crossing(at: At[Any]) -> Finding | None:
     """Whether the blank would meet itself on the form."""
-    sweep = 0.0 if at.job.shape.is_closed else abs(math.degrees(at.bend.blank.sweep_rad))
-    if sweep < MEETS_DEG:
+    if at.job.shape.is_closed:
+        return None
+    sweep = abs(math.degrees(at.bend.blank.sweep_rad))
+    if sweep < MEETS_DEG and crossing_mm(at.bend.blank, at.job.part.thickness_mm) is None:
         return None
     return Finding(
         "form.crosses",

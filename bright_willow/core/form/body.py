@@ -34,6 +34,17 @@ def body_back(face: Array, *, depth_mm: float, wood_mm: float, left_of_face: boo
     return _round_the_back(ring, face)
 
 
+def crosses_itself(face: Array, back: Array) -> bool:
+    """Whether the line along a face, (n, 2), and back along the other side, (m, 2), crosses itself. Source: geometry.
+
+    >>> crosses_itself(np.array([[0.0, 0], [2, 0]]), np.array([[2.0, 1], [0, 1]]))
+    False
+    """
+    from shapely import LinearRing
+
+    return not LinearRing(np.vstack((face, back))).is_simple
+
+
 def _round_the_back(ring: Array, face: Array) -> Array:
     """The part of a ring that is not the face, from the end of the face to its start."""
     start = int(np.argmin(np.hypot(*(ring - face[0]).T)))

@@ -10,7 +10,7 @@ from ..ground.errors import OutOfRange
 from ..shape.curve import Curve
 from .closing import Presser
 from .face import FormFace
-from .parts import Edge, area_mm2, closed_by, dense, disc_of, edge_of, joined
+from .parts import Edge, closed_by, corners_of, dense, disc_of, edge_of, joined
 from .site import Site
 
 RIB_SHOULDER_MM = 25.0  # of a rib beyond its face. Grade: allowance.
@@ -88,9 +88,10 @@ def _lies_on(outline: Edge) -> None:
     """Whether a band drawn round a drum lies on it all the way. Raises: OutOfRange."""
     from shapely import Polygon
 
-    within = Polygon(dense(outline)).buffer(0)
-    if abs(within.area / area_mm2(outline) - 1) > 1 - BULGES:
-        raise OutOfRange("form.kind", "This curve runs over itself: no drum carries it.", hint=OTHER_KINDS)
+    within = Polygon(corners_of(outline))
+    if not within.is_valid:
+        says = "Closed straight across, this curve runs over itself: no drum carries it."
+        raise OutOfRange("form.kind", says, hint=OTHER_KINDS)
     if within.area < BULGES * within.convex_hull.area:
         says = "A band round this curve would stand off it where it is hollow."
         raise OutOfRange("form.kind", says, hint=OTHER_KINDS)

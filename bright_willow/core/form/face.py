@@ -11,11 +11,14 @@ import numpy as np
 
 from ..ground.arrays import Array
 from ..ground.errors import OutOfRange
+from ..shape.crossing import crossing_mm
 from ..shape.curve import Curve
-from .body import body_back
+from .body import body_back, crosses_itself
 
 Side = Literal["inner", "outer"]
 CLAMP_REACH_RADIUS_MM = 20.0  # least radius left on the back of a form body before it is closed by a straight base
+SEEN_MM = 8.0  # between the points a body is told by, to see whether it runs into itself
+SHUT_MM = 1e-3  # between the ends of a face that is closed
 
 
 @dataclass(frozen=True, eq=False)
@@ -61,14 +64,26 @@ class FormFace:
         """The station of the face at a share (0 to 1) of the finished piece."""
         return self.part_start_mm + share * (self.part_end_mm - self.part_start_mm)
 
-    @property
+    @cached_property
     def back(self) -> Curve | None:
-        """The back of the body, parallel to the face at the depth; None where it would fold, so a straight base."""
+        """The back of the body, parallel to the face at the depth; None where it would fold, or where the body would
+        run into itself though the face does not: between legs that come together."""
         away = -self.depth_mm if self.side == "inner" else self.depth_mm
         k = self.curve.curvature
         with np.errstate(divide="ignore"):
             left = np.where(k * away < 0, 1 / np.abs(k) - self.depth_mm, np.inf)
-        return None if (left < CLAMP_REACH_RADIUS_MM).any() else self.curve.parallel(away)
+        if (left < CLAMP_REACH_RADIUS_MM).any():
+            return None
+        back = self.curve.parallel(away)
+        return None if self._meets_itself(back) else back
+
+    def _meets_itself(self, back: Curve) -> bool:
+        """Whether an open body runs into itself where its face does not: only where it turns more than half round."""
+        points = self.curve.points_mm
+        turn = float(self.curve.lengths_mm @ np.abs(self.curve.curvature))
+        if turn <= math.pi or np.hypot(*(points[-1] - points[0])) < SHUT_MM or crossing_mm(self.curve, 0.0):
+            return False
+        return crosses_itself(self._dense(self.curve, SEEN_MM), self._dense(back, SEEN_MM)[::-1])
 
     @cached_property
     def _turn(self) -> tuple[Array, Array]:

@@ -16,6 +16,7 @@ from .face import FormFace
 
 EdgeLayer = Literal["FACE", "RIB", "BODY"]
 BOLT_MM = 10.0
+SAME_PLACE_MM = 1e-6
 HOLE_MM = 10.5
 BOLT_SPACING_MM = 280.0
 CLAMP_PLAY_MM = 15.0  # by which a clamp hole is wider than the jaw
@@ -168,6 +169,12 @@ def dense(edge: Edge, spacing_mm: float = 4.0) -> Array:
     along = across[arc]
     beside = np.stack((-along[:, 1], along[:, 0]), axis=1)
     return np.asarray(a[arc] + along * u[:, None] + beside * v[:, None])
+
+
+def corners_of(edge: Edge, spacing_mm: float = 4.0) -> Array:
+    """(m, 2) points round a closed edge, none twice: of two in one place some geometry makes a crossing."""
+    points = dense(edge, spacing_mm)
+    return np.asarray(points[np.hypot(*(points - np.roll(points, 1, axis=0)).T) > SAME_PLACE_MM])
 
 
 def _arcs(edge: Edge) -> tuple[Array, Array, Array]:

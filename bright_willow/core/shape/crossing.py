@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 
 import numpy as np
+from numpy.typing import NDArray
 
 from ..ground.arrays import Array
 from ..ground.errors import ENDLESS, require
@@ -14,7 +15,7 @@ STEPS = 160
 
 
 def crossing_mm(mid: Curve, thickness_mm: float) -> tuple[float, float] | None:
-    """The two stations (mm from the start) at which a strip first meets itself, or None.
+    """The two stations (mm from the start) at which a strip meets itself, with the least of it between; or None.
 
     Two places of the mid-line nearer than the thickness, with more than a half turn of bend between them. A curve that
     turns no more than 180° in all cannot meet itself. Within about a hundred-and-sixtieth of the length.
@@ -33,10 +34,14 @@ def crossing_mm(mid: Curve, thickness_mm: float) -> tuple[float, float] | None:
     apart = np.hypot(points[:, None, 0] - points[None, :, 0], points[:, None, 1] - points[None, :, 1])
     far = (turned[None, :] - turned[:, None]) > math.pi
     near = far & (apart < max(thickness_mm, 0.0))
-    if near.any():
-        i, j = np.unravel_index(int(np.argmax(near)), near.shape)
-        return float(stations[i]), float(stations[j])
-    return _crossed(stations, points)
+    return _nearest(stations, near) if near.any() else _crossed(stations, points)
+
+
+def _nearest(stations: Array, met: NDArray[np.bool_]) -> tuple[float, float]:
+    """Of all pairs of places that meet, (n, n), those with the least of the strip between them."""
+    between = np.where(met, stations[None, : met.shape[1]] - stations[: met.shape[0], None], np.inf)
+    i, j = np.unravel_index(int(np.argmin(between)), met.shape)
+    return float(stations[i]), float(stations[j])
 
 
 def overlap_mm(mid: Curve, thickness_mm: float) -> float:
@@ -61,7 +66,4 @@ def _crossed(stations: Array, points: Array) -> tuple[float, float] | None:
         t = (gap[..., 0] * d[None, :, 1] - gap[..., 1] * d[None, :, 0]) / cross
         u = (gap[..., 0] * d[:, None, 1] - gap[..., 1] * d[:, None, 0]) / cross
     hit = np.triu((t > 0) & (t < 1) & (u > 0) & (u < 1), 2)
-    if not hit.any():
-        return None
-    i, j = np.unravel_index(int(np.argmax(hit)), hit.shape)
-    return float(stations[i]), float(stations[j])
+    return _nearest(stations, hit) if hit.any() else None

@@ -15,6 +15,7 @@ from bright_willow.core.form.closing import Stretch
 from bright_willow.core.form.stiffness import STOP_MM, WATCH_MM
 from bright_willow.core.ground.estimate import Estimate, Figure
 from bright_willow.core.plan.plan import weighed
+from bright_willow.core.shape.curve import Curve
 from bright_willow.core.shop.adhesive import adhesive, adhesive_table
 from bright_willow.core.shop.shop import OwnClamps, Shop
 from tests.core.ways.jobs import job_for
@@ -106,6 +107,12 @@ def swept(degrees: float) -> At:
     return replace(at, bend=replace(at.bend, blank=at.bend.blank.with_curvature(at.bend.blank.curvature * 0 + k)))
 
 
+def legs_of(lean_deg: float) -> At:
+    """A blank of two legs of 600 on a bend of 60, leaning in by so much: at 6° they lie 120 − 125 apart at their ends."""
+    at, k = at_of(), math.radians(180 + 2 * lean_deg) / (60 * math.pi)
+    return replace(at, bend=replace(at.bend, blank=Curve.of([600, 60 * math.pi, 600], [0.0, k, 0.0])))
+
+
 def missed(mm: float, tip_mm: float = 4.0) -> At:
     return opens(missed_tip_mm=Figure(mm, "physics"), tip_mm=Estimate(tip_mm, tip_mm, tip_mm, "physics"))
 
@@ -149,6 +156,7 @@ EDGES = [
     (form.stiff, gives, STOP_MM - HAIR, STOP_MM, "form.gives", "stop"),
     (form.clamps, lambda n: racked(n, 150.0), 10, 9, "form.clamps_short", "watch"),
     (form.clamps, lambda mm: racked(10, mm), 150.0, 149.0, "form.clamps_short", "watch"),
+    (bend.crossing, legs_of, 3.0, 6.0, "form.crosses", "stop"),
     (bend.crossing, swept, 349.9, 350.0, "form.crosses", "stop"),
     (bend.misses, missed, 1.0 - HAIR, 1.0, "form.misses", "watch"),
     (bend.misses, lambda mm: missed(mm, 30.0), 3.0 - HAIR, 3.0, "form.misses", "watch"),

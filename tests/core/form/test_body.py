@@ -5,10 +5,11 @@ import pytest
 from shapely import LineString, Point, Polygon
 
 from bright_willow.core.form.carcase import rows_of_spacers, spacer_places
-from bright_willow.core.form.parts import dense
+from bright_willow.core.form.parts import corners_of, dense
 from bright_willow.core.plan.plan import plan
 from bright_willow.core.plan.read import read_job
 from bright_willow.demo.marrow_lane import EXAMPLES, SHOP
+from bright_willow.drawing.solids import solids
 from tests.conftest import RIB
 
 TIGHT = {
@@ -19,7 +20,7 @@ TIGHT = {
         "start_mm": 50,
         "first_radius_mm": 160,
         "first_angle_deg": 80,
-        "middle_mm": 40,
+        "straight_mm": 40,
         "second_radius_mm": 120,
         "second_angle_deg": 70,
         "end_mm": 50,
@@ -108,3 +109,35 @@ def test_ribs_stand_on_a_platform_with_spacers_within_them():
     assert listed["platform of the form"].width_mm == pytest.approx(right - left)
     assert listed["spacers of the form"].count == len(form.spacers[0]) * (rib.count - 1)
     assert spacer_places(rib.outline) == form.spacers[0]
+
+
+@pytest.mark.parametrize(("flat", "leans"), [(20, 6.0), (20, 0.0), (160, 6.0)])
+def test_between_legs_that_come_together_the_body_is_one(flat, leans):
+    """Two bodies 60 deep beside one another on 250 of form: where they would run into each other they are one; further
+    apart, or side by side, the back is a parallel."""
+    u = {"kind": "u", "left_leg_mm": 620, "left_radius_mm": 115, "left_lean_deg": leans, "flat_mm": flat}
+    u |= {"right_radius_mm": 115, "right_lean_deg": leans, "right_leg_mm": 620, "face": "inner"}
+    form = {"depth_mm": 60, "school": "to_size", "build": "solid"}
+    job = read_job(
+        {**RIB, "way": "steam_strap", "shape": u, "part": {"thickness_mm": 19, "width_mm": 25}, "form": form}
+    )
+    made = plan(job)
+    part = made.build.parts[0]
+    ring = Polygon(corners_of(part.outline))
+    assert ring.is_valid and (made.face.back is None) == (leans > 0 and flat < 100)
+    face = LineString(dense(part.face_edge, 2.0))
+    assert max(ring.exterior.distance(Point(*p)) for p in face.coords) < 0.05
+    if made.face.back is None:
+        assert ring.area == pytest.approx(Polygon(face.coords).area, rel=0.02)
+
+
+def test_a_curve_both_ways_is_drawn_out_as_a_solid():
+    """Its outline begins and ends at one corner, which is no crossing."""
+    job = read_job(
+        {**RIB, "shape": TIGHT["s"], "part": {"thickness_mm": 8, "width_mm": 24}, "form": {"build": "solid"}}
+    )
+    made = plan(job)
+    (solid,) = solids(made)
+    a, b, c = (solid.corners[solid.triangles[:, i]] for i in range(3))
+    volume = float(np.einsum("ij,ij->i", a, np.cross(b, c)).sum()) / 6
+    assert volume == pytest.approx(made.build.parts[0].wood_mm2 * made.site.stack_mm, rel=1e-3)

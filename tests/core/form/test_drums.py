@@ -120,7 +120,7 @@ def wound(*rows):
     [
         (job_of("arc_by_radius").shape, "inner", "at least half way round; this one turns"),
         (job_of("u").shape, "outer", "presses from outside"),
-        (wound((300, 150), (300, -60)), "inner", "stand off it where it is hollow"),
+        (wound((300, 100), (600, -25), (300, 130)), "inner", "stand off it where it is hollow"),
         (wound((300, 200), (150, 250)), "inner", "runs over itself"),
     ],
 )

@@ -12,7 +12,7 @@ from bright_willow.core.ground.errors import OutOfRange
 from bright_willow.core.job.faults import JobFaulty
 from bright_willow.core.plan.plan import plan
 from bright_willow.core.plan.read import read_job
-from bright_willow.core.shape.crossing import crossing_mm
+from bright_willow.core.shape.crossing import crossing_mm, overlap_mm
 from bright_willow.core.shape.curve import Curve
 from bright_willow.core.shape.figures import CurveFigures
 from bright_willow.core.shape.outline import fitted
@@ -257,6 +257,21 @@ def test_what_cannot_be_bent_is_refused_at_its_field(shape, field):
         read_job({**RIB, "shape": shape})
     assert caught.value.faults[0].field == field
     assert caught.value.faults[0].says.endswith((".", "?"))
+
+
+def test_legs_that_come_together_meet_where_two_straights_do():
+    """Two legs 200 apart at the bend and 20° of lean each: by the triangle they cross 200 / 2 / sin 20° from it."""
+    legs, lean = 500.0, math.radians(20)
+    curve = Curve.of(
+        [legs, 100 * math.pi / 2, 100 * math.pi / 2, legs], [0.0, *[(1 + lean * 2 / math.pi) / 100] * 2, 0.0]
+    )
+    start = 100 / (1 + lean * 2 / math.pi) * math.cos(lean) / math.sin(lean)  # the bend's own radius, seen from its end
+    first, second = crossing_mm(curve, 0.0)
+    assert first == pytest.approx(legs - start, abs=curve.length_mm / 100)
+    assert overlap_mm(curve, 0.0) == pytest.approx(2 * (legs - start), abs=curve.length_mm / 50)
+    assert first + second == pytest.approx(curve.length_mm, abs=curve.length_mm / 100)
+    thick, _ = crossing_mm(curve, 20.0)
+    assert thick == pytest.approx(first + 10 / math.sin(lean), abs=curve.length_mm / 100)  # a strip meets sooner
 
 
 def test_crossings_are_found_where_they_are():
