@@ -9,7 +9,7 @@ from ..ground.arrays import Array
 CLEAR_MM = 2.0  # kept from the wood that lies on the face
 THIN_MM = 7.0  # half of the thinnest finger of body that is left standing. Grade: allowance.
 BEHIND_FACE_MM = 20.0  # kept behind the face whatever else is taken off
-SIMPLE_MM = 0.4
+SIMPLE_MM, STRAIGHT_MM = 0.4, 1e-6
 
 
 def body_back(face: Array, *, depth_mm: float, wood_mm: float, left_of_face: bool) -> Array | None:
@@ -22,11 +22,11 @@ def body_back(face: Array, *, depth_mm: float, wood_mm: float, left_of_face: boo
     """
     from shapely import LineString, Polygon, unary_union
 
-    line, sign = LineString(face), 1.0 if left_of_face else -1.0
+    line, sign = LineString(face).simplify(STRAIGHT_MM), 1.0 if left_of_face else -1.0
     wood = line.buffer(-sign * (wood_mm + CLEAR_MM), single_sided=True).buffer(0)
     deep = line.buffer(sign * depth_mm, single_sided=True, join_style="round").buffer(0).difference(wood)
     near = line.buffer(sign * min(BEHIND_FACE_MM, depth_mm), single_sided=True).buffer(0).difference(wood)
-    body = unary_union([deep.buffer(-THIN_MM).buffer(THIN_MM).intersection(deep), near])
+    body = unary_union([deep.buffer(-THIN_MM).buffer(THIN_MM), near])
     found = [body] if isinstance(body, Polygon) else list(getattr(body, "geoms", []))
     if not found:
         return None

@@ -64,26 +64,49 @@ class FormFace:
         """The station of the face at a share (0 to 1) of the finished piece."""
         return self.part_start_mm + share * (self.part_end_mm - self.part_start_mm)
 
+    @property
+    def _away_mm(self) -> float:
+        """The depth, in the sense of a parallel."""
+        return -self.depth_mm if self.side == "inner" else self.depth_mm
+
+    @cached_property
+    def _folds(self) -> bool:
+        """Whether a parallel at the depth would fold, or leave a clamp no room."""
+        k = self.curve.curvature
+        with np.errstate(divide="ignore"):
+            left = np.where(k * self._away_mm < 0, 1 / np.abs(k) - self.depth_mm, np.inf)
+        return bool((left < CLAMP_REACH_RADIUS_MM).any())
+
     @cached_property
     def back(self) -> Curve | None:
         """The back of the body, parallel to the face at the depth; None where it would fold, or where the body would
         run into itself though the face does not: between legs that come together."""
-        away = -self.depth_mm if self.side == "inner" else self.depth_mm
-        k = self.curve.curvature
-        with np.errstate(divide="ignore"):
-            left = np.where(k * away < 0, 1 / np.abs(k) - self.depth_mm, np.inf)
-        if (left < CLAMP_REACH_RADIUS_MM).any():
+        if self._folds:
             return None
-        back = self.curve.parallel(away)
+        back = self.curve.parallel(self._away_mm)
         return None if self._meets_itself(back) else back
 
     def _meets_itself(self, back: Curve) -> bool:
         """Whether an open body runs into itself where its face does not: only where it turns more than half round."""
-        points = self.curve.points_mm
         turn = float(self.curve.lengths_mm @ np.abs(self.curve.curvature))
-        if turn <= math.pi or np.hypot(*(points[-1] - points[0])) < SHUT_MM or crossing_mm(self.curve, 0.0):
+        if turn <= math.pi or self._gap_mm < SHUT_MM or crossing_mm(self.curve, 0.0):
             return False
         return crosses_itself(self._dense(self.curve, SEEN_MM), self._dense(back, SEEN_MM)[::-1])
+
+    @property
+    def _gap_mm(self) -> float:
+        """From one end of the face to the other."""
+        points = self.curve.points_mm
+        return float(np.hypot(*(points[-1] - points[0])))
+
+    @property
+    def _is_whole_between(self) -> bool:
+        """Whether a body that turns more than half round ends in two legs so near that they are one: from end to end it
+        goes straight across."""
+        if self._folds or self._gap_mm >= 2 * self.depth_mm:
+            return False
+        face = self._dense(self.curve, SEEN_MM)
+        return not crosses_itself(face, face[:0])
 
     @cached_property
     def _turn(self) -> tuple[Array, Array]:
@@ -116,6 +139,8 @@ class FormFace:
     @cached_property
     def round_the_back(self) -> Array:
         """(m, 2) the way round a body that has no parallel back, from the end of the face to its start."""
+        if self._is_whole_between:
+            return np.empty((0, 2))
         face = self._dense(self.curve, 4.0)
         way = body_back(face, depth_mm=self.depth_mm, wood_mm=self.wood_mm, left_of_face=self.side == "outer")
         return self.base_corners if way is None else way
