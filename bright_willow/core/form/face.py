@@ -89,9 +89,10 @@ class FormFace:
     def _meets_itself(self, back: Curve) -> bool:
         """Whether an open body runs into itself where its face does not: only where it turns more than half round."""
         turn = float(self.curve.lengths_mm @ np.abs(self.curve.curvature))
-        if turn <= math.pi or self._gap_mm < SHUT_MM or crossing_mm(self.curve, 0.0):
+        if turn <= math.pi or self._gap_mm < SHUT_MM:
             return False
-        return crosses_itself(self._dense(self.curve, SEEN_MM), self._dense(back, SEEN_MM)[::-1])
+        crosses = crosses_itself(self._dense(self.curve, SEEN_MM), self._dense(back, SEEN_MM)[::-1])
+        return crosses and crossing_mm(self.curve, 0.0) is None
 
     @property
     def _gap_mm(self) -> float:
