@@ -34,15 +34,17 @@ def body_back(face: Array, *, depth_mm: float, wood_mm: float, left_of_face: boo
     return _round_the_back(ring, face)
 
 
-def crosses_itself(face: Array, back: Array) -> bool:
-    """Whether the line along a face, (n, 2), and back along the other side, (m, 2), crosses itself. Source: geometry.
+def crosses_itself(line: Array, *, closed: bool) -> bool:
+    """Whether a line of points, (n, 2), crosses itself; closed: with the way from its end to its start. Valid: 3 points
+    or more. Source: geometry.
 
-    >>> crosses_itself(np.array([[0.0, 0], [2, 0]]), np.array([[2.0, 1], [0, 1]]))
-    False
+    >>> bow = np.array([[0.0, 0], [2, 0], [0, 1], [2, 1]])
+    >>> crosses_itself(bow, closed=False), crosses_itself(bow, closed=True)
+    (False, True)
     """
-    from shapely import LinearRing
+    from shapely import LinearRing, LineString
 
-    return not LinearRing(np.vstack((face, back))).is_simple
+    return not (LinearRing(line) if closed else LineString(line)).is_simple
 
 
 def _round_the_back(ring: Array, face: Array) -> Array:

@@ -11,7 +11,6 @@ import numpy as np
 
 from ..ground.arrays import Array
 from ..ground.errors import OutOfRange
-from ..shape.crossing import crossing_mm
 from ..shape.curve import Curve
 from .body import body_back, crosses_itself
 
@@ -91,8 +90,9 @@ class FormFace:
         turn = float(self.curve.lengths_mm @ np.abs(self.curve.curvature))
         if turn <= math.pi or self._gap_mm < SHUT_MM:
             return False
-        crosses = crosses_itself(self._dense(self.curve, SEEN_MM), self._dense(back, SEEN_MM)[::-1])
-        return crosses and crossing_mm(self.curve, 0.0) is None
+        face = self._dense(self.curve, SEEN_MM)
+        round_it = np.vstack((face, self._dense(back, SEEN_MM)[::-1]))
+        return crosses_itself(round_it, closed=True) and not crosses_itself(face, closed=False)
 
     @property
     def _gap_mm(self) -> float:
@@ -106,8 +106,7 @@ class FormFace:
         goes straight across."""
         if self._folds or self._gap_mm >= 2 * self.depth_mm:
             return False
-        face = self._dense(self.curve, SEEN_MM)
-        return not crosses_itself(face, face[:0])
+        return not crosses_itself(self._dense(self.curve, SEEN_MM), closed=True)
 
     @cached_property
     def _turn(self) -> tuple[Array, Array]:
