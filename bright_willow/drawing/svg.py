@@ -52,7 +52,7 @@ def arc_chain(curve: Curve, *, shift: Array | None = None, backwards: bool = Fal
     if curve.lengths_mm.size == 1 and curve.curvature[0]:
         return _one_arc(curve, shift, backwards, move)
     pieces = curve.merged()
-    turn = np.abs(pieces.lengths_mm * pieces.curvature)
+    turn = pieces.turns_rad
     most = float(turn.max())
     if most > math.pi / 2:
         pieces = pieces.cut_finer(max(2, math.ceil(most / (math.pi / 2) * pieces.lengths_mm.size)))

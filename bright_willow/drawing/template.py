@@ -43,7 +43,7 @@ class Chain:
     def of(cls, layer: str, curve: Curve, face: FormFace) -> Chain:
         """A curve laid as the form is, cut so that no arc turns more than about 60°."""
         pieces = curve.merged()
-        turn = np.abs(pieces.lengths_mm * pieces.curvature)
+        turn = pieces.turns_rad
         share = np.maximum(1, np.ceil(turn / 1.05)).astype(int)
         finer = Curve(
             np.repeat(pieces.lengths_mm / share, share),

@@ -134,7 +134,7 @@ def start_of(bend: Bend) -> float:
     """Where closing starts, as a share of the face: at the crown, where half of the bend lies to either side; at an end
     that is straight and held, where the other is not. Source: docs/model.md#pressing. Grade: allowance."""
     blank = bend.blank
-    turn = np.abs(blank.lengths_mm * blank.curvature)
+    turn = blank.turns_rad
     bent = np.flatnonzero(turn > 1e-6)
     if not bent.size:
         return 0.5

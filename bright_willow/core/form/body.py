@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from ..ground.arrays import Array
+from ..ground.errors import ENDLESS, require
 
 CLEAR_MM = 2.0  # kept from the wood that lies on the face
 THIN_MM = 7.0  # half of the thinnest finger of body that is left standing. Grade: allowance.
@@ -36,14 +37,15 @@ def body_back(face: Array, *, depth_mm: float, wood_mm: float, left_of_face: boo
 
 def crosses_itself(line: Array, *, closed: bool) -> bool:
     """Whether a line of points, (n, 2), crosses itself; closed: with the way from its end to its start. Valid: 3 points
-    or more. Source: geometry.
+    or more. Raises: OutOfRange. Source: geometry.
 
-    >>> bow = np.array([[0.0, 0], [2, 0], [0, 1], [2, 1]])
-    >>> crosses_itself(bow, closed=False), crosses_itself(bow, closed=True)
-    (False, True)
+    >>> crosses_itself(np.array([[0, 0], [2, 0], [0, 1], [2, 1]]), closed=True)
+    True
     """
     from shapely import LinearRing, LineString
 
+    require("form", len(line), 3, ENDLESS)
+    require("form", float(np.abs(line).sum()), 0, ENDLESS, "mm")  # no place that is no number
     return not (LinearRing(line) if closed else LineString(line)).is_simple
 
 

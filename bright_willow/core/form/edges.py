@@ -78,7 +78,7 @@ def _goes_round(face: FormFace) -> None:
     if face.side != "inner":
         says = "A band presses from outside: the wood cannot lie within this drum."
         raise OutOfRange("form.kind", says, hint=OTHER_KINDS)
-    turns = math.degrees(float(face.curve.lengths_mm @ np.abs(face.curve.curvature)))
+    turns = math.degrees(float(face.curve.turns_rad.sum()))
     if turns < DRUM_TURNS_DEG:
         says = f"A drum carries a curve that goes at least half way round; this one turns {turns:.0f}°."
         raise OutOfRange("form.kind", says, hint=OTHER_KINDS)

@@ -87,8 +87,7 @@ class FormFace:
 
     def _meets_itself(self, back: Curve) -> bool:
         """Whether an open body runs into itself where its face does not: only where it turns more than half round."""
-        turn = float(self.curve.lengths_mm @ np.abs(self.curve.curvature))
-        if turn <= math.pi or self._gap_mm < SHUT_MM:
+        if float(self.curve.turns_rad.sum()) <= math.pi or self._gap_mm < SHUT_MM:
             return False
         face = self._dense(self.curve, SEEN_MM)
         round_it = np.vstack((face, self._dense(back, SEEN_MM)[::-1]))

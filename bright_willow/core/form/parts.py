@@ -10,7 +10,7 @@ from typing import Literal
 import numpy as np
 
 from ..ground.arrays import Array
-from ..ground.errors import OutOfRange
+from ..ground.errors import ENDLESS, OutOfRange, require
 from ..shape.curve import Curve
 from .face import FormFace
 
@@ -136,7 +136,11 @@ def joined(edge: Edge, back: Edge) -> Edge:
 
 
 def disc_of(edge: Edge) -> Edge:
-    """The whole circle an edge of one arc is a part of, from the edge's start the way it runs. Valid: an arc first."""
+    """The whole circle an edge of one arc is a part of, from the edge's start the way it runs.
+
+    Valid: its first arc turns. Raises: OutOfRange.
+    """
+    require("form.kind", abs(edge.bulges[0]), 0, ENDLESS, above=True)
     (first, second), bulge = np.array(edge.points_mm[:2]), edge.bulges[0]
     centre, radius, angle, turn = bulge_arc(first, second, bulge)
     third = math.copysign(2 * math.pi / 3, turn)

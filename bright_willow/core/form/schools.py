@@ -84,7 +84,7 @@ def overbent(target: Curve, *, left_rad: float, right_rad: float) -> Array:
         require("form.school", abs(angle), 0, 2 * np.pi)
     middle, stations = target.length_mm / 2, target.stations_mm
     left_share = np.clip((middle - stations[:-1]) / target.lengths_mm, 0.0, 1.0)
-    turn = np.abs(target.lengths_mm * target.curvature)
+    turn = target.turns_rad
     gains = []
     for share, extra in ((left_share, left_rad), (1 - left_share, right_rad)):
         own = float((turn * share).sum())

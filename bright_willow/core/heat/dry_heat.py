@@ -55,7 +55,7 @@ def dry_bends(target: Curve, form: Curve) -> tuple[DryBend, ...]:
     target, form: mid-lines of the same cells, as wanted and as bent to. Source: geometry.
     """
     at, bent, sign = target.stations_mm, np.abs(target.curvature) > 1e-6, np.sign(target.curvature)
-    k, turns = np.abs(target.curvature), np.degrees(np.abs(target.lengths_mm * target.curvature))
+    k, turns = np.abs(target.curvature), np.degrees(target.turns_rad)
     # arcs of different radius are bends of their own, where either is more than a step of an easing
     both = np.minimum(turns[:-1], turns[1:]) > OWN_BEND_DEG
     other = both & (np.abs(np.diff(k)) > OTHER_RADIUS * np.maximum(k[:-1], k[1:]))

@@ -69,7 +69,7 @@ def leg_turns_deg(curve: Curve) -> float:
     >>> round(leg_turns_deg(Curve.of([100.0, 314.16, 100.0], [0.0, 0.01, 0.0])))
     90
     """
-    left, turn = shares_of_left(curve), np.abs(curve.lengths_mm * curve.curvature)
+    left, turn = shares_of_left(curve), curve.turns_rad
     return float(np.degrees(max((turn * left).sum(), (turn * (1 - left)).sum())))
 
 

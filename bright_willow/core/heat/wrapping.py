@@ -73,7 +73,7 @@ def wrapping(
     require("heat.lever_mm", lever_mm, 0, ENDLESS, "mm", above=True)
     require("heat.lever_mm", moment_nmm, 0, ENDLESS, "N mm")
     whole = blank.cut_finer(CELLS)
-    turn = np.abs(whole.lengths_mm * whole.curvature)
+    turn = whole.turns_rad
     bent = np.flatnonzero(turn > 1e-9)
     stations = whole.stations_mm
     middle = blank.length_mm / 2

@@ -25,7 +25,7 @@ def crossing_mm(mid: Curve, thickness_mm: float) -> tuple[float, float] | None:
     True
     """
     require("part.thickness_mm", thickness_mm, 0, ENDLESS, "mm")
-    turn = np.abs(mid.lengths_mm * mid.curvature)
+    turn = mid.turns_rad
     if float(turn.sum()) <= math.pi:
         return None
     stations = np.linspace(0, mid.length_mm, STEPS)

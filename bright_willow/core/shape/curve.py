@@ -64,6 +64,11 @@ class Curve:
         return float(self.lengths_mm @ self.curvature)
 
     @property
+    def turns_rad(self) -> Array:
+        """(n,) how far each cell turns, whichever way, radians, 0 or more."""
+        return np.abs(self.lengths_mm * self.curvature)
+
+    @property
     def mean_curvature(self) -> float:
         """Over the whole length, 1/mm: what tells curves of different sizes apart at a glance."""
         return self.sweep_rad / self.length_mm

@@ -6,8 +6,10 @@ import numpy as np
 import pytest
 from shapely import LineString, Point, Polygon
 
-from bright_willow.core.form.parts import HOLE_MM, dense, disc_of, edge_of
+from bright_willow.core.form.body import crosses_itself
+from bright_willow.core.form.parts import HOLE_MM, dense, disc_of, edge_of, rectangle
 from bright_willow.core.form.stiffness import GOODS
+from bright_willow.core.ground.errors import OutOfRange
 from bright_willow.core.plan.plan import plan
 from bright_willow.core.shape.kinds.polycurve import Polycurve
 from bright_willow.drawing.solids import solids
@@ -132,3 +134,13 @@ def test_no_drum_is_drawn_where_no_band_would_press_and_one_press_clears_it(shap
     assert said.level == "stop" and says in said.says
     changed = job.model_copy(update={"form": job.form.model_copy(update={"kind": "one_sided"})})
     assert said.try_.sets == {"form.kind": "one_sided"} and plan(changed).build.parts
+
+
+def test_a_straight_is_part_of_no_disc_and_two_points_of_no_outline():
+    with pytest.raises(OutOfRange):
+        disc_of(rectangle(200, 100))
+    bow = np.array([[0.0, 0], [2, 0], [0, 1], [2, 1]])
+    assert crosses_itself(bow, closed=True) and not crosses_itself(bow, closed=False)
+    for points in (np.zeros((0, 2)), np.array([[0.0, 0], [1, 0]])):
+        with pytest.raises(OutOfRange):
+            crosses_itself(points, closed=True)

@@ -54,6 +54,7 @@ def test_mean_curvature_is_what_one_arc_of_the_same_length_and_turning_would_hav
     assert curve.mean_curvature == pytest.approx((1.5 - 0.625) / 450)
     turned = curve.headings_rad[0] - curve.headings_rad[-1]
     assert abs(turned) == pytest.approx(abs(curve.mean_curvature) * 450)
+    assert curve.turns_rad == pytest.approx([1.5, 0.0, 0.625])
     assert curve.mirrored().mean_curvature == pytest.approx(curve.mean_curvature)
 
 
