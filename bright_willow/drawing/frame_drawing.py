@@ -34,7 +34,7 @@ def frame_svg(plan: Sketch, hot: HotBlank | Straightened, unit: Unit) -> str:
         canvas.parts.append(tag("circle", named("the disc"), cx=num(x), cy=num(-y), r=num(radius), class_="stop-block"))
     if held.by == "strip":
         _strip(canvas, held)
-    else:
+    elif held.by != "none":
         ends = np.array(held.ends_mm)
         canvas.parts.append(tag("path", named("bar or string"), d=polyline(ends), class_="bowstring"))
         canvas.space.take_line(ends)
@@ -43,12 +43,11 @@ def frame_svg(plan: Sketch, hot: HotBlank | Straightened, unit: Unit) -> str:
     low, high = float(middle[1]) - 22 * px, float(middle[1]) + 12 * px
     spots = [(float(middle[0]), low, "middle"), (float(middle[0]), high, "middle"), *canvas.around(*middle)]
     canvas.parts.append(canvas.label(spots, says, "figure"))
-    after = hot.drying
-    days = after.dry_days
-    lines = (
-        f"held {days.likely:.1f} days, most likely {days.low:.1f} to {days.high:.1f}",
-        held.says(unit),
-    )
+    days = hot.drying.dry_days
+    word = "held" if hot.drying.has_jig else "dries for"
+    lasts = f"{word} {days.likely:.1f} days, likely {days.low:.1f} to {days.high:.1f}"
+    long = lasts if days.likely else "dry when it comes off the form"
+    lines = (long, held.says(unit))
     for i, text in enumerate(lines):
         x, y = canvas.place(16, 24 + 20 * i)
         canvas.parts.append(canvas.text(x, y, text, "note" if i else "figure", "start", 13 if i else 14))

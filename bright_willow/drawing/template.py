@@ -351,6 +351,8 @@ def frame_template(job: Job, plan: Plan, unit: Unit) -> Template:
     """What holds it while it dries: the released piece and its frame, tie, strip or disc. Raises: OutOfRange."""
     if plan.hot is None:
         raise OutOfRange("way", "Only pieces bent hot are held while they dry.")
+    if not plan.hot.drying.has_jig:
+        raise OutOfRange("heat.held_by", "Nothing holds this piece while it dries, so there is no jig to draw.")
     of_pair = f"{job.hand_says}: " if job.hand_says else ""
     template = Template(f"{of_pair}{job.name}: held with {HELD_BY[plan.hot.drying.held.by]} while it dries")
     half, mid = job.part.thickness_mm / 2, plan.bend.target

@@ -137,7 +137,7 @@ def test_a_steam_run_from_warming_up_to_the_frame(page: Page, shop):
     log.locator("li", has_text="broke").get_by_role("button", name="take back").click()
     expect(piece).not_to_contain_text("splintered")
     clock.skip(26 * 3600)
-    until(page, "Into the drying frame", clock, 1.0)
+    until(page, "Into the drying jig", clock, 1.0)
     main(page, "Done")
     expect(piece).to_contain_text("drying")
     page.reload()

@@ -8,8 +8,9 @@ import pytest
 
 from bright_willow.core.experience.belief import FittedBend, learn
 from bright_willow.core.heat.conduction import thermal, working_window_s
-from bright_willow.core.heat.drying import dry_days
-from bright_willow.core.heat.limits import moisture_factor
+from bright_willow.core.heat.limits import chance_whole, moisture_factor
+from bright_willow.core.heat.relaxation import LEFT_BY_HEAT, Drying1D, drying_tau_h, share_left_steamed
+from bright_willow.core.laws.hot_set import YIELD_STRAIN, HotSetLaw
 from bright_willow.core.plan.plan import plan
 from bright_willow.core.plan.read import read_job
 from bright_willow.core.shape.outline import fitted
@@ -41,6 +42,17 @@ def dry(species, thickness, radius):
     stock = {"species": species, "grain_slope": 0.0}
     made = hot("dry_heat", shape, part={"thickness_mm": thickness}, stock=stock)
     return made.make.use.worst.value, {f.code: f.level for f in made.findings}
+
+
+def steamed(path, gravity, hours, climate="ordinary"):
+    """What is left of the moment at release; path: the way of the moisture, mm."""
+    return share_left_steamed(hours, drying_tau_h(path_mm=path, specific_gravity=gravity, climate=climate))
+
+
+def hot_loss(how, thickness, radius, left):
+    """Share of a bend that springs back, %; R of the centerline on the form."""
+    released = HotSetLaw(thickness, YIELD_STRAIN[how], left).release(np.array([1 / radius]))
+    return 100 * (1 - radius * float(released[0]))
 
 
 def open_u(leg):
@@ -101,7 +113,21 @@ VALUES = {
             part={"thickness_mm": 7, "width_mm": 30},
         ).hot.heat.steam.time.planned_min
     ),
-    "50 mm drying in an ordinary shop, days": lambda: dry_days("ordinary", 50.0).likely,
+    "ash 25.4 mm, R 210, strap, 2 h: lost, %": lambda: hot_loss("strap", 25.4, 210, steamed(25.4, 0.6, 2)),
+    "oak 57 mm, R 480, strap, 24 h: lost, %": lambda: hot_loss("strap", 57, 480, steamed(57, 0.6, 24)),
+    "oak 12.7 mm (G 0.65), R 260, strap, 48 h warm, both faces: lost, %": lambda: hot_loss(
+        "strap", 12.7, 260, steamed(12.7 / 2, 0.65, 48, "warm")
+    ),
+    "ash 6.35 mm, R 254, free, 24 h: lost, %": lambda: hot_loss("free", 6.35, 254, steamed(6.35, 0.6, 24)),
+    "ash 6.35 mm, R 254, free, 48 h, both faces: lost, %": lambda: hot_loss(
+        "free", 6.35, 254, steamed(6.35 / 2, 0.6, 48)
+    ),
+    "maple 3.2 mm (G 0.63), R 102, free, 14 h: lost, %": lambda: hot_loss("free", 3.2, 102, steamed(3.2, 0.63, 14)),
+    "2.3 mm, R 110, blanket: lost, %": lambda: hot_loss("dry", 2.3, 110, LEFT_BY_HEAT["mold"]),
+    "2 mm, R 60, iron: lost, %": lambda: hot_loss("dry", 2.0, 60, LEFT_BY_HEAT["hand"]),
+    "τ of 6.35 mm on a form, h": lambda: Drying1D.of(6.35, 0.6, "ordinary").one_face_h,
+    "τ of 25.4 mm in a jig, h": lambda: Drying1D.of(25.4, 0.6, "ordinary").both_faces_h,
+    "chance of a whole piece at 1.2 of the limit, %": lambda: 100 * chance_whole(1.2),
     "clamps of a bow of 0.7 m, steamed": lambda: clamps("steam_free"),
     "clamps of the same, laminated in a bag": lambda: clamps("cold_lamination", build_up={"press": "vacuum"}),
     "9 exact points of R 508, mm": lambda: 1 / points(9, 0.0).curve.tightest_curvature,

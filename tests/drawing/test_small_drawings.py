@@ -66,8 +66,10 @@ def test_every_nested_part_is_drawn_once_on_its_sheet():
 
 
 def test_the_chamber_holds_every_piece_with_its_gaps():
-    job = hot()
-    box = plan(job).hot.heat.chamber
+    job = hot(heat={"at_once": 2, "forms": 2})
+    heat = plan(job).hot.heat
+    box = heat.chamber
+    assert heat.in_box.pieces == 4  # what is drawn is what is in it at a time
     root = fromstring(chamber_svg(box, thickness_mm=20, width_mm=31, pieces=4, unit="mm"))
     pieces = [(float(r.get("x")), float(r.get("y"))) for r in of_class(root, "sheet-blank")]
     assert len(pieces) == 4 == len(set(pieces)) and box.rows * box.columns >= 4

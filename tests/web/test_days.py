@@ -224,7 +224,7 @@ def test_the_calendar_of_the_shop(shop):
     shop.post("/jobs/14/days/pin?bar=14.load.1", at="2026-12-03T10:00", do="pin")
     moved = events()[uid]
     assert moved["sequence"] == 1 and moved.decoded("dtstart") == dt.datetime(
-        2026, 12, 3, 9, 43, tzinfo=dt.UTC
+        2026, 12, 3, 9, 49, tzinfo=dt.UTC
     )  # warmed first
     shop.post("/jobs/14/days/keep", **{"days.in_week": "no"})
     assert events()[uid]["status"] == "CANCELLED"

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Literal
 
@@ -43,7 +44,15 @@ class Closed:
     kind: Literal["closed"] = "closed"
 
 
-Opens = Springback | Closed
+@dataclass(frozen=True, slots=True)
+class Straight:
+    """A bowed piece bent back: what is wanted and expected is straight."""
+
+    says: str = "Expect it straight."
+    kind: Literal["straight"] = "straight"
+
+
+Opens = Springback | Closed | Straight
 
 
 @dataclass(frozen=True, eq=False)
@@ -52,7 +61,8 @@ class Bend:
 
     stated: as the maker drew it: what is wanted, or the bow of a piece that is to be straight. target: what is wanted.
     on_form: on the form. blank: the same, trims included. released: off it, at the low, likely and high end of the
-    loss ratio. by_mechanics: off it at a loss ratio of 1. settled: after some weeks.
+    loss ratio. dried: the same once it has dried in what holds it. by_mechanics: off it at a loss ratio of 1. settled:
+    after some weeks.
     """
 
     stated: Curve
@@ -61,6 +71,7 @@ class Bend:
     blank: Curve
     trims_mm: tuple[float, float]
     released: tuple[Curve, Curve, Curve]
+    dried: tuple[Curve, Curve, Curve]
     by_mechanics: Curve
     settled: Curve
     loss_ratio: Estimate
@@ -104,12 +115,23 @@ def bend_on(
     belief: Belief,
     settles: Estimate,
     trims_mm: tuple[float, float],
-    closed: bool,
+    cannot_open: Closed | Straight | None,
+    dried: Callable[[Array, Array], Array],
 ) -> Bend:
     """Every curve of a piece bent to a form curvature (n,) 1/mm, by the law of its way and what this shop believes.
 
-    settles: the share of its curvature it gives up over weeks. trims_mm: at the left and the right end, 0 or more.
     Source: docs/model.md#springback.
+
+    Args:
+        stated: the centerline as the maker drew it.
+        target: the centerline wanted.
+        k_form: (n,) curvature on the form.
+        law: of its bending method.
+        belief: how much this shop's pieces lose compared with the law.
+        settles: the share of its curvature it gives up over weeks.
+        trims_mm: at the left and the right end, 0 or more.
+        cannot_open: a ring glued all round, or a piece that is bent straight; None for any other.
+        dried: what released curvatures (3, n) dry to, given the target's.
     """
     ratio = belief.next_bend()
     on_form = target.with_curvature(k_form)
@@ -120,16 +142,19 @@ def bend_on(
         on_form=on_form,
         blank=on_form.lengthened(*trims_mm) if any(trims_mm) else on_form,
         trims_mm=trims_mm,
-        released=(
-            target.with_curvature(released[0]),
-            target.with_curvature(released[1]),
-            target.with_curvature(released[2]),
-        ),
+        released=_curves(target, released),
+        dried=_curves(target, dried(released, target.curvature)),
         by_mechanics=target.with_curvature(law.release(k_form, loss_ratio=1.0)),
         settled=target.with_curvature(settled_curvature(released[1], settles.likely)),
         loss_ratio=ratio,
-        opens=Closed() if closed else springback(law, target, k_form, released, belief, settles),
+        opens=cannot_open or springback(law, target, k_form, released, belief, settles),
     )
+
+
+def _curves(cells: Curve, curvature: Array) -> tuple[Curve, Curve, Curve]:
+    """Three curves over the same cells. curvature: (3, n)."""
+    low, likely, high = (cells.with_curvature(k) for k in curvature)
+    return low, likely, high
 
 
 def springback(

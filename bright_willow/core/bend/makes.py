@@ -16,7 +16,7 @@ from ..ground.findings import Level
 from ..heat.bowstring import Bowstring
 from ..heat.dry_heat import DryHeat
 from ..heat.drying import Drying
-from ..heat.limits import LimitFigures
+from ..heat.limits import BREAKS_USE, EASY_USE, NEAR_USE, TIGHT_USE, LimitFigures
 from ..heat.opening import LegOpening
 from ..heat.steaming import SteamHeat
 from ..heat.straightening import Straightening
@@ -25,7 +25,7 @@ from ..shape.curve import Curve
 from ..shop.adhesive import Adhesive
 from ..wood.sheet_cutting import SheetCut
 
-Feel = Literal["easy", "firm", "risky", "try one dry", "expect breaks"]
+Feel = Literal["easy", "firm", "risky", "try one dry", "some break", "expect breaks"]
 # Use of strain up to which a lamina bends so. Grade: allowance. Source: docs/model.md#cold-lamination.
 STRAIN_FEEL: tuple[tuple[float, Feel], ...] = (
     (0.5, "easy"),
@@ -34,7 +34,12 @@ STRAIN_FEEL: tuple[tuple[float, Feel], ...] = (
     (1.3, "try one dry"),
 )
 # Use of the strain stood by stock bent hot. Grade: allowance. Source: docs/model.md#heat-limits.
-LIMIT_FEEL: tuple[tuple[float, Feel], ...] = ((0.5, "easy"), (0.85, "firm"), (1.0, "risky"))
+LIMIT_FEEL: tuple[tuple[float, Feel], ...] = (
+    (EASY_USE, "easy"),
+    (TIGHT_USE, "firm"),
+    (NEAR_USE, "risky"),
+    (BREAKS_USE, "some break"),
+)
 
 GOOD_USE = 0.7  # of strain, that a good rung of the ladder stays under. Grade: allowance.
 GOOD_LOSS = 0.05  # a rung is good when it loses no more than this share of its curvature
@@ -182,6 +187,7 @@ class HotBlank:
     """A blank bent hot: what it takes, what it keeps, the heat it is given, and what follows.
 
     thickness_mm: of what is bent, a lamina where laminae are steamed first. opening: between the ends, inside.
+    ends_need_mm: extra length that the left and the right end need, to bend by.
     """
 
     thickness_mm: float
@@ -198,6 +204,7 @@ class HotBlank:
     heat: SteamHeat | DryHeat
     drying: Drying
     end_spare_mm: float
+    ends_need_mm: tuple[float, float]
     forces: Forces
     kind: Literal["hot_blank"] = "hot_blank"
 

@@ -9,6 +9,7 @@ import numpy as np
 from pydantic import Field, model_validator
 
 from ..experience.belief import Bend, BendRecord, FittedBend, LossRatio, loss_ratio
+from ..ground.arrays import Array
 from ..ground.document import Document
 from ..ground.errors import OutOfRange
 from ..ground.estimate import Estimate, Grade
@@ -59,6 +60,9 @@ class BuiltForm(Document):
     expected_high: Curvatures = Field(description="released, the open end of the 80 % band")
     grade: Grade
 
+    jig_keeps: float = Field(
+        default=1.0, ge=0, le=1, description="share of its distance from the wanted shape that a piece keeps in its jig"
+    )
     stated_curvature: Curvatures | None = Field(default=None, description="as the maker drew it, if not as wanted")
 
     @model_validator(mode="before")
@@ -99,9 +103,10 @@ class BuiltForm(Document):
             liner_mm=job.form.liner_mm,
             trim_mm=bend.trims_mm[0],
             right_trim_mm=None if bend.trims_mm[0] == bend.trims_mm[1] else bend.trims_mm[1],
-            expected_low=frozen(bend.released[0]),
-            expected=frozen(bend.likely),
-            expected_high=frozen(bend.released[2]),
+            expected_low=frozen(bend.dried[0]),
+            expected=frozen(bend.dried[1]),
+            expected_high=frozen(bend.dried[2]),
+            jig_keeps=drawn.way.jig_keeps,
             grade=bend.tip_mm.grade,
         )
 
@@ -129,9 +134,13 @@ class BuiltForm(Document):
         return Curve(face.lengths_mm, face.curvature)
 
     def bent_by(self, loss_ratio: float) -> Curve:
-        """The mid-line as it would come off the form at a loss ratio."""
+        """The mid-line as it would be measured at a loss ratio: off the form, and out of its jig where it has one."""
         on_form, by_mechanics = np.array(self.form_curvature), np.array(self.predicted_curvature)
-        return Curve(np.array(self.lengths_mm), on_form - loss_ratio * (on_form - by_mechanics))
+        released = on_form - loss_ratio * (on_form - by_mechanics)
+        return Curve(np.array(self.lengths_mm), self._out_of_jig(released, np.array(self.wanted_curvature)))
+
+    def _out_of_jig(self, released: Array, wanted: Array) -> Array:
+        return released if self.jig_keeps == 1.0 else wanted - self.jig_keeps * (wanted - released)
 
     def bent_by_halves(self, left: float, right: float) -> Curve:
         """The mid-line as it would come off the form with either half at a loss ratio of its own."""
@@ -140,7 +149,8 @@ class BuiltForm(Document):
         middles = parted.stations_mm[:-1] + parted.lengths_mm / 2
         lost = np.array(_over(whole, parted)) - np.array(_over(self.mid_line(self.predicted_curvature), parted))
         k = np.where(middles < whole.length_mm / 2, left, right)
-        return Curve(parted.lengths_mm, parted.curvature - k * lost)
+        wanted = np.array(_over(self.mid_line(self.wanted_curvature), parted))
+        return Curve(parted.lengths_mm, self._out_of_jig(parted.curvature - k * lost, wanted))
 
     def on_face(self, mid_line: Curve, face: Face) -> tuple[float, float, float]:
         """Chord, rise and length of a face of the piece bent so."""
@@ -177,7 +187,7 @@ class BuiltForm(Document):
         self, *, chord_mm: float, rise_mm: float, face: Face, error_mm: float, left_out: bool = False, label: str = ""
     ) -> Bend:
         """A measured piece as a record to learn from: chord and rise of an arc, else the ratio that fits them best."""
-        if len(self.lengths_mm) == 1 and self.form_curvature[0] > 0:
+        if len(self.lengths_mm) == 1 and self.form_curvature[0] > 0 and self.jig_keeps == 1.0:
             return BendRecord(
                 way=self.way,
                 group=self.group,
@@ -278,12 +288,13 @@ def check_measured(built: BuiltForm, *, chord_mm: float, rise_mm: float, face: F
     """Refuse a measurement that cannot be of this piece: a slip of the rule or of the pen.
 
     Raises: OutOfRange with the field. For an arc the length chord and rise imply must be within 10 % of the piece; for
-    any other curve both must lie within 15 % of its length of what was expected.
+    any other curve, and a piece that is to be straight, both must lie within 15 % of its length of what was expected.
     """
-    if not chord_mm > 0 or not rise_mm > 0:
+    straight = not np.any(np.array(built.wanted_curvature))
+    if not chord_mm > 0 or not (rise_mm > 0 or (straight and rise_mm == 0)):
         raise OutOfRange("chord_mm" if not chord_mm > 0 else "rise_mm", "More than nothing, please.")
     chord, rise, length = built.on_face(built.mid_line(built.expected), face)
-    if len(built.lengths_mm) > 1:
+    if len(built.lengths_mm) > 1 or straight:
         for field, seen, own in (("chord_mm", chord_mm, chord), ("rise_mm", rise_mm, rise)):
             if abs(seen - own) > 0.15 * length:
                 raise OutOfRange(

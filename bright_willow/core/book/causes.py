@@ -355,7 +355,7 @@ def _longer_on_form(plan: Plan) -> Change | None:
     if plan.hot is None or plan.laid_up is not None:
         return None
     hours = float(math.ceil(plan.hot.drying.on_form_h * 1.5))
-    return Change(f"Leave it {hours:.0f} h on the form.", {"heat.on_form_h": hours, "heat.early": False})
+    return Change(f"Leave it {hours:.0f} h on the form.", {"heat.on_form_h": hours})
 
 
 CHANGES: dict[str, Callable[[Plan], Change | None]] = {

@@ -17,6 +17,7 @@ from ..ground.estimate import Estimate
 from ..ground.findings import Change, Finding
 from ..ground.fineness import format_about, format_estimate
 from ..ground.units import format_force, format_length, format_pressure, format_stress, format_temperature
+from ..heat.limits import LimitFigures
 from ..job.job import Job
 from ..prepare.stock import Prepared, at_hand, prepared
 from ..shop.shop import Shop
@@ -32,6 +33,9 @@ class Advice(Protocol):
 
     def thinner(self, thickness_mm: float, says: str) -> Change | None:
         """The job with what is bent no thicker than that; `says` is the thickness in the reader's unit."""
+
+    def easier(self, limits: LimitFigures) -> tuple[Change, ...]:
+        """What would bring a hot bend within its limit, each change with how much."""
 
 
 M = TypeVar("M", bound=Make, covariant=True)

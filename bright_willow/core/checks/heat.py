@@ -3,18 +3,21 @@
 from __future__ import annotations
 
 import math
+from dataclasses import replace
 
 from ..bend.makes import HotBlank, Straightened
 from ..ground.findings import Change, Finding
+from ..ground.fineness import days_said
 from ..heat.chamber import GOOD_CHANGES, POOR_CHANGES
 from ..heat.conduction import MOST_MOISTURE_PCT
-from ..heat.limits import BREAKS_USE, DRY_MOST_MM, DRY_THICK_MM, TIGHT_USE
+from ..heat.limits import BREAKS_USE, DRY_MOST_MM, DRY_THICK_MM, NEAR_USE, TIGHT_USE, chance_whole
 from ..heat.steaming import SteamHeat
 from .at import At, Check
 
 SCORCH_C = 200.0
 HOPELESS = 2.0  # times the window, after which nothing is left of the heat. Grade: allowance.
-MOST_GENTLE = 0.25
+SOFTENS_K = 3.0  # a wall that softens within so much of the steam is a Check
+GROWS_MM = 1.0  # of growth after release, below which nothing is said
 
 
 Hot = At[HotBlank]
@@ -27,21 +30,30 @@ def _steaming(at: Steamed) -> SteamHeat | None:
 
 
 def can_it(at: Hot) -> Finding | None:
-    """Whether the stock takes the curve."""
-    limits, use = at.make.limits, at.make.use.worst.value
-    because = (
-        f"Inside radius over thickness is {limits.ratio:.1f} at the tightest; this stock wants {limits.needed:.1f} "
-        f"or more: {limits.table:.3g} for the species, over {limits.grain_factor:.2f} for the grain and "
-        f"{limits.moisture_factor:.2f} for moisture."
+    """Whether the stock can make the bend, by the chance of a whole piece."""
+    limits = at.make.limits
+    reason = (
+        f"Inside radius ÷ thickness is {limits.ratio:.1f} at the tightest place; this stock needs {limits.needed:.1f}."
     )
-    thinner = at.advice.thinner(limits.thinner_mm, at.length(limits.thinner_mm))
     where = (limits.at_mm, limits.at_mm)
-    if use >= BREAKS_USE:
-        change = at.advice.other_way or thinner
-        return Finding("heat.breaks", "stop", "bend", "Expect it to break.", because, change, where)
-    if use >= TIGHT_USE:
-        return Finding("heat.tight", "watch", "bend", "It is near what this stock takes.", because, thinner, where)
-    return Finding("heat.fits", "fit", "bend", "This stock takes the curve.", because)
+    chance = limits.chance
+    if chance >= chance_whole(TIGHT_USE):
+        return Finding("heat.fits", "fit", "bend", "This stock can make the bend.", reason)
+    if chance >= chance_whole(NEAR_USE):
+        says = "It is near the limit of this stock."
+        return _with_fixes(Finding("heat.tight", "watch", "bend", says, reason, None, where), at)
+    broken = min(10, max(1, round(10 * (1 - chance))))
+    if chance >= chance_whole(BREAKS_USE):
+        says = f"About {broken} of 10 will break."
+        return _with_fixes(Finding("heat.some_break", "watch", "bend", says, reason, None, where), at)
+    says = "Expect it to break." if broken == 10 else f"Expect it to break: about {broken} of 10 would."
+    return _with_fixes(Finding("heat.breaks", "stop", "bend", says, reason, None, where), at)
+
+
+def _with_fixes(finding: Finding, at: Hot) -> Finding:
+    """A finding with everything that would bring the bend within the limit."""
+    fixes = at.advice.easier(at.make.limits)
+    return replace(finding, try_=fixes[0] if fixes else None, more=fixes[1:])
 
 
 def no_data(at: Hot) -> Finding | None:
@@ -68,14 +80,14 @@ def chamber_heat(at: Steamed) -> Finding | None:
             "heat.high_up",
             "watch",
             "steam",
-            f"Water boils at {at.temperature(steam.boiling_c)} here: steam longer, and expect more breakage.",
-            "No open chamber is hotter at this altitude. Never close the vent to make it so.",
+            f"Water boils at {at.temperature(steam.boiling_c)} here: it steams longer, and more breaks.",
+            "No open box is hotter at this altitude. Never close the vent to make it so.",
         )
     return Finding(
         "heat.cool_chamber",
         "watch",
         "steam",
-        f"At {at.temperature(steam.chamber_c)} the chamber is cool: steam longer, and expect more breakage.",
+        f"At {at.temperature(steam.chamber_c)} the steam box is cool: it steams longer, and more breaks.",
         f"Water boils at {at.temperature(steam.boiling_c)} here; {at.temperature(93)} or more is usual.",
     )
 
@@ -131,7 +143,7 @@ def dry_stock(at: Steamed) -> Finding | None:
         "watch",
         "stock",
         "Kiln-dried wood bends badly: soak it for days, or take air-dried.",
-        "It takes 0.6 of the bend air-dried stock takes, 0.8 after days of soaking, and may check as it dries.",
+        "It takes 0.6 of the strain that green wood takes, 0.8 after days of soaking; half that loss in a strap.",
         Change("Soak it for days.", {"heat.soaked": "days"}),
     )
 
@@ -165,21 +177,31 @@ def window(at: Steamed) -> Finding | None:
     )
 
 
+def soft_pipe(at: Steamed) -> Finding | None:
+    """Whether the steam box is of a plastic that softens in this heat."""
+    heat = _steaming(at)
+    if heat is None or heat.chamber.wall.softens_c is None:
+        return None
+    wall, hot = heat.chamber.wall, heat.steam.chamber_c
+    if heat.chamber.wall.softens_c >= hot + SOFTENS_K:
+        return None
+    return Finding(
+        "heat.chamber_softens",
+        "watch",
+        "steam",
+        f"{wall.name} softens from about {at.temperature(heat.chamber.wall.softens_c)}; the steam is "
+        f"{at.temperature(hot)}.",
+        f"{wall.caution[:1].upper()}{wall.caution[1:]}.",
+        Change("Build the box of plywood.", {"heat.wall": "plywood"}),
+    )
+
+
 def chamber(at: Steamed) -> Finding | None:
-    """Whether the chamber stands the heat, holds the stock and is kept full of steam."""
+    """Whether the steam box holds the stock and is kept full of steam."""
     heat = _steaming(at)
     if heat is None:
         return None
-    box, hot = heat.chamber, heat.steam.chamber_c
-    if box.wall.softens_c is not None and box.wall.softens_c < hot + 3:
-        return Finding(
-            "heat.chamber_softens",
-            "stop",
-            "steam",
-            f"A chamber of {box.wall.name} softens at {at.temperature(box.wall.softens_c)}.",
-            f"The steam is {at.temperature(hot)}: it sags and lets go.",
-            Change("Build it of plywood.", {"heat.wall": "plywood"}),
-        )
+    box = heat.chamber
     if not box.fits:
         size = " × ".join(at.length(v) for v in box.proposed_mm)
         return Finding(
@@ -226,24 +248,33 @@ def chamber(at: Steamed) -> Finding | None:
 
 
 def short_ends(at: Hot) -> Finding | None:
-    """Whether the ends are long enough to bend to their very tip."""
-    spare, least = at.make.end_spare_mm, min(at.job.part.trims_mm)
-    if _steaming(at) is None or least >= spare - 0.5:
+    """Whether the ends are long enough to bend to their very tip, where the bend runs to the end."""
+    if _steaming(at) is None:
         return None
+    trims, needs = at.job.part_as_drawn.trims_mm, at.make.ends_need_mm
+    short = [side for side in (0, 1) if trims[side] < needs[side] - 0.5]
+    if not short:
+        return None
+    side = max(short, key=lambda i: needs[i] - trims[i])
+    name = ("left", "right")[side]
+    left, right = (math.ceil(max(own, need)) for own, need in zip(trims, needs, strict=True))
+    if at.job.is_right:
+        left, right = right, left
     return Finding(
         "heat.short_ends",
         "watch",
         "shape",
-        f"Leave {at.length(spare)} at each end to bend by.",
-        f"The last of a bend carries no moment and stays straight; {at.length(least)} is left to trim.",
+        f"Leave {at.length(needs[side])} beyond the bend at the {name} end.",
+        f"The last of a bend carries no moment and stays straight; {at.length(trims[side])} is left there.",
         Change(
-            f"Leave {at.length(spare)}.", {"part.trim_mm": max(spare, at.job.part.trim_mm), "part.right_trim_mm": None}
+            f"Leave {at.length(needs[side])}.",
+            {"part.trim_mm": float(left), "part.right_trim_mm": None if left == right else float(right)},
         ),
     )
 
 
 def gentle(at: Hot) -> Finding | None:
-    """Whether stretches are so gentle that nothing would be kept of them off a form made to size."""
+    """Whether stretches are so gentle that most of their bend springs back."""
     if not at.make.gentle:
         return None
     start, end = at.make.gentle[0]
@@ -251,25 +282,43 @@ def gentle(at: Hot) -> Finding | None:
         "heat.gentle",
         "watch",
         "form",
-        f"From {at.length(start)} to {at.length(end)} the bend is gentler than what it springs back: "
-        "made to size it would keep nothing.",
-        "Hot wood loses the same curvature whatever the bend; gentle bends are the hardest to judge.",
+        f"From {at.length(start)} to {at.length(end)} most of the bend springs back: make one and measure it.",
+        "Hot wood hardly yields in so gentle a bend, and what springs back is hard to foresee.",
         None,
         (start, end),
     )
 
 
 def early(at: Hot) -> Finding | None:
-    """Whether it comes off before it is dry."""
-    if not at.job.heat.early:
+    """Whether it comes off so moist, with nothing to hold it, that it goes on springing back."""
+    after = at.make.drying
+    if _steaming(at) is None or after.has_jig or after.early_tip_mm < GROWS_MM:
         return None
     return Finding(
         "heat.early",
         "watch",
         "dry",
-        f"Taken off before it is dry it opens another {at.about(at.make.drying.early_tip_mm)} at the tip.",
-        "It goes on opening for days; a drying frame holds it.",
-        Change("Leave it on until it is dry.", {"heat.early": False}),
+        f"Off the form after {after.on_form_h:g} h it is still moist: each end springs back about "
+        f"{at.about(after.early_tip_mm)} more within {days_said(after.grows_days)}.",
+        "Nothing holds it while it dries.",
+        Change("Hold it in a drying jig.", {"heat.held_by": "frame"}),
+    )
+
+
+def hot_release(at: Steamed) -> Finding | None:
+    """Whether it is released before it is cool through."""
+    after = at.make.drying
+    if _steaming(at) is None or after.on_form_h >= after.cool_h - 1e-9:
+        return None
+    hours = math.ceil(10 * after.cool_h) / 10
+    field = "heat.clamps_h" if isinstance(at.make, Straightened) else "heat.on_form_h"
+    return Finding(
+        "heat.still_hot",
+        "stop",
+        "bend" if isinstance(at.make, Straightened) else "dry",
+        f"After {after.on_form_h:g} h it is not cool through yet, and springs back.",
+        f"So thick it takes {hours:g} h to cool.",
+        Change(f"Leave it for {hours:g} h.", {field: float(hours)}),
     )
 
 
@@ -316,6 +365,7 @@ def misses(at: Hot) -> Finding | None:
     )
 
 
-STEAM: tuple[Check, ...] = (chamber_heat, steam_times, wet, dry_stock, window, chamber)
+STEAM: tuple[Check, ...] = (chamber_heat, steam_times, wet, dry_stock, window, soft_pipe, chamber)
 DRY_HEAT: tuple[Check, ...] = (scorch, thick_strip)
-SPRUNG: tuple[Check, ...] = (early, gentle, misses)
+SPRUNG: tuple[Check, ...] = (hot_release, early, gentle, misses)
+STRAIGHTENED: tuple[Check, ...] = (hot_release,)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+
 from ..bend.makes import HotBlank, Straightened
 from ..ground.findings import Change, Finding
 from ..heat.opening import leg_turns_deg
@@ -10,6 +12,7 @@ from ..heat.strap import STEEL_MPA, YIELDS_MPA, Strap, clamps_that_hold
 from .at import At, Check
 
 SQUARE_DEG = 90.0  # a leg that turns further is no longer closed by pulling up
+MOST_RATIO = 2_000
 HAND_N = 400.0  # one person's steady pull. Grade: allowance.
 Steamed = At[HotBlank | Straightened]
 
@@ -77,14 +80,34 @@ def pull(at: Steamed) -> Finding | None:
     strap = _strap(at)
     if strap is None or strap.hand_n <= HAND_N * at.job.heat.hands:
         return None
-    ratio = strap.pull_n / (HAND_N * at.job.heat.hands)
+    geared = max(2, math.ceil(1.1 * strap.pull_n / (HAND_N * at.job.heat.hands)))
     return Finding(
         "heat.heavy_pull",
         "watch",
         "bend",
         f"{at.force(strap.hand_n)} at the hand is more than {at.job.heat.hands} can pull steadily.",
         f"One person pulls about {at.force(HAND_N)}.",
-        Change(f"Take a winch of {ratio * 1.1:.0f} : 1.", {"heat.ratio": float(max(2, round(ratio * 1.1 + 0.5)))}),
+        Change(f"Use a winch of {geared} to 1.", {"heat.ratio": float(geared)}) if geared <= MOST_RATIO else None,
+    )
+
+
+def slow_winch(at: Steamed) -> Finding | None:
+    """Whether the winch closes before the wood is too cool to bend."""
+    strap, heat = _strap(at), at.make.heat
+    if strap is None or not isinstance(heat, SteamHeat) or heat.in_bag or not strap.close_s:
+        return None
+    steam, choice = heat.steam, at.job.heat
+    left = steam.window_s - (steam.handling_s - choice.moves * choice.clamp_s / choice.hands)
+    if strap.close_s <= left:
+        return None
+    quicker = math.floor(strap.ratio * left / strap.close_s) if left > 0 else 0
+    return Finding(
+        "heat.slow_winch",
+        "watch",
+        "bend",
+        f"The winch needs {strap.close_s:.0f} s to close; the wood bends well for {max(0.0, left):.0f} s more.",
+        f"It draws in {at.length(strap.rope_mm)} of rope at {strap.ratio:g} to 1. Bent in a bag there is no hurry.",
+        Change(f"Use a winch of {quicker} to 1.", {"heat.ratio": float(quicker)}) if quicker >= 1 else None,
     )
 
 
@@ -102,4 +125,4 @@ def leg_past_square(at: Steamed) -> Finding | None:
     )
 
 
-STRAP: tuple[Check, ...] = (strap_holds, strap_stress, stain, pull, leg_past_square)
+STRAP: tuple[Check, ...] = (strap_holds, strap_stress, stain, pull, slow_winch, leg_past_square)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
+from ..experience.yields import LEAST_SHARE
 from ..ground.findings import Change, Finding
 from ..wood.lot import GLUE_DRY_PCT, judged
 from .at import At
@@ -41,7 +42,15 @@ def run_out(at: At[Any]) -> Finding | None:
 
 def no_spare(at: At[Any]) -> Finding | None:
     """Whether there is a piece to lose."""
-    advised = at.quantities.spares_advised
+    advised, share = at.quantities.spares_advised, at.quantities.expected_yield
+    if share.likely < LEAST_SHARE and share.grade == "learned":
+        return Finding(
+            "part.poor_record",
+            "watch",
+            "shape",
+            f"By this shop's record only about {max(1, round(10 * share.likely))} of 10 such pieces come out whole.",
+            "Spares are no answer to that: find out first why they failed.",
+        )
     if at.job.part.spares >= advised:
         return None
     if at.job.part.spares:

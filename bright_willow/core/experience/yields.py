@@ -16,6 +16,7 @@ LAMINATED_YIELD: dict[str, float] = {
     "try one dry": 0.6,
     "expect breaks": 0.4,
 }
+LEAST_SHARE = 0.4  # of whole pieces, below which no spares are proposed. Grade: allowance.
 PRIOR_PIECES = 8.0  # how many pieces of one's own outweigh the table
 
 
@@ -43,13 +44,16 @@ def expected_yield(table_share: float, good: float = 0, failed: float = 0) -> Es
 
 
 def spares_for(wanted: int, share: float) -> int:
-    """Pieces to prepare beyond those wanted: wanted / yield, rounded up, and at least one.
+    """Return the pieces to prepare beyond those wanted: wanted / success rate, rounded up, and at least one.
 
-    Valid: 1 wanted or more, a share above 0 and up to 1. Raises: OutOfRange. Source: docs/model.md#spares.
+    None below a share of 0.4: spares are no answer there, and a check says what to change. Valid: 1 wanted or more, a
+    share above 0 and up to 1. Raises: OutOfRange. Source: docs/model.md#spares.
 
-    >>> spares_for(6, 0.93), spares_for(20, 0.75)
-    (1, 7)
+    >>> spares_for(6, 0.93), spares_for(20, 0.75), spares_for(20, 0.39)
+    (1, 7, 0)
     """
     require("part.count", wanted, 1, ENDLESS)
     require("part.spares", share, 0, 1, above=True)
+    if share < LEAST_SHARE:
+        return 0
     return max(1, math.ceil(wanted / share - 1e-9) - wanted)

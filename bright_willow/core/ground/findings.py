@@ -35,7 +35,7 @@ class Change:
 
 @dataclass(frozen=True, slots=True)
 class Finding:
-    """A judgement on a valid plan. `stretch_mm` is a stretch of the strip, from its start, if the finding has one."""
+    """A judgement on a valid plan. stretch_mm: where, from the start of the strip; more: other fixes."""
 
     code: str
     level: Level
@@ -44,6 +44,12 @@ class Finding:
     because: str
     try_: Change | None = None
     stretch_mm: tuple[float, float] | None = None
+    more: tuple[Change, ...] = ()
+
+    @property
+    def fixes(self) -> tuple[Change, ...]:
+        """Every change that would clear it, the first one first."""
+        return (*((self.try_,) if self.try_ else ()), *self.more)
 
 
 def gravest_first(found: list[Finding]) -> tuple[Finding, ...]:

@@ -12,6 +12,7 @@ STEPS = (1.0, 2.0, 5.0, 10.0)
 SOLD_WITHIN_MM = 3.0  # of a whole number of inches, or of 10 mm: then that is what it is sold as
 NOMINAL_MM = 1.1  # what a sheet may be thinner than its name
 THICK_MM = 40.0  # sheets are no thicker; they are sold by eighths of an inch
+HOURS_BELOW_DAYS, WHOLE_FROM_DAYS = 2.0, 10.0
 
 
 def step_mm(band_mm: float, unit: Unit) -> float:
@@ -102,3 +103,14 @@ def in_full(mm: float, unit: Unit) -> str:
 def rule_of(unit: Unit, *, mm: float, inch: int) -> Unit:
     """The unit with the finest mark of the maker's rule in it."""
     return Rule(unit, mm if unit == "mm" else inch)
+
+
+def days_said(days: float) -> str:
+    """Return a length of time in words: hours below two days, whole days from ten. Valid: 0 or more.
+
+    >>> days_said(0.5), days_said(1.9), days_said(4.66), days_said(17.2)
+    ('12 h', '46 h', '4.7 days', '17 days')
+    """
+    if days < HOURS_BELOW_DAYS:
+        return f"{days * 24:.0f} h"
+    return f"{days:.0f} days" if days >= WHOLE_FROM_DAYS else f"{days:.1f} days"

@@ -5,8 +5,9 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Literal
 
-Trait = Literal["laid_up", "hot", "steamed"]  # of a way: glued up of layers, bent with heat, and that heat steam
-EVERY: frozenset[Trait] = frozenset(("laid_up", "hot", "steamed"))
+# Of a bending method: glued up of layers, bent with heat, that heat steam, bent to a form, dried in shape afterwards.
+Trait = Literal["laid_up", "hot", "steamed", "to_form", "dries"]
+EVERY: frozenset[Trait] = frozenset(("laid_up", "hot", "steamed", "to_form", "dries"))
 
 
 @dataclass(frozen=True, slots=True)
@@ -33,11 +34,11 @@ STAGES: dict[str, StageRow] = {
         StageRow("build_up", "Build-up", "the build-up", "settle build-up", frozenset(("laid_up",))),
         StageRow("bend", "Bend", "the bend", "settle the bend", frozenset(("hot",))),
         StageRow("steam", "Steam", "the steam", "settle the steam", frozenset(("steamed",))),
-        StageRow("form", "Form", "the form", "take away the form", is_done_by="form"),
+        StageRow("form", "Form", "the form", "take away the form", frozenset(("to_form",)), is_done_by="form"),
         StageRow("prepare", "Prepare", "preparing", "saw the stock"),
         StageRow("moves", "Moves", "the moves", "go through the moves", frozenset(("hot",))),
         StageRow("press", "Press", "the press", "rehearse the press", frozenset(("laid_up",))),
-        StageRow("dry", "Dry", "drying", "see it dry", frozenset(("hot",))),
+        StageRow("dry", "Dry", "drying", "see it dry", frozenset(("dries",))),
         StageRow("days", "Days", "the days", "lay it into the days"),
         StageRow("bench", "Bench", "the bench", "go to the bench"),
         StageRow("measure", "Measure", "measuring", "measure what comes off", is_done_by="pieces"),
@@ -53,7 +54,7 @@ def stages_of(traits: frozenset[Trait]) -> tuple[StageRow, ...]:
 def stage_shown(key: str, traits: frozenset[Trait]) -> str:
     """The stage to show when one is asked for: itself, or, where this way has none such, the one in its place.
 
-    >>> stage_shown("build_up", frozenset(("hot",))), stage_shown("steam", frozenset(("laid_up",)))
+    >>> stage_shown("build_up", frozenset(("hot",))), stage_shown("steam", frozenset(("laid_up", "to_form")))
     ('bend', 'form')
     """
     own = [s.key for s in stages_of(traits)]

@@ -41,8 +41,10 @@ WALLS: dict[str, Wall] = {
         Wall("insulated", "plywood with 50 mm of insulation", 0.6, 17.0, None, "insulation rated for 100 °C", 68.0),
         Wall("steel", "steel pipe, bare", 10.0, 10.0, None, "too hot to touch: lag it"),
         Wall("steel_lagged", "steel pipe, lagged", 1.2, 12.0, None, "", 40.0),
-        Wall("pvc", "PVC pipe", 5.0, 6.0, 65.0, "softens and sags with heat"),
-        Wall("abs", "ABS pipe", 5.0, 6.0, 88.0, "softens with heat"),
+        Wall(
+            "pvc", "PVC pipe", 5.0, 6.0, 80.0, "softens from about 80 °C: support it along its length, short runs only"
+        ),
+        Wall("abs", "ABS pipe", 5.0, 6.0, 100.0, "sags slowly near 100 °C: support it, and use it for short runs"),
         Wall("pp", "polypropylene pipe", 4.5, 6.0, 110.0, "support it along its length"),
         Wall(
             BAG, "polyethylene bag", 7.0, 0.6, 105.0, "thin sleeve: support the stock, keep flame and element away", 1.0

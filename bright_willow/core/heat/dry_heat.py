@@ -82,20 +82,21 @@ def dry_bends(target: Curve, form: Curve) -> tuple[DryBend, ...]:
     )
 
 
-def blanket_steps(*, surface_c: float, thickness_mm: float) -> tuple[BlanketStep, ...]:
+def blanket_steps(*, surface_c: float, thickness_mm: float, cool_min: float) -> tuple[BlanketStep, ...]:
     """Start to bend near 80 % of the set temperature, finish at it, hold lower, cool in the mould.
 
     Valid: 0 to 300 °C, thickness above 0. Raises: OutOfRange. Grade: allowance. Source: docs/model.md#dry-heat.
 
-    >>> [round(s.temperature_c) for s in blanket_steps(surface_c=165, thickness_mm=2)]
+    >>> [round(s.temperature_c) for s in blanket_steps(surface_c=165, thickness_mm=2, cool_min=45)]
     [132, 165, 150, 30]
     """
     require("heat.iron_c", surface_c, 0, 300, "°C")
     require("part.thickness_mm", thickness_mm, 0, ENDLESS, "mm", above=True)
+    require("heat.iron_c", cool_min, 0, ENDLESS, "min")
     goal = min(surface_c, HOTTEST_C)
     return (
         BlanketStep("Moisten, lay slat, strip, slat and blanket; heat up.", 0.8 * goal, 2.0 + 1.5 * thickness_mm),
         BlanketStep("Draw it over the mould from the middle, steadily.", goal, 3.0),
         BlanketStep("Hold it on the mould.", goal - 15, 12.0),
-        BlanketStep("Off; cool fully in the mould before anything is opened.", 30.0, 45.0),
+        BlanketStep("Off; cool fully in the mould before anything is opened.", 30.0, cool_min),
     )

@@ -1,4 +1,4 @@
-"""After the bend: cooling, the time on the form, the drying frame, and what coming off early costs."""
+"""After the bend: cooling, hours on the form, the drying jig, and what a piece does that comes off still moist."""
 
 from __future__ import annotations
 
@@ -6,28 +6,38 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from ..ground.arrays import Array
 from ..ground.errors import ENDLESS, require
 from ..ground.estimate import Estimate
-from ..laws.hot_set import EARLY_TIMES, SetLaw
+from ..laws.hot_set import HotSetLaw
 from ..shape.curve import Curve, tip_distance_mm
 from .held import Held, HeldBy, held
+from .relaxation import (
+    GROWS_TIMES,
+    Drying1D,
+    growth_share,
+    held_share,
+    jig_hours,
+    share_left_steamed,
+)
 
-DRY_DAYS: dict[str, Estimate] = {  # for 25 mm. Grade: allowance. Source: docs/model.md#after.
-    "warm": Estimate(0.7, 1.0, 1.5, "allowance"),
-    "ordinary": Estimate(1.0, 2.0, 3.0, "allowance"),
-    "damp": Estimate(3.0, 5.0, 7.0, "allowance"),
-}
-THICKNESS_POWER = 1.7
-DRY_SHARE = 0.1  # of those days that a strip bent over dry heat takes, whatever its thickness
-DRY_HEAT_ON_FORM_H = 1.0
+HOUR_DAYS = 1 / 24
+# Of the days until it is dry, eight in ten fall between these. Grade: allowance.
+SOONER, LATER = 0.6, 1.6
+STEAMED_COOL_MM_H, STEAMED_COOL_LEAST_H = 25.0, 0.5  # cool through: an hour for each 25 mm. Grade: allowance.
+COOL_H = {"mold": 0.75, "hand": 0.5}  # after dry heat: under a blanket in its mold, by hand over an iron
+CHART_HOURS = tuple(float(h) for h in np.geomspace(1.0, 480.0, 49))
+COMPARED_HOURS = (2.0, 6.0, 24.0, 48.0, 96.0)
 
 
 @dataclass(frozen=True, slots=True)
 class Drying:
-    """What follows the bend: hours on the form, days in the frame.
+    """What follows the bend: hours on the form, then days in what holds it, or in nothing.
 
-    frame_width_mm, frame_height_mm: inside size of a frame that holds the released shape. early_tip_mm: what the tip
-    opens more when it comes off before it is dry. held: what holds it while it dries.
+    dry_days: after the form, until 90 % of the excess moisture is gone. frame_width_mm, frame_height_mm: inside size of
+    a jig that holds the shape. early_tip_mm: how much more each end springs back over grows_days when nothing holds it.
+    share_left: ρ at release; jig_keeps: the share of its distance from the jig's shape that a piece keeps in it, 1
+    without one. tau_form_h, tau_after_h: time constants with one face open and with both.
     """
 
     cool_h: float
@@ -38,51 +48,140 @@ class Drying:
     frame_height_mm: float
     early_tip_mm: float
     held: Held
+    share_left: float
+    jig_keeps: float
+    grows_days: float
+    tau_form_h: float
+    tau_after_h: float
+
+    @property
+    def has_jig(self) -> bool:
+        """Whether anything holds it after the form."""
+        return self.held.by != "none"
 
 
-def dry_days(climate: str, thickness_mm: float) -> Estimate:
-    """Days steamed stock takes to dry in a frame: for 25 mm by climate, growing as the thickness to the power 1.7.
+@dataclass(frozen=True, slots=True)
+class AfterHours:
+    """Springback at each end off the same form after so many hours on it, mm: at once, and when it has dried."""
 
-    Valid: thickness above 0. Raises: OutOfRange. Grade: allowance. Source: docs/model.md#after.
+    hours: float
+    tip_mm: float
+    dried_tip_mm: float
+    days: float
 
-    >>> round(dry_days("ordinary", 50.0).likely, 1)
-    6.5
+
+@dataclass(frozen=True, slots=True)
+class Setting:
+    """How a hot bend sets in this job: hours on the form, ρ at release, and what holds it afterwards."""
+
+    times: Drying1D
+    on_form_h: float
+    cool_h: float
+    share_left: float
+    held_by: HeldBy
+    dries: bool
+
+    @classmethod
+    def steamed(cls, times: Drying1D, *, on_form_h: float, cool_h: float, held_by: HeldBy) -> Setting:
+        """Return how a steamed bend sets. Raises: OutOfRange."""
+        return cls(times, on_form_h, cool_h, share_left_steamed(on_form_h, times.one_face_h), held_by, True)
+
+    @property
+    def after_h(self) -> float:
+        """Hours until it is dry once it is off the form, both faces open; 0 where dry heat dried it."""
+        return jig_hours(self.on_form_h, self.times) if self.dries else 0.0
+
+    @property
+    def jig_keeps(self) -> float:
+        """Share of its distance from the jig's shape that it keeps."""
+        return 1.0 if self.held_by == "none" else held_share(self.after_h, self.times.both_faces_h)
+
+    @property
+    def grows(self) -> float:
+        """How much of m it goes on springing back when nothing holds it."""
+        return growth_share(self.on_form_h, self.times.one_face_h) if self.dries else 0.0
+
+    def dried(self, released: Array, target: Array) -> Array:
+        """Return the curvature it dries to in a jig of the target's shape: κ_r − ρ_r (κ_r − κ₁), 1/mm."""
+        return np.asarray(target - self.jig_keeps * (target - released))
+
+    def growth(self, law: HotSetLaw, form_curvature: Array, *, loss_ratio: float) -> Array:
+        """Return the curvature it loses after release when nothing holds it, 1/mm."""
+        share = self.grows / self.share_left if self.share_left else 0.0
+        return np.asarray(share * law.lost(form_curvature - law.start, loss_ratio=loss_ratio))
+
+
+def cooling_h(thickness_mm: float) -> float:
+    """Return the hours until a steamed piece is cool through: an hour for each 25 mm, half an hour at least.
+
+    Valid: thickness above 0. Raises: OutOfRange. Grade: allowance. Source: docs/model.md#drying.
+
+    >>> cooling_h(25.0), cooling_h(3.0)
+    (1.0, 0.5)
     """
     require("part.thickness_mm", thickness_mm, 0, ENDLESS, "mm", above=True)
-    return _times(DRY_DAYS[climate], (thickness_mm / 25) ** THICKNESS_POWER)
+    return max(STEAMED_COOL_LEAST_H, thickness_mm / STEAMED_COOL_MM_H)
 
 
-def _times(days: Estimate, share: float) -> Estimate:
-    return Estimate(days.low * share, days.likely * share, days.high * share, days.grade)
+def dry_days(hours: float) -> Estimate:
+    """Return days until it is dry, with the spread that boards and shops have. Valid: 0 or more. Raises: OutOfRange."""
+    require("heat.on_form_h", hours, 0, ENDLESS, "h")
+    days = hours * HOUR_DAYS
+    return Estimate(SOONER * days, days, LATER * days, "allowance")
 
 
 def drying(
-    *,
-    steams: bool,
-    thickness_mm: float,
-    climate: str,
-    on_form_h: float,
-    early: bool,
-    straps: int,
-    target: Curve,
-    form: Curve,
-    law: SetLaw,
-    loss_ratio: float,
-    held_by: HeldBy,
+    setting: Setting, *, thickness_mm: float, straps: int, target: Curve, form: Curve, law: HotSetLaw, loss_ratio: float
 ) -> Drying:
-    """What follows a bend. target, form: mid-lines of the same cells. Raises: OutOfRange."""
-    base = law.release(form.curvature, loss_ratio=loss_ratio / EARLY_TIMES if early else loss_ratio)
-    sooner = law.release(form.curvature, loss_ratio=loss_ratio * (1.0 if early else EARLY_TIMES))
+    """Return what follows a bend. Raises: OutOfRange.
+
+    Args:
+        setting: how it sets.
+        thickness_mm: of the piece, above 0.
+        straps: how many there are.
+        target: the centerline wanted.
+        form: the centerline on the form, of the same cells.
+        law: what it springs back by.
+        loss_ratio: how much this shop's pieces lose compared with the law.
+    """
+    released = law.release(form.curvature, loss_ratio=loss_ratio)
+    grown = released - setting.growth(law, form.curvature, loss_ratio=loss_ratio)
     outside = target.parallel(thickness_mm / 2).cut_finer(64).points_mm
     across, up = np.ptp(outside, axis=0)
     chord = float(np.hypot(*(outside[-1] - outside[0])))
+    held_by = setting.held_by
     return Drying(
-        cool_h=max(0.5, thickness_mm / 25) if steams else 0.5,
-        on_form_h=on_form_h if steams else DRY_HEAT_ON_FORM_H,
-        dry_days=dry_days(climate, thickness_mm) if steams else _times(DRY_DAYS[climate], DRY_SHARE),
+        cool_h=setting.cool_h,
+        on_form_h=setting.on_form_h,
+        dry_days=dry_days(setting.after_h),
         straps=straps,
         frame_width_mm=float(max(across, chord)),
         frame_height_mm=float(up),
-        early_tip_mm=float(tip_distance_mm(target.lengths_mm, sooner, base)),
+        early_tip_mm=float(tip_distance_mm(target.lengths_mm, released, grown)),
         held=held(target, thickness_mm, held_by),
+        share_left=setting.share_left,
+        jig_keeps=setting.jig_keeps,
+        grows_days=GROWS_TIMES * setting.times.both_faces_h * HOUR_DAYS,
+        tau_form_h=setting.times.one_face_h,
+        tau_after_h=setting.times.both_faces_h,
     )
+
+
+def springback_by_hours(
+    setting: Setting, hours: tuple[float, ...], *, target: Curve, form: Curve, law: HotSetLaw, loss_ratio: float
+) -> tuple[AfterHours, ...]:
+    """Return the springback at each end off one form, for hours on it: at release, and once it has dried.
+
+    form: the centerline on the form, the same for all hours. Raises: OutOfRange. Source: docs/model.md#drying.
+    """
+    made = []
+    for h in hours:
+        there = Setting.steamed(setting.times, on_form_h=h, cool_h=setting.cool_h, held_by=setting.held_by)
+        ratio = loss_ratio * there.share_left / law.share_left
+        released = law.release(form.curvature, loss_ratio=ratio)
+        dried = there.dried(released, target.curvature) - (
+            there.growth(law, form.curvature, loss_ratio=ratio) if there.held_by == "none" else 0.0
+        )
+        tips = tip_distance_mm(form.lengths_mm, np.stack((released, dried)), form.curvature)
+        made.append(AfterHours(h, float(tips[0]), float(tips[1]), there.after_h * HOUR_DAYS))
+    return tuple(made)

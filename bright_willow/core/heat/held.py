@@ -13,8 +13,14 @@ from ..ground.errors import ENDLESS, require
 from ..ground.units import Unit, format_length
 from ..shape.curve import Curve
 
-HeldBy = Literal["frame", "tie", "strip", "disc"]
-HELD_BY: dict[HeldBy, str] = {"frame": "a frame", "tie": "a tie", "strip": "a strip across", "disc": "a disc"}
+HeldBy = Literal["frame", "tie", "strip", "disc", "none"]
+HELD_BY: dict[HeldBy, str] = {
+    "frame": "a frame",
+    "tie": "a tie",
+    "strip": "a strip across",
+    "disc": "a disc",
+    "none": "nothing",
+}
 OVER_MM = 40.0  # that a strip stands beyond the ends it is tacked to. Grade: allowance.
 STRAIGHT = 1e-6  # 1/mm: no bend a disc lies in
 
@@ -36,6 +42,8 @@ class Held:
 
     def says(self, unit: Unit) -> str:
         """What is made, with its figures."""
+        if self.by == "none":
+            return "Nothing holds it while it dries."
         apart, strip = (format_length(v, unit) for v in (self.opening_mm, self.strip_mm))
         if self.by == "tie":
             return f"Tie the ends {apart} apart between their inner faces; a stick twisted in the cord sets it."

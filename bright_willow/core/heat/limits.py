@@ -1,8 +1,9 @@
-"""Whether hot stock takes a curve: least radius over thickness, lowered by grain and moisture."""
+"""Whether hot stock can make a bend: the strain it may take, its chance to come out whole, and what would help."""
 
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
@@ -14,18 +15,25 @@ from ..job.job import Stock
 from ..wood.grain import wood_factor
 from ..wood.species import Species
 
-FREE_STRETCH = 0.02  # that steamed wood stands without a strap, where there is no figure. Grade: allowance.
-STRAP_CRUSH = 0.25  # shortening that it stands against a strap
+FREE_STRETCH = 0.02  # that steamed wood takes without a strap, where there is no figure. Grade: allowance.
+STRAP_CRUSH = 0.25  # shortening that it takes in a strap
 # Of the least R/T of free steamed wood, what a strip over dry heat takes, by thickness. Grade: allowance.
 DRY_AT_MM, DRY_SHARES = (3.0, 6.0), (0.7, 1.0)
-DRY_THICK_MM, DRY_MOST_MM = 6.0, 10.0  # above the first watched, above the second the skin scorches first
+DRY_THICK_MM, DRY_MOST_MM = 6.0, 10.0  # above the first a Check, above the second the skin scorches first
 BACKING_TIMES = 2.0  # a backing held by hand takes half of the stretch off. Grade: allowance.
 COMFORT = 0.84  # share of the limit that is taken without worry. Grade: allowance.
-TIGHT_USE, BREAKS_USE = 0.85, 1.0
+TIGHT_USE, NEAR_USE, BREAKS_USE = 0.85, 1.1, 1.5  # fits up to, near the limit up to, some break up to
+STRENGTH_SD = 0.2  # of the logarithm of strength, from piece to piece. Grade: allowance.
+AT_LIMIT = 1.645  # standard deviations: 95 % come out whole at the limit, which is how the limit is defined
+EASY_USE = 0.5  # up to which a bend tells nothing of how a wood breaks
+# Thin stock stretches further: (25 mm / T)^0.2, within these. Grade: allowance.
+SIZE_AT_MM, SIZE_POWER, LEAST_SIZE, MOST_SIZE = 25.0, 0.2, 0.75, 1.5
+# Moves longer than the working time: less by so much of how far they are over, no less than half. Grade: allowance.
+SLOW_SHARE, LEAST_SLOW = 0.25, 0.5
 USUAL_MOISTURE = {"green": 30.0, "air_dried": 16.0, "kiln_dried": 9.0}  # %. Grade: allowance.
 # Of the strain, by moisture in %. Grade: allowance. Source: docs/model.md#heat-limits.
 MOISTURE_AT, MOISTURE_SHARES = (8.0, 12.0, 20.0), (0.6, 0.85, 1.0)
-KILN_DRIED, SOAKED_DAYS = 0.6, 0.8  # of kiln-dried stock, and of such stock soaked for days
+KILN_DRIED = {"none": 0.6, "overnight": 0.65, "days": 0.8}  # by how it was soaked, where nobody measured it
 
 
 def moisture_of(stock: Stock) -> float:
@@ -34,10 +42,11 @@ def moisture_of(stock: Stock) -> float:
 
 
 def moisture_factor(*, dryness: str, soaked: str, moisture_pct: float | None) -> float:
-    """Share of the strain that wood so moist stands: 20 % and more 1.0, evenly down to 0.85 at 12 %, then to 0.6 at 8.
+    """Return the share of the strain that wood so moist takes, bent free.
 
-    Kiln-dried 0.6, soaked for days 0.8; soaked stock whose moisture is measured goes by it, up to 0.8.
-    Valid: 0 to 200 %. Raises: OutOfRange. Grade: allowance. Source: docs/model.md#heat-limits.
+    20 % and more 1.0, evenly down to 0.85 at 12 %, then to 0.6 at 8 %. Kiln-dried 0.6, soaked overnight 0.65, for days
+    0.8. A measured moisture is used instead wherever there is one. Valid: 0 to 200 %. Raises: OutOfRange.
+    Grade: allowance. Source: docs/model.md#heat-limits.
 
     >>> moisture_factor(dryness="kiln_dried", soaked="days", moisture_pct=None)
     0.8
@@ -46,12 +55,48 @@ def moisture_factor(*, dryness: str, soaked: str, moisture_pct: float | None) ->
     """
     wet = USUAL_MOISTURE[dryness] if moisture_pct is None else moisture_pct
     require("stock.moisture_pct", wet, 0, 200, "%")
-    by_moisture = float(np.interp(wet, MOISTURE_AT, MOISTURE_SHARES))
-    if dryness != "kiln_dried":
-        return by_moisture
-    if soaked == "none" or moisture_pct is None:
-        return SOAKED_DAYS if soaked == "days" else KILN_DRIED
-    return min(by_moisture, SOAKED_DAYS)
+    if moisture_pct is None and dryness == "kiln_dried":
+        return KILN_DRIED[soaked]
+    return float(np.interp(wet, MOISTURE_AT, MOISTURE_SHARES))
+
+
+def size_factor(thickness_mm: float) -> float:
+    """Return how much further than 25 mm stock steamed wood of a thickness stretches: (25/T)^0.2, 0.75 to 1.5.
+
+    Valid: thickness above 0. Raises: OutOfRange. Grade: allowance. Source: docs/model.md#heat-limits.
+
+    >>> round(size_factor(6.35), 3), size_factor(25.0), size_factor(1.0), size_factor(400.0)
+    (1.315, 1.0, 1.5, 0.75)
+    """
+    require("part.thickness_mm", thickness_mm, 0, ENDLESS, "mm", above=True)
+    return float(min(MOST_SIZE, max(LEAST_SIZE, (SIZE_AT_MM / thickness_mm) ** SIZE_POWER)))
+
+
+def slow_factor(moves_share: float) -> float:
+    """Return what is left of the limit where the moves take so many times the working time: 1 up to 1, 0.5 at least.
+
+    Valid: 0 or more. Raises: OutOfRange. Grade: allowance. Source: docs/model.md#heat-limits.
+
+    >>> slow_factor(0.8), slow_factor(2.0), slow_factor(9.0)
+    (1.0, 0.75, 0.5)
+    """
+    require("heat.moves", moves_share, 0, ENDLESS)
+    return max(LEAST_SLOW, 1 - SLOW_SHARE * max(0.0, moves_share - 1))
+
+
+def chance_whole(use: float) -> float:
+    """Return the chance that a piece comes out whole: Φ(1.645 − ln(u)/0.2).
+
+    use: strain over the strain allowed, 0 or more. Strength is log-normal, and at u = 1 no more than 5 % break: that
+    is what the limit means. Raises: OutOfRange. Source: docs/model.md#heat-limits. Grade: allowance.
+
+    >>> round(chance_whole(1.0), 2), round(chance_whole(1.2), 2), round(chance_whole(1.6), 2)
+    (0.95, 0.77, 0.24)
+    """
+    require("stock.species", use, 0, ENDLESS)
+    if use <= 0:
+        return 1.0
+    return 0.5 * math.erfc(-(AT_LIMIT - math.log(use) / STRENGTH_SD) / math.sqrt(2))
 
 
 def dry_share(thickness_mm: float) -> float:
@@ -68,11 +113,12 @@ def dry_share(thickness_mm: float) -> float:
 
 @dataclass(frozen=True, slots=True)
 class HotLimit:
-    """The least R/T this stock takes, and what it is made of. R of the inside, T the thickness.
+    """The strain this stock may take, and what it is made of.
 
-    table: of the species, for dry heat its share; without data, from 2 % stretch or 25 % shortening, which without_data
-    names. Free, the outside is stretched by ε = 1/(2 R/T + 1); in a strap the inside is shortened by ε = 1/(R/T + 1).
-    grain, moisture, backing act on that strain. least: a strap's R/T, which no backing beats.
+    table: least R/T of the species (R of the inside), for dry heat its share; without data from 2 % stretch or 25 %
+    shortening, which without_data names. Free, the outside is stretched by ε = 1/(2 R/T + 1); in a strap the inside is
+    shortened by ε = 1/(R/T + 1). grain, size, moisture, backing and slow act on that strain. least: a strap's R/T,
+    which no backing beats. unbroken: share of steamed pieces of this wood that came out whole, used only without data.
     """
 
     table: float
@@ -84,6 +130,9 @@ class HotLimit:
     has_strap: bool = False
     backing: float = 1.0
     least: float = 0.0
+    size: float = 1.0
+    slow: float = 1.0
+    unbroken: float | None = None
 
     @classmethod
     def of(
@@ -91,41 +140,57 @@ class HotLimit:
         wood: Species,
         stock: Stock,
         *,
+        thickness_mm: float,
         soaked: str,
         has_strap: bool,
-        dry_mm: float | None = None,
+        is_dry_heat: bool = False,
         is_backed: bool = False,
+        moves_share: float = 0.0,
     ) -> HotLimit:
-        """The limit of a wood as it is in this job. A strap keeps run-out from opening, so half of its loss is left.
+        """Return the limit of a wood as it is in this job. A strap keeps run-out and dryness from opening the wood, so
+        half of their loss is left in one.
 
-        dry_mm: the thickness, where it is bent over dry heat.
+        Args:
+            wood: the species.
+            stock: its dryness, grain and moisture.
+            thickness_mm: of what is bent, above 0.
+            soaked: none, overnight or days.
+            has_strap: whether stops keep its outside from stretching.
+            is_dry_heat: over an iron or under a blanket, not steamed.
+            is_backed: with a backing strip held by hand.
+            moves_share: seconds of moves over the working time, 0 or more.
         """
         free, crushed = 1 / (2 * FREE_STRETCH) - 0.5, 1 / STRAP_CRUSH - 1
         own, without = (wood.rt_strap, crushed) if has_strap else (wood.rt_free, free)
-        factor = wood_factor(stock.grain_slope, figured=stock.figured)
+        grain = wood_factor(stock.grain_slope, figured=stock.figured)
         moist = 1.0
-        if dry_mm is None:
+        if not is_dry_heat:
             moist = moisture_factor(dryness=stock.dryness, soaked=soaked, moisture_pct=stock.moisture_pct)
+        unbroken = wood.steam_unbroken_pct if own is None and not is_dry_heat else None
         return cls(
-            (without if own is None else own) * (1.0 if dry_mm is None else dry_share(dry_mm)),
+            (without if own is None else own) * (dry_share(thickness_mm) if is_dry_heat else 1.0),
             own is not None,
-            1 - (1 - factor) / 2 if has_strap else factor,
-            moist,
+            1 - (1 - grain) / 2 if has_strap else grain,
+            1 - (1 - moist) / 2 if has_strap else moist,
             wood.bend_grade or "allowance",
             "a quarter of shortening" if has_strap else "two hundredths of stretch",
             has_strap,
             BACKING_TIMES if is_backed else 1.0,
             crushed if wood.rt_strap is None else wood.rt_strap,
+            # a strap presses, and dry heat's share holds the size already
+            1.0 if has_strap or is_dry_heat else size_factor(thickness_mm),
+            slow_factor(moves_share),
+            None if unbroken is None else unbroken / 100,
         )
 
     @property
     def allowed(self) -> float:
-        """The strain this stock stands: stretch of the outside, in a strap shortening of the inside."""
+        """Strain this stock may take: stretch of the outside, in a strap shortening of the inside."""
         of_table = 1 / (self.table + 1) if self.has_strap else 1 / (2 * self.table + 1)
-        return of_table * self.grain * self.moisture * self.backing
+        return of_table * self.grain * self.size * self.moisture * self.backing * self.slow
 
     def ratio_at(self, share: float) -> float:
-        """Inside radius over thickness at a share of the strain it stands. Valid: above 0. Raises: OutOfRange.
+        """Return the inside radius over thickness at a share of the strain allowed. Valid: above 0. Raises: OutOfRange.
 
         >>> round(HotLimit(10, True, 1.0, 1.0, "published", "").ratio_at(1.0), 6)
         10.0
@@ -143,7 +208,7 @@ class HotLimit:
         return self.ratio_at(1.0)
 
     def use(self, change: Array, thickness_mm: float) -> Array:
-        """(n,) strain over the strain it stands; 1 is the limit. change: (n,) size of the curvature put in, 1/mm.
+        """Return (n,) strain over the strain allowed; 1 is the limit. change: (n,) size of the curvature put in, 1/mm.
 
         Valid: thickness above 0. Raises: OutOfRange. Source: docs/model.md#heat-limits.
 
@@ -153,17 +218,27 @@ class HotLimit:
         require("part.thickness_mm", thickness_mm, 0, ENDLESS, "mm", above=True)
         require("stock.species", self.needed, 0, ENDLESS, above=True)
         require("shape", float(change.max()), 0, ENDLESS, "1/mm")
-        bent = change * thickness_mm  # T over the radius of the mid-line
+        bent = change * thickness_mm  # T over the radius of the centerline
         strain = bent / (1 + bent / 2) if self.has_strap else bent / 2
         allowed = 1 / (self.needed + 1) if self.has_strap else 1 / (2 * self.needed + 1)
         return np.asarray(np.where(change < 1e-9, 0.0, strain / allowed))
 
+    def chance(self, use: float) -> float:
+        """Return the chance of a whole piece at a use of the limit: from R/T where the species has it, else no better
+        than the share of its steamed pieces that came out whole, once the bend is not an easy one.
+        """
+        by_strain = chance_whole(use)
+        if self.unbroken is None or use <= EASY_USE:
+            return by_strain
+        return min(by_strain, self.unbroken)
+
 
 @dataclass(frozen=True, slots=True)
 class LimitFigures:
-    """Whether the stock can take the curve: R/T as it is and as it must be, at the tightest place.
+    """Whether the stock can make the bend: R/T as it is and as it must be, at the tightest place.
 
-    ratio: least inside radius over thickness, on the form. thinner_mm and gentler_mm (inside radius) each clear it.
+    ratio: least inside radius over thickness, on the form. chance: of a whole piece. thinner_mm and gentler_mm (inside
+    radius) each bring it within the limit with ease.
     """
 
     ratio: float
@@ -172,6 +247,9 @@ class LimitFigures:
     needed: float
     grain_factor: float
     moisture_factor: float
+    size_factor: float
+    slow_factor: float
+    chance: float
     at_mm: float
     thinner_mm: float
     gentler_mm: float
@@ -180,20 +258,21 @@ class LimitFigures:
     without_data: str
 
 
-def thinner_mm(*, wanted: float, thickness_mm: float, needed: float, set_strain: float) -> float:
-    """The thickness at which the same inside radius is R/T = needed, its own springback allowed for, in tenths.
+def thickest_mm(use_at: Callable[[float], float], *, up_to_mm: float) -> float:
+    """Return the thickness, in tenths of a mm, that takes a bend with ease: where use_at(thickness) reaches 0.84.
 
-    wanted: curvature of the mid-line, 1/mm. Valid: all above 0. Raises: OutOfRange. Grade: allowance.
+    use_at: use of the limit at a thickness, rising with it. Valid: up_to_mm above 0.5, which is also the least answer.
+    Raises: OutOfRange. Grade: allowance.
 
-    >>> thinner_mm(wanted=1 / 120, thickness_mm=20, needed=11.9, set_strain=0.012)
-    7.8
+    >>> thickest_mm(lambda mm: mm / 10, up_to_mm=20)
+    8.4
     """
-    for name, value in (("part.thickness_mm", thickness_mm), ("part.thickness_mm", needed), ("heat", set_strain)):
-        require(name, value, 0, ENDLESS, above=True)
-    require("shape", wanted, 0, 1.0, "1/mm")
-    T = thickness_mm
-    inside = 1 / max(wanted, 1e-12) - T / 2
-    for _ in range(40):
-        on_form = 1 / (1 / (inside + T / 2) + set_strain / T) - T / 2
-        T = 0.5 * T + 0.5 * max(0.5, on_form / needed)
-    return math.floor(T * 10) / 10
+    require("part.thickness_mm", up_to_mm, 0, ENDLESS, "mm", above=True)
+    low, high = 5, max(5, math.floor(up_to_mm * 10 + 1e-9))
+    require("stock.species", most := use_at(high / 10), 0, ENDLESS)
+    if most <= COMFORT:
+        return high / 10
+    while high - low > 1:
+        middle = (low + high) // 2
+        low, high = (middle, high) if use_at(middle / 10) <= COMFORT + 1e-12 else (low, middle)
+    return low / 10

@@ -10,6 +10,7 @@ from ..ground.arrays import Array
 from ..ground.estimate import Estimate, Grade
 from ..shape.curve import Curve, end_offsets_mm
 
+MOSTLY_LOST = 0.6  # of a bend, above which it is hard to foresee. Grade: allowance.
 STRAIGHT = 1e-6  # curvature below which a stretch counts as straight, 1/mm
 
 
@@ -73,11 +74,12 @@ def leg_turns_deg(curve: Curve) -> float:
     return float(np.degrees(max((turn * left).sum(), (turn * (1 - left)).sum())))
 
 
-def gentle_stretches(change: Array, lost: float, stations_mm: Array) -> tuple[tuple[float, float], ...]:
-    """Stretches bent by no more than what is lost on release (1/mm), straights apart: from, to, mm along the piece.
+def gentle_stretches(change: Array, lost: Array, stations_mm: Array) -> tuple[tuple[float, float], ...]:
+    """Return stretches that spring back by more than 60 % of their bend, straights apart: from, to, mm along the piece.
 
-    change: (n,) size of the curvature put in; stations_mm: (n + 1,).
+    change: (n,) the curvature put in on the form; lost: (n,) what of it springs back, 1/mm; stations_mm: (n + 1,).
     """
-    soft = np.concatenate(([False], (change > STRAIGHT) & (change <= lost), [False]))
+    bent = np.abs(change)
+    soft = np.concatenate(([False], (bent > STRAIGHT) & (np.abs(lost) > MOSTLY_LOST * bent), [False]))
     edges = np.flatnonzero(np.diff(soft.astype(int)))
     return tuple((float(stations_mm[a]), float(stations_mm[b])) for a, b in edges.reshape(-1, 2))

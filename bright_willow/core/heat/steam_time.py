@@ -9,6 +9,10 @@ from ..ground.errors import ENDLESS, require
 from ..ground.units import MM_PER_INCH
 
 LEAST_SOAK_MIN, SOAK_TIMES, LATEST_TIMES = 3.0, 2.5, 1.5
+FULL_HEAT_C, HOLD_DOUBLES_K = (
+    98.0,
+    10.0,
+)  # a box that stays cooler holds twice as long for each 10 °C. Grade: allowance.
 THIN_MM = 10.0  # thinner stock grows brittle when it is steamed too long
 # What dryness does to the time. Grade: allowance. Source: docs/model.md#steam.
 DRYNESS_FACTOR: dict[tuple[str, str], float] = {
@@ -26,13 +30,29 @@ DRYNESS_FACTOR: dict[tuple[str, str], float] = {
 
 @dataclass(frozen=True, slots=True)
 class Asked:
-    """What a school looks at. Times in minutes, thickness in mm."""
+    """What a rule for the steaming time looks at. Times in minutes, thickness in mm.
+
+    cool_factor: how much longer the hold takes in a box that cannot reach 98 °C.
+    """
 
     thickness_mm: float
     heat_through_min: float
     soak_min: float
     own_min: float
     factor: float
+    cool_factor: float = 1.0
+
+
+def cool_factor(box_c: float) -> float:
+    """Return how much longer to hold at a box temperature below 98 °C: 2^((98 − T)/10).
+
+    Valid: −60 to 250 °C. Raises: OutOfRange. Grade: allowance. Source: docs/model.md#steam.
+
+    >>> cool_factor(100.0), cool_factor(88.0)
+    (1.0, 2.0)
+    """
+    require("heat.chamber_c", box_c, -60, 250, "°C")
+    return float(2 ** (max(0.0, FULL_HEAT_C - box_c) / HOLD_DOUBLES_K))
 
 
 def soak_after(asked: Asked) -> float:
@@ -74,7 +94,7 @@ STEAM_SCHOOLS: dict[str, SteamSchool] = {
             "heat-through and a soak",
             "Until the middle is hot, and a while longer.",
             "physics",
-            lambda at: at.heat_through_min + soak_after(at) * at.factor,
+            lambda at: at.heat_through_min + soak_after(at) * at.factor * at.cool_factor,
         ),
         SteamSchool(
             "own_trials",

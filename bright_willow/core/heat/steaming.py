@@ -3,26 +3,28 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from ..ground.errors import OutOfRange
 from ..ground.operation import Move, Warming
+from ..job.heat_choice import Heat
 from ..job.job import Job
 from ..shop.shop import Shop
 from ..shop.times import Times
 from ..wood.species import Species
+from .bag import BagBend
 from .boiling import boiling_point_c
 from .chamber import WALLS, Chamber, chamber, proposed_size
 from .conduction import BENDS_AT_C, Bar, core_chart, thermal, working_window_s
 from .limits import moisture_of
 from .moves import moves_of
-from .steam_time import DRYNESS_FACTOR, Asked, SteamTime, steam_time
+from .steam_time import DRYNESS_FACTOR, Asked, SteamTime, cool_factor, steam_time
 from .strap import Strap
 
 CHART_POINTS = 121
 MOST_LOADS = 12
+WARM_UP_H = 0.75  # of steam before and after. Grade: allowance.
 BELOW_BOILING_K = 4.0  # of the core, where the chamber itself cannot be hotter. Grade: allowance.
-LOADED_AT_ONCE = 4  # loads of the form that a chamber is built for
 
 
 @dataclass(frozen=True, slots=True)
@@ -77,12 +79,19 @@ class Steam:
 
 @dataclass(frozen=True, slots=True)
 class SteamHeat:
-    """Steam, the chamber that holds it, and the strap, where it is bent in one; in_bag: bent while it is steamed."""
+    """Steam, the box that holds it, and the strap, where it is bent in one. in_box: what is in the box at a time; bag:
+    the stages of a bend in the bag, where it is bent while it is steamed."""
 
     steam: Steam
     chamber: Chamber
     strap: Strap | None
-    in_bag: bool = False
+    in_box: HotStock
+    bag: BagBend | None = None
+
+    @property
+    def in_bag(self) -> bool:
+        """Whether it is bent while it is steamed."""
+        return self.bag is not None
 
 
 def steam_for(stock: HotStock, job: Job, shop: Shop, *, has_strap: bool = False) -> Steam:
@@ -97,7 +106,9 @@ def steam_for(stock: HotStock, job: Job, shop: Shop, *, has_strap: bool = False)
     bar = Bar(stock.thickness_mm, stock.width_mm, warm.diffusivity, shop.temperature_c, chamber_c, least)
     through = bar.heat_through_s() / 60
     factor = DRYNESS_FACTOR[job.stock.dryness, heat.soaked]
-    time = steam_time(Asked(stock.thickness_mm, through, heat.soak_min, heat.own_min, factor), heat.school)
+    time = steam_time(
+        Asked(stock.thickness_mm, through, heat.soak_min, heat.own_min, factor, cool_factor(chamber_c)), heat.school
+    )
     until = 1.25 * max(time.planned_min, time.earliest_min, *(m for _, _, m in time.by_school))
     minutes, core = core_chart(bar, until, CHART_POINTS)
     hot = thermal(specific_gravity=sg, moisture_pct=moisture, temperature_c=chamber_c - 5)
@@ -134,7 +145,6 @@ def loads(job: Job, stock: HotStock, time: SteamTime, handling_s: float) -> tupl
     As many as there are forms to bend them on, no more than are wanted. Grade: allowance.
     """
     apart = max(3.0, math.ceil(handling_s / 60) + 2)
-    goes = min(MOST_LOADS, math.ceil(stock.pieces / job.heat.at_once), job.heat.forms)
     latest = time.latest_min
     return tuple(
         Load(
@@ -144,8 +154,22 @@ def loads(job: Job, stock: HotStock, time: SteamTime, handling_s: float) -> tupl
             i * apart + time.planned_min,
             None if latest is None else i * apart + latest,
         )
-        for i in range(goes)
+        for i in range(loads_in_box(job.heat, stock.pieces))
     )
+
+
+def loads_in_box(heat: Heat, pieces: int) -> int:
+    """Return how many loads of the form are in the box at a time: one for each form, no more than there are pieces."""
+    return min(MOST_LOADS, math.ceil(pieces / heat.at_once), heat.forms)
+
+
+def pieces_in_box(heat: Heat, pieces: int) -> int:
+    """Return how many pieces are in the box at a time, which is what it is sized and drawn for.
+
+    >>> pieces_in_box(Heat(at_once=2, forms=3), 20), pieces_in_box(Heat(), 20)
+    (6, 1)
+    """
+    return min(pieces, heat.at_once * loads_in_box(heat, pieces))
 
 
 def soak_days(thickness_mm: float) -> int:
@@ -167,10 +191,18 @@ def soaking_says(job: Job, thickness_mm: float) -> str:
     return "No soaking: air-dried stock is best as it is."
 
 
-def chamber_for(stock: HotStock, job: Job, shop: Shop, steam: Steam) -> Chamber:
-    """The chamber for some stock: as big as it must be for a few loads, or as the shop has it. Raises: OutOfRange."""
+def in_box(stock: HotStock, heat: Heat) -> HotStock:
+    """Return what is in the box at a time of all that is steamed."""
+    return replace(stock, pieces=pieces_in_box(heat, stock.pieces))
+
+
+def chamber_for(stock: HotStock, job: Job, shop: Shop, steam: Steam, *, more_min: float = 0.0) -> Chamber:
+    """Return the steam box for what is in it at a time: as small as it may be, or as the shop has it.
+
+    more_min: minutes of steam after the planned time. Raises: OutOfRange.
+    """
     heat = job.heat
-    pieces = min(stock.pieces, max(1, heat.at_once * LOADED_AT_ONCE))
+    pieces = stock.pieces
     proposed = proposed_size(
         thickness_mm=stock.thickness_mm, width_mm=stock.width_mm, length_mm=stock.length_mm, pieces=pieces
     )
@@ -190,5 +222,5 @@ def chamber_for(stock: HotStock, job: Job, shop: Shop, steam: Steam) -> Chamber:
         boiling_c=steam.boiling_c,
         stock_kg=mass,
         stock_j_kgk=warm.capacity,
-        hours=steam.time.planned_min / 60 + 0.75,
+        hours=(steam.time.planned_min + more_min) / 60 + WARM_UP_H,
     )

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import Any, Literal
 
-from pydantic import Field
+from pydantic import Field, model_validator
 
 from ..ground.document import Document, Length
 
+EARLY_H = 2.0  # what "taken off early" of earlier versions stands for
 SchoolName = Literal["hour_per_inch", "heat_through", "own_trials"]
 
 
@@ -17,7 +18,10 @@ class Heat(Document):
     start_share: how much of the bend the piece has already (a bend that missed and is steamed again), 0 for straight.
     backing: of thin stock bent by hand, a belt or sheet-metal strip pulled tight on its outside, without stops.
     in_bag: bent little by little inside a steam bag, where the chamber is one.
-    own_inside_*: the chamber there is; all three or none. strap_length_mm: of a strap there is already.
+    own_inside_*: the steam box there is; all three or none. strap_length_mm: of a strap there is already.
+    on_form_h: hours a steamed piece stays on the form; clamps_h: hours a straightened one stays in its clamps.
+    held_by: what holds a steamed piece in shape while it dries; dry_jig: whether one bent over dry heat is held too.
+    banded: strips that are steamed before they are glued go in as one pack, not one by one.
     """
 
     chamber_c: float = Field(default=98.0, ge=85, le=102, allow_inf_nan=False)
@@ -25,8 +29,9 @@ class Heat(Document):
     soak_min: float = Field(default=10.0, ge=0, le=600, allow_inf_nan=False)
     own_min: float = Field(default=60.0, ge=1, le=1_440, allow_inf_nan=False)
     soaked: Literal["none", "overnight", "days"] = "none"
-    early: bool = False
-    held_by: Literal["frame", "tie", "strip", "disc"] = "frame"
+    held_by: Literal["frame", "tie", "strip", "disc", "none"] = "frame"
+    dry_jig: bool = False
+    banded: bool = True
     start_share: float = Field(default=0.0, ge=0, le=3, allow_inf_nan=False)
     at_once: int = Field(default=1, ge=1, le=50)
     hands: int = Field(default=2, ge=1, le=8)
@@ -35,6 +40,7 @@ class Heat(Document):
     moves: int = Field(default=3, ge=1, le=40)
     forms: int = Field(default=1, ge=1, le=50)
     on_form_h: float = Field(default=24.0, gt=0, le=2_000, allow_inf_nan=False)
+    clamps_h: float = Field(default=3.0, gt=0, le=2_000, allow_inf_nan=False)
     climate: Literal["warm", "ordinary", "damp"] = "ordinary"
     wall: str = Field(default="plywood", max_length=40)
     power_kw: float = Field(default=2.0, gt=0, le=60, allow_inf_nan=False)
@@ -52,6 +58,15 @@ class Heat(Document):
     stop_clamp: Literal["f_clamp", "parallel", "g_clamp", "pipe"] = "g_clamp"
     stop_clamps: int = Field(default=2, ge=1, le=20)
     lever_mm: Length = Field(default=600.0, ge=50, le=10_000)
-    ratio: float = Field(default=1.0, ge=1, le=200, allow_inf_nan=False)
+    ratio: float = Field(default=1.0, ge=1, le=2_000, allow_inf_nan=False)
     iron_c: float = Field(default=165.0, ge=100, le=260, allow_inf_nan=False)
     span_mm: Length = Field(default=600.0, ge=50, le=10_000)
+
+    @model_validator(mode="before")
+    @classmethod
+    def early_means_two_hours(cls, data: Any) -> Any:
+        """Jobs of earlier versions said only that a piece came off early; that means two hours on the form."""
+        if not isinstance(data, dict) or "early" not in data:
+            return data
+        rest = {key: value for key, value in data.items() if key != "early"}
+        return rest | {"on_form_h": EARLY_H} if data["early"] is True else rest

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..ground.arrays import Array
-from ..ground.errors import OutOfRange
+from ..ground.errors import OutOfRange, require
 from .hot_set import hot_start
 from .layup import Layup
 
@@ -37,24 +37,29 @@ class SteamedThenGlued:
     """Laminae steamed, bent to the form and dried there, each keeping what hot wood of its thickness keeps; then glued
     on the same form.
 
-    flat: the lay-up of the laminae as they were cut; set_strain: d of each. Source: docs/model.md#steamed-laminae.
+    flat: the layup of the strips as they were cut; yield_strain: ε_y of hot wood; share_left: ρ of each strip when it
+    comes off its form dry, (n,) or one for all. Source: docs/model.md#steamed-laminae.
     """
 
     flat: Layup
-    set_strain: float
+    yield_strain: float
+    share_left: float | Array
+
+    def __post_init__(self) -> None:
+        require("heat", self.yield_strain, 0, 1.0, above=True)
 
     def on(self, form_curvature: Array) -> Layup:
         """The lay-up as it is glued: every lamina with the curvature it dried to on that form (n, N)."""
         own = self.flat.lamina_curvature(form_curvature)  # inside of the stack a lamina is bent tighter than outside
-        kept = hot_start(own, self.flat.thickness_mm, self.set_strain)
+        kept = hot_start(own, self.flat.thickness_mm, yield_strain=self.yield_strain, share_left=self.share_left)
         return self.flat.starting(kept)
 
     def release(self, form_curvature: Array, *, loss_ratio: float | Array = 1.0) -> Array:
         """What it opens to: the lay-up law of laminae that start with what each kept. Raises: OutOfRange.
 
         >>> two = Layup(np.full(2, 5.0), np.full(2, 12_000.0), np.zeros(2))
-        >>> SteamedThenGlued(two, 0.012).release(np.array([0.003])).round(6)
-        array([0.0024])
+        >>> SteamedThenGlued(two, 0.0042, 1.0).release(np.array([0.0015])).round(6)  # elastic: as if it were flat
+        array([0.001125])
         """
         return self.on(form_curvature).release(form_curvature, loss_ratio=loss_ratio)
 
@@ -80,9 +85,12 @@ class SteamedThenGlued:
 
 @dataclass(frozen=True, eq=False)
 class ClosedRing:
-    """A ring glued all round: it cannot open, so the drum has the size wanted. Source: statics of a closed ring."""
+    """A ring glued all round: it cannot open, so the round form has the size wanted. Source: statics of a closed ring.
 
-    layup: Layup
+    of: the law its strips would follow if it were open, which knows what curvature they come with.
+    """
+
+    of: Glued | SteamedThenGlued
 
     def release(self, form_curvature: Array, *, loss_ratio: float | Array = 1.0) -> Array:
         return np.asarray(form_curvature + 0.0 * np.asarray(loss_ratio))
@@ -97,4 +105,5 @@ class ClosedRing:
         return self
 
     def on(self, form_curvature: Array) -> Layup:
-        return self.layup
+        """The layup as it is laid on a form, with the curvature its strips already have."""
+        return self.of.on(form_curvature)

@@ -1,4 +1,4 @@
-"""What hot wood keeps of a bend: the elastic–plastic law, and its inverse."""
+"""Springback of hot wood: the elastic–plastic law with the share of its moment that is left at release."""
 
 from __future__ import annotations
 
@@ -8,80 +8,116 @@ import numpy as np
 
 from ..ground.arrays import Array
 from ..ground.errors import ENDLESS, require
-from ..ground.estimate import Estimate
 
-# Set strain d: on release a bend loses the curvature d/T, whatever the bend. Grade: allowance, then learned.
-# Source: docs/model.md#springback-of-hot-wood.
-SET_STRAIN: dict[str, Estimate] = {
-    "strap": Estimate(0.005, 0.008, 0.013, "allowance"),
-    "free": Estimate(0.007, 0.012, 0.018, "allowance"),
-    "dry": Estimate(0.003, 0.006, 0.010, "allowance"),
-}
-EARLY_TIMES = 1.5  # taken off before it is dry
-STRAIGHT = 1e-7
+# Strain at which hot wood starts to yield, by how it is bent. Chosen so that the law gives what benders find.
+# Grade: allowance. Source: docs/model.md#springback-of-hot-wood.
+YIELD_STRAIN = {"strap": 0.0035, "free": 0.0042, "dry": 0.0040}
+STRAIGHT = 1e-7  # change of curvature below which a place counts as not bent, 1/mm
+MOST_STEPS = 60
+
+
+def yield_curvature(*, thickness_mm: float | Array, yield_strain: float) -> Array:
+    """Return the change of curvature at which the outermost fiber yields, κ_y = 2 ε_y / T, 1/mm.
+
+    thickness_mm: any shape, above 0. yield_strain: above 0, up to 1. Raises: OutOfRange. Source: beam theory.
+    """
+    require("part.thickness_mm", float(np.min(thickness_mm)), 0, ENDLESS, "mm", above=True)
+    require("heat", yield_strain, 0, 1.0, above=True)
+    return np.asarray(2 * yield_strain / np.asarray(thickness_mm, dtype=float))
+
+
+def recovered_curvature(change: Array, *, thickness_mm: float | Array, yield_strain: float) -> Array:
+    """Return m, the curvature that the whole locked-in moment takes back, with the sign of the change, 1/mm.
+
+    m = κ_y · x for x = |Δκ|/κ_y ≤ 1, and κ_y (1.5 − 0.5/x²) above: an elastic, perfectly plastic section. change: Δκ,
+    any shape, 1/mm, finite. thickness_mm: broadcasts with it, above 0. Raises: OutOfRange. Source: plastic bending of a
+    rectangle; docs/model.md#springback-of-hot-wood. Grade: physics on allowance.
+
+    >>> recovered_curvature(np.array([1e-4, 1e-2]), thickness_mm=20.0, yield_strain=0.0035).round(8)
+    array([0.0001    , 0.00052479])
+    """
+    require("shape", float(np.abs(change).max(initial=0.0)), 0, ENDLESS, "1/mm")
+    limit = yield_curvature(thickness_mm=thickness_mm, yield_strain=yield_strain)
+    x = np.abs(change) / limit
+    return np.asarray(np.sign(change) * limit * np.where(x <= 1, x, 1.5 - 0.5 / np.maximum(x, 1.0) ** 2))
 
 
 @dataclass(frozen=True, eq=False)
-class SetLaw:
-    """Hot wood of a thickness with a set strain, from a starting curvature (0 for straight stock).
+class HotSetLaw:
+    """Springback of hot wood: κ₁ = κ_f − k ρ m(κ_f − κ₀).
 
-    start: curvature before the bend, one figure or one for each station, 1/mm. Valid: thickness and set strain above 0.
-    Raises: OutOfRange. Source: docs/model.md#springback-of-hot-wood.
+    thickness_mm: above 0. yield_strain: ε_y, 0 to 1. share_left: ρ, the share of the moment that is left at release, 0
+    to 1. start: κ₀, the curvature before the bend, one figure or one for each cell, 1/mm.
+    Raises: OutOfRange. Source: docs/model.md#springback-of-hot-wood. Grade: allowance on physics, then learned.
 
-    >>> bool(abs(1 / SetLaw(20.0, 0.008).release(np.array([1 / 200]))[0] - 217.39) < 0.01)
-    True
+    >>> ash = HotSetLaw(25.4, 0.0035, 0.98)
+    >>> round(100 * (1 - 210 * float(ash.release(np.array([1 / 210]))[0])), 2)  # percent of the bend lost
+    8.5
     """
 
     thickness_mm: float
-    set_strain: float
+    yield_strain: float
+    share_left: float
     start: Array | float = 0.0
 
     def __post_init__(self) -> None:
         says = "A piece has a thickness above zero."
         require("part.thickness_mm", self.thickness_mm, 0, ENDLESS, "mm", above=True, says=says)
-        require("part.thickness_mm", self.set_strain, 0, 1.0, above=True, says=says)
+        require("heat", self.yield_strain, 0, 1.0, above=True)
+        require("heat.on_form_h", self.share_left, 0, 1.0)
 
-    @property
-    def lost(self) -> float:
-        """Curvature lost on release, d/T, 1/mm."""
-        return self.set_strain / self.thickness_mm
+    def lost(self, change: Array, *, loss_ratio: float | Array = 1.0) -> Array:
+        """Return what a change of curvature loses on release, 1/mm, never more than the change itself.
+
+        change: Δκ = κ_f − κ₀, any shape. loss_ratio: how much this shop loses compared with the law, 0 or more.
+        """
+        whole = recovered_curvature(change, thickness_mm=self.thickness_mm, yield_strain=self.yield_strain)
+        lost = np.asarray(loss_ratio) * self.share_left * whole
+        return np.asarray(np.sign(change) * np.minimum(np.abs(lost), np.abs(change)))
 
     def release(self, form_curvature: Array, *, loss_ratio: float | Array = 1.0) -> Array:
-        """κ₁ = κ_f − sign(κ_f − κ₀) k d/T, and κ₀ again where |κ_f − κ₀| ≤ k d/T: nothing is kept there.
+        """Return what the bend springs back to off the form, 1/mm. Valid: finite curvature. Raises: OutOfRange.
 
-        Valid: finite curvature. Raises: OutOfRange. Source: an elastic–ideally plastic bar;
-        docs/model.md#springback-of-hot-wood. Grade: allowance, then learned.
-
-        >>> SetLaw(20.0, 0.008).release(np.array([0.005, 0.0003]))
-        array([0.0046, 0.    ])
+        >>> HotSetLaw(20.0, 0.0035, 0.5).release(np.array([0.005, 0.0003, 0.0])).round(6)
+        array([0.004738, 0.00015 , 0.      ])
         """
-        require("shape", float(np.abs(form_curvature).max()), 0, ENDLESS, "1/mm")
-        bent = form_curvature - self.start
-        loss = np.asarray(loss_ratio) * self.lost
-        kept = np.sign(bent) * np.maximum(np.abs(bent) - loss, 0.0)
-        return np.asarray(self.start + kept)
+        return np.asarray(form_curvature - self.lost(form_curvature - self.start, loss_ratio=loss_ratio))
 
     def form_curvature_for(self, target: Array, *, loss_ratio: float = 1.0) -> Array:
-        """The form that releases to the target: κ_f = κ + sign(κ − κ₀) k d/T; a stretch that is to stay stays.
+        """Return the form that releases to the target: the inverse of `release`; a place that is to stay stays.
 
-        Exact inverse of `release` wherever the target differs from the start. Raises: OutOfRange for a ratio below 0.
+        In x = |κ_f − κ₀|/κ_y and y = |κ − κ₀|/κ_y with r = k ρ: x = y/(1 − r) while that is at most 1, else the root
+        of x − 1.5 r + 0.5 r/x² = y by Newton's method, from above, where the left side rises. There is one for
+        every y > 0, also where r exceeds 1. Raises: OutOfRange for a ratio below 0.
 
-        >>> SetLaw(20.0, 0.008).form_curvature_for(np.array([0.0046, 0.0]))
-        array([0.005, 0.   ])
+        >>> law = HotSetLaw(20.0, 0.0035, 0.5)
+        >>> law.release(law.form_curvature_for(np.array([0.0046, 0.0001, 0.0]))).round(9)
+        array([0.0046, 0.0001, 0.    ])
         """
         require("form.school", loss_ratio, 0, ENDLESS, says="A springback below zero cannot be planned for.")
         require("shape", float(np.abs(target).max()), 0, ENDLESS, "1/mm")
+        limit = yield_curvature(thickness_mm=self.thickness_mm, yield_strain=self.yield_strain)
         change = target - self.start
+        y, r = np.abs(change) / limit, loss_ratio * self.share_left
+        x = np.asarray(y + 1.5 * r)  # more than is needed: from here Newton comes down to the root without overshoot
+        for _ in range(MOST_STEPS):
+            cube = np.maximum(x, 1e-9) ** 3
+            step = (x - 1.5 * r + 0.5 * r * x / cube - y) / np.maximum(1 - r / cube, 1e-3)
+            x = np.maximum(x - step, max(1.0, r ** (1 / 3)))
+            if float(np.abs(step).max(initial=0.0)) < 1e-13 * float(max(1.0, x.max(initial=0.0))):
+                break
+        if r < 1:
+            x = np.where(y <= 1 - r, y / (1 - r), x)
         moved = np.where(np.abs(change) > STRAIGHT, np.sign(change), 0.0)
-        return np.asarray(target + moved * loss_ratio * self.lost)
+        return np.asarray(np.where(moved == 0, target, self.start + moved * limit * x))
 
-    def over(self, cells: Array) -> SetLaw:
-        """The same wood where it starts bent: each of those cells with the curvature it has before the bend."""
+    def over(self, cells: Array) -> HotSetLaw:
+        """Return the law for some cells of the strip, each with the curvature it has before the bend."""
         return replace(self, start=self.start[cells]) if isinstance(self.start, np.ndarray) else self
 
 
 def block_height_mm(*, curvature: float, span_mm: float) -> float:
-    """Height of a block in the middle of a span that bends a bar to a curvature: κ L² / 8.
+    """Return the height of a block in the middle of a span that bends a bar to a curvature: κ L² / 8, mm.
 
     Valid: any finite curvature, 1/mm; a span above 0. Raises: OutOfRange. Source: geometry.
 
@@ -93,19 +129,21 @@ def block_height_mm(*, curvature: float, span_mm: float) -> float:
     return abs(curvature) * span_mm**2 / 8
 
 
-def hot_start(own_curvature: Array, thickness_mm: Array, set_strain: float) -> Array:
-    """(..., n, N) curvature that laminae bent hot to their own curvature on a form keep: sign(κ) · max(|κ| − d/t, 0).
+def hot_start(own_curvature: Array, thickness_mm: Array, *, yield_strain: float, share_left: float | Array) -> Array:
+    """Return the curvature (..., n, N) that strips bent hot to their own curvature on a form keep.
 
-    own_curvature: (..., n, N), of each lamina's own middle. thickness_mm: (..., n), 0 for a lamina that is not there,
-    which keeps nothing. Valid: finite curvature, 1/mm; set strain above 0. Raises: OutOfRange.
-    Source: docs/model.md#steamed-laminae. Grade: allowance on physics.
+    own_curvature: (..., n, N), of each strip's own middle. thickness_mm: (..., n), 0 for a strip that is not there,
+    which keeps nothing. share_left: ρ of each, broadcast with the thickness. Valid: finite curvature, 1/mm. Raises:
+    OutOfRange. Source: docs/model.md#steamed-laminae. Grade: allowance on physics.
 
-    >>> hot_start(np.array([[0.01]]), np.array([5.0]), 0.012)
-    array([[0.0076]])
+    >>> hot_start(np.array([[0.01]]), np.array([5.0]), yield_strain=0.0042, share_left=0.5).round(6)
+    array([[0.008752]])
     """
-    require("heat", set_strain, 0, 1.0, above=True)
     require("build_up.lamina_mm", float(thickness_mm.min()), 0, ENDLESS, "mm")
-    require("shape", float(np.abs(own_curvature).max()), 0, ENDLESS, "1/mm")
-    with np.errstate(divide="ignore"):
-        lost = np.where(thickness_mm > 0, set_strain / thickness_mm, np.inf)[..., :, None]
-    return np.asarray(np.sign(own_curvature) * np.maximum(np.abs(own_curvature) - lost, 0.0))
+    require("heat.on_form_h", float(np.min(share_left)), 0, 1.0)
+    there = np.where(thickness_mm > 0, thickness_mm, np.inf)
+    there = np.where(np.isinf(there), 1.0, there)[..., :, None]
+    m = recovered_curvature(own_curvature, thickness_mm=there, yield_strain=yield_strain)
+    left = np.broadcast_to(np.asarray(share_left, dtype=float), thickness_mm.shape)[..., :, None]
+    kept = own_curvature - left * m
+    return np.asarray(np.where(thickness_mm[..., :, None] > 0, kept, 0.0))

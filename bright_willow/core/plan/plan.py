@@ -17,7 +17,7 @@ from ..form.construction import FormSketch, form_build
 from ..form.face import FormFace
 from ..form.site import Site
 from ..ground.errors import OutOfRange
-from ..ground.findings import Finding, gravest_first
+from ..ground.findings import Change, Finding, gravest_first
 from ..ground.units import MM_PER_INCH
 from ..job.job import FormChoice, Job
 from ..shop.shop import Shop
@@ -96,7 +96,8 @@ def _bend(way: WayOfBending, learnt: Learnt) -> Bend:
         belief=belief,
         settles=learnt.settles(*way.settles),
         trims_mm=way.trims_mm,
-        closed=job.shape.is_closed,
+        cannot_open=way.cannot_open,
+        dried=way.dried,
     )
 
 
@@ -153,17 +154,23 @@ def _as_stated(job: Job, findings: list[Finding]) -> list[Finding]:
 
 
 def _stated(job: Job, finding: Finding) -> Finding:
-    change = finding.try_
-    own = {k.removeprefix("form."): v for k, v in change.sets.items() if k.startswith("form.")} if change else {}
-    if change is None or not own:
+    made = tuple(_change_stated(job, change) for change in finding.fixes)
+    if not made:
         return finding
+    return replace(finding, try_=made[0] if finding.try_ else None, more=made[1:] if finding.try_ else made)
+
+
+def _change_stated(job: Job, change: Change) -> Change:
+    own = {k.removeprefix("form."): v for k, v in change.sets.items() if k.startswith("form.")}
+    if not own:
+        return change
     drawn: FormChoice = job.form_as_drawn.model_copy(update=own)
     stated = drawn.mirrored
     sets = dict(change.sets)
     for name in FormChoice.model_fields:
         if getattr(stated, name) != getattr(job.form, name):
             sets[f"form.{name}"] = getattr(stated, name)
-    return replace(finding, try_=replace(change, sets=sets))
+    return replace(change, sets=sets)
 
 
 def _offsets(drawn: Sketch) -> tuple[Offset, ...]:

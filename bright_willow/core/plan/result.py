@@ -22,6 +22,7 @@ from ..form.site import Site
 from ..ground.estimate import Grade
 from ..ground.findings import Finding
 from ..ground.operation import Move, Operation
+from ..heat.drying import CHART_HOURS, COMPARED_HOURS, AfterHours
 from ..heat.steaming import SteamHeat
 from ..heat.warmth import Warmth, warmth
 from ..heat.wrapping import Wrapped, wrapping
@@ -168,6 +169,17 @@ class Sketch:
             lever_mm=hot.forces.lever_mm,
             has_stops=isinstance(hot.heat, SteamHeat) and hot.heat.strap is not None,
         )
+
+    @cached_property
+    def by_hours(self) -> tuple[AfterHours, ...]:
+        """Springback off this form against hours on it; nothing where it does not depend on them."""
+        return self.way.by_hours(self.bend, CHART_HOURS)
+
+    @cached_property
+    def compared_hours(self) -> tuple[AfterHours, ...]:
+        """The same at a few round hours, and last at those that are planned."""
+        own = self.hot.drying.on_form_h if self.hot else 0.0
+        return self.way.by_hours(self.bend, (*COMPARED_HOURS, own)) if own else ()
 
     @property
     def laid_up(self) -> LaidUp | None:

@@ -81,17 +81,21 @@ def band_mpa(*, tension_kn: float, radius_mm: float, width_mm: float) -> float:
 
 
 def turned_from_ends(angle_rad: Array, *, from_both: bool) -> Array:
-    """(n,) how far a band has turned in the middle of each cell since it was pulled: at the first end, or at both.
+    """Return (n,) how far a band has turned at the worst place of each cell, pulled at one end or at both.
 
     angle_rad: (n,) turn of each cell, 0 or more. Raises: OutOfRange. Source: geometry.
 
-    >>> turned_from_ends(np.array([1.0, 1.0]), from_both=False), turned_from_ends(np.array([1.0, 1.0]), from_both=True)
-    (array([0.5, 1.5]), array([0.5, 0.5]))
+    >>> turned_from_ends(np.array([1.0, 2.0]), from_both=False), turned_from_ends(np.array([1.0, 2.0]), from_both=True)
+    (array([1., 3.]), array([1. , 1.5]))
     """
     require("shape", float(angle_rad.min(initial=0.0)), 0, ENDLESS)
     require("shape", float(angle_rad.sum()), 0, ENDLESS)
-    first = np.cumsum(angle_rad) - angle_rad / 2
-    return np.asarray(np.minimum(first, angle_rad.sum() - first) if from_both else first)
+    to, half = np.cumsum(angle_rad), angle_rad.sum() / 2
+    if not from_both:
+        return np.asarray(to)
+    # a cell that holds the middle is worst there, another at its edge that is nearer to it
+    nearest = np.clip(half, to - angle_rad, to)
+    return np.asarray(half - np.abs(half - nearest))
 
 
 def open_end_mm(lengths_mm: Array, moments_nmm: Array, *, pressure_mpa: float, width_mm: float) -> float:

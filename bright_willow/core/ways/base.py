@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from functools import cached_property
 from typing import Any, ClassVar, Self
 
-from ..bend.bend import Bend
+from ..bend.bend import Bend, Closed, Straight
 from ..bend.lies_on import Section
 from ..bend.makes import Make, Rung
 from ..bend.quantities import Quantities
@@ -17,12 +17,15 @@ from ..experience.belief import Learnt
 from ..form.construction import FormSketch
 from ..form.schools import SCHOOLS, School
 from ..form.site import PressedBy
+from ..ground.arrays import Array
 from ..ground.errors import OutOfRange
 from ..ground.estimate import Grade
 from ..ground.findings import Change, Finding
 from ..ground.operation import Move, Operation
 from ..ground.stages import Trait
 from ..ground.units import format_length
+from ..heat.drying import AfterHours
+from ..heat.limits import LimitFigures
 from ..job.job import FormChoice, Job
 from ..laws.law import Law
 from ..prepare.abreast import Abreast, laid
@@ -115,6 +118,20 @@ class WayOfBending(ABC):
     def law(self) -> Law:
         """What it loses off the form."""
 
+    @property
+    def cannot_open(self) -> Closed | Straight | None:
+        """Why nothing is said of springback: a ring glued all round; None for a piece that springs back."""
+        return Closed() if self.job.shape.is_closed else None
+
+    @property
+    def jig_keeps(self) -> float:
+        """Share of its distance from the wanted shape that a piece keeps in its drying jig; 1 where it has none."""
+        return 1.0
+
+    def dried(self, released: Array, target: Array) -> Array:
+        """What released curvatures (3, n) dry to in whatever holds the piece, 1/mm; the same where nothing does."""
+        return released
+
     # -- what follows ----------------------------------------------------------------------------------------------
     @abstractmethod
     def make(self, bend: Bend) -> Make:
@@ -185,6 +202,14 @@ class WayOfBending(ABC):
     def thinner(self, thickness_mm: float, says: str) -> Change | None:
         """The job with what is bent no thicker than that."""
         return Change(f"Make it {says} thick.", {"part.thickness_mm": round(thickness_mm, 1)})
+
+    def by_hours(self, bend: Bend, hours: tuple[float, ...]) -> tuple[AfterHours, ...]:
+        """Springback off the same form against hours on it; nothing where it does not depend on them."""
+        return ()
+
+    def easier(self, limits: LimitFigures) -> tuple[Change, ...]:
+        """What would bring a hot bend within its limit, each change with how much; nothing where nothing is hot."""
+        return ()
 
     def length(self, mm: float) -> str:
         """A length in the shop's unit."""

@@ -22,11 +22,14 @@ class Blanket(DryHeatBend):
     key = "blanket"
     name = "Heat blanket and slats"
     says = "A thin strip between spring-steel slats under a heat blanket, drawn over a mould."
+    held_hot = "mold"
     has_strap = True
 
     def _heat(self, bend: Bend) -> DryHeat:
         surface = self.job.heat.iron_c
-        steps = blanket_steps(surface_c=surface, thickness_mm=self.job.part.thickness_mm)
+        steps = blanket_steps(
+            surface_c=surface, thickness_mm=self.job.part.thickness_mm, cool_min=60 * self.setting.cool_h
+        )
         return DryHeat(surface, dry_bends(bend.target, bend.on_form), steps)
 
     def lies_on(self, make: Any, form: FormSketch) -> tuple[Section, ...]:

@@ -28,7 +28,7 @@ class DryHeatBend(BentHot):
     name = "Hot iron or pipe"
     says = "Thin strips bent by hand over dry heat, bend by bend."
     set_key = "dry"
-    traits = frozenset[Trait](("hot",))
+    traits = frozenset[Trait](("hot", "to_form", "dries"))
     steams = False
     can_be_backed = True
     checks = (on_heat.can_it, on_heat.no_data, *on_heat.DRY_HEAT, *ENDS, *COMMON)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from abc import abstractmethod
+import math
 from dataclasses import replace
 from functools import cached_property
 from typing import Any, ClassVar
@@ -25,31 +25,36 @@ from ..form.site import PressedBy
 from ..ground.arrays import Array
 from ..ground.errors import OutOfRange
 from ..ground.estimate import Estimate, Figure, Grade
-from ..ground.findings import Finding
+from ..ground.findings import Change, Finding
 from ..ground.operation import Move, Operation
 from ..ground.stages import Trait
+from ..heat.bag import bag_bend
 from ..heat.bowstring import Bowstring, bowstring
-from ..heat.chamber import BAG
+from ..heat.chamber import BAG, STEAM_KG_PER_KWH
 from ..heat.dry_heat import DryHeat
-from ..heat.drying import drying
-from ..heat.limits import COMFORT, HotLimit, LimitFigures, thinner_mm
+from ..heat.drying import COOL_H, AfterHours, Drying, Setting, cooling_h, drying, springback_by_hours
+from ..heat.extra_length import end_spare_mm, ends_need_mm
+from ..heat.held import HeldBy
+from ..heat.limits import HotLimit, LimitFigures
 from ..heat.opening import gentle_stretches, openings
-from ..heat.steaming import HotStock, SteamHeat, chamber_for, steam_for
-from ..heat.strap import HOT_SHARE, Strap, strap
+from ..heat.relaxation import LEFT_BY_HEAT, Drying1D
+from ..heat.steaming import HotStock, Steam, SteamHeat, chamber_for, in_box, steam_for
+from ..heat.strap import HOT_SHARE, Strap, rope_mm, strap
 from ..job.job import Job
-from ..laws.hot_set import EARLY_TIMES, SET_STRAIN, SetLaw
+from ..laws.hot_set import YIELD_STRAIN, HotSetLaw
 from ..shape.crossing import overlap_mm
 from ..shape.curve import Curve
 from ..shop.adhesive import adhesive
 from ..shop.shop import Shop
 from ..shop.stock_use import stock_use
+from ..wood.species import Species
 from .base import WayOfBending
+from .hot_limits import fixes, limit_figures
 from .steps.bending_hot import bending_hot
+from .steps.in_the_bag import pulls_of
 
-STEAMED_YIELD = 0.6  # of steamed pieces, where the species has no figure. Grade: allowance.
-DRY_YIELD = 0.85  # of thin strips bent over dry heat. Grade: allowance.
-NEAR_THE_LIMIT = {"risky": 0.8, "expect breaks": 0.4}  # of those, when the bend is so near what the stock takes
-STEAM_END_MM, DRY_END_MM = 150.0, 30.0  # at each end to bend by. Grade: allowance.
+HANDLED_WELL = 0.97  # of pieces that do not break, the share no mishap spoils. Grade: allowance.
+DRY_END_MM = 30.0  # at each end to hold it by over dry heat. Grade: allowance.
 COMMON: tuple[Check, ...] = (
     on_bend.points_tell,
     on_bend.ends_cut,
@@ -64,21 +69,13 @@ COMMON: tuple[Check, ...] = (
 )
 
 
-def end_spare_mm(thickness_mm: float) -> float:
-    """What a steamed piece needs beyond its bend at each end: 150 mm or three thicknesses. Grade: allowance.
-
-    >>> end_spare_mm(60.0)
-    180.0
-    """
-    return max(STEAM_END_MM, 3 * thickness_mm)
-
-
 class BentHot(WayOfBending):
-    """One solid piece, bent hot; it loses the same curvature whatever the bend."""
+    """One solid piece, bent hot. set_key: how it yields; held_hot: by what it is held while hot, over dry heat."""
 
-    traits = frozenset[Trait](("hot", "steamed"))
+    traits = frozenset[Trait](("hot", "steamed", "to_form", "dries"))
     forms_field = "heat.forms"
     set_key: ClassVar[str]
+    held_hot: ClassVar[str] = "hand"
     steams: ClassVar[bool] = True
     has_strap: ClassVar[bool] = False
     can_be_backed: ClassVar[bool] = False
@@ -97,11 +94,9 @@ class BentHot(WayOfBending):
         """The job bent so, with ends long enough to bend by where it is steamed."""
         part = job.part
         if cls.steams:
-            least, right = end_spare_mm(part.thickness_mm), part.right_trim_mm
-            longer = {
-                "trim_mm": max(part.trim_mm, least),
-                "right_trim_mm": None if right is None else max(right, least),
-            }
+            needs = ends_need_mm(job.mid_line(), part.thickness_mm)
+            left, right = (max(own, math.ceil(least)) for own, least in zip(part.trims_mm, needs, strict=True))
+            longer = {"trim_mm": left, "right_trim_mm": None if right == left else right}
             part = part.model_copy(update=longer)
         return job.model_copy(update={"way": cls.key, "part": part})
 
@@ -112,52 +107,106 @@ class BentHot(WayOfBending):
 
     @property
     def settles(self) -> tuple[str, float]:
-        """By dryness: solid wood dried on its form stays as it is, as long as nothing else is known."""
-        return self.job.stock.dryness, 0.0
+        """By dryness. A piece that comes off moist and is held by nothing goes on springing back; another stays."""
+        return self.job.stock.dryness, self._grows_share if self.setting.held_by == "none" else 0.0
+
+    @cached_property
+    def _grows_share(self) -> float:
+        """Share of its curvature, at the tightest place, that it goes on losing when nothing holds it."""
+        target = self.target.curvature
+        form = self.law.form_curvature_for(target)
+        grown = self.setting.growth(self.law, form, loss_ratio=1.0)
+        at = int(np.abs(target - self.law.start).argmax())
+        return min(0.5, abs(float(grown[at] / target[at]))) if abs(target[at]) > 1e-9 else 0.0
 
     # -- the law ---------------------------------------------------------------------------------------------------
     @cached_property
-    def law(self) -> SetLaw:
-        return SetLaw(self.job.part.thickness_mm, self._set_strain, self._start(self.target))
+    def setting(self) -> Setting:
+        """How it sets: hours on the form, what is left of its moment then, and what holds it afterwards."""
+        heat, T = self.job.heat, self.job.part.thickness_mm
+        times = Drying1D.of(T, self.wood.sg12, heat.climate)
+        if self.steams:
+            hours = self._hours_on_form(times)
+            return Setting.steamed(times, on_form_h=hours, cool_h=cooling_h(T), held_by=heat.held_by)
+        cool, by = COOL_H[self.held_hot], heat.held_by if heat.dry_jig else "none"
+        held: HeldBy = by
+        return Setting(times, cool, cool, LEFT_BY_HEAT[self.held_hot], held, heat.dry_jig)
 
-    @property
-    def _set_strain(self) -> float:
-        return SET_STRAIN[self.set_key].likely * (EARLY_TIMES if self.job.heat.early else 1.0)
+    def _hours_on_form(self, times: Drying1D) -> float:
+        return self.job.heat.on_form_h
+
+    @cached_property
+    def law(self) -> HotSetLaw:
+        return self.law_at(self.job.part.thickness_mm, self._start(self.target))
+
+    def law_at(self, thickness_mm: float, start: Array | float = 0.0) -> HotSetLaw:
+        """Return the law of a piece of another thickness that sets under the same conditions. Raises: OutOfRange."""
+        setting = self.setting
+        if self.steams and thickness_mm != self.job.part.thickness_mm:
+            times = Drying1D.of(thickness_mm, self.wood.sg12, self.job.heat.climate)
+            setting = Setting.steamed(times, on_form_h=self._hours_on_form(times), cool_h=0.0, held_by="none")
+        return HotSetLaw(thickness_mm, YIELD_STRAIN[self.set_key], setting.share_left, start)
 
     def _start(self, target: Curve) -> Array:
         """Curvature the piece has before the bend: a share of what is wanted, where it is bent again."""
         return np.asarray(target.curvature * self.job.heat.start_share)
 
+    @property
+    def jig_keeps(self) -> float:
+        return self.setting.jig_keeps
+
+    def dried(self, released: Array, target: Array) -> Array:
+        return self.setting.dried(released, target)
+
     def set_strain(self, bend: Bend) -> Estimate:
-        """The set strain: as documented, until this shop has learnt its own."""
-        early = EARLY_TIMES if self.job.heat.early else 1.0
-        known, ratio = SET_STRAIN[self.set_key], bend.loss_ratio
-        if ratio.grade != "learned":
-            return Estimate(early * known.low, early * known.likely, early * known.high, known.grade)
-        d = early * known.likely
-        return Estimate(d * ratio.low, d * ratio.likely, d * ratio.high, ratio.grade)
+        """Curvature lost at the tightest place times the thickness, at both ends of the loss ratio and between."""
+        change = float(np.abs(bend.on_form.curvature - self.law.start).max())
+        ratio, T = bend.loss_ratio, self.job.part.thickness_mm
+        ratios = np.array([ratio.low, ratio.likely, ratio.high])
+        return Estimate.around(T * self.law.lost(np.full(3, change), loss_ratio=ratios), ratio.grade)
+
+    @cached_property
+    def steam(self) -> Steam:
+        """Times, temperatures and moves of the steam, however long the piece is. Raises: OutOfRange."""
+        return steam_for(self.hot_stock(0.0), self.job, self.shop, has_strap=self.has_strap)
+
+    @property
+    def is_in_bag(self) -> bool:
+        """Whether it is bent little by little inside a steam bag."""
+        return self.steams and self.job.heat.in_bag and self.job.heat.wall == BAG
 
     @cached_property
     def limit(self) -> HotLimit:
-        """What this stock takes."""
+        """The strain this stock may take, with the moves as slow as they are planned."""
+        hurries = self.steams and not self.is_in_bag
+        return self.limit_at(
+            self.job.part.thickness_mm, moves_share=self.steam.handling_s / self.steam.window_s if hurries else 0.0
+        )
+
+    def limit_at(self, thickness_mm: float, *, moves_share: float, wood: Species | None = None) -> HotLimit:
+        """Return the limit of a piece of another thickness, or of another wood. Raises: OutOfRange."""
         return HotLimit.of(
-            self.wood,
+            wood or self.wood,
             self.job.stock,
+            thickness_mm=thickness_mm,
             soaked=self.job.heat.soaked,
             has_strap=self.has_strap,
-            dry_mm=None if self.steams else self.job.part.thickness_mm,
+            is_dry_heat=not self.steams,
             is_backed=self.can_be_backed and self.job.heat.backing == "by_hand",
+            moves_share=moves_share,
         )
 
     # -- make ------------------------------------------------------------------------------------------------------
     def make(self, bend: Bend) -> Any:
         heat = self._heat(bend)
         T, grade = self.job.part.thickness_mm, bend.loss_ratio.grade
-        use = self.use(bend)
+        use, bow = self.use(bend), self._bow(bend, heat)
         ends = openings(bend.on_form, bend.released_curvature, T, grade)
+        change = bend.on_form.curvature - self.law.start
+        lost = self.law.lost(change, loss_ratio=bend.loss_ratio.likely)
         return HotBlank(
             thickness_mm=T,
-            limits=self._limits(bend),
+            limits=limit_figures(self, bend),
             use=use,
             breaking_strain=self.stands,
             set_strain=self.set_strain(bend),
@@ -165,23 +214,20 @@ class BentHot(WayOfBending):
             opening_on_form_mm=ends.on_form_mm,
             opening_released_mm=ends.released_mm,
             overlap_mm=overlap_mm(bend.blank, T),
-            bow=self._bow(bend, heat),
-            gentle=gentle_stretches(
-                np.abs(bend.target.curvature - self.law.start),
-                self.law.lost * bend.loss_ratio.likely,
-                bend.target.stations_mm,
-            ),
+            bow=bow,
+            gentle=gentle_stretches(change, lost, bend.target.stations_mm),
             heat=heat,
             drying=self.drying(bend),
             end_spare_mm=end_spare_mm(T) if self.steams else DRY_END_MM,
-            forces=self.forces(heat),
+            ends_need_mm=ends_need_mm(bend.target, T) if self.steams else (0.0, 0.0),
+            forces=self.forces(heat, bow),
         )
 
     def _bow(self, bend: Bend, heat: SteamHeat | DryHeat) -> Bowstring | None:
         """The bow its ends draw it to, where it is bent in the bag."""
         if not isinstance(heat, SteamHeat) or not heat.in_bag:
             return None
-        moment = self.forces(heat).holding_moment_nmm.value
+        moment = self.forces(heat, None).holding_moment_nmm.value
         return bowstring(bend.blank, thickness_mm=self.job.part.thickness_mm, moment_nmm=moment)
 
     def _heat(self, bend: Bend) -> SteamHeat | DryHeat:
@@ -198,32 +244,14 @@ class BentHot(WayOfBending):
         """The strain it stands: stretch of its outside, in a strap shortening of its inside."""
         return Figure(self.limit.allowed, self.limit.grade)
 
-    def _limits(self, bend: Bend) -> LimitFigures:
-        T, limit = self.job.part.thickness_mm, self.limit
-        change = np.abs(bend.on_form.curvature - self.law.start)
-        cell = int(limit.use(change, T).argmax())
-        inside = max(1e-6, 1 / max(float(change[cell]), 1e-12) - T / 2)
-        wanted, comfort = abs(float(bend.target.curvature[cell])), limit.ratio_at(COMFORT)
-        return LimitFigures(
-            ratio=inside / T,
-            table=limit.table,
-            has_data=limit.has_data,
-            needed=limit.needed,
-            grain_factor=limit.grain,
-            moisture_factor=limit.moisture,
-            at_mm=float(bend.target.stations_mm[cell] + bend.target.lengths_mm[cell] / 2),
-            thinner_mm=thinner_mm(wanted=wanted, thickness_mm=T, needed=comfort, set_strain=self.law.set_strain),
-            gentler_mm=comfort * T,
-            unbroken_pct=self.wood.steam_unbroken_pct,
-            grade=limit.grade,
-            without_data=limit.without_data,
-        )
+    def easier(self, limits: LimitFigures) -> tuple[Change, ...]:
+        return fixes(self, limits)
 
-    def hot_stock(self, bend: Bend) -> HotStock:
-        """What goes into the heat."""
+    def hot_stock(self, length_mm: float) -> HotStock:
+        """What goes into the heat, cut so long."""
         part = self.job.part
         width, pieces = part.width_mm + self.shop.clean_up_mm, part.count + part.spares
-        return HotStock(self.wood, part.thickness_mm, width, self.cut_length_mm(bend), pieces)
+        return HotStock(self.wood, part.thickness_mm, width, length_mm, pieces)
 
     def cut_length_mm(self, bend: Bend) -> float:
         """How long the piece is cut. In a strap the convex face keeps its length and the concave one shortens, so it is
@@ -235,11 +263,14 @@ class BentHot(WayOfBending):
 
     def steam_heat(self, bend: Bend) -> SteamHeat:
         """Steam, chamber, and the strap where it has one. Raises: OutOfRange."""
-        stock = self.hot_stock(bend)
-        steam = steam_for(stock, self.job, self.shop, has_strap=self.has_strap)
-        chamber = chamber_for(stock, self.job, self.shop, steam)
-        in_bag = self.job.heat.in_bag and self.job.heat.wall == BAG
-        return SteamHeat(steam, chamber, self._strap(bend) if self.has_strap else None, in_bag)
+        stock = in_box(self.hot_stock(self.cut_length_mm(bend)), self.job.heat)
+        bag, more_min = None, 0.0
+        if self.is_in_bag:
+            lasts_h = self.job.heat.reservoir_l / (STEAM_KG_PER_KWH * self.job.heat.power_kw)
+            bag = bag_bend(thickness_mm=stock.thickness_mm, reservoir_h=lasts_h)
+            more_min = bag.pull_min + bag.hold_min
+        chamber = chamber_for(stock, self.job, self.shop, self.steam, more_min=more_min)
+        return SteamHeat(self.steam, chamber, self._strap(bend) if self.has_strap else None, stock, bag)
 
     def _strap(self, bend: Bend) -> Strap:
         heat, part = self.job.heat, self.job.part
@@ -259,34 +290,43 @@ class BentHot(WayOfBending):
             own_length_mm=heat.strap_length_mm,
             iron=heat.strap_of == "mild_steel",
             tannin="iron stain" in self.wood.note,
+            rope_mm=rope_mm(bend.blank),
         )
 
-    def drying(self, bend: Bend) -> Any:
+    def drying(self, bend: Bend) -> Drying:
         """What follows the bend."""
-        heat = self.job.heat
         return drying(
-            steams=self.steams,
+            self.setting,
             thickness_mm=self.job.part.thickness_mm,
-            climate=heat.climate,
-            on_form_h=heat.on_form_h,
-            early=heat.early,
-            straps=heat.forms if self.has_strap else 0,
+            straps=self.job.heat.forms if self.has_strap else 0,
             target=bend.target,
             form=bend.on_form,
             law=self.law,
             loss_ratio=bend.loss_ratio.likely,
-            held_by=heat.held_by,
         )
 
-    def forces(self, heat: SteamHeat | DryHeat) -> Forces:
-        """The moment that bends it: of the strap, or of a hot bar beyond yielding, σ b T²/4. Grade: allowance."""
+    def by_hours(self, bend: Bend, hours: tuple[float, ...]) -> tuple[AfterHours, ...]:
+        if not self.steams:
+            return ()
+        return springback_by_hours(
+            self.setting, hours, target=bend.target, form=bend.on_form, law=self.law, loss_ratio=bend.loss_ratio.likely
+        )
+
+    def forces(self, heat: SteamHeat | DryHeat, bow: Bowstring | None) -> Forces:
+        """The moment that bends it: of the strap, or of a hot bar beyond yielding, σ b T²/4; and the pull for it, of a
+        lever, or of the string of a bow. Grade: allowance."""
         part, own = self.job.part, heat.strap if isinstance(heat, SteamHeat) else None
         free = HOT_SHARE * self.wood.crush_mpa * part.width_mm * part.thickness_mm**2 / 4
         moment, lever = own.moment_nmm if own else free, self.job.heat.lever_mm
+        if bow:  # hardest at first, when the string has least of a lever; a strut gives it one
+            lever = max(bow.strut_mm, min(sag for sag, _ in bow.pulls))
         return Forces(Figure(moment, "allowance"), lever, Figure(moment / lever, "allowance"))
 
     def moves(self, bend: Bend, make: Any) -> tuple[Move, ...]:
-        return make.heat.steam.moves if isinstance(make.heat, SteamHeat) and not make.heat.in_bag else ()
+        heat = make.heat
+        if not isinstance(heat, SteamHeat):
+            return ()
+        return pulls_of(heat.bag) if heat.bag else heat.steam.moves
 
     def lies_on(self, make: Any, form: FormSketch) -> tuple[Section, ...]:
         T, own = self.job.part.thickness_mm, make.heat.strap if isinstance(make.heat, SteamHeat) else None
@@ -319,15 +359,13 @@ class BentHot(WayOfBending):
                 sets=self.job.part.count + self.job.part.spares,
             ),
             trim_mm=bend.trim_mm,
-            whole_share=self._whole_share(make.use.feel),
+            whole_share=self.whole_share(make.use),
             made=learnt.made.get((self.job.way, self.group), (0, 0)),
         )
 
-    def _whole_share(self, feel: str) -> float:
-        """Share of pieces expected whole: the species' published share, less near and beyond the limit."""
-        published = self.wood.steam_unbroken_pct
-        share = (published / 100 if published else STEAMED_YIELD) if self.steams else DRY_YIELD
-        return float(min(0.97, max(0.05, share * NEAR_THE_LIMIT.get(feel, 1.0))))
+    def whole_share(self, use: Use) -> float:
+        """Share of pieces expected whole: the chance of the bend, and what handling costs."""
+        return float(min(HANDLED_WELL, max(0.005, HANDLED_WELL * self.limit.chance(use.worst.value))))
 
     # -- what is said ----------------------------------------------------------------------------------------------
     def findings(self, at: At[Any]) -> list[Finding]:
@@ -341,15 +379,12 @@ class BentHot(WayOfBending):
     def operations(self, bend: Bend, make: Any, form: FormSketch) -> tuple[Operation, ...]:
         return bending_hot(self.job, self.shop, bend, make, form)
 
-    @abstractmethod
-    def needs(self, make: Any, form: FormSketch) -> tuple[str, ...]: ...
-
     @property
     def assumptions(self) -> tuple[str, ...]:
         figures = f"{self.wood.bend_source or 'none for this way'}; {self.wood.stiffness_source}"
         return (
-            "Hot wood yields and keeps what is bent beyond a set strain; "
-            "it loses the same curvature whatever the bend.",
+            "Hot wood yields beyond a small strain; what springs back is the moment left in it, which falls with the "
+            "hours on the form and as it dries there.",
             "Limits of R/T are for clear, straight, heated-through stock; grain and moisture lower them.",
             f"Figures of {self.wood.said}: {figures}.",
             "Only plain water: nothing added to it has been shown to help.",

@@ -30,8 +30,8 @@ LayUpRow = tuple[int, float, float]  # count, thickness mm, last mm
 class Ladder:
     """What the rungs are worked out from.
 
-    layups: all rows at once; target: the finished mid-line; loss_ratio: likely, 0 for a ring; set_strain: of laminae
-    bent hot first; glue_g: (rows,) grams.
+    layups: all rows at once; target: the finished centerline; loss_ratio: likely, 0 for a ring; hot_set: of strips bent
+    hot first, their yield strain and (rows,) the share of their moment that is left; glue_g: (rows,) grams.
     """
 
     job: Job
@@ -42,7 +42,7 @@ class Ladder:
     target: Curve
     blank_mm: float
     loss_ratio: float
-    set_strain: float | None
+    hot_set: tuple[float, Array] | None
     glue_g: Array
 
 
@@ -91,10 +91,12 @@ def _forms(of: Ladder, target: Array) -> tuple[Array, Array, Layup]:
     workable = kept > LEAST_KEPT
     form = target / np.where(workable, kept, 1.0)[:, None]
     layups = of.layups
-    for _ in range(1 if of.set_strain is None else 6):
+    for _ in range(1 if of.hot_set is None else 6):
         # one step of κ_f ← target + k·loss(κ_f): it shrinks an error of some (T/R)² by the share lost
-        if of.set_strain is not None:
-            start = hot_start(of.layups.lamina_curvature(form), of.layups.thickness_mm, of.set_strain)
+        if of.hot_set is not None:
+            yields, left = of.hot_set
+            own = of.layups.lamina_curvature(form)
+            start = hot_start(own, of.layups.thickness_mm, yield_strain=yields, share_left=left[:, None])
             layups = of.layups.starting(start)
         form = np.where(workable[:, None], target + form - layups.release(form, loss_ratio=of.loss_ratio), form)
     return workable, form, layups

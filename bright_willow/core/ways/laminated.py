@@ -61,7 +61,7 @@ STRAIGHT = 1e-7
 class Laminated(WayOfBending):
     """Layers of wood, sheets, or both, glued to one another on a form."""
 
-    traits = frozenset[Trait](("laid_up",))
+    traits = frozenset[Trait](("laid_up", "to_form"))
     forms_field = "glue_up.forms"
     checks: tuple[Check, ...] = (
         *on_layup.LAMINATION,
@@ -127,7 +127,7 @@ class Laminated(WayOfBending):
     @cached_property
     def law(self) -> Glued | SteamedThenGlued | ClosedRing:
         layup = self._layers[0]
-        return ClosedRing(layup) if self.job.shape.is_closed else Glued(layup)
+        return ClosedRing(Glued(layup)) if self.job.shape.is_closed else Glued(layup)
 
     @property
     def trims_mm(self) -> tuple[float, float]:
@@ -235,9 +235,13 @@ class Laminated(WayOfBending):
             self.shop,
             stock=self._stock(bend),
             trim_mm=bend.trim_mm,
-            whole_share=LAMINATED_YIELD[make.use.feel],
+            whole_share=self.whole_share(make),
             made=learnt.made.get((self.job.way, self.group), (0, 0)),
         )
+
+    def whole_share(self, make: Any) -> float:
+        """Share of pieces expected whole, by how hard the strips are bent."""
+        return LAMINATED_YIELD[make.use.feel]
 
     def _stock(self, bend: Bend) -> StockUse:
         """Wood for the whole job as it is built up. Strips are all cut as long as the longest, the outermost."""
@@ -326,14 +330,13 @@ class Laminated(WayOfBending):
                 target=bend.target,
                 blank_mm=bend.blank.length_mm,
                 loss_ratio=0.0 if self.job.shape.is_closed else bend.loss_ratio.likely,
-                set_strain=self._set_strain,
+                hot_set=self._hot_set(tuple(row[1] for row in rows)),
                 glue_g=self.glue_g(np.array([row[0] - 1 for row in rows]), bend.blank.length_mm),
             )
         )
 
-    @property
-    def _set_strain(self) -> float | None:
-        """Set strain of laminae that are bent hot first; none where they go on as they are."""
+    def _hot_set(self, thickness_mm: tuple[float, ...]) -> tuple[float, Array] | None:
+        """Yield strain of strips so thick that are bent hot first, and ρ of each; none where they go on as they are."""
         return None
 
     # -- what is said ----------------------------------------------------------------------------------------------

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import Any
 
@@ -20,26 +21,36 @@ from ..ground.arrays import Array
 from ..ground.findings import Change, Finding
 from ..ground.operation import Move, Operation
 from ..ground.stages import EVERY
+from ..heat.limits import LimitFigures
+from ..heat.relaxation import Drying1D, form_hours_until_dry
 from ..heat.steaming import HotStock
 from ..job.job import Job
 from ..laws.glued import ClosedRing, Glued, SteamedThenGlued
-from ..laws.hot_set import SET_STRAIN, SetLaw
+from ..laws.hot_set import YIELD_STRAIN
 from .cold_lamination import ColdLamination, in_laminae
-from .hot import BentHot
 from .pressed import pressed_section
 from .steam_free import SteamFree
 from .steps.steamed_laminae import steamed_then_glued
 
 
+@dataclass(frozen=True, eq=False)
 class _OneLamina(SteamFree):
-    """The first bend: the lamina that is bent hardest, as a steamed blank of its own."""
+    """The first bend: the strip that is bent hardest, as a steamed blank of its own. pack_mm: of all strips of a piece
+    and the waste strip outside them."""
 
+    pack_mm: float = 0.0
     can_be_backed = False
 
-    def hot_stock(self, bend: Bend) -> HotStock:
-        one = super().hot_stock(bend)
-        laminae = self.job.build_up.count
-        return HotStock(one.wood, one.thickness_mm, one.width_mm, one.length_mm, one.pieces * laminae)
+    def _hours_on_form(self, times: Drying1D) -> float:
+        """Until it is dry enough to glue, or longer where that was chosen."""
+        return max(self.job.heat.on_form_h, form_hours_until_dry(times))
+
+    def hot_stock(self, length_mm: float) -> HotStock:
+        """Strips of a piece go in banded as one pack, which heats and cools as one body, or one by one."""
+        one, strips = super().hot_stock(length_mm), self.job.build_up.count
+        if self.job.heat.banded:
+            return replace(one, thickness_mm=self.pack_mm)
+        return replace(one, pieces=one.pieces * strips)
 
 
 class SteamedLaminaeWay(ColdLamination):
@@ -56,9 +67,21 @@ class SteamedLaminaeWay(ColdLamination):
     def turn(cls, job: Job) -> Job:
         return in_laminae(job).model_copy(update={"way": cls.key})
 
-    @property
-    def _set_strain(self) -> float:
-        return SET_STRAIN["free"].likely
+    @cached_property
+    def first(self) -> _OneLamina:
+        """The first bend: the strip that is bent hardest, as a job of its own. Strips dry on the form until they can be
+        glued, one face open; what is held back from one strip by the next is left out."""
+        return self._strip_of(float(self._layers[0].thickness_mm.max()))
+
+    def _strip_of(self, thickness_mm: float) -> _OneLamina:
+        part = self.job.part.model_copy(update={"thickness_mm": thickness_mm})
+        every = self._layers[0].thickness_mm
+        pack_mm = float(every.sum() + self.waste_strips * every[-1])
+        return _OneLamina(self.job.model_copy(update={"part": part}), self.shop, pack_mm)
+
+    def _hot_set(self, thickness_mm: tuple[float, ...]) -> tuple[float, Array]:
+        left = [self.first.law_at(t).share_left for t in thickness_mm]
+        return YIELD_STRAIN["free"], np.array(left)
 
     @property
     def waste_strips(self) -> int:
@@ -67,21 +90,22 @@ class SteamedLaminaeWay(ColdLamination):
     @cached_property
     def law(self) -> Glued | SteamedThenGlued | ClosedRing:
         flat = self._layers[0]
-        if self.job.shape.is_closed:
-            return ClosedRing(flat)
-        return SteamedThenGlued(flat, self._set_strain)
+        glued = SteamedThenGlued(flat, *self._hot_set(tuple(float(t) for t in flat.thickness_mm)))
+        return ClosedRing(glued) if self.job.shape.is_closed else glued
 
-    def _one(self, bend: Bend) -> tuple[BentHot, Array]:
-        """The lamina that is bent hardest as a job of its own, and its own curvature on the form."""
+    def _one(self, bend: Bend) -> tuple[_OneLamina, Array]:
+        """The strip that is bent hardest as a job of its own, and its own curvature on the form."""
         flat = self._layers[0]
         own = flat.lamina_curvature(bend.on_form.curvature)
         hardest = int((flat.thickness_mm[:, None] * np.abs(own)).max(axis=1).argmax())
-        part = self.job.part.model_copy(update={"thickness_mm": float(flat.thickness_mm[hardest])})
-        return _OneLamina(self.job.model_copy(update={"part": part}), self.shop), own[hardest]
+        thickness = float(flat.thickness_mm[hardest])
+        if thickness == self.first.job.part.thickness_mm:
+            return self.first, own[hardest]
+        return self._strip_of(thickness), own[hardest]
 
     def _first_bend(self, bend: Bend) -> HotBlank:
         one, k = self._one(bend)
-        law = SetLaw(one.job.part.thickness_mm, self._set_strain)
+        law = one.law_at(one.job.part.thickness_mm)
         ratio = bend.loss_ratio
         kept = tuple(bend.target.with_curvature(law.release(k, loss_ratio=r)) for r in (ratio.low, 1.0, ratio.high))
         first = Bend(
@@ -91,6 +115,7 @@ class SteamedLaminaeWay(ColdLamination):
             blank=bend.blank,
             trims_mm=bend.trims_mm,
             released=(kept[0], kept[1], kept[2]),
+            dried=(kept[0], kept[1], kept[2]),
             by_mechanics=kept[1],
             settled=kept[1],
             loss_ratio=ratio,
@@ -110,6 +135,14 @@ class SteamedLaminaeWay(ColdLamination):
         if self.job.build_up.lay_up == "layers" or laminae <= self.job.build_up.laminae:
             return None
         return Change(f"Use {laminae} laminae.", {"build_up.laminae": laminae, "build_up.lamina_mm": None})
+
+    def easier(self, limits: LimitFigures) -> tuple[Change, ...]:
+        return tuple(c for c in (self.thinner(limits.thinner_mm, self.length(limits.thinner_mm)),) if c)
+
+    def whole_share(self, make: Any) -> float:
+        """Of the glue-up, and of the hardest strip's first bend."""
+        softened: HotBlank = make.softened
+        return super().whole_share(make.laid_up) * softened.limits.chance
 
     def findings(self, at: At[Any]) -> list[Finding]:
         """What there is to say about the glue-up, and about the steam before it."""

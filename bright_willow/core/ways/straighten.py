@@ -2,35 +2,51 @@
 
 from __future__ import annotations
 
+from functools import cached_property
 from typing import Any
 
 import numpy as np
 
-from ..bend.bend import Bend
+from ..bend.bend import Bend, Straight
 from ..bend.lies_on import Lying, Section
 from ..bend.makes import Straightened
 from ..checks import cautions as caution
 from ..checks import heat as on_heat
+from ..checks import wood as on_wood
 from ..form.construction import FormSketch
 from ..form.schools import SCHOOLS, School
 from ..ground.arrays import Array
 from ..ground.operation import Operation
+from ..ground.stages import Trait
+from ..heat.drying import Setting, cooling_h
+from ..heat.relaxation import Drying1D, share_left_steamed
+from ..heat.steaming import HotStock
 from ..heat.straightening import straightening
 from ..job.job import FormChoice, Job
 from ..shape.curve import Curve
-from .hot import COMMON, BentHot
+from .hot import BentHot
 from .steps.straightening import over_the_block
+
+BESIDE_SPAN_MM = 100.0  # steamed beyond each clamp. Grade: allowance.
 
 
 class Straighten(BentHot):
     """Bent the other way over a block, until it springs back straight."""
 
     key = "straighten"
+    traits = frozenset[Trait](("hot", "steamed"))
     name = "Straightening"
     says = "A bowed piece heated and bent past straight; the shape is the bow it has."
     set_key = "free"
     forms_field = ""
-    checks = (*on_heat.STEAM, on_heat.early, *COMMON)
+    checks = (
+        *on_heat.STEAM,
+        *on_heat.STRAIGHTENED,
+        on_wood.run_out,
+        on_wood.figured,
+        on_wood.lot_flaws,
+        on_wood.no_spare,
+    )
 
     @classmethod
     def turn(cls, job: Job) -> Job:
@@ -41,6 +57,23 @@ class Straighten(BentHot):
 
     def _start(self, target: Curve) -> Array:
         return self.stated.curvature
+
+    @property
+    def cannot_open(self) -> Straight:
+        return Straight()
+
+    @cached_property
+    def setting(self) -> Setting:
+        """Hours in the clamps, then nothing holds it: what it does is in the block."""
+        heat, T = self.job.heat, self.job.part.thickness_mm
+        times = Drying1D.of(T, self.wood.sg12, heat.climate)
+        return Setting(
+            times, heat.clamps_h, cooling_h(T), share_left_steamed(heat.clamps_h, times.one_face_h), "none", False
+        )
+
+    def hot_stock(self, length_mm: float) -> HotStock:
+        """Only the part that is bent back goes into the steam: the clamp span, and a hand's breadth at either side."""
+        return super().hot_stock(min(length_mm, self.job.heat.span_mm + 2 * BESIDE_SPAN_MM))
 
     @property
     def school(self) -> School:
@@ -61,13 +94,13 @@ class Straighten(BentHot):
             block=straightening(
                 bow_mm=bow,
                 base_mm=base,
-                thickness_mm=self.job.part.thickness_mm,
                 span_mm=self.job.heat.span_mm,
-                set_strain=self.set_strain(bend),
+                law=self.law,
+                loss_ratio=bend.loss_ratio,
             ),
             heat=heat,
             drying=self.drying(bend),
-            forces=self.forces(heat),
+            forces=self.forces(heat, None),
         )
 
     def lies_on(self, make: Any, form: FormSketch) -> tuple[Section, ...]:

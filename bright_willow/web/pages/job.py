@@ -290,4 +290,5 @@ def built(request: Request, job_id: Id) -> Response:
         store.keep_form(job_id, form)
         store.settle(job_id, "form")
     keys = [row.key for row in stages_for(base.job)]
-    return go_to(f"/jobs/{job_id}/{keys[keys.index('form') + 1]}")
+    then = keys[keys.index("form") + 1] if "form" in keys else "measure"
+    return go_to(f"/jobs/{job_id}/{then}")

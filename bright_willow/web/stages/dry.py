@@ -1,4 +1,4 @@
-"""Dry: how long it stays on the form, its frame, and what coming off early costs."""
+"""Drying: how long it stays on the form, what holds it afterwards, and what that does to its springback."""
 
 from __future__ import annotations
 
@@ -6,12 +6,14 @@ from typing import Any
 
 from markupsafe import Markup
 
+from ...core.heat.drying import AfterHours, Drying
 from ...core.heat.held import HELD_BY
 from ...core.heat.steaming import SteamHeat
 from ...core.job.job import Job
 from ...core.wood.species import OwnWood
+from ...drawing.drying_chart import drying_chart
 from ...drawing.frame_drawing import frame_svg
-from ..figures import FigureRow, Figures, Include, Item, Note
+from ..figures import FigureRow, Figures, Include, Item, Note, grid
 from ..forms.fields import Choices, Field, of_job
 from .base import THE_BOARD, BoardView, Look, StagePage
 
@@ -19,9 +21,9 @@ CLIMATES: Choices = (("warm", "warm"), ("ordinary", "ordinary"), ("damp", "damp"
 FIELDS = (
     of_job("heat.on_form_h", "Hours on the form"),
     of_job("heat.forms", "Forms and straps"),
+    of_job("heat.dry_jig", "Hold it in a drying jig", "dry heat leaves little to dry; most do without", look="pills"),
     of_job("heat.held_by", "Held by", choices=tuple(HELD_BY.items()), look="pills"),
     of_job("heat.climate", "Shop while it dries", choices=CLIMATES, look="pills"),
-    of_job("heat.early", "Taken off before it is dry", look="pills"),
 )
 
 
@@ -29,45 +31,79 @@ def _fields(job: Job, woods: tuple[OwnWood, ...]) -> tuple[Field, ...]:
     return FIELDS
 
 
+def _after(look: Look) -> Drying | None:
+    return look.drawn.hot.drying if look.drawn and look.drawn.hot else None
+
+
 def _items(look: Look) -> list[Item]:
-    if look.drawn is None or look.drawn.hot is None:
+    after = _after(look)
+    if after is None or look.drawn is None:
         return []
-    w, after = look.words, look.drawn.hot.drying
-    days = f"{w.number(after.dry_days.likely)} days, most likely {w.number(after.dry_days.low)}"
-    rows = [
-        FigureRow("cool on the form", f"{w.number(after.cool_h)} h at least", "allowance"),
-        w.row("dry, held so", after.dry_days, f"{days} to {w.number(after.dry_days.high)}"),
-        FigureRow("between its ends, inside", w.length(after.held.opening_mm), "physics"),
-        FigureRow("off too early, the tip opens", f"{w.about(after.early_tip_mm)} more", "allowance"),
-    ]
-    if after.held.by == "frame":
-        rows.insert(2, FigureRow("frame, inside", w.size2(after.frame_width_mm, after.frame_height_mm), "physics"))
+    w = look.words
+    rows = [FigureRow("cool on the form", f"{w.number(after.cool_h)} h at least", "allowance")]
+    if after.dry_days.likely:
+        days = f"{w.number(after.dry_days.likely)} days, likely {w.number(after.dry_days.low)}"
+        rows.append(w.row("dry after the form", after.dry_days, f"{days} to {w.number(after.dry_days.high)}"))
     if look.plan and look.plan.elapsed.form_days:
         days = f"{w.number(look.plan.elapsed.form_days)} days"
-        rows.insert(2, FigureRow("all pieces over the forms", days, "allowance"))
+        rows.append(FigureRow("all pieces over the forms", days, "allowance"))
+    if after.has_jig:
+        if after.held.by == "frame":
+            rows.append(FigureRow("jig, inside", w.size2(after.frame_width_mm, after.frame_height_mm), "physics"))
+        rows.append(FigureRow("between its ends, inside", w.length(after.held.opening_mm), "physics"))
+        rows.append(FigureRow("of a miss, the jig leaves", w.percent(after.jig_keeps), "allowance"))
+    elif _steams(look):
+        rows.append(FigureRow("goes on springing back, each end", w.about(after.early_tip_mm), "allowance"))
     return [Figures("Until it is dry", tuple(rows))]
 
 
 def _views(look: Look) -> list[BoardView]:
-    plan = look.drawn
-    if plan is None or plan.hot is None:
+    plan, after = look.drawn, _after(look)
+    if plan is None or plan.hot is None or after is None:
         return [THE_BOARD]
-    return [BoardView("frame", "While it dries", Markup(frame_svg(plan, plan.hot, look.unit)))]
+    jig = BoardView("frame", "While it dries", Markup(frame_svg(plan, plan.hot, look.unit)))
+    if not plan.by_hours:
+        return [jig]
+    *compared, chosen = plan.compared_hours
+    chart = Markup(drying_chart(plan.by_hours, chosen, look.unit))
+    rows = sorted({row.hours: row for row in (*compared, chosen)}.values(), key=lambda row: row.hours)
+    table = grid(
+        "Off the form as it is now",
+        ("hours on the form", "springs back", "once dry", "dry after"),
+        [_row(row, look) for row in rows],
+        chosen=next(i for i, row in enumerate(rows) if row.hours == chosen.hours),
+        grade=plan.bend.tip_mm.grade,
+    )
+    hours = BoardView("hours", "Hours on the form", chart, (table,))
+    return [jig, hours]
+
+
+def _row(row: AfterHours, look: Look) -> tuple[str, ...]:
+    w = look.words
+    days = f"{w.number(row.days)} days" if row.days else "on the form"
+    return f"{row.hours:g} h", w.about(row.tip_mm), w.about(row.dried_tip_mm), days
 
 
 def _notes(look: Look) -> list[Item]:
-    if look.drawn is None or look.drawn.hot is None:
+    after = _after(look)
+    if after is None:
         return []
-    says = (
-        "Off the form as soon as it is cold and set, into what holds its ends: the form and strap are free "
-        "again. Air on all sides, no sun and no stove."
-    )
-    return [Note(says, "hint"), Include("parts/frame.html")]
+    if not _steams(look):
+        says = "Dry heat sets it as it cools: it needs no jig and no days of drying."
+    elif after.has_jig:
+        says = "Off the form into the jig: form and strap are free again. Air on all sides, no sun and no stove."
+    else:
+        says = "Nothing holds it after the form: leave it on until it is dry, or hold it in a jig."
+    return [Note(says, "hint"), Include("parts/frame.html")] if after.has_jig else [Note(says, "hint")]
+
+
+def _steams(look: Look) -> bool:
+    return bool(look.drawn and look.drawn.hot and isinstance(look.drawn.hot.heat, SteamHeat))
 
 
 def _extra(look: Look) -> dict[str, Any]:
-    hot = look.drawn.hot if look.drawn else None
-    return {"steams": hot is not None and isinstance(hot.heat, SteamHeat)}
+    steams = _steams(look)
+    return {"steams": steams, "has_jig": steams or look.job.heat.dry_jig}
 
 
 PAGE = StagePage(fields=_fields, items=_items, notes=_notes, extra=_extra, views=_views)

@@ -20,6 +20,7 @@ from ...core.ground.units import Unit, format_length
 from ...core.job.job import Job
 from ...core.shape.arc import FACES
 from ...core.shop.shop import Shop
+from ...core.ways.registry import stages_for
 from ...drawing.board import Measured
 from ...drawing.measured_drawing import Laid, OverDays, along_svg, days_svg
 from ...store.records import KeptForm, Piece
@@ -245,6 +246,7 @@ def _extra(look: Look) -> dict[str, Any]:
         "hands_say": hands_say(*hands),
         "next_hand": "right" if hands[0] > hands[1] else "left",
         "next_label": _next_label(form),
+        "has_form": any(row.key == "form" for row in stages_for(look.job)),
         "typed": look.more.get("piece_typed") or {},
         "faults": look.more.get("piece_faults") or {},
         "mishaps": tuple(MISHAPS.items()),

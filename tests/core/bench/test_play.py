@@ -124,10 +124,10 @@ def test_a_boiler_that_runs_dry_cools_the_chamber_until_it_is_filled():
 
 def test_water_runs_out_by_itself_and_is_topped_up():
     at = steamed()
-    level = played(at.brief, at.state(3000)).water_l
+    level = played(at.brief, at.state(2400)).water_l
     assert 0 < level < at.brief.chamber.reservoir_l
-    at.tap("count", text=WATER, value=1.0, at=3000)
-    assert played(at.brief, at.state(3020)).water_l > level
+    at.tap("count", text=WATER, value=1.0, at=2400)
+    assert played(at.brief, at.state(2420)).water_l > level
 
 
 def test_what_goes_wrong_fits_the_day_and_is_the_same_for_a_seed():

@@ -51,7 +51,7 @@ def bent(target: Curve, over: float = 1.1, trims=(30.0, 50.0), closed: bool = Fa
     belief = belief or NOTHING_LEARNT.about(way="cold_lamination", group="ash_white|rigid")
     return law, bend_on(
         stated=target, target=target, k_form=target.curvature * over, law=law, belief=belief, settles=KEPT,
-        trims_mm=trims, closed=closed,
+        trims_mm=trims, cannot_open=Closed() if closed else None, dried=lambda released, wanted: (released + wanted) / 2,
     )  # fmt: skip
 
 
@@ -232,9 +232,11 @@ def test_spares_are_as_many_as_bring_the_pieces_wanted(count, whole):
     assert binom.mean(count + spares, likely) >= count - 1e-9 and own.spares == 0 and own.pieces == count
     assert spares == 1 or binom.mean(count + spares - 1, likely) < count
     better = quantities(job, Shop(), stock=made.quantities.stock, trim_mm=60, whole_share=whole, made=(400, 0))
-    worse = quantities(job, Shop(), stock=made.quantities.stock, trim_mm=60, whole_share=whole, made=(0, 400))
+    worse = quantities(job, Shop(), stock=made.quantities.stock, trim_mm=60, whole_share=whole, made=(4, 8))
+    hopeless = quantities(job, Shop(), stock=made.quantities.stock, trim_mm=60, whole_share=whole, made=(0, 400))
     assert better.expected_yield.likely > likely > worse.expected_yield.likely
     assert better.spares_advised <= own.spares_advised <= worse.spares_advised
+    assert hopeless.spares_advised == 0  # spares are no answer there
 
 
 @pytest.mark.parametrize(

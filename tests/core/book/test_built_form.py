@@ -21,6 +21,9 @@ from tests.core.ways.jobs import job_for
 
 FILES = Path(__file__).parents[2] / "files"
 NEW_CHOICES = {
+    "heat.dry_jig": False,
+    "heat.banded": True,
+    "heat.clamps_h": 3.0,
     "build_up.cauls": 0,
     "build_up.tape_after": 0,
     "heat.held_by": "frame",
@@ -82,6 +85,7 @@ def test_jobs_and_forms_of_the_version_before_open_unchanged(old_folder):
         again = json.loads(job.model_dump_json())
         assert again.pop("prepare")["boards"] == 0 and again.pop("glue_up")["goes"] == 1  # rooms of later versions
         assert again.pop("days")["in_week"] is False
+        assert data["heat"].pop("early") is False  # hours on the form since
         for new, stands in NEW_CHOICES.items():
             room, name = new.split(".")
             assert again[room].pop(name) == stands
@@ -92,7 +96,7 @@ def test_jobs_and_forms_of_the_version_before_open_unchanged(old_folder):
         names = {s.job.name: s for s in store.jobs()}
         assert {d["name"] for d in kept} == set(names)
         for form in store.forms():
-            again = json.loads(form.built.model_dump_json(exclude={"stated_curvature", "right_trim_mm"}))
+            again = json.loads(form.built.model_dump_json(exclude={"stated_curvature", "right_trim_mm", "jig_keeps"}))
             raw = json.loads(store.db.execute_sql("select body from built_form where id=?", (form.id,)).fetchone()[0])
             raw["predicted_curvature"] = again["predicted_curvature"]
             assert again == raw

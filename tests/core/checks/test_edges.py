@@ -14,6 +14,8 @@ from bright_willow.core.experience.belief import NOTHING_LEARNT
 from bright_willow.core.form.closing import Stretch
 from bright_willow.core.form.stiffness import STOP_MM, WATCH_MM
 from bright_willow.core.ground.estimate import Estimate, Figure
+from bright_willow.core.heat.chamber import WALLS
+from bright_willow.core.heat.limits import chance_whole
 from bright_willow.core.plan.plan import weighed
 from bright_willow.core.shape.curve import Curve
 from bright_willow.core.shop.adhesive import adhesive, adhesive_table
@@ -121,6 +123,34 @@ def stocked(**sets) -> At:
     return at_of(stock={"species": "ash_white", "dryness": "air_dried", **sets})
 
 
+def near_limit(use: float) -> At:
+    at = at_of("steam_strap")
+    return made(at, limits=replace(at.make.limits, chance=chance_whole(use)))
+
+
+def dried(at: At | None = None, **sets) -> At:
+    at = at or at_of("steam_strap")
+    return made(at, drying=replace(at.make.drying, **sets))
+
+
+def grows(mm: float) -> At:
+    """A piece that nothing holds and that springs back so much more."""
+    return dried(at_of("steam_strap", heat={"held_by": "none"}), early_tip_mm=mm)
+
+
+def piped(softens_c: float) -> At:
+    """A pipe in steam of 98 °C."""
+    at = boxed(wall=replace(WALLS["abs"], softens_c=softens_c))
+    return made(at, heat=replace(at.make.heat, steam=replace(at.make.heat.steam, chamber_c=98.05)))
+
+
+def winch_left() -> float:
+    """Seconds that are left for a winch once the piece is in its strap."""
+    at = at_of("steam_strap")
+    steam, choice = at.make.heat.steam, at.job.heat
+    return steam.window_s - (steam.handling_s - choice.moves * choice.clamp_s / choice.hands)
+
+
 EDGES = [
     # check, what it looks at for a figure, a figure that is still well, one that is not, what is found then
     (lamination.strain, used, 0.7 - HAIR, 0.7, "strain.risky", "watch"),
@@ -161,8 +191,14 @@ EDGES = [
     (bend.misses, missed, 1.0 - HAIR, 1.0, "form.misses", "watch"),
     (bend.misses, lambda mm: missed(mm, 30.0), 3.0 - HAIR, 3.0, "form.misses", "watch"),
     (bend.overlaps, lambda mm: made(at_of("steam_free"), overlap_mm=mm), 0.0, 0.5, "form.overlaps", "watch"),
-    (heat.can_it, lambda u: used(u, "steam_strap"), 0.85 - HAIR, 0.85, "heat.tight", "watch"),
-    (heat.can_it, lambda u: used(u, "steam_strap"), 1.0 - HAIR, 1.0, "heat.breaks", "stop"),
+    (heat.can_it, near_limit, 0.85, 0.85 + HAIR, "heat.tight", "watch"),
+    (heat.can_it, near_limit, 1.1, 1.1 + HAIR, "heat.some_break", "watch"),
+    (heat.can_it, near_limit, 1.5, 1.5 + HAIR, "heat.breaks", "stop"),
+    (heat.early, grows, 0.99, 1.0, "heat.early", "watch"),
+    (heat.hot_release, lambda h: dried(on_form_h=h, cool_h=1.5), 1.5, 1.49, "heat.still_hot", "stop"),
+    (heat.soft_pipe, piped, 101.1, 101.0, "heat.chamber_softens", "watch"),
+    (strap.slow_winch, lambda s: strapped(close_s=s, ratio=20.0), winch_left(), winch_left() + 0.1, "heat.slow_winch",
+     "watch"),
     (heat.chamber_heat, lambda c: steamed(chamber_c=c, boiling_c=100.0), 93.0, 92.9, "heat.cool_chamber", "watch"),
     (heat.chamber_heat, lambda c: steamed(chamber_c=c, boiling_c=c), 93.0, 92.0, "heat.high_up", "watch"),
     (heat.steam_times, timed, 39.5, 39.4, "heat.short_steam", "watch"),
@@ -176,7 +212,7 @@ EDGES = [
      "stop"),
     (heat.chamber, lambda mm: boxed(inside_mm=(mm, 200.0, 900.0), proposed_mm=(150.0, 200.0, 900.0),
      changes_per_min=9.0), 149.5, 149.4, "heat.chamber_small", "stop"),
-    (heat.short_ends, lambda mm: made(at_of("steam_strap"), end_spare_mm=mm), 150.5, 150.6, "heat.short_ends",
+    (heat.short_ends, lambda mm: made(at_of("steam_strap"), ends_need_mm=(0.0, mm)), 150.5, 150.6, "heat.short_ends",
      "watch"),
     (heat.gentle, lambda n: made(at_of("steam_strap"), gentle=((10.0, 90.0),) * n), 0, 1, "heat.gentle", "watch"),
     (heat.scorch, lambda c: made(at_of("dry_heat"), heat=replace(at_of("dry_heat").make.heat, surface_c=c)), 199.9,
@@ -274,8 +310,10 @@ def test_what_is_advised_of_steam():
     large = heat.chamber(boxed(changes_per_min=1.0, litres=88.0))
     assert large.try_.sets == {"heat.power_kw": 4.2}  # two changes a minute of 88 l, 44 l/min a kilowatt, and a bit
     assert heat.chamber(boxed(changes_per_min=0.1, litres=3000.0)).try_ is None  # no such boiler
-    spare = heat.short_ends(made(at_of("steam_strap"), end_spare_mm=200.0)).try_
-    assert spare.sets == {"part.trim_mm": 200.0, "part.right_trim_mm": None}
+    spare = heat.short_ends(made(at_of("steam_strap"), ends_need_mm=(0.0, 200.0))).try_
+    assert spare.sets == {"part.trim_mm": 150.0, "part.right_trim_mm": 200.0}  # only the end that needs it
+    both = heat.short_ends(made(at_of("steam_strap"), ends_need_mm=(200.0, 199.9))).try_
+    assert both.sets == {"part.trim_mm": 200.0, "part.right_trim_mm": None}
     for soaked, dryness, found in (
         ("days", "kiln_dried", False),
         ("none", "kiln_dried", True),
@@ -292,7 +330,7 @@ def test_what_is_advised_of_a_strap():
     assert thick.try_.sets == {"heat.strap_mm": round(2 * own + 0.1, 1)} and thick.level == "stop"
     assert strap.strap_stress(strapped(stress_mpa=165.0 * 9.9 / own)).try_ is None  # no such strap
     winch = strap.pull(strapped(hand_n=5000.0, pull_n=8000.0)).try_
-    assert winch.says == "Take a winch of 11 : 1." and winch.sets == {"heat.ratio": 12.0}  # 10 and a tenth
+    assert winch.says == "Use a winch of 11 to 1." and winch.sets == {"heat.ratio": 11.0}  # 10 and a tenth
     slid = strapped(at_of("steam_strap", heat={"stop": "clamps", "stop_clamps": 1}), thrust_n=1e6, grip_n=10.0)
     assert strap.strap_holds(slid).try_.sets == {"heat.stop": "welded"}  # no number of clamps holds that
     held = strapped(at_of("steam_strap", heat={"stop": "clamps"}), thrust_n=8000.0, grip_n=100.0)

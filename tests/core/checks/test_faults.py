@@ -7,6 +7,7 @@ import pytest
 
 from bright_willow.core.bend.makes import LIMIT_FEEL, feel_of
 from bright_willow.core.days.elapsed import Batches, elapsed
+from bright_willow.core.experience.belief import Learnt
 from bright_willow.core.form.site import SKIN_GIVES_MM
 from bright_willow.core.form.stiffness import span_for
 from bright_willow.core.heat.chamber import chamber, proposed_size
@@ -28,17 +29,18 @@ TWO_PART = {"kind": "two_part"}
 def test_the_board_paints_a_hot_bend_as_the_finding_judges_it():
     """At 0.77 of its limit a bend fits: it is not painted as risky."""
     assert feel_of(0.77, LIMIT_FEEL) == "firm" and feel_of(0.86, LIMIT_FEEL) == "risky"
+    assert feel_of(1.2, LIMIT_FEEL) == "some break" and feel_of(1.5, LIMIT_FEEL) == "expect breaks"
     for radius, code, paint in (
-        (206, "heat.fits", "firm"),
-        (170, "heat.tight", "risky"),
+        (280, "heat.fits", "firm"),
+        (190, "heat.tight", "risky"),
+        (150, "heat.some_break", "break"),
         (90, "heat.breaks", "breaks"),
     ):
         job = job_for("steam_free", shape={**JOBS["steam_free"]["shape"], "radius_mm": radius})
         made = plan(job)
-        if code not in {f.code for f in made.findings}:
-            continue
+        assert code in {f.code for f in made.findings}, (radius, made.make.use.worst)
         svg = board_svg(job, made, stage="bend", unit="mm")
-        assert f"strain-{paint}" in svg, (radius, made.make.use.worst)
+        assert f'strain-{paint}"' in svg, (radius, made.make.use.worst)
     uses = {
         plan(job_for("steam_strap", shape={**JOBS["steam_strap"]["shape"], "radius_mm": r})).make.use
         for r in (110, 140)
@@ -60,9 +62,10 @@ def test_steamed_laminae_have_a_heat_plan_and_its_cautions():
     assert "stock.green" in {f.code for f in cold.findings}
     # a lamina too thick to be bent so is seen, and the advice is more of them
     thick = plan(
-        job_for("steam_laminae", build_up={"laminae": 2}, shape={**JOBS["steam_laminae"]["shape"], "radius_mm": 150})
+        job_for("steam_laminae", build_up={"laminae": 2}, shape={**JOBS["steam_laminae"]["shape"], "radius_mm": 70})
     )
     broken = next(f for f in thick.findings if f.code == "heat.breaks")
+    assert thick.quantities.spares_advised == 0  # spares are no answer to that
     assert broken.stage == "bend" and set(broken.try_.sets) <= {"build_up.laminae", "build_up.lamina_mm", "way"}
 
 
@@ -70,8 +73,20 @@ def test_days_of_steamed_laminae_hold_the_drying_between():
     rows = {r.key: r.made for r in compare_ways(job_for("cold_lamination")) if r.made}
     laminae = plan(job_for("steam_laminae"))
     dry = next(o for o in laminae.operations if o.key == "dry")
-    assert dry.unattended_s.likely == pytest.approx(laminae.hot.drying.dry_days.likely * 86_400)
-    assert rows["steam_laminae"].days > rows["cold_lamination"].days + laminae.hot.drying.dry_days.likely
+    after = laminae.hot.drying
+    assert after.on_form_h == pytest.approx(2.1 * after.tau_form_h) and after.dry_days.likely == 0
+    assert dry.unattended_s.likely == pytest.approx((after.on_form_h - after.cool_h) * 3600)
+    assert rows["steam_laminae"].days > rows["cold_lamination"].days + (after.on_form_h - 1) / 24
+
+
+def test_a_poor_record_asks_why_and_not_for_spares():
+    job = job_for("cold_lamination")
+    way = plan(job).way
+    poor = Learnt({}, {}, 0, 0, made={(job.way, way.group): (1.0, 60.0)})
+    found = {f.code: f for f in plan(job, Shop(), poor).findings}
+    assert "1 of 10" in found["part.poor_record"].says and found["part.poor_record"].try_ is None
+    assert not {"part.no_spare", "part.few_spares"} & set(found)
+    assert "part.poor_record" not in {f.code for f in plan(job).findings}
 
 
 def test_pieces_a_load_are_no_more_than_forms_and_no_more_than_wanted():
@@ -83,7 +98,7 @@ def test_pieces_a_load_are_no_more_than_forms_and_no_more_than_wanted():
     few = plan(job_for("steam_strap", heat={"forms": 9, "at_once": 4}, part={"count": 4, "spares": 1}))
     assert len(few.hot.heat.steam.loads) == 2  # five pieces, four at once
     time = made.hot.heat.steam.time
-    one = loads(job, made.way.hot_stock(made.bend), time, handling_s=600)
+    one = loads(job, made.way.hot_stock(900.0), time, handling_s=600)
     assert one[1].in_min == 12 and one[1].planned_min == pytest.approx(12 + time.planned_min)
 
 
@@ -151,7 +166,7 @@ def test_the_winch_advised_is_enough():
         shape={**JOBS["steam_strap"]["shape"], "radius_mm": 300},
     )
     heavy = next(f for f in plan(job).findings if f.code == "heat.heavy_pull")
-    ratio = float(re.search(r"winch of (\d+) : 1", heavy.try_.says)[1])
+    ratio = float(re.search(r"winch of (\d+) to 1", heavy.try_.says)[1])
     data = job.model_dump()
     for name, value in heavy.try_.sets.items():
         put_at(data, name, value)

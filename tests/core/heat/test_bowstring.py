@@ -3,6 +3,7 @@
 import numpy as np
 import pytest
 
+from bright_willow.core.ground.units import format_force
 from bright_willow.core.heat.bowstring import bow_points, bowstring
 from bright_willow.core.plan.plan import plan
 from bright_willow.core.shape.curve import Curve
@@ -47,6 +48,24 @@ def test_bent_in_the_bag_there_is_no_window():
     codes = {f.code for f in made.findings}
     assert "heat.in_bag" in codes and "heat.window" not in codes and made.hot.bow is not None
     bend = next(o for o in made.operations if o.key == "bend")
-    assert "bag" in bend.name and any("clicks" in step for step in bend.steps)
+    keys = [o.key for o in made.operations]
+    assert keys.index("load") < keys.index("steam") < keys.index("bend") < keys.index("hold") < keys.index("cool")
+    bag, by_key = made.hot.heat.bag, {o.key: o for o in made.operations}
+    assert bag.pull_min == bag.hold_min == pytest.approx(20 * made.hot.thickness_mm / 25)
+    assert bend.attended_s.likely == pytest.approx(60 * bag.pull_min) and len(bend.moves) == bag.pulls
+    assert by_key["hold"].unattended_s.likely == pytest.approx(60 * bag.hold_min)
+    assert not by_key["hold"].may_run_alone and by_key["hold"].frees == ("chamber",)
+    assert bend.moves[-1].to_s == pytest.approx(60 * bag.pull_min) and "check the curve" in bend.moves[0].says
+    every = " ".join(s for o in made.operations for s in o.steps)
+    assert "water every" in every and "drain hole" in every.lower() and "vent" in every
+    assert "door" not in every and "lever" not in every
+    # one pull, whoever asks: the moment over the string's lever, in the forces and in the steps
+    sag, pull = made.hot.bow.pulls[0]
+    lever = max(sag, made.hot.bow.strut_mm)
+    assert made.make.forces.lever_pull_n.value == pytest.approx(pull * sag / lever)
+    assert format_force(made.make.forces.lever_pull_n.value, "mm") in every
+    assert made.hot.heat.chamber.water_l > plan(
+        job_for("steam_free", shape=ARC, heat={**heat, "in_bag": False})
+    ).hot.heat.chamber.water_l  # for pulling and holding too
     box = plan(job_for("steam_free", shape=ARC, heat={**heat, "wall": "plywood"}))
     assert "heat.window" in {f.code for f in box.findings} and box.hot.bow is None  # a box does not bend

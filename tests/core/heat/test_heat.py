@@ -4,9 +4,8 @@ import math
 
 import numpy as np
 import pytest
-from hypothesis import given
-from hypothesis import strategies as st
 
+from bright_willow.core.bend.bend import Straight
 from bright_willow.core.book.built_form import BuiltForm, compare
 from bright_willow.core.ground.errors import OutOfRange
 from bright_willow.core.heat.boiling import boiling_point_c
@@ -16,16 +15,18 @@ from bright_willow.core.heat.limits import moisture_factor
 from bright_willow.core.heat.steam_time import Asked, steam_time
 from bright_willow.core.heat.strap import clamps_that_hold, strap
 from bright_willow.core.job.faults import JobFaulty
-from bright_willow.core.laws.hot_set import SetLaw, block_height_mm
+from bright_willow.core.laws.hot_set import block_height_mm
 from bright_willow.core.plan.compare import compare_ways
 from bright_willow.core.plan.plan import plan
 from bright_willow.core.plan.read import read_job
 from bright_willow.core.shape.figures import CurveFigures
 from bright_willow.core.shop.shop import Shop
-from bright_willow.core.ways.registry import WAYS, set_up
+from bright_willow.core.ways.registry import WAYS, set_up, stages_for
+from bright_willow.core.wood.species import species_table
+from bright_willow.web.forms.typed import put_at
 from tests.conftest import RIB
 
-HOT = [key for key, way in WAYS.items() if way.traits == frozenset(("hot",))]
+HOT = [key for key, way in WAYS.items() if "hot" in way.traits and "laid_up" not in way.traits]
 HOOK = {"kind": "hook", "face": "inner", "start_mm": 500, "radius_mm": 120, "angle_deg": 160, "end_mm": 90}
 STRIP = {
     "kind": "polycurve",
@@ -185,32 +186,7 @@ def test_schools_of_steaming():
     assert steam_time(slow, "heat_through").latest_min == pytest.approx(45)
 
 
-# -- springback ------------------------------------------------------------------------------------------------------
-@given(
-    st.lists(st.one_of(st.just(0.0), st.floats(-0.02, 0.02).filter(lambda k: abs(k) > 1e-5)), min_size=1, max_size=12),
-    st.floats(2, 60),
-    st.floats(0.003, 0.02),
-    st.floats(0.3, 2.5),
-)
-def test_release_undoes_its_inverse_whatever_the_signs(target, thickness, d, ratio):
-    law, wanted = SetLaw(thickness, d), np.array(target)
-    form = law.form_curvature_for(wanted, loss_ratio=ratio)
-    assert law.release(form, loss_ratio=ratio) == pytest.approx(wanted, abs=1e-12)
-    assert (np.abs(form) >= np.abs(wanted)).all() and (form[wanted == 0] == 0).all()
-
-
-def test_hot_wood_loses_the_same_curvature_whatever_the_bend():
-    law = SetLaw(20, 0.008)
-    tight, gentle, nothing = law.release(np.array([1 / 150, 1 / 1500, 1 / 4000]))
-    assert 1 / 150 - tight == pytest.approx(1 / 1500 - gentle) == pytest.approx(0.0004)
-    assert nothing == 0  # gentler than what it loses: nothing is kept
-    missed = SetLaw(20, 0.008, np.array([1 / 200]))  # one that has part of its bend already
-    assert missed.release(np.array([1 / 150])) == pytest.approx(1 / 150 - 0.0004)
-    assert missed.release(np.array([1 / 199])) == pytest.approx(1 / 200)
-    with pytest.raises(OutOfRange):
-        law.form_curvature_for(np.array([0.01]), loss_ratio=-1)
-
-
+# -- springback, as the plan has it ------------------------------------------------------------------------------
 @pytest.mark.parametrize("way", [w for w in HOT if w != "straighten"])
 def test_every_way_releases_to_what_is_wanted(way):
     shape, part = (STRIP, {"thickness_mm": 2.5}) if way in ("dry_heat", "blanket") else (HOOK, {})
@@ -225,10 +201,13 @@ def test_every_way_releases_to_what_is_wanted(way):
 
 
 def test_legs_by_hand():
-    """A half turn over 120 + 10 mm: each half turns L d/T further, 0.4 · π/2 · ... in degrees."""
+    """A bend over R 130: each half springs back by its share of ρ m(κ_f), κ_y = 2 · 0.0035/20, along 160° of 130 mm."""
     made = plan(hot())
-    turn = math.radians(160) * 130 * 0.008 / 20  # of the whole bend
-    assert sum(leg.angle_deg.likely for leg in made.hot.legs) == pytest.approx(math.degrees(turn), rel=1e-6)
+    on_form, yields = float(np.abs(made.bend.on_form.curvature).max()), 2 * 0.0035 / 20
+    lost = made.hot.drying.share_left * yields * (1.5 - 0.5 * (yields / on_form) ** 2)
+    assert on_form - lost == pytest.approx(1 / 130)
+    turn = math.degrees(math.radians(160) * 130 * lost)
+    assert sum(leg.angle_deg.likely for leg in made.hot.legs) == pytest.approx(turn, rel=1e-6)
 
 
 def test_the_opening_between_the_ends_is_measured_inside():
@@ -248,11 +227,49 @@ def test_one_piece_goes_in_for_each_form_some_minutes_apart():
     assert len(plan(hot()).hot.heat.steam.loads) == 1
 
 
-def test_early_release_opens_half_as_much_again():
-    late, early = plan(hot()), plan(hot(heat={"early": True}))
-    assert CurveFigures(early.bend.on_form).least_radius_mm < CurveFigures(late.bend.on_form).least_radius_mm
-    assert early.hot.drying.early_tip_mm == pytest.approx(late.hot.drying.early_tip_mm, rel=0.05)
-    assert "heat.early" in codes(hot(heat={"early": True}))
+def test_hours_on_the_form_take_springback_away():
+    tips = [plan(hot(heat={"on_form_h": h})).bend.tip_mm.likely for h in (2.0, 6.0, 24.0, 96.0)]
+    assert tips == sorted(tips, reverse=True) and tips[0] > 1.5 * tips[-1]
+
+
+def test_early_of_earlier_versions_means_two_hours():
+    old, new = hot(heat={"early": True}), hot(heat={"on_form_h": 2.0})
+    assert old == new and "early" not in old.model_dump()["heat"]
+    assert hot(heat={"early": False}).heat.on_form_h == 24.0
+
+
+def test_off_moist_and_held_by_nothing_it_goes_on_springing_back():
+    job = hot(heat={"held_by": "none", "on_form_h": 2.0})
+    made = plan(job)
+    found = codes(job)["heat.early"]
+    grown = 0.3 * made.hot.drying.share_left * math.exp(-2 / made.hot.drying.tau_form_h)
+    lost = float(np.abs(made.bend.on_form.curvature - made.bend.likely.curvature).max()) / made.hot.drying.share_left
+    settled = float(np.abs(made.bend.likely.curvature - made.bend.settled.curvature).max())
+    assert settled == pytest.approx(grown * lost, rel=0.02)  # told as what it settles to
+    assert made.bend.opens.settling_tip_mm.value == pytest.approx(made.hot.drying.early_tip_mm, rel=0.02)
+    assert "days" in found.says and "heat.early" not in codes(hot(heat={"on_form_h": 2.0}))
+    assert plan(hot(heat={"on_form_h": 2.0})).bend.opens.settling_tip_mm.value == 0
+
+
+def test_a_drying_jig_pulls_a_piece_that_missed_a_little_home():
+    held, free = (plan(hot(form={"school": "to_size"}, heat={"held_by": by})) for by in ("frame", "none"))
+    wanted = held.bend.target.curvature
+    missed = np.abs(wanted - held.bend.likely.curvature).max()
+    left = np.abs(wanted - held.bend.dried[1].curvature).max()
+    after = held.hot.drying
+    keeps = 0.35 + 0.65 * math.exp(-24 * after.dry_days.likely / after.tau_after_h)
+    assert left / missed == pytest.approx(keeps) and keeps < 0.5
+    assert free.bend.dried[1].curvature == pytest.approx(free.bend.likely.curvature)
+    built = BuiltForm.of(held)
+    assert built.bent_by(1.0).curvature == pytest.approx(np.array(built.expected))
+    chord, rise, _ = built.on_face(built.bent_by(1.3), "inner")
+    seen = compare(built, chord_mm=chord, rise_mm=rise, face="inner", error_mm=0.3)
+    assert seen.ratio == pytest.approx(1.3, abs=1e-3)
+    loose = BuiltForm.of(free)
+    assert seen.ratio_error > compare(
+        loose, chord_mm=loose.on_face(loose.bent_by(1.3), "inner")[0], face="inner", error_mm=0.3,
+        rise_mm=loose.on_face(loose.bent_by(1.3), "inner")[1],
+    ).ratio_error  # out of a jig a piece tells less of its springback
 
 
 def test_what_came_off_teaches_the_next():
@@ -268,19 +285,59 @@ def test_what_came_off_teaches_the_next():
 # -- limits ------------------------------------------------------------------------------------------------------------
 def test_limits_by_hand():
     """White ash with a strap: 4.4; grain straight; 22 % moisture 1.0. R inside on the form over 20 mm."""
-    made = plan(hot()).hot.limits
-    on_form = 1 / (1 / 130 + 0.008 / 20) - 10
-    assert (made.table, made.needed, made.has_data) == (4.4, 4.4, True)
+    drawn = plan(hot())
+    made = drawn.hot.limits
+    on_form = 1 / float(np.abs(drawn.bend.on_form.curvature).max()) - 10
+    assert (made.table, made.needed, made.has_data, made.size_factor) == (4.4, pytest.approx(4.4), True, 1.0)
     assert made.ratio == pytest.approx(on_form / 20)
     drier = plan(hot(stock={"moisture_pct": 15.0, "grain_slope": 0.1})).hot.limits
-    moist = 0.85 + 0.15 * 3 / 8  # evenly between 12 and 20 %
+    moist = (1 + 0.85 + 0.15 * 3 / 8) / 2  # evenly between 12 and 20 %, half of it in a strap
     assert drier.needed == pytest.approx(5.4 / (moist * (1 - 0.19 / 2)) - 1)  # on the strain, 1 / (R/T + 1)
     free = plan(hot("steam_free", stock={"grain_slope": 0.1})).hot.limits
-    assert free.needed == pytest.approx((27 / 0.81 - 1) / 2)  # on the strain, 1 / (2 R/T + 1)
+    size = (25 / 20) ** 0.2
+    assert free.needed == pytest.approx((27 / (0.81 * size) - 1) / 2)  # on the strain, 1 / (2 R/T + 1)
     unknown = plan(hot(stock={"species": "alder_red"})).hot.limits
     assert (unknown.has_data, unknown.table) == (False, 3.0)
-    assert moisture_factor(dryness="kiln_dried", soaked="none", moisture_pct=30) == 0.6
+    assert moisture_factor(dryness="kiln_dried", soaked="none", moisture_pct=30) == 1.0  # measured: that counts
     assert set_up(hot("steam_free", stock={"species": "alder_red"}), Shop()).limit.table == pytest.approx(24.5)
+
+
+def test_moves_slower_than_the_working_time_lower_the_limit():
+    quick, slow = (plan(hot(heat={"hands": 1, "moves": n, "clamp_s": 30})) for n in (1, 6))
+    steam = slow.hot.heat.steam
+    over = steam.handling_s / steam.window_s
+    assert over > 1 and quick.hot.limits.slow_factor == 1.0
+    assert slow.hot.limits.slow_factor == pytest.approx(1 - 0.25 * (over - 1))
+    assert slow.make.use.worst.value == pytest.approx(quick.make.use.worst.value / slow.hot.limits.slow_factor)
+
+
+def test_the_worse_wood_never_gets_fewer_spares():
+    """By chance: among woods with data, one that needs a larger radius is never planned with fewer spares."""
+    woods = [w for w in species_table().values() if w.rt_free is not None]
+    rows = []
+    for wood in woods:
+        job = hot("steam_free", shape={**HOOK, "radius_mm": 300}, stock={"species": wood.key}, part={"count": 10})
+        made = plan(job)
+        rows.append((wood.rt_free, made.hot.limits.chance, made.quantities.spares_advised))
+    rows.sort()
+    kept = [spares for _, _, spares in rows if spares]
+    assert kept == sorted(kept) and kept[0] < kept[-1]
+    assert all((chance * 0.97 < 0.4) == (spares == 0) for _, chance, spares in rows)
+    assert any(spares == 0 for *_, spares in rows)
+
+
+def test_where_most_would_break_it_says_what_to_change_and_each_change_helps():
+    job = hot("steam_free", shape={**HOOK, "radius_mm": 240}, stock={"species": "mahogany"})
+    found, made = codes(job), plan(job)
+    assert made.quantities.spares_advised == 0 and "part.no_spare" not in found and "part.few_spares" not in found
+    fixes = found["heat.breaks"].fixes
+    changed = [next(iter(fix.sets)) for fix in fixes]
+    assert changed == ["way", "part.thickness_mm", "heat.backing", "shape.radius_mm", "stock.species"]
+    for fix in fixes:
+        data = job.model_dump()
+        for name, value in fix.sets.items():
+            put_at(data, name, value)
+        assert plan(read_job(data)).hot.limits.chance > made.hot.limits.chance + 0.1, fix.says
 
 
 @pytest.mark.parametrize(("way", "shape"), [("steam_free", HOOK), ("steam_strap", {**HOOK, "radius_mm": 60})])
@@ -293,13 +350,26 @@ def test_as_thin_as_advised_it_bends(way, shape):
 
 
 def test_straightening_by_hand():
-    """d/T past straight over 600 mm: κ L²/8 with κ = 0.012 / 20."""
+    """κ_f = ρ m(κ_f − κ₀) with κ₀ = 8 · 25/1200², 20 mm free: solved here by bisection; block κ_f L²/8 over 600 mm."""
     job = hot("straighten", BOW, heat={"span_mm": 600})
-    made = plan(job).hot.block
-    assert made.block_mm.likely == pytest.approx(0.012 / 20 * 600**2 / 8)
+    drawn = plan(job)
+    made, bow, yields = drawn.hot.block, 8 * 25 / 1200**2, 2 * 0.0042 / 20
+
+    def out(k):
+        x = (k + bow) / yields
+        return k - drawn.hot.drying.share_left * yields * (x if x <= 1 else 1.5 - 0.5 / x**2)
+
+    low, high = 0.0, 0.01
+    for _ in range(60):
+        low, high = (low, (low + high) / 2) if out((low + high) / 2) > 0 else ((low + high) / 2, high)
+    assert made.block_mm.likely == pytest.approx(low * 600**2 / 8)
     assert (made.bow_mm, made.base_mm) == (pytest.approx(25), pytest.approx(1200))
     assert plan(job).bend.likely.curvature == pytest.approx([0], abs=1e-12)
-    assert plan(job).bend.on_form.curvature[0] == pytest.approx(-0.012 / 20)
+    arc = float(drawn.way.stated.curvature[0])  # of chord and rise, and so a little more than 8 · rise/base²
+    assert drawn.bend.on_form.curvature[0] == pytest.approx(-low, rel=0.01) and arc == pytest.approx(bow, rel=0.01)
+    assert isinstance(drawn.bend.opens, Straight) and "form" not in {s.key for s in stages_for(job)}
+    said = " ".join(s for o in drawn.operations for s in o.steps)
+    assert "Expect it straight" in said and "chord" not in said and "3 h in all" in said
     assert block_height_mm(curvature=-1e-3, span_mm=800) == pytest.approx(80)
 
 
@@ -329,6 +399,7 @@ def strapped(**more):
         "own_length_mm": None,
         "iron": True,
         "tannin": False,
+        "rope_mm": 400.0,
     }
     return strap(**{**base, **more})
 
@@ -340,6 +411,7 @@ def test_a_strap_by_hand_and_one_that_must_slide():
     assert made.grip_n == pytest.approx(2 * 9000 * 0.3) and made.slides
     assert made.moment_nmm == pytest.approx(thrust * 21.5 / 2)
     assert made.hand_n == pytest.approx(thrust * 21.5 / 2 / 600 / 3)
+    assert made.close_s == pytest.approx(400 * 3 / 800) and strapped(ratio=1).close_s == 0
     held = strapped(clamps=clamps_that_hold(thrust, "g_clamp"))
     assert not held.slides and strapped(stop="welded").grip_n is None
     assert strapped(own_length_mm=1450).blocks_mm == 250
@@ -384,7 +456,10 @@ def test_marks_of_a_strip_and_their_order():
     bends = plan(hot("dry_heat", STRIP, part={"thickness_mm": 2.5})).hot.heat.bends
     assert [b.order for b in bends] == [1, 2] and bends[0].radius_mm == pytest.approx(70)  # the tightest first
     assert (bends[1].start_mm, bends[1].end_mm) == (pytest.approx(100), pytest.approx(100 + math.radians(60) * 90))
-    assert bends[0].bent_deg == pytest.approx(40 + math.degrees(math.radians(40) * 70 * 0.006 / 2.5), rel=1e-6)
+    on_form = bends[0].bent_deg / 40 / 70  # ρ 0.15, yields at 2 · 0.004/2.5
+    yields = 2 * 0.004 / 2.5
+    assert on_form - 0.15 * yields * (1.5 - 0.5 * (yields / on_form) ** 2) == pytest.approx(1 / 70)
+    assert 41.5 < bends[0].bent_deg < 42.5  # 42° for 40°, not the 47° of a set strain
     assert bends[0].side != bends[1].side
     blanket = plan(hot("blanket", STRIP, part={"thickness_mm": 2.5}, heat={"iron_c": 150})).hot.heat.blanket
     assert [round(s.temperature_c) for s in blanket] == [120, 150, 135, 30] and 10 <= blanket[2].minutes <= 15
@@ -395,15 +470,17 @@ def test_laminae_steamed_first_hardly_spring_back():
     cold = plan(hot("cold_lamination", shape, part=part, build_up={"laminae": 5}))
     warm = plan(hot("steam_laminae", shape, part=part, build_up={"laminae": 5}))
     assert warm.bend.opens.tip_mm.likely < 0.9 * cold.bend.opens.tip_mm.likely
-    # each lamina keeps κ − d/t, so what the glue holds is d/t: loss = d/t · Σt³/T³
-    lost = CurveFigures(warm.bend.on_form).curve.curvature[0] - CurveFigures(warm.bend.likely).curve.curvature[0]
-    assert lost == pytest.approx(0.012 / 7 / 25, rel=0.02)
+    # each strip keeps κ − ρ m(κ), so what the glue holds is ρ m: loss = ρ m · Σt³/T³
+    on_form = CurveFigures(warm.bend.on_form).curve.curvature[0]
+    lost, yields = on_form - CurveFigures(warm.bend.likely).curve.curvature[0], 2 * 0.0042 / 7
+    m = on_form if on_form < yields else yields * (1.5 - 0.5 * (yields / on_form) ** 2)
+    assert lost == pytest.approx(warm.hot.drying.share_left * m / 25, rel=0.02)
 
 
 # -- findings and faults -----------------------------------------------------------------------------------------------
 HEAT_FINDINGS = {
-    "heat.breaks": hot("steam_free"),
-    "heat.tight": hot(stock={"moisture_pct": 15.0}),
+    "heat.breaks": hot("steam_free", shape={**HOOK, "radius_mm": 90}),
+    "heat.tight": hot(shape={**HOOK, "radius_mm": 90}),
     "heat.fits": hot(),
     "heat.no_data": hot(stock={"species": "alder_red"}),
     "heat.cool_chamber": hot(heat={"chamber_c": 90.0}),
@@ -420,7 +497,7 @@ HEAT_FINDINGS = {
     "heat.chamber_small": hot(
         heat={"own_inside_high_mm": 90.0, "own_inside_wide_mm": 90.0, "own_inside_long_mm": 500.0}
     ),
-    "heat.chamber_weak": hot(heat={"power_kw": 0.3, "wall": "steel"}),
+    "heat.chamber_weak": hot(heat={"power_kw": 0.2, "wall": "steel"}),
     "heat.chamber_large": hot(
         heat={
             "own_inside_high_mm": 300.0,
@@ -429,17 +506,21 @@ HEAT_FINDINGS = {
             "wall": "insulated",
         }
     ),
-    "heat.chamber_slow": hot(heat={"power_kw": 1.1, "wall": "insulated"}),
+    "heat.chamber_slow": hot(heat={"power_kw": 0.5, "wall": "insulated"}),
     "heat.stop_slides": hot(heat={"stop": "clamps", "stop_clamp": "f_clamp", "stop_clamps": 1}),
     "heat.strap_thin": hot(heat={"strap_mm": 0.3}),
     "heat.stain": hot(stock={"species": "oak_white"}),
     "heat.heavy_pull": hot(heat={"hands": 1, "at_once": 8, "lever_mm": 200, "moves": 1}),
     "heat.pull_turns": hot(shape={**HOOK, "start_mm": 90, "angle_deg": 200}),
-    "heat.short_ends": hot(part={"trim_mm": 20}),
+    "heat.short_ends": hot(part={"trim_mm": 20}, shape={**HOOK, "end_mm": 0}),
     "heat.gentle": hot(
-        shape={**STRIP, "stretches": [*STRIP["stretches"], {"kind": "arc", "radius_mm": 5000, "angle_deg": 4}]}
+        shape={**STRIP, "stretches": [*STRIP["stretches"], {"kind": "arc", "radius_mm": 5000, "angle_deg": 4}]},
+        heat={"on_form_h": 6.0},
     ),
-    "heat.early": hot(heat={"early": True}),
+    "heat.early": hot(heat={"held_by": "none", "on_form_h": 2.0}),
+    "heat.still_hot": hot(heat={"on_form_h": 0.5}),
+    "heat.some_break": hot("steam_free", shape={**HOOK, "radius_mm": 200}),
+    "heat.slow_winch": hot(heat={"ratio": 400.0}),
     "heat.scorches": hot("dry_heat", STRIP, part={"thickness_mm": 2.5}, heat={"iron_c": 220.0}),
     "heat.thick_strip": hot("dry_heat", HOOK, part={"thickness_mm": 7}),
     "heat.misses": hot(form={"school": "to_size"}),
@@ -454,8 +535,6 @@ HEAT_FINDINGS = {
 
 @pytest.mark.parametrize("code", HEAT_FINDINGS)
 def test_each_finding_of_heat_and_what_clears_it(code):
-    from bright_willow.web.forms.typed import put_at
-
     job = HEAT_FINDINGS[code]
     found = codes(job)
     assert code in found, list(found)
@@ -517,7 +596,7 @@ def test_heat_stands_in_the_comparison():
     assert rows["steam_strap"].level in ("fit", "watch") and rows["steam_strap"].made.days > 1
     assert (
         any("strap" in n for n in rows["steam_strap"].made.needs)
-        and rows["steam_strap"].made.sets["part"]["trim_mm"] == 150
+        and rows["steam_strap"].made.sets["part"]["right_trim_mm"] == 60  # 150, less the straight of 90 there
     )
     assert rows["steam_laminae"].made.tip_mm.likely < rows["cold_lamination"].made.tip_mm.likely
 
@@ -547,7 +626,7 @@ def test_a_strapped_blank_is_as_long_as_its_convex_face():
 def test_a_backing_held_by_hand_lies_between_free_and_a_strap():
     free, backed = (plan(hot("steam_free", heat={"backing": b})).hot.limits.needed for b in ("none", "by_hand"))
     strap = plan(hot()).hot.limits.needed
-    assert backed == pytest.approx((27 / 2 - 1) / 2) and strap < backed < free  # half of the stretch is taken off
+    assert backed == pytest.approx((27 / 2 / (25 / 20) ** 0.2 - 1) / 2) and strap < backed < free  # half of the stretch is taken off
     thin = {"part": {"thickness_mm": 2.5}, "shape": STRIP}
     dry = [plan(hot("dry_heat", heat={"backing": b}, **thin)).make.use.worst.value for b in ("none", "by_hand")]
     assert dry[1] == pytest.approx(dry[0] / 2, rel=0.05)  # no backing beats a strap
@@ -581,7 +660,7 @@ def test_moisture_never_jumps():
     share = np.array([moisture_factor(dryness="air_dried", soaked="none", moisture_pct=float(m)) for m in wet])
     assert np.abs(np.diff(share)).max() < 0.02 and share[0] == 0.6 and share[-1] == 1.0
     soaked = [moisture_factor(dryness="kiln_dried", soaked="days", moisture_pct=m) for m in (None, 10.0, 16.0, 30.0)]
-    assert soaked == pytest.approx([0.8, 0.725, 0.8, 0.8])
+    assert soaked == pytest.approx([0.8, 0.725, 0.925, 1.0])
 
 
 def test_a_strap_is_watched_up_to_its_yield_and_stopped_beyond():
@@ -599,7 +678,7 @@ STANDS_AT = {
     "bend": ("heat.breaks", "heat.tight", "heat.stop_slides", "heat.strap_thin", "heat.heavy_pull", "heat.scorches"),
     "steam": ("heat.cool_chamber", "heat.short_steam", "heat.chamber_softens", "heat.chamber_small"),
     "moves": ("heat.window",),
-    "dry": ("heat.early",),
+    "dry": ("heat.early", "heat.still_hot"),
 }
 
 

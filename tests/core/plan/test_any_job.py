@@ -94,7 +94,7 @@ def test_any_job_is_planned_and_drawn_or_refused_in_a_sentence(data, units, alti
 
 
 def test_a_way_is_judged_by_the_gravest_thing_said_of_it():
-    job = read_job(data_for("steam_free", part={"thickness_mm": 40}))
+    job = read_job(data_for("steam_free", part={"thickness_mm": 55, "trim_mm": 165}, stock={"dryness": "kiln_dried"}))
     row = {r.key: r for r in compare_ways(job)}["steam_free"]
     own = [f for f in plan(job).findings if f.stage in ("build_up", "bend", "steam", "dry", "stock")]
     assert len({f.level for f in own}) > 1  # there is something to choose from

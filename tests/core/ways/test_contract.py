@@ -45,8 +45,9 @@ def test_a_built_form_comes_back_from_its_file_as_it_was(way):
     assert again.matches(job_for(way)) and again.way == way
     assert np.isfinite([*again.predicted_curvature, *again.expected_low, *again.expected_high]).all()
     assert again.can_open
-    tip = sketch(job_for(way)).bend.opens.tip_mm.likely
-    assert again.expected_tip_mm == pytest.approx(tip)
+    opens = sketch(job_for(way)).bend.opens
+    if isinstance(opens, Springback):  # the jig of a computed form has the shape the piece is released to
+        assert again.expected_tip_mm == pytest.approx(opens.tip_mm.likely)
 
 
 @pytest.mark.parametrize("way", EVERY)
@@ -81,9 +82,11 @@ def test_an_uneven_pair_is_never_called_alike(way):
     pair = {"copies": "pairs"}
     codes = {f.code for f in plan(job_for(way, part=pair)).findings}
     even = {f.code for f in plan(job_for(way, part=pair, shape=JOBS["straighten"]["shape"])).findings}
+    if way == "straighten":  # told as straightening: a straight piece has no hand
+        assert not {c for c in codes | even if c.startswith("pairs.")}
+        return
     assert "pairs.alike" in even
-    # a bow is even; a hook with unequal straights is not
-    assert ("pairs.turned" if way != "straighten" else "pairs.alike") in codes
+    assert "pairs.turned" in codes  # a bow is even; a hook with unequal straights is not
 
 
 @pytest.mark.parametrize("way", EVERY)
@@ -101,7 +104,7 @@ def test_its_own_form_fits_itself(way):
         {},
         {"part": {"spares": 0, "trim_mm": 5}},
         {"stock": {"dryness": "kiln_dried", "moisture_pct": 9, "grain_slope": 0.1, "figured": True}},
-        {"form": {"kind": "two_part", "school": "to_size"}, "heat": {"early": True, "moves": 20, "power_kw": 0.4}},
+        {"form": {"kind": "two_part", "school": "to_size"}, "heat": {"held_by": "none", "on_form_h": 2.0, "moves": 20, "power_kw": 0.4}},
         {"form": {"kind": "two_part", "close_deg": 40}, "part": {"copies": "pairs", "hand": "right"}},
         {"heat": {"stop": "clamps", "stop_clamps": 1, "strap_mm": 0.4, "strap_of": "mild_steel", "wall": "pvc"}},
         {"build_up": {"press": "vacuum", "gauge_kpa": 60, "adhesive": "pva"}},
@@ -174,7 +177,7 @@ def test_every_page_picture_and_file_answers(way, unit, client):
         none_drawn = kind in ("stl", "3mf") and way == "straighten"
         assert answer.status_code == (422 if too_large or none_drawn else 200), kind
     frame = client.get(f"/jobs/{job_id}/take/frame").status_code
-    assert frame == (200 if "hot" in WAYS[way].traits else 422)
+    assert frame == (200 if "steamed" in WAYS[way].traits and way != "straighten" else 422)
     assert client.post(f"/jobs/{job_id}/built").status_code == 200
     for path in ("/", "/rack", "/book", f"/jobs/{job_id}/measure"):
         assert client.get(path).status_code == 200, path

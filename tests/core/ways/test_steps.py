@@ -49,7 +49,7 @@ def test_somebody_is_by_where_there_is_heat_or_something_runs_out(way):
     """Nothing hot may be left: only curing, setting, soaking and drying run alone."""
     made = done(way, heat={"soaked": "days"}) if way in ("steam_free", "steam_strap") else done(way)
     alone = {k for k, o in made.items() if o.may_run_alone}
-    assert alone <= {"cure", "set", "dry", "soak"} and alone
+    assert alone <= {"cure", "set", "dry", "soak"} and (alone or way in ("dry_heat", "blanket"))
     for one in made.values():
         if one.kind in ("cool", "steam", "cure", "dry", "set"):
             assert one.attended_s.likely == 0  # somebody near takes nobody's hands
@@ -264,11 +264,13 @@ def test_dry_heat_by_hand():
 def test_straightening_and_steamed_laminae_by_hand():
     made, block = done("straighten"), plan(job_for("straighten")).hot.block
     assert made["bend"].attended_s.likely == pytest.approx(S["door"] + 2 * S["clamp"])
-    assert made["bend"].takes[0].count == 2 and made["dry"].frees == ("clamps",)
+    assert made["bend"].takes[0].count == 2 and made["out"].frees == ("clamps",) and "dry" not in made
+    assert made["cool"].unattended_s.likely + made["set"].unattended_s.likely == pytest.approx(3 * 3600)
+    assert any("Only the 600 mm" in s for s in made["load"].steps)
     assert format_length(block.block_mm.likely, "mm") in made["set_up"].steps[0]
     assert format_length(block.bow_mm, "mm") in made["measure_bow"].steps[0] and "trim" not in made
     laminae, drying = done("steam_laminae"), plan(job_for("steam_laminae")).hot.drying
-    lasts = max(drying.cool_h * 3600, drying.dry_days.likely * 86_400)
+    lasts = (drying.on_form_h - drying.cool_h) * 3600
     assert laminae["dry"].unattended_s.likely == pytest.approx(lasts)
     order = list(laminae)
     assert order.index("number") < order.index("steam") < order.index("laminae_off") < order.index("mix")

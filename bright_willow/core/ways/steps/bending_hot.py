@@ -6,6 +6,8 @@ from ...bend.bend import Bend
 from ...bend.makes import HotBlank
 from ...checks import cautions as caution
 from ...form.construction import FormSketch
+from ...ground.estimate import Estimate
+from ...ground.fineness import days_said
 from ...ground.operation import After, Operation, Taken, in_order
 from ...ground.units import format_force, format_length
 from ...heat.held import HELD_BY
@@ -16,6 +18,7 @@ from ...job.job import Job
 from ...shop.shop import Shop
 from ...shop.times import Times
 from .common import DAY_S, HOUR_S, cooling, dry_run, exactly, finish
+from .in_the_bag import heated_in_bag, pulled_in_bag, set_in_bag
 from .steaming import blanks, cooling_window, steamed, warm_up
 
 QUARTER_DEG = 90.0
@@ -27,6 +30,19 @@ def bending_hot(job: Job, shop: Shop, bend: Bend, make: HotBlank, form: FormSket
     assert isinstance(heat, SteamHeat)
     pieces = job.part.count + job.part.spares
     first = blanks(job, shop, bend, thickness_mm=make.thickness_mm, blanks=pieces)
+    off = dried(shop, make)
+    if heat.bag:
+        return in_order(
+            (
+                *first,
+                set_in_bag(shop, first[-1].key),
+                *heated_in_bag(heat, heat.bag, "set_up"),
+                *pulled_in_bag(job, shop, make, heat, heat.bag),
+                *held(make, after="hold"),
+                *off,
+                *finish(job, shop, bend, after=After(last_of(off)), cleaned=False),
+            )
+        )
     return in_order(
         (
             *first,
@@ -38,8 +54,8 @@ def bending_hot(job: Job, shop: Shop, bend: Bend, make: HotBlank, form: FormSket
             *steamed(shop, heat, "warm_up"),
             round_the_form(job, shop, bend, heat),
             *held(make),
-            *dried(shop, make),
-            *finish(job, shop, bend, after=After("dry"), cleaned=False),
+            *off,
+            *finish(job, shop, bend, after=After(last_of(off)), cleaned=False),
         )
     )
 
@@ -71,19 +87,13 @@ def round_the_form(job: Job, shop: Shop, bend: Bend, heat: SteamHeat) -> Operati
     if heat.strap:
         moves["into_strap"] = 1.0
     steps = [f"{heat.steam.window_s:.0f} s from the door to the last clamp; {heat.steam.handling_s:.0f} s are planned."]
-    if heat.in_bag:
-        steps = [
-            "It stays in the bag, and the steam stays on.",
-            "Pull a few clicks whenever the line goes slack, the middle against its bracket; then wait.",
-            f"At full bend steam on for {heat.steam.time.planned_min / 4:.0f} min, then cool it in place.",
-        ]
     if heat.strap:
         steps.insert(0, "Into the strap, stops tight.")
         steps.append(f"Pull steadily: about {format_force(heat.strap.hand_n, shop.units)} at the hand.")
     return Operation(
         key="bend",
         kind="bend",
-        name="Pull it little by little in the bag" if heat.in_bag else "Out, round the form, and clamp",
+        name="Out, round the form, and clamp",
         scope="batch",
         attended_s=Times(shop).of(**moves),
         hands=job.heat.hands,
@@ -93,18 +103,20 @@ def round_the_form(job: Job, shop: Shop, bend: Bend, heat: SteamHeat) -> Operati
         steps=(*steps, "Centre mark to centre mark; from the middle outwards."),
         record=("seconds from the door to the form", "cracks, sliding stops"),
         cautions=(*caution.STEAM[:1], *(caution.STRAP if heat.strap else ()), caution.BENT),
-        window=None if heat.in_bag else cooling_window(heat),
+        window=cooling_window(heat),
         meanwhile="on its way round the form",
-        moves=() if heat.in_bag else heat.steam.moves,
+        moves=heat.steam.moves,
     )
 
 
-def held(make: HotBlank) -> tuple[Operation, ...]:
-    """Cooled with somebody by, then left on the form."""
-    after = make.drying
-    stays = max(0.0, after.on_form_h - after.cool_h)
+def held(make: HotBlank, *, after: str = "bend") -> tuple[Operation, ...]:
+    """Cooled with somebody by, then left on the form for as long as is planned."""
+    then = make.drying
+    cools = f"{then.cool_h:.1f} h at least before anything is loosened."
+    cool = cooling("Let it cool on the form", then.cool_h, cools, after=after)
+    stays = max(0.0, then.on_form_h - then.cool_h)
     return (
-        cooling("Let it cool on the form", after.cool_h, f"{after.cool_h:.1f} h at least before anything is loosened."),
+        cool,
         Operation(
             key="set",
             kind="set",
@@ -114,44 +126,86 @@ def held(make: HotBlank) -> tuple[Operation, ...]:
             unattended_s=exactly(stays * HOUR_S),
             may_run_alone=True,
             after=(After("cool", 0.0, 0.0),),
-            steps=(f"{after.on_form_h:.0f} h in all.",),
+            steps=(f"{then.on_form_h:g} h in all.",),
             record=("hours on the form",),
             meanwhile="on the form",
         ),
     )
 
 
-def dried(shop: Shop, make: HotBlank) -> tuple[Operation, ...]:
-    """Into what holds the shape, until it is dry."""
-    after = make.drying
-    framed = after.held.by == "frame"
-    wide, high = (format_length(v, shop.rule) for v in (after.frame_width_mm, after.frame_height_mm))
+def dried(shop: Shop, make: HotBlank, *, after: str = "set") -> tuple[Operation, ...]:
+    """Off the form, and into what holds its shape until it is dry, or nothing."""
+    then = make.drying
+    if not then.has_jig:
+        return (_off_the_form(shop, after), *_left_to_dry(then.dry_days, then.grows_days, "off_form", frees=()))
+    framed = then.held.by == "frame"
+    wide, high = (format_length(v, shop.rule) for v in (then.frame_width_mm, then.frame_height_mm))
     size = (f"Inside it measures {wide} × {high}.",) if framed else ()
+    to_jig = Operation(
+        key="to_frame",
+        kind="to_frame",
+        name="Into the drying jig" if framed else f"Hold it with {HELD_BY[then.held.by]}",
+        scope="batch",
+        attended_s=Times(shop).of(to_frame=1),
+        takes=(Taken("frame"),) if framed else (),
+        frees=("form", "strap"),
+        after=(After(after),),
+        steps=(then.held.says(shop.rule), *size),
+        cautions=(caution.BENT,),
+    )
+    return (to_jig, *_left_to_dry(then.dry_days, 0.0, "to_frame", frees=("frame",) if framed else ()))
+
+
+def _off_the_form(shop: Shop, after: str) -> Operation:
+    return Operation(
+        key="off_form",
+        kind="release",
+        name="Take it off the form",
+        scope="batch",
+        attended_s=Times(shop).of(release=1),
+        frees=("form", "strap"),
+        after=(After(after),),
+        steps=("Loosen from the ends inwards.",),
+        cautions=(caution.BENT,),
+    )
+
+
+def _left_to_dry(days: Estimate, grows_days: float, after: str, *, frees: tuple[str, ...]) -> tuple[Operation, ...]:
+    """Left until it is dry; nothing where dry heat has dried it already."""
+    if not days.likely:
+        return (_free(after, frees),) if frees else ()
+    grows = (f"Nothing holds it: it goes on springing back for about {days_said(grows_days)}.",) if grows_days else ()
     return (
-        Operation(
-            key="to_frame",
-            kind="to_frame",
-            name="Into the drying frame" if framed else f"Hold it with {HELD_BY[after.held.by]}",
-            scope="batch",
-            attended_s=Times(shop).of(to_frame=1),
-            takes=(Taken("frame"),) if framed else (),
-            frees=("form", "strap"),
-            after=(After("set"),),
-            steps=(after.held.says(shop.rule), *size),
-            cautions=(caution.BENT,),
-        ),
         Operation(
             key="dry",
             kind="dry",
             name="Let it dry",
             scope="batch",
             attended_s=exactly(0.0),
-            unattended_s=exactly(after.dry_days.likely * DAY_S),
+            unattended_s=exactly(days.likely * DAY_S),
             may_run_alone=True,
-            frees=("frame",) if framed else (),
-            after=(After("to_frame", 0.0, 0.0),),
-            steps=(f"{after.dry_days.likely:.1f} days, {after.dry_days.low:.1f} to {after.dry_days.high:.1f}.",),
+            frees=frees,
+            after=(After(after, 0.0, 0.0),),
+            steps=(f"{days.likely:.1f} days, likely {days.low:.1f} to {days.high:.1f}.", *grows),
             record=("moisture when it is taken out",),
             meanwhile="drying",
         ),
     )
+
+
+def _free(after: str, frees: tuple[str, ...]) -> Operation:
+    """Out of the jig again, where it was only to settle in it."""
+    return Operation(
+        key="dry",
+        kind="dry",
+        name="Take it out of the jig",
+        scope="batch",
+        attended_s=exactly(60.0),
+        frees=frees,
+        after=(After(after),),
+    )
+
+
+def last_of(operations: tuple[Operation, ...]) -> str:
+    """The key of the last operation, which what follows waits for."""
+    return operations[-1].key

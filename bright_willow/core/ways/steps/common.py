@@ -22,7 +22,7 @@ def exactly(seconds: float) -> Hands:
     return Hands(seconds, seconds, seconds, "allowance")
 
 
-def cooling(name: str, hours: float, *steps: str) -> Operation:
+def cooling(name: str, hours: float, *steps: str, after: str = "bend") -> Operation:
     """Hot wood cools where it is held, with somebody by."""
     return Operation(
         key="cool",
@@ -31,7 +31,7 @@ def cooling(name: str, hours: float, *steps: str) -> Operation:
         scope="batch",
         attended_s=exactly(0.0),
         unattended_s=exactly(hours * HOUR_S),
-        after=(After("bend", 0.0, 0.0),),
+        after=(After(after, 0.0, 0.0),),
         steps=steps,
         cautions=(caution.BENT,),
         meanwhile="cooling on the form",
@@ -135,7 +135,7 @@ def _measured(shop: Shop, bend: Bend, after: After) -> tuple[Operation, ...]:
     """Against what is expected, and again a week later."""
     expected: tuple[str, ...] = ()
     if isinstance(bend.opens, Springback):
-        ends = [sorted(v) for v in zip(*(c.chord_and_rise_mm() for c in bend.released), strict=True)]
+        ends = [sorted(v) for v in zip(*(c.chord_and_rise_mm() for c in bend.dried), strict=True)]
         chord, rise = (format_estimate(Estimate.around(v, bend.opens.tip_mm.grade), shop.rule) for v in ends)
         expected = (f"On the mid-line expect a chord of {chord} and a rise of {rise}.",)
     return (

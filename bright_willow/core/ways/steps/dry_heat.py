@@ -11,8 +11,8 @@ from ...heat.dry_heat import DryHeat
 from ...job.job import Job
 from ...shop.shop import Shop
 from ...shop.times import Times
-from .bending_hot import dried, held
-from .common import KEPT_HOT_S, MINUTE_S, dry_run, exactly, finish, look_over
+from .bending_hot import dried, last_of
+from .common import KEPT_HOT_S, MINUTE_S, cooling, dry_run, exactly, finish, look_over
 
 IRON_HEATS_MIN = 20.0
 
@@ -76,6 +76,7 @@ def under_the_blanket(job: Job, shop: Shop, bend: Bend, make: HotBlank) -> tuple
 def _dry(job: Job, shop: Shop, bend: Bend, make: HotBlank, *, heat_up: str, work: Operation) -> tuple[Operation, ...]:
     pieces = job.part.count + job.part.spares
     long = format_length(bend.blank.length_mm, shop.rule)
+    off = dried(shop, make, after="cool")
     thick = format_length(job.part.thickness_mm, shop.rule)
     return in_order(
         (
@@ -105,8 +106,8 @@ def _dry(job: Job, shop: Shop, bend: Bend, make: HotBlank, *, heat_up: str, work
                 keeps_s=KEPT_HOT_S,
             ),
             work,
-            *held(make),
-            *dried(shop, make),
-            *finish(job, shop, bend, after=After("dry"), cleaned=False),
+            cooling("Let it cool in its shape", make.drying.cool_h),
+            *off,
+            *finish(job, shop, bend, after=After(last_of(off)), cleaned=False),
         )
     )

@@ -7,13 +7,14 @@ from dataclasses import replace
 from ...bend.bend import Bend
 from ...bend.makes import HotBlank, SteamedLaminae
 from ...form.construction import FormSketch
+from ...ground.fineness import days_said
 from ...ground.operation import After, Operation, Taken
 from ...heat.steaming import SteamHeat
 from ...job.job import Job
 from ...shop.shop import Shop
 from ...shop.times import Times
 from .bending_hot import round_the_form
-from .common import DAY_S, HOUR_S, cooling, exactly
+from .common import HOUR_S, cooling, exactly
 from .gluing import gluing, preparing
 from .steaming import steamed, warm_up
 
@@ -49,7 +50,7 @@ def steamed_then_glued(
 def _dried_in_shape(shop: Shop, first: HotBlank) -> tuple[Operation, ...]:
     """Cooled with somebody near, dried on the form, taken off in their order."""
     after = first.drying
-    lasts = max(after.cool_h * HOUR_S, after.dry_days.likely * DAY_S)
+    lasts = max(0.0, after.on_form_h - after.cool_h) * HOUR_S
     return (
         cooling("Let them cool on the form", after.cool_h),
         Operation(
@@ -61,7 +62,7 @@ def _dried_in_shape(shop: Shop, first: HotBlank) -> tuple[Operation, ...]:
             unattended_s=exactly(lasts),
             may_run_alone=True,
             after=(After("cool", 0.0, 0.0),),
-            steps=(f"{after.dry_days.likely:.1f} days on the form or in a frame, until about 8 to 12 % moisture.",),
+            steps=(f"{days_said(after.on_form_h / 24)} on the form in all, until about 8 to 12 % moisture.",),
             record=("moisture before gluing",),
             meanwhile="drying in shape",
         ),

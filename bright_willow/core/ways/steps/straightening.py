@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 from ...bend.bend import Bend
 from ...bend.makes import Straightened
 from ...checks import cautions as caution
@@ -10,7 +12,7 @@ from ...ground.units import format_length
 from ...job.job import Job
 from ...shop.shop import Shop
 from ...shop.times import Times
-from .common import DAY_S, cooling, dry_run, exactly, finish
+from .common import HOUR_S, cooling, dry_run, exactly, finish
 from .steaming import cooling_window, steamed, warm_up
 
 
@@ -21,11 +23,19 @@ def over_the_block(job: Job, shop: Shop, bend: Bend, make: Straightened) -> tupl
             *_measuring(shop, make),
             dry_run(shop, "set_up", with_what="the cold piece"),
             warm_up(shop, make.heat, "dry_run"),
-            *steamed(shop, make.heat, "warm_up"),
+            *_only_the_bow(shop, job, steamed(shop, make.heat, "warm_up")),
             *_bent_back(job, shop, make),
-            *finish(job, shop, bend, after=After("dry"), cleaned=False),
+            *finish(job, shop, bend, after=After("out"), cleaned=False),
         )
     )
+
+
+def _only_the_bow(shop: Shop, job: Job, operations: tuple[Operation, ...]) -> tuple[Operation, ...]:
+    """Only the part that is bent back goes into the steam."""
+    span = format_length(job.heat.span_mm, shop.rule)
+    says = f"Only the {span} that are bent back need the steam; rags round the piece where it comes out of the box."
+    first, *rest = operations
+    return (replace(first, steps=(*first.steps, says)), *rest)
 
 
 def _measuring(shop: Shop, make: Straightened) -> tuple[Operation, ...]:
@@ -41,7 +51,7 @@ def _measuring(shop: Shop, make: Straightened) -> tuple[Operation, ...]:
             name="Measure the bow",
             scope="piece",
             attended_s=Times(shop).of(measure=1),
-            steps=(f"{bow} over {base} is what this is reckoned from.",),
+            steps=(f"The block is calculated from a bow of {bow} over {base}.",),
             record=("bow", "base"),
         ),
         Operation(
@@ -57,8 +67,10 @@ def _measuring(shop: Shop, make: Straightened) -> tuple[Operation, ...]:
 
 
 def _bent_back(job: Job, shop: Shop, make: Straightened) -> tuple[Operation, ...]:
-    """Over the block, cooled and dried there."""
+    """Over the block, cooled there, and left in the clamps for some hours."""
     block, after = make.block, make.drying
+    stays = max(0.0, after.on_form_h - after.cool_h)
+    twice = ("If it is still out, once more with a lower block.",) if block.passes > 1 else ()
     return (
         Operation(
             key="bend",
@@ -78,15 +90,27 @@ def _bent_back(job: Job, shop: Shop, make: Straightened) -> tuple[Operation, ...
         ),
         cooling("Let it cool in the clamps", after.cool_h),
         Operation(
-            key="dry",
-            kind="dry",
-            name="Let it dry in the clamps",
+            key="set",
+            kind="set",
+            name="Leave it in the clamps",
             scope="batch",
             attended_s=exactly(0.0),
-            unattended_s=exactly(after.dry_days.likely * DAY_S),
+            unattended_s=exactly(stays * HOUR_S),
             may_run_alone=True,
-            frees=("clamps",),
             after=(After("cool", 0.0, 0.0),),
-            steps=(f"{after.dry_days.likely:.1f} days; a second, smaller pass if it is still out.",),
+            steps=(f"{after.on_form_h:g} h in all.",),
+            record=("hours in the clamps",),
+            meanwhile="in the clamps",
+        ),
+        Operation(
+            key="out",
+            kind="release",
+            name="Take it out and look along it",
+            scope="batch",
+            attended_s=Times(shop).of(release=1),
+            frees=("clamps",),
+            after=(After("set"),),
+            steps=("Expect it straight.", *twice),
+            record=("bow that is left",),
         ),
     )
