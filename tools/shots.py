@@ -94,7 +94,8 @@ def a_picture(store: Store) -> str:
 
 def a_trial(store: Store) -> str:
     """A trial of the sample shop's steamed ash, all pieces graded; where it is looked at."""
-    from bright_willow.core.book.trial import graded, laid_out
+    from bright_willow.core.book.trial import graded
+from bright_willow.core.book.trial_design import laid_out
     from bright_willow.core.plan.plan import plan
 
     made = plan(store.job(14).job, store.shop(), store.learnt())

@@ -83,5 +83,5 @@ def _step(canvas: Canvas, plan: Sketch, face: FormFace, on: tuple[Lamina, ...], 
     says += f", cut to {format_length(last.cut_length_mm, unit)}"
     canvas.parts.append(canvas.text(x, top, says, "figure", "start", 14))
     x, top = canvas.place(16, 44)
-    how = f"{plan.form.clamps} clamps, from the middle outwards; held until its glue has set, then the next"
+    how = f"{plan.form.clamps} pins or clamps from the middle outward; then the next strip at once"
     canvas.parts.append(canvas.text(x, top, how, "note", "start"))

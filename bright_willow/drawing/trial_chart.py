@@ -8,6 +8,8 @@ from collections.abc import Sequence
 import numpy as np
 
 from ..core.book.trial import Trial
+from ..core.experience.trials import Answer
+from ..core.experience.two_sided import BestTime
 from ..core.ground.units import MM_PER_INCH, Unit, format_length
 from .canvas import WIDTH_PX, Canvas, Frame
 from .svg import named, num, polyline, tag
@@ -21,9 +23,11 @@ def trial_svg(trial: Trial, unit: Unit = "mm") -> str:
     """The chart of a trial; with nothing graded yet, its settings on the axis. unit: of its lengths."""
     asked = trial.question
     canvas = Canvas(Frame(0.0, HEIGHT_PX, WIDTH_PX, HEIGHT_PX))
+    best = trial.best_time
     made, fit = trial.answer(), trial.line() if not trial.question.asks_whole else None
+    curve = best or made
     settings = [p.setting for p in trial.pieces]
-    low, high = (made.settings[0], made.settings[-1]) if made else (min(settings) * 0.8, max(settings) * 1.2)
+    low, high = (curve.settings[0], curve.settings[-1]) if curve else (min(settings) * 0.8, max(settings) * 1.2)
     wide, bottom, top = WIDTH_PX - LEFT_PX - RIGHT_PX, FOOT_PX, HEIGHT_PX - TOP_PX
 
     def across(v: float) -> float:
@@ -36,11 +40,20 @@ def trial_svg(trial: Trial, unit: Unit = "mm") -> str:
         canvas.parts.append(canvas.text(at_px, bottom - 20, f"{v:g}", "note", size=12))
     canvas.parts.append(canvas.text(WIDTH_PX - RIGHT_PX, 12, asked.unit_said(unit), "note", "end", 12))
     if asked.asks_whole:
-        _chances(canvas, trial, across, bottom, top, unit)
+        _chances(canvas, trial, curve, across, bottom, top, unit)
     else:
         _figures(canvas, trial, across, bottom, top, unit)
     says = "no piece graded yet"
-    if made:
+    if best:
+        least, most = (asked.said(v, unit, with_unit=False) for v in (best.best.low, best.best.high))
+        says = f"best at {asked.said(best.best.likely, unit)}, likely {least} to {most}"
+        for edge, look in ((best.too_short, "time"), (best.best, "time time-latest"), (best.too_long, "time")):
+            if low < edge.likely < high:
+                canvas.parts.append(canvas.line(across(edge.likely), bottom, across(edge.likely), top, look))
+        for edge, name, anchor in ((best.too_short, "too short", "end"), (best.too_long, "too long", "start")):
+            aside = across(edge.likely) + (-6 if anchor == "end" else 6)
+            canvas.parts.append(canvas.text(aside, top - 14, name, "note", anchor, 12))
+    elif made:
         at = made.at_90
         least, most = (asked.said(v, unit, with_unit=False) for v in (at.low, at.high))
         says = f"nine in ten whole at {asked.said(at.likely, unit)}, most likely {least} to {most}"
@@ -63,9 +76,9 @@ def _ticks(low: float, high: float) -> list[float]:
     return made[:: max(1, len(made) // 9)]
 
 
-def _chances(canvas: Canvas, trial: Trial, across, bottom: float, top: float, unit: Unit) -> None:  # type: ignore[no-untyped-def]
-    made = trial.answer()
-
+def _chances(  # type: ignore[no-untyped-def]
+    canvas: Canvas, trial: Trial, made: Answer | BestTime | None, across, bottom: float, top: float, unit: Unit
+) -> None:
     def up(p: float) -> float:
         return bottom + 24 + (top - bottom - 48) * p
 
@@ -88,7 +101,8 @@ def _chances(canvas: Canvas, trial: Trial, across, bottom: float, top: float, un
         k = beside.get((piece.setting, whole), 0)
         beside[piece.setting, whole] = k + 1
         y = up(1.0) - DODGE_PX * k if whole else up(0.0) + DODGE_PX * k
-        look, name = ("dot", "whole") if whole else ("dot trial-broken", "not whole")
+        word = {"splintered": "splintered", "brittle": "broke short"}.get(piece.came, "not whole")
+        look, name = ("dot", "whole") if whole else ("dot trial-broken", word)
         size = {"cx": num(across(piece.setting)), "cy": num(-y), "r": 4.5}
         canvas.parts.append(
             tag("circle", named(f"piece {n}, {trial.question.said(piece.setting, unit)}: {name}"), class_=look, **size)

@@ -6,7 +6,7 @@ import re
 
 import pytest
 
-from bright_willow.core.book.trial import laid_out
+from bright_willow.core.book.trial_design import laid_out
 from bright_willow.core.ground.errors import OutOfRange
 from bright_willow.core.plan.plan import plan
 from tests.core.ways.jobs import job_for
@@ -39,12 +39,14 @@ def test_a_trial_from_its_question_to_the_next_plan(shop):
     page = shop.client.get(at).text
     assert "no piece graded yet" in page and "Into the steam, and out" in page and "Go by it" not in page
     for n, piece in enumerate(trial(shop).pieces, 1):
-        grade = "0" if piece.setting >= 10 else "3"
-        shop.client.post(f"{at}/piece/{n}", data={"grade": grade, "springback": "", "note": f"n{n}"})
+        grade = "0" if piece.setting >= 10 else "5"  # splintered
+        answer = {"grade": grade, "springback": "", "note": f"n{n}", "stiffness": "firm"}
+        shop.client.post(f"{at}/piece/{n}", data=answer)
     page = shop.client.get(at).text
-    assert "nine in ten whole at" in page and "Into the steam" not in page
+    assert "best at" in page and "half would break short" in page and "Into the steam" not in page
+    assert {p.stiffness for p in trial(shop).pieces} == {"firm"}
     minutes = int(re.search(r"Steam it (\d+) min", page)[1])
-    assert 8 <= minutes <= 13
+    assert 10 <= minutes <= 25  # between the splinters at eight and where it would grow brittle
     sets = re.search(r'name="sets" value="([^"]+)"', page)[1].replace("&#34;", '"')
     shop.client.post(f"/jobs/{STEAMED}/steam/apply", data={"sets": sets})
     with shop.store.connected():
@@ -56,13 +58,13 @@ def test_a_trial_from_its_question_to_the_next_plan(shop):
     assert shop.client.get(at).status_code == 404
 
 
-def test_one_at_a_time_goes_harder_after_a_whole_piece_and_easier_after_a_failed_one(shop):
+def test_one_at_a_time_goes_longer_after_splinters_and_shorter_after_a_brittle_break(shop):
     at = lay(shop, settings="20", design="one_at_a_time")
     assert [p.setting for p in trial(shop).pieces] == [20]
     assert "One more piece" not in shop.client.get(at).text  # the first waits
     shop.client.post(f"{at}/more")
     assert len(trial(shop).pieces) == 1
-    for n, (grade, then) in enumerate([("0", 16.0), ("0", 12.8), ("3", 16.0)], 1):
+    for n, (grade, then) in enumerate([("5", 25.0), ("5", 31.2), ("6", 25.0)], 1):
         shop.client.post(f"{at}/piece/{n}", data={"grade": grade})
         assert f"One more piece, at {then:.3g} min" in shop.client.get(at).text
         shop.client.post(f"{at}/more")
@@ -100,7 +102,7 @@ def test_the_chart_shows_each_piece_as_it_was_graded(shop):
 
 
 def test_one_more_of_a_grid_is_offered_while_it_is_worth_it(shop):
-    at = lay(shop, settings="8, 12", repeats="1")
+    at = lay(shop, asks="radius", settings="8, 12", repeats="1")
     for n, piece in enumerate(trial(shop).pieces, 1):
         shop.client.post(f"{at}/piece/{n}", data={"grade": "0" if piece.setting > 10 else "3"})
     made = trial(shop).answer()

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -15,7 +15,7 @@ from ..job.glue_up import GlueUp
 from ..job.job import Job
 from ..prepare.abreast import Abreast, abreast
 from ..prepare.mix import GlueTimes, Mix, glue_times, mix
-from ..prepare.race import Moves, Race, clamp_order, race
+from ..prepare.race import BRUSH_TIMES, Moves, Race, clamp_order, lines_of_goes, race
 from ..shop.adhesive import Adhesive, adhesive_table
 from ..shop.shop import Shop
 from ..shop.times import Times
@@ -39,16 +39,46 @@ class Way:
 
 @dataclass(frozen=True, eq=False)
 class GluedUp:
-    """The race of a glue-up, ways that clear it, the number of each clamp from the left end of the face, what the glue
-    stands, how it is mixed for one go, and how pieces lie on the form."""
+    """The times of a glue-up, what would clear them, the number of each clamp from the left end of the face, what the
+    glue stands, how it is mixed for the largest batch of strips, and how pieces lie on the form.
+
+    race: of the largest batch, against what the glue stands. moves: what is done, and how long each takes one person.
+    lines: glue lines of each batch. area_m2: of one line. strip_by_strip: each is fixed before the next goes on.
+    """
 
     race: Race
+    moves: Moves
+    lines: tuple[int, ...]
+    area_m2: float
+    hands: int
+    is_brushed: bool
+    strip_by_strip: bool
     clears: tuple[Way, ...]
     order: tuple[int, ...]
     temperature_c: float
     stands: GlueTimes
     mix: Mix
     abreast: Abreast
+
+    def race_of(self, lines: int) -> Race:
+        """The times of a batch of so many lines, 1 or more."""
+        stands = self.stands
+        return race(
+            replace(self.moves, lines=lines),
+            hands=self.hands,
+            open_s=stands.open_s,
+            closed_s=stands.closed_s,
+            pot_s=stands.pot_s,
+            brush=self.is_brushed,
+        )
+
+    def share_of(self, lines: int) -> float:
+        """The share of a stack's glue that goes into so many lines."""
+        return lines / max(1, sum(self.lines))
+
+    def spread_m2(self, lines: int) -> float:
+        """Square meters spread by one person with a roller that take as long as so many lines do here."""
+        return lines * self.area_m2 * (BRUSH_TIMES if self.is_brushed else 1.0) / self.hands
 
     @property
     def is_tight(self) -> bool:
@@ -57,8 +87,10 @@ class GluedUp:
 
 def glued_up(job: Job, shop: Shop, bend: Bend, make: LaidUp, form: FormSketch) -> GluedUp:
     """The glue-up as it is planned. Raises: OutOfRange."""
+    in_place, choice = form.kind == "in_place", job.glue_up
     moves = moves_of(job, shop, bend, make, form)
-    choice = job.glue_up
+    every = moves.lines
+    moves = replace(moves, lines=min(1, every)) if in_place else moves
 
     def run(
         hands: int = choice.hands,
@@ -98,24 +130,48 @@ def glued_up(job: Job, shop: Shop, bend: Bend, make: LaidUp, form: FormSketch) -
 
     stands = glue_times(make.glue, choice, shop)
     now, now_c = run(), stands.temperature_c
-    clears: list[Way] = []
-    if now.share > TIGHT_SHARE:
-        kinds = set()
-        for says, then, sets in tried():
-            kind = next(iter(sets))
-            if then.share <= TIGHT_SHARE and kind not in kinds:
-                kinds.add(kind)
-                clears.append(Way(says, then, Change(says, sets)))
+    clears = _first_of_each(tried()) if now.share > TIGHT_SHARE else ()
     order = clamp_order(form.clamps, start_of(bend)) if form.clamps else ()
     lies = abreast(job, shop)
-    mixed = mix(make.glue, choice, make.glue_g.value / lies.goes / now.goes)
-    return GluedUp(now, tuple(clears), order, now_c, stands, mixed, lies)
+    lines = (every,) if in_place or not every else lines_of_goes(every, choice.goes)
+    mixed = mix(make.glue, choice, make.glue_g.value / lies.goes * lines[0] / max(1, sum(lines)))
+    return GluedUp(
+        race=now,
+        moves=moves,
+        lines=lines,
+        area_m2=_area_m2(job, shop, bend),
+        hands=choice.hands,
+        is_brushed=choice.spread_by == "brush",
+        strip_by_strip=in_place,
+        clears=clears,
+        order=order,
+        temperature_c=now_c,
+        stands=stands,
+        mix=mixed,
+        abreast=lies,
+    )
+
+
+def _first_of_each(tried: Iterator[tuple[str, Race, dict[str, object]]]) -> tuple[Way, ...]:
+    """The first of each kind of change that clears it."""
+    clears, kinds = list[Way](), set[str]()
+    for says, then, sets in tried:
+        kind = next(iter(sets))
+        if then.share <= TIGHT_SHARE and kind not in kinds:
+            kinds.add(kind)
+            clears.append(Way(says, then, Change(says, sets)))
+    return tuple(clears)
+
+
+def _area_m2(job: Job, shop: Shop, bend: Bend) -> float:
+    """Area of one glue line, of all pieces that are glued up together."""
+    return abreast(job, shop).wood_mm * bend.blank.length_mm * 1e-6
 
 
 def moves_of(job: Job, shop: Shop, bend: Bend, make: LaidUp, form: FormSketch) -> Moves:
     """What is done in one go, by this shop's own times."""
     times = Times(shop)
-    area = abreast(job, shop).wood_mm * bend.blank.length_mm * 1e-6
+    area = _area_m2(job, shop, bend)
     close = {
         "clamps": form.clamps * times.seconds("clamp"),
         "vacuum": times.seconds("bag"),

@@ -11,13 +11,15 @@ from ..heat.steaming import SteamHeat
 from ..plan.result import Plan
 
 PROPOSED = (0.6, 0.8, 1.0, 1.25, 1.6)  # times what the plan says. Grade: allowance.
+MINUTES_TRIED = (0.6, 1.0, 1.6)  # of the planned minutes: too short, planned, too long. Grade: allowance.
 SOAK_H = 12.0  # overnight, from which a trial of soaking starts. Grade: allowance.
 
 
 @dataclass(frozen=True, slots=True)
 class Question:
     """What a trial can ask. unit: of its setting; sense: whether more is safer; asks_whole: of whole pieces, or of a
-    measured figure; published: what the plan says of it, to start from; none where the plan has none such."""
+    measured figure; published: what the plan says of it, to start from; none where the plan has none such; tries: what
+    to propose, of that."""
 
     key: str
     name: str
@@ -25,6 +27,7 @@ class Question:
     sense: Sense
     asks_whole: bool
     published: Callable[[Plan], float | None]
+    tries: tuple[float, ...] = PROPOSED
 
     @property
     def is_length(self) -> bool:
@@ -52,12 +55,12 @@ class Question:
 
     def proposed(self, published: float, unit: Unit) -> list[str]:
         """Settings round what the plan says, from where it may fail to where it hardly does."""
-        return [self.said(published * k, unit, with_unit=False) for k in PROPOSED]
+        return [self.said(published * k, unit, with_unit=False) for k in self.tries]
 
 
 def _minutes(plan: Plan) -> float | None:
     heat = plan.hot.heat if plan.hot else None
-    return heat.steam.time.earliest_min if isinstance(heat, SteamHeat) else None
+    return heat.steam.time.planned_min if isinstance(heat, SteamHeat) else None
 
 
 def _radius(plan: Plan) -> float | None:
@@ -83,7 +86,7 @@ def _soak(plan: Plan) -> float | None:
 QUESTIONS: dict[str, Question] = {
     q.key: q
     for q in (
-        Question("minutes", "How long in the steam?", "min", 1, True, _minutes),
+        Question("minutes", "How long in the steam?", "min", 1, True, _minutes, MINUTES_TRIED),
         Question("soak", "How long soaked before the steam?", "h", 1, True, _soak),
         Question("radius", "How tight? Inside radius over thickness", "R/T", 1, True, _radius),
         Question("thickness", "How thick?", "mm", -1, True, _thickness),

@@ -10,25 +10,25 @@ from pydantic import Field, model_validator
 
 from ..experience.belief import half_band
 from ..experience.trials import (
+    BRITTLE,
     GRADES,
+    SPLINTERED,
     WHOLE_UP_TO,
     Answer,
     Line,
     Piece,
     Tried,
     answer,
-    grid,
     line,
     next_up_and_down,
     staggered,
 )
+from ..experience.two_sided import BestTime, Came, SteamedPiece, best_time
 from ..experience.versus import chance_lower, difference
 from ..ground.document import Document
 from ..ground.errors import OutOfRange
 from ..ground.estimate import Estimate
 from ..ground.findings import Change
-from ..heat.steaming import SteamHeat
-from ..plan.result import Plan
 from ..wood.species import OwnWood
 from .questions import QUESTIONS, Question
 
@@ -37,7 +37,9 @@ OVER = 1.6  # times beyond the settings tried that the curve is drawn
 STEP = 1.25  # from one piece to the next where they go one at a time. Grade: allowance.
 NIGHT_H, DAYS_H = 16.0, 3.0  # up to which soaking is overnight, and below which it is none. Grade: allowance.
 MOST_VARIANTS = 4
-APART_MIN = 3.0  # between two pieces taken out of the heat. Grade: allowance.
+APART_MIN = 3.0  # between two pieces out of the heat, where nothing better is known. Grade: allowance.
+LATEST_OVER = 2.0  # times the planned minutes, where the plan knows no latest. Grade: allowance.
+STIFFNESSES = ("", "easy", "firm", "stiff")
 Asks = Literal["minutes", "soak", "radius", "thickness", "hours"]
 Design = Literal["grid", "one_at_a_time"]
 DESIGNS: dict[str, str] = {
@@ -49,7 +51,7 @@ DESIGNS: dict[str, str] = {
 @dataclass(frozen=True, slots=True)
 class Versus:
     """One kind against another: the setting at 90 % of each, or its mean figure; safer: the chance that the first
-    is the safer; of measured figures apart: how much larger the first's is."""
+    is the safer; of measured figures apart: how much larger the first's is. Of minutes both have their best time."""
 
     first: str
     other: str
@@ -60,14 +62,17 @@ class Versus:
 
 
 class TrialPiece(Document):
-    """One test piece: its setting; variant: which of the kinds set against each other, from 0; grade: 0 whole … 4
-    broken through; springback: at its tip, mm; later: the same some weeks after. None: not yet."""
+    """One test bend: its setting; variant: which of the kinds set against each other, from 0; grade: a place in the
+    list of grades, 0 whole; springback: at its tip, mm; later: the same some weeks after; None: not yet. stiffness:
+    how it pulled round; blank: which blank it is bent of, from 1, where two bends share one; 0 for one of its own."""
 
     setting: float = Field(gt=0, le=100_000, allow_inf_nan=False)
-    grade: int | None = Field(default=None, ge=0, le=4)
+    grade: int | None = Field(default=None, ge=0, le=len(GRADES) - 1)
     springback_mm: float | None = Field(default=None, ge=-10_000, le=10_000, allow_inf_nan=False)
     later_mm: float | None = Field(default=None, ge=-10_000, le=10_000, allow_inf_nan=False)
     variant: int = Field(default=0, ge=0, lt=MOST_VARIANTS)
+    stiffness: Literal["", "easy", "firm", "stiff"] = ""
+    blank: int = Field(default=0, ge=0, le=MOST_PIECES)
     note: str = Field(default="", max_length=500)
 
     @property
@@ -79,10 +84,18 @@ class TrialPiece(Document):
         """Whether it can be used; no while it is not graded."""
         return self.grade is not None and self.grade <= WHOLE_UP_TO
 
+    @property
+    def came(self) -> Came:
+        """How it came out, for the steaming time."""
+        if self.is_whole:
+            return "whole"
+        return "splintered" if self.grade == SPLINTERED else "brittle" if self.grade == BRITTLE else "broken"
+
 
 class Trial(Document):
     """A trial of a job's stock. design: laid out beforehand, or piece by piece; published: where the plan stood when it
-    was laid out; group: the stock; variants: kinds set against each other (a wood or a glue and another), by name."""
+    was laid out; group: the stock; variants: kinds set against each other (a wood or a glue and another), by name;
+    bends: how many are made of one blank."""
 
     format: Literal["bright-willow-trial"] = "bright-willow-trial"
     version: Literal[1] = 1
@@ -97,6 +110,10 @@ class Trial(Document):
         default=(), max_length=MOST_VARIANTS, strict=False
     )
     pieces: tuple[TrialPiece, ...] = Field(min_length=1, max_length=MOST_PIECES, strict=False)
+    earliest_min: float | None = Field(default=None, gt=0, le=100_000, description="hot through, by the plan")
+    latest_min: float | None = Field(default=None, gt=0, le=100_000, description="the longest the plan would steam it")
+    apart_min: float = Field(default=APART_MIN, ge=0.1, le=600, description="between two pieces out of the heat")
+    bends: Literal[1, 2] = 1
     in_days: int | None = Field(default=None, ge=1, description="the job that stands for it in the shop's days")
 
     @model_validator(mode="after")
@@ -136,6 +153,9 @@ class Trial(Document):
             other = self.of_kind(n)
             if other is None:
                 continue
+            if (one := first.best_time) and (its := other.best_time):
+                made.append(Versus(self.variants[0], name, one.best, its.best, None))
+                continue
             a, b = first.answer(), other.answer()
             if a and b:
                 p = chance_lower(a.at_90, b.at_90)
@@ -157,10 +177,27 @@ class Trial(Document):
         except OutOfRange:
             return None
 
+    @property
+    def is_two_sided(self) -> bool:
+        """Whether pieces can fail for too much as well as for too little: minutes in the steam."""
+        return self.asks == "minutes"
+
+    @property
+    def best_time(self) -> BestTime | None:
+        """What pieces steamed for different times say of the best; none before the first, or where it asks another."""
+        seen = [SteamedPiece(p.setting, p.came) for p in self.pieces if p.is_done]
+        if not self.is_two_sided or not seen:
+            return None
+        earliest = self.earliest_min or self.published / LATEST_OVER
+        latest = self.latest_min or self.published * LATEST_OVER
+        own = (*(p.setting for p in self.pieces), earliest, latest)
+        return best_time(seen, earliest_min=earliest, latest_min=latest, over=(min(own) / OVER, max(own) * OVER))
+
     def answer(self) -> Answer | None:
-        """What whole pieces and others say; none before the first, or where it asks for a figure."""
+        """What whole pieces and others say; none before the first, where it asks for a figure, or of minutes: they
+        have two sides."""
         tried = self.tried
-        if not self.question.asks_whole or not tried:
+        if not self.question.asks_whole or self.is_two_sided or not tried:
             return None
         own = [p.setting for p in self.pieces]
         over = min(*own, self.published) / OVER, max(*own, self.published) * OVER
@@ -169,8 +206,12 @@ class Trial(Document):
     def one_more(self) -> float | None:
         """The setting of one more piece: the next step where they go one at a time, where it tells most otherwise; none
         while pieces wait, where it would tell little, or where there are as many as may be."""
+        if self.done < len(self.pieces) or len(self.pieces) >= MOST_PIECES:
+            return None
+        if self.is_two_sided:
+            return self._longer_or_shorter()
         made = self.answer()
-        if made is None or self.done < len(self.pieces) or len(self.pieces) >= MOST_PIECES:
+        if made is None:
             return None
         if self.design == "one_at_a_time":
             start = self.pieces[0].setting
@@ -180,6 +221,15 @@ class Trial(Document):
         else:
             return None
         return float(f"{setting:.3g}")
+
+    def _longer_or_shorter(self) -> float | None:
+        """Minutes of one more piece: longer after a splintered one, shorter after a brittle one, after a whole one
+        towards the edge that none has shown yet; none once both are shown."""
+        last, shown = self.pieces[-1], {p.came for p in self.pieces}
+        if last.came == "whole" and {"splintered", "brittle"} <= shown:
+            return None
+        longer = last.came == "splintered" or (last.came != "brittle" and "brittle" not in shown)
+        return float(f"{last.setting * (STEP if longer else 1 / STEP):.3g}")
 
     def line(self) -> Line | None:
         """Springback against the setting; none before there are enough measured pieces."""
@@ -193,22 +243,41 @@ class Trial(Document):
         """When each piece not yet graded goes into the steam and comes out; nothing where the setting is another."""
         if self.asks != "minutes":
             return ()
-        open_ = [(n, p.setting) for n, p in enumerate(self.pieces, 1) if not p.is_done]
-        made = staggered([s for _, s in open_], apart_min=APART_MIN)
-        return tuple(Piece(open_[p.number - 1][0], p.setting, p.in_min, p.out_min) for p in made)
+        return self._staggered([n for n, p in enumerate(self.pieces) if not p.is_done])
+
+    def _staggered(self, places: list[int]) -> tuple[Piece, ...]:
+        """When blanks with some pieces go in and come out; two bends of one blank go in and come out together."""
+        by_blank: dict[int, list[int]] = {}
+        for n in places:
+            by_blank.setdefault(self.pieces[n].blank or -n - 1, []).append(n)
+        own = list(by_blank.values())
+        made = staggered([self.pieces[group[0]].setting for group in own], apart_min=self.apart_min * self.bends)
+        return tuple(
+            Piece(n + 1, p.setting, p.in_min, p.out_min) for p in made for n in own[p.number - 1]
+        )
+
+    @property
+    def listed(self) -> tuple[int, ...]:
+        """Places of all pieces in the order they go in, which is the order they are handled in."""
+        if self.asks != "minutes":
+            return tuple(range(len(self.pieces)))
+        made = sorted(self._staggered(list(range(len(self.pieces)))), key=lambda p: (p.in_min, p.number))
+        return tuple(p.number - 1 for p in made)
 
     def change(self) -> Change | None:
         """What would be set by its answer: minutes or soaking; none where nothing is told yet, or it asks another."""
+        if best := self.best_time:
+            minutes = float(max(1, round(best.best.likely)))
+            return Change(f"Steam it {minutes:.0f} min.", {"heat.school": "own_trials", "heat.own_min": minutes})
         made = self.answer()
-        if made is None or self.asks not in ("minutes", "soak"):
+        if made is None:
             return None
         if self.asks == "soak":
             hours = made.at_90.likely
             soaked = "none" if hours < DAYS_H else "overnight" if hours <= NIGHT_H else "days"
             says = {"none": "Steam it without soaking.", "overnight": "Soak it overnight.", "days": "Soak it for days."}
             return Change(says[soaked], {"heat.soaked": soaked})
-        minutes = float(math.ceil(made.at_90.likely))
-        return Change(f"Steam it {minutes:.0f} min.", {"heat.school": "own_trials", "heat.own_min": minutes})
+        return None
 
     def own_wood(self, woods: tuple[OwnWood, ...]) -> OwnWood | None:
         """The wood with the limit this trial found as the shop's own; none where it asked something else."""
@@ -239,62 +308,6 @@ def _mean(figures: list[float]) -> Estimate:
     return Estimate(mean - half, mean, mean + half, "learned")
 
 
-def laid_out(
-    plan: Plan,
-    *,
-    name: str,
-    asks: str,
-    settings: tuple[float, ...],
-    repeats: int,
-    seed: int,
-    design: str = "grid",
-    variants: tuple[str, ...] = (),
-) -> Trial:
-    """A trial: every setting so many times of each kind, in an order by chance; or its first piece, where they go one
-    at a time. Raises: OutOfRange."""
-    if design not in DESIGNS:
-        raise OutOfRange("design", "Choose how it is laid out.")
-    if asks not in QUESTIONS:
-        raise OutOfRange("asks", "Choose a question of the list.")
-    published = QUESTIONS[asks].published(plan)
-    if published is None or published <= 0:
-        raise OutOfRange("asks", "That cannot be asked of this way of bending.")
-    if not settings:
-        raise OutOfRange("settings", "One setting at least, please.")
-    if design == "one_at_a_time":
-        if not QUESTIONS[asks].asks_whole:
-            raise OutOfRange("design", "One at a time finds where pieces fail; for a measured figure lay out a grid.")
-        settings, repeats = settings[:1], 1
-    if variants and (len(set(variants)) < len(variants) or not 2 <= len(variants) <= MOST_VARIANTS):
-        raise OutOfRange("variants", f"Two to {MOST_VARIANTS} kinds of different names, or none.")
-    if any(len(v) > 40 for v in variants):
-        raise OutOfRange("variants", "Names of 40 letters at most, please.")
-    if variants and design == "one_at_a_time":
-        raise OutOfRange("design", "Kinds are set against each other in a grid.")
-    kinds = max(1, len(variants))
-    if len(settings) * repeats * kinds > MOST_PIECES:
-        raise OutOfRange("repeats", f"At most {MOST_PIECES} pieces in one trial, please.")
-    heat = plan.hot.heat if plan.hot else None
-    return Trial(
-        name=name,
-        asks=asks,  # type: ignore[arg-type]
-        design=design,  # type: ignore[arg-type]
-        published=published,
-        group=plan.way.group,
-        species=plan.job.stock.species,
-        has_strap=isinstance(heat, SteamHeat) and heat.strap is not None,
-        variants=variants,
-        pieces=_laid(settings, repeats, kinds, seed),
-    )
-
-
-def _laid(settings: tuple[float, ...], repeats: int, kinds: int, seed: int) -> tuple[TrialPiece, ...]:
-    """Pieces of every setting and kind, in an order by chance."""
-    each = grid(tuple(range(1, len(settings) * kinds + 1)), repeats, seed=seed)
-    places = [divmod(int(n) - 1, kinds) for n in each]
-    return tuple(TrialPiece(setting=settings[s], variant=k) for s, k in places)
-
-
 def with_one_more(trial: Trial) -> Trial:
     """A trial with one more piece, where one is of use. Raises: OutOfRange."""
     setting = trial.one_more()
@@ -311,6 +324,7 @@ def graded(
     springback_mm: float | None,
     note: str,
     later_mm: float | None = None,
+    stiffness: str = "",
 ) -> Trial:
     """A trial with what came of a piece, counted from 1. Raises: OutOfRange."""
     if not 1 <= number <= len(trial.pieces):
@@ -319,12 +333,8 @@ def graded(
         raise OutOfRange("grade", "Choose how it came out.")
     pieces = list(trial.pieces)
     was = pieces[number - 1]
-    pieces[number - 1] = TrialPiece(
-        setting=was.setting,
-        variant=was.variant,
-        grade=grade,
-        springback_mm=springback_mm,
-        later_mm=later_mm,
-        note=note,
-    )
+    if stiffness not in STIFFNESSES:
+        raise OutOfRange("stiffness", "Choose how it pulled round.")
+    said = {"grade": grade, "springback_mm": springback_mm, "later_mm": later_mm, "note": note, "stiffness": stiffness}
+    pieces[number - 1] = TrialPiece(**was.model_dump() | said)
     return trial.model_copy(update={"pieces": tuple(pieces)})

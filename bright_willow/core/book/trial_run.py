@@ -39,9 +39,9 @@ def blanks(trial: Trial, plan: Plan) -> tuple[Blank, ...]:
     thickness each as thick as its setting."""
     laid_up, part = plan.laid_up, plan.job.part
     thick = laid_up.worst.thickness_mm if laid_up is not None else part.thickness_mm
-    open_ = [p for p in trial.pieces if not p.is_done]
-    sizes = Counter(p.setting if trial.asks == "thickness" else thick for p in open_)
-    long = round(plan.bend.blank.length_mm, 1)
+    open_ = {p.blank or -n - 1: p for n, p in enumerate(trial.pieces) if not p.is_done}
+    sizes = Counter(p.setting if trial.asks == "thickness" else thick for p in open_.values())
+    long = round(trial.bends * plan.bend.blank.length_mm, 1)
     return tuple(Blank(n, size, part.width_mm, long) for size, n in sorted(sizes.items()))
 
 

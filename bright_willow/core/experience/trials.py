@@ -14,7 +14,16 @@ from ..ground.arrays import Array
 from ..ground.errors import ENDLESS, OutOfRange, require
 from ..ground.estimate import Estimate
 
-GRADES: tuple[str, ...] = ("whole", "wrinkled or raised fibre", "small crack", "open break", "broken through")
+GRADES: tuple[str, ...] = (
+    "whole",
+    "wrinkled or raised fiber",
+    "small crack",
+    "open break",
+    "broken through",
+    "splintered",
+    "broken short and brittle: over-steamed",
+)
+SPLINTERED, BRITTLE = 5, 6  # of those: too short in the steam, and too long
 WHOLE_UP_TO = 1  # of those grades: the piece can be used
 MIDDLE_SD = 0.35  # of the logarithm of the setting at which half come out whole, about the published. Grade: allowance.
 WIDTH, WIDTH_SD = 0.15, 0.6  # how wide the step from none to all is, of the same logarithm. Grade: allowance.

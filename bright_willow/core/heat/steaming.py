@@ -131,7 +131,7 @@ def steam_for(stock: HotStock, job: Job, shop: Shop, *, has_strap: bool = False)
         moisture_pct=moisture,
         diffusivity_m2_s=warm.diffusivity,
         soak_says=soaking_says(job, stock.thickness_mm),
-        loads=loads(job, stock, time, handling),
+        loads=loads(job, stock, time, handling, places=shop.week.places),
         window_s=window,
         handling_s=handling,
         moves=moves,
@@ -139,7 +139,7 @@ def steam_for(stock: HotStock, job: Job, shop: Shop, *, has_strap: bool = False)
     )
 
 
-def loads(job: Job, stock: HotStock, time: SteamTime, handling_s: float) -> tuple[Load, ...]:
+def loads(job: Job, stock: HotStock, time: SteamTime, handling_s: float, *, places: int) -> tuple[Load, ...]:
     """The pieces of one load, going in as far apart as it takes to bend one: each comes out at its own right moment.
 
     As many as there are forms to bend them on, no more than are wanted. Grade: allowance.
@@ -154,22 +154,25 @@ def loads(job: Job, stock: HotStock, time: SteamTime, handling_s: float) -> tupl
             i * apart + time.planned_min,
             None if latest is None else i * apart + latest,
         )
-        for i in range(loads_in_box(job.heat, stock.pieces))
+        for i in range(loads_in_box(job.heat, stock.pieces, places))
     )
 
 
-def loads_in_box(heat: Heat, pieces: int) -> int:
-    """Return how many loads of the form are in the box at a time: one for each form, no more than there are pieces."""
-    return min(MOST_LOADS, math.ceil(pieces / heat.at_once), heat.forms)
+def loads_in_box(heat: Heat, pieces: int, places: int) -> int:
+    """Return how many loads of the form are in the box at a time: one for each form, no more than there are pieces.
+
+    places: loads that the shop has room for in a box, 1 or more.
+    """
+    return min(MOST_LOADS, math.ceil(pieces / heat.at_once), heat.forms, max(1, places))
 
 
-def pieces_in_box(heat: Heat, pieces: int) -> int:
+def pieces_in_box(heat: Heat, pieces: int, places: int) -> int:
     """Return how many pieces are in the box at a time, which is what it is sized and drawn for.
 
-    >>> pieces_in_box(Heat(at_once=2, forms=3), 20), pieces_in_box(Heat(), 20)
+    >>> pieces_in_box(Heat(at_once=2, forms=3), 20, 4), pieces_in_box(Heat(), 20, 4)
     (6, 1)
     """
-    return min(pieces, heat.at_once * loads_in_box(heat, pieces))
+    return min(pieces, heat.at_once * loads_in_box(heat, pieces, places))
 
 
 def soak_days(thickness_mm: float) -> int:
@@ -191,9 +194,9 @@ def soaking_says(job: Job, thickness_mm: float) -> str:
     return "No soaking: air-dried stock is best as it is."
 
 
-def in_box(stock: HotStock, heat: Heat) -> HotStock:
-    """Return what is in the box at a time of all that is steamed."""
-    return replace(stock, pieces=pieces_in_box(heat, stock.pieces))
+def in_box(stock: HotStock, heat: Heat, places: int) -> HotStock:
+    """Return what is in the box at a time of all that is steamed. places: loads the shop has room for in it."""
+    return replace(stock, pieces=pieces_in_box(heat, stock.pieces, places))
 
 
 def chamber_for(stock: HotStock, job: Job, shop: Shop, steam: Steam, *, more_min: float = 0.0) -> Chamber:

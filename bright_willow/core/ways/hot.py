@@ -263,7 +263,7 @@ class BentHot(WayOfBending):
 
     def steam_heat(self, bend: Bend) -> SteamHeat:
         """Steam, chamber, and the strap where it has one. Raises: OutOfRange."""
-        stock = in_box(self.hot_stock(self.cut_length_mm(bend)), self.job.heat)
+        stock = in_box(self.hot_stock(self.cut_length_mm(bend)), self.job.heat, self.shop.week.places)
         bag, more_min = None, 0.0
         if self.is_in_bag:
             lasts_h = self.job.heat.reservoir_l / (STEAM_KG_PER_KWH * self.job.heat.power_kw)

@@ -13,7 +13,8 @@ from markupsafe import Markup
 from pydantic import ValidationError
 
 from ...core.book.questions import QUESTIONS
-from ...core.book.trial import DESIGNS, Trial, Versus, graded, laid_out, with_one_more
+from ...core.book.trial import DESIGNS, STIFFNESSES, Trial, Versus, graded, with_one_more
+from ...core.book.trial_design import laid_out
 from ...core.book.trial_run import blanks, called, in_the_days, trial_brief, trial_takes, with_run
 from ...core.experience.trials import GRADES
 from ...core.ground.errors import OutOfRange
@@ -112,6 +113,7 @@ def _add_trial(request: Request, job_id: int, typed: dict[str, str]) -> Response
                     seed=seed,
                     design=typed.get("design", "grid"),
                     variants=tuple(v.strip() for v in typed.get("variants", "").split(",") if v.strip()),
+                    bends=2 if typed.get("bends") == "2" else 1,
                 )
                 return go_to(f"/trials/{store.add_trial(job_id, trial)}")
             except OutOfRange as error:
@@ -149,6 +151,9 @@ def _trial(request: Request, trial_id: int, status: int, typed: dict[str, str], 
         grades=list(enumerate(GRADES)),
         chart=Markup(trial_svg(own, shop.rule)),
         answer=made,
+        best=_best_says(own),
+        listed=own.listed,
+        stiffnesses=STIFFNESSES,
         one_more=own.one_more(),
         loading=_loading(own),
         change=change if not taken else None,
@@ -191,6 +196,9 @@ def _versus_says(trial: Trial, v: Versus, unit: Unit) -> str:
         one, other = (trial.question.said(e.likely, unit) for e in (v.of_first, v.of_other))
         whole = f"Nine in ten of {v.first} come out whole at {one}, of {v.other} at {other}"
         return f"{whole}; that {v.first} is the easier has {v.safer:.0%} for it."
+    if trial.is_two_sided:
+        one, other = (f"{e.likely:.0f} min ({e.low:.0f} to {e.high:.0f})" for e in (v.of_first, v.of_other))
+        return f"{v.first} is best steamed {one}, {v.other} {other}."
     w = Words(unit)
     one, other = (w.length(e.likely) for e in (v.of_first, v.of_other))
     apart = v.apart
@@ -222,6 +230,17 @@ def _growth_says(trial: Trial, unit: Unit) -> list[tuple[str, Grade]]:
 
 def _bare(mm: float | None, unit: Unit) -> str:
     return "" if mm is None else format_length(mm, unit, with_unit=False)
+
+
+def _best_says(trial: Trial) -> list[tuple[str, Grade]]:
+    """The best steaming time and both edges, in words; nothing before a piece is graded."""
+    made = trial.best_time
+    if made is None:
+        return []
+    short, best, long = (f"{e.likely:.0f} min" for e in (made.too_short, made.best, made.too_long))
+    likely = f"likely {made.best.low:.0f} to {made.best.high:.0f}"
+    says = f"Best steamed {best} ({likely}). Under {short} half would splinter; over {long} half would break short."
+    return [(says, made.best.grade)]
 
 
 def _limit(wood: Any, has_strap: bool) -> str:
@@ -261,6 +280,7 @@ def _grade(request: Request, trial_id: int, number: int, typed: dict[str, str]) 
                     springback_mm=sprung,
                     later_mm=later,
                     note=note,
+                    stiffness=typed.get("stiffness", ""),
                 )
                 store.save_trial(trial_id, made)
                 return go_to(f"/trials/{trial_id}#piece-{number}")

@@ -137,7 +137,7 @@ def _in_place(drawn: Sketch, w: Words) -> list[Item]:
         for x in drawn.laid_up.laminae
     ]
     says = (
-        "From the middle outwards; leave each held until its glue has set, then the next. "
+        "Glue, pin from the middle outward, then the next strip at once; all cure together. "
         "What holds them is the part itself: it must not give."
     )
     head = ("lamina", "cut to", "pull at each end", "clamps")

@@ -102,13 +102,8 @@ def _views(look: Look) -> list[BoardView]:
     plan, heat = look.drawn, _heat(look)
     if plan is None or heat is None or plan.hot is None:
         return [THE_BOARD]
-    stock = plan.quantities.stock
-    stocked = Stocked(
-        plan.hot.thickness_mm,
-        plan.job.part.width_mm + plan.shop.clean_up_mm,
-        stock.strip_length_mm,
-        heat.chamber.rows * heat.chamber.columns,
-    )
+    box = heat.in_box
+    stocked = Stocked(box.thickness_mm, box.width_mm, box.length_mm, box.pieces)
     power = f"{plan.job.heat.power_kw:g} kW"
     drawn = Markup(chamber_svg(heat.chamber, stocked, power_says=power, unit=look.unit))
     made = [BoardView("chamber", "Chamber and core", drawn, under=Markup(heat_chart(heat.steam, look.unit)))]

@@ -13,10 +13,12 @@ from bright_willow.core.bench.live import ALWAYS, live
 from bright_willow.core.bench.records import records_of
 from bright_willow.core.bench.state import state_of
 from bright_willow.core.book.questions import QUESTIONS
-from bright_willow.core.book.trial import Trial, TrialPiece, graded, laid_out
+from bright_willow.core.book.trial import Trial, TrialPiece, graded
+from bright_willow.core.book.trial_design import laid_out
 from bright_willow.core.book.trial_run import blanks, loaded, trial_brief, trial_operations, trial_takes, with_run
 from bright_willow.core.days.timetable import timetable
 from bright_willow.core.days.work import Done, Floor
+from bright_willow.core.experience.trials import BRITTLE, SPLINTERED
 from bright_willow.core.experience.versus import chance_lower, difference
 from bright_willow.core.ground.errors import OutOfRange
 from bright_willow.core.ground.estimate import Estimate
@@ -86,6 +88,57 @@ def test_the_timetable_has_each_piece_in_the_steam_its_own_time():
     out = {d.number: d.from_s for d in table.doings if d.operation.key == "bend"}
     for n, at in out.items():
         assert at - loaded_at[n] == pytest.approx(60 * own.pieces[brief.numbers[n] - 1].setting, abs=120)
+
+
+def test_minutes_are_tried_below_and_above_the_plan_and_answer_with_both_edges():
+    time = STEAMED.hot.heat.steam.time
+    asked = QUESTIONS["minutes"]
+    assert asked.published(STEAMED) == time.planned_min  # one figure for the steaming time
+    proposed = [float(p) for p in asked.proposed(time.planned_min, "mm")]
+    assert proposed == pytest.approx([0.6 * time.planned_min, time.planned_min, 1.6 * time.planned_min], rel=0.01)
+    own = trial(settings=tuple(proposed), repeats=2)
+    assert own.earliest_min == pytest.approx(time.earliest_min, abs=0.01) and own.answer() is None
+    assert own.best_time is None and own.change() is None
+    grades = {proposed[0]: SPLINTERED, proposed[1]: 0, proposed[2]: BRITTLE}
+    for n, p in enumerate(own.pieces, 1):
+        own = graded(own, n, grade=grades[p.setting], springback_mm=None, note="", stiffness="firm")
+    made = own.best_time
+    assert made.too_short.likely < made.best.likely < made.too_long.likely
+    assert own.change().sets == {"heat.school": "own_trials", "heat.own_min": float(round(made.best.likely))}
+    assert own.pieces[0].stiffness == "firm" and own.one_more() is not None  # the last piece was no whole one
+    with pytest.raises(OutOfRange):
+        graded(own, 1, grade=0, springback_mm=None, note="", stiffness="soft as butter")
+
+
+def test_pieces_come_out_a_minute_apart_where_the_moves_allow_and_stand_in_the_order_they_go_in():
+    quick = plan(job_for("steam_free", heat={"moves": 1, "carry_s": 3.0, "clamp_s": 5.0}))
+    slow = plan(job_for("steam_free", heat={"moves": 9, "hands": 1, "clamp_s": 20.0}))
+    assert trial(of=quick).apart_min == 1.0
+    assert trial(of=slow).apart_min == np.ceil(slow.hot.heat.steam.handling_s / 60) > 2
+    own = trial(of=quick, repeats=2)
+    outs = sorted(p.out_min for p in own.loading())
+    assert min(np.diff(outs)) >= 1.0
+    ins = {p.number - 1: p.in_min for p in own.loading()}
+    assert [ins[n] for n in own.listed] == sorted(ins.values())
+    graded_one = graded(own, own.listed[0] + 1, grade=0, springback_mm=None, note="")
+    assert graded_one.listed == own.listed  # a graded piece keeps its place in the list
+
+
+def test_two_bends_of_one_blank():
+    own = trial(repeats=3, bends=2)
+    assert len(own.pieces) == 9 and [p.blank > 0 for p in own.pieces] == [True] * 9
+    by_blank = {b: [p for p in own.pieces if p.blank == b] for b in {p.blank for p in own.pieces}}
+    assert sorted(len(v) for v in by_blank.values()) == [1, 1, 1, 2, 2, 2]
+    assert all(len({p.setting for p in v}) == 1 for v in by_blank.values())
+    (cut,) = blanks(own, STEAMED)
+    assert cut.count == 6 and cut.length_mm == pytest.approx(2 * STEAMED.bend.blank.length_mm, abs=0.1)
+    both = next(b for b, v in by_blank.items() if len(v) == 2)
+    times = {(p.in_min, p.out_min) for p in own.loading() if own.pieces[p.number - 1].blank == both}
+    assert len(times) == 1  # they go in and come out together
+    for more, field in (({"bends": 3}, "bends"), ({"bends": 2, "design": "one_at_a_time"}, "bends")):
+        with pytest.raises(OutOfRange) as told:
+            trial(**more)
+        assert told.value.field == field
 
 
 def test_what_the_run_says_is_taken_over_and_what_was_graded_stays():
@@ -163,10 +216,17 @@ def test_one_wood_against_another():
     assert len(own.pieces) == 12 and sum(p.variant for p in own.pieces) == 6
     assert {(p.setting, p.variant) for p in own.pieces} == {(10.0, 0), (10.0, 1), (20.0, 0), (20.0, 1)}
     for n, p in enumerate(own.pieces, 1):  # ash stays whole at ten minutes, oak needs twenty
-        own = graded(own, n, grade=0 if p.setting > 15 or p.variant == 0 else 3, springback_mm=None, note="")
+        whole = p.setting > 15 or p.variant == 0
+        own = graded(own, n, grade=0 if whole else SPLINTERED, springback_mm=None, note="")
     (one,) = own.versus()
     assert (one.first, one.other) == ("ash", "oak") and one.of_first.likely < one.of_other.likely
-    assert 0.6 < one.safer <= 1
+    assert one.safer is None and one.of_first == own.of_kind(0).best_time.best
+    thick = trial(asks="thickness", settings=(4.0, 6.0), repeats=3, of=GLUED, variants=("ash", "oak"))
+    for n, p in enumerate(thick.pieces, 1):
+        whole = p.setting < 5 or p.variant == 0
+        thick = graded(thick, n, grade=0 if whole else 3, springback_mm=None, note="")
+    (two,) = thick.versus()
+    assert two.of_first.likely > two.of_other.likely and 0.6 < two.safer <= 1
     assert own.of_kind(1).tried and {p.variant for p in own.of_kind(1).pieces} == {0}
 
 

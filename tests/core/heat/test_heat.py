@@ -21,6 +21,7 @@ from bright_willow.core.plan.plan import plan
 from bright_willow.core.plan.read import read_job
 from bright_willow.core.shape.figures import CurveFigures
 from bright_willow.core.shop.shop import Shop
+from bright_willow.core.shop.week import Week
 from bright_willow.core.ways.registry import WAYS, set_up, stages_for
 from bright_willow.core.wood.species import species_table
 from bright_willow.web.forms.typed import put_at
@@ -217,9 +218,11 @@ def test_the_opening_between_the_ends_is_measured_inside():
 
 
 def test_one_piece_goes_in_for_each_form_some_minutes_apart():
-    steam = plan(
-        hot(heat={"forms": 3, "hands": 1, "moves": 6, "clamp_s": 30})
-    ).hot.heat.steam  # three minutes and more to bend one
+    three = Shop(week=Week(places=3))  # loads there is room for in the box
+    made = plan(hot(heat={"forms": 3, "hands": 1, "moves": 6, "clamp_s": 30}), three)
+    steam = made.hot.heat.steam  # three minutes and more to bend one
+    assert made.hot.heat.in_box.pieces == len(steam.loads) == 3
+    assert len(plan(made.job).hot.heat.steam.loads) == 2  # a usual shop has room for two
     assert [x.in_min for x in steam.loads] == [0, 6, 12]
     for load in steam.loads:
         assert load.planned_min - load.in_min == pytest.approx(steam.time.planned_min)

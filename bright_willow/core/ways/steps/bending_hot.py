@@ -48,7 +48,10 @@ def bending_hot(job: Job, shop: Shop, bend: Bend, make: HotBlank, form: FormSket
             *first,
             _set_up(shop, heat.strap, after=first[-1].key),
             dry_run(
-                shop, "set_up", with_what="a cold piece, the strap and the helper" if heat.strap else "a cold piece"
+                shop,
+                "set_up",
+                with_what="a cold piece and the strap" if heat.strap else "a cold piece",
+                people=job.heat.hands,
             ),
             warm_up(shop, heat, "dry_run"),
             *steamed(shop, heat, "warm_up"),

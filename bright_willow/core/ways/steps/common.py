@@ -55,15 +55,15 @@ def look_over(job: Job, shop: Shop, boards: int) -> Operation:
     )
 
 
-def dry_run(shop: Shop, after: str, *, with_what: str) -> Operation:
-    """Everything once, with nothing wet or hot."""
+def dry_run(shop: Shop, after: str, *, with_what: str, people: int) -> Operation:
+    """Everything once, with nothing wet or hot, by as many people as it will take."""
     return Operation(
         key="dry_run",
         kind="dry_run",
         name="Dry run",
         scope="job",
         attended_s=Times(shop).of(dry_run=1),
-        hands=2,
+        hands=people,
         after=(After(after),),
         steps=(f"Go through every move with {with_what}; time it.",),
         record=("seconds it took",),

@@ -91,7 +91,7 @@ def _dry(job: Job, shop: Shop, bend: Bend, make: HotBlank, *, heat_up: str, work
                 steps=(f"{pieces} strips, {thick} thick, {long} long.", "Mark every bend on the flat strip."),
                 cautions=("Thin strips at a saw: push block, splitter, zero-clearance insert.",),
             ),
-            dry_run(shop, "dimension", with_what="a strip of waste"),
+            dry_run(shop, "dimension", with_what="a strip of waste", people=work.hands),
             Operation(
                 key="heat_up",
                 kind="heat_up",

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 
 from ...bend.bend import Bend
-from ...bend.glue_up import GluedUp, glued_up, moves_of
+from ...bend.glue_up import GluedUp, glued_up
 from ...bend.makes import LaidUp
 from ...checks import cautions as caution
 from ...form.construction import FormSketch
@@ -15,6 +15,7 @@ from ...heat.moves import Row, one_after_another
 from ...job.job import Job
 from ...prepare.abreast import Abreast, abreast
 from ...prepare.mix import parts_of
+from ...prepare.race import Race
 from ...shop.shop import Shop
 from ...shop.times import Times
 from .common import HOUR_S, dry_run, exactly, finish, look_over
@@ -29,7 +30,8 @@ def gluing(
     """Every operation of a glue-up, in order; `before` stands between the numbered strips and the dry run."""
     strips = preparing(job, shop, bend, make) if not before else ()
     last = before[-1].key if before else strips[-1].key
-    setting = dry_run(shop, last, with_what="every clamp in hand" if make.press.kind == "clamps" else "the press")
+    with_what = "every clamp in hand" if make.press.kind == "clamps" else "the press"
+    setting = dry_run(shop, last, with_what=with_what, people=job.glue_up.hands)
     return in_order(
         (
             *before,
@@ -42,7 +44,7 @@ def gluing(
                 bend,
                 after=After(
                     "saw_apart" if abreast(job, shop).as_ == "wide" else "release",
-                    max(0.0, make.glue.full_cure_h - make.press_h) * HOUR_S,
+                    max(0.0, make.planed_h - make.press_h) * HOUR_S,
                 ),
                 cleaned=True,
             ),
@@ -123,54 +125,141 @@ def _sawing(shop: Shop, make: LaidUp, strips: int, length_mm: float, size: str) 
 
 
 def _glue_up(job: Job, shop: Shop, bend: Bend, make: LaidUp, form: FormSketch) -> tuple[Operation, ...]:
-    """Mix, spread, load, cure and release, piece by piece; from spreading to pressure nothing may wait."""
-    times, glue, lies = Times(shop), make.glue, abreast(job, shop)
-    lines, tape = job.build_up.glue_lines, job.build_up.tape_after
-    area = lies.wood_mm * bend.blank.length_mm * 1e-6
-    own = glued_up(job, shop, bend, make, form)
-    made = (
-        Operation(
-            key="mix",
-            kind="mix",
-            name="Mix the glue",
-            scope="piece",
-            attended_s=times.of(mix=1),
-            after=(After("dry_run"),),
-            steps=mixing(job, make, lies),
-            lay_out=("scale, pot, roller or brush", "film or wax on every face that glue can reach"),
-            record=("temperature", "time"),
-            cautions=(f"{glue.name}: {glue.caution}.", "Gloves with glue; mask with dust."),
-        ),
-        Operation(
-            key="spread",
-            kind="spread",
-            name="Spread and stack",
-            scope="piece",
-            attended_s=times.of(spread_m2=lines * area, lay_on=len(make.laminae)),
-            after=(After("mix", 0.0, 0.0),),
-            steps=(
-                f"{lines} glue lines, {glue.spread_g_m2:.0f} g on a square metre.",
-                f"It may lie open {glue.open_min:.0f} min.",
-                *((f"Tape, and no glue, between layer {tape} and {tape + 1}: two pieces that mate.",) if tape else ()),
-            ),
-            record=("time the first line was spread",),
-            meanwhile="being spread and stacked",
-            moves=tuple(
-                Move(f"Spread line {b.line} and lay the next on", "all", b.spread_s, b.covered_s) for b in own.race.bars
-            ),
-        ),
-        _close(job, shop, bend, make, form, own),
-        *_under_pressure(shop, make),
-    )
+    """Mix, spread, load, cure and release, piece by piece; from spreading to pressure nothing may wait.
+
+    Glued up in several batches of strips, each is mixed, spread, pressed and cured before the next; in place every
+    strip is glued and pinned before the next, and all cure together.
+    """
+    lies, own = abreast(job, shop), glued_up(job, shop, bend, make, form)
+    if own.strip_by_strip:
+        made = _in_place(job, shop, make, form, lies, own)
+    else:
+        made, after = list[Operation](), "dry_run"
+        for n, lines in enumerate(own.lines):
+            made += _batch(job, shop, make, form, lies, own, lines=lines, n=n, after=after)
+            after = made[-1].key
     if lies.pieces == 1:
-        return made
+        return tuple(made)
     together = tuple(replace(o, scope="batch") for o in made)
     return (*together, _sawn_apart(shop, lies)) if lies.as_ == "wide" else together
 
 
-def mixing(job: Job, make: LaidUp, lies: Abreast) -> tuple[str, ...]:
-    """What is mixed for one go, part by part where the data sheet's ratio is known."""
-    mass, choice = make.glue_g.value / lies.goes, job.glue_up
+def _key(name: str, n: int) -> str:
+    """The key of an operation of the nth batch of strips, from 0: plain for the first."""
+    return name if n == 0 else f"{name}_{n + 1}"
+
+
+def _batch(
+    job: Job,
+    shop: Shop,
+    make: LaidUp,
+    form: FormSketch,
+    lies: Abreast,
+    own: GluedUp,
+    *,
+    lines: int,
+    n: int,
+    after: str,
+) -> list[Operation]:
+    """One batch of strips, from mixing until it is off the form, or the press is open for the next.
+
+    Args:
+        job, shop, make, form: what is glued up, where, and on what.
+        lies: how pieces lie on the form.
+        own: the times of the glue-up.
+        lines: glue lines in this batch.
+        n: which batch it is, from 0.
+        after: the operation it waits for.
+    """
+    race, last = own.race_of(lines), n == len(own.lines) - 1
+    return [
+        _mix(job, shop, make, lies, own.share_of(lines), key=_key("mix", n), after=after),
+        _spread(job, shop, make, own, lines, race, key=_key("spread", n), after=_key("mix", n)),
+        _close(job, shop, make, form, own, race, n=n),
+        *_under_pressure(shop, make, n=n, is_last=last),
+    ]
+
+
+def _mix(job: Job, shop: Shop, make: LaidUp, lies: Abreast, share: float, *, key: str, after: str) -> Operation:
+    glue = make.glue
+    return Operation(
+        key=key,
+        kind="mix",
+        name="Mix the glue",
+        scope="piece",
+        attended_s=Times(shop).of(mix=1),
+        after=(After(after),),
+        steps=mixing(job, make, lies, share),
+        lay_out=("scale, pot, roller or brush", "film or wax on every face that glue can reach"),
+        record=("temperature", "time"),
+        cautions=(f"{glue.name}: {glue.caution}.", "Gloves with glue; mask with dust."),
+    )
+
+
+def _spread(
+    job: Job, shop: Shop, make: LaidUp, own: GluedUp, lines: int, race: Race, *, key: str, after: str
+) -> Operation:
+    glue, tape = make.glue, job.build_up.tape_after
+    return Operation(
+        key=key,
+        kind="spread",
+        name="Spread and stack",
+        scope="piece",
+        attended_s=Times(shop).of(spread_m2=own.spread_m2(lines), lay_on=lines),
+        hands=own.hands,
+        after=(After(after, 0.0, 0.0),),
+        steps=(
+            f"{lines} glue lines, {glue.spread_g_m2:.0f} g on a square meter.",
+            f"It may lie open {glue.open_min:.0f} min.",
+            *((f"Tape, and no glue, between layer {tape} and {tape + 1}: two pieces that mate.",) if tape else ()),
+        ),
+        record=("time the first line was spread",),
+        meanwhile="being spread and stacked",
+        moves=tuple(
+            Move(f"Spread line {b.line} and lay the next on", "all", b.spread_s, b.covered_s) for b in race.bars
+        ),
+    )
+
+
+def _in_place(
+    job: Job, shop: Shop, make: LaidUp, form: FormSketch, lies: Abreast, own: GluedUp
+) -> list[Operation]:
+    """Against a finished part: each strip is glued and fixed before the next goes on; then all cure together."""
+    lines = job.build_up.glue_lines
+    fixes = "the press" if make.press.kind != "clamps" else f"{form.clamps} pins or clamps"
+    strips = Operation(
+        key="spread",
+        kind="spread",
+        name="Glue, pin, next strip",
+        scope="piece",
+        attended_s=Times(shop).of(
+            spread_m2=own.spread_m2(lines), lay_on=lines, set_stack=1, **_closing_moves(make, form, lines / own.hands)
+        ),
+        hands=own.hands,
+        takes=(Taken("form"), _holding(make, form)),
+        after=(After("mix", 0.0, 0.0),),
+        steps=(
+            "Strip by strip from the finished part outward: glue it, lay it on, fix it, then the next.",
+            f"Each strip is fixed with {fixes}, from the middle outward; the next goes on at once.",
+            f"{own.race.closed_s / 60:.0f} min from glue to fixing; about {own.race.lasts_s / 60:.0f} are planned.",
+        ),
+        record=("time the last strip was fixed",),
+        meanwhile="going on strip by strip",
+        cautions=("Bent strips store force: keep clear of the ends while they are fixed.",),
+    )
+    cure, release = _under_pressure(shop, make, n=0, is_last=True)
+    return [
+        _mix(job, shop, make, lies, 1.0, key="mix", after="dry_run"),
+        strips,
+        replace(cure, after=(After("spread", 0.0, 0.0),)),
+        release,
+    ]
+
+
+def mixing(job: Job, make: LaidUp, lies: Abreast, share: float) -> tuple[str, ...]:
+    """What is mixed for one batch of strips, part by part where the data sheet's ratio is known. share: of the lines of
+    a stack that are in this batch, above 0, up to 1."""
+    mass, choice = share * make.glue_g.value / lies.goes, job.glue_up
     go = "one piece" if lies.pieces == 1 else f"{lies.pieces} pieces at once"
     says = [f"{mass:.0f} g of {make.glue.name.lower()} for {go}."]
     if make.glue.parts == 2 and choice.by_weight:
@@ -197,44 +286,54 @@ def _sawn_apart(shop: Shop, lies: Abreast) -> Operation:
     )
 
 
-def _close(job: Job, shop: Shop, bend: Bend, make: LaidUp, form: FormSketch, own: GluedUp) -> Operation:
+def _holding(make: LaidUp, form: FormSketch) -> Taken:
+    """What holds it under pressure."""
+    return {
+        "clamps": Taken("clamps", form.clamps),
+        "vacuum": Taken("bag"),
+        "band": Taken("clamps", 1, "band"),
+    }[make.press.kind]
+
+
+def _closing_moves(make: LaidUp, form: FormSketch, times: float) -> dict[str, float]:
+    """Moves of the table of times that close the press, so many times."""
+    key, count = {"clamps": ("clamp", form.clamps), "vacuum": ("bag", 1), "band": ("band", 1)}[make.press.kind]
+    return {key: count * times}
+
+
+def _close(
+    job: Job, shop: Shop, make: LaidUp, form: FormSketch, own: GluedUp, race: Race, *, n: int
+) -> Operation:
     """Into the form and under pressure, by the press that was chosen."""
-    moves, holds, how = {
-        "clamps": (
-            {"clamp": form.clamps},
-            Taken("clamps", form.clamps),
-            f"{form.clamps} clamps from the middle out, all snug before any is tight.",
-        ),
-        "vacuum": ({"bag": 1}, Taken("bag"), "Bag it without folds, a breather to the port."),
-        "band": (
-            {"band": 1},
-            Taken("clamps", 1, "band"),
-            "Lay the band over all of it and tighten from the middle.",
-        ),
+    how = {
+        "clamps": f"{form.clamps} clamps from the middle out, all snug before any is tight.",
+        "vacuum": "Bag it without folds, a breather to the port.",
+        "band": "Lay the band over all of it and tighten from the middle.",
     }[make.press.kind]
     if make.press.pressure_mpa:
         how += f" It presses with {format_pressure(make.press.pressure_mpa.value, shop.units)}."
+    holds = _holding(make, form)
     return Operation(
-        key="close",
+        key=_key("close", n),
         kind="close",
         name="Into the form, and close it",
         scope="piece",
-        attended_s=Times(shop).of(set_stack=1, **moves),
-        hands=2,
-        takes=(Taken("form"), holds),
-        after=(After("spread", 0.0, 0.0),),
-        steps=("Middle to the centre mark.", how),
+        attended_s=Times(shop).of(set_stack=1, **_closing_moves(make, form, 1 / own.hands)),
+        hands=own.hands,
+        takes=(Taken("form"), holds) if n == 0 else (holds,),
+        after=(After(_key("spread", n), 0.0, 0.0),),
+        steps=("Middle to the center mark.", how),
         record=("time it was under pressure",),
         meanwhile="being closed in the form",
         cautions=("Bent strips store force: keep clear of the ends while clamping.",),
-        window=Window("the glue stands", "spread", own.race.press_by_s, "allowance"),
-        moves=_closing(job, shop, bend, make, form),
+        window=Window("the glue stands", _key("spread", n), race.press_by_s, "allowance"),
+        moves=_closing(make, form, own),
     )
 
 
-def _closing(job: Job, shop: Shop, bend: Bend, make: LaidUp, form: FormSketch) -> tuple[Move, ...]:
-    """Setting the stack and closing the press, move by move; hands share the closing."""
-    plain, hands = moves_of(job, shop, bend, make, form), job.glue_up.hands
+def _closing(make: LaidUp, form: FormSketch, own: GluedUp) -> tuple[Move, ...]:
+    """Setting the stack and closing the press, move by move; people share the closing."""
+    plain, hands = own.moves, own.hands
     count = form.clamps if make.press.kind == "clamps" else 1
     key, says = {
         "clamps": ("clamp", f"Close the {count} clamps, from the middle out"),
@@ -248,35 +347,44 @@ def _closing(job: Job, shop: Shop, bend: Bend, make: LaidUp, form: FormSketch) -
     return one_after_another(rows)
 
 
-def _under_pressure(shop: Shop, make: LaidUp) -> tuple[Operation, ...]:
-    """The cure, and off the form."""
-    return (
-        Operation(
-            key="cure",
-            kind="cure",
-            name="Leave it under pressure",
-            scope="piece",
-            attended_s=exactly(0.0),
-            unattended_s=exactly((make.warm_h + make.press_h) * HOUR_S),
-            may_run_alone=True,
-            after=(After("close", 0.0, 0.0),),
-            steps=(
-                (f"{make.warm_h:.1f} h in the tent until its middle is warm, then {make.press_h:.0f} h.",)
-                if make.warm_h
-                else (f"{make.press_h:.0f} h at the shop's temperature or above.",)
-            ),
-            record=("lowest temperature",),
-            meanwhile="under pressure",
+def _under_pressure(shop: Shop, make: LaidUp, *, n: int, is_last: bool) -> tuple[Operation, Operation]:
+    """The cure, and off the form, or the press opened for the next batch of strips."""
+    cure = Operation(
+        key=_key("cure", n),
+        kind="cure",
+        name="Leave it under pressure",
+        scope="piece",
+        attended_s=exactly(0.0),
+        unattended_s=exactly((make.warm_h + make.press_h) * HOUR_S),
+        may_run_alone=True,
+        after=(After(_key("close", n), 0.0, 0.0),),
+        steps=(
+            (f"{make.warm_h:.1f} h in the tent until its middle is warm, then {make.press_h:.0f} h.",)
+            if make.warm_h
+            else (f"{make.press_h:.0f} h at the shop's temperature or above.",)
         ),
-        Operation(
-            key="release",
-            kind="release",
-            name="Take it off the form",
+        record=("lowest temperature",),
+        meanwhile="under pressure",
+    )
+    if not is_last:
+        return cure, Operation(
+            key=_key("open", n),
+            kind="open",
+            name="Open the press for the next strips",
             scope="piece",
             attended_s=Times(shop).of(release=1),
-            frees=("form", "clamps", "bag"),
-            after=(After("cure"),),
-            steps=("Loosen from the ends inwards; look for open glue lines.",),
-            record=("hours under pressure", "how far it opened"),
-        ),
+            frees=("clamps", "bag"),
+            after=(After(cure.key),),
+            steps=("It stays on the form; scrape off what would keep the next strip away.",),
+        )
+    return cure, Operation(
+        key="release",
+        kind="release",
+        name="Take it off the form",
+        scope="piece",
+        attended_s=Times(shop).of(release=1),
+        frees=("form", "clamps", "bag"),
+        after=(After(cure.key),),
+        steps=("Loosen from the ends inward; look for open glue lines.",),
+        record=("hours under pressure", "how far it opened"),
     )

@@ -21,7 +21,7 @@ def over_the_block(job: Job, shop: Shop, bend: Bend, make: Straightened) -> tupl
     return in_order(
         (
             *_measuring(shop, make),
-            dry_run(shop, "set_up", with_what="the cold piece"),
+            dry_run(shop, "set_up", with_what="the cold piece", people=job.heat.hands),
             warm_up(shop, make.heat, "dry_run"),
             *_only_the_bow(shop, job, steamed(shop, make.heat, "warm_up")),
             *_bent_back(job, shop, make),
