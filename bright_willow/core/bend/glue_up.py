@@ -100,15 +100,8 @@ def glued_up(job: Job, shop: Shop, bend: Bend, make: LaidUp, form: FormSketch) -
         data: GlueUp = choice,
     ) -> Race:
         stands = glue_times(glue, data, shop)
-        return race(
-            moves,
-            hands=hands,
-            open_s=stands.open_s,
-            closed_s=stands.closed_s,
-            pot_s=stands.pot_s,
-            goes=goes,
-            brush=by == "brush",
-        )
+        own = {"open_s": stands.open_s, "closed_s": stands.closed_s, "pot_s": stands.pot_s}
+        return race(moves, hands=hands, goes=goes, brush=by == "brush", **own)  # type: ignore[arg-type]
 
     def tried() -> Iterator[tuple[str, Race, dict[str, object]]]:
         if choice.spread_by == "brush":
@@ -131,10 +124,7 @@ def glued_up(job: Job, shop: Shop, bend: Bend, make: LaidUp, form: FormSketch) -
     stands = glue_times(make.glue, choice, shop)
     now, now_c = run(), stands.temperature_c
     clears = _first_of_each(tried()) if now.share > TIGHT_SHARE else ()
-    order = clamp_order(form.clamps, start_of(bend)) if form.clamps else ()
-    lies = abreast(job, shop)
-    lines = (every,) if in_place or not every else lines_of_goes(every, choice.goes)
-    mixed = mix(make.glue, choice, make.glue_g.value / lies.goes * lines[0] / max(1, sum(lines)))
+    lies, lines = abreast(job, shop), (every,) if in_place or not every else lines_of_goes(every, choice.goes)
     return GluedUp(
         race=now,
         moves=moves,
@@ -144,10 +134,10 @@ def glued_up(job: Job, shop: Shop, bend: Bend, make: LaidUp, form: FormSketch) -
         is_brushed=choice.spread_by == "brush",
         strip_by_strip=in_place,
         clears=clears,
-        order=order,
+        order=clamp_order(form.clamps, start_of(bend)) if form.clamps else (),
         temperature_c=now_c,
         stands=stands,
-        mix=mixed,
+        mix=mix(make.glue, choice, make.glue_g.value / lies.goes * lines[0] / max(1, sum(lines))),
         abreast=lies,
     )
 
