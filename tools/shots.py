@@ -95,16 +95,17 @@ def a_picture(store: Store) -> str:
 def a_trial(store: Store) -> str:
     """A trial of the sample shop's steamed ash, all pieces graded; where it is looked at."""
     from bright_willow.core.book.trial import graded
-from bright_willow.core.book.trial_design import laid_out
+    from bright_willow.core.book.trial_design import laid_out
+    from bright_willow.core.experience.trials import BRITTLE, SPLINTERED
     from bright_willow.core.plan.plan import plan
 
     made = plan(store.job(14).job, store.shop(), store.learnt())
     trial = laid_out(
-        made, name="Ash, minutes in the steam", asks="minutes", settings=(6, 8, 10, 13, 17), repeats=2, seed=4
+        made, name="Ash, minutes in the steam", asks="minutes", settings=(6, 10, 16), repeats=3, seed=4
     )
     for n, piece in enumerate(trial.pieces, 1):
-        whole = piece.setting > 9 or (piece.setting == 8 and n % 2)
-        trial = graded(trial, n, grade=0 if whole else 3, springback_mm=None, note="")
+        came = SPLINTERED if piece.setting < 8 else BRITTLE if piece.setting > 12 and n % 2 else 0
+        trial = graded(trial, n, grade=came, springback_mm=None, note="")
     return f"/trials/{store.add_trial(14, trial)}"
 
 

@@ -49,6 +49,7 @@ def bundled(store: Store, job_id: int, *, whole: bool = True) -> bytes:
     pictures = list(reversed(store.pictures(job_id))) if whole else []
     named = job.model_dump_json() + "".join(f.built.species for f in forms)
     woods = tuple(w for w in shop.woods if w.key in named)
+    sheets = tuple(s for s in shop.sheets if s.key in named)
     place = {run.id: n for n, run in enumerate(runs)}
     out = io.BytesIO()
     with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as file:
@@ -61,6 +62,7 @@ def bundled(store: Store, job_id: int, *, whole: bool = True) -> bytes:
             trials=len(trials),
             pictures=len(pictures),
             woods=woods,
+            sheets=sheets,
         )
         file.writestr("manifest.json", head.model_dump_json(indent=1))
         file.writestr("job.json", job.model_dump_json(indent=1))
@@ -137,7 +139,7 @@ def brought(
     teaches: bool = True,
 ) -> int:
     """A job with all that hangs on it, out of a file; whose shop it was stands in its history and with its forms. All
-    or nothing. Woods of that shop's own come along where there are none of that name.
+    or nothing. Woods and sheets of that shop's own come along where there are none of that name.
 
     made_small: makes a picture anew, with its dots across and down; teaches: whether its bends are learnt from here, or
     kept and left out. Needs a connection. Raises: OutOfRange, JobFaulty, NotKept.
@@ -167,8 +169,11 @@ def brought(
     shop = store.shop()
     origin = "" if head.shop == shop.name else head.shop
     with store.writing():
-        if new:
-            store.save_shop(shop.model_copy(update={"woods": (*shop.woods, *new)}))
+        known = {s.key for s in shop.sheets}
+        sheets = tuple(s for s in head.sheets if s.key not in known)
+        if new or sheets:
+            own = {"woods": (*shop.woods, *new), "sheets": (*shop.sheets, *sheets)}
+            store.save_shop(shop.model_copy(update=own))
         job_id = _started(store, job, head)
         ids = _runs_kept(store, job_id, list(zip(runs, briefs, events, photos, strict=True)))
         pieces = [_form_kept(store, job_id, f, own, ids, origin) for f, own in zip(forms, days, strict=True)]

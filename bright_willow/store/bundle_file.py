@@ -15,6 +15,7 @@ from ..core.book.readings import MOST_CHARS
 from ..core.ground.document import Document
 from ..core.ground.errors import OutOfRange
 from ..core.shape.arc import Face
+from ..core.wood.sheets import OwnSheet
 from ..core.wood.species import OwnWood
 from .pictures import MOST_OF_A_JOB
 
@@ -95,6 +96,7 @@ class Manifest(Document):
     trials: int = Field(default=0, ge=0, le=500)
     pictures: int = Field(default=0, ge=0, le=MOST_OF_A_JOB)
     woods: tuple[OwnWood, ...] = Field(default=(), max_length=200, strict=False)
+    sheets: tuple[OwnSheet, ...] = Field(default=(), max_length=100, strict=False)
 
 
 def is_bundle(raw: bytes) -> bool:

@@ -180,7 +180,7 @@ def job_view(
         views=page.views(look) if drawn else [],
         folds=_folds(page.folds(look), inputs),
         notes=page.notes(look),
-        stem=_stem(state, job, stage, findings, answer, form),
+        stem=_stem(state, job, stage, findings, answer, form, shop),
         numbers=_numbers(look, page),
         findings=findings,
         inputs=inputs,
@@ -254,7 +254,7 @@ def _inputs(
 ) -> dict[str, Input]:
     data = job.model_dump()
     made = {}
-    for field in page.fields(job, shop.woods):
+    for field in page.fields(job, shop):
         stands = shown_in(field, data, shop.units)
         text = typed.get(field.name, stands) if faults else stands
         made[field.name] = Input(field, text, faults.get(field.name, ""), mine.get(field.name))
@@ -276,9 +276,10 @@ def _next(job: Job, stage: str) -> StageRow | None:
     return rows[at + 1] if at + 1 < len(rows) else None
 
 
-def _stage_of(field: str, job: Job) -> str:
+def _stage_of(field: str, job: Job, shop: Shop) -> str:
     """The stage whose page has a field, else the one its room is named after, else the first."""
-    own = next((row.key for row in stages_for(job) if any(f.name == field for f in PAGES[row.key].fields(job, ()))), "")
+    has_it = (r.key for r in stages_for(job) if any(f.name == field for f in PAGES[r.key].fields(job, shop)))
+    own = next(has_it, "")
     room = field.split(".")[0]
     return own or (room if room in STAGES else "shape")
 
@@ -290,9 +291,10 @@ def _stem(
     findings: tuple[Finding, ...],
     answer: Sketch | OutOfRange,
     form: KeptForm | None,
+    shop: Shop,
 ) -> list[Leaf]:
     refused = isinstance(answer, OutOfRange)
-    fault_stage = _stage_of(answer.field, job) if isinstance(answer, OutOfRange) else ""
+    fault_stage = _stage_of(answer.field, job, shop) if isinstance(answer, OutOfRange) else ""
     leaves = []
     words = {"fit": "nothing against it", "watch": "something to watch", "stop": "something stops it"}
     for number, row in enumerate(stages_for(job), 1):

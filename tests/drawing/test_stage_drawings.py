@@ -262,10 +262,22 @@ def test_one_load_at_the_bench_is_drawn_in_minutes(way):
     assert chain(bare) == () and "One load, " in words(fromstring(run_svg(bare)))
 
 
+def test_the_best_steaming_time_stands_between_both_edges():
+    grades = [(20, 5), (30, 0), (30, 0), (60, 0), (90, 6)]
+    pieces = tuple(TrialPiece(setting=s, grade=g) for s, g in grades)
+    trial = Trial(name="m", asks="minutes", published=45, earliest_min=25, latest_min=70, pieces=pieces)
+    root, best = fromstring(trial_svg(trial)), trial.best_time
+    said = "".join(root.itertext())
+    assert f"best at {best.best.likely:.3g} min" in said and "too short" in said and "too long" in said
+    assert "splintered" in said and "broke short" in said
+    xs = [float(re.match(r"M(\S+)", e.get("d"))[1]) for e in of_class(root, "time")]
+    assert len(xs) == 3 and sorted(xs) == [xs[0], xs[1], xs[2]]  # too short, best, too long
+
+
 def test_pieces_of_a_trial_stand_at_their_setting_whole_above_broken_below():
     grades = [(30, 4), (45, 3), (45, 0), (60, 1), (60, 0), (90, 0)]
     pieces = tuple(TrialPiece(setting=s, grade=g) for s, g in grades)
-    trial = Trial(name="minutes", asks="minutes", published=60, pieces=(*pieces, TrialPiece(setting=75)))
+    trial = Trial(name="soak", asks="soak", published=60, pieces=(*pieces, TrialPiece(setting=75)))
     root = fromstring(trial_svg(trial))
     dots = of_class(root, "dot")
     assert len(dots) == 6 and len(of_class(root, "trial-broken")) == sum(not p.is_whole for p in pieces)

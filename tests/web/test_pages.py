@@ -14,6 +14,7 @@ from bright_willow.core.shape.kinds.ring import Ring
 from bright_willow.core.shape.registry import KINDS
 from bright_willow.core.ways.registry import WAYS
 from tests.conftest import RIB
+from tests.core.ways.jobs import job_for
 
 PARTS = {"x-parts": "yes"}
 SHAPE = {
@@ -607,6 +608,38 @@ def test_own_woods_stand_beside_the_table(client, store, job_id):
     client.post("/rack/woods/remove?key=pear")
     gone = client.get(f"/jobs/{job_id}/stock")
     assert gone.status_code == 200 and "No wood called" in gone.text
+
+
+def test_sheets_of_your_own_on_the_rack_in_both_units(client):
+    typed = {"name": "Barrel ply", "kind": "flexible", "thickness_mm": "7", "min_radius_mm": "180",
+             "sheet_long_mm": "2500", "sheet_short_mm": "1220", "note": "from the yard"}  # fmt: skip
+    wrong = client.post("/rack/sheets", data={**typed, "thickness_mm": "thick", "sheet_short_mm": "3 m", "name": " "})
+    assert wrong.status_code == 422 and wrong.text.count('class="fault"') == 2 and "thick" in wrong.text
+    nameless = client.post("/rack/sheets", data={**typed, "name": " "})
+    assert nameless.status_code == 422 and 'class="fault"' in nameless.text and 'value="180"' in nameless.text
+    swapped = client.post("/rack/sheets", data={**typed, "sheet_short_mm": "2600"})
+    assert swapped.status_code == 422 and "shorter side" in swapped.text and "2600" in swapped.text
+    page = client.post("/rack/sheets", data=typed).text
+    assert "Barrel ply" in page and "R 180 mm" in page and "2500 × 1220 mm" in page
+    again = client.post("/rack/sheets", data=typed)
+    assert again.status_code == 422 and "there already" in again.text
+    client.post("/shop/units", data={"units": "in"})
+    store = client.app.state.store
+    with store.connected():
+        store.save_shop(store.shop().model_copy(update={"units": "in"}))
+        job_id = store.add_job(job_for("sheet_layup"))
+        ribs = store.add_job(job_for("cold_lamination", form={"build": "ribs"}))
+    form = client.get("/rack/sheets?key=own_sheet_barrel_ply").text
+    assert 'value="7 3/32"' in form or 'value="7 1/16"' in form or "1/4" in form  # its lengths in inches
+    client.post("/rack/sheets?key=own_sheet_barrel_ply", data={**typed, "min_radius_mm": "7 1/2", "thickness_mm": "1/4 in",
+                "sheet_long_mm": "96", "sheet_short_mm": "48"})  # fmt: skip
+    with store.connected():
+        (own,) = store.shop().sheets
+    assert (own.min_radius_mm, own.thickness_mm, own.sheet_long_mm) == pytest.approx((190.5, 6.35, 2438.4))
+    assert "Barrel ply" in client.get(f"/jobs/{job_id}/build_up").text
+    assert '<option value="own_sheet_barrel_ply"' in client.get(f"/jobs/{ribs}/form").text
+    client.post("/rack/sheets/remove?key=own_sheet_barrel_ply")
+    assert "Barrel ply" not in client.get("/rack").text
 
 
 def test_the_ways_are_compared_and_chosen(client, store, job_id):

@@ -9,8 +9,10 @@ from typing import Any
 from ..form.closing import STARVED, STILL_OPEN_MM
 from ..form.construction import FormBuild
 from ..form.parts import HOLE_MM
+from ..form.skin import least_skin_radius_mm
 from ..form.stiffness import STOP_MM, WATCH_MM
 from ..ground.findings import Change, Finding
+from ..wood.sheets import sheet_table
 from .at import At, Check
 
 WEDGE = 0.45  # share below which the cavity narrows so much that legs are pinched first. Grade: allowance.
@@ -198,9 +200,9 @@ def clamps_weak(at: At[Any]) -> Finding | None:
 
 
 def skin_bends(at: At[Any]) -> Finding | None:
-    """Whether a skin of plain sheet follows the ribs."""
+    """Whether the skin follows the ribs."""
     choice = at.job.form
-    least = choice.skin_mm * 60  # plain thin plywood across its face grain, roughly. Grade: allowance.
+    least = least_skin_radius_mm(choice, at.shop)
     skin_radius = 1 / max(1e-9, at.face.curve.tightest_curvature)
     if choice.build != "ribs" or skin_radius >= least:
         return None
@@ -208,9 +210,19 @@ def skin_bends(at: At[Any]) -> Finding | None:
         "form.skin_tight",
         "watch",
         "form",
-        f"A plain skin of {at.length(choice.skin_mm)} hardly bends to {at.length(skin_radius)}.",
-        f"It wants about {at.length(least)}: use bending plywood, or two thinner skins over one another.",
+        f"A skin of {at.length(choice.skin_mm)} hardly bends to {at.length(skin_radius)}.",
+        f"It needs about {at.length(least)}: use flexible plywood, or two thinner skins over one another.",
+        _bending_skin(at, skin_radius),
     )
+
+
+def _bending_skin(at: At[Any], radius_mm: float) -> Change | None:
+    """The thickest sheet that bends so far, as the skin."""
+    fit = [s for s in sheet_table(at.shop.sheets).values() if s.min_radius_mm <= radius_mm and s.yield_strain]
+    best = max(fit, key=lambda s: (s.thickness_mm, s.key), default=None)
+    if best is None:
+        return None
+    return Change(f"Use {best.name[0].lower()}{best.name[1:]} as the skin.", {"form.skin_of": best.key})
 
 
 FORM: tuple[Check, ...] = (closes, lets_go, stiff, skin_bends, clamps, clamps_weak)

@@ -106,7 +106,8 @@ def thin_laminae(at: At[LaidUp]) -> Finding | None:
 
 def sheet_direction(at: At[LaidUp]) -> Finding | None:
     """Which way the sheets must be bought or cut, so that they bend along the part."""
-    used = [sheet_table()[layer.material] for layer in at.job.build_up.layers if layer.material in sheet_table()]
+    table = sheet_table(at.shop.sheets)
+    used = [table[layer.material] for layer in at.job.build_up.layers if layer.material in table]
     if at.job.build_up.lay_up != "layers" or not used:
         return None
     sheet = max(used, key=lambda s: s.thickness_mm)
@@ -130,10 +131,11 @@ def sheet_turned(at: At[LaidUp]) -> Finding | None:
     """Whether a bending sheet lies the way it does not roll."""
     if at.job.build_up.lay_up != "layers":
         return None
+    table = sheet_table(at.shop.sheets)
     turned = [
-        (i, sheet_table()[x.material])
+        (i, table[x.material])
         for i, x in enumerate(at.job.build_up.layers)
-        if x.grain == "across" and x.material in sheet_table()
+        if x.grain == "across" and x.material in table
     ]
     if not turned:
         return None

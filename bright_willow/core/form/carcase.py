@@ -11,6 +11,7 @@ from ..shop.shop import Shop
 from .nesting import Nest, nested
 from .parts import Edge, FormPart, Hole, dense, length_mm, rectangle
 from .site import Site
+from .skin import PLAIN_SKIN, skin_sheet
 
 JOINT_LAP_MM = 100.0  # by which segments overhang, so that joints of neighbouring layers stand apart
 PLATFORM_EDGE_MM = 40.0
@@ -94,7 +95,8 @@ def carcase(site: Site, numbered: int, ribs: list[FormPart], count: int, spacing
     for rib in ribs:
         length = length_mm(rib.face_edge)
         if choice.build == "ribs":
-            add(f"skin of the {rib.name}", 1, choice.skin_mm, length, width, "bends along its length")
+            of = "" if choice.skin_of == PLAIN_SKIN else f"{skin_sheet(choice.skin_of, site.shop).name}; "
+            add(f"skin of the {rib.name}", 1, choice.skin_mm, length, width, f"{of}bends along its length")
         else:
             slats = math.ceil(length / 40)
             add(f"slats of the {rib.name}", slats, choice.skin_mm, width, 38.0, "side by side over both sides")

@@ -16,6 +16,7 @@ from ..shop.shop import Shop
 from .closing import Closing, closing
 from .face import FormFace
 from .kinds import KINDS
+from .skin import skin_modulus_gpa
 from .stiffness import GOODS, Deflection, beam_deflection_mm, span_for
 
 MOST_RIB_SPACING_MM = 75.0  # under a skin, whatever the skin stands. Grade: allowance.
@@ -135,7 +136,7 @@ def layers_of(site: Site) -> int:
 def rib_spacing_mm(site: Site) -> float:
     """As far apart as the skin stands with 0.25 mm of give, at most 75 mm, spread evenly over the width."""
     choice = site.choice
-    modulus = GOODS[choice.goods][1]
+    modulus = skin_modulus_gpa(choice, site.shop)
     free = span_for(
         deflection_mm=SKIN_GIVES_MM, pressure_mpa=site.pressure_mpa, depth_mm=choice.skin_mm, modulus_gpa=modulus
     )
@@ -155,6 +156,7 @@ def deflection_of(site: Site, pitch_mm: float, spacing: float | None) -> Deflect
     where, span, depth = "the body between two clamps", pitch_mm, choice.depth_mm
     if spacing is not None:
         where, span, depth = "the skin between two ribs", max(5.0, spacing - choice.sheet_mm), choice.skin_mm
+        modulus = skin_modulus_gpa(choice, site.shop)
     elif choice.build == "sawn_sides":
         where, span, depth = "a slat between the sides", max(5.0, site.stack_mm - 2 * choice.sheet_mm), choice.skin_mm
     value = beam_deflection_mm(

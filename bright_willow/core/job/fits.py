@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from ..ground.errors import OutOfRange
-from ..wood.sheets import sheet_table
+from ..wood.sheets import OwnSheet, is_sheet, sheet_table
 from ..wood.species import OwnWood, wood_table
 from .job import Job
 
@@ -14,8 +14,13 @@ def copies_fit(job: Job) -> None:
         raise OutOfRange("part.count", "A pair is two pieces, a left and a right: make it an even number.")
 
 
-def layers_fit(job: Job, woods: tuple[OwnWood, ...] = ()) -> None:
-    """Raises: OutOfRange when layers are missing, are of nothing known, or do not add up to the part."""
+def layers_fit(
+    job: Job, woods: tuple[OwnWood, ...] = (), sheets: tuple[OwnSheet, ...] | None = None
+) -> None:
+    """Raises: OutOfRange when layers are missing, are of nothing known, or do not add up to the part.
+
+    sheets: the shop's own; None where they are not at hand, and what is said of one stands until they are.
+    """
     if job.build_up.tape_after >= job.build_up.count:
         raise OutOfRange(
             "build_up.tape_after",
@@ -36,7 +41,9 @@ def layers_fit(job: Job, woods: tuple[OwnWood, ...] = ()) -> None:
     if len(layers) < 2:
         raise OutOfRange(field, "A lay-up needs two layers or more.")
     for number, layer in enumerate(layers, 1):
-        sheet = sheet_table().get(layer.material)
+        sheet = sheet_table(sheets or ()).get(layer.material)
+        if sheet is None and sheets is None and is_sheet(layer.material):
+            continue
         if sheet is None and layer.material not in wood_table(woods):
             raise OutOfRange(
                 field, f"Layer {number}: no wood or sheet called “{layer.material[:40]}” is in the tables."

@@ -122,7 +122,8 @@ class BuildUp(Document):
 class FormChoice(Document):
     """The form: its kind and how it is built, which side of the part it stands on, what lies between, how deep its body
     is, which way a far half closes and where that is split (mm from the middle of the face), and how it allows for
-    springback (`school`), with the overbend of each end for the schools that fix it."""
+    springback (`school`), with the overbend of each end for the rules that fix it. skin_of: what its skin over ribs is,
+    `plain` thin plywood, skin_mm thick, or the key of a sheet, which has its own thickness."""
 
     side: Literal["inner", "outer"] = "inner"
     kind: Literal["one_sided", "two_part", "three_part", "ring", "posts", "in_place"] = "one_sided"
@@ -130,6 +131,7 @@ class FormChoice(Document):
     goods: Literal["plywood", "mdf", "chipboard", "solid"] = "mdf"
     sheet_mm: Length = Field(default=18.0, ge=3, le=100)
     skin_mm: Length = Field(default=6.5, ge=1, le=50)
+    skin_of: str = Field(default="plain", max_length=60)
     close_deg: Length = Field(default=0.0, ge=-84, le=84)
     splits_mm: tuple[Place, ...] = Field(default=(), max_length=4, strict=False)
     post_mm: Length = Field(default=150.0, ge=20, le=1_000)

@@ -21,13 +21,17 @@ class Layup:
     thickness_mm: (..., n) > 0, or 0 for a lamina that is not there (stacks of lay-ups padded to equal n);
     modulus_mpa: (..., n) along the bend, above 0; start_curvature: (..., n), 0 for a flat lamina, 1/mm, or (..., n, N)
     where it changes along the strip. inner: of two lay-ups nested in each other without glue between, how many laminae
-    the inner one has; 0 where all are one. Raises: OutOfRange for thicknesses and moduli out of those ranges.
+    the inner one has; 0 where all are one. yields, left: (..., n) the strain at which a lamina yields as it is bent
+    (infinite for one that does not), and the share of its moment that is left when the glue has set; None where all are
+    elastic. Raises: OutOfRange for thicknesses and moduli out of those ranges.
     """
 
     thickness_mm: Array
     modulus_mpa: Array
     start_curvature: Array
     inner: int = 0
+    yields: Array | None = None
+    left: Array | None = None
 
     def __post_init__(self) -> None:
         says = "A lamina has a thickness and a stiffness above zero."
@@ -89,7 +93,27 @@ class Layup:
         if not self.inner:
             return (self,)
         cut = (slice(None, self.inner), slice(self.inner, None))
-        return tuple(Layup(self.thickness_mm[s], self.modulus_mpa[s], self.start_curvature[s]) for s in cut)
+        return tuple(self.part(s) for s in cut)
+
+    def part(self, of: slice) -> Layup:
+        """Some of the laminae as a layup of their own."""
+        own = (None, None) if self.yields is None or self.left is None else (self.yields[of], self.left[of])
+        return Layup(self.thickness_mm[of], self.modulus_mpa[of], self.start_curvature[of], 0, *own)
+
+    def _held(self, form_curvature: Array) -> Array:
+        """(..., n, N) bending of each lamina that its moment answers to: less than the whole of one that yields."""
+        change = self.lamina_curvature(form_curvature) - self._start
+        if self.yields is None:
+            return change
+        with np.errstate(invalid="ignore"):
+            limit = (2 * self.yields / self.thickness_mm)[..., :, None]
+            x = np.abs(change) / limit
+            return np.asarray(np.where(x <= 1, change, np.sign(change) * limit * (1.5 - 0.5 / np.maximum(x, 1) ** 2)))
+
+    @property
+    def _left(self) -> Array | float:
+        """(..., n, 1) share of each lamina's moment that is left when the glue has set."""
+        return 1.0 if self.left is None else self.left[..., :, None]
 
     def off_alone_mm(self, lengths_mm: Array, form_curvature: Array, *, loss_ratio: float = 1.0) -> tuple[float, ...]:
         """How far the ends of each of two nested lay-ups stand from the other's when it lies by itself, mm: what it
@@ -141,30 +165,38 @@ class Layup:
     def holding_moment(self, form_curvature: Array) -> Array:
         """(..., N) moment that holds the unglued laminae on the form, N·mm per mm of width.
 
-        M = Σ E t³/12 (κ_i − κ0_i): each lamina slides freely until the glue sets. Source: beam theory. Raises:
-        OutOfRange.
+        M = Σ E t³/12 (κ_i − κ0_i): each lamina slides freely until the glue sets; of one that yields what its
+        elastic–plastic section holds. Source: beam theory. Raises: OutOfRange.
 
         >>> two = Layup(np.full(2, 6.0), np.full(2, 12_000.0), np.zeros(2))
         >>> float(two.holding_moment(np.array([0.001]))[0].round(2))
         432.0
         """
+        return np.asarray(self.lamina_moments(form_curvature).sum(-2))
+
+    def lamina_moments(self, form_curvature: Array) -> Array:
+        """(..., n, N) moment that holds each lamina on the form by itself, N·mm per mm of width. Raises: OutOfRange."""
         own = (self.modulus_mpa * self.thickness_mm**3 / 12)[..., :, None]
-        change = self.lamina_curvature(form_curvature) - self._start
-        return np.asarray((own * change).sum(-2))
+        return np.asarray(own * self._held(form_curvature))
+
+    def _lost(self, form_curvature: Array) -> Array:
+        """(..., N) curvature that springs back by mechanics: the moment left when the glue has set, over EI."""
+        own = (self.modulus_mpa * self.thickness_mm**3 / 12)[..., :, None] * self._left
+        return np.asarray((own * self._held(form_curvature)).sum(-2) / self.stiffness[..., None])
 
     def release(self, form_curvature: Array, *, loss_ratio: float | Array = 1.0) -> Array:
         """Curvature (1/mm, one per station) the glued lay-up opens to when it leaves the form.
 
-        κ₁ = κ_f − k·M(κ_f)/(EI)_c, k = 1 by mechanics, or the ratio this shop has learnt. For n equal flat laminae
-        this is κ_f (1 − k/n²) to first order in thickness over radius. Elastic; valid for any number of laminae.
+        κ₁ = κ_f − k·M(κ_f)/(EI)_c, k = 1 by mechanics, or the ratio this shop has learned. For n equal flat laminae
+        this is κ_f (1 − k/n²) to first order in thickness over radius. Of laminae that yield M is what is left of their
+        moment when the glue has set. Valid for any number of laminae.
         Raises: OutOfRange. Source: composite beam theory; docs/model.md#cold-lamination.
 
         >>> two = Layup(np.full(2, 5.0), np.full(2, 12_000.0), np.zeros(2))
         >>> float(two.release(np.array([1e-5]))[0].round(9))  # a quarter is lost
         7.5e-06
         """
-        loss = self.holding_moment(form_curvature) / self.stiffness[..., None]
-        return np.asarray(form_curvature - np.asarray(loss_ratio) * loss)
+        return np.asarray(form_curvature - np.asarray(loss_ratio) * self._lost(form_curvature))
 
     def form_curvature_for(self, target: Array, *, loss_ratio: float = 1.0) -> Array:
         """Form curvature that releases to `target` (..., N): the inverse of `release`, by Newton's method.
@@ -177,6 +209,7 @@ class Layup:
         1e-05
         """
         own = self.modulus_mpa * self.thickness_mm**3 / 12
+        own = own if self.left is None else own * self.left
         most_lost = loss_ratio * own.sum(-1) / self.stiffness
         if not (most_lost <= 0.9).all():
             raise OutOfRange(
@@ -188,14 +221,24 @@ class Layup:
         start = loss_ratio * (own[..., :, None] * self._start).sum(-2) / self.stiffness[..., None]
         form = (target - start) / kept
         y = self.middles_mm[..., :, None]
-        for _ in range(30):
+        for _ in range(60):
             missed = self.release(form, loss_ratio=loss_ratio) - target
             stretch = 1 + form[..., None, :] * y
-            slope = 1 - loss_ratio * (own[..., :, None] / stretch**2).sum(-2) / self.stiffness[..., None]
+            gives = (own[..., :, None] * self._gives(form) / stretch**2).sum(-2)
+            slope = 1 - loss_ratio * gives / self.stiffness[..., None]
             form = form - missed / slope
             if np.abs(missed).max() <= 1e-13 + 1e-11 * np.abs(target).max():
                 return np.asarray(form)
         raise OutOfRange("shape.radius_mm", "No form curve was found for this bend; it is too tight for its thickness.")
+
+    def _gives(self, form_curvature: Array) -> Array | float:
+        """(..., n, N) how much the moment of a lamina rises with its bending: 1 while elastic, less once it yields."""
+        if self.yields is None:
+            return 1.0
+        change = np.abs(self.lamina_curvature(form_curvature) - self._start)
+        with np.errstate(invalid="ignore", divide="ignore"):
+            x = change / (2 * self.yields / self.thickness_mm)[..., :, None]
+            return np.asarray(np.where(x <= 1, 1.0, 1 / np.maximum(x, 1.0) ** 3))
 
     def lengths_mm(self, form_lengths_mm: Array, form_curvature: Array) -> Array:
         """(n,) developed length of each lamina on the form: L_i = Σ (1 + κ_f y_i) ds. Outer laminae are longer.

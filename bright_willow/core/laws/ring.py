@@ -60,7 +60,7 @@ def ring_layers(layup: Layup, mid_length_mm: float, form_curvature: float) -> tu
     k = np.array([form_curvature])
     made = []
     for i, (length, joint) in enumerate(zip(lengths, joint_places_deg(lengths.size), strict=True)):
-        under = Layup(layup.thickness_mm[: i + 1], layup.modulus_mpa[: i + 1], layup.start_curvature[: i + 1])
+        under = layup.part(slice(None, i + 1))
         middle = float(lengths[: i + 1].mean())
         on_form = k * mid_length_mm / middle
         made.append(RingLayer(i + 1, float(length), joint, _opening(under.release(on_form), middle)))

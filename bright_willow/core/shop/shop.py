@@ -9,6 +9,7 @@ from pydantic import Field
 from ..ground.document import Document, Length
 from ..ground.fineness import rule_of
 from ..ground.units import Unit
+from ..wood.sheets import OwnSheet
 from ..wood.species import OwnWood
 from .week import Week
 
@@ -76,6 +77,9 @@ class Shop(Document):
     clamps: tuple[OwnClamps, ...] = Field(default=(), max_length=40, strict=False, description="at hand, by kind")
     woods: tuple[OwnWood, ...] = Field(
         default=(), max_length=200, strict=False, description="woods of its own, and corrections to the table"
+    )
+    sheets: tuple[OwnSheet, ...] = Field(
+        default=(), max_length=100, strict=False, description="sheets of its own, besides those of the table"
     )
     measuring_error_mm: float = Field(
         default=0.5, ge=0.05, le=20, allow_inf_nan=False, description="of a chord or a rise, one standard deviation"

@@ -7,7 +7,7 @@ from typing import Any
 
 from ..form.construction import FormSketch
 from ..job.job import Job
-from ..wood.sheets import sheet_table
+from ..wood.sheets import is_sheet
 from .laminated import Laminated
 
 EASY_STRAIN = 0.005  # of a lamina that goes on without cracking, in most woods. Grade: allowance.
@@ -34,8 +34,7 @@ class ColdLamination(Laminated):
 
 def in_laminae(job: Job) -> Job:
     """A job of laminae of wood: as it is, or with equal ones in place of sheets or a solid blank."""
-    sheets = sheet_table()
-    of_sheets = job.build_up.lay_up == "layers" and any(x.material in sheets for x in job.build_up.layers)
+    of_sheets = job.build_up.lay_up == "layers" and any(is_sheet(x.material) for x in job.build_up.layers)
     if not of_sheets and job.way in LAID_UP_WAYS:
         return job
     strain = job.part.thickness_mm * job.mid_line().tightest_curvature / 2

@@ -45,8 +45,8 @@ from ..shop.shop import Shop
 from ..shop.stock_use import StockUse, stock_use, stock_use_of_layers
 from ..wood.grain import wood_factor
 from ..wood.sheet_cutting import SheetCut, sheet_cut
-from ..wood.sheets import sheet_table, veneer_leaf
-from ..wood.species import OwnWood, species
+from ..wood.sheets import is_sheet, sheet_table, veneer_leaf
+from ..wood.species import species
 from .base import WayOfBending
 from .ladder import Ladder, ladder, lay_ups_to_try
 from .pressed import band_press, open_ends, pressed_section
@@ -97,7 +97,7 @@ class Laminated(WayOfBending):
         """Raises: OutOfRange for a wood, sheet or glue that is not in the tables, or layers that do not add up."""
         species(job.stock.species, shop.woods)
         adhesive(job.build_up.adhesive)
-        layers_fit(job, shop.woods)
+        layers_fit(job, shop.woods, shop.sheets)
         return cls(job, shop)
 
     @cached_property
@@ -115,9 +115,11 @@ class Laminated(WayOfBending):
             layup = stepped(((count, job.build_up.lamina_mm or last, last),), wood.moe_mpa, 0)
             layup = replace(layup, inner=job.build_up.tape_after) if job.build_up.tape_after else layup
             return layup, (wood.name,) * count, np.full((count, 1), wood.breaking_strain * slope)
-        rows = [_layer(layer, slope, self.shop.woods) for layer in job.build_up.layers]
-        thickness, modulus, start, limit = (np.array([row[i] for row in rows]) for i in range(4))
-        return Layup(thickness, modulus, start, job.build_up.tape_after), tuple(row[4] for row in rows), limit[:, None]
+        rows = [_layer(layer, slope, self.shop) for layer in job.build_up.layers]
+        thickness, modulus, start, limit, yields, left = (np.array([row[i] for row in rows]) for i in range(6))
+        own = (yields, left) if np.isfinite(yields).any() else (None, None)
+        layup = Layup(thickness, modulus, start, job.build_up.tape_after, *own)
+        return layup, tuple(row[6] for row in rows), limit[:, None]
 
     @property
     def _grain(self) -> float:
@@ -139,7 +141,7 @@ class Laminated(WayOfBending):
         key = self.wood.key
         if self.job.build_up.lay_up == "layers":
             kinds = {layer.material for layer in self.job.build_up.layers}
-            key = "sheets" if kinds & set(sheet_table()) else next(iter(kinds)) if len(kinds) == 1 else "mixed"
+            key = "sheets" if any(map(is_sheet, kinds)) else next(iter(kinds)) if len(kinds) == 1 else "mixed"
         return group_of(species_key=key, creep=self.glue.creep)
 
     @property
@@ -192,8 +194,9 @@ class Laminated(WayOfBending):
         self, layup: Layup, materials: tuple[str, ...], bend: Bend, strain: Array, use: Array
     ) -> tuple[Lamina, ...]:
         cut = layup.lengths_mm(bend.blank.lengths_mm, bend.blank.curvature)
-        t, most = layup.thickness_mm, strain.max(-1)  # ε = t Δκ / 2, so M = E b t² ε / 6
-        pull = layup.modulus_mpa * self.job.part.width_mm * t**2 * most / 6 / (bend.blank.length_mm / 2)
+        t, most = layup.thickness_mm, strain.max(-1)
+        moments = np.abs(layup.lamina_moments(bend.on_form.curvature)).max(-1)
+        pull = moments * self.job.part.width_mm / (bend.blank.length_mm / 2)
         rows = zip(t, layup.modulus_mpa, most, use.max(-1), cut, pull, strict=True)
         named = zip(materials, rows, strict=True)
         return tuple(Lamina(i, name, *map(float, row)) for i, (name, row) in enumerate(named, 1))
@@ -279,7 +282,7 @@ class Laminated(WayOfBending):
         """How the layers that are sheets or veneer come out of what is bought; one for each kind."""
         if self.job.build_up.lay_up == "equal":
             return ()
-        sheets, layers = sheet_table(), self.job.build_up.layers
+        sheets, layers = sheet_table(self.shop.sheets), self.job.build_up.layers
         bought = [sheets.get(x.material, veneer_leaf(self.job.prepare.leaf_mm)) for x in layers if _is_bought(x)]
         lies, pieces = self.on_form, self.job.part.count + self.job.part.spares
         caul = sheets.get(layers[-1].material) if self.job.build_up.cauls else None
@@ -375,21 +378,25 @@ class Laminated(WayOfBending):
 
 
 def _is_bought(layer: Layer) -> bool:
-    return layer.material in sheet_table() or layer.thickness_mm < VENEER_MM
+    return is_sheet(layer.material) or layer.thickness_mm < VENEER_MM
 
 
-def _layer(layer: Layer, slope: float, woods: tuple[OwnWood, ...]) -> tuple[float, float, float, float, str]:
-    """Thickness, modulus, starting curvature, strain it stands, and name of a layer."""
+def _layer(layer: Layer, slope: float, shop: Shop) -> tuple[float, float, float, float, float, float, str]:
+    """Thickness, modulus, starting curvature, strain it stands, yield strain, share of its moment left, and name of a
+    layer."""
     start = 1 / layer.bent_radius_mm if layer.bent_radius_mm else 0.0
-    sheet, across = sheet_table().get(layer.material), layer.grain == "across"
+    sheet, across = sheet_table(shop.sheets).get(layer.material), layer.grain == "across"
     if sheet is not None:
         modulus = sheet.e_across_gpa if across else sheet.e_along_bend_gpa
         stands = ACROSS_STRAIN if across else sheet.least_bend_strain
-        return layer.thickness_mm, modulus * 1000, start, stands, sheet.name
-    wood = species(layer.material, woods)
+        yields = math.inf if across or sheet.yield_strain is None else sheet.yield_strain
+        left = sheet.share_left if math.isfinite(yields) else 1.0
+        return layer.thickness_mm, modulus * 1000, start, stands, yields, left, sheet.name
+    wood = species(layer.material, shop.woods)
     if across:
-        return layer.thickness_mm, wood.moe_mpa * ACROSS_STIFF, start, ACROSS_STRAIN, f"{wood.name}, across"
-    return layer.thickness_mm, wood.moe_mpa, start, wood.breaking_strain * slope, wood.name
+        own = (wood.moe_mpa * ACROSS_STIFF, start, ACROSS_STRAIN, math.inf, 1.0)
+        return layer.thickness_mm, *own, f"{wood.name}, across"
+    return layer.thickness_mm, wood.moe_mpa, start, wood.breaking_strain * slope, math.inf, 1.0, wood.name
 
 
 @lru_cache(maxsize=64)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from ..form.skin import PLAIN_SKIN, skin_sheet
 from ..ground.stages import StageRow, Trait, stages_of
 from ..job.job import Job
 from ..shop.shop import Shop
@@ -49,5 +50,7 @@ def stages_for(job: Job) -> tuple[StageRow, ...]:
 
 def set_up(job: Job, shop: Shop) -> WayOfBending:
     """The way of a job, set up for it and the shop: the hand is drawn here, once. Raises: OutOfRange."""
-    drawn = job.model_copy(update={"form": job.form_as_drawn})
-    return way_of(job).set_up(drawn, shop)
+    form = job.form_as_drawn
+    if form.skin_of != PLAIN_SKIN:
+        form = form.model_copy(update={"skin_mm": skin_sheet(form.skin_of, shop).thickness_mm})
+    return way_of(job).set_up(job.model_copy(update={"form": form}), shop)

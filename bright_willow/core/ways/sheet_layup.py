@@ -10,7 +10,7 @@ import numpy as np
 from ..form.construction import FormSketch
 from ..ground.errors import ENDLESS, OutOfRange, require
 from ..job.job import Job, Layer
-from ..wood.sheets import sheet_table
+from ..wood.sheets import is_sheet, sheet_table
 from .laminated import Laminated
 
 VENEER_MM = 0.6
@@ -28,8 +28,7 @@ class SheetLayup(Laminated):
     def turn(cls, job: Job) -> Job:
         """The job built up of bending sheets between veneers of its own wood; the thickness follows the sheets. One
         that is laid up of sheets already stays as it is. Raises: OutOfRange."""
-        sheets = sheet_table()
-        if job.build_up.lay_up == "layers" and any(x.material in sheets for x in job.build_up.layers):
+        if job.build_up.lay_up == "layers" and any(is_sheet(x.material) for x in job.build_up.layers):
             return job.model_copy(update={"way": cls.key})
         tightest = job.mid_line().tightest_curvature
         layers = suggested_layers(

@@ -8,7 +8,7 @@ from typing import Any
 from ...core.ground.errors import OutOfRange
 from ...core.job.job import Job
 from ...core.ways.sheet_layup import VENEER_MM
-from ...core.wood.sheets import sheet_table
+from ...core.wood.sheets import is_sheet
 
 SPLIT_APART_MM = 80.0  # a new split from the last
 LISTS = {  # that a stage edits, the first where none is named
@@ -108,8 +108,7 @@ def with_show_faces(job: Job) -> dict[str, Any]:
     """The layers with a show veneer of the stock on either face, the sawn layers between made thinner by as much."""
     data = job.model_dump()
     rows = rows_of(data, "build_up")
-    sheets = sheet_table()
-    sawn = [x for x in rows if x["material"] not in sheets]
+    sawn = [x for x in rows if not is_sheet(x["material"])]
     inside = sum(x["thickness_mm"] for x in sawn)
     veneer = {"thickness_mm": VENEER_MM, "material": job.stock.species, "bent_radius_mm": None, "grain": "along"}
     if sawn and inside > 4 * VENEER_MM:

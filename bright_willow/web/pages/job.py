@@ -18,8 +18,8 @@ from ...core.plan.compare import turned_to
 from ...core.plan.plan import checked_plan, sketch
 from ...core.plan.read import read_job
 from ...core.plan.result import Plan
+from ...core.shop.shop import Shop
 from ...core.ways.registry import WAYS, stages_for, traits_of
-from ...core.wood.species import OwnWood
 from ...drawing.steps import steps_of, summary_of
 from ...store.records import NotThere
 from ..common import Id, go_to, page, planned, show, store_of, typed_in, view_of, wants_parts
@@ -43,9 +43,9 @@ def known_stage(stage: str) -> str:
 Stage = Annotated[str, AfterValidator(known_stage)]
 
 
-def _fields(job: Job, stage: str, woods: tuple[OwnWood, ...]) -> tuple[Field, ...]:
+def _fields(job: Job, stage: str, shop: Shop) -> tuple[Field, ...]:
     """The inputs of a stage, or of the one in its place where this way has none such."""
-    return PAGES[stage_shown(stage, traits_of(job))].fields(job, woods)
+    return PAGES[stage_shown(stage, traits_of(job))].fields(job, shop)
 
 
 @router.get("/jobs/{job_id}")
@@ -72,7 +72,7 @@ def _preview(request: Request, job_id: int, stage: str, frame: str, typed: dict[
     with store_of(request).connected():
         base = base_of(request, job_id)
         try:
-            job = read_fields(base.job, _fields(base.job, stage, base.shop.woods), typed, base.unit, base.shop.woods)
+            job = read_fields(base.job, _fields(base.job, stage, base.shop), typed, base.unit, base.shop.woods)
         except JobFaulty:
             return Response(status_code=204)  # half typed: wait for the rest
         return show(request, view_of(request, job_id, stage, job=job, frame=frame, passing=True), parts=True)
@@ -88,7 +88,7 @@ async def keep(request: Request, job_id: Id, stage: Stage) -> Response:
 def _keep(request: Request, job_id: int, stage: str, typed: dict[str, str]) -> Response:
     with store_of(request).connected():
         base = base_of(request, job_id)
-        fields = _fields(base.job, stage, base.shop.woods)
+        fields = _fields(base.job, stage, base.shop)
         try:
             made = read_fields(base.job, fields, meant(base, fields, typed), base.unit, base.shop.woods)
             return keep_joined(request, base, made, _changed(stage), stage, fields=fields)
@@ -130,7 +130,7 @@ def _change_rows(
         base = base_of(request, job_id)
         woods, unit = base.shop.woods, base.unit
         try:
-            fields = _fields(base.job, stage, woods)
+            fields = _fields(base.job, stage, base.shop)
             job = read_fields(base.job, fields, meant(base, fields, typed), unit, woods)
             faces = do == "veneer" and stage == "build_up"
             data = with_show_faces(job) if faces else edited(job, stage, do, row, to, which)

@@ -4,30 +4,23 @@ from __future__ import annotations
 
 import re
 from dataclasses import replace
-from typing import Any, TypeVar
 
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 from markupsafe import Markup
-from pydantic import ValidationError
 
-from ...core.ground.document import Document
-from ...core.ground.errors import OutOfRange
-from ...core.ground.units import Unit
-from ...core.job.faults import faults_of
 from ...core.wood.lot import DRYNESS, FLAWS, Lot
+from ...core.wood.sheets import SHEET_KINDS
 from ...core.wood.species import OWN_FIGURES, OwnWood, species_table, wood_table
 from ...drawing.run_out import run_out_svg
 from ...store.book import Store
 from ...store.records import Page
 from ..common import Id, IdOrNew, Number, go_to, page, planned, store_of, typed_in
 from ..forms.fields import Field, wood_choices
-from ..forms.typed import by_field, read_text, shown
+from ..forms.typed_document import inputs_of, read_document
 from ..lines import renew_for_page
 from ..rack import form_lines, lot_lines
-from ..views import Input
 
-T = TypeVar("T", bound=Document)
 router = APIRouter(include_in_schema=False)
 LOT_FIELDS = (
     Field("name", "Name of the lot", "text", "as it is written on the boards"),
@@ -67,37 +60,6 @@ def _lot_fields(woods: tuple[OwnWood, ...]) -> tuple[Field, ...]:
     return tuple(replace(f, choices=wood_choices(woods)) if f.name == "species" else f for f in LOT_FIELDS)
 
 
-def _inputs(
-    fields: tuple[Field, ...], values: dict[str, Any], unit: Unit, typed: dict[str, str], faults: dict[str, str]
-) -> dict[str, Input]:
-    return {
-        f.name: Input(f, typed.get(f.name, "") if faults else shown(f, values[f.name], unit), faults.get(f.name, ""))
-        for f in fields
-    }
-
-
-def _read(
-    model: type[T], fields: tuple[Field, ...], before: dict[str, Any], typed: dict[str, str], unit: Unit
-) -> tuple[T | None, dict[str, str]]:
-    """A document from what was typed, or every fault beside its field. A length left as shown keeps its exact value."""
-    data, faults = dict(before), {}
-    for field in fields:
-        text = typed.get(field.name, "")
-        if text == shown(field, before.get(field.name), unit):
-            continue
-        try:
-            data[field.name] = read_text(field, text, unit)
-        except OutOfRange as error:
-            faults[field.name] = error.says(unit)
-    try:
-        made = model.model_validate(data)
-    except ValidationError as error:
-        for name, says in by_field(faults_of(error, unit)).items():
-            faults.setdefault("name" if name == "job" else name, says.removeprefix("Value error, "))
-        return None, faults
-    return (None if faults else made), faults
-
-
 @router.get("/rack")
 def rack(request: Request, at: Number = 1) -> Response:
     store = store_of(request)
@@ -118,6 +80,8 @@ def rack(request: Request, at: Number = 1) -> Response:
         damaged=damaged,
         old=old,
         own=own,
+        sheets=shop.sheets,
+        sheet_kinds=SHEET_KINDS,
         choices=choices,
         words=FIGURE_WORDS,
         unit=shop.rule,
@@ -129,7 +93,7 @@ def _lot_page(
     request: Request, store: Store, lot: Lot, lot_id: int, typed: dict[str, str], faults: dict[str, str]
 ) -> Response:
     shop = store.shop()
-    inputs = _inputs(_lot_fields(shop.woods), lot.model_dump(), shop.units, typed, faults)
+    inputs = inputs_of(_lot_fields(shop.woods), lot.model_dump(), shop.units, typed, faults)
     drawing = Markup(run_out_svg(rise_mm=lot.rise_mm or 12.0, run_mm=lot.run_mm, unit=shop.rule))
     return page(
         "lot.html",
@@ -164,7 +128,7 @@ def _keep_lot(request: Request, lot_id: int, typed: dict[str, str]) -> Response:
     with store.connected():
         shop = store.shop()
         lot = store.lot(lot_id).lot if lot_id else STARTING_LOT
-        made, faults = _read(Lot, _lot_fields(shop.woods), lot.model_dump(), typed, shop.units)
+        made, faults = read_document(Lot, _lot_fields(shop.woods), lot.model_dump(), typed, shop.units)
         if made is not None and store.keep_lot(made, lot_id or None) is None:
             faults["name"] = "Another lot has that name; write another on these boards."
         if faults or made is None:
@@ -190,7 +154,7 @@ def _wood_page(request: Request, store: Store, key: str, typed: dict[str, str], 
         "wood.html",
         request,
         422 if faults else 200,
-        inputs=_inputs(fields, values, shop.units, typed, faults),
+        inputs=inputs_of(fields, values, shop.units, typed, faults),
         published=published,
         figures={name: getattr(published, name) for name in OWN_FIGURES} if published else {},
         key=key,
@@ -228,7 +192,7 @@ def _keep_wood(request: Request, key: str, typed: dict[str, str]) -> Response:
         empty = {**dict.fromkeys((f.name for f in WOOD_FIELDS), None), "name": "", "note": "", "kind": "hardwood"}
         before = {**empty, **(own.model_dump() if own else {}), "key": made_key}
         fields = tuple(f for f in WOOD_FIELDS if f.name in typed)
-        made, found = _read(OwnWood, fields, before, typed, shop.units)
+        made, found = read_document(OwnWood, fields, before, typed, shop.units)
         faults = {**found, **faults}
         if faults or made is None:
             return _wood_page(request, store, key, typed, faults)

@@ -13,7 +13,6 @@ from ...core.ground.units import Unit
 from ...core.job.job import Job
 from ...core.plan.result import Plan, Sketch
 from ...core.shop.shop import Shop
-from ...core.wood.species import OwnWood
 from ...store.records import KeptForm
 from ..figures import Item, Listed, Words
 from ..forms.fields import Field
@@ -85,7 +84,7 @@ class Fold:
 THE_BOARD = BoardView("board", "The piece")
 
 
-def _no_fields(job: Job, woods: tuple[OwnWood, ...]) -> tuple[Field, ...]:
+def _no_fields(job: Job, shop: Shop) -> tuple[Field, ...]:
     return ()
 
 
@@ -115,7 +114,7 @@ class StagePage:
     posted.
     """
 
-    fields: Callable[[Job, tuple[OwnWood, ...]], tuple[Field, ...]] = _no_fields
+    fields: Callable[[Job, Shop], tuple[Field, ...]] = _no_fields
     items: Callable[[Look], list[Item]] = _nothing
     notes: Callable[[Look], list[Item]] = _nothing
     folds: Callable[[Look], list[Fold]] = _no_folds

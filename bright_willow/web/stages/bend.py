@@ -15,7 +15,7 @@ from ...core.heat.strap import Strap
 from ...core.heat.wrapping import STEPS
 from ...core.job.job import Job
 from ...core.shop.clamps import clamp_table
-from ...core.wood.species import OwnWood
+from ...core.shop.shop import Shop
 from ...drawing.block_drawing import block_svg
 from ...drawing.bow_drawing import bow_svg
 from ...drawing.flat_strip import flat_strip_svg
@@ -50,7 +50,7 @@ FIELDS = (
 )
 
 
-def _fields(job: Job, woods: tuple[OwnWood, ...]) -> tuple[Field, ...]:
+def _fields(job: Job, shop: Shop) -> tuple[Field, ...]:
     return FIELDS
 
 

@@ -12,8 +12,8 @@ from ...core.ground.estimate import OWN_FIGURE
 from ...core.job.job import Job, Layer
 from ...core.plan.result import Sketch
 from ...core.shop.adhesive import adhesive_table
+from ...core.shop.shop import Shop
 from ...core.wood.sheets import sheet_table
-from ...core.wood.species import OwnWood
 from ...drawing.sheet_drawing import sheet_svg
 from ..figures import Drawing, FigureRow, Figures, Item, Note, Words, grid
 from ..forms.fields import Choices, Field, of, of_job, wood_choices
@@ -39,10 +39,10 @@ FIELDS = (
 )
 
 
-def _fields(job: Job, woods: tuple[OwnWood, ...]) -> tuple[Field, ...]:
+def _fields(job: Job, shop: Shop) -> tuple[Field, ...]:
     if job.build_up.lay_up != "layers":
         return FIELDS
-    made_of = (*((s.key, s.name) for s in sheet_table().values()), *wood_choices(woods))
+    made_of = (*((s.key, s.name) for s in sheet_table(shop.sheets).values()), *wood_choices(shop.woods))
     return (*FIELDS, *(f for i in range(len(job.build_up.layers)) for f in layer_fields(i, made_of)))
 
 

@@ -17,8 +17,8 @@ from ...core.days.work import Doing
 from ...core.ground.errors import OutOfRange
 from ...core.job.job import Job
 from ...core.plan.pays import Choice, what_pays
+from ...core.shop.shop import Shop
 from ...core.ways.registry import WAYS
-from ...core.wood.species import OwnWood
 from ...drawing.days_drawing import Lanes, bar_name, days_svg, things_svg
 from ...drawing.steps import lasting
 from ..days import ShopDays
@@ -106,7 +106,7 @@ def forms_field(job: Job) -> str:
     return WAYS[job.way].forms_field
 
 
-def _fields(job: Job, woods: tuple[OwnWood, ...]) -> tuple[Field, ...]:
+def _fields(job: Job, shop: Shop) -> tuple[Field, ...]:
     own = FORMS.get(forms_field(job))
     return (*FIELDS, own) if own else FIELDS
 

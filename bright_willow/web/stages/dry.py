@@ -10,7 +10,7 @@ from ...core.heat.drying import AfterHours, Drying
 from ...core.heat.held import HELD_BY
 from ...core.heat.steaming import SteamHeat
 from ...core.job.job import Job
-from ...core.wood.species import OwnWood
+from ...core.shop.shop import Shop
 from ...drawing.drying_chart import drying_chart
 from ...drawing.frame_drawing import frame_svg
 from ..figures import FigureRow, Figures, Include, Item, Note, grid
@@ -27,7 +27,7 @@ FIELDS = (
 )
 
 
-def _fields(job: Job, woods: tuple[OwnWood, ...]) -> tuple[Field, ...]:
+def _fields(job: Job, shop: Shop) -> tuple[Field, ...]:
     return FIELDS
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import Any
 
 from markupsafe import Markup
@@ -12,10 +13,12 @@ from ...core.form.construction import FormBuild, FormSketch
 from ...core.form.kinds import BUILDS
 from ...core.form.kinds import KINDS as FORM_KINDS
 from ...core.form.schools import SCHOOLS
+from ...core.form.skin import PLAIN_SKIN
 from ...core.form.stiffness import GOODS
 from ...core.job.job import Job
 from ...core.plan.result import Plan, Sketch
-from ...core.wood.species import OwnWood
+from ...core.shop.shop import Shop
+from ...core.wood.sheets import sheet_table
 from ...drawing.in_place_drawing import in_place_svg, steps_shown
 from ...drawing.nest_drawing import nest_svgs
 from ...drawing.solids import LARGEST_MM
@@ -30,6 +33,7 @@ FIELDS = (
     of_job("form.goods", "Out of", choices=tuple((k, name) for k, (name, _, _) in GOODS.items())),
     of_job("form.sheet_mm", "Sheet thickness"),
     of_job("form.skin_mm", "Skin or slats", "how thick"),
+    of_job("form.skin_of", "Skin of", choices=((PLAIN_SKIN, "plain thin plywood"),)),
     of_job("form.close_deg", "Closes at", "0 is square to the base line"),
     of_job("form.post_mm", "Posts no further apart than"),
     of_job("form.school", "Springback", choices=tuple((s.key, s.name) for s in SCHOOLS.values())),
@@ -43,8 +47,10 @@ FIELDS = (
 )
 
 
-def _fields(job: Job, woods: tuple[OwnWood, ...]) -> tuple[Field, ...]:
-    return (*FIELDS, *(split_field(i) for i in range(len(job.form.splits_mm))))
+def _fields(job: Job, shop: Shop) -> tuple[Field, ...]:
+    sheets = ((PLAIN_SKIN, "plain thin plywood"), *((s.key, s.name) for s in sheet_table(shop.sheets).values()))
+    own = tuple(replace(f, choices=sheets) if f.name == "form.skin_of" else f for f in FIELDS)
+    return (*own, *(split_field(i) for i in range(len(job.form.splits_mm))))
 
 
 def split_field(i: int) -> Field:

@@ -8,7 +8,7 @@ from markupsafe import Markup
 
 from ...core.heat.steaming import SteamHeat
 from ...core.job.job import Job
-from ...core.wood.species import OwnWood
+from ...core.shop.shop import Shop
 from ...drawing.moves_drawing import moves_svg
 from ...drawing.section_drawing import section_svg
 from ..figures import FigureRow, Figures, Item, Note, grid
@@ -23,7 +23,7 @@ FIELDS = (
 )
 
 
-def _fields(job: Job, woods: tuple[OwnWood, ...]) -> tuple[Field, ...]:
+def _fields(job: Job, shop: Shop) -> tuple[Field, ...]:
     return FIELDS
 
 

@@ -14,8 +14,8 @@ from ...core.plan.result import Sketch
 from ...core.prepare.abreast import Abreast, abreast, curl_mm, laid
 from ...core.prepare.profile import Profiled
 from ...core.prepare.stock import Prepared
+from ...core.shop.shop import Shop
 from ...core.ways.registry import traits_of
-from ...core.wood.species import OwnWood
 from ...drawing.prepare_drawing import HOWS, MOST_SECTIONS, lengths_svg, sections_svg
 from ...drawing.profile_drawing import profile_svg
 from ..figures import FigureRow, Figures, Include, Item, Note, Words, grid
@@ -54,7 +54,7 @@ LAID_UP = (
 )
 
 
-def _fields(job: Job, woods: tuple[OwnWood, ...]) -> tuple[Field, ...]:
+def _fields(job: Job, shop: Shop) -> tuple[Field, ...]:
     rows = (
         *(f for i in range(len(job.prepare.flaws)) for f in flaw_fields(i)),
         *(f for i in range(len(job.prepare.more)) for f in more_fields(i)),

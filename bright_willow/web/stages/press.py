@@ -12,7 +12,7 @@ from ...core.heat.warmth import Warmth
 from ...core.job.job import Job
 from ...core.plan.result import Sketch
 from ...core.shop.pressing import LEAK_KPA, LEAK_MIN, bag_mm
-from ...core.wood.species import OwnWood
+from ...core.shop.shop import Shop
 from ...drawing.press_drawing import clamps_svg, race_svg
 from ...drawing.section_drawing import section_svg
 from ..figures import FigureRow, Figures, Item, Note, Words, grid
@@ -39,7 +39,7 @@ FIELDS = (
 DIALS = ((1.0, "kPa", 0), (10.0, "mbar", 0), (0.01, "bar", 2), (1 / 3.386389, "inHg", 1))  # of a kPa
 
 
-def _fields(job: Job, woods: tuple[OwnWood, ...]) -> tuple[Field, ...]:
+def _fields(job: Job, shop: Shop) -> tuple[Field, ...]:
     return FIELDS
 
 

@@ -16,7 +16,7 @@ from ...core.shape.kinds.outline import Outline
 from ...core.shape.kinds.polycurve import Polycurve
 from ...core.shape.outline import fitted
 from ...core.shape.registry import SHAPES
-from ...core.wood.species import OwnWood
+from ...core.shop.shop import Shop
 from ...drawing.refused import refused_svg
 from ..figures import FigureRow, Figures, Item, Note, Words, grid
 from ..forms.fields import Field, of_job, of_shape
@@ -76,7 +76,7 @@ def own_fields(kind: str) -> tuple[Field, ...]:
     return tuple(made)
 
 
-def _fields(job: Job, woods: tuple[OwnWood, ...]) -> tuple[Field, ...]:
+def _fields(job: Job, shop: Shop) -> tuple[Field, ...]:
     rows: tuple[Field, ...] = ()
     if isinstance(job.shape, Polycurve):
         rows = tuple(f for i, s in enumerate(job.shape.stretches) for f in stretch_fields(i, s.kind))

@@ -13,7 +13,7 @@ from ...core.heat.chamber import BAG, WALLS, Chamber
 from ...core.heat.steam_time import STEAM_SCHOOLS
 from ...core.heat.steaming import Steam, SteamHeat
 from ...core.job.job import Job
-from ...core.wood.species import OwnWood
+from ...core.shop.shop import Shop
 from ...drawing.chamber_drawing import Stocked, chamber_svg
 from ...drawing.heat_chart import heat_chart
 from ..figures import FigureRow, Figures, Item, Note, Words, grid
@@ -37,7 +37,7 @@ FIELDS = (
 )
 
 
-def _fields(job: Job, woods: tuple[OwnWood, ...]) -> tuple[Field, ...]:
+def _fields(job: Job, shop: Shop) -> tuple[Field, ...]:
     return FIELDS
 
 

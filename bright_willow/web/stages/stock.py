@@ -7,8 +7,9 @@ from typing import Any
 
 from ...core.job.job import Job
 from ...core.plan.result import Sketch
+from ...core.shop.shop import Shop
 from ...core.wood.lot import DRYNESS
-from ...core.wood.species import OwnWood, Species, wood_table
+from ...core.wood.species import Species, wood_table
 from ..figures import FigureRow, Figures, Item, Note, Words
 from ..forms.fields import Choices, Field, of_job, wood_choices
 from .base import Look, StagePage
@@ -35,8 +36,8 @@ FIELDS = (
 )
 
 
-def _fields(job: Job, woods: tuple[OwnWood, ...]) -> tuple[Field, ...]:
-    choices = {"stock.species": wood_choices(woods), "stock.grain_slope": slope_choices(job.stock.grain_slope)}
+def _fields(job: Job, shop: Shop) -> tuple[Field, ...]:
+    choices = {"stock.species": wood_choices(shop.woods), "stock.grain_slope": slope_choices(job.stock.grain_slope)}
     return tuple(replace(f, choices=choices.get(f.name, f.choices)) for f in FIELDS)
 
 

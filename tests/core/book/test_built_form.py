@@ -22,6 +22,7 @@ from tests.core.ways.jobs import job_for
 FILES = Path(__file__).parents[2] / "files"
 NEW_CHOICES = {
     "heat.dry_jig": False,
+    "form.skin_of": "plain",
     "heat.banded": True,
     "heat.clamps_h": 3.0,
     "build_up.cauls": 0,

@@ -85,9 +85,9 @@ def test_sheets_between_veneers():
 
 
 def test_a_sheet_bent_past_its_least_radius_is_stopped():
-    tight = {"shape": {"kind": "arc_by_radius", "face": "inner", "radius_mm": 110, "angle_deg": 90}}
+    tight = {"shape": {"kind": "arc_by_radius", "face": "inner", "radius_mm": 92, "angle_deg": 90}}
     made = plan(layered((5, "flex_ply_5"), (5, "flex_ply_5"), thickness=10, **tight))
-    assert made.make.use.worst.value > 1
+    assert made.make.use.worst.value > 1.3
     assert "strain.breaks" in {f.code for f in made.findings}
 
 
