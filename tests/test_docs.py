@@ -38,7 +38,11 @@ def test_the_worked_example_is_what_was_worked():
 def test_every_finding_code_is_documented_and_tested():
     source = "".join(p.read_text() for p in (ROOT / "bright_willow/core").glob("checks/*.py"))
     codes = set(re.findall(r'Finding\(\s*"([a-z_]+\.[a-z_]+)"', source))
-    elsewhere = {"heat.high_up", "shape.rough_points", "part.poor_record"}  # in a shop high up, and of points: by tests of their own
+    elsewhere = {
+        "heat.high_up",
+        "shape.rough_points",
+        "part.poor_record",
+    }  # in a shop high up, and of points: by tests of their own
     assert codes == set(FINDINGS) | set(HEAT_FINDINGS) | set(IN_THE_WAY) | elsewhere
     assert all(f"`{code}`" in FORMAT for code in codes)
 

@@ -100,9 +100,7 @@ def a_trial(store: Store) -> str:
     from bright_willow.core.plan.plan import plan
 
     made = plan(store.job(14).job, store.shop(), store.learnt())
-    trial = laid_out(
-        made, name="Ash, minutes in the steam", asks="minutes", settings=(6, 10, 16), repeats=3, seed=4
-    )
+    trial = laid_out(made, name="Ash, minutes in the steam", asks="minutes", settings=(6, 10, 16), repeats=3, seed=4)
     for n, piece in enumerate(trial.pieces, 1):
         came = SPLINTERED if piece.setting < 8 else BRITTLE if piece.setting > 12 and n % 2 else 0
         trial = graded(trial, n, grade=came, springback_mm=None, note="")

@@ -6,6 +6,7 @@ from pathlib import Path
 
 from peewee import DatabaseError
 
+from ..core.book.built_form import LAW
 from .base import why_not
 from .copies import put_by, stamp
 from .cuts import Cuts
@@ -42,9 +43,7 @@ class Store(Jobs, Found, Forms, Rack, Cuts, Doings, Runs, Pictures, Trials, Prob
                 if waiting := pending(self.db):
                     put_by(path, "before", f"{waiting[0]}-{stamp()}")
                 migrate(self.db)
-                if self.fact("taught") != "all":
-                    self.teach_missing()
-                    self.note("taught", "all")
+                self._of_present_law()
         except DatabaseError as error:
             raise CannotOpen(f"{path} could not be brought up to date: {error}.") from None
 
@@ -64,9 +63,18 @@ class Store(Jobs, Found, Forms, Rack, Cuts, Doings, Runs, Pictures, Trials, Prob
         """After the file was put in place anew: forget what was read from the old one."""
         self._learnt = self._seen = self._drifted = None
         with self.connected():
-            if self.fact("taught") != "all":
-                self.teach_missing()
-                self.note("taught", "all")
+            self._of_present_law()
+
+    def _of_present_law(self) -> None:
+        """Forms of an earlier law predicted anew, and what pieces teach written down where it is missing."""
+        if self.fact("law") != str(LAW):
+            with self.writing():
+                if self.restate_forms():
+                    self.note("taught", "")
+                self.note("law", str(LAW))
+        if self.fact("taught") != "all":
+            self.teach_missing()
+            self.note("taught", "all")
 
     def raw(self, kind: str, row_id: int) -> str:
         """The text of a row as it lies in the file, to take away. Raises: NotThere."""

@@ -15,19 +15,21 @@ from ..core.ground.errors import OutOfRange
 from ..core.shape.arc import Face
 from .base import finite, now
 from .records import Damaged, InBook, KeptForm, Measurement, NotThere, Page, Piece, Unreadable
+from .restating import Restating
 from .tables import FormRow, JobRow, MeasurementRow, PieceRow, TaughtRow
 from .taught import LATER, Taught
 
 UNREADABLE = "A form built for this job cannot be read; it is kept as it is."
 
 
-class Forms(Taught):
+class Forms(Restating, Taught):
     """Built forms, pieces and measurements in the store."""
 
     def keep_form(self, job_id: int, built: BuiltForm, origin: str = "") -> int:
         """Freeze a form as built. Built again unchanged, it is the same form. origin: the shop it was brought from.
         Raises: NotKept."""
         with self.writing():
+            built = self.of_present_law(built, job_id)
             last = FormRow.select().where(FormRow.job == job_id).order_by(FormRow.id.desc()).first()
             if last and self._form_in(last, ()) and BuiltForm.model_validate_json(last.body) == built:
                 return int(last.id)
@@ -101,14 +103,22 @@ class Forms(Taught):
             for m in taken.order_by(MeasurementRow.day, MeasurementRow.id):
                 made = Measurement(m.id, m.day, m.chord_mm, m.rise_mm, m.face, m.error_mm, m.readings)
                 seen.setdefault(m.piece_id, []).append(made)
+            bent = self._bent_so(some)
             for r in PieceRow.select().where(PieceRow.form.in_(some)).order_by(PieceRow.id):
                 own = tuple(seen.get(r.id, ()))
-                said = (r.verdict, r.correction, r.corrected_in)
+                said = (r.verdict, r.correction, r.corrected_in, bent.get(r.id))
                 piece = Piece(
                     r.id, r.form_id, r.label, r.mishap, r.left_out, r.note, own, r.hand, r.run, r.number, *said
                 )
                 found.setdefault(r.form_id, []).append(piece)
         return found
+
+    @staticmethod
+    def _bent_so(form_ids: list[int]) -> dict[int, BuiltForm]:
+        """Forms as pieces were bent on them, by piece, where their hours were recorded."""
+        rows = TaughtRow.select(TaughtRow.piece, TaughtRow.built).join(PieceRow)
+        seen = rows.where(PieceRow.form.in_(form_ids) & (TaughtRow.built != "")).tuples()
+        return {piece: BuiltForm.model_validate_json(body) for piece, body in seen}
 
     def add_piece(
         self,
@@ -255,8 +265,9 @@ class Forms(Taught):
         if not piece.measurements:
             return
         first = piece.measurements[0]
+        own = self.as_bent(FormRow.get_by_id(form.id), form.built, piece)
         try:
-            bend = form.built.record(
+            bend = own.record(
                 chord_mm=first.chord_mm,
                 rise_mm=first.rise_mm,
                 face=first.face,
@@ -266,9 +277,10 @@ class Forms(Taught):
             )
         except (OutOfRange, ValidationError):
             return  # kept and shown, but nothing can be learnt from it
-        again = settled_since(form.built, [(float(m.day.toordinal()), m) for m in piece.measurements])
+        again = settled_since(own, [(float(m.day.toordinal()), m) for m in piece.measurements])
         later = LATER.dump_json(again).decode() if again else ""
-        TaughtRow.replace(piece=piece_id, body=bend.model_dump_json(), later=later).execute()
+        so = "" if own == form.built else own.model_dump_json()
+        TaughtRow.replace(piece=piece_id, body=bend.model_dump_json(), later=later, built=so).execute()
 
     def teach_missing(self) -> int:
         """Write down what pieces of earlier versions teach. Returns how many pieces that were."""

@@ -5,7 +5,7 @@ from __future__ import annotations
 import datetime as dt
 from dataclasses import dataclass
 
-from ..core.book.built_form import FAILED, BuiltForm
+from ..core.book.built_form import FAILED, BuiltForm, Comparison, compare
 from ..core.job.job import Job
 from ..core.shape.arc import Face
 from ..core.wood.lot import Lot
@@ -72,7 +72,8 @@ class Piece:
     """A piece off a form, with its measurements in order of day; none where it failed before it could be measured.
 
     run, number: which piece (from 0) of which run at the bench it was. verdict: keep, correct or reject, where it was
-    said; correction: how; corrected_in: the job that was made for it.
+    said; correction: how; corrected_in: the job that was made for it. built: its form by the hours it was recorded to
+    be on it; None where they were not.
     """
 
     id: int
@@ -88,6 +89,7 @@ class Piece:
     verdict: str = ""
     correction: str = ""
     corrected_in: int | None = None
+    built: BuiltForm | None = None
 
     @property
     def has_failed(self) -> bool:
@@ -113,6 +115,15 @@ class KeptForm:
     built: BuiltForm
     pieces: tuple[Piece, ...]
     origin: str = ""  # the shop it was brought from; empty: this one's own
+
+    def under(self, piece: Piece) -> BuiltForm:
+        """The form as a piece was bent on it: what its measurements are compared with."""
+        return piece.built or self.built
+
+    def compared(self, piece: Piece, m: Measurement) -> Comparison:
+        """What a measurement of a piece says. Raises: OutOfRange when it cannot belong to it."""
+        of = self.under(piece)
+        return compare(of, chord_mm=m.chord_mm, rise_mm=m.rise_mm, face=m.face, error_mm=m.error_mm)
 
 
 @dataclass(frozen=True)

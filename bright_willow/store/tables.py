@@ -151,11 +151,12 @@ class JobLineRow(Row):
 
 
 class TaughtRow(Row):
-    """What a measured piece teaches, worked out from its form, its first measurement and those after it."""
+    """What a measured piece teaches, worked out from its form, its run and its measurements."""
 
     piece = ForeignKeyField(PieceRow, primary_key=True, on_delete="CASCADE")
     body = TextField()
     later = TextField(default="")  # what it gave up since, where it was measured again: JSON
+    built = TextField(default="")  # the form as it was bent on it, where its hours there were recorded: JSON
 
     class Meta:
         table_name = "taught"

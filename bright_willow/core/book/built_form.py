@@ -29,6 +29,7 @@ MISHAPS: dict[str, str] = {
 }
 
 
+LAW = 1  # of the laws of springback, the one whose predictions forms are frozen with
 FAILED = frozenset(("broke", "cracked", "delaminated"))  # mishaps after which a piece cannot be used
 Curvatures = Annotated[tuple[float, ...], Field(strict=False)]
 
@@ -64,6 +65,7 @@ class BuiltForm(Document):
         default=1.0, ge=0, le=1, description="share of its distance from the wanted shape that a piece keeps in its jig"
     )
     stated_curvature: Curvatures | None = Field(default=None, description="as the maker drew it, if not as wanted")
+    law: int = Field(default=0, ge=0, description="which law of springback it was predicted with")
 
     @model_validator(mode="before")
     @classmethod
@@ -107,6 +109,7 @@ class BuiltForm(Document):
             expected=frozen(bend.dried[1]),
             expected_high=frozen(bend.dried[2]),
             jig_keeps=drawn.way.jig_keeps,
+            law=LAW,
             grade=bend.tip_mm.grade,
         )
 

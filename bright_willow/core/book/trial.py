@@ -252,9 +252,7 @@ class Trial(Document):
             by_blank.setdefault(self.pieces[n].blank or -n - 1, []).append(n)
         own = list(by_blank.values())
         made = staggered([self.pieces[group[0]].setting for group in own], apart_min=self.apart_min * self.bends)
-        return tuple(
-            Piece(n + 1, p.setting, p.in_min, p.out_min) for p in made for n in own[p.number - 1]
-        )
+        return tuple(Piece(n + 1, p.setting, p.in_min, p.out_min) for p in made for n in own[p.number - 1])
 
     @property
     def listed(self) -> tuple[int, ...]:

@@ -14,9 +14,7 @@ def copies_fit(job: Job) -> None:
         raise OutOfRange("part.count", "A pair is two pieces, a left and a right: make it an even number.")
 
 
-def layers_fit(
-    job: Job, woods: tuple[OwnWood, ...] = (), sheets: tuple[OwnSheet, ...] | None = None
-) -> None:
+def layers_fit(job: Job, woods: tuple[OwnWood, ...] = (), sheets: tuple[OwnSheet, ...] | None = None) -> None:
     """Raises: OutOfRange when layers are missing, are of nothing known, or do not add up to the part.
 
     sheets: the shop's own; None where they are not at hand, and what is said of one stands until they are.

@@ -118,6 +118,13 @@ class WayOfBending(ABC):
     def law(self) -> Law:
         """What it loses off the form."""
 
+    def predicted_anew(self, form: Array, *, wanted: Array, stated: Array) -> Array | None:
+        """What comes off a form frozen under an earlier law, by the present one, 1/mm; None where that one stands.
+
+        form, wanted, stated: (n,) curvature on it, wanted, and as the maker drew it, 1/mm. Raises: OutOfRange.
+        """
+        return None
+
     @property
     def cannot_open(self) -> Closed | Straight | None:
         """Why nothing is said of springback: a ring glued all round; None for a piece that springs back."""

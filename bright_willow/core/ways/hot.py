@@ -43,7 +43,6 @@ from ..heat.strap import HOT_SHARE, Strap, rope_mm, strap
 from ..job.job import Job
 from ..laws.hot_set import YIELD_STRAIN, HotSetLaw
 from ..shape.crossing import overlap_mm
-from ..shape.curve import Curve
 from ..shop.adhesive import adhesive
 from ..shop.shop import Shop
 from ..shop.stock_use import stock_use
@@ -137,7 +136,7 @@ class BentHot(WayOfBending):
 
     @cached_property
     def law(self) -> HotSetLaw:
-        return self.law_at(self.job.part.thickness_mm, self._start(self.target))
+        return self.law_at(self.job.part.thickness_mm, self.start_of(self.target.curvature, self.stated.curvature))
 
     def law_at(self, thickness_mm: float, start: Array | float = 0.0) -> HotSetLaw:
         """Return the law of a piece of another thickness that sets under the same conditions. Raises: OutOfRange."""
@@ -147,9 +146,12 @@ class BentHot(WayOfBending):
             setting = Setting.steamed(times, on_form_h=self._hours_on_form(times), cool_h=0.0, held_by="none")
         return HotSetLaw(thickness_mm, YIELD_STRAIN[self.set_key], setting.share_left, start)
 
-    def _start(self, target: Curve) -> Array:
-        """Curvature the piece has before the bend: a share of what is wanted, where it is bent again."""
-        return np.asarray(target.curvature * self.job.heat.start_share)
+    def predicted_anew(self, form: Array, *, wanted: Array, stated: Array) -> Array:
+        return self.law_at(self.job.part.thickness_mm, self.start_of(wanted, stated)).release(form)
+
+    def start_of(self, wanted: Array, stated: Array) -> Array:
+        """Curvature before the bend: a share of the wanted one, where it is bent again. stated: as drawn, 1/mm."""
+        return np.asarray(wanted * self.job.heat.start_share)
 
     @property
     def jig_keeps(self) -> float:
@@ -254,8 +256,7 @@ class BentHot(WayOfBending):
         return HotStock(self.wood, part.thickness_mm, width, length_mm, pieces)
 
     def cut_length_mm(self, bend: Bend) -> float:
-        """How long the piece is cut. In a strap the convex face keeps its length and the concave one shortens, so it is
-        cut as long as its convex face is bent, trims included."""
+        """How long the piece is cut: in a strap as long as its convex face, which keeps its length, trims included."""
         blank, T = bend.blank, self.job.part.thickness_mm
         if not self.has_strap:
             return blank.length_mm

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from abc import abstractmethod
 from dataclasses import replace
-from functools import cached_property, lru_cache
+from functools import cached_property
 from typing import Any
 
 import numpy as np
@@ -32,7 +32,7 @@ from ..ground.operation import Operation
 from ..ground.stages import Trait
 from ..heat.warmth import cures_at_c, warm_hours
 from ..job.fits import last_lamina_mm, layers_fit
-from ..job.job import Job, Layer
+from ..job.job import Job
 from ..laws.glued import ClosedRing, Glued, SteamedThenGlued
 from ..laws.layup import Layup
 from ..laws.ring import RingLayer, ring_layers
@@ -49,12 +49,10 @@ from ..wood.sheets import is_sheet, sheet_table, veneer_leaf
 from ..wood.species import species
 from .base import WayOfBending
 from .ladder import Ladder, ladder, lay_ups_to_try
+from .layers import is_bought, layer_of, stepped
 from .pressed import band_press, open_ends, pressed_section
 from .steps.gluing import gluing
 
-ACROSS_STIFF = 0.07  # of the stiffness along the grain, for wood laid across. Grade: allowance, from elastic ratios.
-ACROSS_STRAIN = 0.005  # that wood across the grain, or a sheet the way it does not roll, stands. Grade: allowance.
-VENEER_MM = 1.0  # thinner wood is bought as veneer
 STRAIGHT = 1e-7
 
 
@@ -115,7 +113,7 @@ class Laminated(WayOfBending):
             layup = stepped(((count, job.build_up.lamina_mm or last, last),), wood.moe_mpa, 0)
             layup = replace(layup, inner=job.build_up.tape_after) if job.build_up.tape_after else layup
             return layup, (wood.name,) * count, np.full((count, 1), wood.breaking_strain * slope)
-        rows = [_layer(layer, slope, self.shop) for layer in job.build_up.layers]
+        rows = [layer_of(layer, slope, self.shop) for layer in job.build_up.layers]
         thickness, modulus, start, limit, yields, left = (np.array([row[i] for row in rows]) for i in range(6))
         own = (yields, left) if np.isfinite(yields).any() else (None, None)
         layup = Layup(thickness, modulus, start, job.build_up.tape_after, *own)
@@ -230,7 +228,7 @@ class Laminated(WayOfBending):
         """Thicknesses of the layers that are sawn, not bought as sheets or (layer by layer, under 1 mm) as veneer."""
         if self.job.build_up.lay_up == "equal":
             return [float(t) for t in self._layers[0].thickness_mm]
-        return [x.thickness_mm for x in self.job.build_up.layers if not _is_bought(x)]
+        return [x.thickness_mm for x in self.job.build_up.layers if not is_bought(x)]
 
     def quantities(self, bend: Bend, make: Any, learnt: Learnt) -> Quantities:
         return quantities(
@@ -283,7 +281,7 @@ class Laminated(WayOfBending):
         if self.job.build_up.lay_up == "equal":
             return ()
         sheets, layers = sheet_table(self.shop.sheets), self.job.build_up.layers
-        bought = [sheets.get(x.material, veneer_leaf(self.job.prepare.leaf_mm)) for x in layers if _is_bought(x)]
+        bought = [sheets.get(x.material, veneer_leaf(self.job.prepare.leaf_mm)) for x in layers if is_bought(x)]
         lies, pieces = self.on_form, self.job.part.count + self.job.part.spares
         caul = sheets.get(layers[-1].material) if self.job.build_up.cauls else None
         return tuple(
@@ -338,6 +336,12 @@ class Laminated(WayOfBending):
             )
         )
 
+    def predicted_anew(self, form: Array, *, wanted: Array, stated: Array) -> Array | None:
+        """Only strips that keep some of the bend before they are glued follow another law than they did."""
+        law = self.law
+        sets = isinstance(law, SteamedThenGlued) or (isinstance(law, Glued) and law.layup.yields is not None)
+        return law.release(form) if sets else None
+
     def _hot_set(self, thickness_mm: tuple[float, ...]) -> tuple[float, Array] | None:
         """Yield strain of strips so thick that are bent hot first, and ρ of each; none where they go on as they are."""
         return None
@@ -375,33 +379,3 @@ class Laminated(WayOfBending):
     @property
     def source(self) -> tuple[Grade, str]:
         return self.wood.stiffness_grade, self.wood.stiffness_source
-
-
-def _is_bought(layer: Layer) -> bool:
-    return is_sheet(layer.material) or layer.thickness_mm < VENEER_MM
-
-
-def _layer(layer: Layer, slope: float, shop: Shop) -> tuple[float, float, float, float, float, float, str]:
-    """Thickness, modulus, starting curvature, strain it stands, yield strain, share of its moment left, and name of a
-    layer."""
-    start = 1 / layer.bent_radius_mm if layer.bent_radius_mm else 0.0
-    sheet, across = sheet_table(shop.sheets).get(layer.material), layer.grain == "across"
-    if sheet is not None:
-        modulus = sheet.e_across_gpa if across else sheet.e_along_bend_gpa
-        stands = ACROSS_STRAIN if across else sheet.least_bend_strain
-        yields = math.inf if across or sheet.yield_strain is None else sheet.yield_strain
-        left = sheet.share_left if math.isfinite(yields) else 1.0
-        return layer.thickness_mm, modulus * 1000, start, stands, yields, left, sheet.name
-    wood = species(layer.material, shop.woods)
-    if across:
-        own = (wood.moe_mpa * ACROSS_STIFF, start, ACROSS_STRAIN, math.inf, 1.0)
-        return layer.thickness_mm, *own, f"{wood.name}, across"
-    return layer.thickness_mm, wood.moe_mpa, start, wood.breaking_strain * slope, math.inf, 1.0, wood.name
-
-
-@lru_cache(maxsize=64)
-def stepped(rows: tuple[tuple[int, float, float], ...], modulus_mpa: float, axes: int) -> Layup:
-    """Lay-ups of a part, all rows at once (axes 1) or the only one (axes 0); their stiffness is worked out once,
-    whatever is done to the curve."""
-    made = Layup.stepped(rows, modulus_mpa=modulus_mpa)
-    return made if axes else Layup(made.thickness_mm[0], made.modulus_mpa[0], made.start_curvature[0])

@@ -55,8 +55,8 @@ class Straighten(BentHot):
     def _wanted(self, stated: Curve) -> Curve:
         return stated.with_curvature(np.zeros_like(stated.curvature))
 
-    def _start(self, target: Curve) -> Array:
-        return self.stated.curvature
+    def start_of(self, wanted: Array, stated: Array) -> Array:
+        return stated
 
     @property
     def cannot_open(self) -> Straight:

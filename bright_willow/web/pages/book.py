@@ -14,7 +14,7 @@ from fastapi import APIRouter, Query, Request
 from fastapi.responses import Response
 from markupsafe import Markup
 
-from ...core.book.built_form import MISHAPS, compare
+from ...core.book.built_form import MISHAPS
 from ...core.experience.belief import Belief, ExperienceFile, Learnt, loss_ratio
 from ...core.experience.belief import Bend as BendOf
 from ...core.ground.errors import OutOfRange
@@ -70,7 +70,7 @@ def _line(store: Store, form: KeptForm, piece: Piece, name: str) -> Bend | None:
     m = piece.measurements[0]
     belief = store.learnt().about(way=form.built.way, group=form.built.group)
     try:
-        seen = compare(form.built, chord_mm=m.chord_mm, rise_mm=m.rise_mm, face=m.face, error_mm=m.error_mm)
+        seen = form.compared(piece, m)
     except OutOfRange:
         return None
     return Bend(
@@ -281,7 +281,7 @@ def _records(store: Store) -> list[dict[str, Any]]:
             row = own | {"day": m.day.isoformat(), "chord_mm": m.chord_mm, "rise_mm": m.rise_mm, "face": m.face}
             row["error_mm"] = m.error_mm
             try:
-                seen = compare(built, chord_mm=m.chord_mm, rise_mm=m.rise_mm, face=m.face, error_mm=m.error_mm)
+                seen = form.compared(piece, m)
                 row |= {
                     "over_mechanics": round(seen.ratio, 4),
                     "over_mechanics_error": round(seen.ratio_error, 4),

@@ -10,7 +10,7 @@ from fastapi.responses import Response
 from pydantic import ValidationError
 
 from ...calendar.wall import zone_of
-from ...core.book.built_form import FAILED, MISHAPS, BuiltForm, check_measured, compare
+from ...core.book.built_form import FAILED, MISHAPS, BuiltForm, check_measured
 from ...core.book.measuring import Angle, Ends, Gaps, Heights, Readings, measured, read_rows
 from ...core.book.readings import Kept, is_slip, written
 from ...core.book.verdict import CHOICES, bent_again
@@ -260,8 +260,8 @@ def _judge(request: Request, piece_id: int, choice: str, how: str) -> Response:
         if how == "again" and piece.corrected_in is None and piece.measurements:
             m = piece.measurements[-1]
             try:
-                seen = compare(form.built, chord_mm=m.chord_mm, rise_mm=m.rise_mm, face=m.face, error_mm=m.error_mm)
-                job = bent_again(state.job, form.built, seen, f"piece {piece.label}")
+                seen = form.compared(piece, m)
+                job = bent_again(state.job, form.under(piece), seen, f"piece {piece.label}")
                 made = store.add_job(read_job(job.model_dump(), shop.units, shop.woods), f"{piece.label} is bent again")
             except (OutOfRange, JobFaulty, ValidationError) as error:
                 typed = {"again": str(piece_id)}

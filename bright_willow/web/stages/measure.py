@@ -9,7 +9,7 @@ from typing import Any
 from markupsafe import Markup
 
 from ...core.bend.bend import Springback
-from ...core.book.built_form import FAILED, MISHAPS, Comparison, compare
+from ...core.book.built_form import FAILED, MISHAPS, Comparison
 from ...core.book.mates import Mates, Reading, hands_say, mated
 from ...core.book.readings import beside, read
 from ...core.book.verdict import CHOICES, options
@@ -72,7 +72,7 @@ def measured_pieces(form: KeptForm, job: Job, shop: Shop) -> tuple[list[PieceLin
 
     for piece in form.pieces if form.built.can_open else ():
         for i, m in enumerate(piece.measurements):
-            seen = compare(form.built, chord_mm=m.chord_mm, rise_mm=m.rise_mm, face=m.face, error_mm=m.error_mm)
+            seen = form.compared(piece, m)
             level, verdict = _verdict(seen, piece)
             lines.append(
                 PieceLine(
@@ -104,7 +104,7 @@ def _options(
     broken = piece.mishap in FAILED
     try:
         made = options(
-            form.built,
+            form.under(piece),
             seen,
             tolerance_mm=job.part.mate_tolerance_mm,
             failed=broken,
@@ -127,9 +127,9 @@ def _along(form: KeptForm) -> list[Laid]:
     made = []
     for piece in [p for p in form.pieces if p.measurements and not p.left_out][-MOST_ALONG:]:
         m = piece.measurements[-1]
-        seen = compare(form.built, chord_mm=m.chord_mm, rise_mm=m.rise_mm, face=m.face, error_mm=m.error_mm)
+        seen = form.compared(piece, m)
         try:
-            made.append(Laid(piece.label, beside(form.built, seen.ratio, read(m.readings))))
+            made.append(Laid(piece.label, beside(form.under(piece), seen.ratio, read(m.readings))))
         except OutOfRange:
             continue
     return made
@@ -141,7 +141,7 @@ def _over_days(form: KeptForm) -> list[OverDays]:
     for piece in [p for p in form.pieces if len(p.measurements) > 1][-MOST_ALONG:]:
         days, tips = [], []
         for m in piece.measurements:
-            seen = compare(form.built, chord_mm=m.chord_mm, rise_mm=m.rise_mm, face=m.face, error_mm=m.error_mm)
+            seen = form.compared(piece, m)
             days.append(float((m.day - piece.measurements[0].day).days))
             tips.append(seen.opened_mm)
         made.append(OverDays(piece.label, days, tips))

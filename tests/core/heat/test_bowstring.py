@@ -64,8 +64,9 @@ def test_bent_in_the_bag_there_is_no_window():
     lever = max(sag, made.hot.bow.strut_mm)
     assert made.make.forces.lever_pull_n.value == pytest.approx(pull * sag / lever)
     assert format_force(made.make.forces.lever_pull_n.value, "mm") in every
-    assert made.hot.heat.chamber.water_l > plan(
-        job_for("steam_free", shape=ARC, heat={**heat, "in_bag": False})
-    ).hot.heat.chamber.water_l  # for pulling and holding too
+    assert (
+        made.hot.heat.chamber.water_l
+        > plan(job_for("steam_free", shape=ARC, heat={**heat, "in_bag": False})).hot.heat.chamber.water_l
+    )  # for pulling and holding too
     box = plan(job_for("steam_free", shape=ARC, heat={**heat, "wall": "plywood"}))
     assert "heat.window" in {f.code for f in box.findings} and box.hot.bow is None  # a box does not bend

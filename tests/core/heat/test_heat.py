@@ -269,10 +269,16 @@ def test_a_drying_jig_pulls_a_piece_that_missed_a_little_home():
     seen = compare(built, chord_mm=chord, rise_mm=rise, face="inner", error_mm=0.3)
     assert seen.ratio == pytest.approx(1.3, abs=1e-3)
     loose = BuiltForm.of(free)
-    assert seen.ratio_error > compare(
-        loose, chord_mm=loose.on_face(loose.bent_by(1.3), "inner")[0], face="inner", error_mm=0.3,
-        rise_mm=loose.on_face(loose.bent_by(1.3), "inner")[1],
-    ).ratio_error  # out of a jig a piece tells less of its springback
+    assert (
+        seen.ratio_error
+        > compare(
+            loose,
+            chord_mm=loose.on_face(loose.bent_by(1.3), "inner")[0],
+            face="inner",
+            error_mm=0.3,
+            rise_mm=loose.on_face(loose.bent_by(1.3), "inner")[1],
+        ).ratio_error
+    )  # out of a jig a piece tells less of its springback
 
 
 def test_what_came_off_teaches_the_next():
@@ -629,7 +635,9 @@ def test_a_strapped_blank_is_as_long_as_its_convex_face():
 def test_a_backing_held_by_hand_lies_between_free_and_a_strap():
     free, backed = (plan(hot("steam_free", heat={"backing": b})).hot.limits.needed for b in ("none", "by_hand"))
     strap = plan(hot()).hot.limits.needed
-    assert backed == pytest.approx((27 / 2 / (25 / 20) ** 0.2 - 1) / 2) and strap < backed < free  # half of the stretch is taken off
+    assert (
+        backed == pytest.approx((27 / 2 / (25 / 20) ** 0.2 - 1) / 2) and strap < backed < free
+    )  # half of the stretch is taken off
     thin = {"part": {"thickness_mm": 2.5}, "shape": STRIP}
     dry = [plan(hot("dry_heat", heat={"backing": b}, **thin)).make.use.worst.value for b in ("none", "by_hand")]
     assert dry[1] == pytest.approx(dry[0] / 2, rel=0.05)  # no backing beats a strap

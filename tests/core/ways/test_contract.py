@@ -104,7 +104,10 @@ def test_its_own_form_fits_itself(way):
         {},
         {"part": {"spares": 0, "trim_mm": 5}},
         {"stock": {"dryness": "kiln_dried", "moisture_pct": 9, "grain_slope": 0.1, "figured": True}},
-        {"form": {"kind": "two_part", "school": "to_size"}, "heat": {"held_by": "none", "on_form_h": 2.0, "moves": 20, "power_kw": 0.4}},
+        {
+            "form": {"kind": "two_part", "school": "to_size"},
+            "heat": {"held_by": "none", "on_form_h": 2.0, "moves": 20, "power_kw": 0.4},
+        },
         {"form": {"kind": "two_part", "close_deg": 40}, "part": {"copies": "pairs", "hand": "right"}},
         {"heat": {"stop": "clamps", "stop_clamps": 1, "strap_mm": 0.4, "strap_of": "mild_steel", "wall": "pvc"}},
         {"build_up": {"press": "vacuum", "gauge_kpa": 60, "adhesive": "pva"}},

@@ -197,10 +197,16 @@ def test_several_batches_of_strips_are_pressed_one_after_another():
 
 
 def test_in_place_it_is_glue_pin_next_and_one_cure():
-    made, of = done("cold_lamination", form={"kind": "in_place"}), plan(
-        job_for("cold_lamination", form={"kind": "in_place"})
+    made, of = (
+        done("cold_lamination", form={"kind": "in_place"}),
+        plan(job_for("cold_lamination", form={"kind": "in_place"})),
     )
-    assert [k for k in made if k in ("mix", "spread", "close", "cure", "release")] == ["mix", "spread", "cure", "release"]
+    assert [k for k in made if k in ("mix", "spread", "close", "cure", "release")] == [
+        "mix",
+        "spread",
+        "cure",
+        "release",
+    ]
     race, lines = of.glued_up.race, of.job.build_up.glue_lines
     assert len(race.bars) == 1 and of.glued_up.strip_by_strip  # one line is open at a time
     took = lines * (race.lasts_s - S["set_stack"]) + S["set_stack"]

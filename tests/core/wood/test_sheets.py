@@ -76,7 +76,9 @@ def test_a_shop_s_own_sheet_is_planned_with_and_unknown_ones_are_said():
         "layers": [{"thickness_mm": 7.0, "material": "own_sheet_barrel_ply"}] * 2})  # fmt: skip
     job = read_job(data)
     made = plan(job, OWN)
-    assert [c.sheet.name for c in made.laid_up.sheets] == ["Barrel ply"] and made.laid_up.sheets[0].sheet.sheet_long_mm == 2500
+    assert [c.sheet.name for c in made.laid_up.sheets] == ["Barrel ply"] and made.laid_up.sheets[
+        0
+    ].sheet.sheet_long_mm == 2500
     assert {x.material for x in made.laid_up.laminae} == {"Barrel ply"}
     with pytest.raises(OutOfRange, match="no wood or sheet called “own_sheet_barrel_ply”"):
         plan(job, Shop())

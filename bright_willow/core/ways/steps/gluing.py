@@ -18,10 +18,10 @@ from ...prepare.mix import parts_of
 from ...prepare.race import Race
 from ...shop.shop import Shop
 from ...shop.times import Times
+from ..layers import VENEER_MM
 from .common import HOUR_S, dry_run, exactly, finish, look_over
 
 SAWN_FACES = 2  # of every strip that are planed or sanded
-VENEER_MM = 1.0  # thinner layers are bought, not sawn
 
 
 def gluing(
@@ -221,9 +221,7 @@ def _spread(
     )
 
 
-def _in_place(
-    job: Job, shop: Shop, make: LaidUp, form: FormSketch, lies: Abreast, own: GluedUp
-) -> list[Operation]:
+def _in_place(job: Job, shop: Shop, make: LaidUp, form: FormSketch, lies: Abreast, own: GluedUp) -> list[Operation]:
     """Against a finished part: each strip is glued and fixed before the next goes on; then all cure together."""
     lines = job.build_up.glue_lines
     fixes = "the press" if make.press.kind != "clamps" else f"{form.clamps} pins or clamps"
@@ -301,9 +299,7 @@ def _closing_moves(make: LaidUp, form: FormSketch, times: float) -> dict[str, fl
     return {key: count * times}
 
 
-def _close(
-    job: Job, shop: Shop, make: LaidUp, form: FormSketch, own: GluedUp, race: Race, *, n: int
-) -> Operation:
+def _close(job: Job, shop: Shop, make: LaidUp, form: FormSketch, own: GluedUp, race: Race, *, n: int) -> Operation:
     """Into the form and under pressure, by the press that was chosen."""
     how = {
         "clamps": f"{form.clamps} clamps from the middle out, all snug before any is tight.",
