@@ -21,6 +21,7 @@ VIEWS = {
     "build-up": "/jobs/5/build_up",
     "bend": "/jobs/14/bend",
     "steam": "/jobs/14/steam",
+    "drying": "/jobs/14/dry?view=hours",
     "form": "/jobs/5/form",
     "prepare": "/jobs/5/prepare",
     "press": "/jobs/5/press",
@@ -28,6 +29,7 @@ VIEWS = {
     "measure": "/jobs/1/measure",
     "rack": "/rack",
     "book": "/book",
+    "track-record": "/book/track-record",
 }
 WHY = "/jobs/14/why?seen=outer_splintered&piece=1.0"
 TODAY = dt.datetime(2026, 11, 24, 9, 40, tzinfo=dt.UTC)  # of every picture, so that the same shop gives the same ones

@@ -7,14 +7,14 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ..core.bend.bend import Springback
+from ..core.bend.bend import Springback, Straight
 from ..core.book.built_form import BuiltForm
 from ..core.ground.arrays import Array
 from ..core.ground.fineness import format_about, format_estimate
 from ..core.ground.units import Unit, format_length
 from ..core.job.job import Job
 from ..core.plan.result import Sketch
-from ..core.shape.curve import Curve
+from ..core.shape.curve import Curve, tip_distance_mm
 from .board_form import form_drawn, pressers_drawn, reach, shares_key
 from .board_lens import KEYS, tips_named
 from .board_shape import dimensions, end_cuts, handles_drawn, handles_of_the_form, points
@@ -74,7 +74,12 @@ class Board(Canvas):
         self.target, self.on_form, self.released = bend.target.merged(), bend.on_form.merged(), bend.likely.merged()
         self.settled = bend.settled.merged()
         self.band = (bend.released[0].merged(), bend.released[2].merged())
+        self.keys = KEYS
         self.opens_mm, self.opens_said = bend.tip_mm.likely, format_estimate(bend.tip_mm, unit)
+        if isinstance(bend.opens, Straight):  # it springs back from past straight to straight
+            past = tip_distance_mm(bend.target.lengths_mm, bend.on_form.curvature, bend.likely.curvature)
+            self.opens_mm, self.opens_said = float(past), format_about(float(past), unit)
+            self.keys = KEYS | {"on-form": "over the block"}
         self.measured: Sequence[Measured] = ()
         if off_form:  # what was built counts, not what would be built today
             built, self.measured = off_form.built, off_form.pieces
@@ -273,7 +278,7 @@ class Board(Canvas):
             shapes.append(("settled", self.settled))
         for name, curve in shapes:
             self.space.take_line(curve.traced(96) + self.lift, self.half)
-            self.parts.append(tag("path", named(KEYS[name]), d=self.outline(curve), class_=f"outline {name}"))
+            self.parts.append(tag("path", named(self.keys[name]), d=self.outline(curve), class_=f"outline {name}"))
         for piece in self.measured:
             offset = self.lift
             self.parts.append(

@@ -68,7 +68,7 @@ def _beside_the_tips(board: Board, shapes: Shapes) -> bool:
     px, roomy = board.px, True
     tips = [(name, curve.points_mm[-1] + board.lift) for name, curve in shapes]
     for names, (x, y) in _together(tips, SAME_PX * px):
-        says = " = ".join(KEYS[n] for n in names)
+        says = " = ".join(board.keys[n] for n in names)
         spots = board.around(x, y, away=12 + board.half / px)
         boxes = [board.box(sx, sy, says, anchor, 13) for sx, sy, anchor in spots]
         at = board.space.best(boxes)
@@ -110,7 +110,7 @@ def _lens(board: Board, shapes: Shapes, centre: Array, radius: float, scale: int
         y = top - (i + 0.7) * LINE_PX * px
         board.parts.append(tag("path", d=polyline([(x - side * 3 * px, y + 4 * px), at]), class_="leader strong"))
         board.parts.append(tag("circle", cx=num(at[0]), cy=num(-at[1]), r=num(2.4 * px), class_=f"end of-{names[0]}"))
-        says = " = ".join(KEYS[n] for n in names)
+        says = " = ".join(board.keys[n] for n in names)
         board.parts.append(board.text(x, y, says, f"note of-{names[0]}", anchor))
 
 

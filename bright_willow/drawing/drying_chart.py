@@ -10,7 +10,7 @@ from ..core.ground.units import Unit, format_length
 from ..core.heat.drying import AfterHours
 from .svg import named, num, polyline, tag
 
-LEFT, RIGHT, TOP, BOTTOM = 66.0, 760.0, 30.0, 262.0
+LEFT, RIGHT, TOP, BOTTOM = 66.0, 640.0, 30.0, 226.0
 TICK_HOURS = (1.0, 2.0, 6.0, 12.0, 24.0, 48.0, 96.0, 240.0, 480.0)
 PLENTY = 5  # of ticks up the side
 
@@ -56,24 +56,20 @@ def drying_chart(points: tuple[AfterHours, ...], chosen: AfterHours, unit: Unit)
         "svg",
         "".join(parts),
         class_="heat-chart drying-chart",
-        viewBox="0 0 780 290",
+        viewBox="0 0 780 254",
         role="img",
         xmlns="http://www.w3.org/2000/svg",
     )
 
 
 def _names(last: AfterHours, y: Callable[[float], float]) -> list[str]:
-    """The name of each line at its right end, apart from one another."""
+    """The name of each line beside its right end, apart from one another."""
     now, dried = y(last.tip_mm), y(last.dried_tip_mm)
-    up = now <= dried
-    near = abs(now - dried) < 20
-    above, below = -8.0, 18.0
-    offs = (above, below) if up else (below, above)
-    if not near:
-        offs = (above, above)
+    lack = max(0.0, 18 - abs(now - dried)) / 2
+    up = -lack if now <= dried else lack
     return [
-        _text(RIGHT, now + offs[0], "off the form", "end", "figure"),
-        _text(RIGHT, dried + offs[1], "once it has dried", "end", "figure"),
+        _text(RIGHT + 8, now + up + 4, "off the form", "start", "figure"),
+        _text(RIGHT + 8, dried - up + 4, "once it has dried", "start", "figure"),
     ]
 
 

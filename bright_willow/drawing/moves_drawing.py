@@ -37,7 +37,7 @@ def moves_svg(moves: Sequence[Move], window_s: float | None) -> str:
         size["width"] = num(max(3.0, across(move.to_s) - across(move.from_s)))
         look = f"move-bar{' late' if late else ''}"
         canvas.parts.append(tag("rect", named(move.says), class_=look, **size))
-        says = f"{i + 1}. {move.says}: {move.takes_s:.0f} s ({move.who})"
+        says = f"{i + 1}. {move.says}: {said_time(move.takes_s)} ({move.who})"
         big = min(13.0, row * 0.42)
         words = canvas.box(0.0, 0.0, says, "start", big)
         x = min(across(move.from_s), WIDTH_PX - 12 - (words.x1 - words.x0))
@@ -53,6 +53,12 @@ def moves_svg(moves: Sequence[Move], window_s: float | None) -> str:
     says = f"{lasts:.0f} s from the door to the last clamp" if window_s else f"{lasts / 60:.0f} min, one after another"
     against = f" of the {window_s:.0f} s it stays hot enough" if window_s else ""
     canvas.parts.append(canvas.text(16, HEIGHT_PX - 24, says + against, "figure", "start", 14))
-    rehearse = "Go through it cold until it takes no longer; then these are your own seconds."
-    canvas.parts.append(canvas.text(16, HEIGHT_PX - 44, rehearse, "note", "start"))
+    if window_s:
+        rehearse = "Go through it cold until it takes no longer; then these are your own seconds."
+        canvas.parts.append(canvas.text(16, HEIGHT_PX - 44, rehearse, "note", "start"))
     return canvas.drawn("The moves, one after another", "board moves", role="img")
+
+
+def said_time(seconds: float) -> str:
+    """Seconds as they are said: in minutes from two on."""
+    return f"{seconds:.0f} s" if seconds < 120 else f"{seconds / 60:.0f} min"

@@ -50,6 +50,7 @@ from .pages import (
     runs,
     shop,
     take,
+    track_record,
     trials,
     why,
 )
@@ -131,6 +132,7 @@ def create_app(store: Store, clock: Callable[[], dt.datetime] | None = None) -> 
         rack,
         rack_sheets,
         learnt,
+        track_record,
         book,
         shop,
         copies,

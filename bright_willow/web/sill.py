@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from ..core.bend.bend import Springback
+from ..core.bend.bend import Springback, Straight
 from ..core.bend.makes import HotBlank, LaidUp, SteamedLaminae, Straightened
 from ..core.ground.estimate import Grade
 from ..core.ground.findings import Level, worst
@@ -14,6 +14,8 @@ from ..core.plan.result import Sketch
 from ..core.shape.arc import FACES
 from ..store.records import KeptForm
 from .figures import Words
+
+ABOUT_USE = ("strain.", "heat.breaks", "heat.some_break", "heat.tight")  # findings about how much of its limit it takes
 
 
 @dataclass(frozen=True)
@@ -58,7 +60,7 @@ def quantities(drawn: Sketch, w: Words) -> list[Quantity]:
 
 def _use(drawn: Sketch) -> Quantity:
     make, use = drawn.make, drawn.make.use
-    level = worst([f.level for f in drawn.findings if f.code.startswith(("strain.", "heat.breaks", "heat.tight"))])
+    level = worst([f.level for f in drawn.findings if f.code.startswith(ABOUT_USE)])
     if use.of == "strain":
         return Quantity("Use of strain", f"{use.worst.value:.0%}", use.worst.grade, use.feel, level)
     says = "bent back a little"
@@ -69,6 +71,8 @@ def _use(drawn: Sketch) -> Quantity:
 
 def _opens(drawn: Sketch, w: Words) -> Quantity:
     opens = drawn.bend.opens
+    if isinstance(opens, Straight):
+        return Quantity("Expect", "straight", "allowance", "once it is off the block and cold")
     if not isinstance(opens, Springback):
         return Quantity("Tips spring back", "not at all", "physics", "a ring glued all round")
     tip = opens.tip_mm
@@ -76,6 +80,9 @@ def _opens(drawn: Sketch, w: Words) -> Quantity:
 
 
 def _face(drawn: Sketch, w: Words) -> Quantity:
+    if isinstance(drawn.make, Straightened):
+        block = drawn.make.block.block_mm
+        return Quantity("Block height", w.estimate(block), block.grade, w.most_likely(block))
     face = drawn.face_figures
     name = "Form face radius" if drawn.is_one_arc else "Tightest on form"
     says = f"sweeps {face.sweep_deg:.1f}°" if drawn.is_one_arc else f"over {w.length(face.length_mm)}"

@@ -93,6 +93,11 @@ class SteamHeat:
         """Whether it is bent while it is steamed."""
         return self.bag is not None
 
+    @property
+    def window_s(self) -> float | None:
+        """How long it bends well out of the steam; None where it is bent in it, and nothing hurries."""
+        return None if self.in_bag else self.steam.window_s
+
 
 def steam_for(stock: HotStock, job: Job, shop: Shop, *, has_strap: bool = False) -> Steam:
     """Times, temperatures and moves for some stock. Raises: OutOfRange where it never gets hot through."""

@@ -60,8 +60,15 @@ class WayRow:
 
 
 def compare_ways(job: Job, shop: Shop | None = None, learnt: Learnt = NOTHING_LEARNT) -> tuple[WayRow, ...]:
-    """Every way for this job. A way that cannot be is a row that says why."""
-    return tuple(_row(way, job, shop or Shop(), learnt) for way in WAYS.values())
+    """Every way for this job. A way that cannot be is a row that says why. A way that takes a bow out is no answer to a
+    curve that is wanted: it is among them only where it is chosen."""
+    offered = (way for way in WAYS.values() if way.bends_a_straight_piece or way.key == job.way)
+    return tuple(_row(way, job, shop or Shop(), learnt) for way in offered)
+
+
+def offered_apart(job: Job) -> tuple[type[WayOfBending], ...]:
+    """Ways for a piece that has a bow already, and is to lose it; none of them where one is chosen."""
+    return tuple(way for way in WAYS.values() if not way.bends_a_straight_piece and way.key != job.way)
 
 
 def turned_to(job: Job, key: str) -> Job:

@@ -43,6 +43,7 @@ class WayOfBending(ABC):
     says: ClassVar[str]
     traits: ClassVar[frozenset[Trait]]
     forms_field: ClassVar[str] = ""  # of the job: how many forms it has; empty where it takes none
+    bends_a_straight_piece: ClassVar[bool] = True  # False: the shape of its job is what the piece has, not what it gets
 
     job: Job
     shop: Shop

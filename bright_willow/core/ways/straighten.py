@@ -37,6 +37,7 @@ class Straighten(BentHot):
     traits = frozenset[Trait](("hot", "steamed"))
     name = "Straightening"
     says = "A bowed piece heated and bent past straight; the shape is the bow it has."
+    bends_a_straight_piece = False
     set_key = "free"
     forms_field = ""
     checks = (

@@ -9,7 +9,7 @@ from markupsafe import Markup
 from ...core.heat.steaming import SteamHeat
 from ...core.job.job import Job
 from ...core.shop.shop import Shop
-from ...drawing.moves_drawing import moves_svg
+from ...drawing.moves_drawing import moves_svg, said_time
 from ...drawing.section_drawing import section_svg
 from ..figures import FigureRow, Figures, Item, Note, grid
 from ..forms.fields import Field, of_job
@@ -36,12 +36,16 @@ def _items(look: Look) -> list[Item]:
     if look.drawn is None or look.drawn.hot is None:
         return []
     w, heat, rows = look.words, _heat(look), list[FigureRow]()
-    if heat:
+    if heat and heat.bag:
+        rows.append(FigureRow("pulled for", f"{w.minutes(heat.bag.pull_min)}, {heat.bag.pulls} pulls", "allowance"))
+        rows.append(FigureRow("steam at full bend", w.minutes(heat.bag.hold_min), "allowance"))
+        rows.append(FigureRow("look at the water every", w.minutes(heat.bag.water_every_min), "allowance"))
+    elif heat:
         rows.append(FigureRow("it bends well for", f"{heat.steam.window_s:.0f} s", "physics"))
         rows.append(FigureRow("the moves take", f"{heat.steam.handling_s:.0f} s", "allowance"))
-        if heat.strap:
-            rows.append(FigureRow("strap between its stops", w.length(heat.strap.length_mm), "physics"))
-            rows.append(FigureRow("pull at the hand", w.force(heat.strap.hand_n), "allowance"))
+    if heat and heat.strap:
+        rows.append(FigureRow("strap between its stops", w.length(heat.strap.length_mm), "physics"))
+        rows.append(FigureRow("pull at the hand", w.force(heat.strap.hand_n), "allowance"))
     rows.append(FigureRow("clamps at hand, about", str(look.drawn.form.clamps), "allowance"))
     after = look.drawn.hot.drying
     rows.append(FigureRow("held before it is released", f"{after.on_form_h:.0f} h", "allowance"))
@@ -54,8 +58,8 @@ def _views(look: Look) -> list[BoardView]:
         return [THE_BOARD]
     made = []
     if plan.moves:
-        svg = Markup(moves_svg(plan.moves, heat.steam.window_s if heat else None))
-        rows = [(str(i), m.says, m.who, f"{m.takes_s:.0f} s", f"{m.to_s:.0f} s") for i, m in enumerate(plan.moves, 1)]
+        svg = Markup(moves_svg(plan.moves, heat.window_s if heat else None))
+        rows = [(str(i), m.says, m.who, said_time(m.takes_s), said_time(m.to_s)) for i, m in enumerate(plan.moves, 1)]
         table = grid("Move by move", ("", "what", "who", "takes", "done at"), rows, grade="allowance")
         made.append(BoardView("moves", "Move by move", svg))
         made.append(BoardView("listed", "Listed", Markup(""), (table,)))
@@ -65,6 +69,10 @@ def _views(look: Look) -> list[BoardView]:
 
 
 def _notes(look: Look) -> list[Item]:
+    heat = _heat(look)
+    if heat and heat.in_bag:
+        says = "Gloves and sleeves: steam comes out of the drains and the vent all the while."
+        return [Note(says, "hint"), *cautions(look)]
     says = (
         "A dry run with a cold piece and everybody who will be there: each says aloud what is next. Gloves, sleeves, "
         "and nobody in line with a strap or a bent end."

@@ -33,6 +33,7 @@ FIELDS = (
     of_job("heat.own_inside_high_mm", "Inside high", "of yours; empty: as proposed"),
     of_job("heat.own_inside_wide_mm", "Inside wide"),
     of_job("heat.own_inside_long_mm", "Inside long"),
+    of_job("heat.banded", "Strips of a piece banded into one pack", "no: apart, and hot sooner", look="pills"),
     of_job("heat.in_bag", "Bent in the bag", "pulled little by little while the steam goes on", look="pills"),
 )
 
@@ -51,18 +52,22 @@ def _items(look: Look) -> list[Item]:
     if heat is None:
         return []
     w = look.words
-    return [_times(heat.steam, look.job, w), _chamber(heat.chamber, w)]
+    return [_times(heat, look.job, w), _chamber(heat.chamber, w)]
 
 
-def _times(steam: Steam, job: Job, w: Words) -> Item:
-    time = steam.time
+def _times(heat: SteamHeat, job: Job, w: Words) -> Item:
+    steam, time = heat.steam, heat.steam.time
     rows = [(name, w.minutes(minutes)) for _, name, minutes in time.by_school]
     chosen = next((i for i, (key, _, _) in enumerate(time.by_school) if key == job.heat.school), None)
     rows.append(("earliest: hot through", w.minutes(time.earliest_min)))
     if time.latest_min is not None:
         rows.append(("latest, thin stock", w.minutes(time.latest_min)))
     rows.append(("water boils here at", w.temperature(steam.boiling_c)))
-    rows.append(("from door to form", f"{w.number(steam.handling_s, 0)} s of {w.number(steam.window_s, 0)} s"))
+    if heat.bag:
+        rows.append((f"then pulled, {heat.bag.pulls} times", w.minutes(heat.bag.pull_min)))
+        rows.append(("then held at full bend", w.minutes(heat.bag.hold_min)))
+    else:
+        rows.append(("from door to form", f"{w.number(steam.handling_s, 0)} s of {w.number(steam.window_s, 0)} s"))
     return grid("Time in the steam", (), rows, chosen=chosen, grade="allowance")
 
 
@@ -117,6 +122,8 @@ def _folds(look: Look) -> list[Fold]:
     of_chamber = ["wall", "power_kw", "reservoir_l", "own_inside_high_mm", "own_inside_wide_mm", "own_inside_long_mm"]
     if h.wall == BAG and look.drawn and isinstance(look.drawn.hot, HotBlank):
         of_chamber.insert(1, "in_bag")
+    if look.drawn and look.drawn.laid_up:
+        of_chamber.insert(0, "banded")
     says = f"{WALLS[h.wall].name if h.wall in WALLS else h.wall}, {h.power_kw:g} kW, {w.litres(h.reservoir_l)}"
     return [Fold("chamber", "Chamber and steam", says, tuple(f"heat.{f}" for f in of_chamber))]
 

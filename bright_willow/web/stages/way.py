@@ -7,7 +7,7 @@ from typing import Any
 from markupsafe import Markup
 
 from ...core.ground.estimate import OWN_FIGURE
-from ...core.plan.compare import WayRow, compare_ways
+from ...core.plan.compare import WayRow, compare_ways, offered_apart
 from ...drawing.way_sketch import way_sketches
 from ..figures import FigureRow, Figures, Item
 from .base import Look, StagePage
@@ -50,7 +50,8 @@ def _extra(look: Look) -> dict[str, Any]:
     rows = compare_ways(look.job, look.shop, look.learnt) if look.drawn else ()
     drawn = way_sketches([r.made for r in rows])
     lines = [_line(r, look) | {"sketch": Markup(svg)} for r, svg in zip(rows, drawn, strict=True)]
-    return {"lines": lines, "cures_at": look.words.temperature(look.shop.temperature_c)}
+    apart = offered_apart(look.job) if look.drawn else ()
+    return {"lines": lines, "apart": apart, "cures_at": look.words.temperature(look.shop.temperature_c)}
 
 
 PAGE = StagePage(notes=_items, extra=_extra, board="parts/ways.html")

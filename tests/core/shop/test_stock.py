@@ -8,7 +8,7 @@ from bright_willow.core.book.mates import Reading, hands_say, mated
 from bright_willow.core.experience.belief import Learnt
 from bright_willow.core.experience.yields import expected_yield, spares_for
 from bright_willow.core.ground.errors import OutOfRange
-from bright_willow.core.plan.compare import compare_ways
+from bright_willow.core.plan.compare import compare_ways, offered_apart
 from bright_willow.core.plan.plan import plan
 from bright_willow.core.shop.adhesive import adhesive_table
 from bright_willow.core.shop.clamps import clamp_table, clamps_needed
@@ -17,6 +17,7 @@ from bright_willow.core.shop.shop import Shop
 from bright_willow.core.ways.registry import WAYS
 from bright_willow.core.ways.sheet_layup import suggested_layers
 from tests.core.plan.test_plan import changed
+from tests.core.ways.jobs import job_for
 
 LOT = {"name": "Ash", "species": "ash_white", "thickness_mm": 70, "width_mm": 200, "length_mm": 2400, "count": 6}
 
@@ -84,9 +85,11 @@ def test_suggested_sheets_stand_the_radius_and_add_up():
 
 def test_ways_side_by_side(rib):
     rows = compare_ways(rib)
-    assert [r.key for r in rows] == [r.key for r in WAYS.values()] and [r.key for r in rows if r.chosen] == [
-        "cold_lamination"
-    ]
+    beside = [key for key in WAYS if key != "straighten"]  # no answer to a curve that is wanted
+    assert [r.key for r in rows] == beside and [r.key for r in rows if r.chosen] == ["cold_lamination"]
+    bowed = job_for("straighten")
+    assert [r.key for r in compare_ways(bowed) if r.chosen] == ["straighten"] and offered_apart(bowed) == ()
+    assert [way.key for way in offered_apart(rib)] == ["straighten"]
     cold, sheets = rows[:2]
     assert cold.made.tip_mm == plan(rib).bend.opens.tip_mm and cold.made.wood_m3 > 0 and sheets.made.sheets_m2 > 0
     tight = changed(
