@@ -21,7 +21,7 @@ VIEWS = {
     "build-up": "/jobs/5/build_up",
     "bend": "/jobs/14/bend",
     "steam": "/jobs/14/steam",
-    "drying": "/jobs/14/dry?view=hours",
+    "drying": "/jobs/14/dry#view-hours",
     "form": "/jobs/5/form",
     "prepare": "/jobs/5/prepare",
     "press": "/jobs/5/press",
@@ -56,8 +56,6 @@ def main(out: Path, names: list[str]) -> None:
             own = {
                 "bench": at_the_bench(store),
                 "trial": a_trial(store),
-                "picture": a_picture(store),
-                "learnt": "/book/learnt",
                 "why": "/jobs/14/why?seen=outer_splintered&piece=1.0",
             }
         with running_app(store, lambda: TODAY) as address, sync_playwright() as play:
@@ -69,29 +67,10 @@ def main(out: Path, names: list[str]) -> None:
                 page.goto(address + path)
                 page.wait_for_load_state("load")
                 page.wait_for_timeout(600)
+                if "#view-" in path:
+                    page.click(f'label[for="{path.partition("#")[2]}"]')
                 page.screenshot(path=out / f"{name}.png")
             browser.close()
-
-
-def a_picture(store: Store) -> str:
-    """A piece of the sample shop beside a sheet of paper, its corners and its edge marked; where it is looked at."""
-    from bright_willow.core.book.edges import NEAR_PX, drawn_to, drawn_to_corner
-    from bright_willow.core.book.photo import Sighting
-    from bright_willow.web.photo import Greys, sized
-    from tools.pictured import Laid
-
-    laid = Laid.of(store.forms(2)[-1].built, 1.25, "outer")
-    small, size = sized(laid.photo())
-    made = store.add_picture(2, small, size)
-    grey = Greys().of(store, store.picture(made))
-    corners = [drawn_to_corner(grey, tuple(c), NEAR_PX) or tuple(c) for c in laid.camera.px(laid.sheet)]
-    last = len(laid.face) - 1
-    points = [
-        drawn_to(grey, tuple(p), NEAR_PX, is_end=n in (0, last)) or tuple(p)
-        for n, p in enumerate(laid.camera.px(laid.face))
-    ]
-    store.mark_picture(made, Sighting(corners=tuple(corners), points=tuple(points)))
-    return f"/pictures/{made}?face=outer"
 
 
 def a_trial(store: Store) -> str:

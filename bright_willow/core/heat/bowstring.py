@@ -34,8 +34,9 @@ class Bracket:
 class Bowstring:
     """A bow drawn to the chord that is wanted. chord_mm, sag_mm: of it; wanted_sag_mm: of the curve wanted.
 
-    points, wanted: (n, 2), laid chord on chord, mm. pulls: sag and the string's pull at it, N. strut_mm: the height of
-    a strut under the string at first, below which one person cannot pull it. brackets: where it must be brought home.
+    points, wanted: (n, 2), laid chord on chord, mm. pulls: sag and the string's pull at it, N, over the strut.
+    strut_mm: its height under the string at first, below which one person cannot pull it. brackets: where it must be
+    brought home.
     """
 
     chord_mm: float
@@ -84,8 +85,9 @@ def bow_points(*, length_mm: float, chord_mm: float) -> Array:
 def bowstring(blank: Curve, *, thickness_mm: float, moment_nmm: float) -> Bowstring | None:
     """The bow whose ends come to the chord of a curve, against that curve; none where the curve is no single bow.
 
-    moment_nmm: that bends the hot piece; the string's pull at a sag is M / sag. Valid: thickness and moment above 0.
-    Raises: OutOfRange. Source: statics, Euler's elastica. Grade: allowance on physics.
+    moment_nmm: that bends the hot piece; the string's pull is M over the sag, or over the strut while that is higher.
+    Valid: thickness and moment above 0. Raises: OutOfRange. Source: statics, Euler's elastica. Grade: allowance on
+    physics.
     """
     require("part.thickness_mm", thickness_mm, 0, ENDLESS, "mm", above=True)
     require("heat.lever_mm", moment_nmm, 0, ENDLESS, above=True)
@@ -106,9 +108,9 @@ def bowstring(blank: Curve, *, thickness_mm: float, moment_nmm: float) -> Bowstr
     except (OutOfRange, ValueError):
         return None
     sag, own = float(bow[:, 1].max()), float(laid[:, 1].max())
-    pulls = tuple((share * sag, moment_nmm / (share * sag)) for share in STEPS)
-    strut = moment_nmm / EASY_PULL_N
-    return Bowstring(chord, sag, own, bow, laid, pulls, min(strut, sag), _brackets(bow, laid, stations))
+    strut = min(moment_nmm / EASY_PULL_N, sag)
+    pulls = tuple((share * sag, moment_nmm / max(strut, share * sag)) for share in STEPS)
+    return Bowstring(chord, sag, own, bow, laid, pulls, strut, _brackets(bow, laid, stations))
 
 
 def _brackets(bow: Array, wanted: Array, stations: Array) -> tuple[Bracket, ...]:

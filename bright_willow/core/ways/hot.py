@@ -319,8 +319,8 @@ class BentHot(WayOfBending):
         part, own = self.job.part, heat.strap if isinstance(heat, SteamHeat) else None
         free = HOT_SHARE * self.wood.crush_mpa * part.width_mm * part.thickness_mm**2 / 4
         moment, lever = own.moment_nmm if own else free, self.job.heat.lever_mm
-        if bow:  # hardest at first, when the string has least of a lever; a strut gives it one
-            lever = max(bow.strut_mm, min(sag for sag, _ in bow.pulls))
+        if bow:  # hardest at first, when the string has least of a lever
+            lever = moment / bow.pulls[0][1]
         return Forces(Figure(moment, "allowance"), lever, Figure(moment / lever, "allowance"))
 
     def moves(self, bend: Bend, make: Any) -> tuple[Move, ...]:

@@ -188,7 +188,7 @@ def _views(look: Look) -> list[BoardView]:
     if isinstance(hot.heat, DryHeat):
         flat = Markup(flat_strip_svg(plan, hot.heat, unit))
         made.append(BoardView("flat", "The flat strip", flat))
-    else:
+    elif _strap_of(look) or not hot.heat.in_bag:
         name = "In the strap" if _strap_of(look) else "Round the form"
         slider = Slider("Pull it round", STEPS, SHOWN_FIRST)
         made.append(BoardView("wrap", name, Markup(wrap_svg(plan, unit)), slider=slider))
@@ -207,7 +207,7 @@ def _folds(look: Look) -> list[Fold]:
         pulled = "by hand" if h.ratio == 1 else f"winch {h.ratio:g} to 1"
         says = f"{w.length(h.lever_mm)} lever, {pulled}, {h.at_once} at once"
         made.append(_fold("pull", "Lever and pull", says, ["lever_mm", "ratio", "at_once"]))
-    elif isinstance(look.drawn.hot if look.drawn else None, HotBlank) and not _dry(look):
+    elif _pulled_by_a_lever(look):
         made.append(_fold("pull", "Lever", w.length(h.lever_mm), ["lever_mm"]))
     if not _straightens(look):
         says = "straight" if h.start_share == 0 else f"{h.start_share:.0%} of the bend"
@@ -220,6 +220,12 @@ def _folds(look: Look) -> list[Fold]:
 
 def _fold(key: str, name: str, says: str, fields: list[str], hint: str = "") -> Fold:
     return Fold(key, name, says, tuple(f"heat.{f}" for f in fields), hint)
+
+
+def _pulled_by_a_lever(look: Look) -> bool:
+    """Whether hands pull it round by levers: not over dry heat, and not by a string in its bag."""
+    hot = look.drawn.hot if look.drawn else None
+    return isinstance(hot, HotBlank) and isinstance(hot.heat, SteamHeat) and not hot.heat.in_bag
 
 
 def _dry(look: Look) -> bool:

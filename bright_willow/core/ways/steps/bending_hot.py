@@ -40,7 +40,7 @@ def bending_hot(job: Job, shop: Shop, bend: Bend, make: HotBlank, form: FormSket
                 *pulled_in_bag(job, shop, make, heat, heat.bag),
                 *held(make, after="hold"),
                 *off,
-                *finish(job, shop, bend, after=After(last_of(off)), cleaned=False),
+                *finish(job, shop, bend, after=(After(last_of(off)),), cleaned=False),
             )
         )
     return in_order(
@@ -58,7 +58,7 @@ def bending_hot(job: Job, shop: Shop, bend: Bend, make: HotBlank, form: FormSket
             round_the_form(job, shop, bend, heat),
             *held(make),
             *off,
-            *finish(job, shop, bend, after=After(last_of(off)), cleaned=False),
+            *finish(job, shop, bend, after=(After(last_of(off)),), cleaned=False),
         )
     )
 

@@ -78,7 +78,7 @@ CUT_SAYS = {
 }
 
 
-def finish(job: Job, shop: Shop, bend: Bend, *, after: After, cleaned: bool) -> tuple[Operation, ...]:
+def finish(job: Job, shop: Shop, bend: Bend, *, after: tuple[After, ...], cleaned: bool) -> tuple[Operation, ...]:
     """Clean up, trim, measure, and measure again: the same at the end of every way."""
     made: list[Operation] = []
     if cleaned:
@@ -90,14 +90,14 @@ def finish(job: Job, shop: Shop, bend: Bend, *, after: After, cleaned: bool) -> 
                 name="Scrape and clean up",
                 scope="piece",
                 attended_s=Times(shop).of(clean_up=1),
-                after=(after,),
+                after=after,
                 steps=(
                     "Scrape the squeeze-out off one edge and plane it, then the other.",
                     f"Clean up to {wide} wide.",
                 ),
             )
         )
-        after = After("clean_up")
+        after = (After("clean_up"),)
     cuts = trimming(job, shop, bend)
     if cuts:
         made.append(
@@ -107,11 +107,11 @@ def finish(job: Job, shop: Shop, bend: Bend, *, after: After, cleaned: bool) -> 
                 name="Trim the ends",
                 scope="piece",
                 attended_s=Times(shop).of(trim=1),
-                after=(after,),
+                after=after,
                 steps=cuts,
             )
         )
-        after = After("trim")
+        after = (After("trim"),)
     return (*made, *_measured(shop, bend, after))
 
 
@@ -131,7 +131,7 @@ def trimming(job: Job, shop: Shop, bend: Bend) -> tuple[str, ...]:
     return tuple(says)
 
 
-def _measured(shop: Shop, bend: Bend, after: After) -> tuple[Operation, ...]:
+def _measured(shop: Shop, bend: Bend, after: tuple[After, ...]) -> tuple[Operation, ...]:
     """Against what is expected, and again a week later."""
     expected: tuple[str, ...] = ()
     if isinstance(bend.opens, Springback):
@@ -145,7 +145,7 @@ def _measured(shop: Shop, bend: Bend, after: After) -> tuple[Operation, ...]:
             name="Measure and write it down",
             scope="piece",
             attended_s=Times(shop).of(measure=1),
-            after=(after,),
+            after=after,
             steps=expected,
             lay_out=("straightedge or string, rule",),
             record=("chord", "rise", "what went wrong"),

@@ -108,6 +108,6 @@ def _dry(job: Job, shop: Shop, bend: Bend, make: HotBlank, *, heat_up: str, work
             work,
             cooling("Let it cool in its shape", make.drying.cool_h),
             *off,
-            *finish(job, shop, bend, after=After(last_of(off)), cleaned=False),
+            *finish(job, shop, bend, after=(After(last_of(off)),), cleaned=False),
         )
     )

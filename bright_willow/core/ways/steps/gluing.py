@@ -31,20 +31,22 @@ def gluing(
     strips = preparing(job, shop, bend, make) if not before else ()
     last = before[-1].key if before else strips[-1].key
     with_what = "every clamp in hand" if make.press.kind == "clamps" else "the press"
+    glued = _glue_up(job, shop, bend, make, form)
+    cured = next(o.key for o in reversed(glued) if o.kind == "cure")  # what is left of the hours runs from there
     setting = dry_run(shop, last, with_what=with_what, people=job.glue_up.hands)
     return in_order(
         (
             *before,
             *strips,
             setting,
-            *_glue_up(job, shop, bend, make, form),
+            *glued,
             *finish(
                 job,
                 shop,
                 bend,
-                after=After(
-                    "saw_apart" if abreast(job, shop).as_ == "wide" else "release",
-                    max(0.0, make.planed_h - make.press_h) * HOUR_S,
+                after=(
+                    After("saw_apart" if abreast(job, shop).as_ == "wide" else "release"),
+                    After(cured, max(0.0, make.planed_h - make.press_h) * HOUR_S),
                 ),
                 cleaned=True,
             ),

@@ -25,7 +25,7 @@ def over_the_block(job: Job, shop: Shop, bend: Bend, make: Straightened) -> tupl
             warm_up(shop, make.heat, "dry_run"),
             *_only_the_bow(shop, job, steamed(shop, make.heat, "warm_up")),
             *_bent_back(job, shop, make),
-            *finish(job, shop, bend, after=After("out"), cleaned=False),
+            *finish(job, shop, bend, after=(After("out"),), cleaned=False),
         )
     )
 
