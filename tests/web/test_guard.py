@@ -120,7 +120,7 @@ def test_nothing_typed_makes_a_500(open_client, data):
     store = open_client.app.state.store
     stage = data.draw(st.sampled_from(["shape", "stock", "build_up", "form"]))
     with store.connected():
-        names = [f.name for f in PAGES[stage].fields(store.job(1).job, ())]
+        names = [f.name for f in PAGES[stage].fields(store.job(1).job, store.shop())]
     typed = {name: data.draw(nasty) for name in data.draw(st.lists(st.sampled_from(names), unique=True))}
     for way in ("try", "keep"):
         answer = open_client.post(f"/jobs/1/{stage}/{way}", data=typed, headers={"x-parts": "yes"})

@@ -106,6 +106,9 @@ def test_the_pull_of_a_bend_in_the_bag(client):
     pull = asked.plan.make.forces.lever_pull_n.value
     page, says = asked.page("bend"), format_force(pull, "mm")
     assert says in page and says in asked.sheet and "lever" not in page.lower().replace("no lever", "")
+    moves = asked.page("moves")
+    bag = asked.plan.hot.heat.bag
+    assert f"{bag.pull_min:.0f} min, {bag.pulls} pulls" in moves and "too cool" not in moves and "the moves take" not in moves
     assert max(p for _, p in asked.file["heat"]["bow_pulls"]) == pytest.approx(pull)
     assert asked.file["forces"]["lever_pull_n"]["value"] == pytest.approx(pull)
 

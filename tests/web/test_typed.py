@@ -33,7 +33,7 @@ CHAIN = {
 
 def every_field(job: Job):
     for row in stages_for(job):
-        for field in PAGES[row.key].fields(job, ()):
+        for field in PAGES[row.key].fields(job, Shop()):
             yield row.key, field
 
 

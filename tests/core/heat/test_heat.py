@@ -26,6 +26,7 @@ from bright_willow.core.ways.registry import WAYS, set_up, stages_for
 from bright_willow.core.wood.species import species_table
 from bright_willow.web.forms.typed import put_at
 from tests.conftest import RIB
+from tests.core.ways.jobs import job_for
 
 HOT = [key for key, way in WAYS.items() if "hot" in way.traits and "laid_up" not in way.traits]
 HOOK = {"kind": "hook", "face": "inner", "start_mm": 500, "radius_mm": 120, "angle_deg": 160, "end_mm": 90}
@@ -263,6 +264,7 @@ def test_a_drying_jig_pulls_a_piece_that_missed_a_little_home():
     keeps = 0.35 + 0.65 * math.exp(-24 * after.dry_days.likely / after.tau_after_h)
     assert left / missed == pytest.approx(keeps) and keeps < 0.5
     assert free.bend.dried[1].curvature == pytest.approx(free.bend.likely.curvature)
+    assert after.grows_days == pytest.approx(2 * after.tau_after_h / 24)
     built = BuiltForm.of(held)
     assert built.bent_by(1.0).curvature == pytest.approx(np.array(built.expected))
     chord, rise, _ = built.on_face(built.bent_by(1.3), "inner")
@@ -697,3 +699,13 @@ STANDS_AT = {
 def test_each_finding_stands_at_the_stage_where_it_is_cleared(stage, code):
     (finding,) = [f for f in plan(HEAT_FINDINGS[code]).findings if f.code == code]
     assert finding.stage == stage
+
+
+def test_strips_in_one_pack_heat_as_one_body_and_apart_as_many():
+    """Four strips of 6 mm and the waste strip: 30 mm in one, or 6 mm each. Time grows a little less than by L²."""
+    pack, apart = (plan(job_for("steam_laminae", heat={"banded": b})) for b in (True, False))
+    pieces = pack.job.part.count + pack.job.part.spares
+    for made, thick, bodies in ((pack, 30, pieces), (apart, 6, 4 * pieces)):
+        assert made.hot.heat.in_box.thickness_mm == pytest.approx(thick)
+        assert made.way.first.hot_stock(1000.0).pieces == bodies
+    assert pack.hot.heat.steam.time.earliest_min > 4 * apart.hot.heat.steam.time.earliest_min
