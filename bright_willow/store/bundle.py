@@ -37,6 +37,19 @@ from .records import KeptForm, Measurement
 from .runs import BRIEFS, MORE
 from .tables import PieceRow, RunRow
 
+LATEST_S = 7_258_118_400.0  # the year 2200, in seconds since 1970
+MOST_PIECES, MOST_OPERATIONS, MOST_VALUE = 700, 200, 1e12  # of a run that is brought in
+OF_A_BRIEF: dict[str, tuple[float, float]] = {
+    "pieces": (1, MOST_PIECES),
+    "at_once": (1, MOST_PIECES),
+    "forms": (1, MOST_PIECES),
+    "places": (1, MOST_PIECES),
+    "people": (1, MOST_PIECES),
+    "started_s": (0, LATEST_S),
+    "seed": (0, 2**63),
+    "trial": (0, 2**63),
+}  # between which the numbers of such a run's plan must lie: what is laid out grows with them
+
 
 # -- written -----------------------------------------------------------------------------------------------------------
 def bundled(store: Store, job_id: int, *, whole: bool = True) -> bytes:
@@ -148,10 +161,12 @@ def brought(
     head: Manifest = parts.document("manifest.json", Manifest)
     here = {w.key for w in woods}
     new = tuple(w for w in head.woods if w.key not in here)
+    body = parts.read("job.json")
     try:
-        job = read_job(json.loads(parts.read("job.json")), woods=(*woods, *new))
-    except (UnicodeDecodeError, json.JSONDecodeError, RecursionError):
+        raw_job = json.loads(body)
+    except (RecursionError, ValueError):  # also of a number of thousands of digits
         raise OutOfRange("file", "job.json is not what it says it is.") from None
+    job = read_job(raw_job, woods=(*woods, *new))
     forms = [parts.document(f"forms/{n}.json", BundledForm) for n in range(head.forms)]
     runs = [parts.document(f"runs/{n}.json", BundledRun) for n in range(head.runs)]
     trials = [parts.document(f"trials/{n}.json", Trial) for n in range(head.trials)]
@@ -246,6 +261,10 @@ def _form_kept(
 def _brief(run: BundledRun, n: int) -> Any:
     try:
         brief = BRIEFS.validate_json(json.dumps(run.brief))
+        if len(brief.operations) > MOST_OPERATIONS or not all(
+            low <= getattr(brief, name) <= high for name, (low, high) in OF_A_BRIEF.items()
+        ):
+            raise ValueError(f"runs/{n}.json")
         _ = brief.web  # its operations must hang together
         return replace(brief, trial=0)  # the number of a trial in another shop
     except (ValidationError, ValueError, KeyError, RecursionError):
@@ -261,6 +280,10 @@ def _events(run: BundledRun, n: int) -> list[Event]:
             words = (e.client, e.key, e.text, e.where, e.of, e.source)
             if e.kind not in KINDS or not all(isinstance(v, int | float) for v in numbers):
                 raise ValueError(e.kind)
+            if not -1e6 <= e.at_s <= LATEST_S or not 0 <= e.wall_s <= LATEST_S or not -1 <= e.number <= MOST_PIECES:
+                raise ValueError("time or number")
+            if not abs(e.value) <= MOST_VALUE:
+                raise ValueError("value")
             if not all(isinstance(w, str) and len(w) <= 1_000 for w in words) or not e.client:
                 raise ValueError("words")
             made.append(e)

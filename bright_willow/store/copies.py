@@ -75,7 +75,8 @@ def put_by(path: Path, kind: str, name: str) -> Path | None:
     folder.mkdir(mode=0o700, exist_ok=True)
     to = folder / f"{kind}-{name}.sqlite3"
     copied(path, to)
-    for old in sorted(folder.glob(f"{kind}-*.sqlite3"))[:-KEPT]:
+    others = [p for p in folder.glob(f"{kind}-*.sqlite3") if p != to]  # a clock that was ahead names no copy older
+    for old in sorted(others, key=lambda p: (p.stat().st_mtime, p.name))[: max(0, len(others) - KEPT + 1)]:
         old.unlink()
     return to
 

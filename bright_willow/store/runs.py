@@ -25,6 +25,7 @@ BRIEFS: TypeAdapter[Brief] = TypeAdapter(Brief)
 SEEN: TypeAdapter[list[Seen]] = TypeAdapter(list[Seen])
 MORE = ("key", "number", "text", "where", "value", "of", "source")
 MOST_EVENTS = 20_000  # of one run: far more than anybody taps
+MOST_CLOSING = 100  # more of them, to put a full run away and open it again
 STEAMED: TypeAdapter[list[Steamed]] = TypeAdapter(list[Steamed])
 TIMES_OF, STEAMED_IN = "times of run ", "steamed in run "
 T = TypeVar("T")
@@ -56,8 +57,11 @@ class Runs(Opened):
     """Runs, their events and photos."""
 
     def start_run(self, job_id: int, kind: Kind, revision: int, brief: Brief) -> int:
-        """A new run of a job. Raises: NotThere, NotKept."""
+        """A new run of a job; the one that is under way at the bench where there is one already: two tablets may press
+        Start at once. Raises: NotThere, NotKept."""
         with self.writing():
+            if kind == "run" and (known := self.open_run(job_id)):
+                return known.id
             if JobRow.get_or_none(JobRow.id == job_id) is None:
                 raise NotThere("There is no such job.")
             made = RunRow.create(job=job_id, kind=kind, at=now(), watched=brief.started_s)
@@ -147,6 +151,13 @@ class Runs(Opened):
     def event_count(self, run_id: int) -> int:
         """How many events a run has."""
         return int(EventRow.select().where(EventRow.run == run_id).count())
+
+    def new_among(self, run_id: int, clients: Sequence[str]) -> int:
+        """How many of some client names no event of a run has yet."""
+        told, known = set(clients), 0
+        for some in (list(told)[i : i + 500] for i in range(0, len(told), 500)):
+            known += EventRow.select().where((EventRow.run == run_id) & EventRow.client.in_(some)).count()
+        return len(told) - known
 
     def events(self, run_id: int, after: int = 0) -> list[tuple[int, Event]]:
         """Events of a run after one of its rows, with their rows, as they came in."""

@@ -24,6 +24,10 @@ def _hash(key: str) -> str:
     return hashlib.sha256(key.encode()).hexdigest()
 
 
+class BufferFull(RuntimeError):
+    """More readings than can wait to be written down: none of these was taken, and they are to be sent again."""
+
+
 @dataclass
 class Last:
     """The latest reading of a probe, and what it sent that could not be used."""
@@ -42,7 +46,7 @@ class Gatherer:
         self.last: dict[int, Last] = {}
         self.count = 0  # of readings taken, so that pages know when there is something new
         self._keys: dict[str, Probe] | None = None
-        self._waiting: deque[tuple[int, float, float]] = deque(maxlen=MOST_WAITING)
+        self._waiting: deque[tuple[int, float, float]] = deque()
         self._ends = threading.Event()
         self._lock = threading.Lock()
         self._thread: threading.Thread | None = None
@@ -75,7 +79,7 @@ class Gatherer:
         return self._keys.get(_hash(key))
 
     def take(self, probe: Probe, readings: Sequence[Reading]) -> Taken:
-        """Readings of one probe. Raises: OutOfRange; what is wrong stands beside the probe too."""
+        """Readings of one probe. Raises: OutOfRange; what is wrong stands beside the probe too. BufferFull."""
         try:
             made = taken(KINDS[probe.kind], probe.name, readings, self.clock_s())
         except OutOfRange as error:
@@ -85,6 +89,8 @@ class Gatherer:
                 self.count += 1
             raise
         with self._lock:
+            if len(self._waiting) + len(made.rows) > MOST_WAITING:
+                raise BufferFull(f"{len(self._waiting):,} readings wait to be written down; send these again later.")
             self._waiting.extend((probe.id, at, value) for at, value in made.rows)
             if made.rows:
                 at, value = made.rows[-1]

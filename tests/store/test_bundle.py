@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import json
+import time
 import zipfile
 
 import pytest
@@ -206,3 +207,34 @@ def test_pictures_readings_and_what_becomes_of_pieces_go_along(shop):
         assert bundled(store, new)[:2] == b"PK"
     with pytest.raises(OutOfRange), store.connected():  # a picture that is none
         brought(store, changed(bundled(store, new), **{"pictures/0.jpg": b"no picture"}), sized, ())
+
+
+@pytest.mark.parametrize(
+    ("name", "value"),
+    [("pieces", 10**9), ("pieces", 30_000), ("pieces", -5), ("started_s", 1e12), ("started_s", -1e18), ("places", 10**7)],
+)
+def test_a_plan_of_a_run_with_numbers_that_cannot_be_is_refused_at_once(shop, taken, name, value):
+    with zipfile.ZipFile(io.BytesIO(taken)) as file:
+        run = json.loads(file.read("runs/0.json"))
+    run["brief"][name] = value
+    began = time.monotonic()
+    with pytest.raises(OutOfRange, match="runs/0.json"), shop.store.connected():
+        brought(shop.store, changed(taken, runs__0_json=json.dumps(run).encode()), lambda body: (body, (90, 60)), ())
+    assert time.monotonic() - began < 5
+
+
+@pytest.mark.parametrize(("name", "value"), [("at_s", 10**400), ("at_s", 1e12), ("number", 10**9), ("value", 1e300), ("wall_s", -1)])
+def test_taps_with_numbers_that_cannot_be_are_refused(shop, taken, name, value):
+    with zipfile.ZipFile(io.BytesIO(taken)) as file:
+        run = json.loads(file.read("runs/0.json"))
+    run["events"][0][name] = value
+    with pytest.raises(OutOfRange, match="runs/0.json"), shop.store.connected():
+        brought(shop.store, changed(taken, runs__0_json=json.dumps(run).encode()), lambda body: (body, (90, 60)), ())
+
+
+def test_a_number_of_thousands_of_digits_in_the_job_is_a_sentence(shop, taken):
+    with zipfile.ZipFile(io.BytesIO(taken)) as file:
+        job = json.loads(file.read("job.json"))
+    body = json.dumps(job).replace('"name":', '"odd": ' + "9" * 5_000 + ', "name":', 1).encode()
+    with pytest.raises(ValueError, match=r"job\.json|spelling"), shop.store.connected():
+        brought(shop.store, changed(taken, job_json=body), lambda b: (b, (90, 60)), ())

@@ -2,6 +2,7 @@
 
 import datetime as dt
 import gzip
+import os
 import shutil
 import sqlite3
 import stat
@@ -10,7 +11,7 @@ from pathlib import Path
 import pytest
 
 from bright_willow.store.book import Store
-from bright_willow.store.copies import KEPT, copied, nightly, restored, restored_live
+from bright_willow.store.copies import KEPT, copied, nightly, put_by, restored, restored_live
 from bright_willow.store.opening import FILE, only_one
 from bright_willow.store.records import CannotOpen
 
@@ -128,3 +129,16 @@ def test_one_program_at_a_time_and_nobody_else_reads(tmp_path):
         assert {stat.S_IMODE(p.stat().st_mode) for p in folder.iterdir() if p.is_file()} == {0o600}
     with only_one(folder):
         assert not (folder / "in-use.address").read_text()
+
+
+def test_copies_dated_in_the_future_do_not_cost_the_one_just_made(demo_store):
+    """As after a clock that was ahead: the new copy stays, the one made first goes."""
+    folder = demo_store.path.parent / "copies"
+    folder.mkdir(exist_ok=True)
+    for n in range(KEPT):
+        ahead = folder / f"before-restore-2099-01-{n + 1:02}-000000-000000.sqlite3"
+        shutil.copyfile(demo_store.path, ahead)
+        os.utime(ahead, (1_700_000_000 + n, 1_700_000_000 + n))
+    made = put_by(demo_store.path, "before-restore", "2026-11-30-120000-000000")
+    left = sorted(p.name for p in folder.glob("before-restore-*"))
+    assert made.exists() and len(left) == KEPT and "before-restore-2099-01-01-000000-000000.sqlite3" not in left

@@ -175,3 +175,21 @@ def test_the_documented_sender_works(shop, tmp_path):
 def test_the_schema_of_a_message_is_served(shop):
     paths = shop.client.get("/openapi.json").json()["paths"]
     assert "/api/readings" in json.dumps(paths)
+
+
+def test_more_readings_than_can_wait_are_refused_and_none_that_was_taken_is_lost(shop, monkeypatch):
+    key = register(shop)
+    gatherer, now = shop.app.state.gatherer, shop.now.timestamp()
+    gatherer.stop()  # nothing is written down meanwhile, as on a full disk
+    monkeypatch.setattr("bright_willow.web.probes.MOST_WAITING", 5)
+    rows = [{"value": 90 + n, "at": now - 60 + n} for n in range(4)]
+    assert send(shop, key, rows)[0] == 202
+    answer = shop.client.post("/api/readings", json=rows[:2], headers={"authorization": f"Bearer {key}"})
+    assert answer.status_code == 503 and int(answer.headers["retry-after"]) >= 1
+    assert "send these again" in answer.json()["faults"][0]["says"]
+    gatherer.write()
+    assert send(shop, key, [{"value": 97, "at": now - 50}])[0] == 202
+    gatherer.write()
+    with shop.store.connected():
+        kept = shop.store.db.execute_sql("select value from reading order by at").fetchall()
+    assert [v for (v,) in kept] == [90, 91, 92, 93, 97]

@@ -446,3 +446,51 @@ def test_pages_that_fold_at_once_agree(shop):
     with shop.store.connected():
         events = [e for _, e in shop.store.events(run)]
         assert state_of(shop.store.run(run).brief, events, shop.now.timestamp()).counts["water"] == 96
+
+
+def test_a_run_gone_over_to_fewer_pieces_goes_on(shop):
+    """A load begun that the new plan no longer has stands in the log, and does not stop the run."""
+    run = shop.start(STEAMED)
+    shop.tap(run, "begin", "load", 3)
+    with shop.store.connected():
+        job = shop.store.job(STEAMED).job
+        fewer = job.model_copy(update={"part": job.part.model_copy(update={"count": 2, "spares": 0})})
+        shop.store.save_job(STEAMED, fewer, "fewer")
+    assert "load 4, no longer planned" in shop.client.post(f"/runs/{run}/go-over").text
+    assert shop.client.get(f"/runs/{run}").status_code == 200 == shop.client.get(f"/runs/{run}/now").status_code
+    shop.tap(run, "begin", "load", 99_999)
+    assert shop.client.get(f"/runs/{run}").status_code == 200
+    assert shop.tap(run, "done", "look_over")["taken"]
+
+
+def test_two_tablets_that_press_start_at_once_share_one_run(shop):
+    answers = []
+    threads = [threading.Thread(target=lambda: answers.append(shop.start(GLUED))) for _ in range(6)]
+    for t in threads:
+        t.start()
+    for t in threads:
+        t.join()
+    assert len(answers) == 6 and len(set(answers)) == 1
+    with shop.store.connected():
+        assert len([r for r in shop.store.runs(GLUED) if r.kind == "run"]) == 1
+        run = shop.store.run(answers[0])
+        assert shop.store.start_run(GLUED, "run", run.revision, run.brief) == run.id
+        assert shop.store.start_run(GLUED, "rehearsal", run.revision, run.brief) != run.id
+
+
+def test_a_full_run_can_be_put_away_and_what_it_knows_sent_again(shop, monkeypatch):
+    monkeypatch.setattr("bright_willow.web.pages.runs.MOST_EVENTS", 2)
+    run = shop.start(GLUED)
+    for n in (1, 2):
+        shop.tap(run, "count", text=f"water {n}", value=1)
+    known = {"client": "tap-00001", "kind": "count", "text": "water 1", "value": 1}
+    assert shop.client.post(f"/runs/{run}/events", json={"events": [known]}).status_code == 200
+    more = {"client": "tap-more", "kind": "count", "text": "water", "value": 1}
+    refused = shop.client.post(f"/runs/{run}/events", json={"events": [more]})
+    assert refused.status_code == 422 and "put it away" in refused.json()["faults"][0]["says"]
+    typed = {"client": "tap-form1", "kind": "done", "key": "mix", "number": "0"}
+    assert shop.client.post(f"/runs/{run}/tap", data=typed).status_code == 200
+    assert shop.client.post(f"/jobs/{GLUED}/days/done?bar={GLUED}.mix.0", data={"do": "done"}).status_code < 500
+    assert shop.tap(run, "end")["taken"]
+    with shop.store.connected():
+        assert shop.store.open_run(GLUED) is None

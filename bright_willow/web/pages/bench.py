@@ -18,6 +18,7 @@ from ...devices.simulated import FAULTS
 from ...store.records import Unreadable
 from ..bench import clock_says, reading_says, run_now
 from ..common import Id, go_to, page, planned, store_of, typed_in
+from ..probes import BufferFull
 from ..run_view import RUN_IS
 from .runs import wall_s
 
@@ -152,6 +153,7 @@ def remove_probe(request: Request, probe_id: Id) -> Response:
         401: {"description": "A key of no probe."},
         403: {"description": "Another probe's key."},
         422: {"description": "No reading, or one that cannot be."},
+        503: {"description": "Too many wait to be written down: none was taken; send them again after Retry-After."},
     },
 )
 async def take_readings(request: Request) -> Response:
@@ -172,6 +174,10 @@ async def take_readings(request: Request) -> Response:
         made = gatherer.take(probe, rows)
     except OutOfRange as error:
         return _refused(403 if error.field == "probe" else 422, error.field, str(error))
+    except BufferFull as full:
+        answer = _refused(503, "readings", str(full))
+        answer.headers["Retry-After"] = "2"
+        return answer
     return JSONResponse({"taken": len(made.rows), "says": list(made.says)}, 202)
 
 

@@ -17,7 +17,7 @@ from ...calendar.wall import week_of
 from ...calendar.works import DoneAt
 from ...core.days.noted import noted
 from ...core.days.work import Doing
-from ...core.ground.errors import ENDLESS
+from ...core.ground.errors import ENDLESS, OutOfRange
 from ...core.job.faults import JobFaulty
 from ...core.job.job import Job
 from ...core.plan.read import read_job
@@ -177,8 +177,11 @@ def _done(request: Request, job_id: int, name: str, typed: dict[str, str]) -> Re
         doing = bar.of(days)
         run = store.open_run(job_id)
         if do == "back":
-            if run:
-                told_at_bench(request, run.id, "not", bar.key, bar.number)
+            try:
+                if run:
+                    told_at_bench(request, run.id, "not", bar.key, bar.number)
+            except OutOfRange as full:
+                return _again(request, job_id, name, str(full))
             store.take_back_done(job_id, bar.key, bar.number)
             return _again(request, job_id, name, back=typed.get("back", ""))
         if doing is None:
@@ -191,7 +194,10 @@ def _done(request: Request, job_id: int, name: str, typed: dict[str, str]) -> Re
             return _again(request, job_id, name, "That is still to come: a time until now, please.")
         if run:  # the bench is told, and the days follow it
             at_s = days.wall.at(at).timestamp()
-            told_at_bench(request, run.id, "done" if do == "done" else "begin", bar.key, bar.number, at_s)
+            try:
+                told_at_bench(request, run.id, "done" if do == "done" else "begin", bar.key, bar.number, at_s)
+            except OutOfRange as full:
+                return _again(request, job_id, name, str(full))
         else:
             store.note_done(job_id, _noted(days, doing, at, do))
         if not job.days.in_week:

@@ -26,7 +26,7 @@ from ...core.job.faults import JobFaulty
 from ...core.plan.read import read_job
 from ...store.book import Store
 from ...store.records import NotKept
-from ...store.runs import MOST_EVENTS
+from ...store.runs import MOST_CLOSING, MOST_EVENTS
 from ..bench import Hub, RunNow, as_json, keep_in_step, planned_for, run_now, taken_by_others, woken
 from ..common import Id, go_to, now_of, page, planned, store_of, typed_in, wants_parts
 from ..forms.typed import put_at
@@ -224,7 +224,9 @@ def _tapped(request: Request, run_id: int, taps: list[Tapped], seen: str = "") -
 def add_events(request: Request, store: Store, run_id: int, taps: list[Tapped], who: str) -> None:
     """Write events down; then what rests on them. Raises: NotThere, NotKept, OutOfRange: nothing of them is written
     then."""
-    if store.event_count(run_id) + len(taps) > MOST_EVENTS:
+    closes = all(t.kind in ("end", "open") for t in taps)  # a full run can still be put away, and opened again
+    most = MOST_EVENTS + MOST_CLOSING if closes else MOST_EVENTS
+    if store.event_count(run_id) + store.new_among(run_id, [t.client for t in taps]) > most:
         raise OutOfRange("events", f"A run holds {MOST_EVENTS:,} taps; put it away and start another.")
     wall = wall_s(request)
     now = run_at(request, run_id)
@@ -266,7 +268,8 @@ async def tap(request: Request, run_id: Id) -> Response:
             raise ValueError(one.kind)
     except ValueError:
         return go_to(f"/runs/{run_id}")
-    await planned(request, _tapped, request, run_id, [one])
+    with suppress(OutOfRange):  # the run is full: its page says so
+        await planned(request, _tapped, request, run_id, [one])
     return go_to(f"/runs/{run_id}")
 
 
