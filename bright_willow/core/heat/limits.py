@@ -272,7 +272,13 @@ def thickest_mm(use_at: Callable[[float], float], *, up_to_mm: float) -> float:
     require("stock.species", most := use_at(high / 10), 0, ENDLESS)
     if most <= COMFORT:
         return high / 10
-    while high - low > 1:
-        middle = (low + high) // 2
-        low, high = (middle, high) if use_at(middle / 10) <= COMFORT + 1e-12 else (low, middle)
+    least, step = 0.0, 0
+    while high - low > 1:  # by the line between both ends twice, then by halves: few trials, and never many
+        near = low + (high - low) * (COMFORT - least) / (most - least) if most > least else low
+        middle = (low + high) // 2 if step % 3 == 2 else min(high - 1, max(low + 1, math.floor(near + step % 3)))
+        use, step = use_at(middle / 10), step + 1
+        if use <= COMFORT + 1e-12:
+            low, least = middle, use
+        else:
+            high, most = middle, use
     return low / 10
