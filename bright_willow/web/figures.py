@@ -9,7 +9,7 @@ from typing import Literal
 from markupsafe import Markup
 
 from ..core.ground.estimate import Estimate, Figure, Grade
-from ..core.ground.fineness import format_about, format_band, format_estimate, format_sold, in_full
+from ..core.ground.fineness import format_about, format_as_sure, format_band, format_estimate, format_sold, in_full
 from ..core.ground.units import (
     MEASURES,
     Unit,
@@ -127,6 +127,10 @@ class Words:
         """The likely value of an uncertain length, as fine as it is sure."""
         low, likely, high = (in_full(v, self.unit) for v in (of.low, of.likely, of.high))
         return Said(format_estimate(of, self.unit), f"{likely}; {low} to {high}, {MOST_LIKELY}")
+
+    def as_sure(self, mm: float, of: Estimate) -> str:
+        """A length as fine as an uncertain one of its kind."""
+        return Said(format_as_sure(mm, of, self.unit), in_full(mm, self.unit))
 
     def most_likely(self, of: Estimate) -> str:
         """The band of an uncertain length, in words."""

@@ -108,7 +108,11 @@ def test_the_pull_of_a_bend_in_the_bag(client):
     assert says in page and says in asked.sheet and "lever" not in page.lower().replace("no lever", "")
     moves = asked.page("moves")
     bag = asked.plan.hot.heat.bag
-    assert f"{bag.pull_min:.0f} min, {bag.pulls} pulls" in moves and "too cool" not in moves and "the moves take" not in moves
+    assert (
+        f"{bag.pull_min:.0f} min, {bag.pulls} pulls" in moves
+        and "too cool" not in moves
+        and "the moves take" not in moves
+    )
     assert max(p for _, p in asked.file["heat"]["bow_pulls"]) == pytest.approx(pull)
     assert asked.file["forces"]["lever_pull_n"]["value"] == pytest.approx(pull)
 
@@ -147,3 +151,15 @@ def test_the_use_of_a_ring(client):
     assert said == {round(100 * worst)}
     assert asked.file["use_of_strain"]["value"] == pytest.approx(worst)
     assert max(x["use_of_strain"] for x in asked.file["laminae"]) == pytest.approx(worst)
+
+
+@pytest.mark.parametrize("unit", ["mm", "in"])
+@pytest.mark.parametrize("hours", [2, 24, 48])
+def test_springback_at_the_hours_chosen(client, unit, hours):
+    """The row of the hours planned reads as the figure below it."""
+    store = client.app.state.store
+    with store.connected():
+        store.save_shop(store.shop().model_copy(update={"units": unit}))
+    page = Asked(client, job_for("steam_strap", heat={"on_form_h": hours})).page("dry")
+    sill = re.search(r"Tips spring back ([\d /]+(?:mm|in))", page).group(1)
+    assert re.search(rf"{hours} h ([\d /]+(?:mm|in)) ", page.partition("Off the form as it is now")[2]).group(1) == sill

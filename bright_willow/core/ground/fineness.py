@@ -42,6 +42,15 @@ def format_estimate(of: Estimate, unit: Unit, *, with_unit: bool = True) -> str:
     return _rounded(of.likely, of, unit, with_unit=with_unit)
 
 
+def format_as_sure(mm: float, of: Estimate, unit: Unit) -> str:
+    """A length beside an uncertain one of its kind, rounded as that one is, so that the same length reads the same.
+
+    >>> format_as_sure(54.4, Estimate(26.2, 54.4, 89.0, "allowance"), "mm")
+    '55 mm'
+    """
+    return _rounded(mm, of, unit)
+
+
 def format_band(of: Estimate, unit: Unit) -> str:
     """The band of an uncertain length, in words.
 

@@ -6,6 +6,7 @@ from typing import Any
 
 from markupsafe import Markup
 
+from ...core.ground.estimate import Estimate
 from ...core.heat.drying import AfterHours, Drying
 from ...core.heat.held import HELD_BY
 from ...core.heat.steaming import SteamHeat
@@ -70,7 +71,7 @@ def _views(look: Look) -> list[BoardView]:
     table = grid(
         "Off the form as it is now",
         ("hours on the form", "springs back", "once dry", "dry after"),
-        [_row(row, look) for row in rows],
+        [_row(row, look, plan.bend.tip_mm) for row in rows],
         chosen=next(i for i, row in enumerate(rows) if row.hours == chosen.hours),
         grade=plan.bend.tip_mm.grade,
     )
@@ -78,10 +79,11 @@ def _views(look: Look) -> list[BoardView]:
     return [jig, hours]
 
 
-def _row(row: AfterHours, look: Look) -> tuple[str, ...]:
+def _row(row: AfterHours, look: Look, tip: Estimate) -> tuple[str, ...]:
+    """A row of the table, its lengths as fine as the springback of the plan."""
     w = look.words
     days = f"{w.number(row.days)} days" if row.days else "on the form"
-    return f"{row.hours:g} h", w.about(row.tip_mm), w.about(row.dried_tip_mm), days
+    return f"{row.hours:g} h", w.as_sure(row.tip_mm, tip), w.as_sure(row.dried_tip_mm, tip), days
 
 
 def _notes(look: Look) -> list[Item]:
