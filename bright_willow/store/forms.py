@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import datetime as dt
+from contextlib import suppress
 from typing import Any
 
 from peewee import JOIN, fn
@@ -118,7 +119,11 @@ class Forms(Restating, Taught):
         """Forms as pieces were bent on them, by piece, where their hours were recorded."""
         rows = TaughtRow.select(TaughtRow.piece, TaughtRow.built).join(PieceRow)
         seen = rows.where(PieceRow.form.in_(form_ids) & (TaughtRow.built != "")).tuples()
-        return {piece: BuiltForm.model_validate_json(body) for piece, body in seen}
+        made = {}
+        for piece, body in seen:
+            with suppress(ValidationError):  # then it is compared with its form as it was built
+                made[piece] = BuiltForm.model_validate_json(body)
+        return made
 
     def add_piece(
         self,

@@ -8,11 +8,9 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
-from typing import Literal
 
 from ..ground.errors import ENDLESS, require
 
-Climate = Literal["warm", "ordinary", "damp"]
 # Temperature of the shop while it dries, °C, and how much longer it takes than by temperature alone. Grade: allowance.
 CLIMATES: dict[str, tuple[float, float]] = {"warm": (30.0, 1.0), "ordinary": (20.0, 1.0), "damp": (15.0, 2.0)}
 DIFFUSIVITY_M2_S = 1.0e-10  # of moisture across the grain, at 20 °C and specific gravity 0.6. Grade: allowance.
