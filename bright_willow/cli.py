@@ -120,19 +120,22 @@ def restore(
     of_demo: Annotated[bool, typer.Option("--demo", help="in place of the sample shop")] = False,
 ) -> None:
     """Put a copy in the place of the shop, after checking it; what stood there is kept aside."""
-    from .store.copies import restored
+    from .store.copies import clear_unfinished, restored
     from .store.opening import only_one
     from .store.records import CannotOpen
 
     folder = data_folder(data, "demo" if of_demo else "shop")
     try:
         with only_one(folder):
-            aside = restored(folder, file)
+            clear_unfinished(folder)
+            done = restored(folder, file)
     except CannotOpen as error:
         raise stop(str(error)) from None
     typer.echo(f"The shop in {folder} is now that of {file}.")
-    if aside:
-        typer.echo(f"What stood there before is kept in {aside}.")
+    for says in done.left_out:
+        typer.echo(says)
+    if done.aside:
+        typer.echo(f"What stood there before is kept in {done.aside}.")
 
 
 @app.command()
@@ -143,18 +146,15 @@ def passphrase(
 ) -> None:
     """Choose the passphrase for tablets anew; whoever has joined must join again."""
     from .store.book import Store
+    from .store.network_access import NetworkAccess
     from .store.opening import only_one
     from .store.records import CannotOpen
-    from .web.lan import PASSPHRASE
 
     folder = data_folder(data, "demo" if of_demo else "shop")
     try:
         with only_one(folder):
-            store = Store(folder)
-            if file is None:
-                with store.connected():
-                    store.note(PASSPHRASE, "")
-            choose_passphrase(store, file)
+            Store(folder)  # brings along what an earlier version kept of the network
+            choose_passphrase(NetworkAccess(folder), file, again=True)
     except CannotOpen as error:
         raise stop(str(error)) from None
     typer.echo("The passphrase is kept.")

@@ -16,6 +16,17 @@ def stop(says: str) -> typer.Exit:
     return typer.Exit(2)
 
 
+UVICORN: dict[str, Any] = {
+    "log_level": "warning",
+    "server_header": False,
+    "proxy_headers": False,
+    "timeout_graceful_shutdown": 2,
+}
+OWN_SHARE, NETWORK_SHARE = 0.45, 0.35  # of the files this program may open, for connections to either port
+LEAST_ROOM = 64  # connections, where no number was worked out
+MOST_ON_NETWORK = 256  # connections, a quarter of them from one address
+
+
 @dataclass(frozen=True)
 class OnNetwork:
     """What was asked of the network: which of this machine's addresses, which port, a file with the passphrase."""
@@ -45,15 +56,21 @@ def _serve(folder: Path, port: int, address: Path, *, demo: bool, lan: OnNetwork
 
     from .log import log_to
     from .store.book import Store
+    from .store.copies import clear_unfinished
+    from .store.network_access import NetworkAccess
     from .web.app import create_app
+    from .web.connections import Asking, Connections, room_for
 
+    clear_unfinished(folder)
     store = Store(folder)
     if demo:
         _fill_demo(store)
     store.hold_open()
+    access = NetworkAccess(folder)
     if lan:
-        choose_passphrase(store, lan.passphrase_file)
-    listener = _listening(port)
+        choose_passphrase(access, lan.passphrase_file)
+    own = Connections(most := room_for(OWN_SHARE), most)
+    listener = _listening(port, connections=own)
     at = f"http://127.0.0.1:{listener.getsockname()[1]}/"
     address.write_text(at, "utf-8")
     log_to(folder)
@@ -61,7 +78,8 @@ def _serve(folder: Path, port: int, address: Path, *, demo: bool, lan: OnNetwork
     typer.echo(f"Everything is kept in {folder}")
     sys.stdout.flush()
     application = create_app(store)
-    config = uvicorn.Config(application, log_level="warning", server_header=False, timeout_graceful_shutdown=2)
+    application.state.connections.append(own)
+    config = uvicorn.Config(Asking(application, own), **UVICORN)
 
     class Serving(uvicorn.Server):
         """Pages that look on are let go first."""
@@ -72,7 +90,7 @@ def _serve(folder: Path, port: int, address: Path, *, demo: bool, lan: OnNetwork
 
     server = Serving(config)
     if lan:
-        _with_network(server, application, store, listener, lan)
+        _with_network(server, application, access, listener, lan)
     else:
         server.run(sockets=[listener])
     if server.started:
@@ -82,41 +100,49 @@ def _serve(folder: Path, port: int, address: Path, *, demo: bool, lan: OnNetwork
         os._exit(0)
 
 
-def choose_passphrase(store: Any, file: Path | None) -> None:
-    """The passphrase of the network: from a file, or asked for where none was chosen yet."""
-    from .web.lan import has_passphrase, set_passphrase, too_weak
+def choose_passphrase(access: Any, file: Path | None, *, again: bool = False) -> None:
+    """The passphrase of the network: from a file, or asked for where none was chosen yet; again: asked for anyhow."""
+    from .store.records import NotKept
+    from .web.lan import set_passphrase, too_weak
 
-    with store.connected():
-        if file is None and has_passphrase(store):
-            return
-        if file is not None:
-            try:
-                phrase = file.read_text("utf-8").strip()
-            except (OSError, UnicodeError):
-                raise stop(f"The passphrase file {file} cannot be read.") from None
-        else:
-            phrase = typer.prompt("Choose a passphrase for tablets", hide_input=True, confirmation_prompt=True)
-        if says := too_weak(phrase):
-            raise stop(says)
-        set_passphrase(store, phrase)
+    if file is None and access.passphrase_hash and not again:
+        return
+    if file is not None:
+        try:
+            phrase = file.read_text("utf-8").strip()
+        except (OSError, UnicodeError):
+            raise stop(f"The passphrase file {file} cannot be read.") from None
+    else:
+        phrase = typer.prompt("Choose a passphrase for tablets", hide_input=True, confirmation_prompt=True)
+    if says := too_weak(phrase):
+        raise stop(says)
+    try:
+        set_passphrase(access, phrase)
+    except NotKept as error:
+        raise stop(str(error)) from None
 
 
-def _with_network(server: Any, application: Any, store: Any, listener: Any, lan: OnNetwork) -> None:
+def _with_network(server: Any, application: Any, access: Any, listener: Any, lan: OnNetwork) -> None:
     """Serve this machine as ever, and beside it the network, over TLS and behind the gate, until Ctrl+C."""
     import asyncio
     import contextlib
 
     import uvicorn
 
+    from .web.connections import Asking, Connections, room_for
     from .web.lan import Gate, Lan, certificate, own_address
 
     address = lan.address or own_address()
-    outside = _listening(lan.port, address)
+    theirs = Connections(most := min(MOST_ON_NETWORK, room_for(NETWORK_SHARE)), max(1, most // 4))
+    for own in application.state.connections:
+        own.before_it.append(theirs)
+    application.state.connections.append(theirs)
+    outside = _listening(lan.port, address, connections=theirs)
     try:
-        cert, fingerprint = certificate(store.path.parent, [address, "localhost"])
+        cert, fingerprint = certificate(access.path.parent, [address, "localhost"])
     except (OSError, ValueError) as error:
         raise stop(f"No certificate could be made for {address}: {error}.") from None
-    known = Lan(store, address, outside.getsockname()[1], fingerprint)
+    known = Lan(access, address, outside.getsockname()[1], fingerprint)
     application.state.lan = known
     typer.echo(f"Tablets join at {known.url}  (certificate SHA-256 {fingerprint})")
     _print_code(known.url)
@@ -130,16 +156,7 @@ def _with_network(server: Any, application: Any, store: Any, listener: Any, lan:
             yield
 
     gate = Gate(application, known, application.state.planners)
-    second = Beside(
-        uvicorn.Config(
-            gate,
-            log_level="warning",
-            server_header=False,
-            lifespan="off",
-            ssl_certfile=str(cert),
-            timeout_graceful_shutdown=2,
-        )
-    )
+    second = Beside(uvicorn.Config(Asking(gate, theirs), lifespan="off", ssl_certfile=str(cert), **UVICORN))
 
     async def both() -> None:
         beside = asyncio.create_task(second.serve(sockets=[outside]))
@@ -167,12 +184,15 @@ def _fill_demo(store: Any) -> None:
             store.note("filled by", "demo")
 
 
-def _listening(port: int, address: str = "127.0.0.1") -> Any:
+def _listening(port: int, address: str = "127.0.0.1", *, connections: Any = None) -> Any:
     import errno
     import socket
 
+    from .web.connections import Connections, LimitedListener
+
     # the protocol by name: without it every answer waits for an acknowledgement, some 40 ms
-    listener = socket.socket(socket.AF_INET, socket.SOCK_STREAM, socket.IPPROTO_TCP)
+    listener = LimitedListener(socket.AF_INET, socket.SOCK_STREAM, socket.IPPROTO_TCP)
+    listener.connections = connections or Connections(LEAST_ROOM, LEAST_ROOM)
     listener.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
     try:
         listener.bind((address, port))

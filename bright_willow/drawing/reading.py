@@ -1,17 +1,15 @@
 """Reads outline files in a process of its own: files made by others may ask for any time and any memory.
 
-Run as `python -m bright_willow.drawing.reading`. On its input, for each file, a line of JSON {"name", "which", "size"}
-and the bytes of the file; on its output, for each, a line of JSON: the outline asked for, or what is wrong.
+Run as `python -m bright_willow.drawing.reading`; bright_willow.working says how it is asked.
 """
 
 from __future__ import annotations
 
-import json
-import sys
 from dataclasses import asdict
-from typing import Any, BinaryIO
+from typing import Any
 
 from ..core.ground.errors import OutOfRange
+from ..working import serve
 from .outline_files import FIELD, Found, outlines_in
 
 MEMORY_BYTES, SECONDS = 512 * 2**20, 10
@@ -48,45 +46,9 @@ def outline_of(answer: dict[str, Any]) -> tuple[Found, int, str]:
     return found, int(answer["count"]), str(answer["unit"])
 
 
-def _limit_memory() -> None:
-    """Not more than so much on top of what the program itself takes."""
-    try:
-        import resource
-        from pathlib import Path
-
-        pages = [int(n) for n in Path("/proc/self/statm").read_text().split()[:2]]
-        taken, held = (n * resource.getpagesize() for n in pages)
-        most = taken - held + MEMORY_BYTES
-        resource.setrlimit(resource.RLIMIT_AS, (most, most))
-    except (ImportError, OSError, ValueError):
-        return  # not on this system: the time limit stands
-
-
-def _limit_time() -> None:
-    try:
-        import resource
-
-        used = resource.getrusage(resource.RUSAGE_SELF)
-        most = int(used.ru_utime + used.ru_stime) + SECONDS + 2
-        resource.setrlimit(resource.RLIMIT_CPU, (most, resource.getrlimit(resource.RLIMIT_CPU)[1]))
-    except (ImportError, OSError, ValueError):
-        return
-
-
-def serve(asked: BinaryIO, told: BinaryIO) -> None:
-    """Answer until the input ends."""
+if __name__ == "__main__":
     import ezdxf.path  # what reading needs is read in now, so that the first file does not wait for it
     import svgelements
 
     _ = ezdxf, svgelements
-    _limit_memory()
-    while line := asked.readline():
-        _limit_time()
-        request = json.loads(line)
-        raw = asked.read(request["size"])
-        told.write(json.dumps(answered(raw, request["name"], request["which"]), allow_nan=False).encode() + b"\n")
-        told.flush()
-
-
-if __name__ == "__main__":
-    serve(sys.stdin.buffer, sys.stdout.buffer)
+    serve(answered, memory_bytes=MEMORY_BYTES, seconds=SECONDS)

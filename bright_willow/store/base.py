@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import datetime as dt
+import errno
 import math
 import shutil
 import threading
@@ -19,6 +20,8 @@ from .tables import ALL, MetaRow, database
 
 PATIENCE_S = 1.2  # how long a change waits for another program that holds the file
 NEARLY_FULL_BYTES = 1_000_000
+FULL = "The disk is full, so this was not kept. Make room on it; it is tried again."
+GONE = "The shop's folder {} is not there any more, so this was not kept. Put it back, and start the program again."
 PRAGMAS = {
     "journal_mode": "wal",
     "foreign_keys": 1,
@@ -34,18 +37,32 @@ def now() -> dt.datetime:
 
 
 def why_not(error: Exception, folder: Path) -> str:
-    """A sentence for what the database in a folder says of itself."""
+    """A sentence for what the database in a folder, or its disk, says of itself."""
     says = str(error).lower()
+    if not folder.is_dir():
+        return GONE.format(folder)
     if "locked" in says or "busy" in says:
         return "Another program holds the shop's file just now, so this was not kept. It is tried again."
     # a full disk is not always called so: a file that cannot be made longer is another kind of trouble to it
-    if "full" in says or shutil.disk_usage(folder).free < NEARLY_FULL_BYTES:
-        return "The disk is full, so this was not kept. Make room on it; it is tried again."
+    if is_full(error) or "full" in says or _is_nearly_full(folder):
+        return FULL
     if "readonly" in says or "read-only" in says:
         return "The shop's file may only be read, so this was not kept. Allow this program to write its data folder."
     if "malformed" in says or "not a database" in says:
         return "The shop's file is damaged, so this was not kept. Close the program and bring back a copy of it."
     return "The shop's file could not be written, so this was not kept."
+
+
+def is_full(error: Exception) -> bool:
+    """Whether an error of the system says that a disk, or one's share of it, is full."""
+    return isinstance(error, OSError) and error.errno in (errno.ENOSPC, errno.EDQUOT)
+
+
+def _is_nearly_full(folder: Path) -> bool:
+    try:
+        return shutil.disk_usage(folder).free < NEARLY_FULL_BYTES
+    except OSError:
+        return False
 
 
 def finite(*values: float) -> None:
@@ -76,6 +93,7 @@ class Opened:
         self._mine = _Staying()
         self._writer = threading.RLock()
         self._held_until = 0.0
+        self._inode = path.stat().st_ino
 
     @contextmanager
     def connected(self) -> Iterator[None]:
@@ -111,6 +129,7 @@ class Opened:
         if not self._writer.acquire(timeout=patience):
             raise NotKept(why_not(OperationalError("database is locked"), self.path.parent))
         try:
+            self._check_there()
             with self.db.atomic("IMMEDIATE"):
                 yield
         except DatabaseError as error:
@@ -119,6 +138,15 @@ class Opened:
             raise NotKept(why_not(error, self.path.parent)) from error
         finally:
             self._writer.release()
+
+    def _check_there(self) -> None:
+        """Raises: NotKept where the file was taken away meanwhile: what a connection wrote then would be nowhere."""
+        try:
+            stays = self.path.stat().st_ino == self._inode
+        except OSError:
+            stays = False
+        if not stays:
+            raise NotKept(GONE.format(self.path.parent))
 
     def _remembered(self, key: tuple[Any, ...], read: Callable[[], Any]) -> Any:
         """What a read found, from memory while neither this connection nor another has written since."""

@@ -15,6 +15,7 @@ from .forms import Forms
 from .found import Found
 from .jobs import Jobs
 from .lines import Lines
+from .network_access import move_secrets
 from .opening import MIGRATIONS, check, made_ready, migrate, pending
 from .pictures import Pictures
 from .probes import Probes
@@ -37,6 +38,7 @@ class Store(Jobs, Found, Forms, Rack, Cuts, Doings, Runs, Pictures, Trials, Prob
     def __init__(self, folder: Path) -> None:
         path = made_ready(folder)
         check(path)
+        move_secrets(path)
         super().__init__(path)
         try:
             with self.connected():

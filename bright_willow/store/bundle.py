@@ -8,11 +8,10 @@ import io
 import json
 import zipfile
 from collections.abc import Callable
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from typing import Any
 
-from pydantic import ValidationError
-
+from ..core.bench.brief import Brief
 from ..core.bench.events import KINDS, Event
 from ..core.book.built_form import MISHAPS
 from ..core.book.trial import Trial
@@ -34,21 +33,10 @@ from .bundle_file import (
     Reading,
 )
 from .records import KeptForm, Measurement
-from .runs import BRIEFS, MORE
+from .runs import LATEST_S, MORE, MOST_PIECES, read_brief
 from .tables import PieceRow, RunRow
 
-LATEST_S = 7_258_118_400.0  # the year 2200, in seconds since 1970
-MOST_PIECES, MOST_OPERATIONS, MOST_VALUE = 700, 200, 1e12  # of a run that is brought in
-OF_A_BRIEF: dict[str, tuple[float, float]] = {
-    "pieces": (1, MOST_PIECES),
-    "at_once": (1, MOST_PIECES),
-    "forms": (1, MOST_PIECES),
-    "places": (1, MOST_PIECES),
-    "people": (1, MOST_PIECES),
-    "started_s": (0, LATEST_S),
-    "seed": (0, 2**63),
-    "trial": (0, 2**63),
-}  # between which the numbers of such a run's plan must lie: what is laid out grows with them
+MOST_VALUE = 1e12  # of an event
 
 
 # -- written -----------------------------------------------------------------------------------------------------------
@@ -143,22 +131,34 @@ def _event(e: Event) -> dict[str, Any]:
 
 
 # -- read --------------------------------------------------------------------------------------------------------------
-def brought(
-    store: Store,
-    raw: bytes,
-    made_small: Callable[[bytes], tuple[bytes, tuple[int, int]]],
-    woods: tuple[OwnWood, ...],
-    *,
-    teaches: bool = True,
-) -> int:
-    """A job with all that hangs on it, out of a file; whose shop it was stands in its history and with its forms. All
-    or nothing. Woods and sheets of that shop's own come along where there are none of that name.
+MadeSmall = Callable[[bytes], tuple[bytes, tuple[int, int]]]  # makes a picture anew, with its dots across and down
 
-    made_small: makes a picture anew, with its dots across and down; teaches: whether its bends are learnt from here, or
-    kept and left out. Needs a connection. Raises: OutOfRange, JobFaulty, NotKept.
+
+@dataclass(frozen=True)
+class ReadBundle:
+    """A job with all that hangs on it, as a file holds it: every part read and checked, nothing kept yet.
+
+    runs: each with its plan, its events and its photos (name, piece, picture); days: of each measurement of each piece
+    of each form; pictures: each with its dots across and down; woods: those of that shop that were not known.
     """
+
+    head: Manifest
+    job: Job
+    woods: tuple[OwnWood, ...]
+    forms: tuple[BundledForm, ...]
+    days: tuple[list[list[dt.date]], ...]
+    runs: tuple[tuple[BundledRun, Brief, list[Event], list[tuple[str, int, bytes]]], ...]
+    trials: tuple[Trial, ...]
+    pictures: tuple[tuple[BundledPicture, bytes, tuple[int, int]], ...]
+
+
+def read_bundle(raw: bytes, made_small: MadeSmall, woods: tuple[OwnWood, ...], *, of_book: bool = False) -> ReadBundle:
+    """A job with all that hangs on it, out of a file. woods: those known here; of_book: it lies in the book of a whole
+    shop, which holds no runs and no pictures. Raises: OutOfRange, JobFaulty."""
     parts = Parts(raw)
     head: Manifest = parts.document("manifest.json", Manifest)
+    if of_book and (head.runs or head.pictures):
+        raise OutOfRange("file", "A job in that book holds runs or pictures, which the book of a shop never does.")
     here = {w.key for w in woods}
     new = tuple(w for w in head.woods if w.key not in here)
     body = parts.read("job.json")
@@ -178,25 +178,52 @@ def brought(
     days = [[_days(p, n) for p in f.pieces] for n, f in enumerate(forms)]
     told = parts.document("pictures.json", Pictures).pictures if head.pictures else ()
     pictures = [(row, *made_small(parts.read(f"pictures/{n}.jpg"))) for n, row in enumerate(told)]
+    return ReadBundle(
+        head,
+        job,
+        new,
+        tuple(forms),
+        tuple(days),
+        tuple(zip(runs, briefs, events, photos, strict=True)),
+        tuple(trials),
+        tuple(pictures),
+    )
+
+
+def brought(
+    store: Store, raw: bytes, made_small: MadeSmall, woods: tuple[OwnWood, ...], *, teaches: bool = True
+) -> int:
+    """Read a file and keep what is in it: `read_bundle`, then `keep_bundle`. Needs a connection. Raises: OutOfRange,
+    JobFaulty, NotKept."""
+    return keep_bundle(store, read_bundle(raw, made_small, woods), teaches=teaches)
+
+
+def keep_bundle(store: Store, read: ReadBundle, *, teaches: bool = True) -> int:
+    """Keep a job with all that hangs on it, all or nothing; whose shop it was stands in its history and with its forms.
+    Woods and sheets of that shop's own come along where there are none of that name.
+
+    teaches: whether its bends are learnt from here, or kept and left out. Returns its number here. Needs a connection.
+    Raises: NotKept.
+    """
+    shop, head, forms = store.shop(), read.head, read.forms
     if not teaches:
-        silent = [f.model_copy(update={"pieces": tuple(_left_out(p) for p in f.pieces)}) for f in forms]
-        forms = silent
-    shop = store.shop()
+        forms = tuple(f.model_copy(update={"pieces": tuple(_left_out(p) for p in f.pieces)}) for f in forms)
     origin = "" if head.shop == shop.name else head.shop
     with store.writing():
-        known = {s.key for s in shop.sheets}
+        here, known = {w.key for w in shop.woods}, {s.key for s in shop.sheets}
+        new = tuple(w for w in read.woods if w.key not in here)
         sheets = tuple(s for s in head.sheets if s.key not in known)
         if new or sheets:
             own = {"woods": (*shop.woods, *new), "sheets": (*shop.sheets, *sheets)}
             store.save_shop(shop.model_copy(update=own))
-        job_id = _started(store, job, head)
-        ids = _runs_kept(store, job_id, list(zip(runs, briefs, events, photos, strict=True)))
-        pieces = [_form_kept(store, job_id, f, own, ids, origin) for f, own in zip(forms, days, strict=True)]
-        for row, body, size in pictures:
+        job_id = _started(store, read.job, head)
+        ids = _runs_kept(store, job_id, list(read.runs))
+        pieces = [_form_kept(store, job_id, f, own, ids, origin) for f, own in zip(forms, read.days, strict=True)]
+        for row, body, size in read.pictures:
             made = store.add_picture(job_id, body, size, piece_id=_piece_here(pieces, row), note=row.note)
             if row.marks:
                 store.mark_picture(made, row.marks)
-        for trial in trials:
+        for trial in read.trials:
             store.add_trial(job_id, trial.model_copy(update={"in_days": None}))  # of that shop's days
     return job_id
 
@@ -260,14 +287,8 @@ def _form_kept(
 
 def _brief(run: BundledRun, n: int) -> Any:
     try:
-        brief = BRIEFS.validate_json(json.dumps(run.brief))
-        if len(brief.operations) > MOST_OPERATIONS or not all(
-            low <= getattr(brief, name) <= high for name, (low, high) in OF_A_BRIEF.items()
-        ):
-            raise ValueError(f"runs/{n}.json")
-        _ = brief.web  # its operations must hang together
-        return replace(brief, trial=0)  # the number of a trial in another shop
-    except (ValidationError, ValueError, KeyError, RecursionError):
+        return replace(read_brief(json.dumps(run.brief)), trial=0)  # the number of a trial in another shop
+    except (ValueError, RecursionError):
         raise OutOfRange("file", f"The plan of runs/{n}.json cannot be read.") from None
 
 

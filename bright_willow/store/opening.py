@@ -18,6 +18,7 @@ MIGRATIONS = Path(__file__).parent / "migrations"
 FILE = "bright-willow.sqlite3"
 LOCK, ADDRESS = "in-use.lock", "in-use.address"
 HEAD = b"SQLite format 3\x00"
+FIRST_TABLES = {"shop", "job", "revision", "built_form", "piece", "measurement"}  # of the first version
 WAY_OUT = "Bring back a copy with “bright-willow restore FILE”; copies lie in the folder “copies” beside it."
 
 
@@ -61,8 +62,8 @@ def check(path: Path) -> None:
             found = plain.execute("pragma quick_check(1)").fetchone()[0]
             if found != "ok":
                 raise CannotOpen(f"{path} is damaged. It was left as it is. {WAY_OUT}")
-            names = {row[0] for row in plain.execute("select name from sqlite_master where type = 'table'")}
-            done = {row[0] for row in plain.execute("select name from schema_migration")} if names else set()
+            names = plain_tables(plain)
+            done = _applied(plain, names)
             plain.execute("begin immediate")
             plain.rollback()
     except sqlite3.DatabaseError as error:
@@ -70,6 +71,29 @@ def check(path: Path) -> None:
     ours = {p.stem for p in MIGRATIONS.glob("0*.py")}
     if done - ours:
         raise CannotOpen(f"{path} was written by a newer Bright Willow. It was left as it is: open it with that one.")
+    if done and (missing := sorted(FIRST_TABLES - names)):
+        raise CannotOpen(f"{path} is not a whole shop's file: “{missing[0]}” is missing in it. {WAY_OUT}")
+
+
+def plain_tables(db: sqlite3.Connection) -> set[str]:
+    """The tables of a database that are kept in it: no views, and none that other code makes up."""
+    rows = db.execute("select name, sql from sqlite_master where type = 'table'")
+    return {str(name) for name, sql in rows if str(sql).lstrip().upper().startswith("CREATE TABLE")}
+
+
+def applied_in(path: Path) -> set[str]:
+    """Names of the migrations a file says it has had. Raises: sqlite3.DatabaseError."""
+    with closing(sqlite3.connect(path, timeout=1.5)) as plain:
+        return _applied(plain, plain_tables(plain))
+
+
+def _applied(db: sqlite3.Connection, tables: set[str]) -> set[str]:
+    """The same of an open file. Raises: sqlite3.DatabaseError where it has other tables and no such record."""
+    if "schema_migration" in tables:
+        return {str(row[0]) for row in db.execute("select name from schema_migration limit 1000")}
+    if db.execute("select 1 from sqlite_master limit 1").fetchone():
+        raise sqlite3.DatabaseError("no such table: schema_migration")
+    return set()
 
 
 def _cannot(path: Path, says: str) -> str:

@@ -1,8 +1,7 @@
-"""Probes and their readings in the store; tablets that have joined."""
+"""Probes and their readings in the store."""
 
 from __future__ import annotations
 
-import datetime as dt
 import hashlib
 import secrets
 from collections.abc import Iterable
@@ -10,7 +9,7 @@ from dataclasses import dataclass
 
 from .base import Opened, finite, now
 from .records import NotThere
-from .tables import GuestRow, ProbeRow
+from .tables import ProbeRow
 
 THINNED = ((3600.0, 10.0), (86_400.0, 60.0), (30 * 86_400.0, 600.0))  # older than: one reading in so many seconds
 
@@ -24,24 +23,12 @@ class Probe:
     kind: str
 
 
-@dataclass(frozen=True)
-class Guest:
-    """A tablet that has joined: its name, when it joined, when it was last seen; put_out: whether it was sent away."""
-
-    id: int
-    token: str
-    name: str
-    at: dt.datetime
-    seen: dt.datetime
-    is_out: bool
-
-
 def _hash(key: str) -> str:
     return hashlib.sha256(key.encode()).hexdigest()
 
 
 class Probes(Opened):
-    """Probes, readings and guests."""
+    """Probes and readings."""
 
     def add_probe(self, name: str, kind: str) -> tuple[int, str]:
         """A new probe. Returns its number and its key, which is nowhere kept and shown but once. Raises: NotKept."""
@@ -108,32 +95,3 @@ class Probes(Opened):
                     (now_s - older, each, each),
                 ).rowcount
         return gone
-
-    # -- tablets ---------------------------------------------------------------------------------------------------
-    def let_in(self, name: str) -> str:
-        """A tablet has joined. Returns what it is known by from now on. Raises: NotKept."""
-        token = secrets.token_urlsafe(24)
-        with self.writing():
-            GuestRow.create(token=token, name=name, at=now(), seen=now())
-        return token
-
-    def guests(self) -> list[Guest]:
-        """Every tablet that has joined, the last first."""
-        rows = GuestRow.select().order_by(GuestRow.id.desc()).limit(50)
-        return [Guest(r.id, r.token, r.name, r.at, r.seen, r.put_out is not None) for r in rows]
-
-    def guest(self, token: str) -> Guest | None:
-        """Who is known by a token; none for one of nobody."""
-        r = GuestRow.get_or_none(GuestRow.token == token)
-        return Guest(r.id, r.token, r.name, r.at, r.seen, r.put_out is not None) if r else None
-
-    def guest_seen(self, guest_id: int) -> None:
-        """It is still there. Raises: NotKept."""
-        with self.writing():
-            GuestRow.update(seen=now()).where(GuestRow.id == guest_id).execute()
-
-    def put_out(self, guest_id: int) -> None:
-        """It is sent away, and must join anew. Raises: NotThere, NotKept."""
-        with self.writing():
-            if not GuestRow.update(put_out=now()).where(GuestRow.id == guest_id).execute():
-                raise NotThere("No such tablet has joined.")

@@ -7,7 +7,7 @@ import json
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from functools import cached_property
-from typing import Literal, TypeVar
+from typing import Any, Literal, TypeVar
 
 from pydantic import TypeAdapter, ValidationError
 
@@ -15,6 +15,7 @@ from ..core.bench.brief import Brief
 from ..core.bench.events import Event
 from ..core.experience.durations import Seen
 from ..core.experience.steam_times import Steamed
+from ..core.ground.errors import OutOfRange
 from .base import Opened, finite, now
 from .records import NotThere, Unreadable
 from .tables import BriefRow, EventRow, JobRow, MetaRow, PhotoRow, RunRow
@@ -28,6 +29,20 @@ MOST_EVENTS = 20_000  # of one run: far more than anybody taps
 MOST_CLOSING = 100  # more of them, to put a full run away and open it again
 STEAMED: TypeAdapter[list[Steamed]] = TypeAdapter(list[Steamed])
 TIMES_OF, STEAMED_IN = "times of run ", "steamed in run "
+LATEST_S = 7_258_118_400.0  # the year 2200, in seconds since 1970
+MOST_PIECES, MOST_OPERATIONS, MOST_TASKS = 700, 200, 20_000  # of a run
+OF_A_BRIEF: dict[str, tuple[float, float]] = {
+    "pieces": (1, MOST_PIECES),
+    "at_once": (1, MOST_PIECES),
+    "forms": (1, MOST_PIECES),
+    "places": (1, MOST_PIECES),
+    "people": (1, MOST_PIECES),
+    "started_s": (0, LATEST_S),
+    "seed": (0, 2**63),
+    "trial": (0, 2**63),
+}  # between which the numbers of a run's plan must lie: what is laid out grows with them
+MOST_NUMBER = 4e8  # in an operation: some twelve years in seconds
+NEVER_BELOW_0 = ("low", "likely", "high", "hands", "least_s", "most_s", "keeps_s", "seconds", "from_s", "count")
 T = TypeVar("T")
 
 
@@ -48,9 +63,40 @@ class KeptRun:
     def brief(self) -> Brief:
         """What it goes by. Raises: Unreadable."""
         try:
-            return BRIEFS.validate_json(self.body)
-        except ValidationError:
+            return read_brief(self.body)
+        except ValueError:
             raise Unreadable("The plan this run goes by cannot be read; it is kept as it is.", "run", self.id) from None
+
+
+def read_brief(body: str) -> Brief:
+    """The plan of a run as it was written down. Its numbers lie in the ranges this program itself keeps to, so that
+    what is laid out from it ends. Raises: ValueError."""
+    try:
+        brief = BRIEFS.validate_json(body)
+        for name, (low, high) in OF_A_BRIEF.items():
+            if not low <= getattr(brief, name) <= high:
+                raise ValueError(f"{name} must be {low:g} to {high:g}")
+        if len(brief.operations) > MOST_OPERATIONS or len(brief.operations) * brief.pieces > MOST_TASKS:
+            raise ValueError("more operations than a run can have")
+        _check_numbers(json.loads(body)["operations"])
+        _ = brief.web  # its operations must hang together
+    except (KeyError, IndexError, OverflowError, RecursionError) as error:
+        raise ValueError(str(error)) from None
+    return brief
+
+
+def _check_numbers(part: Any) -> None:
+    """Raises: ValueError for a number in a part of a document that no operation can have."""
+    if isinstance(part, dict):
+        for name, value in part.items():
+            if name in NEVER_BELOW_0 and isinstance(value, int | float) and value < 0:
+                raise ValueError(f"{name} must not be below 0")
+            _check_numbers(value)
+    elif isinstance(part, list):
+        for value in part:
+            _check_numbers(value)
+    elif isinstance(part, int | float) and not abs(part) <= MOST_NUMBER:
+        raise ValueError("a number is out of range")
 
 
 class Runs(Opened):
@@ -123,11 +169,15 @@ class Runs(Opened):
     def add_events(self, run_id: int, events: Sequence[Event]) -> int:
         """Write down what happened, each once by its client name; on the disk when this returns.
 
-        Returns how many were new. Raises: NotThere, NotKept.
+        Returns how many were new. Raises: NotThere, NotKept; OutOfRange where a run put away is opened again and
+        another of its job is under way.
         """
         finite(*(v for e in events for v in (e.at_s, e.wall_s, e.value)))
         with self.writing():
             row = self._run_row(run_id)
+            other = self.open_run(row.job_id) if row.kind == "run" and row.ended else None
+            if other and any(e.kind == "open" for e in events):
+                raise OutOfRange("events", f"Run {other.id} of this job is under way: put it away first.")
             before = self.event_count(run_id)
             rows = [
                 {

@@ -5,7 +5,6 @@ from __future__ import annotations
 
 import io
 import zipfile
-from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Literal
 
@@ -15,8 +14,9 @@ from ..core.ground.document import Document
 from ..core.ground.errors import OutOfRange
 from ..core.job.faults import JobFaulty
 from ..core.shop.shop import OtherShop
+from ..core.wood.species import OwnWood
 from .book import Store
-from .bundle import brought, bundled
+from .bundle import ReadBundle, bundled, keep_bundle, read_bundle
 from .bundle_file import Parts
 from .tables import FormRow
 
@@ -57,29 +57,48 @@ def book_bundled(store: Store) -> bytes:
     return out.getvalue()
 
 
-def book_brought(
-    store: Store, raw: bytes, made_small: Callable[[bytes], tuple[bytes, tuple[int, int]]], *, share: float
-) -> BroughtBook:
-    """Another shop's book: its jobs are put away among this shop's, their forms marked as its; bends count by a share,
-    0 to 1. A job that cannot be planned here is left and said. The same book again takes the place of nothing: it is
-    refused. Needs a connection. Raises: OutOfRange, NotKept."""
+@dataclass(frozen=True)
+class ReadBook:
+    """Another shop's book as a file holds it: its jobs, each read and checked, and sentences of those that cannot be
+    planned here; nothing kept yet."""
+
+    head: BookManifest
+    jobs: tuple[ReadBundle, ...]
+    left: tuple[str, ...]
+
+
+def read_book(raw: bytes, woods: tuple[OwnWood, ...]) -> ReadBook:
+    """Another shop's book out of a file. woods: those known here. Raises: OutOfRange."""
     parts = Parts(raw)
     head: BookManifest = parts.document("manifest.json", BookManifest)
-    shop = store.shop()
+    read, left = list[ReadBundle](), list[str]()
+    for n in range(head.jobs):
+        try:
+            one = read_bundle(parts.read(f"jobs/{n}.zip"), _no_pictures, woods, of_book=True)
+        except JobFaulty as error:
+            left.append(f"Job {n + 1}: {error.faults[0].says if error.faults else error}")
+            continue
+        woods = (*woods, *one.woods)
+        read.append(one)
+    return ReadBook(head, tuple(read), tuple(left))
+
+
+def _no_pictures(_: bytes) -> tuple[bytes, tuple[int, int]]:
+    raise OutOfRange("file", "The book of a shop holds no pictures.")
+
+
+def keep_book(store: Store, book: ReadBook, *, share: float) -> BroughtBook:
+    """Keep another shop's book: its jobs are put away among this shop's, their forms marked as its; bends count by a
+    share, 0 to 1. The same book again takes the place of nothing: it is refused. Needs a connection. Raises:
+    OutOfRange, NotKept."""
+    head, shop = book.head, store.shop()
     if head.shop == shop.name:
         raise OutOfRange("file", f"This is a book of {shop.name}, as this shop is called: name one of them otherwise.")
     if FormRow.select().where(FormRow.origin == head.shop).exists():
         raise OutOfRange("file", f"The book of {head.shop} is here already: it would count twice.")
-    left, made = list[str](), 0
     with store.writing():
         others = (*(o for o in shop.others if o.name != head.shop), OtherShop(name=head.shop, share=share))
         store.save_shop(shop.model_copy(update={"others": others}))
-        for n in range(head.jobs):
-            try:
-                job_id = brought(store, parts.read(f"jobs/{n}.zip"), made_small, store.shop().woods)
-            except JobFaulty as error:
-                left.append(f"Job {n + 1}: {error.faults[0].says if error.faults else error}")
-                continue
-            store.put_away(job_id)
-            made += 1
-    return BroughtBook(head.shop, made, tuple(left))
+        for one in book.jobs:
+            store.put_away(keep_bundle(store, one))
+    return BroughtBook(head.shop, len(book.jobs), book.left)

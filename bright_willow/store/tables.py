@@ -283,19 +283,6 @@ class ReadingRow(Row):
         without_rowid = True
 
 
-class GuestRow(Row):
-    """A tablet that has joined over the shop's network."""
-
-    token = CharField(unique=True)
-    name = CharField()
-    at = DateTimeField()
-    seen = DateTimeField()
-    put_out = DateTimeField(null=True)
-
-    class Meta:
-        table_name = "guest"
-
-
 class MetaRow(Row):
     """Small facts of the whole: who filled it, how often the book has changed."""
 
@@ -326,6 +313,5 @@ ALL = (
     TrialRow,
     ProbeRow,
     ReadingRow,
-    GuestRow,
     MetaRow,
 )

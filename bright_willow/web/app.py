@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import asyncio
 import datetime as dt
 import gc
 import logging
@@ -23,12 +24,14 @@ from starlette.types import Scope
 
 from .. import __version__
 from ..core.job.faults import JobFaulty, faults_in
-from ..store.base import why_not
+from ..store.base import is_full, why_not
 from ..store.book import Store
 from ..store.nights import Nights
 from ..store.records import NotKept, NotThere, Unreadable
 from .bench import Hub
+from .connections import AcceptErrors
 from .guard import Guard
+from .importing import Importer
 from .lines import Renewer
 from .pages import (
     api,
@@ -54,10 +57,11 @@ from .pages import (
     trials,
     why,
 )
-from .photo import Greys
+from .photo import Greys, PictureReader
 from .probes import Gatherer
 from .reader import Reader
 from .render import render
+from .worker import TooManyWait, Worker
 
 PLANNERS = 4
 READ_IN_AFTER_S, WARM_AFTER_S = 0.7, 2.5  # when the first page has been answered, and when the next few
@@ -90,11 +94,16 @@ def create_app(store: Store, clock: Callable[[], dt.datetime] | None = None) -> 
         app.state.gatherer.start()
         app.state.reader.warm()
         warming = _later(WARM_AFTER_S, _warm, store, app.state.hub)
+        loop = asyncio.get_running_loop()
+        loop.set_exception_handler(AcceptErrors())
+        watching = [loop.create_task(port.watch()) for port in app.state.connections]
         yield
+        for task in watching:
+            task.cancel()
         reading_in.cancel()
         warming.cancel()
         app.state.hub.is_closing = True
-        for worker in (renewer, night, app.state.reader, app.state.gatherer):
+        for worker in (renewer, night, *_workers(app), app.state.gatherer):
             worker.stop()
         app.state.planners.shutdown(wait=False, cancel_futures=True)
         app.state.planners = _planners(store)  # it may be started again
@@ -109,9 +118,10 @@ def create_app(store: Store, clock: Callable[[], dt.datetime] | None = None) -> 
         description="Works out how to bend wood. All lengths in mm, curvature in 1/mm, angles in degrees.",
     )
     app.state.store, app.state.renewer = store, renewer
-    app.state.lan = None
+    app.state.lan, app.state.connections = None, []
     app.state.clock = clock or (lambda: dt.datetime.now(dt.UTC))
     app.state.reader, app.state.hub, app.state.greys = Reader(), Hub(), Greys()
+    app.state.picture_reader, app.state.importer = PictureReader(), Importer()
     app.state.gatherer = Gatherer(store, lambda: app.state.clock().timestamp())
     app.state.planners = _planners(store)
     for page in (
@@ -145,6 +155,8 @@ def create_app(store: Store, clock: Callable[[], dt.datetime] | None = None) -> 
     app.add_exception_handler(NotThere, _not_there)  # type: ignore[arg-type]
     app.add_exception_handler(NotKept, _not_kept)  # type: ignore[arg-type]
     app.add_exception_handler(DatabaseError, _not_kept)  # type: ignore[arg-type]
+    app.add_exception_handler(TooManyWait, _busy)  # type: ignore[arg-type]
+    app.add_exception_handler(OSError, _disk)  # type: ignore[arg-type]
     app.add_exception_handler(HTTPException, _refused)  # type: ignore[arg-type]
     app.add_exception_handler(RequestValidationError, _unreadable)  # type: ignore[arg-type]
     app.add_exception_handler(JobFaulty, _faulty)  # type: ignore[arg-type]
@@ -168,6 +180,11 @@ def _warm(store: Store, hub: Hub) -> None:
             with store.connected():
                 store.learnt()
                 store.drifts()
+
+
+def _workers(app: FastAPI) -> tuple[Worker, ...]:
+    """Every process of its own that reads what others made."""
+    return app.state.reader, app.state.picture_reader, app.state.importer
 
 
 def _planners(store: Store) -> ThreadPoolExecutor:
@@ -218,6 +235,21 @@ async def _not_kept(request: Request, error: Exception) -> Response:
     response = _message(request, 503, says)
     response.headers["retry-after"] = "2"
     return response
+
+
+async def _busy(request: Request, error: TooManyWait) -> Response:
+    """More files wait to be read than may. 503, so that whoever asked tries again."""
+    response = _message(request, 503, "Other files are being read just now. Try again in a minute.")
+    response.headers["retry-after"] = "30"
+    return response
+
+
+async def _disk(request: Request, error: OSError) -> Response:
+    """A disk that is full or a folder that is gone: said as what it is. Whatever else the system says is a surprise."""
+    folder = request.app.state.store.path.parent
+    if not is_full(error) and folder.is_dir():
+        raise error
+    return await _not_kept(request, error)
 
 
 async def _refused(request: Request, error: HTTPException) -> Response:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import logging
+import re
 import secrets
 from collections.abc import Callable
 from urllib.parse import urlsplit
@@ -12,7 +13,6 @@ from starlette.responses import PlainTextResponse
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 log = logging.getLogger("bright_willow")
-MOST_BYTES = 4_000_000
 POLICY = (
     "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data:; font-src 'self'; "
     "connect-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'"
@@ -26,9 +26,17 @@ HEADERS = {
     "permissions-policy": "camera=(), geolocation=(), microphone=(), payment=(), usb=()",
     "cache-control": "no-store",  # a page shows what stands now: Back must not bring up what stood before
 }
-LARGE_AT, MOST_LARGE_BYTES = "/shop/restore", 4_000_000_000
-PICTURE_AT, MOST_PICTURE_BYTES = "/photo", 21_000_000
-BUNDLES_AT, MOST_BUNDLE_BYTES = ("/jobs/bring", "/book/bring"), 62_000_000
+MOST_BYTES: tuple[tuple[str, int], ...] = (
+    (r"/shop/restore", 4_000_000_000),
+    (r"/(jobs|book)/bring", 62_000_000),
+    (r".*/photo", 21_000_000),
+    (r"/jobs/\d+/outline", 4_000_000),
+    (r"/api/plan", 2_000_000),
+    (r"/runs/\d+/events", 2_000_000),
+    (r"/api/readings", 100_000),
+    (r".*", 1_000_000),
+)
+"""How many bytes a request may bring, by its path: the first that fits."""
 LOCAL = frozenset({"127.0.0.1", "localhost", "::1"})
 
 
@@ -109,11 +117,7 @@ class Guard:
 
 def _most(scope: Scope) -> int:
     """How many bytes a request may bring."""
-    if scope["path"].endswith(PICTURE_AT):
-        return MOST_PICTURE_BYTES
-    if scope["path"] in BUNDLES_AT:
-        return MOST_BUNDLE_BYTES
-    return MOST_LARGE_BYTES if scope["path"] == LARGE_AT else MOST_BYTES
+    return next(most for path, most in MOST_BYTES if re.fullmatch(path, scope["path"], re.DOTALL))
 
 
 def _netloc(origin: str) -> str:

@@ -6,7 +6,7 @@ import asyncio
 import datetime as dt
 import hashlib
 import ipaddress
-import secrets
+import re
 import socket
 import ssl
 import threading
@@ -15,6 +15,7 @@ from collections import deque
 from collections.abc import Sequence
 from contextlib import suppress
 from dataclasses import dataclass, field
+from functools import partial
 from pathlib import Path
 from typing import Any
 from urllib.parse import parse_qs, urlsplit
@@ -23,26 +24,52 @@ from zoneinfo import ZoneInfo
 from itsdangerous import BadSignature, URLSafeTimedSerializer
 from markupsafe import Markup
 from starlette.datastructures import Headers
-from starlette.requests import Request
+from starlette.requests import ClientDisconnect, Request
 from starlette.responses import HTMLResponse, JSONResponse, PlainTextResponse, RedirectResponse, Response
 from starlette.types import ASGIApp, Receive, Scope, Send
 
 from ..store.base import now as utc_now
-from ..store.book import Store
-from ..store.probes import Guest
+from ..store.network_access import NetworkAccess, Tablet
 from ..store.records import NotKept
 from .guard import HEADERS, host_name
 from .render import render
 
-PASSPHRASE, SECRET = "lan passphrase", "lan secret"
 SHORTEST, LONGEST = 8, 200
 LASTS_S = 12 * 3600  # a session
 COOKIE = "willow"
 TRIES, TRIES_IN_ALL, TRIES_WITHIN_S = 5, 40, 300.0
+LONGEST_WAIT_S, SLOWED_S = 60.0, 1.0
+MOST_JOINING, JOIN_WITHIN_S = 50, 15.0  # attempts that wait their turn; how long one may take to arrive
 SEEN_EVERY_S = 60.0
 OPEN_PATHS = ("/join", "/api/readings", "/api/health")
 OPEN_UNDER = ("/static/",)
-NOT_FOR_GUESTS = ("/shop/restore", "/shop/backup", "/bench/guests", "/raw")
+TABLETS_MAY_SEE = (
+    r"/",
+    r"/(bench|days|rack|book|shop)",
+    r"/days/(week\.pdf|day\.pdf|calendar\.ics)",
+    r"/rack/(sheets|woods|lots/\d+)",
+    r"/book/(learnt|track-record)",
+    r"/jobs/\d+",
+    r"/jobs/\d+/(why|pictures|trials|form/mine|offsets/print)",
+    r"/jobs/\d+/take/(?!bundle)[a-z0-9._-]+",
+    r"/jobs/\d+/[a-z_]+(/steps|/history)?",
+    r"/runs/\d+(/now|/state|/stream|/photo/[A-Za-z0-9-]+)?",
+    r"/pictures/\d+(/body)?",
+    r"/trials/\d+",
+    r"/api/schema/(job|plan)",
+)
+TABLETS_MAY_DO = (
+    r"/jobs/\d+/bench/start",
+    r"/runs/\d+/(events|tap|pace|go-over|photo)",
+    r"/jobs/\d+/days/done",
+    r"/jobs/\d+/[a-z_]+/try",
+    r"/jobs/\d+/(built|pieces|photo)",
+    r"/pieces/\d+/(again|verdict)",
+    r"/pictures/\d+/(look|mark|unmark|size|piece)",
+    r"/trials/\d+/(piece/\d+|bench|from-bench)",
+)
+"""What tablets may do: run the bench, look, measure. Whatever else the program does, removing, importing, exporting,
+probes and the shop's figures, is done on the shop's own machine; so is what is added to it, until it is named here."""
 CA, CA_KEY, CERT = "lan-ca.pem", "lan-ca.key", "lan-cert.pem"
 LONGEST_NAME = 40
 
@@ -56,17 +83,11 @@ def too_weak(passphrase: str) -> str:
     return ""
 
 
-def set_passphrase(store: Store, passphrase: str) -> None:
-    """Keep what a passphrase hashes to; whoever has joined must join anew. Raises: NotKept."""
+def set_passphrase(access: NetworkAccess, passphrase: str) -> None:
+    """Keep what a passphrase hashes to; whoever has joined must join again. Raises: NotKept."""
     from argon2 import PasswordHasher
 
-    store.note(PASSPHRASE, PasswordHasher().hash(passphrase.strip()))
-    store.note(SECRET, secrets.token_hex(32))
-
-
-def has_passphrase(store: Store) -> bool:
-    """Whether one was ever chosen."""
-    return bool(store.fact(PASSPHRASE))
+    access.choose_passphrase(PasswordHasher().hash(passphrase.strip()))
 
 
 def own_address() -> str:
@@ -91,7 +112,7 @@ def certificate(folder: Path, names: Sequence[str]) -> tuple[Path, str]:
         ca = trustme.CA.from_pem(ca_file.read_bytes(), key_file.read_bytes())
     else:
         ca = trustme.CA(organization_name="Bright Willow", organization_unit_name="this shop's own")
-        ca.cert_pem.write_to_path(str(ca_file))
+        _write_closed(ca_file, ca.cert_pem.bytes())
         _write_closed(key_file, ca.private_key_pem.bytes())
     made = ca.issue_cert(*names)
     _write_closed(cert_file, made.private_key_and_cert_chain_pem.bytes())
@@ -106,23 +127,37 @@ def _write_closed(path: Path, body: bytes) -> None:
     path.write_bytes(body)
 
 
+CLOCK_MAY_DIFFER_S = 300.0  # by which a clock may be set back without ending sessions
+
+
 @dataclass
 class Tries:
-    """Attempts at the passphrase: only so many from one address, and from all, within a time."""
+    """Wrong passphrases: who tries on is made to wait, longer each time; where many come in from everywhere, each try
+    is slowed down. Nobody is locked out by what others try."""
 
     _when: dict[str, deque[float]] = field(default_factory=dict)
     _lock: threading.Lock = field(default_factory=threading.Lock)
 
     def wait_s(self, who: str, now_s: float) -> float:
-        """How long somebody must wait before the next attempt."""
+        """How long somebody must wait before the next attempt: nothing after a few wrong ones, then twice as long each
+        time, a minute at most."""
         with self._lock:
-            return max(self._left(who, TRIES, now_s), self._left("", TRIES_IN_ALL, now_s))
+            own = self._of(who, now_s)
+            if len(own) < TRIES:
+                return 0.0
+            pause = min(LONGEST_WAIT_S, 2.0 ** (len(own) - TRIES + 1))
+            return max(0.0, own[-1] + pause - now_s)
 
-    def _left(self, who: str, most: int, now_s: float) -> float:
+    def pause_s(self, now_s: float) -> float:
+        """How much every attempt is slowed down now, for all alike."""
+        with self._lock:
+            return SLOWED_S if len(self._of("", now_s)) >= TRIES_IN_ALL else 0.0
+
+    def _of(self, who: str, now_s: float) -> deque[float]:
         own = self._when.get(who, deque())
         while own and own[0] < now_s - TRIES_WITHIN_S:
             own.popleft()
-        return own[-most] + TRIES_WITHIN_S - now_s if len(own) >= most else 0.0
+        return own
 
     def failed(self, who: str, now_s: float) -> None:
         with self._lock:
@@ -132,23 +167,22 @@ class Tries:
                 self._when.setdefault(name, deque(maxlen=TRIES_IN_ALL)).append(now_s)
 
     def worked(self, who: str) -> None:
-        """The last attempt of somebody was right: it does not count."""
+        """The last attempt of somebody was right: none of theirs counts any more."""
         with self._lock:
-            for name in (who, ""):
-                if self._when.get(name):
-                    self._when[name].pop()
+            own = self._when.pop(who, deque())
+            whole = self._when.get("", deque())
+            for when in own:
+                with suppress(ValueError):
+                    whole.remove(when)
 
 
 class Lan:
     """Who may come in over the network: what the program's pages and the gate share."""
 
-    def __init__(self, store: Store, address: str, port: int, fingerprint: str) -> None:
-        self.store, self.address, self.port, self.fingerprint = store, address, port, fingerprint
+    def __init__(self, access: NetworkAccess, address: str, port: int, fingerprint: str) -> None:
+        self.access, self.address, self.port, self.fingerprint = access, address, port, fingerprint
         self.hosts = frozenset({address, "localhost"})
         self.tries = Tries()
-        with store.connected():
-            self._secret = store.fact(SECRET)
-        self._guests: dict[str, tuple[float, Guest]] = {}
 
     @property
     def url(self) -> str:
@@ -162,24 +196,28 @@ class Lan:
         made = segno.make(self.url, micro=False, error="m")
         return Markup(made.svg_inline(scale=6, border=2, svgclass=None, lineclass=None, omitsize=True))
 
-    def view(self, guests: Sequence[Guest], zone: ZoneInfo) -> dict[str, Any]:
+    def view(self, zone: ZoneInfo) -> dict[str, Any]:
         """What the page Bench shows of it."""
 
         def at(when: dt.datetime) -> str:
             return f"{when.replace(tzinfo=dt.UTC).astimezone(zone):%a %H:%M}"
 
         joined = [
-            {"id": g.id, "name": g.name, "at": at(g.at), "seen": at(g.seen)} for g in guests if not self._is_over(g)
+            {"id": t.id, "name": t.name, "at": at(t.at), "seen": at(t.seen)}
+            for t in self.access.tablets()
+            if not self._is_over(t)
         ]
         return {"url": self.url, "code": self.code(), "fingerprint": self.fingerprint, "joined": joined}
 
     @staticmethod
-    def _is_over(guest: Guest) -> bool:
-        return guest.is_out or (utc_now() - guest.at).total_seconds() > LASTS_S
+    def _is_over(tablet: Tablet) -> bool:
+        """Whether a tablet was sent away, or joined too long ago; by a clock that was ahead it joined in the future."""
+        age_s = (utc_now() - tablet.at).total_seconds()
+        return tablet.is_out or not -CLOCK_MAY_DIFFER_S <= age_s <= LASTS_S
 
     # -- joining ---------------------------------------------------------------------------------------------------
     def signer(self) -> URLSafeTimedSerializer:
-        return URLSafeTimedSerializer(self._secret, salt="tablet")
+        return URLSafeTimedSerializer(self.access.secret, salt="tablet")
 
     def join(self, passphrase: str, name: str, who: str) -> tuple[str, str]:
         """A signed session, or why not. One attempt."""
@@ -190,32 +228,30 @@ class Lan:
         if (left := self.tries.wait_s(who, now_s)) > 0:
             return "", f"Too many attempts. Wait {left / 60:.0f} min {left % 60:.0f} s, then try again."
         self.tries.failed(who, now_s)  # counted before it is looked at: many at once are many
-        with self.store.connected():
-            known = self.store.fact(PASSPHRASE)
-            try:
-                PasswordHasher().verify(known, passphrase.strip())
-            except (Argon2Error, InvalidHashError):
-                return "", "That is not the passphrase."
-            token = self.store.let_in(name.strip()[:LONGEST_NAME] or "tablet")
+        try:
+            PasswordHasher().verify(self.access.passphrase_hash, passphrase.strip())
+        except (Argon2Error, InvalidHashError):
+            return "", "That is not the passphrase."
+        try:
+            token = self.access.let_in(name.strip()[:LONGEST_NAME] or "tablet")
+        except NotKept as error:
+            return "", str(error)
         self.tries.worked(who)
         return self.signer().dumps(token), ""
 
-    def guest(self, cookie: str) -> Guest | None:
-        """Who a cookie is of, while the session lasts and nobody has put them out."""
+    def guest(self, cookie: str) -> Tablet | None:
+        """Whose a cookie is, while the session lasts and nobody has sent them away."""
         try:
             token = self.signer().loads(cookie, max_age=LASTS_S)
         except BadSignature:
             return None
-        if not isinstance(token, str):
+        tablet = self.access.tablet(token) if isinstance(token, str) else None
+        if tablet is None or self._is_over(tablet):
             return None
-        with self.store.connected():
-            guest = self.store.guest(token)
-            if guest is None or guest.is_out:
-                return None
-            if (utc_now() - guest.seen).total_seconds() > SEEN_EVERY_S:
-                with suppress(NotKept):
-                    self.store.guest_seen(guest.id)
-        return guest
+        if abs((utc_now() - tablet.seen).total_seconds()) > SEEN_EVERY_S:
+            with suppress(NotKept):
+                self.access.seen(tablet.id)
+        return tablet
 
 
 def _is_v6(address: str) -> bool:
@@ -230,6 +266,7 @@ class Gate:
 
     def __init__(self, app: ASGIApp, lan: Lan, work: Any) -> None:
         self.app, self.lan, self.work = app, lan, work
+        self._joining, self._one_at_a_time = 0, asyncio.Lock()
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
         if scope["type"] == "lifespan":
@@ -258,30 +295,69 @@ class Gate:
                 return RedirectResponse("/join", 303)
             says = "Join first: the page is at /join."
             return JSONResponse({"faults": [{"field": "", "says": says}]}, 401)
-        if path.startswith(NOT_FOR_GUESTS):
-            return PlainTextResponse("That is done on the shop's own machine.", 403)
+        if not may(scope["method"], path):
+            return _owners_only(headers)
         scope["guest"] = guest.name
+        scope["is_still_in"] = partial(self._is_still_in, request.cookies.get(COOKIE, ""))
         return None
+
+    def _is_still_in(self, cookie: str) -> bool:
+        """What a page that looks on asks before it is sent anything more."""
+        return self.lan.guest(cookie) is not None
 
     async def _join(self, request: Request) -> Response:
         if request.method != "POST":
             return _join_page("", "")
         if not _same_origin(request.headers):
             return PlainTextResponse("Join from this program's own page.", 403)
-        body = b""
-        async for some in request.stream():
-            body += some
-            if len(body) > 4_000:
-                return _join_page("", "That is too long.", 413)
+        try:
+            async with asyncio.timeout(JOIN_WITHIN_S):
+                body = await _short_body(request)
+        except (TimeoutError, ClientDisconnect):
+            return _join_page("", "That took too long to arrive.", 408)
+        if body is None:
+            return _join_page("", "That is too long.", 413)
         typed = {k: v[-1] for k, v in parse_qs(body.decode("utf-8", "replace"), max_num_fields=10).items()}
         who = request.client.host if request.client else ""
-        work = self.lan.join, typed.get("passphrase", ""), typed.get("name", ""), who
-        cookie, fault = await asyncio.get_running_loop().run_in_executor(self.work, *work)
+        if self._joining >= MOST_JOINING:
+            return _join_page(typed.get("name", ""), "Too many attempts at once. Try again in a minute.", 429)
+        self._joining += 1
+        try:
+            async with self._one_at_a_time:
+                await asyncio.sleep(self.lan.tries.pause_s(time.monotonic()))
+                work = self.lan.join, typed.get("passphrase", ""), typed.get("name", ""), who
+                cookie, fault = await asyncio.get_running_loop().run_in_executor(self.work, *work)
+        finally:
+            self._joining -= 1
         if fault:
             return _join_page(typed.get("name", ""), fault, 429 if "attempts" in fault else 422)
         answer = RedirectResponse("/bench", 303)
         answer.set_cookie(COOKIE, cookie, max_age=LASTS_S, secure=True, httponly=True, samesite="strict", path="/")
         return answer
+
+
+def may(method: str, path: str) -> bool:
+    """Whether a tablet that has joined may ask for this."""
+    allowed = TABLETS_MAY_SEE if method in ("GET", "HEAD") else TABLETS_MAY_DO if method == "POST" else ()
+    return any(re.fullmatch(pattern, path) for pattern in allowed)
+
+
+def _owners_only(headers: Headers) -> Response:
+    says = "That is done on the shop's own machine, not on a tablet."
+    if "text/html" in headers.get("accept", ""):
+        body = render("message.html", title="Not on a tablet", says=says, raw="", unit="mm", here="")
+        return HTMLResponse(body, 403, headers=HEADERS)
+    return JSONResponse({"faults": [{"field": "", "says": says}]}, 403, headers=HEADERS)
+
+
+async def _short_body(request: Request) -> bytes | None:
+    """What was sent; None where it is more than a passphrase and a name can be."""
+    body = b""
+    async for some in request.stream():
+        body += some
+        if len(body) > 4_000:
+            return None
+    return body
 
 
 def _is_plain(path: str) -> bool:
@@ -290,6 +366,8 @@ def _is_plain(path: str) -> bool:
 
 
 def _same_origin(headers: Any) -> bool:
+    if headers.get("sec-fetch-site", "same-origin") not in ("same-origin", "none"):
+        return False
     origin = headers.get("origin")
     try:
         return origin is None or urlsplit(origin).netloc.lower() == headers.get("host", "").lower()

@@ -12,10 +12,10 @@ import pytest
 from bright_willow.core.bench.state import state_of
 from bright_willow.core.ground.errors import OutOfRange
 from bright_willow.core.job.days import Days
+from bright_willow.drawing.pictures import sized
 from bright_willow.store.bundle import brought, bundled
 from bright_willow.store.bundle_file import MOST_BYTES
 from bright_willow.web.bench import EVENTS
-from bright_willow.web.photo import sized
 from tests.web.test_runs import STEAMED, Shop, plain, steam_a_load
 
 JOB = 1
@@ -211,7 +211,14 @@ def test_pictures_readings_and_what_becomes_of_pieces_go_along(shop):
 
 @pytest.mark.parametrize(
     ("name", "value"),
-    [("pieces", 10**9), ("pieces", 30_000), ("pieces", -5), ("started_s", 1e12), ("started_s", -1e18), ("places", 10**7)],
+    [
+        ("pieces", 10**9),
+        ("pieces", 30_000),
+        ("pieces", -5),
+        ("started_s", 1e12),
+        ("started_s", -1e18),
+        ("places", 10**7),
+    ],
 )
 def test_a_plan_of_a_run_with_numbers_that_cannot_be_is_refused_at_once(shop, taken, name, value):
     with zipfile.ZipFile(io.BytesIO(taken)) as file:
@@ -223,7 +230,9 @@ def test_a_plan_of_a_run_with_numbers_that_cannot_be_is_refused_at_once(shop, ta
     assert time.monotonic() - began < 5
 
 
-@pytest.mark.parametrize(("name", "value"), [("at_s", 10**400), ("at_s", 1e12), ("number", 10**9), ("value", 1e300), ("wall_s", -1)])
+@pytest.mark.parametrize(
+    ("name", "value"), [("at_s", 10**400), ("at_s", 1e12), ("number", 10**9), ("value", 1e300), ("wall_s", -1)]
+)
 def test_taps_with_numbers_that_cannot_be_are_refused(shop, taken, name, value):
     with zipfile.ZipFile(io.BytesIO(taken)) as file:
         run = json.loads(file.read("runs/0.json"))

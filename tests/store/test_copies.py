@@ -33,12 +33,12 @@ def test_all_of_a_shop_goes_and_comes_back(demo_store, tmp_path):
     before = everything(demo_store.path)
     assert everything(tmp_path / "mine.sqlite3") == before and all(before.values())
     assert stat.S_IMODE((tmp_path / "mine.sqlite3").stat().st_mode) == 0o600
-    aside = restored(tmp_path / "other", tmp_path / "mine.sqlite3")
-    assert aside is None and everything(tmp_path / "other" / FILE) == before
+    done = restored(tmp_path / "other", tmp_path / "mine.sqlite3")
+    assert (done.aside, done.left_out) == (None, ()) and everything(tmp_path / "other" / FILE) == before
     with demo_store.connected():
         demo_store.put_away(1)
-    aside = restored(tmp_path / "other", demo_store.path)
-    assert everything(aside) == before  # what stood there is kept
+    done = restored(tmp_path / "other", demo_store.path)
+    assert everything(done.aside) == before  # what stood there is kept
 
 
 def test_brought_back_while_it_is_open(demo_store, tmp_path):
@@ -49,7 +49,7 @@ def test_brought_back_while_it_is_open(demo_store, tmp_path):
             demo_store.remove_piece(piece.id)
         demo_store.put_away(2)
         assert demo_store.learnt().used < learnt
-        aside = restored_live(demo_store.path, tmp_path / "mine.sqlite3")
+        aside = restored_live(demo_store.path, tmp_path / "mine.sqlite3").aside
         demo_store.taken_over()
         assert demo_store.learnt().used == learnt and demo_store.job_count(away=True) == 0
     assert everything(aside)["piece"] != everything(tmp_path / "mine.sqlite3")["piece"]

@@ -12,6 +12,7 @@ from bright_willow.core.bench.events import Event
 from bright_willow.core.bench.state import state_of
 from bright_willow.core.experience.durations import Seen
 from bright_willow.core.experience.steam_times import Steamed, own_trials
+from bright_willow.core.ground.errors import OutOfRange
 from bright_willow.store.records import NotKept, NotThere
 from bright_willow.store.runs import BRIEFS
 from tests.core.bench.runs import GLUED, T0, Bench, brief
@@ -151,15 +152,22 @@ def test_an_hour_of_eight_probes_takes_little_room(store):
         assert time.thread_time() - began < 0.3
 
 
-def test_tablets_are_known_until_they_are_put_out(store):
-    with store.connected():
-        token = store.let_in("by the box")
-        guest = store.guest(token)
-        assert (guest.name, guest.is_out) == ("by the box", False)
-        store.put_out(guest.id)
-        assert store.guest(token).is_out and store.guest("nobody") is None
-        with pytest.raises(NotThere):
-            store.put_out(77)
+def test_one_run_of_a_job_is_under_way_at_a_time(run):
+    """Start pressed twice at once, past every question the program asks: the database itself refuses the second."""
+    store, first = run
+    job = store.run(first).job_id
+    assert store.start_run(job, "run", 1, brief()) == first
+    with pytest.raises((IntegrityError, sqlite3.IntegrityError)):
+        store.db.execute_sql("insert into run (job_id, kind, at, watched) values (?, 'run', '2026-01-01', 0)", (job,))
+    assert store.start_run(job, "rehearsal", 1, brief()) != first  # practice goes on beside it
+    store.add_events(first, [Event(T0, "end", "ends")])
+    second = store.start_run(job, "run", 1, brief())
+    with pytest.raises(OutOfRange, match=f"Run {second} of this job is under way"):
+        store.add_events(first, [Event(T0, "open", "opens")])
+    assert store.run(first).ended and "opens" not in {e.client for _, e in store.events(first)}
+    store.add_events(second, [Event(T0, "end", "ends")])
+    store.add_events(first, [Event(T0, "open", "opens")])
+    assert store.open_run(job).id == first
 
 
 def test_a_run_that_cannot_be_read_is_named(run):

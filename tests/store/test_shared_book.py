@@ -13,8 +13,7 @@ from bright_willow.core.shop.shop import Shop as ShopFigures
 from bright_willow.demo.marrow_lane import fill
 from bright_willow.store.book import Store
 from bright_willow.store.bundle_file import MOST_BYTES
-from bright_willow.store.shared_book import book_brought, book_bundled
-from bright_willow.web.photo import sized
+from bright_willow.store.shared_book import book_bundled, keep_book, read_book
 from tests.conftest import RIB
 from tests.web.test_runs import Shop
 
@@ -41,14 +40,14 @@ def other(tmp_path) -> Store:
 def test_both_are_kept_and_whose_is_whose(tmp_path, book):
     store = other(tmp_path)
     with store.connected():
-        came = book_brought(store, book, sized, share=1.0)
+        came = keep_book(store, read_book(book, ()), share=1.0)
         assert came.shop == "Marrow Lane" and came.jobs == 4 and not came.left
         forms = store.forms()
         assert {f.origin for f in forms} == {"Marrow Lane"} and sum(len(f.pieces) for f in forms) == 16
         assert store.job_count() == 0 and store.job_count(away=True) == 4  # put away, not among the jobs to do
         assert [o.share for o in store.shop().others] == [1.0]
         with pytest.raises(OutOfRange, match="here already"):
-            book_brought(store, book, sized, share=1.0)
+            keep_book(store, read_book(book, ()), share=1.0)
         assert len(store.forms()) == 4
         again = book_bundled(store)  # what is another's is not handed on as one's own
         with zipfile.ZipFile(io.BytesIO(again)) as file:
@@ -64,7 +63,7 @@ def test_it_counts_as_one_s_own_less_or_not_at_all(tmp_path, book):
         store = Store(tmp_path / f"s{share}")
         with store.connected():
             store.save_shop(ShopFigures(name="Far Orchard"))
-            book_brought(store, book, sized, share=share)
+            keep_book(store, read_book(book, ()), share=share)
             seen[share] = store.learnt()
         store.close()
     kind = ("cold_lamination", "ash_white|rigid")
@@ -153,7 +152,7 @@ HEAD = {"format": "bright-willow-shop-book", "version": 1, "shop": "Elsewhere", 
 def test_what_is_no_book_is_a_sentence_and_leaves_nothing(tmp_path, raw):
     store = other(tmp_path)
     with store.connected(), pytest.raises(OutOfRange):
-        book_brought(store, raw, sized, share=1.0)
+        keep_book(store, read_book(raw, ()), share=1.0)
     with store.connected():
         assert not store.has_jobs() and not store.shop().others
     store.close()
@@ -177,7 +176,7 @@ def test_a_wood_of_that_shop_s_own_comes_along(tmp_path):
     there.close()
     store = other(tmp_path)
     with store.connected():
-        came = book_brought(store, raw, sized, share=0.3)
+        came = keep_book(store, read_book(raw, ()), share=0.3)
         assert came.jobs == 1 and not came.left
         assert [w.name for w in store.shop().woods] == ["Yew of the lane"]
     store.close()

@@ -1,6 +1,8 @@
 """Closed by default; nothing typed makes a 500."""
 
+import errno
 import itertools
+import shutil
 import tempfile
 from pathlib import Path
 
@@ -12,6 +14,7 @@ from schemathesis.specs.openapi.checks import positive_data_acceptance
 from starlette.testclient import TestClient
 
 from bright_willow.store.book import Store
+from bright_willow.store.records import NotKept
 from bright_willow.web.app import create_app
 from bright_willow.web.stages import PAGES
 from tests.conftest import RIB
@@ -45,6 +48,48 @@ def test_changes_only_from_its_own_pages(client):
     assert (
         client.post("/jobs", headers={"origin": "http://127.0.0.1", "sec-fetch-site": "same-origin"}).status_code == 200
     )
+
+
+@pytest.mark.parametrize(
+    ("path", "most"),
+    [
+        ("/api/readings", 100_000),
+        ("/runs/1/events", 2_000_000),
+        ("/api/plan", 2_000_000),
+        ("/jobs/1/shape/keep", 1_000_000),
+        ("/shop", 1_000_000),
+        ("/jobs/1/outline", 4_000_000),
+    ],
+)
+def test_each_door_takes_in_so_much(client, path, most):
+    """Told before anything of it is read, so that nobody waits for it to be looked through."""
+    assert client.post(path, content=b"x" * (most + 1)).status_code == 413
+    assert client.post(path, content=b"x" * 100).status_code != 413
+
+
+def test_a_full_disk_and_a_folder_that_is_gone_are_said(demo_client, demo_store, monkeypatch):
+    """Wherever something is sent: to be looked through it is written to the disk first."""
+
+    async def full(request):
+        raise OSError(errno.ENOSPC, "No space left on device")
+
+    monkeypatch.setattr("bright_willow.web.pages.pictures.sent_picture", full)
+    monkeypatch.setattr("bright_willow.web.pages.runs.sent_picture", full)
+    for path in ("/jobs/5/photo", "/runs/1/photo"):
+        answer = demo_client.post(path, content=b"x")
+        assert answer.status_code == 503 and "disk is full" in answer.json()["faults"][0]["says"], path
+    away = demo_store.path.parent.rename(demo_store.path.parent.with_name("taken away"))
+    try:
+        for method, path in (("POST", "/jobs/5/away"), ("GET", "/"), ("GET", "/jobs/5/shape"), ("POST", "/jobs")):
+            answer = demo_client.request(method, path)
+            assert answer.status_code == 503 and "is not there any more" in answer.text, (method, path)
+        (lost := demo_store.path.parent).mkdir()
+        with demo_store.connected(), pytest.raises(NotKept, match="not there any more"):
+            demo_store.put_away(5)  # into another file of that name: nowhere
+    finally:
+        shutil.rmtree(lost, ignore_errors=True)
+        away.rename(demo_store.path.parent)
+    assert demo_client.post("/jobs/5/away").status_code == 200
 
 
 def test_too_much_is_refused(client):

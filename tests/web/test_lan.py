@@ -3,29 +3,39 @@ machine unasked."""
 
 from __future__ import annotations
 
+import asyncio
 import datetime as dt
 import re
+import sqlite3
 import ssl
 import time
 
 import pytest
 from starlette.testclient import TestClient
 
-from bright_willow.store.tables import GuestRow
+from bright_willow.store.book import Store
+from bright_willow.store.copies import copied, restored_live
+from bright_willow.store.network_access import NetworkAccess
+from bright_willow.store.opening import FILE
 from bright_willow.web.app import create_app
 from bright_willow.web.lan import (
     COOKIE,
     LASTS_S,
-    PASSPHRASE,
+    LONGEST_WAIT_S,
     TRIES,
+    TRIES_IN_ALL,
     TRIES_WITHIN_S,
     Gate,
     Lan,
     Tries,
     certificate,
+    may,
     set_passphrase,
     too_weak,
 )
+from bright_willow.web.pages.runs import _sent
+from tests.core.bench.runs import brief
+from tools.hostile import routes_of
 
 WORDS = "four plain apple words"
 HOST = "192.168.7.20"
@@ -34,10 +44,10 @@ PAGE = {"accept": "text/html"}
 
 @pytest.fixture
 def inside(store):
-    with store.connected():
-        set_passphrase(store, WORDS)
+    access = NetworkAccess(store.path.parent)
+    set_passphrase(access, WORDS)
     app = create_app(store)
-    app.state.lan = Lan(store, HOST, 8766, "AA:BB")
+    app.state.lan = Lan(access, HOST, 8766, "AA:BB")
     yield app
     app.state.reader.stop()
 
@@ -89,22 +99,35 @@ def test_wrong_passphrases_are_counted(tablet):
     assert COOKIE not in tablet.cookies
 
 
-def test_attempts_are_limited_for_one_and_for_all():
+def test_who_tries_on_waits_and_nobody_else_does():
     tries = Tries()
     for n in range(TRIES):
         assert tries.wait_s("a", 100.0 + n) == 0
         tries.failed("a", 100.0 + n)
-    assert tries.wait_s("a", 105.0) == pytest.approx(100 + TRIES_WITHIN_S - 105)
-    assert tries.wait_s("b", 105.0) == 0
-    assert tries.wait_s("a", 100.0 + TRIES_WITHIN_S + 0.1) == 0
-    for n in range(40):
+    waits = []
+    at = 100.0 + TRIES - 1
+    for _ in range(7):
+        waits.append(tries.wait_s("a", at))
+        at += waits[-1]
+        assert tries.wait_s("a", at) == pytest.approx(0)
+        tries.failed("a", at)
+    assert waits == pytest.approx([2, 4, 8, 16, 32, LONGEST_WAIT_S, LONGEST_WAIT_S])
+    assert tries.wait_s("a", at + TRIES_WITHIN_S + 0.1) == 0
+    for n in range(TRIES_IN_ALL):
         tries.failed(f"one {n}", 200.0)
-    assert tries.wait_s("another", 201.0) > 0
+    assert tries.wait_s("another", 201.0) == 0 and tries.pause_s(201.0) == 1.0  # slowed down, not shut out
     tries.worked("one 39")
-    assert tries.wait_s("another", 201.0) == 0
+    assert tries.pause_s(200.0 + TRIES_WITHIN_S + 1) == 0
 
 
-def test_sessions_end_and_cannot_be_made_up(store, inside, tablet, monkeypatch):
+def test_many_wrong_words_from_everywhere_shut_nobody_out(inside, tablet):
+    for n in range(TRIES_IN_ALL + 10):
+        inside.state.lan.tries.failed(f"10.0.0.{n}", time.monotonic())
+    started = time.monotonic()
+    assert join(tablet).status_code == 303 and 0.9 < time.monotonic() - started < 5
+
+
+def test_sessions_end_and_cannot_be_made_up(inside, tablet, monkeypatch):
     join(tablet)
     token = tablet.cookies[COOKIE]
     lan = inside.state.lan
@@ -115,9 +138,16 @@ def test_sessions_end_and_cannot_be_made_up(store, inside, tablet, monkeypatch):
     monkeypatch.setattr("itsdangerous.timed.time.time", lambda: now() + LASTS_S + 60)
     assert lan.guest(token) is None
     monkeypatch.undo()
-    with store.connected():
-        set_passphrase(store, "another set of words")
-    assert Lan(store, HOST, 1, "").guest(token) is None  # with a new passphrase whoever had joined must join anew
+    assert lan.guest(token)
+    access = lan.access
+    for days in (-365, 365, LASTS_S / 86400 + 0.01):  # by the row's own age, whatever the cookie's signature says
+        kept = access._kept.tablets[0]
+        kept.at -= dt.timedelta(days=days)
+        assert lan.guest(token) is None, days
+        kept.at += dt.timedelta(days=days)
+    assert lan.guest(token)
+    set_passphrase(access, "another set of words")
+    assert lan.guest(token) is None  # with a new passphrase whoever had joined must join again
 
 
 def test_host_origin_and_path_are_checked_there_too(tablet):
@@ -129,6 +159,8 @@ def test_host_origin_and_path_are_checked_there_too(tablet):
     assert tablet.post("/jobs", headers=evil).status_code == 403
     assert tablet.post("/join", data={"passphrase": WORDS}, headers=evil).status_code == 403
     assert tablet.post("/join", data={"passphrase": WORDS}, headers={"origin": "https://["}).status_code == 403
+    crossed = {"sec-fetch-site": "cross-site"}
+    assert tablet.post("/join", data={"passphrase": WORDS}, headers=crossed).status_code == 403
     assert tablet.post("/join", content=b"x" * 5000).status_code == 413
     for path in (
         "//shop/restore",
@@ -161,11 +193,55 @@ def test_probes_need_their_key_and_no_passphrase(store, tablet):
     assert tablet.post("/api/readings", json={"value": 97}).status_code == 401
 
 
-def test_the_passphrase_is_hashed_and_weak_ones_are_refused(store):
-    with store.connected():
-        set_passphrase(store, WORDS)
-        assert store.fact(PASSPHRASE).startswith("$argon2id$") and "apple" not in store.fact(PASSPHRASE)
+def test_secrets_lie_beside_the_shop_hashed_and_in_no_copy(store, inside, tablet, tmp_path):
+    join(tablet)
+    folder = store.path.parent
+    kept = folder / "network-access.json"
+    assert (
+        oct(kept.stat().st_mode)[-3:] == "600" and "$argon2id$" in kept.read_text() and "apple" not in kept.read_text()
+    )
+    token = inside.state.lan.signer().loads(tablet.cookies[COOKIE])
+    copied(store.path, tmp_path / "copy.sqlite3")
+    secrets = [token, inside.state.lan.access.secret, "$argon2id$"]
+    for path in (store.path, store.path.with_name(FILE + "-wal"), tmp_path / "copy.sqlite3"):
+        raw = path.read_bytes() if path.exists() else b""
+        assert not [s for s in secrets if s.encode() in raw], path
+    assert token not in kept.read_text()
     assert too_weak("short") and too_weak("aaaaaaaaaaaa") and too_weak("x" * 201 + "abcd") and not too_weak(WORDS)
+
+
+def test_what_an_earlier_version_kept_in_the_shop_is_taken_out_of_it(tmp_path):
+    """The passphrase goes on, tablets join again, and neither the file nor a copy made before holds a trace."""
+    folder = tmp_path / "shop"
+    with Store(folder).connected():
+        pass
+    mark, phrase = "TOKEN-" + "q" * 40, "$argon2id$" + "p" * 60
+    with sqlite3.connect(folder / FILE) as db:
+        for name in ("0010_one_run",):
+            db.execute("delete from schema_migration where name = ?", (name,))
+        db.execute("drop index run_open")
+        db.execute(
+            "create table guest (id integer primary key, token varchar(255) not null unique, name varchar(255) not null,"
+            " at datetime not null, seen datetime not null, put_out datetime)"
+        )
+        db.execute("insert into guest values (1, ?, 'old', '2026-01-01', '2026-01-01', null)", (mark,))
+        db.execute("insert into meta values ('lan passphrase', ?), ('lan secret', ?)", (phrase, mark))
+    db.close()
+    copied(folder / FILE, tmp_path / "copy.sqlite3")
+    Store(folder)
+    access = NetworkAccess(folder)
+    assert access.passphrase_hash == phrase and access.secret != mark and access.tablets() == []
+    for path in (tmp_path / "copy.sqlite3", *folder.glob(f"{FILE}*"), *folder.glob("copies/*")):
+        assert mark.encode() not in path.read_bytes() and phrase.encode() not in path.read_bytes(), path
+
+
+def test_a_restored_shop_brings_no_passphrase(store, inside, tablet, tmp_path):
+    other = Store(tmp_path / "other")
+    set_passphrase(NetworkAccess(other.path.parent), "the strangers own words")
+    copied(other.path, tmp_path / "theirs.sqlite3")
+    restored_live(store.path, tmp_path / "theirs.sqlite3")
+    assert join(tablet, "the strangers own words").status_code == 422
+    assert join(tablet).status_code == 303
 
 
 def test_a_certificate_is_made_once_and_again_for_another_address(tmp_path):
@@ -178,9 +254,80 @@ def test_a_certificate_is_made_once_and_again_for_another_address(tmp_path):
     ssl.create_default_context(ssl.Purpose.CLIENT_AUTH).load_cert_chain(second)
 
 
-def test_a_guest_of_yesterday_is_not_listed_as_joined(store, inside):
+def test_a_tablet_of_yesterday_is_not_listed_as_joined(inside):
     lan = inside.state.lan
+    lan.access.let_in("old one")
+    assert [t["name"] for t in lan.view(dt.UTC)["joined"]] == ["old one"]
+    lan.access._kept.tablets[0].at = dt.datetime(2020, 1, 1)
+    assert lan.view(dt.UTC)["joined"] == []
+
+
+def test_tablets_run_the_bench_look_and_measure_and_nothing_else(inside, tablet):
+    """Every door of the program: what is not named for tablets is shut to them, whatever is added later."""
+    join(tablet)
+    looks = {"/book/bends.csv", "/book/bends.json", "/book/experience.json", "/book/whole.zip", "/shop/backup"}
+    looks |= {"/raw/{kind}/{row_id}", "/openapi.json", "/health"}  # the last needs no session
+    open_to_them, shut = set(), set()
+    for method, template in routes_of(inside):
+        path = re.sub(r"\{(\w+)\}", lambda m: {"kind": "pdf", "stage": "form"}.get(m[1], "1"), template)
+        (open_to_them if may(method, path) else shut).add((method, template.removeprefix("/api")))
+    assert {p for m, p in shut if m == "GET"} == looks
+    assert {p for m, p in open_to_them if m == "POST"} == {
+        "/jobs/{job_id}/bench/start",
+        "/runs/{run_id}/events",
+        "/runs/{run_id}/tap",
+        "/runs/{run_id}/pace",
+        "/runs/{run_id}/go-over",
+        "/runs/{run_id}/photo",
+        "/jobs/{job_id}/days/done",
+        "/jobs/{job_id}/{stage}/try",
+        "/jobs/{job_id}/built",
+        "/jobs/{job_id}/pieces",
+        "/jobs/{job_id}/photo",
+        "/pieces/{piece_id}/again",
+        "/pieces/{piece_id}/verdict",
+        "/pictures/{picture_id}/look",
+        "/pictures/{picture_id}/mark",
+        "/pictures/{picture_id}/unmark",
+        "/pictures/{picture_id}/size",
+        "/pictures/{picture_id}/piece",
+        "/trials/{trial_id}/piece/{number}",
+        "/trials/{trial_id}/bench",
+        "/trials/{trial_id}/from-bench",
+    }
+    assert not may("GET", "/jobs/1/take/bundle") and not may("DELETE", "/") and may("GET", "/jobs/1/take/pdf")
+    for path in ("/shop", "/probes", "/probes/1/remove", "/pieces/1/remove", "/jobs/bring", "/units", "/jobs/1/away"):
+        page = tablet.post(path, headers=PAGE)
+        assert page.status_code == 403 and "own machine" in page.text, path
+    assert "own machine" in tablet.get("/book/whole.zip").json()["faults"][0]["says"]
+
+
+def test_a_tablet_put_out_is_sent_nothing_more(store, inside, rib):
+    """Its page looked on when it was sent away: the stream ends with the next thing that happens."""
     with store.connected():
-        store.let_in("old one")
-        GuestRow.update(at=dt.datetime(2020, 1, 1)).execute()
-        assert lan.view(store.guests(), dt.UTC)["joined"] == []
+        run = store.start_run(store.add_job(rib), "run", 1, brief())
+    tablet_in = [True]
+    scope = {"is_still_in": lambda: tablet_in[0]}
+    request = Looking(inside, scope)
+
+    async def looked() -> list[dict]:
+        told, first = [], {"at": 0.0, "rate": 1.0, "mark": "", "html": "x"}
+        async for one in _sent(request, run, first):
+            told.append(one)
+            if len(told) == 2:
+                tablet_in[0] = False
+            inside.state.hub.changed(run)
+            assert len(told) < 5
+        return told
+
+    assert len(asyncio.run(looked())) == 2
+
+
+class Looking:
+    """A request of a page that looks on."""
+
+    def __init__(self, app, scope) -> None:
+        self.app, self.scope = app, scope
+
+    async def is_disconnected(self) -> bool:
+        return False

@@ -11,8 +11,8 @@ from PIL import Image
 
 from bright_willow.core.book.built_form import BuiltForm
 from bright_willow.core.book.readings import read
+from bright_willow.drawing.pictures import KEPT_BYTES
 from bright_willow.store.book import Store
-from bright_willow.web.photo import KEPT_BYTES
 from tests.web.test_runs import Shop
 from tools.pictured import Laid, jpeg
 

@@ -16,8 +16,8 @@ from starlette.testclient import TestClient
 from bright_willow.core.bench.events import Event
 from bright_willow.core.bench.state import state_of
 from bright_willow.demo.marrow_lane import fill
+from bright_willow.drawing.pictures import KEPT_BYTES, sized
 from bright_willow.web.app import create_app
-from bright_willow.web.photo import KEPT_BYTES, made_small
 
 NOW = dt.datetime(2026, 11, 24, 9, 40, tzinfo=dt.UTC)
 STEAMED, GLUED = 14, 5
@@ -414,7 +414,7 @@ def test_what_is_no_picture_is_said(shop, body):
 
 
 def test_a_small_picture_is_not_made_larger():
-    with Image.open(io.BytesIO(made_small(picture((60, 40), "PNG")))) as small:
+    with Image.open(io.BytesIO(sized(picture((60, 40), "PNG"))[0])) as small:
         assert small.size == (60, 40)
 
 

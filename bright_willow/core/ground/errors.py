@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Mapping
 from dataclasses import dataclass
-from typing import Literal
+from typing import Any, Literal
 
 
 @dataclass(frozen=True)
@@ -39,6 +39,10 @@ class OutOfRange(ValueError):
         self._lengths_mm, self._temperatures_c = dict(lengths_mm or {}), dict(temperatures_c or {})
         super().__init__(self.says("mm"))
 
+    def __reduce__(self) -> tuple[Any, ...]:
+        """So that it reaches another process as it is."""
+        return _out_of_range, (self.field, self._template, self._lengths_mm, self._temperatures_c, self.at_mm)
+
     def says(self, unit: str) -> str:
         """The sentence, lengths and temperatures in the reader's unit ("mm" or "in")."""
         if not self._lengths_mm and not self._temperatures_c:
@@ -53,6 +57,10 @@ class OutOfRange(ValueError):
     def fault(self, unit: str = "mm") -> Fault:
         """The sentence beside its field, in the reader's unit."""
         return Fault(self.field, self.says(unit))
+
+
+def _out_of_range(field: str, says: str, lengths: Any, temperatures: Any, at_mm: tuple[float, ...]) -> OutOfRange:
+    return OutOfRange(field, says, lengths_mm=lengths, temperatures_c=temperatures, at_mm=at_mm)
 
 
 def require(

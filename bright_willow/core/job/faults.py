@@ -21,6 +21,10 @@ class JobFaulty(ValueError):
         self.faults, self.job = faults, job
         super().__init__(" ".join(f.says for f in faults))
 
+    def __reduce__(self) -> tuple[type[JobFaulty], tuple[list[Fault], Job | None]]:
+        """So that it reaches another process as it is."""
+        return JobFaulty, (self.faults, self.job)
+
 
 _WORDS = {
     "missing": "This is missing.",

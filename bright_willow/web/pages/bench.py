@@ -15,7 +15,7 @@ from ...core.bench.live import said_s
 from ...core.ground.errors import OutOfRange
 from ...devices.port import KINDS, Reading
 from ...devices.simulated import FAULTS
-from ...store.records import Unreadable
+from ...store.records import NotThere, Unreadable
 from ..bench import clock_says, reading_says, run_now
 from ..common import Id, go_to, page, planned, store_of, typed_in
 from ..probes import BufferFull
@@ -57,7 +57,6 @@ def _bench(
                 }
             )
         lan = request.app.state.lan
-        guests = store.guests() if lan else []
         zone = zone_of(shop.week)
     return page(
         "bench.html",
@@ -73,7 +72,7 @@ def _bench(
         typed=typed,
         faults=faults,
         new_key=key,
-        lan=lan.view(guests, zone) if lan else None,
+        lan=lan.view(zone) if lan else None,
         is_guest=bool(request.scope.get("guest")),
         address=str(request.base_url).rstrip("/"),
     )
@@ -106,9 +105,10 @@ def _run_line(request: Request, run: Any, now: float) -> dict[str, Any] | None:
 @router.post("/bench/guests/{guest_id}/out")
 def put_out(request: Request, guest_id: Id) -> Response:
     """A tablet is sent away; it must join anew."""
-    store = store_of(request)
-    with store.connected():
-        store.put_out(guest_id)
+    lan = request.app.state.lan
+    if lan is None:
+        raise NotThere("No such tablet has joined.")
+    lan.access.put_out(guest_id)
     return go_to("/bench#tablets")
 
 

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import datetime as dt
-import shutil
-import tempfile
+import logging
+from contextlib import ExitStack
 from pathlib import Path
 
 from fastapi import APIRouter, Request
@@ -12,13 +12,14 @@ from fastapi.responses import FileResponse, Response
 from starlette.background import BackgroundTask
 from starlette.datastructures import UploadFile
 
-from ...store.copies import copied, restored_live
+from ...store.copies import copied, put_in_place, restored_live, temporary_folder
 from ...store.records import CannotOpen
 from ..bench import EVENTS
 from ..common import attachment, go_to, planned, store_of
 from .shop import shop_page
 
 router = APIRouter(include_in_schema=False)
+log = logging.getLogger("bright_willow")
 
 
 @router.get("/shop/backup")
@@ -26,13 +27,14 @@ def backup(request: Request) -> Response:
     """A copy of everything, all of one moment."""
     store = store_of(request)
     name = f"bright-willow-{dt.date.today().isoformat()}.sqlite3"
-    folder = Path(tempfile.mkdtemp(prefix="bright-willow-"))
+    while_sent = ExitStack()
+    folder = while_sent.enter_context(temporary_folder())
     try:
         copied(store.path, folder / name)
     except CannotOpen as error:
-        shutil.rmtree(folder, ignore_errors=True)
+        while_sent.close()
         return shop_page(request, 503, copy_fault=str(error))
-    gone = BackgroundTask(shutil.rmtree, folder, ignore_errors=True)
+    gone = BackgroundTask(while_sent.close)
     return FileResponse(folder / name, media_type="application/vnd.sqlite3", headers=attachment(name), background=gone)
 
 
@@ -43,8 +45,8 @@ async def restore(request: Request) -> Response:
         upload = form.get("file")
         if not isinstance(upload, UploadFile) or not upload.filename:
             return await planned(request, shop_page, request, 422, "Choose a copy first: a file that backup made.")
-        with tempfile.TemporaryDirectory(prefix="bright-willow-") as folder:
-            file = Path(folder) / "brought.sqlite3"
+        with temporary_folder() as folder:
+            file = folder / "given.sqlite3"
             with file.open("wb") as to:
                 while part := await upload.read(1_000_000):
                     to.write(part)
@@ -54,10 +56,27 @@ async def restore(request: Request) -> Response:
 def _restored(request: Request, file: Path) -> Response:
     store = store_of(request)
     try:
-        restored_live(store.path, file)
+        done = restored_live(store.path, file)
+        _take_over(request, done.aside)
     except CannotOpen as error:
         return shop_page(request, 422, str(error).replace(str(file), "That file"))
-    store.taken_over()
-    EVENTS.forget()
-    request.app.state.gatherer.forget_keys()
+    finally:
+        EVENTS.forget()
+        request.app.state.gatherer.forget_keys()
+    if done.left_out:
+        return shop_page(request, brought=True, left_out=done.left_out)
     return go_to("/shop?brought=1")
+
+
+def _take_over(request: Request, aside: Path | None) -> None:
+    """Read the shop anew; where that fails, the one that stood there before is put back. Raises: CannotOpen."""
+    store = store_of(request)
+    try:
+        store.taken_over()
+    except Exception as error:
+        log.exception("a restored file could not be used")
+        if aside is None:
+            raise
+        put_in_place(store.path, aside)
+        store.taken_over()
+        raise CannotOpen(f"That file could not be used: {error}. The shop is as it was.") from None

@@ -23,15 +23,15 @@ from ...core.plan.read import read_job
 from ...core.shape.kinds.arc_by_chord import ArcByChord
 from ...core.ways.registry import WAYS, stages_for
 from ...core.wood.species import wood_table
-from ...store.bundle import brought
-from ...store.bundle_file import is_bundle
+from ...store.bundle import keep_bundle
+from ...store.bundle_file import MOST_EACH, is_bundle
 from ...store.found import STATES, Sought
 from ...store.lines import Line
 from ...store.records import JobState, Page
 from ..common import Id, Number, attachment, go_to, now_of, page, planned, store_of, wants_parts
 from ..days import shop_days
+from ..importing import Importer
 from ..lines import JobLine, renew_for_page
-from ..photo import sized
 from ..stages.days import due_soon
 from .outline import Read, outline_of, read_outline
 
@@ -220,8 +220,12 @@ async def bring(request: Request) -> Response:
         raw = await upload.read() if isinstance(upload, UploadFile) else b""
         name = (upload.filename or "") if isinstance(upload, UploadFile) else ""
         unit, teaches = form.get("unit"), form.get("teaches")
+    if is_bundle(raw):
+        importer: Importer = request.app.state.importer
+        answer: Response = await importer.asked(_bring_bundle, request, raw, str(teaches or "yes"))
+        return answer
     if not name.lower().endswith(OUTLINES):
-        return await planned(request, _bring, request, raw, str(teaches or "yes"))
+        return await planned(request, _bring, request, raw)
     typed = {"unit": unit if isinstance(unit, str) else "file"}
     return await planned(request, _bring_outline, request, await read_outline(request, raw, name, typed), name, typed)
 
@@ -246,12 +250,12 @@ def _bring_outline(request: Request, read: Read | OutOfRange, name: str, typed: 
     return go_to(f"/jobs/{job_id}/shape")
 
 
-def _bring(request: Request, raw: bytes, teaches: str = "yes") -> Response:
+def _bring(request: Request, raw: bytes) -> Response:
     store = store_of(request)
     if not raw:
         return _list(request, 422, "Choose a job file first: it ends in .json, or .zip with its book.")
-    if is_bundle(raw):
-        return _bring_bundle(request, raw, teaches)
+    if len(raw) > MOST_EACH:
+        return _list(request, 422, f"A job file of up to {MOST_EACH // 1_000_000} MB, please.")
     try:
         with store.connected():
             woods = store.shop().woods
@@ -272,7 +276,10 @@ def _bring_bundle(request: Request, raw: bytes, teaches: str) -> Response:
     store = store_of(request)
     try:
         with store.connected():
-            job_id = brought(store, raw, sized, store.shop().woods, teaches=teaches != "no")
+            woods = store.shop().woods
+        read = request.app.state.importer.bundle(raw, woods)
+        with store.connected():
+            job_id = keep_bundle(store, read, teaches=teaches != "no")
             if teaches == "less":
                 store.count_less(job_id, LESS)
     except JobFaulty as error:

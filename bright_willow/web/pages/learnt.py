@@ -23,9 +23,9 @@ from ...core.wood.lot import DRYNESS
 from ...core.wood.species import wood_table
 from ...drawing.band_chart import Band, SettledRow, band_chart, settling_chart
 from ...store.book import Store
-from ...store.shared_book import BroughtBook, book_brought, book_bundled
+from ...store.shared_book import BroughtBook, book_bundled, keep_book
 from ..common import attachment, go_to, page, planned, store_of, typed_in
-from ..photo import sized
+from ..importing import Importer
 from .book import CREEPS, kind_says
 from .jobs import LESS
 
@@ -145,7 +145,9 @@ async def bring(request: Request) -> Response:
     async with request.form(max_files=1, max_fields=4) as form:
         file, share = form.get("file"), form.get("share")
         raw = await file.read() if file is not None and not isinstance(file, str) else b""
-    return await planned(request, _bring, request, raw, str(share or ""))
+    importer: Importer = request.app.state.importer
+    answer: Response = await importer.asked(_bring, request, raw, str(share or ""))
+    return answer
 
 
 def _bring(request: Request, raw: bytes, share: str) -> Response:
@@ -155,7 +157,10 @@ def _bring(request: Request, raw: bytes, share: str) -> Response:
         return _learnt(request, fault="Choose a book first: a .zip taken along from another shop.")
     try:
         with store.connected():
-            came = book_brought(store, raw, sized, share=counts)
+            woods = store.shop().woods
+        book = request.app.state.importer.book(raw, woods)
+        with store.connected():
+            came = keep_book(store, book, share=counts)
     except OutOfRange as error:
         return _learnt(request, fault=str(error))
     return _learnt(request, came)

@@ -17,12 +17,13 @@ from ...core.ground.errors import OutOfRange
 from ...core.ground.units import format_length, parse_length_mm
 from ...core.job.faults import JobFaulty
 from ...core.shape.arc import FACES
+from ...drawing.pictures import LONGEST_TO_MEASURE_PX, thumbnail
 from ...store.book import Store
 from ...store.pictures import Picture
-from ...store.records import KeptForm
+from ...store.records import KeptForm, NotThere
 from ..common import Id, go_to, page, planned, store_of, typed_in, wants_parts
 from ..figures import Words
-from ..photo import Greys, sent_picture, sized, thumbnail
+from ..photo import Greys, made_small, sent_picture
 from ..sighting import Sight, asks_for, job_shaped, piece_items, shape_items, sight_of
 from .measure import measured_day, piece_faults
 
@@ -52,7 +53,7 @@ async def add(request: Request, job_id: Id, measure: str = "") -> Response:
     """A picture of a job, or of a piece of it; measure=yes: it is gone on with at once."""
     body, piece = await sent_picture(request)
     try:
-        small, size = await planned(request, sized, body)
+        small, size = await made_small(request, body, LONGEST_TO_MEASURE_PX)
     except OutOfRange as error:
         if wants_parts(request):
             return JSONResponse({"faults": [{"field": "photo", "says": str(error)}]}, 422)
@@ -74,7 +75,11 @@ def body(request: Request, picture_id: Id, small: str = "") -> Response:
     with store.connected():
         found = store.picture_body(picture_id)
     kept = {"cache-control": "private, max-age=3600"}  # it is never changed, and large
-    return Response(thumbnail(found) if small else found, media_type="image/jpeg", headers=kept)
+    try:
+        shown = thumbnail(found) if small else found
+    except OutOfRange as error:
+        raise NotThere(str(error)) from None
+    return Response(shown, media_type="image/jpeg", headers=kept)
 
 
 @router.post("/pictures/{picture_id}/remove")
@@ -165,7 +170,10 @@ def _drawn(
 ) -> Spot:
     """Where a mark is drawn to; where nothing is near, it stays where it was put."""
     greys: Greys = request.app.state.greys
-    grey = greys.of(store, picture)
+    try:
+        grey = greys.of(store, picture)
+    except OutOfRange as error:
+        raise NotThere(str(error)) from None
     near = max(LEAST_NEAR_PX, min(MOST_NEAR_PX, near))  # so many dots a finger covers
     found = drawn_to_corner(grey, spot, near) if corner else drawn_to(grey, spot, near, is_end=end)
     return found or spot

@@ -24,6 +24,7 @@ from ...core.bench.records import own_times
 from ...core.ground.errors import OutOfRange
 from ...core.job.faults import JobFaulty
 from ...core.plan.read import read_job
+from ...drawing.pictures import LONGEST_PX
 from ...store.book import Store
 from ...store.records import NotKept
 from ...store.runs import MOST_CLOSING, MOST_EVENTS
@@ -190,6 +191,8 @@ async def _sent(request: Request, run_id: int, first: dict[str, Any]) -> AsyncIt
         if new[0] == counts[0] and waited < (1.0 if new[1] != counts[1] or answer["rate"] > 1 else BEAT_S):
             continue
         counts, sent = new, loop.time()
+        if not await planned(request, request.scope.get("is_still_in", lambda: True)):
+            return  # sent away meanwhile, or the session is over
         answer = await planned(request, _answer, request, run_id, seen)
         seen = answer["mark"]
         yield {"event": "now", "data": json.dumps(answer)}
@@ -324,7 +327,7 @@ def keep_times(request: Request, run_id: Id) -> Response:
 async def photo(request: Request, run_id: Id, client: str = "", piece: int = -1) -> Response:
     """A picture from the tablet's camera: made small, turned upright, with nothing of where it was taken."""
     try:
-        small = await planned(request, made_small, (await sent_picture(request))[0])
+        small, _ = await made_small(request, (await sent_picture(request))[0], LONGEST_PX)
     except OutOfRange as error:
         if wants_parts(request):
             return JSONResponse({"faults": [{"field": "photo", "says": str(error)}]}, 422)

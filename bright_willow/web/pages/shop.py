@@ -251,13 +251,30 @@ def show_shop(request: Request, kept: int = 0, brought: int = 0) -> Response:
 
 
 def shop_page(
-    request: Request, status: int = 200, copy_fault: str = "", *, kept: bool = False, brought: bool = False
+    request: Request,
+    status: int = 200,
+    copy_fault: str = "",
+    *,
+    kept: bool = False,
+    brought: bool = False,
+    left_out: tuple[str, ...] = (),
 ) -> Response:
-    """The shop's figures, and its copies."""
+    """The shop's figures, and its copies. left_out: what of a restored copy did not fit, in sentences."""
     store = store_of(request)
     with store.connected():
         shop, damaged = store.shop(), store.shop_damaged()
-    return _page(request, shop, status, {}, {}, kept=kept, brought=brought, copy_fault=copy_fault, damaged=damaged)
+    return _page(
+        request,
+        shop,
+        status,
+        {},
+        {},
+        kept=kept,
+        brought=brought,
+        copy_fault=copy_fault,
+        damaged=damaged,
+        left_out=left_out,
+    )
 
 
 def _page(
@@ -314,7 +331,9 @@ def _keep_shop(request: Request, typed: dict[str, str]) -> Response:
             for name, says in by_field(error.faults).items():
                 faults.setdefault(name, says)
         if faults:
-            return _page(request, shop, 422, typed, faults, kept=False, brought=False, copy_fault="", damaged=None)
+            return _page(
+                request, shop, 422, typed, faults, kept=False, brought=False, copy_fault="", damaged=None, left_out=()
+            )
         store.save_shop(made)
     return go_to("/shop?kept=1")
 
