@@ -11,7 +11,7 @@ from ..core.ground.findings import Change, Finding
 from ..core.job.job import Job
 from ..core.shop.shop import Shop
 from ..core.shop.week import minutes
-from .wall import Wall
+from .wall import FARTHEST_DAYS, Wall
 
 THINGS = {
     "form": ("the form", "forms"),
@@ -243,6 +243,16 @@ def _stuck(clash: Clash, job: Job, work: Work, shop: Shop, wall: Wall) -> Findin
     )
 
 
+def _too_far(clash: Clash, job: Job, work: Work, shop: Shop, wall: Wall) -> Finding:
+    return Finding(
+        "days.too_far",
+        "stop",
+        "days",
+        f"So much is to do that {_name(clash, work)} would begin more than {FARTHEST_DAYS // 365} years from now.",
+        "Take jobs out of the shop's week, make fewer pieces, or have more people, forms or clamps.",
+    )
+
+
 def _no_hours(clash: Clash, job: Job, work: Work, shop: Shop, wall: Wall) -> Finding:
     return Finding(
         "days.no_hours",
@@ -265,5 +275,6 @@ _SAYS = {
     "late": _late,
     "overrun": _overrun,
     "stuck": _stuck,
+    "too_far": _too_far,
     "no_hours": _no_hours,
 }

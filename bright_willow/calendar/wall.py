@@ -12,7 +12,7 @@ import tzlocal
 from ..core.days.hours import Hours, Stretches
 from ..core.shop.week import DAYS, Week, minutes
 
-AHEAD_DAYS = 500  # how far the shop's hours are laid out
+AHEAD_DAYS, FARTHEST_DAYS = 500, 4_000  # how far the shop's hours are laid out; where so much is to do, at most
 KEYS = tuple(DAYS)
 
 
@@ -72,11 +72,11 @@ class Wall:
 
 
 @lru_cache(maxsize=8)
-def hours_of(week: Week, wall: Wall) -> Hours:
-    """The shop's hours from the first day on: with hands, and with somebody there."""
+def hours_of(week: Week, wall: Wall, days: int = AHEAD_DAYS) -> Hours:
+    """The shop's hours from the first day on, for so many days: with hands, and with somebody there."""
     off = set(week.days_off)
     hands, present = list[tuple[float, float]](), list[tuple[float, float]]()
-    for n in range(AHEAD_DAYS):
+    for n in range(days):
         day = wall.first + dt.timedelta(days=n)
         if KEYS[day.weekday()] not in week.working or day.isoformat() in off:
             continue

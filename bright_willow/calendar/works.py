@@ -11,7 +11,7 @@ from ..core.days.work import OF_THE_JOB, Done, Floor, Pin, Work
 from ..core.ground.operation import Operation
 from ..core.job.job import Job
 from ..core.shop.shop import Shop
-from .wall import Wall, hours_of, zone_of
+from .wall import AHEAD_DAYS, Wall, hours_of, zone_of
 
 BACK_DAYS = 60  # how far the days are looked back
 
@@ -77,8 +77,9 @@ def _is_day(text: str) -> bool:
     return True
 
 
-def floor_of(shop: Shop, wall: Wall, now: dt.datetime) -> Floor:
-    """The floor of a shop: its hours, people and what it owns. now: with its zone; taken to the minute."""
+def floor_of(shop: Shop, wall: Wall, now: dt.datetime, days: int = AHEAD_DAYS) -> Floor:
+    """The floor of a shop: its hours for so many days, its people and what it owns. now: with its zone; taken to the
+    minute."""
     week = shop.week
     owned = {
         "saw": 1,
@@ -91,4 +92,4 @@ def floor_of(shop: Shop, wall: Wall, now: dt.datetime) -> Floor:
     if shop.clamps:
         owned["clamps"] = sum(c.count for c in shop.clamps)
     begun = now.replace(second=0, microsecond=0)
-    return Floor(hours_of(week, wall), week.people, owned, max(0.0, wall.seconds(begun)))
+    return Floor(hours_of(week, wall, days), week.people, owned, max(0.0, wall.seconds(begun)))

@@ -104,11 +104,13 @@ def days_svg(look: Lanes) -> str:
         own = [d for d in look.table.doings if d.job == job]
         if len(look.jobs) > 1:
             rows.append(Row(work.name, (), is_head=True))
-        rows.append(Row("all pieces", tuple(d for d in own if d.number < 0)))
         size = work.batches.at_once
+        of_load: dict[int, list[Doing]] = {}
+        for d in own:
+            of_load.setdefault(-1 if d.number < 0 else _load(d, size), []).append(d)
+        rows.append(Row("all pieces", tuple(of_load.get(-1, ()))))
         for n in range(work.batches.often("batch")):
-            mine = tuple(d for d in own if d.number >= 0 and _load(d, size) == n)
-            rows.append(Row(f"load {n + 1}" if size > 1 else f"piece {n + 1}", mine))
+            rows.append(Row(f"load {n + 1}" if size > 1 else f"piece {n + 1}", tuple(of_load.get(n, ()))))
     return _drawn(look, rows, "The days, piece by piece", bars=True)
 
 

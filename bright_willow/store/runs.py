@@ -6,7 +6,7 @@ import datetime as dt
 import json
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
-from functools import cached_property
+from functools import cached_property, lru_cache
 from typing import Any, Literal, TypeVar
 
 from pydantic import TypeAdapter, ValidationError
@@ -68,9 +68,10 @@ class KeptRun:
             raise Unreadable("The plan this run goes by cannot be read; it is kept as it is.", "run", self.id) from None
 
 
+@lru_cache(maxsize=32)
 def read_brief(body: str) -> Brief:
-    """The plan of a run as it was written down. Its numbers lie in the ranges this program itself keeps to, so that
-    what is laid out from it ends. Raises: ValueError."""
+    """The plan of a run as it was written down; the same one where it was read before. Its numbers lie in the ranges
+    this program itself keeps to, so that what is laid out from it ends. Raises: ValueError."""
     try:
         brief = BRIEFS.validate_json(body)
         for name, (low, high) in OF_A_BRIEF.items():

@@ -7,6 +7,7 @@ import secrets
 import threading
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from functools import cached_property
 from typing import Any
 
 from ..calendar.wall import zone_of
@@ -54,7 +55,8 @@ class ProbeNow:
 
 @dataclass(frozen=True)
 class RunNow:
-    """A run as it stands at a time. now_s: by its own clock; rate: how fast that goes."""
+    """A run as it stands at a time. now_s: by its own clock; rate: how fast that goes. What is to do now and what is
+    next is laid out when it is first asked for."""
 
     run: KeptRun
     name: str
@@ -62,12 +64,19 @@ class RunNow:
     state: State
     clock: Clock
     wall_s: float
-    live: Live | None
     chamber: Series
     gauge: Series
     probes: tuple[ProbeNow, ...]
     played: Played | None
     has_changed: bool
+
+    @cached_property
+    def live(self) -> Live | None:
+        """What is to do now and what is next; None in a rehearsal. Raises: OutOfRange."""
+        if self.run.kind == "rehearsal":
+            return None
+        probe = self.played is None and any(p.is_used for p in self.probes if p.probe.kind == "chamber")
+        return live(self.brief, self.state, self.chamber, probe=probe)
 
     @property
     def now_s(self) -> float:
@@ -196,6 +205,12 @@ def taken_by_others(store: Store, run_id: int, brief: Brief) -> str:
     return f"The chamber is in use by run {other.id}, {name}{loads}: keep apart what belongs to which."
 
 
+def clock_now(store: Store, run: KeptRun, wall_s: float) -> float:
+    """The time by a run's own clock. Needs a connection. Raises: Unreadable."""
+    events = EVENTS.of(store, run.id) if run.kind == "game" else ()
+    return max(run.brief.started_s, clock_of(run.brief.started_s, events).run_s(wall_s))
+
+
 # -- as it stands ------------------------------------------------------------------------------------------------------
 def run_now(store: Store, gatherer: Gatherer | None, run_id: int, wall_s: float) -> RunNow:
     """A run as it stands. Needs a connection. Raises: NotThere, Unreadable."""
@@ -207,16 +222,9 @@ def run_now(store: Store, gatherer: Gatherer | None, run_id: int, wall_s: float)
     game = played(brief, state) if run.kind == "game" else None
     chamber = game.chamber if game else _series(store, gatherer, probes, "chamber", state, wall_s)
     gauge = _series(store, gatherer, probes, "vacuum", state, wall_s)
-    seen = (
-        None
-        if run.kind == "rehearsal"
-        else live(
-            brief, state, chamber, probe=game is None and any(p.is_used for p in probes if p.probe.kind == "chamber")
-        )
-    )
     name = store.job_names({run.job_id}).get(run.job_id, brief.name)
     changed = run.kind == "run" and run.ended is None and store.job(run.job_id).revision != run.revision
-    return RunNow(run, name, brief, state, clock, wall_s, seen, chamber, gauge, probes, game, changed)
+    return RunNow(run, name, brief, state, clock, wall_s, chamber, gauge, probes, game, changed)
 
 
 def _probes(store: Store, gatherer: Gatherer | None, state: State) -> tuple[ProbeNow, ...]:

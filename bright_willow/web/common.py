@@ -93,6 +93,7 @@ def view_of(request: Request, job_id: int, stage: str, **more: Any) -> JobView:
     if stage == "days":
         asked = request.query_params
         more.setdefault("bar", asked.get("bar", "")[:80])
+        more.setdefault("pays", asked.get("pays", "")[:10])
         more.setdefault("from", asked.get("from", more.pop("from_day", ""))[:10])
         shown = more.get("job", state.job)
         more["days"] = shop_days(store, now_of(request), also=(job_id, shown), quick=bool(more.get("passing")))

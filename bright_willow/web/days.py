@@ -8,7 +8,7 @@ from threading import Lock
 from typing import TypeVar
 
 from ..calendar.said import findings_of
-from ..calendar.wall import Wall
+from ..calendar.wall import FARTHEST_DAYS, Wall
 from ..calendar.works import DoneAt, Planned, floor_of, wall_of, work_of
 from ..core.days.timetable import timetable
 from ..core.days.work import Floor, Timetable, Work
@@ -135,6 +135,9 @@ def shop_days(
     jobs = {i: p.job for i, p in planned.items()}
     works = {i: work_of(p, done[i], wall) for i, p in planned.items()}
     table = REMEMBER.table(list(works.values()), floor, quick=quick)
+    if any(c.kind == "too_far" for c in table.clashes):
+        floor = floor_of(shop, wall, now, FARTHEST_DAYS)
+        table = REMEMBER.table(list(works.values()), floor, quick=quick)
     clashes = list(table.clashes)
     if in_the_way := {c.job for c in clashes if c.is_in_the_way}:  # what cannot be is left out, and the rest laid out
         rest = [w for i, w in works.items() if i not in in_the_way]

@@ -118,7 +118,8 @@ def brief_of(
 
 
 class Web:
-    """How the operations of a run hang together, piece by piece: made once, asked often."""
+    """How the operations of a run hang together, piece by piece: made once, asked often. of_load: names of what is done
+    to each load and its pieces, in their order."""
 
     def __init__(self, brief: Brief) -> None:
         self.tasks: list[Task] = tasks_of([brief.work()])
@@ -126,6 +127,10 @@ class Web:
         self.before: list[tuple[int, ...]] = [tuple(j for j, _ in t.after) for t in self.tasks]
         self.next: list[list[int]] = [[] for _ in self.tasks]
         self.straight: list[list[int]] = [[] for _ in self.tasks]  # what must follow without a wait
+        self.of_load: dict[int, list[Name]] = {n: [] for n in range(brief.batches.often("batch"))}
+        for key, number in self.at:
+            if (scope := brief.of[key].scope) != "job":
+                self.of_load[number if scope == "batch" else number // brief.at_once].append((key, number))
         for i, task in enumerate(self.tasks):
             rigid = {a.key for a in task.operation.after if a.most_s == 0}
             for j, _ in task.after:

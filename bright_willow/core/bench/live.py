@@ -8,7 +8,7 @@ from typing import Literal
 
 from ..days.hours import Hours, Stretches
 from ..days.timetable import timetable
-from ..days.work import Doing, Done, Floor
+from ..days.work import Doing, Done, Floor, Work
 from ..ground.estimate import Grade
 from ..ground.findings import Finding, gravest_first
 from ..ground.operation import Operation
@@ -19,6 +19,7 @@ from .state import Broke, Mark, State
 LEAD_S = 60.0  # before it is due that something is shown as what to do now. Grade: allowance.
 BY_NUMBER = 2  # the rule of the timetable by which pieces go in their order
 MOST_NEXT = 4
+AHEAD_LOADS = 8  # laid out beyond those that hands, forms and places can be at
 ALWAYS = Hours(Stretches((0.0,), (1e12,)), Stretches((0.0,), (1e12,)))
 Phase = Literal["rest", "wait", "hands", "out", "done"]
 
@@ -143,7 +144,7 @@ def _doings(brief: Brief, state: State) -> tuple[Doing, ...]:
             elif state.marks[name].to_s is None:
                 done = [d for d in done if (d.key, d.number) != name]
                 done.append(Done(*name, state.marks[name].from_s, max(at, state.marks[name].from_s)))
-    work = brief.work(done)
+    work = _in_sight(brief, state, brief.work(done))
     owned = {"saw": 1, "iron": 1, "oven": 1, "chamber": brief.places}
     now = max(0.0, state.now_s - brief.started_s)
     table = timetable([work], Floor(ALWAYS, brief.people, owned, now), rule=BY_NUMBER)
@@ -155,13 +156,34 @@ def _doings(brief: Brief, state: State) -> tuple[Doing, ...]:
     )
 
 
+def _in_sight(brief: Brief, state: State, work: Work) -> Work:
+    """The work up to some loads beyond the last that was touched: what lies farther on changes nothing of what is next,
+    for loads go in their order."""
+    touched = [_load(brief, name) for name in state.marks if brief.of[name[0]].scope != "job"]
+    touched += [p // brief.at_once for p in state.out]
+    loads = max(touched, default=-1) + 1 + AHEAD_LOADS + 2 * (brief.forms + brief.people + brief.places)
+    if loads >= brief.batches.often("batch"):
+        return work
+    last = set[str]()  # what waits for every piece there is
+    for o in work.operations:
+        of_all = o.scope == "job" and any(brief.of[a.key].scope != "job" for a in o.after)
+        if of_all or any(a.key in last for a in o.after):
+            last.add(o.key)
+    seen = tuple(o for o in work.operations if o.key not in last)
+    return replace(work, operations=seen, batches=replace(brief.batches, pieces=loads * brief.at_once))
+
+
+def _load(brief: Brief, name: Name) -> int:
+    """Of which load something is that is done for each piece or load."""
+    return name[1] if brief.of[name[0]].scope == "batch" else name[1] // brief.at_once
+
+
 def _of_load(brief: Brief, number: int) -> range:
     return range(number * brief.at_once, min(brief.pieces, (number + 1) * brief.at_once))
 
 
 def _load_of(brief: Brief, doing: Doing) -> int | None:
-    scope = doing.operation.scope
-    return None if scope == "job" else doing.number if scope == "batch" else doing.number // brief.at_once
+    return None if doing.operation.scope == "job" else _load(brief, (doing.operation.key, doing.number))
 
 
 def _task(brief: Brief, state: State, d: Doing, cores: Mapping[int, Core], last: tuple[float, float] | None) -> Task:
@@ -262,11 +284,8 @@ def _piece(brief: Brief, state: State, number: int, cores: Mapping[int, Core]) -
     plain = PieceLine(number, name, own, "", "rest", broke=broke)
     if len(broke) == len(own):
         return replace(plain, says="out", phase="out")
-    marks = [
-        (brief.web.tasks[i].operation, state.marks[n])
-        for n, i in brief.web.at.items()
-        if n in state.marks and brief.of[n[0]].scope != "job" and any(p in own for p in brief.pieces_of(n))
-    ]
+    names = brief.web.of_load[number]
+    marks = [(brief.of[n[0]], state.marks[n]) for n in names if n in state.marks]
     plain = replace(plain, form_s=_on_form(marks))
     for o, mark in reversed(marks):
         if mark.to_s is not None:
@@ -292,8 +311,7 @@ def _piece(brief: Brief, state: State, number: int, cores: Mapping[int, Core]) -
             out_s=mark.from_s + o.lasts_s,
             latest_s=mark.from_s + o.latest_s if o.latest_s is not None else None,
         )
-    left = [n for n in brief.web.at if brief.of[n[0]].scope != "job" and any(p in own for p in brief.pieces_of(n))]
-    if marks and all(state.is_done(n) for n in left):
+    if marks and all(state.is_done(n) for n in names):
         return replace(plain, says="done", phase="done")
     last = marks[-1][0] if marks else None
     return replace(plain, says=f"after: {_in_words(last)}" if last else "not begun")

@@ -41,6 +41,7 @@ class Placed:
         self.hot: dict[str, list[tuple[float, float]]] = {}
         self.heat_s = 0.0
         self.stuck: list[int] = []
+        self.too_far: list[int] = []
         self.gave = False
         self._past()
         self._all()
@@ -83,6 +84,9 @@ class Placed:
             first = heappop(queue)
             n = first[2]
             if not self._begin(n, runs[n]):
+                if self.whys[n] is HOURS:  # whatever is given back, the hours are over
+                    self.too_far.append(n)
+                    break
                 aside.append(first)
                 continue
             if aside and self.gave:
@@ -109,6 +113,7 @@ class Placed:
             if run.opens and self._has_gap(run, ready) and (gap := self._in_gap(run, ready, start)):
                 start, why, shape = gap
         if start == ENDLESS:
+            self.whys[n] = why
             return False
         self.starts[n], self.shapes[n], self.whys[n] = start, shape, why
         self._take(run, shape, start)
@@ -244,9 +249,11 @@ class Placed:
             free = self.people.first(at, lasts, count)
             why = HANDS if free > at + NEAR_S else why
             at = self.runs.floor.hours.hands.first(free, lasts)
-            if at <= free + NEAR_S or at == ENDLESS:
+            if at <= free + NEAR_S:
                 return at, why
             why = HOURS
+            if at == ENDLESS:
+                return at, why
 
     def _first_spread(self, shape: Shape, from_s: float, why: Why) -> tuple[float, Why]:
         """Work longer than any day: from a moment on it takes every working hour until it is done."""
@@ -324,13 +331,13 @@ class Placed:
         late = sum(max(0.0, done[w.job] - w.due_s) for w in self.runs.works if w.due_s is not None)
         heat = self.heat_s + sum(b - a for spans in self.hot.values() for a, b in spans)
         last, each = max(done.values(), default=0.0), sum(done.values())
-        return round(late + 1e9 * len(self.stuck), 3), round(last, 3), round(each, 3), round(heat, 3)
+        return round(late + 1e9 * len([*self.stuck, *self.too_far]), 3), round(last, 3), round(each, 3), round(heat, 3)
 
     def told(self, rule: int) -> Timetable:
         """The timetable of this order."""
         late_s, done_s, _, heat_s = self.goal
-        clashes = clashes_of(self.runs, self.whys, self.ends, self.stuck)
-        if self.stuck:
+        clashes = clashes_of(self.runs, self.whys, self.ends, self.stuck, self.too_far)
+        if self.stuck or self.too_far:
             return Timetable((), 0.0, {}, 0.0, 0.0, tuple(clashes), rule)
         doings = doings_of(self.runs, self.starts, self.shapes, self.whys, self.ends)
         held = partial(held_of, self.runs, doings)

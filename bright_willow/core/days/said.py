@@ -41,13 +41,25 @@ def clashes_before(runs: Runs) -> list[Clash]:
     return list(found.values())
 
 
-def clashes_of(runs: Runs, whys: Sequence[Why], ends: Sequence[float], stuck: Sequence[int]) -> list[Clash]:
-    """What did not go as it was meant: stuck, missed pins, overruns, jobs that are late."""
+def clashes_of(
+    runs: Runs, whys: Sequence[Why], ends: Sequence[float], stuck: Sequence[int], too_far: Sequence[int]
+) -> list[Clash]:
+    """What did not go as it was meant: stuck, beyond the hours that are known, missed pins, overruns, jobs that are
+    late.
+
+    Args:
+        runs: what was placed.
+        whys: what each run waited for last.
+        ends: of each task.
+        stuck: runs that never begin, for what they need is held by who knows how long.
+        too_far: runs the hours that are laid out do not reach to.
+    """
     made, now = list[Clash](), runs.floor.now_s
-    for n in stuck:
+    cannot: list[tuple[Kind, int]] = [("too_far", n) for n in too_far] + [("stuck", n) for n in stuck]
+    for kind, n in cannot:
         run = runs.runs[n]
         task = runs.tasks[run.tasks[0]]
-        made.append(Clash("stuck", runs.works[run.work].job, task.operation.key, task.number))
+        made.append(Clash(kind, runs.works[run.work].job, task.operation.key, task.number))
     if made:
         return made[:1]
     where = {(t.work, t.operation.key, t.number): i for i, t in enumerate(runs.tasks)}
@@ -59,8 +71,8 @@ def clashes_of(runs: Runs, whys: Sequence[Why], ends: Sequence[float], stuck: Se
             n = runs.of_task[i]
             start = ends[i] - runs.tasks[i].lasts_s
             if start > pin.at_s + SOON_S:
-                kind: Kind = "not_begun" if pin.at_s < now - SOON_S else "pin_late"
-                made.append(Clash(kind, work.job, pin.key, pin.number, whys[n].what, start, pin.at_s))
+                missed: Kind = "not_begun" if pin.at_s < now - SOON_S else "pin_late"
+                made.append(Clash(missed, work.job, pin.key, pin.number, whys[n].what, start, pin.at_s))
         for done in work.done:
             i = where.get((w, done.key, done.number))
             if i is not None and done.to_s is None and done.from_s + runs.tasks[i].lasts_s < now - SOON_S:

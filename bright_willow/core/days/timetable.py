@@ -19,6 +19,7 @@ from .work import Floor, Timetable, Work
 
 PLACINGS = 4_000  # runs placed in all: more tries of a small timetable, fewer of a large one
 FEWEST, MOST_TRIES = 3, 160
+VERY_MANY = 6_000  # runs, beyond which one order of work is all that is tried
 SEED = 14
 
 
@@ -36,6 +37,7 @@ def timetable(works: Sequence[Work], floor: Floor, *, rule: int | None = None, t
         return best.told(rule % len(rules))
     count = max(1, len(runs.runs))
     left = tries if tries is not None else max(FEWEST, min(MOST_TRIES, PLACINGS // count))
+    left = 1 if count > VERY_MANY else left
     placed = [(Placed(runs, order), n) for n, order in enumerate(rules[:left])]
     best, at = min(placed, key=lambda p: p[0].goal)
     best = _varied(runs, best, rules[at], left - len(placed))

@@ -115,7 +115,7 @@ class Held:
     to_s: float
 
 
-Kind = Literal["too_long", "too_few", "pin_late", "late", "overrun", "not_begun", "stuck", "no_hours"]
+Kind = Literal["too_long", "too_few", "pin_late", "late", "overrun", "not_begun", "stuck", "no_hours", "too_far"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -135,7 +135,7 @@ class Clash:
     @property
     def is_in_the_way(self) -> bool:
         """Whether there can be no timetable until it is mended."""
-        return self.kind in ("too_long", "too_few", "stuck", "no_hours")
+        return self.kind in ("too_long", "too_few", "stuck", "no_hours", "too_far")
 
 
 @dataclass(frozen=True)

@@ -20,6 +20,7 @@ from .read import read_job
 
 MOST_FORMS = 4
 QUICK_TRIES = 3
+MANY = 1_500  # operations of all pieces, beyond which only one order of work is tried
 WORTH_S = 1800.0  # sooner by less than that is no sooner. Grade: allowance.
 
 
@@ -83,9 +84,26 @@ def choices(job: Job, shop: Shop, way: WayOfBending, operations: Sequence[Operat
 
 
 def what_pays(
-    job: Job, shop: Shop, learnt: Learnt, way: WayOfBending, works: Sequence[Work], floor: Floor, at: int
+    job: Job,
+    shop: Shop,
+    learnt: Learnt,
+    way: WayOfBending,
+    works: Sequence[Work],
+    floor: Floor,
+    at: int,
+    rule: int = 0,
 ) -> list[Choice]:
-    """Each choice with the day the job's last piece would be done. works: all of the shop's, this job's at `at`.
+    """Each choice with the day the job's last piece would be done.
+
+    Args:
+        job: the job asked about.
+        shop: the shop's figures.
+        learnt: what its book teaches.
+        way: how the job is bent.
+        works: all of the shop's work.
+        floor: its hours, people and things.
+        at: which of `works` is this job's.
+        rule: which order of work won for them, to be used again where there is very much.
 
     Pure. All are compared by the same few tries, so that one is not better for being looked at longer.
     """
@@ -97,7 +115,7 @@ def what_pays(
             made.append(replace(choice, why_not=error.says(shop.units)))
             continue
         changed = replace(floor, owned={**floor.owned, **owned}, people=owned.get("people", floor.people))
-        found = _quick([*works[:at], case, *works[at + 1 :]], changed)
+        found = _quick([*works[:at], case, *works[at + 1 :]], changed, rule)
         if not found.doings:
             made.append(replace(choice, why_not="There is no timetable for it: see what is in the way."))
             continue
@@ -107,8 +125,14 @@ def what_pays(
     return made
 
 
-def _quick(works: Sequence[Work], floor: Floor) -> Timetable:
-    return timetable(works, floor, tries=QUICK_TRIES)
+def _quick(works: Sequence[Work], floor: Floor, rule: int) -> Timetable:
+    """A timetable found soon: by a few tries, or of very much work by the rule that won before."""
+    return timetable(works, floor, rule=rule) if is_much(works) else timetable(works, floor, tries=QUICK_TRIES)
+
+
+def is_much(works: Sequence[Work]) -> bool:
+    """Whether there is so much work that to compare choices takes seconds."""
+    return sum(w.batches.often(o.scope) for w in works for o in w.operations) > MANY
 
 
 def _with(choice: Choice, job: Job, shop: Shop, learnt: Learnt, own: Work) -> tuple[Work, dict[str, int]]:

@@ -28,7 +28,7 @@ from ...drawing.pictures import LONGEST_PX
 from ...store.book import Store
 from ...store.records import NotKept
 from ...store.runs import MOST_CLOSING, MOST_EVENTS
-from ..bench import Hub, RunNow, as_json, keep_in_step, planned_for, run_now, taken_by_others, woken
+from ..bench import Hub, RunNow, as_json, clock_now, keep_in_step, planned_for, run_now, taken_by_others, woken
 from ..common import Id, go_to, now_of, page, planned, store_of, typed_in, wants_parts
 from ..forms.typed import put_at
 from ..photo import made_small, sent_picture
@@ -126,12 +126,15 @@ def go_over(request: Request, run_id: Id) -> Response:
 
 
 # -- looking -----------------------------------------------------------------------------------------------------------
-def _view(request: Request, run_id: int) -> tuple[RunNow, dict[str, Any]]:
+def _view(request: Request, run_id: int, known: RunNow | None = None) -> tuple[RunNow, dict[str, Any]]:
+    """known: the run as it stands, where that was worked out just now; a game is looked at anew."""
     store = store_of(request)
     with store.connected():
-        if woken(store, store.run(run_id), wall_s(request)):
-            hub_of(request).changed(run_id)
-        now, shop = run_at(request, run_id), store.shop()
+        if known is None or known.run.kind == "game":
+            if woken(store, store.run(run_id), wall_s(request)):
+                hub_of(request).changed(run_id)
+            known = run_at(request, run_id)
+        now, shop = known, store.shop()
         view = run_view(now, shop, zone_of(shop.week))
         view["shared"] = taken_by_others(store, run_id, now.brief) if now.run.kind in ("run", "trial") else ""
         view["photos"] = store.photos(run_id)
@@ -151,9 +154,9 @@ async def show_now(request: Request, run_id: Id) -> Response:
     return JSONResponse(await planned(request, _answer, request, run_id))
 
 
-def _answer(request: Request, run_id: int, seen: str = "") -> dict[str, Any]:
+def _answer(request: Request, run_id: int, seen: str = "", known: RunNow | None = None) -> dict[str, Any]:
     """What a page puts in place: the time and its speed, and the part where it differs from what was seen."""
-    now, view = _view(request, run_id)
+    now, view = _view(request, run_id, known)
     html = render("parts/run_now.html", **view)
     mark = _mark(html)
     made: dict[str, Any] = {"at": now.now_s, "rate": now.rate, "mark": mark}
@@ -220,22 +223,22 @@ async def tapped(request: Request, run_id: Id) -> Response:
 def _tapped(request: Request, run_id: int, taps: list[Tapped], seen: str = "") -> dict[str, Any]:
     store, who = store_of(request), request.scope.get("guest", "")
     with store.connected():
-        add_events(request, store, run_id, taps, who)
-    return {"taken": [t.client for t in taps]} | _answer(request, run_id, seen)
+        now = add_events(request, store, run_id, taps, who)
+    return {"taken": [t.client for t in taps]} | _answer(request, run_id, seen, now)
 
 
-def add_events(request: Request, store: Store, run_id: int, taps: list[Tapped], who: str) -> None:
-    """Write events down; then what rests on them. Raises: NotThere, NotKept, OutOfRange: nothing of them is written
-    then."""
+def add_events(request: Request, store: Store, run_id: int, taps: list[Tapped], who: str) -> RunNow:
+    """Write events down; then what rests on them. Returns the run as it then stands. Raises: NotThere, NotKept,
+    OutOfRange: nothing of them is written then."""
     closes = all(t.kind in ("end", "open") for t in taps)  # a full run can still be put away, and opened again
     most = MOST_EVENTS + MOST_CLOSING if closes else MOST_EVENTS
     if store.event_count(run_id) + store.new_among(run_id, [t.client for t in taps]) > most:
         raise OutOfRange("events", f"A run holds {MOST_EVENTS:,} taps; put it away and start another.")
     wall = wall_s(request)
-    now = run_at(request, run_id)
+    at_s = clock_now(store, store.run(run_id), wall)
     made = [
         Event(
-            now.now_s if t.at_s is None else t.at_s,
+            at_s if t.at_s is None else t.at_s,
             t.kind,
             t.client,
             t.key,
@@ -250,9 +253,11 @@ def add_events(request: Request, store: Store, run_id: int, taps: list[Tapped], 
         for t in taps
     ]
     store.add_events(run_id, made)
+    now = run_at(request, run_id)
     with suppress(NotKept):  # what happened is kept; the days follow with the next tap
-        keep_in_step(store, run_at(request, run_id))
+        keep_in_step(store, now)
     hub_of(request).changed(run_id)
+    return now
 
 
 def told_at_bench(request: Request, run_id: int, kind: str, key: str, number: int, at_s: float | None = None) -> None:

@@ -13,10 +13,10 @@ from markupsafe import Markup
 from ...calendar.said import day_of, of_whom, thing, when, why_says
 from ...calendar.wall import week_of
 from ...core.days.elapsed import AFTERWARDS
-from ...core.days.work import Doing
+from ...core.days.work import Doing, Work
 from ...core.ground.errors import OutOfRange
 from ...core.job.job import Job
-from ...core.plan.pays import Choice, what_pays
+from ...core.plan.pays import Choice, is_much, what_pays
 from ...core.shop.shop import Shop
 from ...core.ways.registry import WAYS
 from ...drawing.days_drawing import Lanes, bar_name, days_svg, things_svg
@@ -249,14 +249,24 @@ def _items(look: Look) -> list[Item]:
     return [Figures("Its days", tuple(rows))]
 
 
+def _laid_out(days: ShopDays) -> list[Work]:
+    """The work that is laid out, of all jobs."""
+    return [w for w in days.works.values() if w.job in days.table.done_of]
+
+
+def _waits_to_be_asked(look: Look, days: ShopDays) -> bool:
+    """Whether to compare more forms takes so long that it is done only when it is asked for."""
+    return not look.more.get("pays") and is_much(_laid_out(days))
+
+
 def _pays(look: Look, days: ShopDays) -> list[PaysRow]:
     job_id, plan = look.more["job_id"], look.plan
-    if plan is None or job_id not in days.works or not _own(look, days):
+    if plan is None or job_id not in days.works or not _own(look, days) or _waits_to_be_asked(look, days):
         return []
-    works = [w for w in days.works.values() if w.job in days.table.done_of]
+    works = _laid_out(days)
     at = [w.job for w in works].index(job_id)
     try:
-        made = what_pays(look.job, look.shop, look.learnt, plan.way, works, days.floor, at)
+        made = what_pays(look.job, look.shop, look.learnt, plan.way, works, days.floor, at, days.table.rule)
     except OutOfRange:
         return []
     latest = max((c.done_s for c in made), default=1.0) - days.now_s or 1.0
@@ -287,12 +297,13 @@ def _views(look: Look) -> list[BoardView]:
         return [BoardView("days", "Days", Markup(""), (Include("parts/no_days.html"),))]
     lanes = _lanes(look, days)
     under = Include("parts/days_turn.html")
-    return [
+    pays = BoardView("pays", "How many forms pay", Markup(""), (Include("parts/days_pays.html"),))
+    views = [
         BoardView("days", "Piece by piece", Markup(days_svg(lanes)), (under,)),
         BoardView("things", "By what is taken", Markup(things_svg(lanes) if look.plan else "")),
         BoardView("list", "Day by day", Markup(""), (Include("parts/days_list.html"),)),
-        BoardView("pays", "How many forms pay", Markup(""), (Include("parts/days_pays.html"),)),
     ]
+    return [pays, *views] if look.more.get("pays") else [*views, pays]  # what was asked for is shown first
 
 
 def _notes(look: Look) -> list[Item]:
@@ -315,6 +326,7 @@ def _extra(look: Look) -> dict[str, Any]:
             "others": 0,
             "lists": [],
             "pays": [],
+            "pays_waits": False,
             "turn": None,
             "steam_days": [],
         }
@@ -328,6 +340,7 @@ def _extra(look: Look) -> dict[str, Any]:
         "bar_fault": str(look.more.get("bar_fault", "")),
         "lists": lists,
         "pays": _pays(look, days) if look.plan else [],
+        "pays_waits": _waits_to_be_asked(look, days),
         "turn": turn_of(lanes),
         "steam_days": [d for d in lists if d.has_heat],
         "week": week.isoformat(),

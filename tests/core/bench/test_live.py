@@ -3,11 +3,16 @@
 from __future__ import annotations
 
 import dataclasses
+import random
+import time
+from dataclasses import replace
 
 import pytest
 
+from bright_willow.core.bench.brief import Brief
 from bright_willow.core.bench.core_temperature import STALE_S
 from bright_willow.core.bench.live import said_s
+from bright_willow.demo.marrow_lane import EXAMPLES
 
 from .runs import GLUED, T0, Bench, brief
 
@@ -157,3 +162,48 @@ def test_loads_follow_one_another_into_a_hot_chamber():
 @pytest.mark.parametrize(("seconds", "says"), [(99, "99 s"), (100, "1 min 40 s"), (3599, "59 min"), (-5, "0 s")])
 def test_times_are_said_as_at_a_bench(seconds, says):
     assert said_s(seconds) == says
+
+
+def many(number: int, loads: int) -> Brief:
+    own = brief(number)
+    return replace(own, pieces=loads * own.at_once)
+
+
+@pytest.mark.parametrize("number", range(len(EXAMPLES)))
+def test_what_is_next_does_not_depend_on_how_far_is_laid_out(number, monkeypatch):
+    """Of many pieces only the near ones are laid out: what is to be done now, what else and what next stay the same,
+    also where somebody takes a piece out of its turn, or one breaks."""
+    own = many(number, 60)
+    steps = [o for o in own.operations if o.attended_s.likely and o.scope != "job"]
+    jobs = [o for o in own.operations if o.attended_s.likely and o.scope == "job"]
+    if not steps:
+        pytest.skip("nothing is done piece by piece")
+    dice, at, seen, whole = random.Random(number), Bench(own), [], []
+    taps = [("done", o.key, -1) for o in jobs[:-1]]
+    for load in (0, 1, 2, 5):
+        taps += [(dice.choice(("begin", "done")), o.key, load) for o in steps[: dice.randint(1, len(steps))]]
+    taps.insert(len(taps) // 2, ("broke", "", 0))
+    for laid_out, ahead in ((seen, 8), (whole, 1_000)):
+        monkeypatch.setattr("bright_willow.core.bench.live.AHEAD_LOADS", ahead)
+        at = Bench(own)
+        for n, (kind, key, item) in enumerate(taps):
+            at.tap(kind, key, item, at=600.0 * n)
+            shown = at.live()
+            tasks = (shown.now, *shown.also, *shown.next)
+            laid_out.append([(t.name, t.from_s, t.due_s, t.over_s) for t in tasks if t] + [shown.count, shown.done])
+    assert seen == whole
+
+
+def test_a_tap_costs_no_more_for_many_pieces():
+    """In the time of this thread: what is laid out stays as much whether sixty loads wait or six hundred."""
+    taken = []
+    for loads in (60, 600):
+        own = many(GLUED, loads)
+        at = Bench(own)
+        at.tap("done", "dry_run")
+        at.live()
+        begun = time.thread_time()
+        for _ in range(3):
+            at.live()
+        taken.append(time.thread_time() - begun)
+    assert taken[1] < 4 * taken[0] + 0.1
