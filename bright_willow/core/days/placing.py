@@ -101,16 +101,18 @@ class Placed:
 
     def _rank(self, n: int) -> tuple[float, float, int]:
         run = self.runs.runs[n]
-        return (-2.0 if run.closes else -1.0 if run.pinned else 0.0, self.order[n], n)
+        first = -3.0 if run.forced else -2.0 if run.closes else -1.0 if run.pinned else 0.0
+        return first, self.order[n], n
 
     def _begin(self, n: int, run: Run) -> bool:
         """Place a run at the first moment it can be; False where something it needs is held by who knows how long."""
         ready, why = self._ready(run)
+        why_ready = why
         if run.forced:
-            start, shape = ready, run.warm
+            (start, why), shape = self._straight_on(run.warm, ready, why), run.warm
         else:
             start, why, shape = self._soonest(run, ready, why)
-            if run.opens and self._has_gap(run, ready) and (gap := self._in_gap(run, ready, start)):
+            if run.opens and self._has_gap(run, ready) and (gap := self._in_gap(run, ready, start, why_ready)):
                 start, why, shape = gap
         if start == ENDLESS:
             self.whys[n] = why
@@ -118,6 +120,31 @@ class Placed:
         self.starts[n], self.shapes[n], self.whys[n] = start, shape, why
         self._take(run, shape, start)
         return True
+
+    def _straight_on(self, shape: Shape, from_s: float, why: Why) -> tuple[float, Why]:
+        """When what goes on straight after something begun can: whatever the hours, but with hands and things that are
+        there."""
+        at = max(from_s, self.runs.floor.now_s)
+        while True:
+            free, waits = self._free(shape, at, why)
+            if free <= at + NEAR_S or free == ENDLESS:
+                return free, waits
+            at, why = free, waits
+
+    def _free(self, shape: Shape, at: float, why: Why, open_s: float = ENDLESS) -> tuple[float, Why]:
+        """The first moment from a time on that things and then hands allow, one after another; and what it waits for.
+        What is found for the one may not suit the other: it is asked again from there."""
+        for name, begin, lasts, count in shape.things:  # first, for these are waited for longest
+            if lasts == ENDLESS and open_s < ENDLESS:
+                lasts = shape.end_s - begin
+            free = self.things[name].first(at + begin, lasts, count) - begin
+            if free > at + NEAR_S:
+                at, why = free, thing_why(name)
+        for begin, lasts, hands in shape.hands:
+            free = self.people.first(at + begin, lasts, hands) - begin
+            if free > at + NEAR_S:
+                at, why = free, HANDS
+        return at, why
 
     def _soonest(self, run: Run, from_s: float, why: Why, open_s: float = ENDLESS) -> tuple[float, Why, Shape]:
         """When a run can begin, why not sooner, and in which shape. open_s: how long what it holds must be free."""
@@ -135,9 +162,9 @@ class Placed:
                     return True
         return False
 
-    def _in_gap(self, run: Run, from_s: float, before_s: float) -> tuple[float, Why, Shape] | None:
+    def _in_gap(self, run: Run, from_s: float, before_s: float, why: Why) -> tuple[float, Why, Shape] | None:
         """Before what it holds is needed again: where that is given back in time. None where there is no such place."""
-        at, why = from_s, run.from_why
+        at = from_s
         for _ in range(GAPS):
             start, why, shape = self._soonest(run, at, why, 0.0)
             if start >= before_s - NEAR_S:
@@ -199,7 +226,9 @@ class Placed:
         if heat is None:
             return cold, why_cold, run.cold
         head = -run.cold.begin_s
-        soonest = self._ready(run, is_warm=True)[0] + max(0.0, ready - self._ready(run)[0])
+        later = max(0.0, ready - self._ready(run)[0])
+        soonest, why_soonest = self._ready(run, is_warm=True)
+        soonest, why = soonest + later, why if later else why_soonest
         spans = [s for s in self.hot.get(heat[0], ()) if s[1] + run.keeps_s >= soonest and s[0] <= cold + head]
         if not spans:
             return cold, why_cold, run.cold
@@ -217,24 +246,14 @@ class Placed:
 
     def _first(self, shape: Shape, from_s: float, why: Why, open_s: float = ENDLESS) -> tuple[float, Why]:
         """The first moment a run can begin, and what it waited for last."""
-        hours, people = self.runs.floor.hours, self.people
-        at = from_s
+        hours, at = self.runs.floor.hours, from_s
         if shape.spread:
             return self._first_spread(shape, at, why)
         if shape.is_plain:
             return self._first_plain(shape.hands[0], at, why)
         while True:
             before = at
-            for name, begin, lasts, count in shape.things:  # first, for these are waited for longest
-                if lasts == ENDLESS and open_s < ENDLESS:
-                    lasts = shape.end_s - begin
-                free = self.things[name].first(at + begin, lasts, count) - begin
-                if free > at + NEAR_S:
-                    at, why = free, thing_why(name)
-            for begin, lasts, hands in shape.hands:
-                free = people.first(at + begin, lasts, hands) - begin
-                if free > at + NEAR_S:
-                    at, why = free, HANDS
+            at, why = self._free(shape, at, why, open_s)
             inside = _fitting(hours.present, shape.present, at)
             inside = _fitting(hours.hands, shape.by_hand, inside)
             if inside > at + NEAR_S:
@@ -267,11 +286,19 @@ class Placed:
                 return at, why
             stretches = hours.spread(at, lasts)
             if sum(b - a for a, b in stretches) < lasts - NEAR_S:
-                return ENDLESS, why
+                return ENDLESS, HOURS
             late = next((b for a, b in stretches if self.people.first(a, b - a, hands) > a + NEAR_S), None)
-            if late is None:
-                return at, why
-            at, why = late, HANDS
+            if late is not None:
+                at, why = late, HANDS
+                continue
+            over = stretches[-1][1] - at - lasts  # what is taken is held over night too
+            free, waits = at, why
+            for name, begin, held_s, count in shape.things:
+                free_s = self.things[name].first(at + begin, held_s + over, count) - begin
+                free, waits = (free_s, thing_why(name)) if free_s > free + NEAR_S else (free, waits)
+            if free <= at + NEAR_S or free == ENDLESS:
+                return free, waits
+            at, why = free, waits
 
     def _take(self, run: Run, shape: Shape, start: float) -> None:
         """People booked, things taken and given back, heat noted, the end of every task written down."""

@@ -338,7 +338,7 @@ class Runs:
                         task = self.tasks[i]
                         if (task.operation.key, task.number) == (pin.key, pin.number):
                             at = pin.at_s - run.cold.starts[k]
-                            if at > run.not_before_s:
+                            if at > run.not_before_s and not run.forced:  # what was begun does not wait for a pin
                                 run.not_before_s, run.from_why, run.warm_from_s = at, Why("pin"), at
                             run.pinned = True
                             self._first(n)

@@ -85,7 +85,9 @@ def broken(works: list[Work], floor: Floor, made: Timetable) -> list[str]:
                     if not o.keeps_s:
                         said.append(f"{o.key} {n} is never done")
                     continue
-                said += _lies_well(d, o, floor)
+                if d.state in ("done", "begun"):
+                    continue  # as it was, whatever the rules say
+                said += [] if _goes_on(w, ops, o, n, at) else _lies_well(d, o, floor)
                 for a in o.after:
                     before = ops[a.key]
                     own = [m for m in numbers[before.scope] if _meets(o.scope, n, before.scope, m, size)]
@@ -95,14 +97,15 @@ def broken(works: list[Work], floor: Floor, made: Timetable) -> list[str]:
                             continue
                         if d.from_s < b.to_s + a.least_s - EPS:
                             said.append(f"{o.key} {n} begins before {a.key} {m} allows")
-                        if a.most_s == 0 and m == n and abs(d.from_s - b.to_s) > EPS:
+                        straight = max(b.to_s, floor.now_s) if b.state == "done" else b.to_s
+                        if a.most_s == 0 and m == n and abs(d.from_s - straight) > EPS:
                             said.append(f"{o.key} {n} waits after {a.key}")
                 if d.from_s < max(floor.now_s, w.not_before_s) - EPS:
                     said.append(f"{o.key} {n} begins before there is anybody")
         said += _things(w, at, numbers, marks)
     said += _heated(works, made, floor)
     for d in made.doings:
-        for a, b in _worked(d, floor):
+        for a, b in _worked(d, floor) if d.state != "done" else []:
             marks["people"] += [(a, d.operation.hands), (b, -d.operation.hands)]
     owned["people"] = floor.people
     for what, changes in marks.items():
@@ -115,6 +118,15 @@ def broken(works: list[Work], floor: Floor, made: Timetable) -> list[str]:
     return said
 
 
+def _goes_on(w, ops, o, n, at) -> bool:
+    """Whether something goes on straight after what was begun before the timetable was made: whatever the hours."""
+    for a in o.after:
+        b = at.get((w.job, a.key, n))
+        if a.most_s == 0 and b is not None and (b.state in ("done", "begun") or _goes_on(w, ops, ops[a.key], n, at)):
+            return True
+    return False
+
+
 def _meets(scope, n, other, m, size) -> bool:
     if "job" in (scope, other) or scope == other:
         return "job" in (scope, other) or n == m
@@ -122,6 +134,8 @@ def _meets(scope, n, other, m, size) -> bool:
 
 
 def _worked(d, floor):
+    if d.state == "begun":  # what is left of it
+        return [(floor.now_s, d.hands_to_s)] if d.hands_to_s > floor.now_s else []
     if d.operation.attended_s.likely > floor.hours.hands.longest_s:
         return floor.hours.hands.spread(d.from_s, d.operation.attended_s.likely)
     return [(d.from_s, d.hands_to_s)] if d.operation.attended_s.likely else []
@@ -181,7 +195,8 @@ def _heated(works, made, floor) -> list[str]:
             over = next(x for x in w.operations if what in x.frees and not x.keeps_s)
             for d in (d for d in made.doings if (d.job, d.operation.key) == (w.job, o.key)):
                 own = at.get((w.job, head.key, d.number))
-                if own and abs(own.to_s - d.from_s) > EPS:
+                straight = max(own.to_s, floor.now_s) if own and own.state == "done" else own.to_s if own else 0.0
+                if own and d.state not in ("done", "begun") and abs(straight - d.from_s) > EPS:
                     said.append(f"heat is made for {d.name} and waits")
                 uses[what].append((d.from_s, own is None, at[w.job, over.key, d.number].to_s, head.keeps_s))
     for what, spans in uses.items():

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import itertools
+import random
 from dataclasses import replace
 
 import pytest
@@ -11,6 +13,9 @@ from hypothesis import strategies as st
 from bright_willow.core.days.elapsed import Batches
 from bright_willow.core.days.timetable import timetable
 from bright_willow.core.days.work import Done, Floor, Pin, Work
+from bright_willow.core.ground.operation import Taken
+from bright_willow.core.plan.plan import plan
+from bright_willow.demo.marrow_lane import EXAMPLES, SHOP
 
 from .rules import DAY, HOUR, broken, glue, op, steam, week, works_of
 
@@ -54,6 +59,121 @@ def test_no_rule_is_broken(shop):
     held = [(h.what, u, h.from_s, h.to_s) for h in made.held for u in range(h.unit, h.unit + (h.count == 1))]
     for what, unit, a, b in held:
         assert not any((what, unit) == (w, u) and a < d - 1 and c < b - 1 and (a, b) != (c, d) for w, u, c, d in held)
+
+
+def as_done(work: Work, made, moment: float) -> tuple[Done, ...]:
+    """What of a job is done or begun at a moment; heat that was there and not made is done in no time, as the bench
+    concludes."""
+    begun = {(d.operation.key, d.number): d for d in made.doings if d.job == work.job and d.from_s <= moment}
+    done = [Done(*name, d.from_s, d.to_s if d.to_s <= moment else None) for name, d in begun.items()]
+    for o in work.operations:
+        if o.keeps_s:
+            loads = {d.number: d for d in begun.values() if any(a.key == o.key for a in d.operation.after)}
+            done += [Done(o.key, n, d.from_s, d.from_s) for n, d in loads.items() if (o.key, n) not in begun]
+    return tuple(done)
+
+
+@settings(max_examples=2000, deadline=None, derandomize=True, suppress_health_check=list(HealthCheck))
+@given(
+    shops(),
+    st.floats(0.0, 1.0),
+    st.sampled_from([0.0, 0.0, 120.0, 7200.0]),
+    st.sampled_from([None, 2]),
+    st.sampled_from([None, None, 1, 7]),
+)
+def test_no_rule_is_broken_when_it_is_laid_out_anew(shop, share, overrun_s, rule, pin):
+    """At any moment of a timetable, with work done and under way, on time or running over, some of the rest pinned to
+    the day after: people, forms and boxes are booked once, what was begun goes straight on, and every other rule holds
+    as for a first one."""
+    works, floor = shop
+    first = timetable(works, floor, rule=rule, tries=None if rule else 1)
+    starts = sorted(d.from_s for d in first.doings)
+    moment = starts[min(len(starts) - 1, int(share * len(starts)))] + 1.0
+    now = moment + overrun_s
+    again = [replace(w, done=as_done(w, first, moment)) for w in works]
+    coming = [d for d in first.doings if d.from_s > moment and not d.operation.keeps_s]
+    if pin and len(coming) > pin:
+        moved = coming[pin]
+        own = Pin(moved.operation.key, moved.number, moved.from_s + DAY)
+        again = [replace(w, pins=(own,)) if w.job == moved.job else w for w in again]
+    new_floor = replace(floor, now_s=now)
+    made = timetable(again, new_floor, rule=rule, tries=None if rule else 1)
+    assert not [c for c in made.clashes if c.kind not in ("overrun", "too_far", "pin_late")]
+    found = broken(again, new_floor, made) if made.doings else []
+    if overrun_s:  # of two that must go straight on, with hands for one, the other waits
+        found = [f for f in found if "wait" not in f]
+    assert found == []
+
+
+@pytest.mark.parametrize("number", range(len(EXAMPLES)))
+def test_jobs_of_the_demo_are_laid_out_anew(number):
+    """Real plans, begun at many moments: in the middle of a glue-up, of the steam, of a bend."""
+    made = plan(EXAMPLES[number].job, SHOP)
+    batches = replace(made.way.batches, pieces=min(4 * made.way.batches.at_once, made.way.batches.pieces))
+    operations = made.operations
+    work = Work(1, "job", operations, batches, {"form": batches.forms, "strap": batches.forms})
+    owned = {"saw": 1, "iron": 1, "oven": 1, "chamber": 2, "bag": 1, "frame": 10, "clamps": 60}
+    people = max(2, *(o.hands for o in operations))
+    floor = Floor(week(400, 8, 17), people, owned)
+    first = timetable([work], floor, tries=1)
+    assert broken([work], floor, first) == []
+    rigid = [d for d in first.doings if any(a.most_s == 0 for a in d.operation.after)] or list(first.doings)
+    for d in rigid[:: max(1, len(rigid) // 8)]:
+        moment = d.from_s + 0.3 * (d.hands_to_s - d.from_s) + 0.5
+        again = replace(work, done=as_done(work, first, moment))
+        for rule in (None, 2):
+            late = replace(floor, now_s=moment)
+            assert broken([again], late, timetable([again], late, rule=rule, tries=None if rule else 1)) == [], d.name
+
+
+def test_what_was_begun_has_its_form_before_anybody_else():
+    """Two pieces, one form, one person; the glue of piece 1 is mixed first. Its spread and its press go first."""
+    operations = (
+        op("mix", "piece", 180),
+        op("spread", "piece", 300, after=(("mix", 0, 0),)),
+        op("close", "piece", 500, after=(("spread", 0, 0),), takes=(Taken("form"),)),
+        op("cure", "piece", 0, 10 * HOUR, after=(("close", 0, 0),), may_run_alone=True),
+        op("release", "piece", 120, after=("cure",), frees=("form",)),
+    )
+    for number in (0, 1):
+        (work,) = works_of(operations, pieces=2, own={"form": 1})
+        work = replace(work, done=(Done("mix", number, 8 * HOUR, None),))
+        for rule in (None, 2):
+            floor = Floor(week(), 1, {}, now_s=8 * HOUR + 60)
+            made = timetable([work], floor, rule=rule)
+            assert broken([work], floor, made) == []
+            spread = next(d for d in made.doings if (d.operation.key, d.number) == ("spread", number))
+            assert spread.from_s == 8 * HOUR + 180
+
+
+def test_work_over_more_than_a_day_has_its_saw_alone():
+    """Two people and one saw; each job rips for eleven hours, a day holds nine."""
+    cut = op("rip", "job", 11 * HOUR, takes=(Taken("saw"),), frees=("saw",))
+    short = op("rip", "job", 1 * HOUR, takes=(Taken("saw"),), frees=("saw",))
+    works = works_of((cut,), (cut,), (short,), pieces=1)
+    floor = Floor(week(), 2, {"saw": 1})
+    made = timetable(works, floor)
+    assert broken(works, floor, made) == []
+    spans = sorted((d.from_s, d.to_s) for d in made.doings)
+    assert all(b <= c for (_, b), (c, _) in itertools.pairwise(spans))
+
+
+def test_what_waits_for_other_work_says_so():
+    """The form is free for a while before it is needed again: what fits in between still waits for the ripping."""
+    for seed in range(40):
+        dice = random.Random(seed)
+        works = works_of(
+            glue(1, dice.randint(4, 12), 10, dice.randint(0, 3000)), glue(2, 6, 10), steam(), pieces=3, own={"form": 1, "strap": 1}
+        )  # fmt: skip
+        now = dice.randint(0, 30) * HOUR
+        made = timetable(works, Floor(week(), 2, OWNED, now_s=now), tries=3)
+        ends = {d.name: d.to_s for d in made.doings}
+        for d in made.doings:
+            if d.why.waits == "now":
+                assert abs(d.from_s - now) < 1 or d.operation.keeps_s, d
+            if d.why.waits == "after":
+                before = ends[d.why.job, d.why.what, d.why.number]
+                assert before <= d.from_s + 1
 
 
 def test_a_glue_up_by_hand():
