@@ -137,9 +137,10 @@ class Taught(Opened):
                 by_kind.setdefault((bend.way, bend.group), []).append((piece, loss_ratio(bend)))
             except OutOfRange:
                 continue
-        found = []
-        for (_, group), seen in sorted(by_kind.items()):
-            made = drift([r.ratio for _, r in seen], [r.error for _, r in seen])
+        found, learnt = [], self.learnt()
+        for (way, group), seen in sorted(by_kind.items()):
+            scatter = learnt.about(way=way, group=group).scatter
+            made = drift([r.ratio for _, r in seen], [r.error for _, r in seen], scatter)
             if made:
                 found.append((group, seen[made.at][0], made))
         return found

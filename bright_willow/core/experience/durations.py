@@ -6,6 +6,8 @@ import math
 from collections.abc import Iterable
 from dataclasses import dataclass
 
+import numpy as np
+
 from ..ground.errors import ENDLESS, require
 from ..ground.estimate import Estimate
 
@@ -36,8 +38,10 @@ class LearntTime:
 
 
 def learnt_times(seen: Iterable[Seen], table: dict[str, float]) -> dict[str, LearntTime]:
-    """What times seen teach of each move. ln(seen ÷ planned) of an operation is taken for each of its moves, weighed by
-    the move's share of it; shops ln-normal about the table (sd 0.45), one time about the shop's (sd 0.35).
+    """What times seen teach of each move. ln(seen ÷ planned) of an operation is the sum of what each of its moves is
+    off in this shop, by its share; each move of a shop is ln-normal about the table (sd 0.45) by itself, one time about
+    the shop's (sd 0.35). All moves are worked out together: where two are always timed together, only their sum is
+    known, and the band of each says so.
 
     table: seconds for one of every move. A time under a second, a twentieth or twenty times the planned is a slip of a
     tap and left out. Valid: planned above 0, the table 0 or more. Raises: OutOfRange. Grade: learned. Source:
@@ -50,23 +54,28 @@ def learnt_times(seen: Iterable[Seen], table: dict[str, float]) -> dict[str, Lea
     """
     for each in table.values():
         require("shop.times", each, 0, ENDLESS, "s")
-    weight: dict[str, float] = {}
-    total: dict[str, float] = {}
+    keys = {key: i for i, key in enumerate(k for k, each in table.items() if each > 0)}
+    precision, told = np.eye(len(keys)) / SHOPS_SD**2, np.zeros(len(keys))
+    times: dict[str, float] = {}
     for one in seen:
         require("shop.times", one.planned_s, 0, ENDLESS, "s", above=True)
         own = sum(count * each for _, count, each in one.made_of)
         if own <= 0 or one.seconds < LEAST_S or not LEAST_RATIO <= one.seconds / one.planned_s <= MOST_RATIO:
             continue
-        ratio = math.log(one.seconds / one.planned_s)
+        off, shares = math.log(one.seconds / one.planned_s), np.zeros(len(keys))
         for key, count, each in one.made_of:
-            if key in table and table[key] > 0 and each > 0 and count > 0:
+            if key in keys and each > 0 and count > 0:
                 share = count * each / own
-                weight[key] = weight.get(key, 0.0) + share
-                total[key] = total.get(key, 0.0) + share * (ratio + math.log(each / table[key]))
-    made = {}
-    for key, n in weight.items():
-        precision = 1 / SHOPS_SD**2 + n / TIMES_SD**2
-        mean, spread = total[key] / TIMES_SD**2 / precision, math.sqrt(1 / precision + TIMES_SD**2)
-        low, likely, high = (table[key] * math.exp(mean + k * spread) for k in (-BAND, 0.0, BAND))
+                shares[keys[key]] += share
+                off += share * math.log(each / table[key])
+                times[key] = times.get(key, 0.0) + share
+        precision += np.outer(shares, shares) / TIMES_SD**2
+        told += shares * off / TIMES_SD**2
+    variance = np.linalg.inv(precision)
+    means, made = variance @ told, {}
+    for key, n in times.items():
+        i = keys[key]
+        spread = math.sqrt(float(variance[i, i]) + TIMES_SD**2)
+        low, likely, high = (table[key] * math.exp(float(means[i]) + k * spread) for k in (-BAND, 0.0, BAND))
         made[key] = LearntTime(key, Estimate(low, likely, high, "learned"), n)
     return made

@@ -29,8 +29,9 @@ MIDDLE_SD = 0.35  # of the logarithm of the setting at which half come out whole
 WIDTH, WIDTH_SD = 0.15, 0.6  # how wide the step from none to all is, of the same logarithm. Grade: allowance.
 SURE = 0.9  # of pieces that are to come out whole
 STEP_MIN = 0.5  # in which loading times are looked for
-REACH = 4.0  # standard deviations the grid reaches
+REACH, WIDTH_REACH, FAR_WIDTH_REACH = 4.0, 2.5, 4.0  # standard deviations the grid reaches; farther where pieces are
 MIDDLES, WIDTHS = 121, 41
+MOST_MIDDLES = 601
 GOLDEN = (math.sqrt(5) - 1) / 2  # whose multiples are spread evenly
 WORTH = 0.08  # by which one more piece must narrow the band to be worth it. Grade: allowance.
 Sense = Literal[1, -1]  # more is safer, or less is
@@ -65,15 +66,20 @@ class Answer:
         return self.narrows >= WORTH
 
 
-@lru_cache(maxsize=1)
-def _grid() -> tuple[Array, Array, Array]:
-    """(m, w) middles and widths of the step, in logarithms of the setting over the published one, and the prior. Each
+@lru_cache(maxsize=8)
+def _grid(reach: float) -> tuple[Array, Array, Array]:
+    """(m, w) middles and widths of the step, in logarithms of the setting over the published one, and the prior. reach:
+    of the middles, standard deviations to either side. Each
     width has its middles a little aside of the next one's: at u = m every width says 50 %, and as many equal values
     would put a step into the bands."""
-    middle = np.linspace(-REACH * MIDDLE_SD, REACH * MIDDLE_SD, MIDDLES)
-    width = np.exp(np.linspace(math.log(WIDTH) - 2.5 * WIDTH_SD, math.log(WIDTH) + 2.5 * WIDTH_SD, WIDTHS))
+    count = min(MOST_MIDDLES, round((MIDDLES - 1) * reach / REACH) + 1)
+    middle = np.linspace(-reach * MIDDLE_SD, reach * MIDDLE_SD, count)
+    widths = FAR_WIDTH_REACH if reach > REACH else WIDTH_REACH  # what lies far off may be a wide step too
+    many = round((WIDTHS - 1) * widths / WIDTH_REACH) + 1
+    aside = widths * WIDTH_SD
+    width = np.exp(np.linspace(math.log(WIDTH) - aside, math.log(WIDTH) + aside, many))
     m, w = np.meshgrid(middle, width, indexing="ij")
-    m = m + (middle[1] - middle[0]) * (np.arange(WIDTHS) * GOLDEN % 1.0 - 0.5)
+    m = m + (middle[1] - middle[0]) * (np.arange(many) * GOLDEN % 1.0 - 0.5)
     log_prior = -0.5 * (m / MIDDLE_SD) ** 2 - 0.5 * ((np.log(w) - math.log(WIDTH)) / WIDTH_SD) ** 2
     return m, w, log_prior
 
@@ -136,7 +142,8 @@ def _believed(tried: Sequence[Tried], published: float, sense: Sense) -> tuple[A
     require("trial.sense", sense, -1, 1)
     for t in tried:
         require("trial.setting", t.setting, 0, ENDLESS, above=True)
-    m, w, log_prior = _grid()
+    far = max((abs(math.log(t.setting / published)) for t in tried), default=0.0)
+    m, w, log_prior = _grid(max(REACH, round(far / MIDDLE_SD + 2.0, 1)))
     log_post = log_prior.copy()
     for t in tried:
         log_post += _log_chance(np.array(math.log(t.setting / published)), m, w, sense, t.is_whole)

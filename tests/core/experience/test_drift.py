@@ -9,17 +9,38 @@ from bright_willow.core.experience.drift import FEWEST, drift
 from bright_willow.core.ground.errors import OutOfRange
 
 
-def shop(dice, n, mean, error=0.12):
-    return (mean * np.exp(dice.normal(0, 0.25, n)) + dice.normal(0, error, n)).tolist()
+def shop(dice, n, mean, scatter=0.25, error=0.05):
+    return (mean * np.exp(dice.normal(0, scatter, n)) + dice.normal(0, error, n)).tolist()
 
 
-def test_steady_shops_are_seldom_told_of_one_and_changed_ones_nearly_always():
+def is_ever_told(ratios, scatter, error=0.05, first=2 * FEWEST) -> bool:
+    """Whether a shop that looks after every bend is told of a change at some time."""
+    return any(drift(ratios[:n], [error] * n, scatter) for n in range(first, len(ratios) + 1))
+
+
+@pytest.mark.parametrize("scatter", [0.10, 0.15, 0.25, 0.35])
+def test_steady_shops_that_look_after_every_bend_are_seldom_told(scatter):
+    """Careful shops and rough ones alike, over sixty bends: one in twenty."""
     dice = np.random.default_rng(11)
-    false = sum(drift(shop(dice, 30, 1.1), [0.12] * 30) is not None for _ in range(400))
-    assert false / 400 < 0.05
-    found = [drift([*shop(dice, 15, 1.0), *shop(dice, 15, 1.5)], [0.12] * 30) for _ in range(300)]
+    told = sum(is_ever_told(shop(dice, 60, 1.1, scatter), scatter) for _ in range(250))
+    assert told / 250 <= 0.075  # one in twenty, and what 250 shops may differ
+
+
+@pytest.mark.parametrize("times", [1.25, 0.8])
+def test_a_quarter_more_or_less_is_found_within_fifteen_bends(times):
+    dice = np.random.default_rng(12)
+    found = 0
+    for _ in range(250):
+        ratios = [*shop(dice, 15, 1.0, 0.15), *shop(dice, 15, times, 0.15)]
+        found += is_ever_told(ratios, 0.15, first=16)
+    assert found / 250 >= 0.65  # seven in ten, and what 250 shops may differ
+
+
+def test_a_change_by_half_is_found_where_it_is():
+    dice = np.random.default_rng(11)
+    found = [drift([*shop(dice, 15, 1.0), *shop(dice, 15, 1.5)], [0.05] * 30) for _ in range(300)]
     seen = [f for f in found if f]
-    assert len(seen) / 300 > 0.82
+    assert len(seen) / 300 > 0.75
     assert np.median([f.at for f in seen]) == pytest.approx(15, abs=1)
     assert np.median([f.times for f in seen]) == pytest.approx(1.5, abs=0.12)
 

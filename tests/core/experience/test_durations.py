@@ -23,13 +23,30 @@ def test_nothing_seen_nothing_learnt_and_slips_are_left_out():
 
 
 def test_shared_between_moves_by_what_each_was_of_it():
-    """By hand: half as long again, 200 s of clamps and 60 of setting; each learns by its share."""
+    """By hand: half as long again, 200 s of clamps and 60 of setting. With shares s of unit prior σ² and times τ²,
+    seen n times, what each is off is s n y σ² ÷ (τ² + n σ² |s|²)."""
     made = learnt_times([Seen(390.0, 260.0, (("clamp", 10.0, 20.0), ("set_stack", 1.0, 60.0)))] * 4, TABLE)
     assert made["clamp"].times == pytest.approx(4 * 200 / 260)
-    n = made["clamp"].times
-    kept = (n / TIMES_SD**2) / (1 / SHOPS_SD**2 + n / TIMES_SD**2)
-    assert made["clamp"].seconds.likely == pytest.approx(20 * math.exp(kept * math.log(1.5)))
-    assert made["set_stack"].seconds.likely / 60 < made["clamp"].seconds.likely / 20
+    share = (200 / 260, 60 / 260)
+    whole = 4 * math.log(1.5) * SHOPS_SD**2 / (TIMES_SD**2 + 4 * SHOPS_SD**2 * (share[0] ** 2 + share[1] ** 2))
+    assert made["clamp"].seconds.likely == pytest.approx(20 * math.exp(share[0] * whole))
+    assert made["set_stack"].seconds.likely == pytest.approx(60 * math.exp(share[1] * whole))
+
+
+@pytest.mark.parametrize("third", [1 / 3, 2 / 3])
+def test_two_moves_always_timed_together_know_only_their_sum(third):
+    """Each move of a shop has a truth of its own: the band of the next time holds eight in ten all the same, and a
+    hundred times together do not make it narrower than what is known of one of them."""
+    dice, inside = np.random.default_rng(8), 0
+    table = {"clamp": 20.0, "set_stack": 20.0 * (1 - third) / third}
+    made_of = (("clamp", 1.0, 20.0), ("set_stack", 1.0, table["set_stack"]))
+    planned = sum(table.values())
+    for _ in range(400):
+        own = {k: v * math.exp(dice.normal(0, SHOPS_SD)) for k, v in table.items()}
+        seen = [Seen(sum(own.values()) * math.exp(dice.normal(0, TIMES_SD)), planned, made_of) for _ in range(30)]
+        found = learnt_times(seen, table)["clamp"].seconds
+        inside += found.low <= own["clamp"] * math.exp(dice.normal(0, TIMES_SD)) <= found.high
+    assert 0.75 <= inside / 400 <= 0.86
 
 
 def test_planned_with_learnt_seconds_it_stays_where_it_is():

@@ -84,6 +84,25 @@ def test_the_grid_is_fine_enough_and_leaves_no_step_in_the_curve(monkeypatch):
     assert np.abs(own - finer).max() < 0.01
 
 
+@pytest.mark.parametrize("setting", [10.0, 6.7, 5.0, 3.3, 2.5, 1.0])
+def test_pieces_far_from_the_plan_are_believed(setting):
+    """Thirty whole at a setting: nine in ten are whole no later than there; the more so the nearer to none it is. In a
+    mirror thirty that failed. Against the posterior on a grid of its own, as wide and as fine as can be."""
+    found = trials.setting_at_90([Tried(setting, True)] * 30, published=20.0, sense=1)
+    assert found.low < found.likely < setting
+    m, ln_w = np.meshgrid(np.linspace(-6, 6, 2401), np.linspace(math.log(WIDTH) - 2.4, math.log(WIDTH) + 2.4, 241))
+    w = np.exp(ln_w)
+    log = -0.5 * (m / trials.MIDDLE_SD) ** 2 - 0.5 * ((ln_w - math.log(WIDTH)) / trials.WIDTH_SD) ** 2
+    log += 30 * -np.logaddexp(0.0, -(math.log(setting / 20.0) - m) / w)
+    weight = np.exp(log - log.max())
+    sure = 20.0 * np.exp(m + w * math.log(9))
+    order = np.argsort(sure, axis=None)
+    along = np.cumsum(weight.ravel()[order]) / weight.sum()
+    assert found.likely == pytest.approx(np.interp(0.5, along, sure.ravel()[order]), rel=0.02)
+    failed = trials.setting_at_90([Tried(400.0 / setting, False)] * 30, published=20.0, sense=1)
+    assert failed.likely > 400.0 / setting
+
+
 def test_nothing_tried_is_the_published_figure_and_its_band():
     made = answer([], published=20.0, sense=1, over=(10.0, 40.0))
     assert np.interp(20.0, made.settings, made.chance) == pytest.approx(0.5, abs=0.01)
