@@ -70,7 +70,7 @@ class Cause:
     look: str
     next: str
     change: str
-    of_trait: str  # “strap”: only where there is one; “free”: only where there is none
+    of_trait: str  # “strap”, “bag”: only where there is one; “free”: only where there is no strap
 
 
 @dataclass(frozen=True, slots=True)
@@ -153,12 +153,12 @@ def causes_of(
         raise OutOfRange("symptom", "Choose what is seen from the list.")
     known = facts_of(plan, record) if facts is None else facts
     answers = said or {}
-    has_strap = _strap(plan) is not None
+    traits = {"strap" if _strap(plan) is not None else "free"} | ({"bag"} if plan.site.press == "vacuum" else set())
     found = {f.code: f for f in plan.findings if f.level != "fit"}
     scored = []
     for cause in causes.values():
         often = cause.brings.get(symptom, 0.0)
-        if not often or (cause.of_trait and (cause.of_trait == "strap") != has_strap):
+        if not often or (cause.of_trait and cause.of_trait not in traits):
             continue
         speaks = [
             Speaks(row.weight * row.speaks(known[row.fact].value), known[row.fact].says)
