@@ -12,6 +12,7 @@ from bright_willow.core.ground.errors import OutOfRange
 from bright_willow.core.ground.findings import Finding
 from bright_willow.core.plan.plan import plan
 from bright_willow.core.plan.read import read_job
+from bright_willow.drawing.symptom_drawing import MARKS, symptom_svg
 from tests.core.ways.jobs import data_for, job_for
 
 SEEN, CAUSES = table()
