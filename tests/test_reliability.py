@@ -4,7 +4,7 @@ import pytest
 
 from bright_willow.core.ground.errors import OutOfRange
 from bright_willow.web.reader import Reader
-from tools import torture
+from tools import attacks, torture
 from tools.running import Program
 
 
@@ -22,8 +22,24 @@ def test_killed_at_any_moment_nothing_acknowledged_is_lost():
     held(torture.kills(5))
 
 
+def test_killed_in_an_import_a_restore_a_photo_a_cut_or_a_migration():
+    held(attacks.kills(8))
+
+
+def test_a_run_stands_fewer_pieces_and_many_presses_of_start():
+    held(attacks.bench())
+
+
+def test_copies_that_are_none_neither_wipe_the_shop_nor_break_a_page():
+    held(attacks.restores())
+
+
+def test_a_clock_that_jumps_by_a_year_loses_nothing():
+    held(attacks.clocks())
+
+
 def test_bad_disks_are_said():
-    assert len(held(torture.disks())) == 9
+    assert len(held(torture.disks())) == 11
 
 
 def test_a_file_without_end_is_given_up_and_the_next_one_read():

@@ -28,6 +28,7 @@ from urllib.parse import urlencode
 from bright_willow.store.book import Store
 from bright_willow.store.opening import FILE
 from bright_willow.web.app import create_app
+from tools import attacks
 from tools.hostile import attack
 from tools.running import Program
 
@@ -257,6 +258,7 @@ def disks() -> list[Row]:
             rows.append(Row(f"a file {name}", says, "a sentence", good and bool(sound)))
     rows.append(_full_disk())
     rows.append(_read_only())
+    rows += [full_in_each(), read_only_restored()]
     return rows
 
 
@@ -391,6 +393,74 @@ def _full_disk() -> Row:
     return Row(what, f"{says} Reading goes on; with room again it is kept.", "a sentence", good and sound)
 
 
+@contextmanager
+def _temporary_on(disk: Path) -> Iterator[None]:
+    """What is uploaded is written to this disk first."""
+    before = os.environ.get("TMPDIR")
+    os.environ["TMPDIR"] = str(disk)
+    try:
+        yield
+    finally:
+        os.environ.pop("TMPDIR")
+        if before is not None:
+            os.environ["TMPDIR"] = before
+
+
+def full_in_each() -> Row:
+    """A disk that is full in each thing that writes: a sentence each, nothing half done."""
+    what = "a disk that is full in a photo, an import, a restore, a cut, a start at the bench"
+    with small_disk("12m") as disk:
+        if disk is None:
+            return Row(what, "not tried: this user may not make a small disk", "a sentence", True)
+        photo = attacks.jpeg(1_600, 1_200)
+        with _temporary_on(disk):
+            program = Program(disk, "demo").start(60)
+        try:
+            raw = program.ask("GET", f"/jobs/{attacks.JOB}/take/bundle")[1]
+            copy = program.ask("GET", "/shop/backup")[1]
+            attacks.send(program, "/jobs/5/photo", photo, "a.jpg", "photo")
+            with suppress(OSError), (disk / "filler").open("wb") as filler:
+                while True:
+                    filler.write(b"x" * 4096)
+            large = copy + b"\0" * 3_000_000
+            codes = {
+                "photo": attacks.send(program, "/jobs/5/photo", photo + b"\0" * 3_000_000, "a.jpg", "photo")[0],
+                "import": attacks.send(program, "/jobs/bring", raw + b"\0" * 3_000_000, "a.zip")[0],
+                "restore": attacks.send(program, "/shop/restore", large, "c.sqlite3")[0],
+                "cut": program.ask("POST", "/jobs/5/cut")[0],
+                "bench": program.ask("POST", f"/jobs/{attacks.JOB}/bench/start?kind=run")[0],
+            }
+            reads = program.ask("GET", "/jobs/5/shape", accept="text/html")[0]
+            (disk / "filler").unlink(missing_ok=True)
+            again = program.ask("POST", "/jobs/5/shape/keep", b"notes=again")[0]
+        finally:
+            program.end()
+        with closing_quietly(disk) as db:
+            sound = db.execute("pragma integrity_check").fetchone()[0] == "ok"
+    good = set(codes.values()) == {503} and reads == 200 and again in (200, 303) and sound
+    return Row(what, f"{codes}; reading {reads}; with room again {again}", "503 each", good)
+
+
+def read_only_restored() -> Row:
+    """Restored to, and a copy written to, a disk that may only be read."""
+    what = "a restore to, and a copy on, a disk that may only be read"
+    with small_disk("20m") as disk, folder() as beside:
+        if disk is None:
+            return Row(what, "not tried: this user may not make a small disk", "a sentence", True)
+        Program(disk, "demo", often=True).start().end()
+        shutil.copyfile(disk / FILE, beside / "copy.sqlite3")
+        subprocess.run(["mount", "-o", "remount,ro", str(disk)], capture_output=True, check=False)
+        code = "from bright_willow.cli import main; main()"
+        said = []
+        for args in (
+            ["restore", str(beside / "copy.sqlite3"), "--data", str(disk)],
+            ["backup", str(disk / "mine.sqlite3"), "--data", str(disk)],
+        ):
+            done = subprocess.run([sys.executable, "-c", code, *args], capture_output=True, text=True, check=False)
+            said.append(done.stderr.strip().replace(str(disk), "FOLDER"))
+    return Row(what, " / ".join(said), "a sentence", all(_is_sentence(s) for s in said))
+
+
 def _read_only() -> Row:
     what = "a disk that may only be read"
     with small_disk("20m") as disk:
@@ -417,15 +487,28 @@ stopped program in a real browser by `tests/browser/test_nothing_lost.py`, the b
     return head + "\n".join(lines) + "\n"
 
 
+def _rows(held: list[attacks.Held]) -> list[Row]:
+    return [Row(h.what, h.came, h.asked, h.good) for h in held]
+
+
 def main() -> None:
     parser = argparse.ArgumentParser(description=__doc__)
     parser.add_argument("--requests", type=int, default=20_000)
     parser.add_argument("--kills", type=int, default=200)
+    parser.add_argument("--more-kills", type=int, default=200)
     chosen = parser.parse_args()
     rows: list[Row] = []
-    for part in (lambda: hostile(chosen.requests), files, lambda: kills(chosen.kills), disks):
-        rows += part()
-        for row in rows[-10:]:
+    for part in (
+        lambda: hostile(chosen.requests),
+        files,
+        lambda: kills(chosen.kills),
+        lambda: _rows(attacks.kills(chosen.more_kills)),
+        lambda: _rows(attacks.full()),
+        disks,
+    ):
+        made = part()
+        rows += made
+        for row in made:
             print(f"{'ok ' if row.good else 'NO '} {row.what}: {row.came}")
     DOC.write_text(_table(rows), "utf-8")
     sys.exit(0 if all(row.good for row in rows) else 1)
