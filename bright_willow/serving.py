@@ -51,6 +51,7 @@ def run(folder: Path, port: int, *, demo: bool, lan: OnNetwork | None = None) ->
 def _serve(folder: Path, port: int, address: Path, *, demo: bool, lan: OnNetwork | None) -> None:
     """Serve a folder that is held for this program alone, until Ctrl+C."""
     import os
+    import signal
 
     import uvicorn
 
@@ -74,9 +75,6 @@ def _serve(folder: Path, port: int, address: Path, *, demo: bool, lan: OnNetwork
     at = f"http://127.0.0.1:{listener.getsockname()[1]}/"
     address.write_text(at, "utf-8")
     log_to(folder)
-    typer.echo(f"Bright Willow is open at {at}  (Ctrl+C closes it)")
-    typer.echo(f"Everything is kept in {folder}")
-    sys.stdout.flush()
     application = create_app(store)
     application.state.connections.append(own)
     config = uvicorn.Config(Asking(application, own), **UVICORN)
@@ -89,6 +87,11 @@ def _serve(folder: Path, port: int, address: Path, *, demo: bool, lan: OnNetwork
             super().handle_exit(sig, frame)
 
     server = Serving(config)
+    for sig in (signal.SIGINT, signal.SIGTERM):  # from now on, also while it is still starting
+        signal.signal(sig, server.handle_exit)
+    typer.echo(f"Bright Willow is open at {at}  (Ctrl+C closes it)")
+    typer.echo(f"Everything is kept in {folder}")
+    sys.stdout.flush()
     if lan:
         _with_network(server, application, access, listener, lan)
     else:

@@ -825,3 +825,8 @@ def test_colours_and_sizes_have_names_and_each_rule_its_line():
     stray = [v for v in re.findall(measured, css.replace(named, ""), re.MULTILINE) if re.search(r"\d(rem|px)", v)]
     assert stray and all(v.startswith("clamp(") for v in stray)  # only what grows with the window
     assert all(line.count("{") <= 1 and line.count(";") <= 1 for line in css.splitlines() if "url(" not in line)
+
+
+def test_a_job_without_a_form_has_no_offsets_to_print(demo_client):
+    answer = demo_client.get("/jobs/17/offsets/print", headers={"accept": "text/html"})
+    assert answer.status_code == 404 and "without a form" in answer.text

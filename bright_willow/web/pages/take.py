@@ -104,6 +104,8 @@ def offsets(request: Request, job_id: Id) -> Response:
     store = store_of(request)
     with store.connected():
         view = view_of(request, job_id, "form")
+    if "radius" not in view.x:
+        raise NotThere("This job is bent without a form, so there are no offsets to print.")
     rows = [
         (format_length(o.station_mm, view.unit), format_length(o.height_mm, view.unit))
         for o in (view.drawn.offsets if isinstance(view.drawn, Plan) else ())
