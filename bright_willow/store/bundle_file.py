@@ -22,6 +22,7 @@ from .pictures import MOST_OF_A_JOB
 FORMAT = "bright-willow-bundle"
 MOST_FILES, MOST_BYTES, MOST_EACH = 1_000, 60_000_000, 8_000_000
 MOST_EVENTS = 20_000
+NO_ZIP = "That file is damaged: it is no ZIP that can be read."
 
 
 class Reading(Document):
@@ -111,7 +112,7 @@ class Parts:
         try:
             self.zip = zipfile.ZipFile(io.BytesIO(raw))
         except (zipfile.BadZipFile, ValueError, OSError, NotImplementedError):
-            raise OutOfRange("file", "That file is damaged: it is no ZIP that can be read.") from None
+            raise OutOfRange("file", NO_ZIP) from None
         infos = self.zip.infolist()
         if len(infos) > MOST_FILES or sum(i.file_size for i in infos) > MOST_BYTES:
             raise OutOfRange("file", "There is more in that file than this program takes in: up to 60 MB.")

@@ -11,6 +11,7 @@ from ..core.ground.errors import OutOfRange
 from ..core.wood.species import OwnWood
 from ..drawing.pictures import sized
 from ..store.bundle import ReadBundle, read_bundle
+from ..store.bundle_file import NO_ZIP, is_bundle
 from ..store.shared_book import ReadBook, read_book
 from ..working import serve
 from .worker import TookTooLong, TookTooMuch, Worker
@@ -36,6 +37,8 @@ class Importer(Worker):
         return self._read("book", raw, woods)  # type: ignore[return-value]
 
     def _read(self, what: Literal["bundle", "book"], raw: bytes, woods: tuple[OwnWood, ...]) -> object:
+        if not is_bundle(raw):  # known without a process that reads it
+            raise OutOfRange("file", NO_ZIP)
         try:
             answer: object = self.ask(what, raw, woods)
             return answer
