@@ -83,6 +83,29 @@ RULES: dict[str, tuple[Rule, ...]] = {
 have yet is left out there."""
 
 
+NAMES = {
+    "shop": "The shop's figures",
+    "lot": "Lots on the rack",
+    "job": "Jobs",
+    "revision": "Versions of jobs",
+    "built_form": "Forms",
+    "piece": "Pieces",
+    "measurement": "Measurements",
+    "cut": "Boards that were cut",
+    "done": "Marks of what is done",
+    "taught": "What pieces teach, which is worked out again",
+    "run": "Runs at the bench",
+    "brief": "Plans of runs",
+    "event": "What happened at the bench",
+    "photo": "Photos from the bench",
+    "picture": "Pictures",
+    "trial": "Trials",
+    "probe": "Probes",
+    "reading": "Readings of probes",
+    "meta": "Small facts of the shop",
+}
+
+
 @dataclass(frozen=True)
 class LeftOut:
     """Rows of one table that did not fit, and why the first of them did not."""
@@ -92,7 +115,7 @@ class LeftOut:
     why: str
 
     def __str__(self) -> str:
-        return f"{self.rows} row{'' if self.rows == 1 else 's'} of “{self.table}” left out: {self.why}."
+        return f"{NAMES.get(self.table, self.table)}: {self.rows} left out, for {self.why} (table “{self.table}”)."
 
 
 def rebuilt(source: Path, to: Path, *, page_size: int = 4096) -> tuple[LeftOut, ...]:
