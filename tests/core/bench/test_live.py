@@ -178,13 +178,14 @@ def test_what_is_next_does_not_depend_on_how_far_is_laid_out(number, monkeypatch
     jobs = [o for o in own.operations if o.attended_s.likely and o.scope == "job"]
     if not steps:
         pytest.skip("nothing is done piece by piece")
-    dice, at, seen, whole = random.Random(number), Bench(own), [], []
+    dice, seen, whole = random.Random(number), [], []
     taps = [("done", o.key, -1) for o in jobs[:-1]]
     for load in (0, 1, 2, 5):
         taps += [(dice.choice(("begin", "done")), o.key, load) for o in steps[: dice.randint(1, len(steps))]]
     taps.insert(len(taps) // 2, ("broke", "", 0))
-    for laid_out, ahead in ((seen, 8), (whole, 1_000)):
-        monkeypatch.setattr("bright_willow.core.bench.live.AHEAD_LOADS", ahead)
+    for laid_out in (seen, whole):
+        if laid_out is whole:
+            monkeypatch.setattr("bright_willow.core.bench.live._in_sight", lambda brief, state, work: work)
         at = Bench(own)
         for n, (kind, key, item) in enumerate(taps):
             at.tap(kind, key, item, at=600.0 * n)
