@@ -32,7 +32,7 @@ from tools import attacks
 from tools.hostile import attack
 from tools.running import Program
 
-SAID_WITHIN_S = 15.0
+SAID_WITHIN_S = 40.0
 DOC = Path(__file__).parents[1] / "docs" / "reliability.md"
 
 
@@ -331,7 +331,7 @@ def _said(here: Path) -> tuple[str, float]:
             ],
             capture_output=True,
             text=True,
-            timeout=20,
+            timeout=45,
             check=False,
         )
         says = done.stderr.strip() or done.stdout.strip()

@@ -124,7 +124,8 @@ class Placed:
     def _straight_on(self, shape: Shape, from_s: float, why: Why) -> tuple[float, Why]:
         """When what goes on straight after something begun can: whatever the hours, but with hands and things that are
         there."""
-        at = max(from_s, self.runs.floor.now_s)
+        first = shape.hands[0][0] if shape.hands else ENDLESS  # what goes by itself has begun, whatever the time is now
+        at = max(from_s, self.runs.floor.now_s - first)
         while True:
             free, waits = self._free(shape, at, why)
             if free <= at + NEAR_S or free == ENDLESS:

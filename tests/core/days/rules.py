@@ -97,10 +97,11 @@ def broken(works: list[Work], floor: Floor, made: Timetable) -> list[str]:
                             continue
                         if d.from_s < b.to_s + a.least_s - EPS:
                             said.append(f"{o.key} {n} begins before {a.key} {m} allows")
-                        straight = max(b.to_s, floor.now_s) if b.state == "done" else b.to_s
+                        by_hand = b.state == "done" and o.attended_s.likely
+                        straight = max(b.to_s, floor.now_s) if by_hand else b.to_s
                         if a.most_s == 0 and m == n and abs(d.from_s - straight) > EPS:
                             said.append(f"{o.key} {n} waits after {a.key}")
-                if d.from_s < max(floor.now_s, w.not_before_s) - EPS:
+                if d.from_s < max(floor.now_s, w.not_before_s) - EPS and not _goes_on(w, ops, o, n, at):
                     said.append(f"{o.key} {n} begins before there is anybody")
         said += _things(w, at, numbers, marks)
     said += _heated(works, made, floor)
