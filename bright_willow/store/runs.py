@@ -30,7 +30,7 @@ MOST_CLOSING = 100  # more of them, to put a full run away and open it again
 STEAMED: TypeAdapter[list[Steamed]] = TypeAdapter(list[Steamed])
 TIMES_OF, STEAMED_IN = "times of run ", "steamed in run "
 LATEST_S = 7_258_118_400.0  # the year 2200, in seconds since 1970
-MOST_PIECES, MOST_OPERATIONS, MOST_TASKS = 700, 200, 20_000  # of a run
+MOST_PIECES, MOST_OPERATIONS, MOST_TASKS = 700, 200, 40_000  # of a run: more than any plan of this program has
 OF_A_BRIEF: dict[str, tuple[float, float]] = {
     "pieces": (1, MOST_PIECES),
     "at_once": (1, MOST_PIECES),

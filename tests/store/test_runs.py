@@ -8,14 +8,18 @@ import time
 import pytest
 from peewee import IntegrityError
 
+from bright_willow.core.bench.brief import brief_of
 from bright_willow.core.bench.events import Event
 from bright_willow.core.bench.state import state_of
 from bright_willow.core.experience.durations import Seen
 from bright_willow.core.experience.steam_times import Steamed, own_trials
 from bright_willow.core.ground.errors import OutOfRange
+from bright_willow.core.plan.plan import plan
+from bright_willow.core.plan.read import read_job
 from bright_willow.store.records import NotKept, NotThere
-from bright_willow.store.runs import BRIEFS
+from bright_willow.store.runs import BRIEFS, read_brief
 from tests.core.bench.runs import GLUED, T0, Bench, brief
+from tests.core.ways.jobs import JOBS, job_for
 
 
 @pytest.fixture
@@ -187,3 +191,14 @@ def test_it_is_on_the_disk_when_it_is_said(run):
         other = sqlite3.connect(store.path)
         assert other.execute("select count(*) from event").fetchone()[0] == n + 1
         other.close()
+
+
+@pytest.mark.parametrize("way", sorted(JOBS))
+def test_the_largest_run_this_program_makes_can_be_read_again(way):
+    """500 pieces and 100 spares, glued in as many goes as can be asked for."""
+    data = job_for(way).model_dump()
+    data["part"] |= {"count": 500, "spares": 100}
+    data["glue_up"]["goes"] = 6 if way == "cold_lamination" else data["glue_up"]["goes"]
+    made = brief_of(plan(read_job(data)), places=2, people=2, started_s=T0)
+    read = read_brief(BRIEFS.dump_json(made).decode())
+    assert made.pieces == read.pieces == 600 and [o.key for o in read.operations] == [o.key for o in made.operations]
