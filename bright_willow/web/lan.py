@@ -36,6 +36,7 @@ from .render import render
 
 SHORTEST, LONGEST = 8, 200
 LASTS_S = 12 * 3600  # a session
+CLOCK_MAY_DIFFER_S = 300.0  # by which a clock may be set back without ending sessions
 COOKIE = "willow"
 TRIES, TRIES_IN_ALL, TRIES_WITHIN_S = 5, 40, 300.0
 LONGEST_WAIT_S, SLOWED_S = 60.0, 1.0
@@ -125,9 +126,6 @@ def _write_closed(path: Path, body: bytes) -> None:
     path.touch(mode=0o600)
     path.chmod(0o600)
     path.write_bytes(body)
-
-
-CLOCK_MAY_DIFFER_S = 300.0  # by which a clock may be set back without ending sessions
 
 
 @dataclass
@@ -295,7 +293,7 @@ class Gate:
                 return RedirectResponse("/join", 303)
             says = "Join first: the page is at /join."
             return JSONResponse({"faults": [{"field": "", "says": says}]}, 401)
-        if not may(scope["method"], path):
+        if not open_to_tablets(scope["method"], path):
             return _owners_only(headers)
         scope["guest"] = guest.name
         scope["is_still_in"] = partial(self._is_still_in, request.cookies.get(COOKIE, ""))
@@ -336,7 +334,7 @@ class Gate:
         return answer
 
 
-def may(method: str, path: str) -> bool:
+def open_to_tablets(method: str, path: str) -> bool:
     """Whether a tablet that has joined may ask for this."""
     allowed = TABLETS_MAY_SEE if method in ("GET", "HEAD") else TABLETS_MAY_DO if method == "POST" else ()
     return any(re.fullmatch(pattern, path) for pattern in allowed)

@@ -30,7 +30,7 @@ from bright_willow.web.lan import (
     Lan,
     Tries,
     certificate,
-    may,
+    open_to_tablets,
     set_passphrase,
     too_weak,
 )
@@ -271,7 +271,7 @@ def test_tablets_run_the_bench_look_and_measure_and_nothing_else(inside, tablet)
     open_to_them, shut = set(), set()
     for method, template in routes_of(inside):
         path = re.sub(r"\{(\w+)\}", lambda m: {"kind": "pdf", "stage": "form"}.get(m[1], "1"), template)
-        (open_to_them if may(method, path) else shut).add((method, template.removeprefix("/api")))
+        (open_to_them if open_to_tablets(method, path) else shut).add((method, template.removeprefix("/api")))
     assert {p for m, p in shut if m == "GET"} == looks
     assert {p for m, p in open_to_them if m == "POST"} == {
         "/jobs/{job_id}/bench/start",
@@ -296,7 +296,11 @@ def test_tablets_run_the_bench_look_and_measure_and_nothing_else(inside, tablet)
         "/trials/{trial_id}/bench",
         "/trials/{trial_id}/from-bench",
     }
-    assert not may("GET", "/jobs/1/take/bundle") and not may("DELETE", "/") and may("GET", "/jobs/1/take/pdf")
+    assert (
+        not open_to_tablets("GET", "/jobs/1/take/bundle")
+        and not open_to_tablets("DELETE", "/")
+        and open_to_tablets("GET", "/jobs/1/take/pdf")
+    )
     for path in ("/shop", "/probes", "/probes/1/remove", "/pieces/1/remove", "/jobs/bring", "/units", "/jobs/1/away"):
         page = tablet.post(path, headers=PAGE)
         assert page.status_code == 403 and "own machine" in page.text, path
