@@ -200,6 +200,18 @@ def _pin_late(clash: Clash, job: Job, work: Work, shop: Shop, wall: Wall) -> Fin
     )
 
 
+def _pin_early(clash: Clash, job: Job, work: Work, shop: Shop, wall: Wall) -> Finding:
+    return Finding(
+        "days.pin_early",
+        "watch",
+        "days",
+        f"{_name(clash, work)} was locked to {when(wall, clash.limit_s)}; it is now planned for "
+        f"{when(wall, clash.seconds)}.",
+        "Another piece is already hot or glued and needs what this one holds.",
+        Change("Unlock the start.", _let_go(clash, job)),
+    )
+
+
 def _not_begun(clash: Clash, job: Job, work: Work, shop: Shop, wall: Wall) -> Finding:
     return Finding(
         "days.not_begun",
@@ -271,6 +283,7 @@ _SAYS = {
     "too_long": _too_long,
     "too_few": _too_few,
     "pin_late": _pin_late,
+    "pin_early": _pin_early,
     "not_begun": _not_begun,
     "late": _late,
     "overrun": _overrun,

@@ -43,6 +43,7 @@ class Placed:
         self.stuck: list[int] = []
         self.too_far: list[int] = []
         self.gave = False
+        self.kept_waiting_s = 0.0  # by things: what was begun and should have gone straight on
         self._past()
         self._all()
         self.goal = self._goal()
@@ -110,6 +111,8 @@ class Placed:
         why_ready = why
         if run.forced:
             (start, why), shape = self._straight_on(run.warm, ready, why), run.warm
+            if why.waits == "thing" and start < ENDLESS:
+                self.kept_waiting_s += start - ready
         else:
             start, why, shape = self._soonest(run, ready, why)
             if run.opens and self._has_gap(run, ready) and (gap := self._in_gap(run, ready, start, why_ready)):

@@ -9,13 +9,14 @@ resource-constrained projects, as the literature on them gives it.
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 
 import numpy as np
 
 from .placing import Placed
 from .runs import Runs
 from .said import clashes_before
-from .work import Floor, Timetable, Work
+from .work import Clash, Floor, Pin, Timetable, Work
 
 PLACINGS = 4_000  # runs placed in all: more tries of a small timetable, fewer of a large one
 FEWEST, MOST_TRIES = 3, 160
@@ -31,17 +32,47 @@ def timetable(works: Sequence[Work], floor: Floor, *, rule: int | None = None, t
     runs = Runs(works, floor)
     if before := clashes_before(runs):
         return Timetable((), 0.0, {}, 0.0, 0.0, tuple(before))
+    best, at = _best(runs, rule, tries)
+    if best.kept_waiting_s and any(w.pins for w in works):
+        return _without_pins_in_the_way(best, at)
+    return best.told(at)
+
+
+def _best(runs: Runs, rule: int | None, tries: int | None) -> tuple[Placed, int]:
+    """The best order found, and the rule it came from."""
     rules = _rules(runs)
     if rule is not None:
-        best = Placed(runs, rules[rule % len(rules)])
-        return best.told(rule % len(rules))
+        return Placed(runs, rules[rule % len(rules)]), rule % len(rules)
     count = max(1, len(runs.runs))
     left = tries if tries is not None else max(FEWEST, min(MOST_TRIES, PLACINGS // count))
     left = 1 if count > VERY_MANY else left
     placed = [(Placed(runs, order), n) for n, order in enumerate(rules[:left])]
     best, at = min(placed, key=lambda p: p[0].goal)
-    best = _varied(runs, best, rules[at], left - len(placed))
-    return best.told(at)
+    return _varied(runs, best, rules[at], left - len(placed)), at
+
+
+def _without_pins_in_the_way(best: Placed, rule: int) -> Timetable:
+    """The same with every pin left out that keeps what was begun waiting for a thing: wood in the steam goes on its
+    form, whatever was to come off that form tomorrow. Each pin left out is a clash."""
+    floor, works = best.runs.floor, list(best.runs.works)
+    left_out: list[tuple[int, Pin]] = []
+    for w, work in enumerate(works):
+        for pin in sorted(work.pins, key=lambda p: -p.at_s):
+            tried = list(works)
+            tried[w] = replace(works[w], pins=tuple(p for p in works[w].pins if p != pin))
+            runs = Runs(tried, floor)
+            placed = Placed(runs, _rules(runs)[rule])
+            if placed.kept_waiting_s < best.kept_waiting_s:
+                best, works = placed, tried
+                left_out.append((w, pin))
+    table = best.told(rule)
+    begins = {d.name: d.from_s for d in table.doings}
+    clashes = [
+        Clash("pin_early", works[w].job, p.key, p.number, "", start, p.at_s)
+        for w, p in left_out
+        if (start := begins.get((works[w].job, p.key, p.number))) is not None
+    ]
+    return replace(table, clashes=(*table.clashes, *clashes))
 
 
 def _rules(runs: Runs) -> list[list[float]]:

@@ -115,7 +115,9 @@ class Held:
     to_s: float
 
 
-Kind = Literal["too_long", "too_few", "pin_late", "late", "overrun", "not_begun", "stuck", "no_hours", "too_far"]
+Kind = Literal[
+    "too_long", "too_few", "pin_late", "pin_early", "late", "overrun", "not_begun", "stuck", "no_hours", "too_far"
+]  # fmt: skip
 
 
 @dataclass(frozen=True, slots=True)

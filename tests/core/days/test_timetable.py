@@ -98,7 +98,7 @@ def test_no_rule_is_broken_when_it_is_laid_out_anew(shop, share, overrun_s, rule
         again = [replace(w, pins=(own,)) if w.job == moved.job else w for w in again]
     new_floor = replace(floor, now_s=now)
     made = timetable(again, new_floor, rule=rule, tries=None if rule else 1)
-    assert not [c for c in made.clashes if c.kind not in ("overrun", "too_far", "pin_late")]
+    assert not [c for c in made.clashes if c.kind not in ("overrun", "too_far", "pin_late", "pin_early")]
     found = broken(again, new_floor, made) if made.doings else []
     if overrun_s:  # of two that must go straight on, with hands for one, the other waits
         found = [f for f in found if "wait" not in f]
@@ -124,6 +124,29 @@ def test_jobs_of_the_demo_are_laid_out_anew(number):
         for rule in (None, 2):
             late = replace(floor, now_s=moment)
             assert broken([again], late, timetable([again], late, rule=rule, tries=None if rule else 1)) == [], d.name
+
+
+def test_a_pin_gives_way_to_a_piece_in_the_steam():
+    """One form, two pieces: piece 1 is on it, piece 2 in the steam. Taking piece 1 off is pinned to tomorrow, which
+    cannot be: piece 2 would wait in the steam for a day."""
+    (work,) = works_of(steam(10, 1, 5), pieces=2, own={"form": 1, "strap": 1})
+    floor = Floor(week(), 2, {"chamber": 1, "frame": 4}, now_s=8 * HOUR)
+    first = timetable([work], floor, tries=1)
+    off = next(d for d in first.doings if d.name == (work.job, "to_frame", 0))
+    moment = next(d for d in first.doings if d.name == (work.job, "steam", 1)).from_s + 1.0
+    assert moment < off.from_s
+    pins = (Pin("to_frame", 0, off.from_s + DAY), Pin("trim", 1, off.from_s + 9 * DAY))
+    again, late = replace(work, done=as_done(work, first, moment), pins=pins), replace(floor, now_s=moment)
+    for rule in (None, 2):
+        made = timetable([again], late, rule=rule, tries=None if rule else 1)
+        assert broken([again], late, made) == []
+        (clash,) = made.clashes
+        assert (clash.kind, clash.key, clash.limit_s, clash.seconds) == (
+            "pin_early",
+            "to_frame",
+            pins[0].at_s,
+            off.from_s,
+        )
 
 
 def test_what_was_begun_has_its_form_before_anybody_else():
