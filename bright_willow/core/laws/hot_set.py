@@ -25,9 +25,10 @@ def yield_curvature(*, thickness_mm: float | Array, yield_strain: float) -> Arra
 
     thickness_mm: any shape, above 0. yield_strain: above 0, up to 1. Raises: OutOfRange. Source: beam theory.
     """
-    require("part.thickness_mm", float(np.min(thickness_mm)), 0, ENDLESS, "mm", above=True)
+    thickness = np.asarray(thickness_mm, dtype=float)
+    require("part.thickness_mm", float(thickness.min()), 0, ENDLESS, "mm", above=True)
     require("heat", yield_strain, 0, 1.0, above=True)
-    return np.asarray(2 * yield_strain / np.asarray(thickness_mm, dtype=float))
+    return np.asarray(2 * yield_strain / thickness)
 
 
 def recovered_curvature(change: Array, *, thickness_mm: float | Array, yield_strain: float) -> Array:
@@ -43,7 +44,8 @@ def recovered_curvature(change: Array, *, thickness_mm: float | Array, yield_str
     require("shape", float(np.abs(change).max(initial=0.0)), 0, ENDLESS, "1/mm")
     limit = yield_curvature(thickness_mm=thickness_mm, yield_strain=yield_strain)
     x = np.abs(change) / limit
-    return np.asarray(np.sign(change) * limit * np.where(x <= 1, x, 1.5 - 0.5 / np.maximum(x, 1.0) ** 2))
+    beyond = np.maximum(x, 1.0)  # where it has yielded; while elastic both parts together give x
+    return np.asarray(np.copysign(limit * (np.minimum(x, 1.0) + 0.5 - 0.5 / (beyond * beyond)), change))
 
 
 @dataclass(frozen=True, eq=False)
@@ -168,10 +170,9 @@ def hot_start(own_curvature: Array, thickness_mm: Array, *, yield_strain: float,
     array([[0.008752]])
     """
     require("build_up.lamina_mm", float(thickness_mm.min()), 0, ENDLESS, "mm")
-    require("heat.on_form_h", float(np.min(share_left)), 0, 1.0)
-    there = np.where(thickness_mm > 0, thickness_mm, np.inf)
-    there = np.where(np.isinf(there), 1.0, there)[..., :, None]
-    m = recovered_curvature(own_curvature, thickness_mm=there, yield_strain=yield_strain)
-    left = np.broadcast_to(np.asarray(share_left, dtype=float), thickness_mm.shape)[..., :, None]
-    kept = own_curvature - left * m
-    return np.asarray(np.where(thickness_mm[..., :, None] > 0, kept, 0.0))
+    require("heat.on_form_h", float(np.asarray(share_left).min()), 0, 1.0)
+    is_there = thickness_mm > 0
+    thick = np.where(is_there, thickness_mm, 1.0)[..., :, None]
+    m = recovered_curvature(own_curvature, thickness_mm=thick, yield_strain=yield_strain)
+    left = np.asarray(share_left, dtype=float)[..., None]
+    return np.asarray((own_curvature - left * m) * is_there[..., :, None])

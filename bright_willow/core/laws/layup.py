@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from copy import copy
 from dataclasses import dataclass
 from functools import cached_property
 
@@ -53,9 +52,9 @@ class Layup:
 
     def starting(self, start_curvature: Array) -> Layup:
         """The same laminae, each with the curvature it has beforehand (..., n, N), 1/mm; what they weigh is kept."""
-        _ = self.stiffness  # reckoned once for all that start otherwise
-        made = copy(self)
-        object.__setattr__(made, "start_curvature", start_curvature)
+        _ = self.stiffness, self._left_stiffness  # calculated once for all that start otherwise
+        made = object.__new__(Layup)
+        made.__dict__.update(self.__dict__, start_curvature=start_curvature)
         return made
 
     @cached_property
@@ -110,10 +109,11 @@ class Layup:
             x = np.abs(change) / limit
             return np.asarray(np.where(x <= 1, change, np.sign(change) * limit * (1.5 - 0.5 / np.maximum(x, 1) ** 2)))
 
-    @property
-    def _left(self) -> Array | float:
-        """(..., n, 1) share of each lamina's moment that is left when the glue has set."""
-        return 1.0 if self.left is None else self.left[..., :, None]
+    @cached_property
+    def _left_stiffness(self) -> Array:
+        """(..., n, 1) bending stiffness of each lamina, times the share of its moment left when the glue has set."""
+        own = self.modulus_mpa * self.thickness_mm**3 / 12
+        return np.asarray(own if self.left is None else own * self.left)[..., :, None]
 
     def off_alone_mm(self, lengths_mm: Array, form_curvature: Array, *, loss_ratio: float = 1.0) -> tuple[float, ...]:
         """How far the ends of each of two nested lay-ups stand from the other's when it lies by itself, mm: what it
@@ -181,8 +181,7 @@ class Layup:
 
     def _lost(self, form_curvature: Array) -> Array:
         """(..., N) curvature that springs back by mechanics: the moment left when the glue has set, over EI."""
-        own = (self.modulus_mpa * self.thickness_mm**3 / 12)[..., :, None] * self._left
-        return np.asarray((own * self._held(form_curvature)).sum(-2) / self.stiffness[..., None])
+        return np.asarray((self._left_stiffness * self._held(form_curvature)).sum(-2) / self.stiffness[..., None])
 
     def release(self, form_curvature: Array, *, loss_ratio: float | Array = 1.0) -> Array:
         """Curvature (1/mm, one per station) the glued lay-up opens to when it leaves the form.

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import tomllib
 from dataclasses import dataclass
-from functools import cache
+from functools import cache, cached_property
 from importlib.resources import files
 
 from ..ground.errors import ENDLESS, require
@@ -32,22 +32,29 @@ def time_table() -> dict[str, MoveTime]:
     return {key: MoveTime(key=key, source=data["sources"]["trade"], **row) for key, row in data["time"].items()}
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Times:
     """The moves of one shop: the table with its own figures over it."""
 
     shop: Shop
 
+    @cached_property
+    def _own(self) -> dict[str, float]:
+        return {t.key: t.seconds for t in (*self.shop.learnt_times, *self.shop.times)}
+
+    @cached_property
+    def _learnt(self) -> frozenset[str]:
+        return frozenset(t.key for t in self.shop.learnt_times) - {t.key for t in self.shop.times}
+
     def seconds(self, key: str) -> float:
         """Seconds for one: the shop's own where it has said so, else what its runs teach, else the table's.
 
         Raises: KeyError for a move not in the table."""
-        own = {t.key: t.seconds for t in (*self.shop.learnt_times, *self.shop.times)}
-        return own.get(key, time_table()[key].seconds)
+        return self._own.get(key, time_table()[key].seconds)
 
     def is_learnt(self, key: str) -> bool:
         """Whether its seconds are those the shop's runs teach."""
-        return key not in {t.key for t in self.shop.times} and key in {t.key for t in self.shop.learnt_times}
+        return key in self._learnt
 
     def of(self, **how_many: float) -> Hands:
         """Seconds for so many of each move named, with the spread usual for hands. Valid: 0 or more of each.

@@ -21,6 +21,7 @@ from ..shop.stock_use import stock_use
 
 MOST_RUNGS = 24  # or as many as are chosen
 THINNEST_RUNG_MM = 0.5
+SETTLED = 1e-9  # of the tightest curvature: a form that changes less is found
 LEAST_KEPT = 0.1  # of the bend, below which no form can make up for the loss
 
 LayUpRow = tuple[int, float, float]  # count, thickness mm, last mm
@@ -98,7 +99,10 @@ def _forms(of: Ladder, target: Array) -> tuple[Array, Array, Layup]:
             own = of.layups.lamina_curvature(form)
             start = hot_start(own, of.layups.thickness_mm, yield_strain=yields, share_left=left[:, None])
             layups = of.layups.starting(start)
+        before = form
         form = np.where(workable[:, None], target + form - layups.release(form, loss_ratio=of.loss_ratio), form)
+        if np.abs(form - before).max() <= SETTLED * np.abs(target).max():
+            break
     return workable, form, layups
 
 
