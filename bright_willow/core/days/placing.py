@@ -335,13 +335,14 @@ class Placed:
             self.heat_s += -shape.begin_s
 
     def _mark_hot(self, what: str, start: float, end: float) -> None:
-        """Hot from then to then, joined to what touches it; what lies between was kept hot."""
+        """Hot from then to then, joined to what touches it; in between it was kept hot where somebody was there."""
         spans = self.hot.setdefault(what, [])
         spans.append((start, end))
         spans.sort()
-        made = [spans[0]]
+        made, present = [spans[0]], self.runs.floor.hours.present
         for a, b in spans[1:]:
-            if a <= made[-1][1] + self.runs.keeps_s:
+            last = made[-1][1]
+            if a <= last or (a <= last + self.runs.keeps_s and present.holds(last, a)):
                 made[-1] = (made[-1][0], max(made[-1][1], b))
             else:
                 made.append((a, b))
