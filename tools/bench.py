@@ -36,6 +36,7 @@ from tools.bench_bench import bench
 from tools.bench_book import book
 from tools.bench_days import days
 from tools.bench_many import large_shop, many_people
+from tools.bench_pages import pages
 from tools.exact_cutting import against_exact
 from tools.timing import median_ms
 
@@ -245,6 +246,7 @@ def main() -> None:
     large_shop(line)
     many_people(line)
     bench(line)
+    pages(line)
 
 
 if __name__ == "__main__":
