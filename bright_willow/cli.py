@@ -17,8 +17,8 @@ app = typer.Typer(
     pretty_exceptions_enable=False,
     help="Works out how to bend wood. Lengths in files are in mm.",
 )
-Data = Annotated[Path | None, typer.Option("--data", help="folder for the database; by default the user's own")]
-Port = Annotated[int, typer.Option("--port", min=0, max=65535, help="port on this machine; 0 takes a free one")]
+Data = Annotated[Path | None, typer.Option("--data", help="folder for the database (default: your user folder)")]
+Port = Annotated[int, typer.Option("--port", min=0, max=65535, help="port on this machine; 0 picks a free one")]
 
 
 def data_folder(chosen: Path | None, kind: str) -> Path:
@@ -28,15 +28,17 @@ def data_folder(chosen: Path | None, kind: str) -> Path:
     return chosen or user_data_path("bright-willow", appauthor=False) / kind
 
 
-UseLan = Annotated[bool, typer.Option("--lan", help="let tablets join over this machine's network: passphrase and TLS")]
-LanAddress = Annotated[str, typer.Option("--address", help="with --lan: which of this machine's addresses")]
-LanPort = Annotated[int, typer.Option("--lan-port", min=0, max=65535, help="with --lan: its port there")]
-PhraseFile = Annotated[Path | None, typer.Option("--passphrase-file", help="with --lan: a file the passphrase is in")]
+UseLan = Annotated[bool, typer.Option("--lan", help="let tablets join over the local network (passphrase and TLS)")]
+LanAddress = Annotated[str, typer.Option("--address", help="with --lan: the address of this machine to use")]
+LanPort = Annotated[int, typer.Option("--lan-port", min=0, max=65535, help="with --lan: the port for tablets")]
+PhraseFile = Annotated[
+    Path | None, typer.Option("--passphrase-file", help="with --lan: a file that holds the passphrase")
+]
 
 
 def _lan_asked(lan: bool, address: str, port: int, file: Path | None) -> OnNetwork | None:
     if not lan and (address or file):
-        raise stop("--address and --passphrase-file go with --lan.")
+        raise stop("--address and --passphrase-file need --lan.")
     return OnNetwork(address, port, file) if lan else None
 
 
@@ -58,7 +60,7 @@ def serve(
 def demo(
     port: Port = 8765,
     data: Data = None,
-    fresh: Annotated[bool, typer.Option("--fresh", help="start the sample shop anew")] = False,
+    fresh: Annotated[bool, typer.Option("--fresh", help="reset the sample shop first")] = False,
     lan: UseLan = False,
     address: LanAddress = "",
     lan_port: LanPort = 8766,
@@ -78,12 +80,12 @@ def _remove_demo(folder: Path) -> None:
 
     if not (folder / FILE).exists():
         if not folder.is_dir() or any(folder.iterdir()):
-            raise stop(f"{folder} holds something else; nothing was removed.")
+            raise stop(f"{folder} holds other files; nothing was removed.")
         return
     try:
         with only_one(folder):
             if filled_by(folder / FILE) != "demo":
-                raise stop(f"{folder} holds a shop that is not the sample shop; nothing was removed.")
+                raise stop(f"{folder} holds a real shop, not the sample shop; nothing was removed.")
             for path in folder.glob(f"{FILE}*"):
                 path.unlink()
     except CannotOpen as error:
@@ -110,7 +112,9 @@ def backup(
         copied(path, file.absolute())
     except CannotOpen as error:
         raise stop(str(error)) from None
-    typer.echo(f"Wrote {file}: jobs with their history, forms, pieces, measurements, lots, own woods and the shop.")
+    typer.echo(
+        f"Wrote {file}: jobs with their history, forms, pieces, measurements, lots, your woods and the shop's settings."
+    )
 
 
 @app.command()
@@ -131,18 +135,18 @@ def restore(
             done = restored(folder, file)
     except CannotOpen as error:
         raise stop(str(error)) from None
-    typer.echo(f"The shop in {folder} is now that of {file}.")
+    typer.echo(f"The shop in {folder} now comes from {file}.")
     for says in done.left_out:
         typer.echo(says)
     if done.aside:
-        typer.echo(f"What stood there before is kept in {done.aside}.")
+        typer.echo(f"The previous shop is saved in {done.aside}.")
 
 
 @app.command()
 def passphrase(
     data: Data = None,
     of_demo: Annotated[bool, typer.Option("--demo", help="of the sample shop")] = False,
-    file: Annotated[Path | None, typer.Option("--passphrase-file", help="a file the passphrase is in")] = None,
+    file: Annotated[Path | None, typer.Option("--passphrase-file", help="a file that holds the passphrase")] = None,
 ) -> None:
     """Choose the passphrase for tablets anew; whoever has joined must join again."""
     from .store.book import Store
@@ -157,19 +161,25 @@ def passphrase(
             choose_passphrase(NetworkAccess(folder), file, again=True)
     except CannotOpen as error:
         raise stop(str(error)) from None
-    typer.echo("The passphrase is kept.")
+    typer.echo("Passphrase saved.")
 
 
 @app.command()
 def probe(
-    kind: Annotated[str, typer.Argument(metavar="KIND", help="chamber, wood, vacuum or moisture")],
-    key: Annotated[str, typer.Option("--key", help="of a probe, made on the page Bench")],
+    kind: Annotated[
+        str, typer.Argument(metavar="KIND", help="kind of sensor: chamber (steam box), wood, vacuum or moisture")
+    ],
+    key: Annotated[str, typer.Option("--key", help="key of the sensor, made on the Bench page")],
     to: Annotated[str, typer.Option("--to", help="address of the program")] = "http://127.0.0.1:8765",
-    speed: Annotated[float, typer.Option("--speed", min=0.01, max=10_000, help="how fast its time goes")] = 1.0,
+    speed: Annotated[
+        float, typer.Option("--speed", min=0.01, max=10_000, help="speed of its clock (60 = an hour a minute)")
+    ] = 1.0,
     every: Annotated[float, typer.Option("--every", min=0.02, max=3600, help="seconds between two readings")] = 2.0,
-    fault: Annotated[str, typer.Option("--fault", help="silent, stuck, absurd, disorder, dry or leak")] = "",
-    seconds: Annotated[float | None, typer.Option("--for", min=0, help="stop after so many seconds")] = None,
-    ca: Annotated[Path | None, typer.Option("--ca", help="the shop's lan-ca.pem, over TLS")] = None,
+    fault: Annotated[
+        str, typer.Option("--fault", help="fault to simulate: silent, stuck, absurd, disorder, dry or leak")
+    ] = "",
+    seconds: Annotated[float | None, typer.Option("--for", min=0, help="stop after this many seconds")] = None,
+    ca: Annotated[Path | None, typer.Option("--ca", help="the shop's lan-ca.pem, for TLS")] = None,
 ) -> None:
     """A simulated probe: sends what such a thing would show, at any speed, with faults to order."""
     from .core.ground.errors import OutOfRange
@@ -225,7 +235,9 @@ def _planned(job_file: Path, shop_file: Path | None, experience_file: Path | Non
 
 JobFile = Annotated[Path, typer.Argument(metavar="JOB.json", help="a job file, docs/job-format.md")]
 ShopFile = Annotated[Path | None, typer.Option("--shop", metavar="SHOP.json", help="the shop's own figures")]
-ExperienceOption = Annotated[Path | None, typer.Option("--experience", metavar="FILE", help="bends to learn from")]
+ExperienceOption = Annotated[
+    Path | None, typer.Option("--experience", metavar="FILE", help="measured bends to use for predictions")
+]
 
 
 @app.command()
@@ -240,7 +252,9 @@ def plan(job: JobFile, shop: ShopFile = None, experience: ExperienceOption = Non
 @app.command()
 def export(
     job: JobFile,
-    to: Annotated[Path, typer.Option("--to", metavar="form.pdf|.svg|.dxf|.csv", help="the ending says what kind")],
+    to: Annotated[
+        Path, typer.Option("--to", metavar="form.pdf|.svg|.dxf|.csv", help="the file name's ending sets the kind")
+    ],
     shop: ShopFile = None,
     experience: ExperienceOption = None,
     paper: Annotated[str, typer.Option(help="for PDF: a4, letter or a3")] = "a4",
@@ -276,7 +290,7 @@ def schema(
 
     known: dict[str, Any] = {"job": None, "plan": PlanFile, "shop": Shop, "experience": ExperienceFile}
     if of not in known:
-        raise stop(f"There is no format “{of}”; choose one of {', '.join(known)}.")
+        raise stop(f"There is no format “{of}”. Choose one of {', '.join(known)}.")
     mode = "serialization" if of == "plan" else "validation"
     made = TypeAdapter(known[of]).json_schema(mode=mode) if known[of] else job_schema()  # type: ignore[arg-type]
     typer.echo(json.dumps(made, indent=2))

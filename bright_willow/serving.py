@@ -90,7 +90,7 @@ def _serve(folder: Path, port: int, address: Path, *, demo: bool, lan: OnNetwork
     for sig in (signal.SIGINT, signal.SIGTERM):  # from now on, also while it is still starting
         signal.signal(sig, server.handle_exit)
     typer.echo(f"Bright Willow is open at {at}  (Ctrl+C closes it)")
-    typer.echo(f"Everything is kept in {folder}")
+    typer.echo(f"Everything is saved in {folder}")
     sys.stdout.flush()
     if lan:
         _with_network(server, application, access, listener, lan)
@@ -203,7 +203,7 @@ def _listening(port: int, address: str = "127.0.0.1", *, connections: Any = None
     except OSError as error:
         listener.close()
         if error.errno in (errno.EADDRNOTAVAIL, errno.EINVAL) or isinstance(error, socket.gaierror):
-            raise stop(f"{address} is no address of this machine: give one with --address.") from None
+            raise stop(f"{address} is not an address of this machine: give one with --address.") from None
         other = port + 1 if 1024 <= port < 65535 else 8123
         what = "may not be used by you" if error.errno == errno.EACCES else "is taken"
         raise stop(f"Port {port} {what}. Choose another: --port {other}.") from None

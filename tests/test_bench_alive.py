@@ -94,7 +94,7 @@ def test_what_goes_with_lan_is_said(tmp_path):
     phrase.write_text("long enough words")
     out = cli("serve", *shop, "--lan", "--passphrase-file", str(phrase), "--address", "203.0.113.9")
     assert out.returncode == 2 and "no address of this machine" in out.stderr
-    assert cli("passphrase", *shop[:2], "--passphrase-file", str(phrase)).stdout.strip() == "The passphrase is kept."
+    assert cli("passphrase", *shop[:2], "--passphrase-file", str(phrase)).stdout.strip() == "Passphrase saved."
 
 
 def test_a_simulated_probe_sends_and_is_refused_with_a_sentence(tmp_path):

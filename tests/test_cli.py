@@ -67,7 +67,7 @@ def test_faulty_jobs_get_a_sentence_and_a_non_zero_exit(tmp_path):
     for content, says in [
         ("{", "is not JSON"),
         (json.dumps({**RIB, "part": {"thickness_mm": -4, "width_mm": 60}}), "part.thickness_mm: At least"),
-        (json.dumps({**RIB, "way": "magic"}), "way: No way of bending"),
+        (json.dumps({**RIB, "way": "magic"}), "way: There is no bending method"),
     ]:
         path.write_text(content)
         done = run("plan", path)
@@ -158,7 +158,7 @@ def test_a_shop_is_taken_along_and_brought_back(tmp_path):
         program.end()
     assert run("restore", tmp_path / "mine.sqlite3", "--data", tmp_path / "new").returncode == 0
     again = run("restore", tmp_path / "mine.sqlite3", "--data", tmp_path / "new")
-    assert "kept in" in again.stdout and len(list((tmp_path / "new" / "copies").iterdir())) == 1
+    assert "saved in" in again.stdout and len(list((tmp_path / "new" / "copies").iterdir())) == 1
     with Program(tmp_path / "new").start() as moved:
         assert b"Orchard shelter rib" in moved.ask("GET", "/")[1]
     assert run("backup", tmp_path / "x.sqlite3", "--data", tmp_path / "none").returncode == 2

@@ -16,19 +16,19 @@ OUT = Path(__file__).parent.parent / "docs" / "screenshots"
 VIEWS = {
     "jobs": "/",
     "shape": "/jobs/5/shape",
-    "way": "/jobs/5/way",
-    "stock": "/jobs/5/stock",
-    "build-up": "/jobs/5/build_up",
+    "method": "/jobs/5/way",
+    "wood": "/jobs/5/stock",
+    "layup": "/jobs/5/build_up",
     "bend": "/jobs/14/bend",
     "steam": "/jobs/14/steam",
     "drying": "/jobs/14/dry#view-hours",
     "form": "/jobs/5/form",
-    "prepare": "/jobs/5/prepare",
-    "press": "/jobs/5/press",
-    "days": "/jobs/14/days?bar=14.warm_up.2",
+    "cut-list": "/jobs/5/prepare",
+    "glue-up": "/jobs/5/press",
+    "schedule": "/jobs/14/days?bar=14.warm_up.2",
     "measure": "/jobs/1/measure",
     "rack": "/rack",
-    "book": "/book",
+    "logbook": "/book",
     "track-record": "/book/track-record",
 }
 WHY = "/jobs/14/why?seen=outer_splintered&piece=1.0"
@@ -55,7 +55,7 @@ def main(out: Path, names: list[str]) -> None:
             fill(store, TODAY.date())
             own = {
                 "bench": at_the_bench(store),
-                "trial": a_trial(store),
+                "test-bends": a_trial(store),
                 "why": "/jobs/14/why?seen=outer_splintered&piece=1.0",
             }
         with running_app(store, lambda: TODAY) as address, sync_playwright() as play:

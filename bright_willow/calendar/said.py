@@ -11,15 +11,16 @@ from ..core.ground.findings import Change, Finding
 from ..core.job.job import Job
 from ..core.shop.shop import Shop
 from ..core.shop.week import minutes
+from .clock import format_time
 from .wall import FARTHEST_DAYS, Wall
 
 THINGS = {
     "form": ("the form", "forms"),
     "strap": ("the strap", "straps"),
-    "chamber": ("a place in the chamber", "places in the chamber"),
+    "chamber": ("a place in the steam box", "places in the steam box"),
     "clamps": ("clamps", "clamps"),
     "bag": ("the bag", "bags"),
-    "frame": ("a drying frame", "drying frames"),
+    "frame": ("a drying jig", "drying jigs"),
     "iron": ("the heat", "irons"),
     "oven": ("the oven", "ovens"),
     "saw": ("the saw", "saws"),
@@ -33,7 +34,7 @@ def thing(what: str, many: bool = False) -> str:
     """What a thing of the floor is called.
 
     >>> thing("form@3"), thing("frame", many=True)
-    ('the form', 'drying frames')
+    ('the form', 'drying jigs')
     """
     name = what.split("@")[0].split(":")[0]
     return THINGS.get(name, (name, name))[many]
@@ -43,29 +44,29 @@ def when(wall: Wall, seconds: float, *, near: dt.date | None = None) -> str:
     """A moment as it is said: the weekday and hour; with the date when it is further off than a week."""
     at = wall.at(seconds)
     if near == at.date():
-        return f"{at:%H:%M}"
-    day = f"{at:%a}" if near is None or abs((at.date() - near).days) < 7 else f"{at:%a} {at.day} {at:%b}"
-    return f"{day} {at:%H:%M}"
+        return wall.time(seconds)
+    day = f"{at:%a}" if near is None or abs((at.date() - near).days) < 7 else wall.day(at.date())
+    return f"{day} {wall.time(seconds)}"
 
 
 def day_of(wall: Wall, seconds: float) -> str:
     """A day as it is said; midnight belongs to the day that ends."""
     at = wall.at(seconds - 1)
-    return f"{at:%a} {at.day} {at:%b}"
+    return wall.day(at.date())
 
 
 def whose(number: int, scope: str, at_once: int, pieces: int) -> str:
     """Which piece or load something is of.
 
     >>> whose(1, "piece", 1, 4), whose(1, "batch", 2, 4), whose(-1, "job", 1, 4), whose(1, "batch", 2, 3)
-    ('piece 2', 'load 2: pieces 3 to 4', 'all pieces', 'load 2: piece 3')
+    ('piece 2', 'batch 2: pieces 3 to 4', 'all pieces', 'batch 2: piece 3')
     """
     if scope == "job" or number < 0:
         return "all pieces"
     if scope == "piece" or at_once == 1:
         return f"piece {number + 1}"
     first, last = number * at_once + 1, min(pieces, (number + 1) * at_once)
-    return f"load {number + 1}: piece{f's {first} to {last}' if last > first else f' {first}'}"
+    return f"batch {number + 1}: piece{f's {first} to {last}' if last > first else f' {first}'}"
 
 
 def of_whom(doing: Doing, work: Work) -> str:
@@ -80,30 +81,30 @@ def why_says(doing: Doing, table: Timetable, works: Mapping[int, Work], wall: Wa
         return "Under way." if doing.state == "begun" else "Done."
     if why.waits == "straight_on":
         head = next(d for d in table.doings if d.run == doing.run and d.job == doing.job)
-        begins = f"The first of it begins {when(wall, head.from_s, near=near)}."
-        return f"Straight on from what comes before: it may not wait. {begins} {why_says(head, table, works, wall)}"
+        begins = f"The first step begins {when(wall, head.from_s, near=near)}."
+        return f"Follows at once, because it may not wait. {begins} {why_says(head, table, works, wall)}"
     if why.waits == "hands":
-        return "Waits for hands: everybody is at something else until then."
+        return "Waiting: everyone is busy."
     if why.waits == "hours":
-        return "Waits for the shop's hours: there is nobody before, or not time enough left to end it."
+        return "Waiting for working hours: nobody is in the shop, or too little of the day is left to finish it."
     if why.waits == "thing":
-        return f"Waits for {thing(why.what)}{_from_whom(doing, why.what, table, works, wall)}."
+        return f"Waiting for {thing(why.what)}{_from_whom(doing, why.what, table, works, wall)}."
     if why.waits == "heat":
-        return "Waits for the heat made for another load."
+        return "Waiting for the steam box to be hot for another batch."
     if why.waits == "after":
         other = next((d for d in table.doings if d.name == (why.job, why.what, why.number)), None)
         if other is None:
-            return "Waits for what comes before it."
+            return "Waiting for the step before it."
         wait = doing.from_s - other.to_s
         gap = f", and {_long(wait)} after it" if wait > 120 else ""
         name = other.operation.name[0].lower() + other.operation.name[1:]
         whom = f", {of_whom(other, works[other.job])}," if other.number != doing.number else ""
         return f"Comes after “{name}”{whom} which ends {when(wall, other.to_s, near=near)}{gap}."
     return {
-        "pin": "Pinned to this time.",
-        "not_before": "The job is not begun before this day.",
-        "now": "It can begin at once.",
-        "start": "It can begin at once.",
+        "pin": "Locked to this time.",
+        "not_before": "The job does not start before this day.",
+        "now": "It can start now.",
+        "start": "It can start now.",
     }[why.waits]
 
 
@@ -119,7 +120,7 @@ def _from_whom(doing: Doing, what: str, table: Timetable, works: Mapping[int, Wo
     whom = whose(last.number, scope, work.batches.at_once, work.batches.pieces)
     if last.job != doing.job:
         whom = work.name if last.number < 0 else f"{whom} of {work.name}"
-    return f", which {whom} has until {when(wall, last.to_s, near=wall.at(doing.from_s).date())}"
+    return f", which {whom} uses until {when(wall, last.to_s, near=wall.at(doing.from_s).date())}"
 
 
 def _long(seconds: float) -> str:
@@ -147,7 +148,7 @@ def _too_long(clash: Clash, job: Job, work: Work, shop: Shop, wall: Wall) -> Fin
         pause = minutes(week.break_to_time) - minutes(week.break_from_time)
     whole = minutes(week.to_time) - minutes(week.from_time)
     if pause and clash.seconds <= whole * 60 and clash.what == "present":
-        change = Change("Let somebody stay in the shop through the break.", {"shop.week.covered": True})
+        change = Change("Have someone stay in the shop through the break.", {"shop.week.covered": True})
     elif pause and clash.seconds <= whole * 60:
         no_break = {"shop.week.break_from_time": None, "shop.week.break_to_time": None}
         change = Change("Work without a break.", no_break)
@@ -155,15 +156,16 @@ def _too_long(clash: Clash, job: Job, work: Work, shop: Shop, wall: Wall) -> Fin
         sets: dict[str, Any] = {"shop.week.covered": True} if pause and not week.covered else {}
         ends = -(-(minutes(week.from_time) + int(clash.seconds / 60) + 15) // 15) * 15
         if ends < 1440 and clash.what == "present":
-            text = f"{ends // 60:02d}:{ends % 60:02d}"
-            change = Change(f"Work until {text}.", {**sets, "shop.week.to_time": text})
+            to = dt.time(ends // 60, ends % 60)
+            says = format_time(dt.datetime.combine(dt.date.min, to), shop.units)
+            change = Change(f"Work until {says}.", {**sets, "shop.week.to_time": f"{to:%H:%M}"})
     return Finding(
         "days.too_long",
         "stop",
         "days",
-        f"From {_name(clash, work)} on it may not stop for {_long(clash.seconds)}; the longest stretch of work is "
-        f"{_long(clash.limit_s)}.",
-        "Heat is never left alone, and what is spread or hot does not wait for the morning.",
+        f"{_name(clash, work)} and what follows take {_long(clash.seconds)} without a stop; the longest working "
+        f"stretch is {_long(clash.limit_s)}.",
+        "Heat is never left unattended, and spread glue or hot wood cannot wait until morning.",
         change,
     )
 
@@ -172,13 +174,13 @@ def _too_few(clash: Clash, job: Job, work: Work, shop: Shop, wall: Wall) -> Find
     name = clash.what.split("@")[0].split(":")[0]
     own = OWNED_AS.get(name)
     sets = {f"shop.week.{own}": clash.wants} if own else {}
-    made = Change(f"There are {clash.wants} {thing(name, many=True)}.", sets) if sets else None
+    made = Change(f"The shop has {clash.wants} {thing(name, many=True)}.", sets) if sets else None
     return Finding(
         "days.too_few",
         "stop",
         "days",
-        f"{_name(clash, work)} takes {clash.wants} {thing(name, many=True)}; the shop has {clash.have}.",
-        "All of it at once, by itself: no day is long enough to make up for it. What the shop owns stands under Shop.",
+        f"{_name(clash, work)} needs {clash.wants} {thing(name, many=True)}; the shop has {clash.have}.",
+        "It needs them all at once; enter what the shop owns on the Shop page.",
         made,
     )
 
@@ -193,10 +195,10 @@ def _pin_late(clash: Clash, job: Job, work: Work, shop: Shop, wall: Wall) -> Fin
         "days.pin",
         "watch",
         "days",
-        f"{_name(clash, work)} is pinned to {when(wall, clash.limit_s)}, and cannot begin before "
+        f"{_name(clash, work)} is locked to {when(wall, clash.limit_s)} but cannot start before "
         f"{when(wall, clash.seconds)}.",
-        "What it waits for is not done by then. The rest is laid out for when it can begin.",
-        Change("Let go of the pin.", _let_go(clash, job)),
+        "Earlier work is not done by then; the schedule uses the earliest possible start.",
+        Change("Unlock the start.", _let_go(clash, job)),
     )
 
 
@@ -217,9 +219,9 @@ def _not_begun(clash: Clash, job: Job, work: Work, shop: Shop, wall: Wall) -> Fi
         "days.not_begun",
         "watch",
         "days",
-        f"{_name(clash, work)} was to begin {when(wall, clash.limit_s)}, and nobody has said that it did.",
-        "The rest is laid out as if it began now. If it was done, say so at its bar.",
-        Change("Let go of the pin.", _let_go(clash, job)),
+        f"{_name(clash, work)} was due to start {when(wall, clash.limit_s)} and is not marked as started.",
+        "The schedule assumes it starts now; if it is done, mark it at its bar.",
+        Change("Unlock the start.", _let_go(clash, job)),
     )
 
 
@@ -229,9 +231,9 @@ def _late(clash: Clash, job: Job, work: Work, shop: Shop, wall: Wall) -> Finding
         "days.late",
         "watch",
         "days",
-        f"It is wanted by {day_of(wall, clash.limit_s)}; the last piece is done on {day_of(wall, clash.seconds)}.",
-        "How many forms pay shows what would be sooner.",
-        Change(f"Promise it for {day_of(wall, clash.seconds)}.", {"days.due_day": day.isoformat()}),
+        f"It is due {day_of(wall, clash.limit_s)}; the last piece is done {day_of(wall, clash.seconds)}.",
+        "“Would another form help” shows what would finish sooner.",
+        Change(f"Change the due date to {day_of(wall, clash.seconds)}.", {"days.due_day": day.isoformat()}),
     )
 
 
@@ -240,8 +242,8 @@ def _overrun(clash: Clash, job: Job, work: Work, shop: Shop, wall: Wall) -> Find
         "days.overrun",
         "watch",
         "days",
-        f"{_name(clash, work)} has been going on {_long(clash.seconds)} longer than planned.",
-        "If it is done, say so at its bar: until then everything after it moves.",
+        f"{_name(clash, work)} has run {_long(clash.seconds)} over its planned time.",
+        "If it is done, mark it at its bar; until then everything after it moves.",
     )
 
 
@@ -250,8 +252,8 @@ def _stuck(clash: Clash, job: Job, work: Work, shop: Shop, wall: Wall) -> Findin
         "days.stuck",
         "stop",
         "days",
-        f"{_name(clash, work)} never begins: what it needs is held by something that waits for it.",
-        "Take back what was marked as done, or have one more of what is held.",
+        f"{_name(clash, work)} can never start: what it needs is held by work that waits for it.",
+        "Undo what was marked as done, or add one more of what is in use.",
     )
 
 
@@ -260,8 +262,8 @@ def _too_far(clash: Clash, job: Job, work: Work, shop: Shop, wall: Wall) -> Find
         "days.too_far",
         "stop",
         "days",
-        f"So much is to do that {_name(clash, work)} would begin more than {FARTHEST_DAYS // 365} years from now.",
-        "Take jobs out of the shop's week, make fewer pieces, or have more people, forms or clamps.",
+        f"With this much work, {_name(clash, work)} would start more than {FARTHEST_DAYS // 365} years from now.",
+        "Take jobs off the shop's schedule, make fewer pieces, or add people, forms or clamps.",
     )
 
 
@@ -270,8 +272,8 @@ def _no_hours(clash: Clash, job: Job, work: Work, shop: Shop, wall: Wall) -> Fin
         "days.no_hours",
         "stop",
         "days",
-        "Nobody ever works: there are no working days left in the shop's week.",
-        "Working days, hours and days off stand under Shop.",
+        "Nobody ever works: the shop has no working days.",
+        "Enter working days, hours and days off on the Shop page.",
         Change(
             "Work Monday to Friday.",
             {"shop.week.working": ["mon", "tue", "wed", "thu", "fri"], "shop.week.days_off": []},

@@ -10,7 +10,9 @@ from zoneinfo import ZoneInfo, ZoneInfoNotFoundError, available_timezones
 import tzlocal
 
 from ..core.days.hours import Hours, Stretches
+from ..core.ground.units import Unit
 from ..core.shop.week import DAYS, Week, minutes
+from .clock import format_day, format_time
 
 AHEAD_DAYS, FARTHEST_DAYS = 500, 4_000  # how far the shop's hours are laid out; where so much is to do, at most
 KEYS = tuple(DAYS)
@@ -36,10 +38,11 @@ def zone_of(week: Week) -> ZoneInfo:
 @dataclass(frozen=True)
 class Wall:
     """Time from midnight at the beginning of a first day, in the shop's zone. Seconds are real ones: a day has 23, 24
-    or 25 hours of them."""
+    or 25 hours of them. unit: of lengths, by which times and dates are written."""
 
     first: dt.date
     zone: ZoneInfo
+    unit: Unit = "mm"
 
     @property
     def _epoch(self) -> float:
@@ -61,6 +64,14 @@ class Wall:
     def at(self, seconds: float) -> dt.datetime:
         """The moment so many seconds on, with its zone, to the second."""
         return dt.datetime.fromtimestamp(round(self._epoch + seconds), self.zone)
+
+    def time(self, seconds: float) -> str:
+        """A time of day, as the shop writes it."""
+        return format_time(self.at(seconds), self.unit)
+
+    def day(self, day: dt.date, weekday: str = "%a") -> str:
+        """A date with its weekday, as the shop writes it."""
+        return format_day(day, self.unit, weekday=weekday)
 
     def written(self, seconds: float) -> str:
         """A moment to the minute, as it is kept.

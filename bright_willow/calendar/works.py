@@ -44,7 +44,7 @@ def wall_of(shop: Shop, now: dt.datetime, done: Sequence[DoneAt] = ()) -> Wall:
     zone = zone_of(shop.week)
     today = now.astimezone(zone).date()
     began = [d.from_at.replace(tzinfo=dt.UTC).astimezone(zone).date() for d in done]
-    return Wall(max(today - dt.timedelta(days=BACK_DAYS), min([today, *began])), zone)
+    return Wall(max(today - dt.timedelta(days=BACK_DAYS), min([today, *began])), zone, shop.units)
 
 
 def work_of(planned: Planned, done: Sequence[DoneAt], wall: Wall) -> Work:

@@ -15,7 +15,7 @@ HOT: tuple[Example, ...] = (
     Example(
         Job(
             name="Snowshoe frames for the winter pruning",
-            notes="Bent in matched pairs round the toe; the tails are drawn together later.",
+            notes="Bent in matched pairs around the toe; the tails are pulled together later.",
             way="steam_strap",
             shape=UBend(
                 kind="u",
@@ -91,7 +91,7 @@ HOT: tuple[Example, ...] = (
     Example(
         Job(
             name="Brace for the picking shelter",
-            notes="Five thick laminae steamed, dried in shape and then glued.",
+            notes="Five thick strips steamed, dried on the form and then glued.",
             way="steam_laminae",
             shape=ArcByRadius(kind="arc_by_radius", face="inner", radius_mm=420, angle_deg=80),
             part=Part(thickness_mm=35, width_mm=50, count=4, spares=1, trim_mm=60),
@@ -103,8 +103,8 @@ HOT: tuple[Example, ...] = (
     ),
     Example(
         Job(
-            name="Capping round the ticket desk",
-            notes="Bent straight onto the desk, each lamina held until its glue has set.",
+            name="Capping around the ticket desk",
+            notes="Bent right onto the desk, strip by strip.",
             way="cold_lamination",
             shape=ArcByRadius(kind="arc_by_radius", face="inner", radius_mm=640, angle_deg=95),
             part=Part(

@@ -59,7 +59,7 @@ LAID_UP: tuple[Example, ...] = (
     ),
     Example(
         Job(
-            name="Shelter rib, trial pair",
+            name="Shelter rib, test pair",
             notes="Two short ribs to learn how this ash behaves before the six long ones are cut.",
             shape=ArcByChord(kind="arc_by_chord", face="inner", chord_mm=1200, rise_mm=300),
             part=Part(thickness_mm=32, width_mm=45, count=2, spares=1, trim_mm=40),
@@ -137,7 +137,7 @@ LAID_UP: tuple[Example, ...] = (
     Example(
         Job(
             name="Old gate arch, measured in place",
-            notes="Heights above a straightedge laid across the old arch, every 100 mm, to its outer face.",
+            notes="Heights above a straightedge across the old arch, every 100 mm, to its outside face.",
             shape=Outline(
                 kind="outline",
                 face="outer",
@@ -195,7 +195,7 @@ LAID_UP: tuple[Example, ...] = (
     Example(
         Job(
             name="Rim for the pomace sieve",
-            notes="A closed ring: four layers, their joints apart.",
+            notes="A closed ring: four plies, joints staggered.",
             shape=Ring(kind="ring", face="inner", diameter_mm=360),
             part=Part(thickness_mm=8, width_mm=70, count=1, spares=1, trim_mm=0),
             stock=Stock(species="ash_white", dryness="air_dried"),
@@ -231,7 +231,7 @@ LAID_UP: tuple[Example, ...] = (
     Example(
         Job(
             name="Bail for the windfall basket",
-            notes="Its legs lean in: a plain two-part form cannot close on it.",
+            notes="Its legs lean in: a plain matched form cannot close on it.",
             shape=UBend(
                 kind="u",
                 face="inner",
@@ -254,7 +254,7 @@ LAID_UP: tuple[Example, ...] = (
     Example(
         Job(
             name="Trellis bow, the north wall",
-            notes="Nearly the bow of the south wall: its form may do, with veneer on its face.",
+            notes="Almost the bow of the south wall: its form may work, with veneer on the face.",
             shape=ArcByRadius(kind="arc_by_radius", face="inner", radius_mm=621, angle_deg=127),
             part=Part(thickness_mm=21, width_mm=34, count=4, spares=1, trim_mm=30),
             stock=Stock(species="larch_european", dryness="air_dried", grain_slope=0.04),

@@ -34,7 +34,7 @@ FAHRENHEIT = {"F": (5 / 9, -160 / 9), "°F": (5 / 9, -160 / 9), "C": (1.0, 0.0)}
 KINDS: dict[str, Kind] = {
     k.key: k
     for k in (
-        Kind("chamber", "chamber thermometer", "°C", -40.0, 130.0, FAHRENHEIT, 0, "where the stock lies"),
+        Kind("chamber", "steam box thermometer", "°C", -40.0, 130.0, FAHRENHEIT, 0, "where the wood is"),
         Kind("wood", "wood thermometer", "°C", -40.0, 250.0, FAHRENHEIT, 0, "in the middle of a piece, or the shop's"),
         Kind(
             "vacuum",
@@ -82,11 +82,11 @@ def taken(kind: Kind, name: str, readings: Sequence[Reading], now_s: float) -> T
     rows, said = [], set[str]()
     for n, one in enumerate(readings):
         if one.probe and one.probe != name:
-            raise OutOfRange("probe", f"This key is not {one.probe}'s: every probe has its own.")
+            raise OutOfRange("probe", f"This key does not belong to “{one.probe}”: every sensor has its own.")
         value = in_unit(kind, one.value, one.unit)
         at = now_s if one.at is None else one.at
         if not math.isfinite(at) or at > now_s + AHEAD_S or at < now_s - BEHIND_S:
-            said.add("Its clock is off: the time the reading arrived is taken.")
+            said.add("The sensor's clock is wrong: the time of arrival is used.")
             at = now_s + n * 1e-3
         rows.append((min(at, now_s + 1e-3 * n), value))
     return Taken(tuple(sorted(rows)), tuple(sorted(said)))
@@ -96,9 +96,11 @@ def in_unit(kind: Kind, value: float, unit: str) -> float:
     """A value in the kind's own unit, to a hundredth. Raises: OutOfRange."""
     if unit and unit != kind.unit and unit not in kind.others:
         known = ", ".join(dict.fromkeys((kind.unit, *kind.others)))
-        raise OutOfRange("unit", f"A {kind.name} speaks in {known}.")
+        raise OutOfRange("unit", f"A {kind.name} sends {known}.")
     factor, offset = kind.others.get(unit, (1.0, 0.0)) if unit != kind.unit else (1.0, 0.0)
     made = value * factor + offset
     if not kind.low <= made <= kind.high:
-        raise OutOfRange("value", f"A {kind.name} shows {kind.low:g} to {kind.high:g} {kind.unit} on this planet.")
+        raise OutOfRange(
+            "value", f"A {kind.name} reads {kind.low:g} to {kind.high:g} {kind.unit}; this value is outside that."
+        )
     return round(made, 2)

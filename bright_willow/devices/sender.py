@@ -38,11 +38,11 @@ def send(
     A program that is not there is asked again; one that does not know the key ends it. Raises: OutOfRange, Refused.
     """
     if urlsplit(to).scheme not in ("http", "https") or not urlsplit(to).hostname:
-        raise OutOfRange("to", f"“{to[:80]}” is no address: http://127.0.0.1:8765, for one.")
+        raise OutOfRange("to", f"“{to[:80]}” is not an address. Example: http://127.0.0.1:8765")
     try:
         trust = ssl.create_default_context(cafile=str(ca)) if ca else None
     except (OSError, ssl.SSLError):
-        raise OutOfRange("ca", f"{ca} is no certificate that can be read.") from None
+        raise OutOfRange("ca", f"{ca} is not a readable certificate.") from None
     began, said = time.monotonic(), -SAY_EVERY_S
     for n, shown in enumerate(readings(kind, every_s=every_s * speed, fault=fault)):
         due = began + n * every_s

@@ -16,7 +16,7 @@ from ..core.ground.operation import Warming
 FAULTS = {
     "silent": "falls silent half way",
     "stuck": "shows the same from half way on",
-    "absurd": "now and then shows what cannot be",
+    "absurd": "sometimes shows impossible values",
     "disorder": "sends readings out of their order",
     "dry": "the water runs out half way",
     "leak": "the bag leaks from half way on",
@@ -40,7 +40,7 @@ class Shown:
 def readings(kind: str, *, every_s: float, fault: str = "") -> Iterator[Shown]:
     """What a probe shows, endlessly, so many seconds of its own time apart. Raises: OutOfRange."""
     if kind not in SOURCES:
-        raise OutOfRange("kind", f"There is no such probe; choose one of {', '.join(SOURCES)}.")
+        raise OutOfRange("kind", f"There is no such sensor; choose one of {', '.join(SOURCES)}.")
     if fault and fault not in FAULTS:
         raise OutOfRange("fault", f"There is no such fault; choose one of {', '.join(FAULTS)}.")
     if not 0.01 <= every_s <= 86_400:

@@ -1,4 +1,4 @@
-"""Learnt figures as bars: what is allowed for as a mark, what was learnt as a band with its likely value; and what
+"""Learnt figures as bars: what is rule of thumb as a mark, what was learnt as a band with its likely value; and what
 pieces gave up in the weeks after release, day by day."""
 
 from __future__ import annotations
@@ -23,7 +23,7 @@ MOST_DAYS = 120.0
 
 @dataclass(frozen=True)
 class Band:
-    """One learnt figure: what it is of, its band, what is allowed for in its place, and how it is said."""
+    """One learnt figure: what it is of, its band, what is rule of thumb in its place, and how it is said."""
 
     name: str
     learnt: Estimate
@@ -49,12 +49,12 @@ def band_chart(rows: Sequence[Band], name: str, *, log: bool = False) -> str:
         parts.append(tag("text", escape(row.name), x=LEFT - 14, y=y + 5, class_="row", text__anchor="end"))
         parts.append(tag("line", x1=LEFT, y1=y, x2=WIDE - RIGHT, y2=y, class_="axis"))
         a, b = x(row.learnt.low), x(row.learnt.high)
-        band = named("learnt: eight in ten fall between")
+        band = named("your shop: 8 of 10 fall between")
         parts.append(tag("rect", band, x=a, y=y - 9, width=max(2.0, b - a), height=18.0, rx=9.0, class_="band"))
         parts.append(tag("circle", cx=x(row.learnt.likely), cy=y, r=5, class_="likely"))
         if row.allowed is not None:
             at = num(x(row.allowed))
-            parts.append(tag("path", named("allowed for"), d=f"M{at} {num(y - 14)}V{num(y + 14)}", class_="allowed"))
+            parts.append(tag("path", named("rule of thumb"), d=f"M{at} {num(y - 14)}V{num(y + 14)}", class_="allowed"))
         parts.append(tag("text", escape(row.says), x=WIDE - RIGHT + 10, y=y + 5, class_="tick"))
     high_px = TOP * 2 + ROW * len(rows)
     box = f"0 0 {num(WIDE)} {num(high_px)}"
@@ -108,4 +108,4 @@ def settling_chart(rows: Sequence[SettledRow]) -> str:
                 mark = named(f"{row.name}: {later.share:.1%} after {later.days:g} days")
                 spot = tag("circle", mark, cx=x(later.days), cy=-y(later.share), r=4.0, class_=f"settled of-{n % 3}")
                 canvas.parts.append(spot)
-    return canvas.drawn("What pieces gave up since they were first measured", "board settling-chart", role="img")
+    return canvas.drawn("Creep since first measured", "board settling-chart", role="img")

@@ -67,4 +67,4 @@ def block_svg(plan: Sketch, hot: Straightened, unit: Unit) -> str:
     )
     passes = "pass" if block.passes == 1 else "passes"
     canvas.parts.append(canvas.text(x, y, says.replace("to expect", f"{passes} to expect"), "figure", "start", 14))
-    return canvas.drawn("The bowed piece over its block, true to scale", "board block-drawing", role="img")
+    return canvas.drawn("The bowed piece over its block, to scale", "board block-drawing", role="img")

@@ -173,9 +173,9 @@ class Board(Canvas):
             self.is_cramped = not tips_named(self, shapes)
         of_pair = f", {self.job.hand_says}" if self.job.hand_says else ""
         title = (
-            f"{self.job.name}{of_pair}: {self.plan.geometry.mid.sweep_deg:.0f}° of arc, chord "
+            f"{self.job.name}{of_pair}: {self.plan.geometry.mid.sweep_deg:.0f}° bend, chord "
             f"{format_length(self.plan.geometry.mid.chord_mm, self.unit)} and rise "
-            f"{format_length(self.plan.geometry.mid.rise_mm, self.unit)} on the mid-line"
+            f"{format_length(self.plan.geometry.mid.rise_mm, self.unit)} on the centerline"
         )
         return tag(
             "svg",

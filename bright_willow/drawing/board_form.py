@@ -98,7 +98,7 @@ def _finished_part(board: Board, face: FormFace) -> None:
         foot = first + away * thick + board.lift
         tail = foot + away * 60 * px
         board.parts.append(board.arrows(*tail, *foot, both=False, class_="pull"))
-        says = f"pull {format_force(laid_up.laminae[-1].pull_n, board.unit)} on the last lamina"
+        says = f"pull {format_force(laid_up.laminae[-1].pull_n, board.unit)} on the last strip"
         board.parts.append(board.label(board.around(*tail), says, "figure of-pull"))
 
 
@@ -160,7 +160,7 @@ def closing_handles(board: Board) -> list[tuple[str, float, float, str, str]]:
         root = middle + board.lift + push * (board.job.part.thickness_mm + 0.06 * size)
         tip = root + push * 0.17 * size
         board.parts.append(board.arrows(*tip, *root, both=False))
-        made.append(("close-0", float(tip[0]), float(tip[1]), "Drag to change the way it closes", "knob"))
+        made.append(("close-0", float(tip[0]), float(tip[1]), "Drag to change the closing direction", "knob"))
     off = board.job.part.thickness_mm + 2 * board.job.form.liner_mm
     for i, presser in enumerate(build.closing.pressers[1:]):
         (point,), (h,) = face.curve.at(np.array([presser.start_mm]))
@@ -203,7 +203,7 @@ def _posts(board: Board, face: FormFace, px: float) -> None:
         away = np.array([-math.sin(angle), math.cos(angle)]) * sense
         corners = [foot - half, foot + half, foot + half + away * 45, foot - half + away * 45]
         x, y = (format_length(v, board.unit) for v in (post.x_mm, post.y_mm))
-        title = named(f"post {post.number}: {x} across, {y} up")
+        title = named(f"bracket {post.number}: {x} across, {y} up")
         board.parts.append(tag("path", title, d=polyline(corners) + "Z", class_="form-body", fill="url(#hatch)"))
         board.parts.append(board.text(*(foot + away * 62), f"{post.number}", "note", size=12))
 
@@ -220,7 +220,7 @@ def _marks(board: Board, face: FormFace, px: float) -> None:
         (foot,), (h,) = face.curve.at(np.array([face.along_mm(share)]))
         along, inwards = np.array([np.cos(h), np.sin(h)]), np.array([-np.sin(h), np.cos(h)]) * sense
         corners = [foot - along * 5 * px, foot + inwards * 12 * px, foot + along * 5 * px]
-        says = named("witness mark: every piece has the same, so that all go on the same way round")
+        says = named("witness mark: the same on every piece, so all go on the same way around")
         board.parts.append(tag("path", says, d=polyline(np.array(corners) + board.lift), class_="form-mark witness"))
 
 

@@ -20,7 +20,7 @@ MANY, MANY_WORDS_PX = 4, 205.0  # so many names may stand side by side in one li
 SEEN_PX = 60.0  # apart, tips are told without a lens
 SAME_PX = 5.0  # apart, two of them are one to the eye
 KEYS = {
-    "target": "wanted",
+    "target": "finished",
     "on-form": "on the form",
     "released": "released",
     "settled": "after some weeks",
@@ -104,7 +104,7 @@ def _lens(board: Board, shapes: Shapes, centre: Array, radius: float, scale: int
     x = float(centre[0]) + side * (radius + 10 * px)
     top = float(centre[1]) + (len(rows) + 2) * LINE_PX / 2 * px
     anchor = "end" if side < 0 else "start"
-    for i, text in enumerate((f"the tip, {scale} times larger", f"opens {board.opens_said}")):
+    for i, text in enumerate((f"end, enlarged {scale}×", f"springs back {board.opens_said}")):
         board.parts.append(board.text(x, top - (i + 0.7) * LINE_PX * px, text, "figure" if i else "note", anchor))
     for i, (names, at) in enumerate(rows, 2):
         y = top - (i + 0.7) * LINE_PX * px
@@ -123,7 +123,7 @@ def _lines(board: Board, scale: float) -> str:
     reach = np.linspace(board.target.length_mm * 0.8, board.target.length_mm, 12)
     lines = "".join(tag("path", d=polyline(c.at(reach)[0] + shift), class_=f"outline {n}") for n, c in curves[:2])
     ends = [c.points_mm[-1] + shift for c in (board.band[0], board.released, board.band[1])]
-    lines += tag("path", named("where the tips most likely lie"), d=polyline(np.array(ends)), class_="tip-band")
+    lines += tag("path", named("where the ends are likely to be"), d=polyline(np.array(ends)), class_="tip-band")
     for piece in board.measured:
         curve = piece.mid_line
         x, y = curve.points_mm[-1] + shift

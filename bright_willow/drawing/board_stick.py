@@ -53,15 +53,15 @@ def stick(board: Board) -> None:
         near = any(abs(x - other) < 80 * px for other in taken) and mark.kind != "centre"
         if near and mark.kind != "part_end":
             continue
-        label = "centre" if mark.kind == "centre" else format_length(abs(x), board.unit)
+        label = "center" if mark.kind == "centre" else format_length(abs(x), board.unit)
         anchor = "middle" if mark.kind != "part_end" else "start" if x < 0 else "end"
         board.parts.append(board.text(x, y - half - 17 * px, label, "note", anchor))
-    face = "inner" if on_inner else "outer"
+    face = "inside" if on_inner else "outside"
     board.parts.append(
         board.text(
             f.left + f.width / 2,
             y + half + 9 * px,
-            f"story stick: finished ends from the centre, along the {face} face",
+            f"story stick: finished ends from the center, along the {face} face",
             "note faint",
             size=12,
         )

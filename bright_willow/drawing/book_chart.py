@@ -73,8 +73,10 @@ def book_chart(bends: Sequence[Dated], shifts: Sequence[Shift] = ()) -> str:
         canvas.parts.append(tag("path", d=polyline([(x(bend.day), low), (x(bend.day), high)]), class_="whisker"))
         spot = tag("circle", named(bend.says), cx=x(bend.day), cy=-y(max(1e-3, bend.ratio)), r=4.0, class_=look)
         canvas.parts.append(spot)
-    canvas.parts.append(canvas.text(WIDTH_PX - RIGHT_PX, 8, "day first measured; over mechanics", "note", "end", 12))
-    return canvas.drawn("Springback of what is found, over time", "board book-chart", role="img")
+    canvas.parts.append(
+        canvas.text(WIDTH_PX - RIGHT_PX, 8, "day first measured; measured ÷ calculated", "note", "end", 12)
+    )
+    return canvas.drawn("Springback of the pieces found, over time", "board book-chart", role="img")
 
 
 def _months(first: dt.date, last: dt.date) -> list[dt.date]:

@@ -26,7 +26,7 @@ def bow_svg(bow: Bowstring, unit: Unit) -> str:
 
     drawn, wanted = at(bow.points), at(bow.wanted)
     parts = [
-        named("The bow drawn by its ends, and the curve wanted"),
+        named("The bow pulled by its ends, and the finished curve"),
         tag("path", d=polyline(wanted * UP), class_="outline target"),
         tag("path", d=polyline(drawn * UP), class_="bow"),
         tag("path", d=polyline(drawn[[0, -1]] * UP), class_="bowstring"),

@@ -36,7 +36,7 @@ def chamber_svg(box: Chamber, stock: Stocked, *, power_says: str, unit: Unit) ->
     canvas = Canvas(Frame.around(outside, height_px=HEIGHT_PX, margin_px=(76, 40, 172, 40)))
     _along(canvas, box, stock, wall, drop, power_says, unit)
     _across(canvas, box, stock, wall, unit)
-    return canvas.drawn("The chamber in section, true to scale", "board chamber-drawing", role="img")
+    return canvas.drawn("The steam box in section, to scale", "board chamber-drawing", role="img")
 
 
 def _along(canvas: Canvas, box: Chamber, stock: Stocked, wall: float, drop: float, power: str, unit: Unit) -> None:
@@ -58,7 +58,9 @@ def _along(canvas: Canvas, box: Chamber, stock: Stocked, wall: float, drop: floa
     for row in range(rows):
         y = GAP_MM + row * (stock.thickness_mm + GAP_MM)
         end = min(start + stock.length_mm, long)
-        shape([(start, y), (end, y), (end, y + stock.thickness_mm), (start, y + stock.thickness_mm)], "stock", "strip")
+        shape(
+            [(start, y), (end, y), (end, y + stock.thickness_mm), (start, y + stock.thickness_mm)], "a piece", "strip"
+        )
         for share in (0.12, 0.5, 0.88):
             x, yy = at(start + (end - start) * share, y - 5)
             canvas.parts.append(
@@ -103,7 +105,7 @@ def _along(canvas: Canvas, box: Chamber, stock: Stocked, wall: float, drop: floa
     canvas.parts.append(tag("circle", named("thermometer"), cx=num(x1), cy=num(-y1), r=num(4 * px), class_="probe-tip"))
     words = (
         (at(vent, high + wall + pipe), "vent, always open", "start", 8),
-        (at(probe, high + wall + 18 * px), "thermometer where the stock lies", "middle", 8),
+        (at(probe, high + wall + 18 * px), "thermometer where the wood is", "middle", 8),
         (at(inlet, -wall - pipe * 1.4), f"steam in, {power}", "middle", -16),
         (at(drain, -wall - pipe), "drain, at the low end", "end", -16),
     )
@@ -114,10 +116,10 @@ def _along(canvas: Canvas, box: Chamber, stock: Stocked, wall: float, drop: floa
     foot = min(left[1], right[1]) - pipe - 34 * px
     canvas.parts.append(canvas.arrows(0.0, foot, long, foot))
     canvas.parts.append(canvas.text(long / 2, foot - 16 * px, f"inside {format_length(long, unit)} long", "figure"))
-    ready = "it cannot keep hot enough" if box.warm_up_min is None else f"hot in {box.warm_up_min:.0f} min"
+    ready = "not enough steam" if box.warm_up_min is None else f"hot in {box.warm_up_min:.0f} min"
     x, y = canvas.place(16, 22)
     holds = format_temperature(round(box.holds_c), unit)
-    says = f"{ready}; holds {holds}, {box.changes_per_min:.1f} changes of steam a minute"
+    says = f"{ready}; box {holds}, {box.changes_per_min:.1f} changes of steam a minute"
     canvas.parts.append(canvas.text(x, y, says, "figure", "start", 14))
 
 
@@ -147,9 +149,9 @@ def _across(canvas: Canvas, box: Chamber, stock: Stocked, wall: float, unit: Uni
     left_px, top_px = canvas.space.at(np.array([[x0, y0 + drawn_h]]))[0]
     canvas.space.take(Box(left_px, top_px, left_px + drawn_w / canvas.px, HEIGHT_PX))
     says = (
-        f"cut across, {scale:.1f} times larger",
+        f"section, enlarged {scale:.1f}×",
         f"inside {format_length(high, unit)} high × {format_length(wide, unit)} wide",
-        f"{drawn} piece{'s' if drawn != 1 else ''} on racks, {format_length(GAP_MM, unit)} of steam round each",
+        f"{drawn} piece{'s' if drawn != 1 else ''} on racks, {format_length(GAP_MM, unit)} of steam around each",
         f"{box.wall.name}",
     )
     for i, text in enumerate(says):

@@ -16,7 +16,7 @@ from ..core.shop.labels import PAPERS_MM, label_places
 from ..core.shop.shop import Shop
 from .flowing import MM, flow, table, within, words
 
-RESERVE, WASTE = "reserve", "waste, outside"
+RESERVE, WASTE = "reserve", "waste strip, outside"
 
 
 @dataclass(frozen=True)
@@ -70,7 +70,7 @@ def cut_list_pdf(job: Job, ready: Prepared, *, paper: str, unit: Unit) -> bytes:
         sizes = [format_length(v, unit) for v in (b.board.thickness_mm, b.board.width_mm, b.board.length_mm)]
         begins = ", ".join(format_length(x.start_mm, unit) for x in b.lengths)
         boards.append((f"{b.letter} ({b.number})", *sizes, str(b.strips), begins))
-    strips = [("strip", "piece", "layer", "thick", "wide", "long", "done")]
+    strips = [("strip", "piece", "ply", "thick", "wide", "long", "done")]
     for s in cut_strips(ready):
         kind = ready.strips.kinds[s.kind]
         sizes = [format_length(v, unit) for v in (kind.thick_mm, ready.strips.wide_mm, kind.long_mm)]
@@ -131,7 +131,7 @@ def _label(canvas: Any, job: Job, strip: CutStrip, shop: Shop, x: float, top: fl
     canvas.setFont("Helvetica-Bold", big)
     canvas.drawString((x + inside) * MM, top * MM - big - 2, strip.label)
     small = min(9.0, high * MM * 0.14)
-    place = f"layer {strip.layer}" if strip.layer.isdecimal() else strip.layer
+    place = f"ply {strip.layer}" if strip.layer.isdecimal() else strip.layer
     lines = [
         job.name,
         f"piece {strip.piece}{f', {strip.hand}' if strip.hand else ''}, {place}" if strip.piece else place,

@@ -110,8 +110,8 @@ def days_svg(look: Lanes) -> str:
             of_load.setdefault(-1 if d.number < 0 else _load(d, size), []).append(d)
         rows.append(Row("all pieces", tuple(of_load.get(-1, ()))))
         for n in range(work.batches.often("batch")):
-            rows.append(Row(f"load {n + 1}" if size > 1 else f"piece {n + 1}", tuple(of_load.get(n, ()))))
-    return _drawn(look, rows, "The days, piece by piece", bars=True)
+            rows.append(Row(f"batch {n + 1}" if size > 1 else f"piece {n + 1}", tuple(of_load.get(n, ()))))
+    return _drawn(look, rows, "The schedule, piece by piece", bars=True)
 
 
 def _load(d: Doing, size: int) -> int:
@@ -139,7 +139,7 @@ def things_svg(look: Lanes) -> str:
             says = f"{work.name}: {_of_held(h.number, work)}" + (f", {h.count} of them" if h.count > 1 else "")
             spans.setdefault(lane, []).append((h.from_s, h.to_s, says, h.job))
     lanes = list(spans.items())[:MOST_ROWS]
-    return _drawn(look, rows, "The days, by what is taken", bars=False, held=lanes)
+    return _drawn(look, rows, "The schedule, by equipment in use", bars=False, held=lanes)
 
 
 def _thing_order(what: str) -> tuple[int, str]:
@@ -149,7 +149,7 @@ def _thing_order(what: str) -> tuple[int, str]:
 
 
 def _of_held(number: int, work: Work) -> str:
-    return "all pieces" if number < 0 else f"{'load' if work.batches.at_once > 1 else 'piece'} {number + 1}"
+    return "all pieces" if number < 0 else f"{'batch' if work.batches.at_once > 1 else 'piece'} {number + 1}"
 
 
 def _drawn(
@@ -191,7 +191,7 @@ def _drawn(
         y += tall
     parts.append(_now(look, axis, high))
     if left_out:
-        parts.append(_text(axis.left_px, high - 2, f"and {left_out} lanes more: see the list", "days-in"))
+        parts.append(_text(axis.left_px, high - 2, f"and {left_out} more lanes: see the list", "days-in"))
     box = f"0 0 {num(WIDE_PX)} {num(high)}"
     return tag(
         "svg",
@@ -231,7 +231,7 @@ def _ground(look: Lanes, axis: Axis, high: float) -> list[str]:
                 parts.append(tag("rect", class_="days-off" if not inside else "days-night", **size))
         parts.append(tag("line", x1=x0, x2=x0, y1=TOP_PX - 22, y2=high - 6, class_="days-edge"))
         wide = x1 - x0
-        name = f"{day:%A} {day.day} {day:%b}" if wide > 150 else f"{day:%a} {day.day}" if wide > 44 else f"{day.day}"
+        name = look.wall.day(day, "%A") if wide > 150 else f"{day:%a} {day.day}" if wide > 44 else f"{day.day}"
         name = name if wide > 22 or inside else ""
         is_today = day == look.wall.at(look.floor.now_s).date()
         middle = (axis.x(inside[0][0]) + axis.x(inside[-1][1])) / 2 if inside else (x0 + x1) / 2
@@ -241,8 +241,12 @@ def _ground(look: Lanes, axis: Axis, high: float) -> list[str]:
             for hour in range(24):
                 at = look.wall.of(day, hour * 60)
                 if hour % step == 0 and inside[0][0] < at < inside[-1][1]:
-                    parts.append(_text(axis.x(at), TOP_PX - 9, str(hour), "days-hour", "middle"))
+                    parts.append(_text(axis.x(at), TOP_PX - 9, _hour(hour, look.wall), "days-hour", "middle"))
     return parts
+
+
+def _hour(hour: int, wall: Wall) -> str:
+    return f"{hour % 12 or 12} {'AM' if hour < 12 else 'PM'}" if wall.unit == "in" else str(hour)
 
 
 def _opened(floor: Floor) -> list[tuple[float, float]]:
@@ -255,7 +259,7 @@ def _now(look: Lanes, axis: Axis, high: float) -> str:
         return ""
     x = axis.x(now)
     line = tag("line", x1=x, x2=x, y1=TOP_PX - 16, y2=high - 6, class_="days-now")
-    return line + _text(x + 3, high - 1, f"now, {look.wall.at(now):%H:%M}", "days-now-says")
+    return line + _text(x + 3, high - 1, f"now, {look.wall.time(now)}", "days-now-says")
 
 
 def _runs(doings: Sequence[Doing]) -> list[list[Doing]]:
@@ -336,7 +340,7 @@ def _knob(look: Lanes, axis: Axis, d: Doing, place: tuple[float, float, float], 
     says = f"{d.operation.name}, {of_whom(d, look.works[d.job])}: begins {when(look.wall, d.from_s)}"
     return tag(
         "g",
-        named(says + (", pinned" if is_pinned else ", drag to pin")) + pin + dot,
+        named(says + (", locked" if is_pinned else ", drag to lock")) + pin + dot,
         class_="handle",
         data_handle=f"bar-{bar_name(d)}",
         data_step=num(step),

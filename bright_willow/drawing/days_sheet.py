@@ -5,12 +5,15 @@ from __future__ import annotations
 import datetime as dt
 import io
 from collections.abc import Mapping, Sequence
+from functools import partial
 from typing import Any, Protocol
 
+from ..calendar.clock import format_day
 from ..calendar.said import of_whom
 from ..calendar.wall import Wall
 from ..core.days.hands import shared_out
 from ..core.days.work import Doing, Timetable, Work
+from ..core.ground.units import Unit
 from .cut_list import paper_mm
 from .flowing import MARGIN_MM, MM, flow, words
 from .steps import lasting
@@ -48,10 +51,11 @@ class ListedDay(Protocol):
     def lines(self) -> Sequence[ListedLine]: ...
 
 
-def week_pdf(shop: str, lists: Sequence[ListedDay], first: dt.date, last: dt.date, *, paper: str) -> bytes:
+def week_pdf(shop: str, lists: Sequence[ListedDay], first: dt.date, last: dt.date, *, paper: str, unit: Unit) -> bytes:
     """A week, black on white: each day what begins, for which job and piece, until when."""
     width = paper_mm(paper)[0] - 2 * MARGIN_MM
-    title = f"{shop}: {first:%A} {first.day} {first:%B} to {last:%A} {last.day} {last:%B} {last.year}"
+    said = partial(format_day, unit=unit, weekday="%A", month="%B")
+    title = f"{shop}: {said(first)} to {said(last, year=True)}"
     story = [words(title, size=TITLE - 3, bold=True, after_mm=3)]
     for each in lists:
         story.append(words(each.day, size=HEAD, bold=True, after_mm=1))
@@ -62,7 +66,7 @@ def week_pdf(shop: str, lists: Sequence[ListedDay], first: dt.date, last: dt.dat
         story.append(_lines(rows, (12, 13, width - 12 - 13 - 52 - 34 - 20, 52, 34, 20)))
         story.append(words("", after_mm=2))
     if not lists:
-        story.append(words("Nothing is laid out for this week.", size=HEAD))
+        story.append(words("Nothing is scheduled this week.", size=HEAD))
     return _made(story, paper, f"{shop}: the week of {first}")
 
 
@@ -83,18 +87,18 @@ def day_pdf(
     story = [words(f"{shop}: {day:%A} {day.day} {day:%B} {day.year}", size=TITLE, bold=True, after_mm=2)]
     lay_out = dict.fromkeys(x for d in today for x in d.operation.lay_out)
     if lay_out:
-        story.append(words(f"To lay out before: {'; '.join(lay_out)}.", size=TEXT + 1, after_mm=2))
+        story.append(words(f"Lay out first: {'; '.join(lay_out)}.", size=TEXT + 1, after_mm=2))
     rows = [("from", "to", "what", "job and piece", "who", "was")]
     for d, who in zip(today, shared_out(today, people), strict=True):
-        alone = f", {lasting(d.to_s - d.hands_to_s)} by itself" if d.to_s > d.hands_to_s else ""
-        hands = " and ".join(str(p + 1) for p in who) or ("somebody near" if not d.operation.may_run_alone else "")
-        span = (f"{wall.at(d.from_s):%H:%M}", until(d, wall, day))
+        alone = f", {lasting(d.to_s - d.hands_to_s)} unattended" if d.to_s > d.hands_to_s else ""
+        hands = " and ".join(str(p + 1) for p in who) or ("someone nearby" if not d.operation.may_run_alone else "")
+        span = (wall.time(d.from_s), until(d, wall, day))
         whom = f"{works[d.job].name}: {of_whom(d, works[d.job])}"
         rows.append((*span, d.operation.name + alone, whom, hands, "____"))
     if today:
         story.append(_lines(rows, (12, 21, width - 12 - 21 - 60 - 24 - 13, 60, 24, 13)))
     else:
-        story.append(words("Nothing is laid out for this day.", size=HEAD))
+        story.append(words("Nothing is scheduled this day.", size=HEAD))
     story.append(words("", after_mm=2))
     cautions = tuple(dict.fromkeys(c for d in today for c in d.operation.cautions))
     story += [words(c, size=TEXT, bold=True, after_mm=0.8) for c in cautions]
@@ -104,7 +108,7 @@ def day_pdf(
 def until(d: Doing, wall: Wall, day: dt.date) -> str:
     """When it ends: with the weekday where that is another day."""
     end = wall.at(d.to_s)
-    return f"{end:%H:%M}" if end.date() == day else f"{end:%a %H:%M}"
+    return wall.time(d.to_s) if end.date() == day else f"{end:%a} {wall.time(d.to_s)}"
 
 
 def _lines(rows: Sequence[Sequence[str]], widths_mm: Sequence[float]) -> Any:

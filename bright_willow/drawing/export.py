@@ -118,7 +118,7 @@ def _sawn(plan: Plan) -> Prepared:
     """The strips of a plan. Raises: OutOfRange where none are sawn."""
     ready = plan.prepared
     if ready is None:
-        raise OutOfRange("prepare", "Nothing is sawn for this job: all its layers are bought.")
+        raise OutOfRange("prepare", "Nothing is sawn for this job: all its plies are bought.")
     if ready.problem is not None:
         raise ready.problem
     return ready
@@ -164,22 +164,22 @@ NO_STRIPS = "No strips yet"
 PAPERS_OF: dict[str, Export] = {
     "half": Export("pdf", "half of a symmetric form, to turn over", "application/pdf", _half, "half"),
     "stick": Export("pdf", "story stick", "application/pdf", _stick, "stick", "No stick yet"),
-    "frame": Export("pdf", "drying frame", "application/pdf", _frame, "frame", "No frame yet"),
+    "frame": Export("pdf", "drying jig", "application/pdf", _frame, "frame", "No jig yet"),
     "strips": Export("csv", "strips as a table", "text/csv; charset=utf-8", _strips, "strips", NO_STRIPS),
     "cutlist": Export("pdf", "cut list", "application/pdf", _cut_list, "cut-list", NO_STRIPS),
     "labels": Export("pdf", "labels for strips", "application/pdf", _labels, "labels", NO_STRIPS),
-    "layout_svg": Export("svg", "boards as they are sawn", "image/svg+xml", _layout_svg, "boards", NO_STRIPS),
+    "layout_svg": Export("svg", "cutting diagram of the boards", "image/svg+xml", _layout_svg, "boards", NO_STRIPS),
     "sheet": Export("pdf", "shop sheet", "application/pdf", _sheet, "sheet"),
     "sheet_short": Export("pdf", "shop sheet on one side", "application/pdf", _sheet_short, "sheet-short"),
-    "layout_dxf": Export("dxf", "boards as they are sawn", "application/dxf", _layout_dxf, "boards", NO_STRIPS),
+    "layout_dxf": Export("dxf", "cutting diagram of the boards", "application/dxf", _layout_dxf, "boards", NO_STRIPS),
 }
 EXPORTS: dict[str, Export] = {
     e.ending: e
     for e in (
-        Export("pdf", "full size on sheets to join", "application/pdf", _pdf),
-        Export("svg", "drawing in true mm", "image/svg+xml", _svg),
-        Export("dxf", "for a cutter, in mm, on layers", "application/dxf", _dxf),
-        Export("zip", "each part by itself, DXF and SVG", "application/zip", _zip),
+        Export("pdf", "full size, on sheets to join", "application/pdf", _pdf),
+        Export("svg", "full-scale drawing file", "image/svg+xml", _svg),
+        Export("dxf", "for a CNC cutter, in mm, on layers", "application/dxf", _dxf),
+        Export("zip", "each part separately, DXF and SVG", "application/zip", _zip),
         Export("stl", "small forms as solids, in mm", "model/stl", _stl),
         Export("3mf", "small forms as solids, part by part", "model/3mf", _three_mf),
         Export("csv", "table of offsets", "text/csv; charset=utf-8", _csv),

@@ -54,7 +54,7 @@ def flat_strip_svg(plan: Sketch, heat: DryHeat, unit: Unit) -> str:
     x, y = canvas.place(390, HEIGHT_PX - 14)
     says = "marks from the start of the finished piece, on the flat strip"
     canvas.parts.append(canvas.text(x, y, says, "note faint", size=12))
-    return canvas.drawn("The flat strip with its marks, true to scale", "board flat-strip", role="img")
+    return canvas.drawn("The flat strip with its marks, to scale", "board flat-strip", role="img")
 
 
 def _bend(canvas: Canvas, bend: DryBend, wide: float) -> None:

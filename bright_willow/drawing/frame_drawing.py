@@ -39,7 +39,7 @@ def frame_svg(plan: Sketch, hot: HotBlank | Straightened, unit: Unit) -> str:
         canvas.parts.append(tag("path", named("bar or string"), d=polyline(ends), class_="bowstring"))
         canvas.space.take_line(ends)
     middle = np.array(held.ends_mm).mean(axis=0)
-    says = f"{format_length(held.opening_mm, unit)} between the inner faces"
+    says = f"{format_length(held.opening_mm, unit)} between the inside faces"
     low, high = float(middle[1]) - 22 * px, float(middle[1]) + 12 * px
     spots = [(float(middle[0]), low, "middle"), (float(middle[0]), high, "middle"), *canvas.around(*middle)]
     canvas.parts.append(canvas.label(spots, says, "figure"))
@@ -51,7 +51,7 @@ def frame_svg(plan: Sketch, hot: HotBlank | Straightened, unit: Unit) -> str:
     for i, text in enumerate(lines):
         x, y = canvas.place(16, 24 + 20 * i)
         canvas.parts.append(canvas.text(x, y, text, "note" if i else "figure", "start", 13 if i else 14))
-    return canvas.drawn("The piece while it dries, true to scale", "board frame-drawing", role="img")
+    return canvas.drawn("The piece while it dries, to scale", "board frame-drawing", role="img")
 
 
 def _stops(canvas: Canvas, mid: Curve, half: float) -> None:

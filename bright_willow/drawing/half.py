@@ -48,7 +48,7 @@ def half_template(template: Template) -> Template:
     heights = on_line[np.abs(on_line[:, 0]) < 1e-6][:, 1]  # where the form itself crosses the centre line
     bottom, top = (float(heights.min()), float(heights.max())) if heights.size else made.bounds()[1::2]
     made.chains.append(Chain.line("MARKS", (0.0, bottom - 5.0), (0.0, top + 5.0)))
-    says = "centre: draw round it, turn it over on this line, draw again"
+    says = "center: trace it, flip it on this line, trace again"
     made.words.append(Words(-4.0, (bottom + top) / 2, says, 4.5, 90.0))
     return made
 

@@ -1,4 +1,4 @@
-"""Core temperature against time in the chamber, with the times that matter; and the chamber cut across."""
+"""Core temperature against time in the steam box, with the times that matter; and the chamber cut across."""
 
 from __future__ import annotations
 
@@ -24,7 +24,7 @@ def heat_chart(steam: Steam, unit: Unit) -> str:
     def y(celsius: float) -> float:
         return BOTTOM - (BOTTOM - TOP) * (celsius - LOW_C) / (top_c - LOW_C)
 
-    parts = [named("Core temperature against time in the chamber")]
+    parts = [named("Core temperature against time in the steam box")]
     for c in (20, 40, 60, 80, 100):
         parts.append(tag("path", d=f"M{num(LEFT)} {num(y(c))}H{num(RIGHT)}", class_="grid"))
         parts.append(_text(LEFT - 6, y(c) + 4, format_temperature(c, unit, with_unit=False) + "°", "end", "tick"))
@@ -35,7 +35,7 @@ def heat_chart(steam: Steam, unit: Unit) -> str:
         parts.append(_text(x(at), BOTTOM + 17, says, "middle", "tick"))
         parts.append(tag("path", d=f"M{num(x(at))} {num(BOTTOM)}v4", class_="grid"))
     parts.append(tag("path", d=f"M{num(LEFT)} {num(y(steam.chart.goal_c))}H{num(RIGHT)}", class_="goal"))
-    goal = f"hot through from {format_temperature(round(steam.chart.goal_c), unit)}"
+    goal = f"heated through from {format_temperature(round(steam.chart.goal_c), unit)}"
     parts.append(_text(RIGHT, y(steam.chart.goal_c) - 5, goal, "end", "note"))
     curve = polyline([(x(m), -y(c)) for m, c in zip(minutes, core, strict=True)])
     parts.append(tag("path", named("the middle of the piece"), d=curve, class_="core"))
@@ -60,12 +60,12 @@ def heat_chart(steam: Steam, unit: Unit) -> str:
 
 
 def chamber_svg(box: Chamber, *, thickness_mm: float, width_mm: float, pieces: int, unit: Unit) -> str:
-    """The chamber cut across: the stock in it with its gaps, to scale; vent above, drain below."""
+    """The steam box in section: the stock in it with its gaps, to scale; vent above, drain below."""
     high, wide = box.inside_mm[0], box.inside_mm[1]
     px = max(wide / 210, high / 120)
     wall = 7 * px
     parts = [
-        named("The chamber cut across"),
+        named("The steam box in section"),
         tag("rect", x=num(-wall), y=num(-wall), width=num(wide + 2 * wall), height=num(high + 2 * wall), class_="wall"),
         tag("rect", x=0, y=0, width=num(wide), height=num(high), class_="steam"),
     ]

@@ -50,7 +50,7 @@ def in_place_svg(plan: Sketch, laid_up: LaidUp, unit: Unit) -> str:
         _step(own, plan, face, ordered[:count], sense, unit)
         name = "step now" if i == len(shown) - 1 else "step"
         canvas.parts.append(tag("g", "".join(own.parts), class_=name, data_step=i))
-    return canvas.drawn("Lamina by lamina against the finished part, true to scale", "board in-place", role="img")
+    return canvas.drawn("Strip by strip against the finished part, to scale", "board in-place", role="img")
 
 
 def _step(canvas: Canvas, plan: Sketch, face: FormFace, on: tuple[Lamina, ...], sense: float, unit: Unit) -> None:
@@ -60,7 +60,7 @@ def _step(canvas: Canvas, plan: Sketch, face: FormFace, on: tuple[Lamina, ...], 
     for i, lamina in enumerate(on):
         faces = (plan.bend.blank.parallel(y), plan.bend.blank.parallel(y + sense * lamina.thickness_mm))
         look = "strip" if i == len(on) - 1 else "strip set"
-        canvas.parts.append(tag("path", named(f"lamina {lamina.number}"), d=band(*faces), class_=look))
+        canvas.parts.append(tag("path", named(f"strip {lamina.number}"), d=band(*faces), class_=look))
         y += sense * lamina.thickness_mm
     outside = plan.bend.blank.parallel(y)
     canvas.space.take_line(outside.traced(60), gap_px=4)
@@ -79,7 +79,7 @@ def _step(canvas: Canvas, plan: Sketch, face: FormFace, on: tuple[Lamina, ...], 
             says = f"pull {format_force(last.pull_n, unit)}"
             canvas.parts.append(canvas.label(canvas.around(*tail), says, "figure of-pull"))
     x, top = canvas.place(16, 24)
-    says = f"lamina {last.number} of {len(plan.laid_up.laminae) if plan.laid_up else 1}"
+    says = f"strip {last.number} of {len(plan.laid_up.laminae) if plan.laid_up else 1}"
     says += f", cut to {format_length(last.cut_length_mm, unit)}"
     canvas.parts.append(canvas.text(x, top, says, "figure", "start", 14))
     x, top = canvas.place(16, 44)

@@ -18,7 +18,7 @@ def layout_template(job: Job, ready: Prepared, unit: Unit) -> Template:
 
     Valid where boards are sawn.
     """
-    made = Template(f"{job.name}: boards as they are sawn")
+    made = Template(f"{job.name}: cutting diagram")
     y = 0.0
     for board in ready.cut.boards if ready.cut else ():
         y -= board.board.width_mm + GAP_MM if made.chains else 0.0

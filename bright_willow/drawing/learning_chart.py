@@ -71,9 +71,9 @@ def learning_chart(rows: Sequence[Row]) -> str:
         kind = "unity" if tick == 1.0 else "grid"
         parts.append(tag("path", d=f"M{num(x)} {num(TOP)}V{num(height - 26)}", class_=kind))
         parts.append(tag("text", f"{tick:g}", x=num(x), y=num(height - 8), class_="tick", text__anchor="middle"))
-    parts.append(tag("text", "as mechanics says", x=num(_x(1.0)), y=20, class_="tick", text__anchor="middle"))
-    parts.append(tag("text", "opens less", x=num(_x(0.27)), y=20, class_="tick"))
-    parts.append(tag("text", "opens more", x=num(_x(3.9)), y=20, class_="tick", text__anchor="end"))
+    parts.append(tag("text", "as calculated", x=num(_x(1.0)), y=20, class_="tick", text__anchor="middle"))
+    parts.append(tag("text", "springs back less", x=num(_x(0.27)), y=20, class_="tick"))
+    parts.append(tag("text", "springs back more", x=num(_x(3.9)), y=20, class_="tick", text__anchor="end"))
     for i, row in enumerate(rows):
         middle = TOP + ROW * (i + 0.5)
         band = row.next_bend
@@ -87,7 +87,7 @@ def learning_chart(rows: Sequence[Row]) -> str:
         parts.append(
             tag(
                 "rect",
-                named(f"the next bend, most likely {band.low:.2f} to {band.high:.2f}"),
+                named(f"the next bend, likely {band.low:.2f} to {band.high:.2f}"),
                 x=num(_x(band.low)),
                 y=num(middle - 17),
                 width=num(_x(band.high) - _x(band.low)),
@@ -98,7 +98,7 @@ def learning_chart(rows: Sequence[Row]) -> str:
         )
         parts.append(tag("path", d=f"M{num(_x(band.likely))} {num(middle - 17)}v34", class_="likely"))
         parts += [_dot(dot, middle + (j % 5 - 2) * 5) for j, dot in enumerate(row.dots)]
-    label = named("Springback of each bend over what mechanics predicts, by kind of stock")
+    label = named("Measured ÷ calculated springback of each bend, by kind of wood")
     return tag(
         "svg",
         label + "".join(parts),

@@ -56,13 +56,13 @@ def along_svg(built: BuiltForm, pieces: Sequence[Laid], unit: Unit = "mm") -> st
         return [(x(float(s)), y(float(v))) for s, v in zip(at, values, strict=True)]
 
     band = [*line(low), *reversed(line(high))]
-    title = named("expected: eight in ten fall between")
+    title = named("expected: 8 of 10 fall between")
     canvas.parts.append(tag("path", title, d=polyline(band) + "Z", class_="trial-band"))
-    canvas.parts.append(tag("path", named("wanted"), d=polyline(line(wanted)), class_="wanted-line"))
+    canvas.parts.append(tag("path", named("finished shape"), d=polyline(line(wanted)), class_="wanted-line"))
     for share, name, anchor in ((0.0, "left end", "start"), (0.5, "middle", "middle"), (1.0, "right end", "end")):
         canvas.parts.append(canvas.line(x(share), FOOT_PX, x(share), HIGH_PX - TOP_PX, "grid"))
         canvas.parts.append(canvas.text(x(share), FOOT_PX - 20, name, "note", anchor, 12))
-    words: list[tuple[float, str]] = [(y(float(wanted[-1])), "wanted")]
+    words: list[tuple[float, str]] = [(y(float(wanted[-1])), "finished shape")]
     for n, piece in enumerate(pieces):
         d = polyline(line(piece.beside.off_expected))
         canvas.parts.append(tag("path", named(f"piece {piece.label}"), d=d, class_=f"settling of-{n % 3}"))
@@ -72,7 +72,7 @@ def along_svg(built: BuiltForm, pieces: Sequence[Laid], unit: Unit = "mm") -> st
             spot = tag("circle", mark, cx=x(float(share)), cy=-y(float(mm)), r=3.5, class_=f"settled of-{n % 3}")
             canvas.parts.append(spot)
     _names(canvas, words)
-    canvas.parts.append(canvas.text(WIDTH_PX - 12, 8, "opened beyond what was expected", "note", "end", 12))
+    canvas.parts.append(canvas.text(WIDTH_PX - 12, 8, "sprang back beyond the range", "note", "end", 12))
     return canvas.drawn("Pieces along their whole length", "board settling-chart", role="img")
 
 
@@ -97,7 +97,7 @@ def days_svg(pieces: Sequence[OverDays], unit: Unit = "mm") -> str:
         canvas.parts += [tag("circle", cx=a, cy=-b, r=4.0, class_=f"settled of-{n % 3}") for a, b in spots]
         words.append((spots[-1][1], piece.label))
     _names(canvas, words)
-    says = "days since it was first measured; tips from where they are wanted, opened above 0"
+    says = "days since first measured; ends off the finished shape, above 0 is open"
     canvas.parts.append(canvas.text(WIDTH_PX - 12, 8, says, "note", "end", 12))
     return canvas.drawn("Pieces over days", "board settling-chart", role="img")
 

@@ -50,13 +50,13 @@ def moves_svg(moves: Sequence[Move], window_s: float | None) -> str:
             x + (-6 if anchor == "end" else 6), bottom + 8, "too cool to bend after this", "note", anchor
         )
         canvas.parts.append(words)
-    says = f"{lasts:.0f} s from the door to the last clamp" if window_s else f"{lasts / 60:.0f} min, one after another"
-    against = f" of the {window_s:.0f} s it stays hot enough" if window_s else ""
+    says = f"{lasts:.0f} s from the box to the last clamp" if window_s else f"{lasts / 60:.0f} min, one after another"
+    against = f" of {window_s:.0f} s working time" if window_s else ""
     canvas.parts.append(canvas.text(16, HEIGHT_PX - 24, says + against, "figure", "start", 14))
     if window_s:
-        rehearse = "Go through it cold until it takes no longer; then these are your own seconds."
+        rehearse = "Do a cold dry run until your time stops improving, then save your own times."
         canvas.parts.append(canvas.text(16, HEIGHT_PX - 44, rehearse, "note", "start"))
-    return canvas.drawn("The moves, one after another", "board moves", role="img")
+    return canvas.drawn("The steps, one after another", "board moves", role="img")
 
 
 def said_time(seconds: float) -> str:

@@ -23,8 +23,8 @@ ORIENTATION = 0x0112  # tag of a picture: how it must be turned or mirrored to s
 TURNS = {2: 0, 3: 3, 4: 1, 5: 5, 6: 4, 7: 6, 8: 2}  # its value, and Pillow's number of that turn
 MEMORY_BYTES, SECONDS = 512 * 2**20, 20
 TOO_MUCH = "That picture takes more memory than a picture may. Make it smaller, and try again."
-TOO_LONG = f"That picture took more than {SECONDS} seconds to read, so it was given up. Make it smaller, and try again."
-NO_PICTURE = "That is no JPEG or PNG picture that can be read."
+TOO_LONG = f"Reading that picture took more than {SECONDS} seconds, so it was stopped. Make it smaller and try again."
+NO_PICTURE = "That is not a readable JPEG or PNG picture."
 
 
 def sized(body: bytes, longest_px: int = LONGEST_TO_MEASURE_PX) -> tuple[bytes, tuple[int, int]]:
@@ -64,7 +64,7 @@ def _check_size(opened: Image.Image) -> None:
     if min(wide, high) < LEAST_SIDE_PX:
         raise OutOfRange("photo", "That picture is too small to show anything.")
     if wide * high > MOST_PIXELS or max(wide, high) > MOST_SIDE_PX:
-        most = "That picture has too many dots: at most 60 million, 30,000 on a side, please."
+        most = "That picture has too many pixels: at most 60 million, 30,000 on a side, please."
         raise OutOfRange("photo", most)
 
 

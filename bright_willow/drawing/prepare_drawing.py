@@ -23,9 +23,9 @@ NUMBER_PX = 10.0  # numbers stand no closer than that
 GAP_PX, KNOB_PX = 30.0, 6.0
 LEAST_FLAW_MM = 10.0
 HOWS = {
-    "rip": "ripped off its edge",
-    "resaw": "resawn off its face",
-    "joined": "ripped in two widths, side by side in a lamina",
+    "rip": "ripped",
+    "resaw": "resawn",
+    "joined": "ripped in two widths, edge to edge in a strip",
 }
 
 
@@ -50,7 +50,7 @@ def sections_svg(ready: Prepared, unit: Unit) -> str:
         _section(canvas, cut, board, unit)
         made.append(tag("g", "".join(canvas.parts), class_="step now" if i == 0 else "step", data_step=str(i)))
     canvas.parts = made
-    return canvas.drawn("Each board in section, true to scale", "board sections", role="img")
+    return canvas.drawn("Each board in section, to scale", "board sections", role="img")
 
 
 def _section(canvas: Canvas, cut: CutPlan, board: SawnBoard, unit: Unit) -> None:
@@ -73,9 +73,9 @@ def _section(canvas: Canvas, cut: CutPlan, board: SawnBoard, unit: Unit) -> None
     canvas.parts += numbers
     if board.lanes.held_mm:
         reach = length.reach_mm
-        canvas.parts.append(rect("held back for the hand, and off-cut", "held", reach, 0, wide - reach, thick))
+        canvas.parts.append(rect("held back for safety, and offcut", "held", reach, 0, wide - reach, thick))
     x, y = canvas.place(16, 24)
-    other = f"; {HOWS[cut.other.how]} a length would give {cut.other.strips}" if cut.other else ""
+    other = f"; {HOWS[cut.other.how]} a length would yield {cut.other.strips}" if cut.other else ""
     says = f"Board {board.letter}: {length.strips} strips {HOWS[board.lanes.how]}{other}"
     canvas.parts.append(canvas.text(x, y, says, "figure", "start", 14))
     x, y = canvas.place(16, 44)
@@ -156,11 +156,11 @@ def lengths_svg(ready: Prepared, flaws: Sequence[Flaw], unit: Unit) -> str:
     x, y = canvas.place(16, HEIGHT_PX - 8)
     each = format_length(ready.strips.long_mm, unit)
     kept = sum(len(b.off_cuts) for b in cut.boards)
-    off = f"; {kept} off-cut{'s' if kept != 1 else ''} worth keeping" if kept else ""
+    off = f"; {kept} usable offcut{'s' if kept != 1 else ''}" if kept else ""
     boards = "1 board" if len(cut.boards) == 1 else f"{len(cut.boards)} boards"
     says = f"{boards}{more}; {cut.found} strips, {each} long{off}"
     canvas.parts.append(canvas.text(x, y, says, "note", "start"))
-    return canvas.drawn("Boards along their length, true to scale", "board lengths", role="group")
+    return canvas.drawn("Boards along their length, to scale", "board lengths", role="group")
 
 
 def _along(canvas: Canvas, row: Row, flaws: Sequence[Flaw], high: float) -> None:
@@ -176,7 +176,7 @@ def _along(canvas: Canvas, row: Row, flaws: Sequence[Flaw], high: float) -> None
     if row.used:
         for off in row.used.off_cuts:
             if off.width_mm == row.board.width_mm:
-                canvas.parts.append(rect("off-cut, kept", "kept", off.start_mm, low, off.length_mm, high))
+                canvas.parts.append(rect("offcut, usable", "kept", off.start_mm, low, off.length_mm, high))
         for length in row.used.lengths:
             wide = length.end_mm - length.start_mm
             canvas.parts.append(rect("a length for strips", "strip", length.start_mm, low, wide, high))

@@ -44,7 +44,7 @@ def clamps_svg(plan: Sketch, made: GluedUp, unit: Unit) -> str:
         tag("pattern", hatch, id="press-hatch", **size),
         tag("path", named("the form"), d=polyline(body) + "Z", class_="form-body", fill="url(#press-hatch)"),
         tag("path", d=arc_chain(face.curve), class_="form-face"),
-        tag("path", named("the lay-up"), d=band(blank.parallel(-half), blank.parallel(half)), class_="strip"),
+        tag("path", named("the layup"), d=band(blank.parallel(-half), blank.parallel(half)), class_="strip"),
     ]
     count = len(made.order)
     near = outside.length_mm / max(1, count) / px < 24  # numbers in two rows where clamps stand close
@@ -106,14 +106,14 @@ def race_svg(race: Race) -> str:
     canvas.parts.append(canvas.line(limit, bottom, limit, top + 6, "time time-latest"))
     anchor = "end" if limit > WIDTH_PX - 240 else "start"
     spots = [(limit + (6 if anchor == "start" else -6), top + 8, anchor)]
-    canvas.parts.append(canvas.label(spots, "the first line must be under pressure", "note", 12))
+    canvas.parts.append(canvas.label(spots, "the first line must be clamped", "note", 12))
     canvas.parts.append(canvas.text(16, RACE_PX - 22, _says(race), "figure", "start", 14))
-    return canvas.drawn("The race: each glue line from spreading to pressure", "board race", role="img")
+    return canvas.drawn("Open time: each glue line from spreading to clamping", "board race", role="img")
 
 
 def _says(race: Race) -> str:
-    goes = f", in {race.goes} goes" if race.goes > 1 else ""
+    goes = f", in {race.goes} batches" if race.goes > 1 else ""
     return (
-        f"{race.lasts_s / 60:.0f} min from the first line to pressure{goes}; "
-        f"closed it may wait {race.closed_s / 60:.0f} min: {race.share:.0%} of what the glue stands"
+        f"{race.lasts_s / 60:.0f} min from first glue to clamped{goes}; closed time {race.closed_s / 60:.0f} min; "
+        f"you use {race.share:.0%}"
     )

@@ -1,4 +1,4 @@
-"""A profile in section: the mouldings with their cuts, and the strips put together again, true to scale."""
+"""A profile in section: the moldings with their cuts, and the strips put together again, true to scale."""
 
 from __future__ import annotations
 
@@ -15,7 +15,7 @@ LEAST_PX = 9.0
 
 
 def profile_svg(made: Profiled, unit: Unit) -> str:
-    """Every moulding with the strips that are kept of it, and beside them the section as it is glued up."""
+    """Every molding with the strips that are kept of it, and beside them the section as it is glued up."""
     high, step = float(made.outline[:, 1].max()), made.depth_mm * (1 + APART)
     wide = step * made.blanks + made.depth_mm
     corners = np.array([[0.0, 0.0], [wide, high]])
@@ -23,7 +23,7 @@ def profile_svg(made: Profiled, unit: Unit) -> str:
     px = canvas.px
     for blank in range(made.blanks):
         left = blank * step
-        canvas.parts.append(_shape(f"moulding {blank + 1}", "board-wood", made.outline, left))
+        canvas.parts.append(_shape(f"molding {blank + 1}", "board-wood", made.outline, left))
         for band in made.bands:
             if band.blank != blank + 1:
                 continue
@@ -33,7 +33,7 @@ def profile_svg(made: Profiled, unit: Unit) -> str:
                 middle = left + (band.from_mm + band.to_mm) / 2
                 canvas.parts.append(canvas.text(middle, high * 0.25, str(band.number), "note", size=11))
         first = made.first_cut_mm[blank]
-        says = f"moulding {blank + 1}"
+        says = f"molding {blank + 1}"
         canvas.parts.append(canvas.text(left + made.depth_mm / 2, -20 * px, says, "figure"))
         says = f"first cut {format_length(max(0.0, first), unit)}" if first > 0 else "from its face"
         canvas.parts.append(canvas.text(left + made.depth_mm / 2, -38 * px, says, "note", size=12))
@@ -46,20 +46,20 @@ def profile_svg(made: Profiled, unit: Unit) -> str:
     x, y = canvas.place(16, 24)
     lost = made.lost_mm
     says = (
-        "Nothing of the profile is lost"
+        "Nothing of the molding profile is lost"
         if lost < 0.05
-        else f"{format_length(lost, unit)} of its depth is lost, steps up to {format_length(made.worst_step_mm, unit)}"
+        else f"{format_length(lost, unit)} of depth is lost, steps up to {format_length(made.worst_step_mm, unit)}"
     )
-    many = f"{made.blanks} mouldings" if made.blanks > 1 else "1 moulding"
+    many = f"{made.blanks} moldings" if made.blanks > 1 else "1 molding"
     canvas.parts.append(canvas.text(x, y, f"{len(made.bands)} strips out of {many}. {says}", "figure", "start", 14))
     x, y = canvas.place(16, 44)
-    says = "the inner face is on the left; strips are numbered from it, and glued up in that order"
+    says = "inside face on the left; strips are numbered from it and glued up in that order"
     canvas.parts.append(canvas.text(x, y, says, "note", "start"))
-    return canvas.drawn("The profile cut and put together, true to scale", "board profile", role="img")
+    return canvas.drawn("The molding profile cut and glued, to scale", "board profile", role="img")
 
 
 def _of_band(made: Profiled, number: int) -> tuple[np.ndarray, ...]:
-    """A strip's outlines where it lies in its moulding."""
+    """A strip's outlines where it lies in its molding."""
     band, lies = made.bands[number], sum(_thick(made, n) for n in range(number))
     middle = (band.from_mm + band.to_mm) / 2 - _thick(made, number) / 2
     return tuple(o + np.array([middle - lies, 0.0]) for o in made.together[number])

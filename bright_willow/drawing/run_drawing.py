@@ -73,7 +73,7 @@ def run_svg(operations: Sequence[Operation]) -> str:
         box = canvas.box(0.0, 0.0, says, "start", 13.0)
         x = min(across(begin), WIDTH_PX - 12 - (box.x1 - box.x0))
         canvas.parts.append(canvas.text(max(12.0, x), y + high + 5, says, "note", "start", 13.0))
-    heading = f"One load, {lasting(lasts * 60)}; {max((o.hands for o in own), default=1)} at it at most"
+    heading = f"One batch, {lasting(lasts * 60)}; up to {max((o.hands for o in own), default=1)} people"
     canvas.parts.append(canvas.text(16, HEIGHT_PX - 24, heading, "figure", "start", 14))
-    canvas.parts.append(canvas.text(16, 22, "full: with hands on it · pale: by itself", "note", "start", 12))
-    return canvas.drawn("One load at the bench, in minutes", "board run-drawing", role="img")
+    canvas.parts.append(canvas.text(16, 22, "dark: hands-on · pale: unattended", "note", "start", 12))
+    return canvas.drawn("One batch at the bench, in minutes", "board run-drawing", role="img")

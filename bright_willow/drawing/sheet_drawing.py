@@ -47,12 +47,12 @@ def sheet_svg(cut: SheetCut, unit: Unit) -> str:
     said = {
         "long": f"must bend along its {format_sold(cut.sheet.sheet_long_mm, unit)} side",
         "short": f"must bend along its {format_sold(cut.sheet.sheet_short_mm, unit)} side",
-        "either": "buy it bending either way; cut it so that it rolls like this",
+        "either": "either sheet works; cut it so it rolls like this",
     }[cut.bends_along]
     parts.append(_text(0, 12 * px, cut.sheet.name, 13 * px, "figure"))
     parts.append(_text(0, 25 * px, said, 11.5 * px, "note"))
     parts.append(_rolled(along, top + across + 14 * px, px))
-    parts.append(_text(150 * px, top + across + 34 * px, "← the part runs this way →", 11.5 * px, "note"))
+    parts.append(_text(150 * px, top + across + 34 * px, "← along the part →", 11.5 * px, "note"))
     size = f"{format_length(along, unit)} × {format_length(across, unit)}"
     parts.append(_text(0, top + across + 62 * px, f"{size}; {_counted(cut)}", 11.5 * px, "note faint"))
     return tag(
@@ -68,7 +68,7 @@ def sheet_svg(cut: SheetCut, unit: Unit) -> str:
 def _counted(cut: SheetCut) -> str:
     many = f"{cut.sheets} sheet{'s' if cut.sheets > 1 else ''}"
     if cut.leaves > 1:
-        return f"{many}, {cut.leaves} leaves side by side"
+        return f"{many}, {cut.leaves} leaves edge to edge"
     return f"{many}, {cut.per_sheet} blanks from each" if cut.per_sheet else f"{many}, joined end to end"
 
 

@@ -8,10 +8,12 @@ from typing import Any
 
 import numpy as np
 
+from ..core.ground.amounts import format_glue
 from ..core.ground.findings import Finding
 from ..core.ground.units import Unit, format_length
 from ..core.job.job import Job
 from ..core.plan.result import Plan
+from ..core.shape.arc import SIDES
 from .cut_list import paper_mm
 from .flowing import MARGIN_MM, MM, drawn, flow, table, words
 from .press_drawing import clamp_places
@@ -21,7 +23,7 @@ from .template_pdf import made_of, opens_says
 TEXT, SHORT, HEAD, TITLE = 12.0, 11.0, 14.5, 22.0
 DRAWING_MM, SHORT_DRAWING_MM = 78.0, 62.0
 MOST_COLUMNS, MOST_PIECES, MOST_MARKS = 6, 24, 12
-SHOUTS = {"stop": "STOP:", "watch": "Watch:"}
+SHOUTS = {"stop": "STOP:", "watch": "Check:"}
 
 
 def shop_sheet_pdf(job: Job, plan: Plan, *, paper: str, unit: Unit, one_page: bool = False) -> bytes:
@@ -66,7 +68,7 @@ def _head(job: Job, plan: Plan, unit: Unit, size: float) -> list[Any]:
     spares = f" and {part.spares} spare" if part.spares else ""
     lines = (
         f"{part.count} piece{'s' if part.count != 1 else ''}{spares}, {section}: {made_of(job, plan, unit)}.",
-        f"{plan.way.name}. Form to the {plan.face.side} face; {opens_says(plan, unit)}.",
+        f"{plan.way.name}. Form to the {SIDES[plan.face.side]} face; {opens_says(plan, unit)}.",
         summary_of(plan),
     )
     made = [words(_named(job), size=TITLE, bold=True, after_mm=2.5)]
@@ -84,7 +86,7 @@ def _against(findings: Iterable[Finding], size: float) -> list[Any]:
 def _long(job: Job, plan: Plan, wide_mm: float, unit: Unit) -> list[Any]:
     steps, width = steps_of(plan), wide_mm - 2 * MARGIN_MM
     story = [*_head(job, plan, unit, TEXT), *_against(plan.findings, TEXT), _box(plan.cautions, TEXT, width)]
-    story += [_drawing(plan, width, DRAWING_MM), *_marks(plan, unit), *_lay_out(steps, plan)]
+    story += [_drawing(plan, width, DRAWING_MM), *_marks(plan, unit), *_lay_out(steps, plan, unit)]
     for step in steps:
         story += _step(step, width)
     return [*story, *_record(steps, plan, width)]
@@ -126,7 +128,7 @@ def _step(step: Step, width: float) -> list[Any]:
     """One operation: its number, figures, cautions, and what is to be written down. Never parted between pages."""
     from reportlab.platypus import Table
 
-    times = f"about {step.attended}, {step.grade}" if step.attended else ""
+    times = f"about {step.attended}" if step.attended else ""
     facts = ", ".join(x for x in (step.scope, times, step.by_itself, step.hands, step.waits) if x)
     own = [
         words(f"{step.number}  {step.name}", size=HEAD, bold=True, after_mm=0.5),
@@ -141,7 +143,7 @@ def _step(step: Step, width: float) -> list[Any]:
     return [Table([[[*own, words("", size=6, after_mm=1.0)]]], [width * MM], style=bare, hAlign="LEFT")]
 
 
-def _lay_out(steps: Sequence[Step], plan: Plan) -> list[Any]:
+def _lay_out(steps: Sequence[Step], plan: Plan, unit: Unit) -> list[Any]:
     """What must be at hand before anything is begun."""
     things = [item for step in steps for item in step.lay_out]
     if plan.form.clamps:
@@ -149,7 +151,8 @@ def _lay_out(steps: Sequence[Step], plan: Plan) -> list[Any]:
     glued = plan.glued_up
     if glued is not None:
         things.append(
-            f"{glued.mix.mass_g:.0f} g of glue for one go{f', in {glued.mix.pots} pots' if glued.mix.pots > 1 else ''}"
+            f"{format_glue(glued.mix.mass_g, unit)} of glue for one "
+            f"batch{f', in {glued.mix.pots} pots' if glued.mix.pots > 1 else ''}"
         )
     if not things:
         return []
@@ -159,7 +162,7 @@ def _lay_out(steps: Sequence[Step], plan: Plan) -> list[Any]:
 
 def _marks(plan: Plan, unit: Unit) -> list[Any]:
     """Marks from the centre, along both faces of the blank."""
-    rows = [("mark, from the centre", "inner face", "outer face")]
+    rows = [("mark, from the center", "inside face", "outside face")]
     rows += [
         (m.name, format_length(m.inner_mm, unit), format_length(m.outer_mm, unit)) for m in plan.stick[:MOST_MARKS]
     ]

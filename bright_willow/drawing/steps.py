@@ -4,15 +4,15 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from ..core.ground.estimate import Estimate, Grade
+from ..core.ground.estimate import Grade
 from ..core.ground.operation import Operation
 from ..core.plan.result import Plan
 
 MINUTE_S, HOUR_S, DAY_S = 60.0, 3600.0, 86_400.0
-SCOPES = {"job": "once", "batch": "for each load", "piece": "for each piece"}
-RESOURCES = {"form": "the form", "strap": "the strap", "chamber": "a place in the chamber", "clamps": "clamps"} | {
+SCOPES = {"job": "once", "batch": "for each batch", "piece": "for each piece"}
+RESOURCES = {"form": "the form", "strap": "the strap", "chamber": "a place in the steam box", "clamps": "clamps"} | {
     "bag": "the bag",
-    "frame": "a drying frame",
+    "frame": "a drying jig",
     "iron": "the heat",
     "oven": "the oven",
     "saw": "the saw",
@@ -54,6 +54,18 @@ def lasting(seconds: float) -> str:
     return f"{seconds / DAY_S:.1f}".removesuffix(".0") + " days"
 
 
+def roughly(seconds: float) -> str:
+    """A planned time without false precision: 5 s below a minute, minutes below ten, then 5 min, then half hours.
+
+    >>> roughly(8), roughly(62), roughly(275), roughly(2760), roughly(5300)
+    ('10 s', '1 min', '5 min', '45 min', '90 min')
+    """
+    for below, step in ((55.0, 5.0), (570.0, MINUTE_S), (87 * MINUTE_S, 5 * MINUTE_S)):
+        if seconds < below:
+            return lasting(max(step, round(seconds / step) * step)).replace("60 s", "1 min")
+    return lasting(round(seconds / (HOUR_S / 2)) * HOUR_S / 2)
+
+
 def steps_of(plan: Plan) -> list[Step]:
     """Every operation of a plan, numbered."""
     numbers = {o.key: i for i, o in enumerate(plan.operations, 1)}
@@ -65,8 +77,8 @@ def summary_of(plan: Plan) -> str:
     pieces, took = plan.quantities.pieces + plan.quantities.spares, plan.elapsed
     days = f"{took.done_days:.0f} days" if took.done_days >= 2 else f"{took.done_days:.1f} days"
     return (
-        f"{pieces} piece{'s' if pieces > 1 else ''}: about {took.attended_h:.1f} hours with hands on it, "
-        f"{days} of ten working hours until the last one is done."
+        f"{pieces} piece{'s' if pieces > 1 else ''}: about {roughly(3600 * took.attended_h)} hands-on, {days} of ten "
+        "working hours until the last one is done."
     )
 
 
@@ -76,7 +88,7 @@ def _step(o: Operation, numbers: dict[str, int]) -> Step:
         o.name,
         SCOPES[o.scope],
         o.scope != "job",
-        _with_band(o.attended_s) if o.attended_s.likely else "",
+        roughly(o.attended_s.likely) if o.attended_s.likely else "",
         _alone(o),
         o.attended_s.grade,
         f"{o.hands} people" if o.hands > 1 else "",
@@ -89,16 +101,10 @@ def _step(o: Operation, numbers: dict[str, int]) -> Step:
     )
 
 
-def _with_band(time: Estimate) -> str:
-    if time.low == time.high:
-        return lasting(time.likely)
-    return f"{lasting(time.likely)} ({lasting(time.low)} to {lasting(time.high)})"
-
-
 def _alone(o: Operation) -> str:
     if not o.unattended_s.likely:
         return ""
-    return f"{lasting(o.unattended_s.likely)} by itself{'' if o.may_run_alone else ', somebody near'}"
+    return f"{roughly(o.unattended_s.likely)} unattended{'' if o.may_run_alone else ', someone nearby'}"
 
 
 def _waits(o: Operation, numbers: dict[str, int]) -> str:

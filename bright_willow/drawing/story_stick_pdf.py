@@ -15,7 +15,7 @@ from .flowing import flow, table, words
 from .template_pdf import MARGIN_MM, MM, PAPERS, check_bar
 
 STRIP_MM, GAP_MM, LAP_MM = 24.0, 14.0, 15.0
-FACES = (("inner face", "inner_mm"), ("outer face", "outer_mm"))
+FACES = (("inside face", "inner_mm"), ("outside face", "outer_mm"))
 
 
 def story_stick_pdf(job: Job, plan: Plan, *, paper: str, unit: Unit) -> bytes:
@@ -58,8 +58,8 @@ def _hand(job: Job) -> str:
 
 def _list(canvas: Any, job: Job, plan: Plan, width: float, height: float, unit: Unit) -> None:
     """Every mark with its distances, on as many pages as it takes."""
-    says = "Distances from the centre, along each face of the blank on the form. Print at 100 % and check the bar."
-    rows = [("mark", "inner face", "mid-line", "outer face")]
+    says = "Distances from the center, along each face of the blank on the form. Print at 100 % and check the bar."
+    rows = [("mark", "inside face", "centerline", "outside face")]
     for mark in plan.stick:
         inner, mid, outer = (format_length(v, unit) for v in (mark.inner_mm, mark.mid_mm, mark.outer_mm))
         rows.append((mark.name, inner, mid, outer))

@@ -21,6 +21,7 @@ from ..core.ground.units import Unit, format_length
 from ..core.heat.held import HELD_BY
 from ..core.job.job import Job
 from ..core.plan.result import Plan
+from ..core.shape.arc import SIDES
 from ..core.shape.curve import Curve
 from .frame_drawing import strip_corners
 
@@ -185,7 +186,7 @@ def _draw_part(template: Template, job: Job, plan: Plan, part: FormPart, unit: U
         line = template.chains[0]
         left, right = float(line.points[0, 0]), float(line.points[-1, 0])
         template.chains.append(Chain.line("MARKS", (left, 0.0), (right, 0.0), dashed=True))
-        says = "base line: heights in the table of offsets are above it"
+        says = "base line: the heights in the table are above it"
         template.words.append(Words(left + 160.0, 4.0, says, beside_line=False))
     else:
         _presser_marks(template, job, plan, part, face)
@@ -197,7 +198,7 @@ def _centre_line(template: Template, part: FormPart) -> None:
     x = float(line[:, 0].min() + line[:, 0].max()) / 2 if part.number > 1 else 0.0
     low, high = float(line[:, 1].min()), float(line[:, 1].max())
     template.chains.append(Chain.line("MARKS", (x, low), (x, high)))
-    template.words.append(Words(x + 4, (low + high) / 2, "centre line; dashed: spacers", 4.5, 90.0))
+    template.words.append(Words(x + 4, (low + high) / 2, "center line; dashed: spacers", 4.5, 90.0))
 
 
 def _presser_marks(template: Template, job: Job, plan: Plan, part: FormPart, face: FormFace) -> None:
@@ -205,7 +206,7 @@ def _presser_marks(template: Template, job: Job, plan: Plan, part: FormPart, fac
     line = dense(part.face_edge)
     along = np.concatenate(([0.0], np.cumsum(np.hypot(*np.diff(line, axis=0).T))))
     sense = 1.0 if face.side == "inner" else -1.0
-    places = [(face.part_start_mm, "finished end"), (face.middle_mm, "centre"), (face.part_end_mm, "finished end")]
+    places = [(face.part_start_mm, "finished end"), (face.middle_mm, "center"), (face.part_end_mm, "finished end")]
     for station, name in places:
         if not part.start_mm + 1 < station < part.end_mm - 1:
             continue
@@ -223,7 +224,7 @@ def _presser_marks(template: Template, job: Job, plan: Plan, part: FormPart, fac
     way = (line[i] - line[i - 1]) / max(1e-9, float(np.hypot(*(line[i] - line[i - 1]))))
     away = np.array([-way[1], way[0]]) * sense
     turned = float(np.degrees(np.arctan2(way[1], way[0])))
-    far = "outer" if face.side == "inner" else "inner"
+    far = "outside" if face.side == "inner" else "inside"
     lines = [job.name, f"{part.number}  {part.name}, {part.count} of them"]
     lines += [f"this face to the wood: {far} face of the part"]
     lines[1:1] = [job.hand_says] if job.hand_says else []
@@ -277,10 +278,10 @@ def _drum(template: Template, job: Job, plan: Plan, face: FormFace, unit: Unit, 
         template.chains.append(Chain.line("MARKS", (float(a[0]), float(a[1])), (float(b[0]), float(b[1]))))
         spot = foot + out * 18
         template.words.append(Words(float(spot[0]), float(spot[1]) - 2, f"{layer.number}", 5.0))
-    lines = [job.name, f"this face to the wood: {face.side} face of the ring"]
+    lines = [job.name, f"this face to the wood: {SIDES[face.side]} face of the ring"]
     lines += [
         f"diameter {format_length(2 * radius, unit)}",
-        "numbers: joint of each layer",
+        "numbers: joint of each ply",
         "the dashed line is the face of the skin" if on_skin else "the line is the finished edge",
     ]
     for i, text in enumerate(lines):
@@ -310,7 +311,7 @@ def _marks(template: Template, job: Job, plan: Plan, unit: Unit) -> None:
     face = plan.face
     sense = -1.0 if face.side == "inner" else 1.0
     left, right = (_end_says(cut) for cut in plan.ends)
-    places = [(face.part_start_mm, left), (face.middle_mm, "centre"), (face.part_end_mm, right)]
+    places = [(face.part_start_mm, left), (face.middle_mm, "center"), (face.part_end_mm, right)]
     depth = min(30.0, face.depth_mm / 2)
 
     def foot(station: float) -> tuple[Array, Array, float]:
@@ -337,10 +338,12 @@ def _marks(template: Template, job: Job, plan: Plan, unit: Unit) -> None:
             template.words.append(Words(float(at[0]), float(at[1]), says, 4.5, float(np.degrees(heading))))
     middle, across, _ = foot(face.middle_mm)
     radius = plan.face_figures.least_radius_mm
-    lines = [job.name, f"this face to the wood: {face.side} face of the part"]
+    lines = [job.name, f"this face to the wood: {SIDES[face.side]} face of the part"]
     lines[1:1] = [job.hand_says] if job.hand_says else []
     if plan.is_one_arc and radius:
-        lines.append(f"trammel {format_length(radius, unit)}, sweep {plan.face_figures.sweep_deg:.2f}°")
+        lines.append(
+            f"trammel {format_length(radius, unit)}, form arc {plan.face_figures.sweep_deg:.2f}° with the extra length"
+        )
     lines.append("the line is the finished edge")
     for i, text in enumerate(lines):
         spot = middle + across * min(depth + 20 + 11 * i, face.depth_mm - 6 + 11 * i)

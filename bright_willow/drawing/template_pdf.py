@@ -9,11 +9,13 @@ import numpy as np
 
 from ..core.bend.bend import Springback
 from ..core.form.parts import bulge_arc
+from ..core.ground.amounts import BOLT, format_weight
 from ..core.ground.errors import OutOfRange
 from ..core.ground.fineness import format_band, format_estimate, format_sold
 from ..core.ground.units import Unit, format_length
 from ..core.job.job import Job
 from ..core.plan.result import Plan
+from ..core.shape.arc import SIDES
 from .flowing import drawn, flow, table, within, words
 from .template import Chain, Template
 from .tiling import FOOT_MM, MARGIN_MM, OVERLAP_MM, PAPERS, Tiling, laid_out, sheet_name
@@ -36,8 +38,8 @@ def template_pdf(job: Job, plan: Plan, template: Template, *, paper: str, unit: 
     if len(sheets.used) > MOST_SHEETS:
         raise OutOfRange(
             "paper",
-            f"At full size this takes {len(sheets.used):,} sheets of {paper.upper()}, more than anybody joins.",
-            hint="Take larger paper, or set it out from the table of offsets.",
+            f"At full size this takes {len(sheets.used):,} sheets of {paper.upper()}, too many to join.",
+            hint="Use larger paper, or lay it out from the table of offsets.",
         )
     out = io.BytesIO()
     canvas = Canvas(out, pageCompression=1)
@@ -67,13 +69,17 @@ def _parts(job: Job, plan: Plan, unit: Unit) -> list[Any]:
         joined = f", each in {part.segments} lengths, joints apart" if part.segments > 1 else ""
         story.append(words(f"{part.number}   {part.count} × {part.name}: {size}, {thick} thick{joined}", after_mm=0.2))
         story.append(words(part.note, size=9, grey=0.35, after_mm=2))
-    notes = [f"{build.bolts} bolts of 10 mm, {format_length(build.bolt_length_mm, unit)} long"] if build.bolts else []
+    notes = (
+        [f"{build.bolts} bolts, {BOLT[unit]}, {format_length(build.bolt_length_mm, unit)} long"] if build.bolts else []
+    )
     if build.nest:
         long, short = (format_sold(v, unit) for v in (build.nest.sheet_long_mm, build.nest.sheet_short_mm))
-        notes.append(f"{build.nest.sheets} sheets of {long} × {short}; it weighs about {build.mass_kg:.0f} kg")
+        notes.append(
+            f"{build.nest.sheets} sheets of {long} × {short}; it weighs about {format_weight(build.mass_kg, unit)}"
+        )
     if form.clamps:
         notes.append(f"about {form.clamps} clamps that open {format_length(form.clamp_opening_mm, unit)}")
-    notes += [*form.needs, "wax, film or tape: every face to the wood, its edges, and the top of the platform"]
+    notes += [*form.needs, "wax, film or tape on every face to the wood, its edges, and the top of the platform"]
     return story + [words(f"–  {note}") for note in notes]
 
 
@@ -87,7 +93,9 @@ def check_bar(canvas: Any, x: float, y: float) -> None:
         canvas.line((x + 10 * i) * MM, y * MM, (x + 10 * i) * MM, (y + height) * MM)
     canvas.setFont("Helvetica", 7.5)
     canvas.setFillGray(0)
-    canvas.drawString((x + CHECK_MM + 2) * MM, y * MM, "100 mm: lay a rule on it. If it is off, print again at 100 %.")
+    canvas.drawString(
+        (x + CHECK_MM + 2) * MM, y * MM, "100 mm: check it with a rule. If it is off, print again at 100 %."
+    )
 
 
 def _cover(job: Job, plan: Plan, template: Template, sheets: Tiling, paper: str, unit: Unit) -> list[Any]:
@@ -97,16 +105,17 @@ def _cover(job: Job, plan: Plan, template: Template, sheets: Tiling, paper: str,
     lines = [
         f"Form at full size, {len(sheets.used)} sheets of {paper.upper() if paper != 'letter' else 'Letter'}."
         " Print at 100 %, no scaling, and check the bar below.",
-        f"Face to the wood: {plan.face.side} face of the part. The line is the finished edge: no cutter allowed for.",
-        f"{radius} {format_length(face.least_radius_mm or 0, unit)}, sweep {face.sweep_deg:.2f}°, chord "
-        f"{format_length(face.chord_mm, unit)}, rise {format_length(face.rise_mm, unit)} (over the whole blank).",
-        f"Springback is in it: {opens_says(plan, unit)}.",
+        f"Face to the wood: {SIDES[plan.face.side]} face of the part. Cut to the line; no cutter offset included.",
+        f"{radius} {format_length(face.least_radius_mm or 0, unit)}, form arc {face.sweep_deg:.2f}°, chord "
+        f"{format_length(face.chord_mm, unit)}, rise {format_length(face.rise_mm, unit)} (whole blank, with the "
+        "extra length).",
+        f"Springback included: {opens_says(plan, unit)}.",
         f"{made_of(job, plan, unit)}; stack the form to at least {format_length(plan.site.stack_mm, unit)}.",
     ]
     if sheets.turned_deg:
-        lines.append(f"Turned by {abs(sheets.turned_deg):g}° on the paper, to take fewer sheets.")
+        lines.append(f"Turned {abs(sheets.turned_deg):g}° on the paper to use fewer sheets.")
     if sheets.cropped:
-        lines.append("A corner of the body runs off the sheets: finish it with a straightedge.")
+        lines.append("A corner of the body is off the sheets: finish it with a straightedge.")
     name = job.name[:70] + (f": {job.part.hand.upper()}" if job.hand_says else "")
     width = PAPERS[paper][0]
     story = [words(name, size=22, bold=True, after_mm=5), *(words(line, size=13, after_mm=1.8) for line in lines)]
@@ -120,10 +129,10 @@ def opens_says(plan: Plan, unit: Unit) -> str:
     """What the piece does off the form, and how that is known."""
     opens = plan.bend.opens
     if not isinstance(opens, Springback):
-        return "glued all round the ring cannot open"
+        return "a ring glued all around cannot spring back"
     learned = plan.form_grade == "learned"
-    known = "learned from your own bends" if learned else "by mechanics; no bend of yours is in it yet"
-    return f"each end opens {format_estimate(opens.tip_mm, unit)} ({format_band(opens.tip_mm, unit)}), {known}"
+    known = "from your own bends" if learned else "calculated, without bends of yours yet"
+    return f"each end springs back {format_estimate(opens.tip_mm, unit)} ({format_band(opens.tip_mm, unit)}), {known}"
 
 
 def made_of(job: Job, plan: Plan, unit: Unit) -> str:
@@ -134,9 +143,9 @@ def made_of(job: Job, plan: Plan, unit: Unit) -> str:
     laminae = laid_up.laminae
     first = laminae[0].thickness_mm
     if all(abs(layer.thickness_mm - first) < 1e-6 for layer in laminae):
-        return f"{len(laminae)} laminae of {format_length(first, unit)} {wood}"
+        return f"{len(laminae)} strips of {format_length(first, unit)} {wood}"
     layers = ", ".join(f"{format_length(x.thickness_mm, unit)} {x.material}" for x in laminae[:6])
-    return f"{len(laminae)} layers from the inside: {layers}"
+    return f"{len(laminae)} plies from the inside: {layers}"
 
 
 def _page_map(template: Template, sheets: Tiling, width: float) -> Any:

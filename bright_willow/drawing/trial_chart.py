@@ -56,14 +56,14 @@ def trial_svg(trial: Trial, unit: Unit = "mm") -> str:
     elif made:
         at = made.at_90
         least, most = (asked.said(v, unit, with_unit=False) for v in (at.low, at.high))
-        says = f"nine in ten whole at {asked.said(at.likely, unit)}, most likely {least} to {most}"
+        says = f"9 of 10 whole at {asked.said(at.likely, unit)}, likely {least} to {most}"
         for v, look in ((at.low, "time"), (at.likely, "time time-latest"), (at.high, "time")):
             if low < v < high:
                 canvas.parts.append(canvas.line(across(v), bottom, across(v), top, look))
     elif fit:
         s, per = fit.slope, 1.0 if unit == "mm" else MM_PER_INCH
         least, likely, most = (f"{v / per:+.3g}" for v in (s.low, s.likely, s.high))
-        says = f"{likely} {'mm' if unit == 'mm' else 'in'} for each {asked.unit}, most likely {least} to {most}"
+        says = f"{likely} {'mm' if unit == 'mm' else 'in'} for each {asked.unit}, likely {least} to {most}"
     canvas.parts.append(canvas.text(16, HEIGHT_PX - 24, says, "figure", "start", 14))
     return canvas.drawn(trial.name, "board trial-chart", role="img")
 
@@ -88,9 +88,7 @@ def _chances(  # type: ignore[no-untyped-def]
     if made:
         xs = [across(v) for v in made.settings]
         band = [*zip(xs, map(up, made.high), strict=True), *reversed([*zip(xs, map(up, made.low), strict=True)])]
-        canvas.parts.append(
-            tag("path", named("eight in ten fall between"), d=polyline(band) + "Z", class_="trial-band")
-        )
+        canvas.parts.append(tag("path", named("8 of 10 fall between"), d=polyline(band) + "Z", class_="trial-band"))
         mid = polyline([*zip(xs, map(up, made.chance), strict=True)])
         canvas.parts.append(tag("path", named("chance of a whole piece"), d=mid, class_="trial-line"))
     beside: dict[tuple[float, bool], int] = {}
@@ -130,9 +128,7 @@ def _figures(canvas: Canvas, trial: Trial, across, bottom: float, top: float, un
         xs = [across(s) for s in settings]
         band = [*zip(xs, (up(e.high) for e in fit.at), strict=True)]
         band += reversed([*zip(xs, (up(e.low) for e in fit.at), strict=True)])
-        canvas.parts.append(
-            tag("path", named("eight in ten fall between"), d=polyline(band) + "Z", class_="trial-band")
-        )
+        canvas.parts.append(tag("path", named("8 of 10 fall between"), d=polyline(band) + "Z", class_="trial-band"))
         mid = polyline([*zip(xs, (up(e.likely) for e in fit.at), strict=True)])
         canvas.parts.append(tag("path", named("springback"), d=mid, class_="trial-line"))
     for n, (s, f) in enumerate(seen, 1):

@@ -33,7 +33,7 @@ def _faces(curve: Curve, made: Made) -> tuple[Curve, Curve]:
 
 def _one(made: Made, window: str) -> str:
     parts = [
-        named("wanted, filled; where it lies on the form, in line"),
+        named("finished shape, filled; on the form, outlined"),
         tag("path", d=band(*_faces(made.wanted, made)), class_="strip"),
         tag("path", d=band(*_faces(made.on_form, made)), class_="outline on-form"),
     ]

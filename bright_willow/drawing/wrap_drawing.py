@@ -47,7 +47,7 @@ def wrap_svg(plan: Sketch, unit: Unit) -> str:
         _step(own, step, hot.thickness_mm, strap, unit)
         shown = "step now" if i == SHOWN_FIRST else "step"
         canvas.parts.append(tag("g", "".join(own.parts), class_=shown, data_step=i))
-    return canvas.drawn("The piece on its way round the form, true to scale", "board wrap-drawing", role="img")
+    return canvas.drawn("The piece being bent around the form, to scale", "board wrap-drawing", role="img")
 
 
 def _step(canvas: Canvas, step: Wrapped, thickness_mm: float, strap: Strap | None, unit: Unit) -> None:
@@ -74,10 +74,10 @@ def _step(canvas: Canvas, step: Wrapped, thickness_mm: float, strap: Strap | Non
         if strap and out > 0:
             tail = points[end] + along * (STOP_MM + ARROW_PX * px)
             canvas.parts.append(canvas.arrows(*tail, *(points[end] + along * STOP_MM), both=False, class_="thrust"))
-            says = f"end thrust {format_force(strap.thrust_n, unit)}"
+            says = f"end pressure {format_force(strap.thrust_n, unit)}"
             canvas.parts.append(canvas.label(canvas.around(*tail), says, "note of-thrust"))
     far = {0.0: "straight", 1.0: "closed"}.get(step.share, f"{step.share:.0%} round")
-    strain = f"inner face pressed together {-step.inner:.1%}, outer stretched {step.outer:.1%}"
+    strain = f"inside compressed {-step.inner:.1%}, outside stretched {step.outer:.1%}"
     x, y = canvas.place(16, 24)
     canvas.parts.append(canvas.text(x, y, f"{far}, {step.turned_deg:.0f}°: {strain}", "figure", "start", 14))
     arm = f"pull {format_force(step.pulls[1].pull_n, unit)} at {format_about(step.pulls[1].arm_mm, unit)} from the bend"

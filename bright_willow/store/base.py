@@ -20,8 +20,8 @@ from .tables import ALL, MetaRow, database
 
 PATIENCE_S = 1.2  # how long a change waits for another program that holds the file
 NEARLY_FULL_BYTES = 1_000_000
-FULL = "The disk is full, so this was not kept. Make room on it; it is tried again."
-GONE = "The shop's folder {} is not there any more, so this was not kept. Put it back, and start the program again."
+FULL = "The disk is full, so this was not saved. Free some space; the program tries again."
+GONE = "The shop's folder {} is gone, so this was not saved. Put it back and start the program again."
 PRAGMAS = {
     "journal_mode": "wal",
     "foreign_keys": 1,
@@ -42,15 +42,15 @@ def why_not(error: Exception, folder: Path) -> str:
     if not folder.is_dir():
         return GONE.format(folder)
     if "locked" in says or "busy" in says:
-        return "Another program holds the shop's file just now, so this was not kept. It is tried again."
+        return "Another program is using the shop's file, so this was not saved. The program tries again."
     # a full disk is not always called so: a file that cannot be made longer is another kind of trouble to it
     if is_full(error) or "full" in says or _is_nearly_full(folder):
         return FULL
     if "readonly" in says or "read-only" in says:
-        return "The shop's file may only be read, so this was not kept. Allow this program to write its data folder."
+        return "The shop's file is read-only, so this was not saved. Allow this program to write its data folder."
     if "malformed" in says or "not a database" in says:
-        return "The shop's file is damaged, so this was not kept. Close the program and bring back a copy of it."
-    return "The shop's file could not be written, so this was not kept."
+        return "The shop's file is damaged, so this was not saved. Close the program and restore a backup."
+    return "The shop's file could not be written, so this was not saved."
 
 
 def is_full(error: Exception) -> bool:
@@ -68,7 +68,7 @@ def _is_nearly_full(folder: Path) -> bool:
 def finite(*values: float) -> None:
     """Raises: NotKept for a number that is none; such a thing is never written."""
     if not all(math.isfinite(v) for v in values):
-        raise NotKept("A figure of this is not a number, so it was not kept.")
+        raise NotKept("A figure here is not a number, so it was not saved.")
 
 
 class _Staying(threading.local):

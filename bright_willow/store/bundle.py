@@ -158,14 +158,14 @@ def read_bundle(raw: bytes, made_small: MadeSmall, woods: tuple[OwnWood, ...], *
     parts = Parts(raw)
     head: Manifest = parts.document("manifest.json", Manifest)
     if of_book and (head.runs or head.pictures):
-        raise OutOfRange("file", "A job in that book holds runs or pictures, which the book of a shop never does.")
+        raise OutOfRange("file", "A job in that file has runs or pictures; a shop's logbook file never does.")
     here = {w.key for w in woods}
     new = tuple(w for w in head.woods if w.key not in here)
     body = parts.read("job.json")
     try:
         raw_job = json.loads(body)
     except (RecursionError, ValueError):  # also of a number of thousands of digits
-        raise OutOfRange("file", "job.json is not what it says it is.") from None
+        raise OutOfRange("file", "job.json is not what its name says.") from None
     job = read_job(raw_job, woods=(*woods, *new))
     forms = [parts.document(f"forms/{n}.json", BundledForm) for n in range(head.forms)]
     runs = [parts.document(f"runs/{n}.json", BundledRun) for n in range(head.runs)]
@@ -234,7 +234,7 @@ def _left_out(piece: BundledPiece) -> BundledPiece:
 
 def _started(store: Store, job: Job, head: Manifest) -> int:
     own = job.model_copy(update={"days": Days()})  # what was pinned was by another shop's clock
-    return store.add_job(own, f"brought in with its book{' from ' + head.shop if head.shop else ''}"[:200])
+    return store.add_job(own, f"imported with its records{' from ' + head.shop if head.shop else ''}"[:200])
 
 
 def _runs_kept(store: Store, job_id: int, runs: list[Any]) -> list[int]:
@@ -316,17 +316,17 @@ def _events(run: BundledRun, n: int) -> list[Event]:
 def _photo(row: dict[str, Any], n: int) -> tuple[str, int]:
     client, piece = row.get("client"), row.get("piece", -1)
     if not isinstance(client, str) or not client.replace("-", "").isalnum() or len(client) > 64:
-        raise OutOfRange("file", f"A picture of runs/{n}.json has no name that can be.")
+        raise OutOfRange("file", f"A picture in runs/{n}.json has an impossible name.")
     return client, piece if isinstance(piece, int) and -1 <= piece <= 100_000 else -1
 
 
 def _days(piece: BundledPiece, n: int) -> list[dt.date]:
     if piece.mishap not in MISHAPS:
-        raise OutOfRange("file", f"A piece of forms/{n}.json has a mishap nobody knows.")
+        raise OutOfRange("file", f"A piece in forms/{n}.json has an unknown fault.")
     try:
         made = [dt.date.fromisoformat(m.day) for m in piece.measurements]
     except ValueError:
-        raise OutOfRange("file", f"A day in forms/{n}.json is no day.") from None
+        raise OutOfRange("file", f"A date in forms/{n}.json is not a date.") from None
     if any(not dt.date(1900, 1, 1) <= day <= dt.date(2200, 1, 1) for day in made):
-        raise OutOfRange("file", f"A day in forms/{n}.json is no day of ours.")
+        raise OutOfRange("file", f"A date in forms/{n}.json is impossible.")
     return made

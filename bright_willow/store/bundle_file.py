@@ -22,7 +22,7 @@ from .pictures import MOST_OF_A_JOB
 FORMAT = "bright-willow-bundle"
 MOST_FILES, MOST_BYTES, MOST_EACH = 1_000, 60_000_000, 8_000_000
 MOST_EVENTS = 20_000
-NO_ZIP = "That file is damaged: it is no ZIP that can be read."
+NO_ZIP = "That file is damaged: it is not a readable ZIP."
 
 
 class Reading(Document):
@@ -115,7 +115,7 @@ class Parts:
             raise OutOfRange("file", NO_ZIP) from None
         infos = self.zip.infolist()
         if len(infos) > MOST_FILES or sum(i.file_size for i in infos) > MOST_BYTES:
-            raise OutOfRange("file", "There is more in that file than this program takes in: up to 60 MB.")
+            raise OutOfRange("file", "That file holds more than the 60 MB this program imports.")
         self.names = {i.filename for i in infos if not i.is_dir()}
 
     def read(self, name: str) -> bytes:
@@ -128,11 +128,11 @@ class Parts:
         except (zipfile.BadZipFile, RuntimeError, OSError, NotImplementedError, EOFError, ValueError):
             raise OutOfRange("file", f"{name} cannot be read: it is damaged, or locked.") from None
         if len(body) > MOST_EACH:
-            raise OutOfRange("file", f"{name} is larger than it may be.")
+            raise OutOfRange("file", f"{name} is too large.")
         return body
 
     def document(self, name: str, of: type[BaseModel]) -> Any:
         try:
             return of.model_validate_json(self.read(name))
         except ValidationError:
-            raise OutOfRange("file", f"{name} is not what it says it is.") from None
+            raise OutOfRange("file", f"{name} is not what its name says.") from None

@@ -95,7 +95,7 @@ def checked(file: Path, like: Path | None = None) -> Iterator[tuple[Path, tuple[
             check(mine)
             left = rebuilt(mine, fresh, page_size=_page_size(like))
         except CannotOpen as error:
-            raise CannotOpen(str(error).replace(str(mine), str(file)).partition(" Bring back a copy")[0]) from None
+            raise CannotOpen(str(error).replace(str(mine), str(file)).partition(" Restore a backup")[0]) from None
         yield fresh, tuple(str(one) for one in left)
 
 

@@ -48,7 +48,7 @@ class Cuts(Opened):
             if JobRow.get_or_none(JobRow.id == job_id) is None:
                 raise NotThere("There is no such job.")
             if self._standing(job_id) is not None:
-                return "It is cut already: take that back first."
+                return "It is cut already: undo that first."
             row = LotRow.get_or_none(LotRow.name == lot)
             if row is None:
                 return f"The lot “{lot}” is no longer on the rack."
@@ -93,7 +93,7 @@ class Cuts(Opened):
                         LotRow.delete().where(LotRow.name == name).execute()
             standing = self._standing(job_id)
             CutRow.update(taken_back=now()).where(CutRow.id == standing.id).execute()  # type: ignore[union-attr]
-        return f"No longer on the rack, and not taken out: {', '.join(missing)}." if missing else ""
+        return f"No longer on the rack, so not removed: {', '.join(missing)}." if missing else ""
 
     @staticmethod
     def _put(lot: Lot) -> None:

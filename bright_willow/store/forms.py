@@ -20,7 +20,7 @@ from .restating import Restating
 from .tables import FormRow, JobRow, MeasurementRow, PieceRow, TaughtRow
 from .taught import LATER, Taught
 
-UNREADABLE = "A form built for this job cannot be read; it is kept as it is."
+UNREADABLE = "A form built for this job cannot be read; it is left as it is."
 
 
 class Forms(Restating, Taught):

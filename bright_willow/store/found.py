@@ -14,10 +14,10 @@ from .tables import FormRow, JobLineRow, JobRow, MeasurementRow, PieceRow, Revis
 
 STATES = {
     "started": "just started",
-    "planned": "being planned",
+    "planned": "planning",
     "built": "form built",
     "measured": "pieces measured",
-    "stopped": "something stops it",
+    "stopped": "a Stop check is open",
 }
 MANY = 1_000  # jobs
 AGAIN_DAYS = 7  # after which a piece is measured again, to see what it settles to
@@ -49,7 +49,7 @@ class Found(Opened):
         return int(self._sought(JobRow.select(JobRow.id), sought).count())
 
     def found_page(self, sought: Sought, page: Page, today: dt.date) -> list[JobState | Damaged]:
-        """One page of them: with pieces to measure first, then to measure again, then what is being planned, what is
+        """One page of them: with pieces to measure first, then to measure again, then what is planning, what is
         done last; of each the last changed first."""
         shown = [job for (job,) in self._in_order(sought, today).offset(page.skip).limit(page.size).tuples()]
         found = {row.id: row for row in JobRow.select().where(JobRow.id.in_(shown))}

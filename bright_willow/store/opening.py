@@ -19,7 +19,7 @@ FILE = "bright-willow.sqlite3"
 LOCK, ADDRESS = "in-use.lock", "in-use.address"
 HEAD = b"SQLite format 3\x00"
 FIRST_TABLES = {"shop", "job", "revision", "built_form", "piece", "measurement"}  # of the first version
-WAY_OUT = "Bring back a copy with “bright-willow restore FILE”; copies lie in the folder “copies” beside it."
+WAY_OUT = "Restore a backup with “bright-willow restore FILE”; backups are in the folder “copies” beside it."
 
 
 def made_ready(folder: Path) -> Path:
@@ -41,12 +41,10 @@ def made_ready(folder: Path) -> Path:
             each.chmod(0o600)
         return path
     except PermissionError:
-        raise CannotOpen(
-            f"{folder} may not be written by you. Allow it, or give another folder: --data FOLDER."
-        ) from None
+        raise CannotOpen(f"You may not write in {folder}. Allow it, or give another folder: --data FOLDER.") from None
     except OSError as error:
         why = "the disk is full" if error.errno == 28 else error.strerror or "it cannot be used"
-        raise CannotOpen(f"{folder}: {why}. Mend that, or give another folder: --data FOLDER.") from None
+        raise CannotOpen(f"{folder}: {why}. Fix that, or give another folder: --data FOLDER.") from None
 
 
 def check(path: Path) -> None:
@@ -56,7 +54,7 @@ def check(path: Path) -> None:
     if not head:
         return
     if head != HEAD:
-        raise CannotOpen(f"{path} is not a shop's file: it is no database. It was left as it is. {WAY_OUT}")
+        raise CannotOpen(f"{path} is not a shop's file. It was left as it is. {WAY_OUT}")
     try:
         with closing(sqlite3.connect(path, timeout=1.5)) as plain:
             found = plain.execute("pragma quick_check(1)").fetchone()[0]
@@ -102,7 +100,7 @@ def _cannot(path: Path, says: str) -> str:
     if "readonly" in says or "read-only" in says or "unable to open" in says:
         return f"{path} may not be written. Allow it, or give another folder: --data FOLDER."
     if "full" in says:
-        return f"The disk {path.parent} lies on is full. Make room on it, and try again."
+        return f"The disk of {path.parent} is full. Free some space and try again."
     if "no such table" in says:
         return f"{path} is a database, but not a shop's. It was left as it is; give another folder: --data FOLDER."
     return f"{path} is damaged. It was left as it is. {WAY_OUT}"
@@ -143,9 +141,7 @@ def only_one(folder: Path) -> Iterator[Path]:
                 raise CannotOpen(f"This shop is open already, at {at}: use that, or close it first.") from None
         raise CannotOpen("This shop is open already in another Bright Willow: use that, or close it first.") from None
     except OSError:
-        raise CannotOpen(
-            f"{folder} may not be written by you. Allow it, or give another folder: --data FOLDER."
-        ) from None
+        raise CannotOpen(f"You may not write in {folder}. Allow it, or give another folder: --data FOLDER.") from None
     try:
         address.write_text("", "utf-8")
         address.chmod(0o600)

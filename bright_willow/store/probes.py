@@ -51,7 +51,7 @@ class Probes(Opened):
         """It may send no more; what it sent stays. Raises: NotThere, NotKept."""
         with self.writing():
             if not ProbeRow.update(gone=now()).where((ProbeRow.id == probe_id) & ProbeRow.gone.is_null()).execute():
-                raise NotThere("There is no such probe.")
+                raise NotThere("There is no such sensor.")
 
     # -- readings --------------------------------------------------------------------------------------------------
     def add_readings(self, rows: Iterable[tuple[int, float, float]]) -> None:

@@ -12,7 +12,7 @@ from .base import Opened
 from .records import Damaged, KeptLot, NotThere, Unreadable
 from .tables import LotRow, MetaRow, ShopRow
 
-UNREADABLE_SHOP = "The shop's own figures cannot be read; until they are kept anew those of the program stand."
+UNREADABLE_SHOP = "The shop's settings cannot be read; default settings are used until you save new ones."
 
 
 class Rack(Opened):

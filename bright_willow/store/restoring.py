@@ -28,7 +28,7 @@ from .records import CannotOpen
 from .runs import LATEST_S, Kind
 
 ROWS_AT_ONCE = 500
-NO_ROOM = "There is no room to read the copy in: the disk is full. Make room on it, and try again."
+NO_ROOM = "The disk is full, so the backup cannot be read. Free some space and try again."
 FIRST, LAST = dt.datetime(1970, 1, 1), dt.datetime(2200, 1, 1)  # between which a time can lie
 NOT_COPIED = ("schema_migration", "job_line", "guest")  # our own record; worked out anew; tablets join anew
 PROBE_KINDS = ("chamber", "wood", "vacuum", "moisture")
@@ -93,15 +93,15 @@ NAMES = {
     "measurement": "Measurements",
     "cut": "Boards that were cut",
     "done": "Marks of what is done",
-    "taught": "What pieces teach, which is worked out again",
+    "taught": "Predictions, which are recalculated",
     "run": "Runs at the bench",
     "brief": "Plans of runs",
     "event": "What happened at the bench",
     "photo": "Photos from the bench",
     "picture": "Pictures",
-    "trial": "Trials",
-    "probe": "Probes",
-    "reading": "Readings of probes",
+    "trial": "Test bends",
+    "probe": "Sensors",
+    "reading": "Readings of sensors",
     "meta": "Small facts of the shop",
 }
 
@@ -126,7 +126,7 @@ def rebuilt(source: Path, to: Path, *, page_size: int = 4096) -> tuple[LeftOut, 
     done = sorted(applied_in(source))
     ours = sorted(p.stem for p in MIGRATIONS.glob("0*.py"))
     if not done or done != ours[: len(done)]:
-        raise CannotOpen(f"{source} is not as any Bright Willow wrote it: its record of versions has gaps.")
+        raise CannotOpen(f"{source} was not written by Bright Willow: its record of versions has gaps.")
     _empty(to, done[-1], page_size)
     try:
         with closing(_reading(source)) as old, closing(sqlite3.connect(to, isolation_level=None)) as new:
@@ -255,13 +255,13 @@ def _copied_table(old: sqlite3.Connection, new: sqlite3.Connection, table: str, 
             except sqlite3.IntegrityError:
                 whys["there is another of the same name or number"] += 1
         elif wrong is not None:
-            whys[f"“{wrong.name}” is not what it should be"] += 1
+            whys[f"“{wrong.name}” is not valid"] += 1
     has = {c.name for c in columns}
     for column, rule in RULES.get(table, ()):
         if column in has:
             gone = new.execute(f'delete from "{table}" where not coalesce(({rule}), 0)').rowcount
             if gone:
-                whys[f"“{column}” is not what it should be"] += gone
+                whys[f"“{column}” is not valid"] += gone
     return [LeftOut(table, sum(whys.values()), whys.most_common(1)[0][0])] if whys else []
 
 
@@ -281,4 +281,4 @@ def _without_parents(new: sqlite3.Connection) -> list[LeftOut]:
                 new.execute(f'update "{table}" set "{key[3]}" = null where rowid = ?', (row,))
             else:
                 gone[table] += new.execute(f'delete from "{table}" where rowid = ?', (row,)).rowcount
-    return [LeftOut(t, n, "what they belong to is not there") for t, n in gone.items()]
+    return [LeftOut(t, n, "what they belong to is missing") for t, n in gone.items()]

@@ -65,7 +65,7 @@ class KeptRun:
         try:
             return read_brief(self.body)
         except ValueError:
-            raise Unreadable("The plan this run goes by cannot be read; it is kept as it is.", "run", self.id) from None
+            raise Unreadable("The plan of this run cannot be read; it is left as it is.", "run", self.id) from None
 
 
 @lru_cache(maxsize=32)
@@ -136,7 +136,7 @@ class Runs(Opened):
     def _kept(row: RunRow) -> KeptRun:
         last = BriefRow.select().where(BriefRow.run == row.id).order_by(BriefRow.id.desc()).first()
         if last is None:
-            raise Unreadable("The plan this run goes by is missing.", "run", row.id)
+            raise Unreadable("The plan of this run is missing.", "run", row.id)
         return KeptRun(row.id, row.job_id, row.kind, row.at, row.ended, row.watched, last.revision, last.body)
 
     def runs(self, job_id: int | None = None, *, is_open: bool | None = None, most: int = 50) -> list[KeptRun]:
@@ -178,7 +178,7 @@ class Runs(Opened):
             row = self._run_row(run_id)
             other = self.open_run(row.job_id) if row.kind == "run" and row.ended else None
             if other and any(e.kind == "open" for e in events):
-                raise OutOfRange("events", f"Run {other.id} of this job is under way: put it away first.")
+                raise OutOfRange("events", f"Run {other.id} of this job is under way: archive it first.")
             before = self.event_count(run_id)
             rows = [
                 {

@@ -47,7 +47,7 @@ def book_bundled(store: Store) -> bytes:
     own = FormRow.select(FormRow.job).where(FormRow.origin == "").distinct()
     ids = [row.job_id for row in own.order_by(FormRow.job)]
     if len(ids) > MOST_JOBS:
-        raise OutOfRange("file", f"One file holds {MOST_JOBS} jobs; take a backup of the whole shop in its place.")
+        raise OutOfRange("file", f"One file holds {MOST_JOBS} jobs; make a backup of the whole shop instead.")
     out = io.BytesIO()
     with zipfile.ZipFile(out, "w", zipfile.ZIP_STORED) as file:
         head = BookManifest(shop=store.shop().name, jobs=len(ids))
@@ -84,7 +84,7 @@ def read_book(raw: bytes, woods: tuple[OwnWood, ...]) -> ReadBook:
 
 
 def _no_pictures(_: bytes) -> tuple[bytes, tuple[int, int]]:
-    raise OutOfRange("file", "The book of a shop holds no pictures.")
+    raise OutOfRange("file", "A shop's logbook file holds no pictures.")
 
 
 def keep_book(store: Store, book: ReadBook, *, share: float) -> BroughtBook:
@@ -93,9 +93,9 @@ def keep_book(store: Store, book: ReadBook, *, share: float) -> BroughtBook:
     OutOfRange, NotKept."""
     head, shop = book.head, store.shop()
     if head.shop == shop.name:
-        raise OutOfRange("file", f"This is a book of {shop.name}, as this shop is called: name one of them otherwise.")
+        raise OutOfRange("file", f"This logbook is from {shop.name}, the name of this shop too: rename one of them.")
     if FormRow.select().where(FormRow.origin == head.shop).exists():
-        raise OutOfRange("file", f"The book of {head.shop} is here already: it would count twice.")
+        raise OutOfRange("file", f"The logbook of {head.shop} is here already: it would count twice.")
     with store.writing():
         others = (*(o for o in shop.others if o.name != head.shop), OtherShop(name=head.shop, share=share))
         store.save_shop(shop.model_copy(update={"others": others}))

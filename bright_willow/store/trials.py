@@ -37,14 +37,14 @@ class Trials(Opened):
         """Raises: NotThere, NotKept."""
         with self.writing():
             if not TrialRow.update(body=trial.model_dump_json()).where(TrialRow.id == trial_id).execute():
-                raise NotThere("There is no such trial.")
+                raise NotThere("There are no such test bends.")
 
     def remove_trial(self, trial_id: int) -> int:
         """Take a trial out for good. Returns its job. Raises: NotThere, NotKept."""
         with self.writing():
             row = TrialRow.get_or_none(TrialRow.id == trial_id)
             if row is None:
-                raise NotThere("There is no such trial.")
+                raise NotThere("There are no such test bends.")
             row.delete_instance()
             return int(row.job_id)
 
@@ -52,11 +52,11 @@ class Trials(Opened):
         """Raises: NotThere, Unreadable."""
         row = TrialRow.get_or_none(TrialRow.id == trial_id)
         if row is None:
-            raise NotThere("There is no such trial.")
+            raise NotThere("There are no such test bends.")
         try:
             return KeptTrial(row.id, row.job_id, row.at, Trial.model_validate_json(row.body))
         except ValidationError:
-            raise Unreadable("This trial cannot be read; it is kept as it is.", "trial", row.id) from None
+            raise Unreadable("These test bends cannot be read; they are left as they are.", "trial", row.id) from None
 
     def trials(self, job_id: int | None = None) -> list[KeptTrial]:
         """Trials of a job, or of all, that can be read, the newest first."""

@@ -28,6 +28,7 @@ from ..store.base import is_full, why_not
 from ..store.book import Store
 from ..store.nights import Nights
 from ..store.records import NotKept, NotThere, Unreadable
+from .addresses import Addresses
 from .bench import Hub
 from .connections import AcceptErrors
 from .guard import Guard
@@ -65,7 +66,7 @@ from .worker import TooManyWait, Worker
 
 PLANNERS = 4
 READ_IN_AFTER_S, WARM_AFTER_S = 0.7, 2.5  # when the first page has been answered, and when the next few
-TITLES = {503: "Not kept"}
+TITLES = {503: "Not saved"}
 log = logging.getLogger("bright_willow")
 STATIC = Path(__file__).parent / "static"
 
@@ -162,6 +163,7 @@ def create_app(store: Store, clock: Callable[[], dt.datetime] | None = None) -> 
     app.add_exception_handler(JobFaulty, _faulty)  # type: ignore[arg-type]
     app.add_middleware(GZipMiddleware, minimum_size=20_000, compresslevel=4)
     app.add_middleware(Guard, after_change=renewer.wake)
+    app.add_middleware(Addresses)
     return app
 
 
@@ -239,7 +241,7 @@ async def _not_kept(request: Request, error: Exception) -> Response:
 
 async def _busy(request: Request, error: TooManyWait) -> Response:
     """More files wait to be read than may. 503, so that whoever asked tries again."""
-    response = _message(request, 503, "Other files are being read just now. Try again in a minute.")
+    response = _message(request, 503, "Other files are being read right now. Try again in a minute.")
     response.headers["retry-after"] = "30"
     return response
 

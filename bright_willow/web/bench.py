@@ -10,6 +10,7 @@ from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import Any
 
+from ..calendar.clock import format_day, format_time
 from ..calendar.wall import zone_of
 from ..calendar.works import DoneAt
 from ..core.bench.brief import Brief, brief_of
@@ -69,6 +70,7 @@ class RunNow:
     probes: tuple[ProbeNow, ...]
     played: Played | None
     has_changed: bool
+    unit: Unit = "mm"
 
     @cached_property
     def live(self) -> Live | None:
@@ -76,7 +78,7 @@ class RunNow:
         if self.run.kind == "rehearsal":
             return None
         probe = self.played is None and any(p.is_used for p in self.probes if p.probe.kind == "chamber")
-        return live(self.brief, self.state, self.chamber, probe=probe)
+        return live(self.brief, self.state, self.chamber, probe=probe, unit=self.unit)
 
     @property
     def now_s(self) -> float:
@@ -201,8 +203,8 @@ def taken_by_others(store: Store, run_id: int, brief: Brief) -> str:
         return ""
     other, held = others[0]
     name = store.job_names({other.job_id}).get(other.job_id, "another job")
-    loads = f" with {held} load{'s' if held > 1 else ''} in it" if held else ""
-    return f"The chamber is in use by run {other.id}, {name}{loads}: keep apart what belongs to which."
+    loads = f" with {held} batch{'es' if held > 1 else ''} in it" if held else ""
+    return f"The steam box is in use by run {other.id}, {name}{loads}: keep the pieces apart."
 
 
 def clock_now(store: Store, run: KeptRun, wall_s: float) -> float:
@@ -224,7 +226,7 @@ def run_now(store: Store, gatherer: Gatherer | None, run_id: int, wall_s: float)
     gauge = _series(store, gatherer, probes, "vacuum", state, wall_s)
     name = store.job_names({run.job_id}).get(run.job_id, brief.name)
     changed = run.kind == "run" and run.ended is None and store.job(run.job_id).revision != run.revision
-    return RunNow(run, name, brief, state, clock, wall_s, chamber, gauge, probes, game, changed)
+    return RunNow(run, name, brief, state, clock, wall_s, chamber, gauge, probes, game, changed, store.shop().units)
 
 
 def _probes(store: Store, gatherer: Gatherer | None, state: State) -> tuple[ProbeNow, ...]:
@@ -314,8 +316,8 @@ def woken(store: Store, run: KeptRun, wall_s: float) -> bool:
         store.add_events(
             run.id,
             [
-                Event(at, "speed", names[0], value=0.0, source="nobody looked on", wall_s=run.watched_s),
-                Event(at, "speed", names[1], value=rate, source="somebody looks again", wall_s=wall_s),
+                Event(at, "speed", names[0], value=0.0, source="no page was open", wall_s=run.watched_s),
+                Event(at, "speed", names[1], value=rate, source="a page was opened again", wall_s=wall_s),
             ],
         )
     if stood or gap > UNWATCHED_S / 3:
@@ -327,7 +329,7 @@ def woken(store: Store, run: KeptRun, wall_s: float) -> bool:
 def clock_says(store: Store, seconds: float, *, with_s: bool = False) -> str:
     """A time of day in the shop's zone."""
     at = dt.datetime.fromtimestamp(seconds, zone_of(store.shop().week))
-    return f"{at:%H:%M:%S}" if with_s else f"{at:%H:%M}"
+    return format_time(at, store.shop().units, with_s=with_s)
 
 
 def reading_says(kind: str, value: float, unit: Unit) -> str:
@@ -352,12 +354,14 @@ class RunLine:
 
 def runs_of(store: Store, job_id: int) -> list[RunLine]:
     """Every run of a job, the newest first."""
-    zone = zone_of(store.shop().week)
-    names = {"run": "Run", "rehearsal": "Rehearsal", "game": "Game", "trial": "Trial"}
+    shop = store.shop()
+    zone, unit = zone_of(shop.week), shop.units
+    names = {"run": "Run", "rehearsal": "Dry run", "game": "Practice run", "trial": "Test bends"}
     made = []
     for run in store.runs(job_id, most=20):
         at = run.at.replace(tzinfo=dt.UTC).astimezone(zone)
-        made.append(RunLine(run.id, run.kind, f"{names[run.kind]} of {at.day} {at:%b}, {at:%H:%M}", run.ended is None))
+        says = f"{names[run.kind]} of {format_day(at, unit)}, {format_time(at, unit)}"
+        made.append(RunLine(run.id, run.kind, says, run.ended is None))
     return made
 
 
@@ -406,7 +410,7 @@ def record_says(r: PieceRecord, unit: Unit) -> str:
     if r.to_form_s is not None:
         said.append(f"{r.to_form_s:.0f} s to the last clamp")
     if r.open_s is not None:
-        said.append(f"{r.open_s / 60:.0f} min from the first glue to pressure")
+        said.append(f"{r.open_s / 60:.0f} min from first glue to clamped")
     if r.pressure_kpa is not None:
         said.append(f"under {reading_says('vacuum', r.pressure_kpa, unit)}")
     if r.on_form_s is not None:

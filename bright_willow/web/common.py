@@ -12,6 +12,7 @@ from fastapi import HTTPException, Path, Query, Request
 from fastapi.responses import HTMLResponse, RedirectResponse, Response
 
 from ..store.book import Store
+from .addresses import address_of
 from .bench import run_pieces, runs_of
 from .days import shop_days
 from .guide import FACT
@@ -70,7 +71,8 @@ def attachment(name: str) -> dict[str, str]:
 
 def go_to(path: str) -> Response:
     """After a change: look at this."""
-    return RedirectResponse(path, 303)
+    page, mark, rest = path.partition("#") if "?" not in path else path.partition("?")
+    return RedirectResponse(f"{address_of(page)}{mark}{rest}", 303)
 
 
 def view_of(request: Request, job_id: int, stage: str, **more: Any) -> JobView:

@@ -16,8 +16,8 @@ from .common import go_to, show, store_of, view_of, wants_parts
 from .forms.fields import Field
 from .forms.typed import shown_in
 
-JOINED = "Joined with another window's change."
-MEANWHILE = "Changed meanwhile in another window; yours was not done."
+JOINED = "Merged with a change made in another window."
+MEANWHILE = "Changed in another window in the meantime; your change was not made."
 
 
 @dataclass(frozen=True)
@@ -98,11 +98,16 @@ def _both(
     for name in clashes:
         field = next((f for f in fields if f.name == name), None)
         if field is None:
-            says[name] = f"{name.replace('_mm', '').replace('_', ' ').replace('.', ', ')}: changed meanwhile too."
+            says[name] = (
+                f"{name.replace('_mm', '').replace('_', ' ').replace('.', ', ')}: also changed in another window."
+            )
             continue
         yours, their = shown_in(field, data, unit), shown_in(field, other, unit)
         mine[name] = yours
-        says[name] = f"Changed meanwhile: yours {_word(field, yours)}, theirs {_word(field, their)}. Theirs stands."
+        says[name] = (
+            f"Changed in the meantime: your change {_word(field, yours)}, the other change {_word(field, their)}. "
+            "The other change is used."
+        )
     return mine, says
 
 

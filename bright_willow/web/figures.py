@@ -8,6 +8,7 @@ from typing import Literal
 
 from markupsafe import Markup
 
+from ..core.ground.amounts import format_area, format_fine, format_glue, format_weight
 from ..core.ground.estimate import Estimate, Figure, Grade
 from ..core.ground.fineness import format_about, format_as_sure, format_band, format_estimate, format_sold, in_full
 from ..core.ground.units import (
@@ -22,7 +23,8 @@ from ..core.ground.units import (
     format_wood,
 )
 
-MOST_LIKELY = "eight such bends in ten fall between"
+THIN_MM = 6.35  # strips below a quarter inch are measured with calipers
+MOST_LIKELY = "8 of 10 bends like this fall between"
 
 
 class Said(str):
@@ -159,6 +161,28 @@ class Words:
 
     def temperature(self, celsius: float) -> str:
         return format_temperature(round(celsius), self.unit)
+
+    def weight(self, kg: float) -> str:
+        return format_weight(kg, self.unit)
+
+    def glue(self, grams: float) -> str:
+        return format_glue(grams, self.unit)
+
+    def area(self, m2: float) -> str:
+        return format_area(m2, self.unit)
+
+    def thin(self, mm: float) -> str:
+        """The thickness of a strip: as a caliper shows it where it is thin, else as a rule does."""
+        return self.fine(mm) if mm < THIN_MM else self.length(mm)
+
+    def thin_bare(self, mm: float) -> str:
+        """The same without its unit."""
+        text = self.thin(mm)
+        return Said(text.rsplit(" ", 1)[0], in_full(mm, self.unit))
+
+    def fine(self, mm: float) -> str:
+        """A thickness as a caliper measures it."""
+        return Said(format_fine(mm, self.unit), in_full(mm, self.unit))
 
     def force(self, newtons: float) -> str:
         return format_force(newtons, self.unit)

@@ -96,7 +96,7 @@ class Guard:
             log.exception("surprise %s at %s %s", number, scope["method"], scope["path"])
             if started:
                 raise
-            text = f"Something went wrong here, not with you. Reference {number}: the log in the data folder says more."
+            text = f"Something went wrong in the program. Reference {number}: see the log in the data folder."
             await PlainTextResponse(text, 500)(scope, receive, send)
 
     def _refusal(self, scope: Scope, headers: Headers) -> PlainTextResponse | None:
@@ -106,9 +106,9 @@ class Guard:
         if scope["method"] not in ("GET", "HEAD", "OPTIONS"):
             origin = headers.get("origin")
             if origin is not None and _netloc(origin) != headers.get("host", "").lower():
-                return PlainTextResponse("Changes are taken only from this program's own pages.", 403)
+                return PlainTextResponse("Changes are accepted only from this program's own pages.", 403)
             if headers.get("sec-fetch-site", "same-origin") not in ("same-origin", "none"):
-                return PlainTextResponse("Changes are taken only from this program's own pages.", 403)
+                return PlainTextResponse("Changes are accepted only from this program's own pages.", 403)
         length = headers.get("content-length", "0")
         if not length.isascii() or not length.isdigit() or len(length) > 12 or int(length) > _most(scope):
             return _too_much()
@@ -128,7 +128,7 @@ def _netloc(origin: str) -> str:
 
 
 def _too_much() -> PlainTextResponse:
-    return PlainTextResponse("That is more than this program takes in at once.", 413)
+    return PlainTextResponse("That is more than this program accepts at once.", 413)
 
 
 def host_name(host: str) -> str:

@@ -5,66 +5,65 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from ..core.ground.stages import StageRow
-from ..core.job.job import BuildUp, Job, Part, Stock
-from ..core.shape.kinds.arc_by_chord import ArcByChord
 
 FACT = "guided"  # the job that is being led through, among the facts of the store
 SAYS: dict[str, tuple[str, str]] = {
     "shape": (
-        "Say what curve you want and how big the finished piece is; drag the handles or type.",
-        "Good: the face you measured is the one chosen, and the drawing looks like the thing in your head.",
+        "Enter the curve you want and the size of the finished piece. Drag the handles or type.",
+        "Good: the face you measured is the face chosen, and the drawing looks like the part you have in mind.",
     ),
     "way": (
-        "Choose how it is bent: glued up of thin strips, steamed, or over a hot iron.",
-        "Good: the chosen line says fit, and what it takes is what you have or can borrow.",
+        "Choose how to bend it: glued strips, steam, or a hot iron.",
+        "Good: the chosen method says OK, and you have or can borrow what it needs.",
     ),
     "stock": (
-        "Say which wood you have and how dry it is; both decide how far it bends and how far it springs back.",
+        "Enter the wood you have and how dry it is. Both decide how far it bends and how much it springs back.",
         "Good: straight grain along the whole strip, no knots in the bend, and a spare or two.",
     ),
     "build_up": (
-        "Choose how many strips, and so how thin: thin bends easily and springs back little, thick saves sawing.",
-        "Good: a green rung of the ladder, and a glue that leaves you time to spread it all.",
+        "Choose the number of strips: thin strips bend easily and spring back little, thick strips save sawing.",
+        "Good: a green row in the strip options, and a glue that leaves time to spread it all.",
     ),
     "bend": (
-        "See whether this stock takes the curve, and how it is pulled round.",
-        "Good: use of the limit well under 100 %, tight stops where there is a strap, and a pull you can hold.",
+        "Check that this wood can make the bend, and how to bend it around the form.",
+        "Good: well under 100 % of the bending limit, tight end stops on a strap, and a pull you can hold.",
     ),
     "steam": (
-        "Set how long it is steamed and in what chamber; nothing is ever sealed, the vent stays open.",
-        "Good: hot through before it comes out, water for the whole load, and less time to the form than it leaves.",
+        "Set the steam time and the steam box. Never seal it; the vent stays open.",
+        "Good: heated through before it comes out, water for the whole batch, and box to clamp within the working "
+        "time.",
     ),
     "form": (
-        "Build the form: springback is in its face already, so it is bent further than the piece you want.",
-        "Good: stiff, square, waxed, and the printed sheets measure true by their check bar.",
+        "Build the form. Springback is already included, so it is bent tighter than the finished piece.",
+        "Good: stiff, square, waxed, and the check bar on the printed sheets measures right.",
     ),
     "prepare": (
-        "Saw the strips and number them in the order they come off the saw.",
-        "Good: straight strips of one thickness, one in reserve for each piece, and their order kept.",
+        "Rip the strips and number them in the order they come off the saw.",
+        "Good: straight strips of one thickness, one spare for each piece, all in order.",
     ),
     "press": (
-        "Rehearse the glue-up: every line must be under pressure before the glue skins.",
-        "Good: well inside what the glue stands, clamps snug from the middle out, squeeze-out all along.",
+        "Do a dry run of the glue-up: every line must be clamped before the glue skins.",
+        "Good: well inside the open time, clamps snug from the middle out, squeeze-out all along.",
     ),
     "dry": (
-        "Keep it in shape until it is dry; off too early it goes on opening for days.",
+        "Keep it in shape until it is dry. Taken off too early it keeps springing back for days.",
         "Good: both ends held, air on all sides, and patience.",
     ),
     "days": (
-        "See when each thing happens; put the job in the shop's week and say what is done as you go.",
-        "Good: glue and heat begun early in the day, nothing left alone that may not be, clamps free when wanted.",
+        "See when each step happens. Put the job on the shop's schedule and mark steps done as you go.",
+        "Good: glue and heat started early in the day, no heat left unattended, clamps free when you need them.",
     ),
     "moves": (
-        "Go through what is done between the heat and the last clamp, cold, until it fits the time there is.",
-        "Good: well inside the window, and whoever helps can say what comes next.",
+        "Practice the steps from box to last clamp with a cold piece, until they fit the working time.",
+        "Good: well inside the working time, and your helper can say what comes next.",
     ),
     "bench": (
-        "Rehearse it or play the day once, then start: the page says what to do now, and writes down what happened.",
+        "Do a dry run or a practice run once, then start. The page says what to do now and records what happened.",
         "Good: everything laid out, gloves on, the tablet where you can read it.",
     ),
     "measure": (
-        "Take the piece off, let it rest, and write down its chord and rise: the next plan will know.",
-        "Good: measured on the face that is named, to half a millimetre, and again a week later.",
+        "Take the piece off, let it rest an hour, and enter its chord and rise. The next prediction uses it.",
+        "Good: measured on the face you chose, as exactly as you can, and again a week later.",
     ),
 }
 
@@ -85,14 +84,3 @@ def guide_at(stage: str, rows: tuple[StageRow, ...]) -> Guide:
     at = [row.key for row in rows].index(stage)
     decides, good = SAYS[stage]
     return Guide(at + 1, len(rows), decides, good, at + 1 == len(rows))
-
-
-def first_bend() -> Job:
-    """What the guided bend starts from: a gentle bow that forgives much, and is soon glued up."""
-    return Job(
-        name="My first bend",
-        shape=ArcByChord(kind="arc_by_chord", face="inner", chord_mm=600, rise_mm=120),
-        part=Part(thickness_mm=15, width_mm=30, count=1, spares=1, trim_mm=40),
-        stock=Stock(species="ash_white", dryness="kiln_dried"),
-        build_up=BuildUp(laminae=5, adhesive="uf_liquid"),
-    )

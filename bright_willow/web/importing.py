@@ -17,8 +17,8 @@ from ..working import serve
 from .worker import TookTooLong, TookTooMuch, Worker
 
 MEMORY_BYTES, SECONDS = 1_500 * 2**20, 90
-TOO_LONG = f"Reading that file took more than {SECONDS} seconds, so it was given up."
-TOO_MUCH = "Reading that file takes more memory than it may, so it was given up."
+TOO_LONG = f"Reading that file took more than {SECONDS} seconds, so it was stopped."
+TOO_MUCH = "Reading that file takes too much memory, so it was stopped."
 MODULE = "bright_willow.web.importing"
 
 

@@ -28,9 +28,12 @@ from starlette.requests import ClientDisconnect, Request
 from starlette.responses import HTMLResponse, JSONResponse, PlainTextResponse, RedirectResponse, Response
 from starlette.types import ASGIApp, Receive, Scope, Send
 
+from ..calendar.clock import format_time
+from ..core.ground.units import Unit
 from ..store.base import now as utc_now
 from ..store.network_access import NetworkAccess, Tablet
 from ..store.records import NotKept
+from .addresses import route_of
 from .guard import HEADERS, host_name
 from .render import render
 
@@ -80,7 +83,7 @@ def too_weak(passphrase: str) -> str:
     if len(passphrase.strip()) < SHORTEST:
         return f"At least {SHORTEST} letters, please: four plain words are good."
     if len(passphrase) > LONGEST or len(set(passphrase)) < 4:
-        return "A passphrase of several different letters, please, and no more than 200."
+        return "Use several different letters, 200 at most."
     return ""
 
 
@@ -194,11 +197,12 @@ class Lan:
         made = segno.make(self.url, micro=False, error="m")
         return Markup(made.svg_inline(scale=6, border=2, svgclass=None, lineclass=None, omitsize=True))
 
-    def view(self, zone: ZoneInfo) -> dict[str, Any]:
+    def view(self, zone: ZoneInfo, unit: Unit) -> dict[str, Any]:
         """What the page Bench shows of it."""
 
         def at(when: dt.datetime) -> str:
-            return f"{when.replace(tzinfo=dt.UTC).astimezone(zone):%a %H:%M}"
+            local = when.replace(tzinfo=dt.UTC).astimezone(zone)
+            return f"{local:%a} {format_time(local, unit)}"
 
         joined = [
             {"id": t.id, "name": t.name, "at": at(t.at), "seen": at(t.seen)}
@@ -270,13 +274,13 @@ class Gate:
         if scope["type"] == "lifespan":
             return
         if scope["type"] != "http":
-            raise RuntimeError("only pages come over the network")
+            raise RuntimeError("only pages are served over the network")
         scope["hosts"] = self.lan.hosts
         answer = await self._answer(scope, receive)
         await (answer or self.app)(scope, receive, send)
 
     async def _answer(self, scope: Scope, receive: Receive) -> Response | None:
-        request, path = Request(scope, receive), scope["path"]
+        request, path = Request(scope, receive), route_of(scope["path"])
         if not _is_plain(path):
             return PlainTextResponse("There is no such page here.", 404)
         headers = Headers(scope=scope)
@@ -291,7 +295,7 @@ class Gate:
         if guest is None:
             if "text/html" in headers.get("accept", "") and scope["method"] == "GET":
                 return RedirectResponse("/join", 303)
-            says = "Join first: the page is at /join."
+            says = "Join first, on the page /join."
             return JSONResponse({"faults": [{"field": "", "says": says}]}, 401)
         if not open_to_tablets(scope["method"], path):
             return _owners_only(headers)
@@ -341,7 +345,7 @@ def open_to_tablets(method: str, path: str) -> bool:
 
 
 def _owners_only(headers: Headers) -> Response:
-    says = "That is done on the shop's own machine, not on a tablet."
+    says = "Do that on the shop's own machine, not on a tablet."
     if "text/html" in headers.get("accept", ""):
         body = render("message.html", title="Not on a tablet", says=says, raw="", unit="mm", here="")
         return HTMLResponse(body, 403, headers=HEADERS)

@@ -66,7 +66,7 @@ class Greys:
                 try:
                     with Image.open(io.BytesIO(store.picture_body(picture.id)), formats=("JPEG",)) as opened:
                         if max(opened.size) > LONGEST_TO_MEASURE_PX:
-                            raise ValueError("larger than any picture kept")
+                            raise ValueError("larger than any picture saved")
                         self._last = which, np.asarray(opened.convert("L"))
                 except (OSError, ValueError, SyntaxError, Image.DecompressionBombError):
                     raise OutOfRange("photo", NO_PICTURE) from None

@@ -90,7 +90,7 @@ class Gatherer:
             raise
         with self._lock:
             if len(self._waiting) + len(made.rows) > MOST_WAITING:
-                raise BufferFull(f"{len(self._waiting):,} readings wait to be written down; send these again later.")
+                raise BufferFull(f"{len(self._waiting):,} readings are waiting to be saved; send these again later.")
             self._waiting.extend((probe.id, at, value) for at, value in made.rows)
             if made.rows:
                 at, value = made.rows[-1]

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 
+from ..calendar.clock import format_day
 from ..core.book.reuse import TOLERANCE_MM, Candidate, candidates
 from ..core.form.kinds import KINDS as FORM_KINDS
 from ..core.ground.errors import OutOfRange
@@ -54,8 +55,8 @@ class FormLine:
         if c.fit.too_short_mm > 0:
             return "stop", "too short"
         if c.does(self.tolerance_mm):
-            return "fit", "will do as it is"
-        return ("watch", "will do with shims") if c.does_with_shims(self.tolerance_mm) else ("stop", "no")
+            return "fit", "works as it is"
+        return ("watch", "works with shims") if c.does_with_shims(self.tolerance_mm) else ("stop", "no")
 
 
 def form_lines(store: Store, forms: list[KeptForm]) -> list[FormLine]:
@@ -118,8 +119,9 @@ def cut_says(store: Store, job_id: int) -> str:
         return ""
     boards = f"{made.boards} board{'s' if made.boards != 1 else ''}"
     kept = sum(count for _, count in made.off_cuts)
-    back = f"; {kept} off-cut{'s' if kept != 1 else ''} went back to the rack" if kept else ""
-    return f"Cut {made.at:%d %b %Y}: {boards} of “{made.lot}” are off the rack{back}."
+    back = f"; {kept} offcut{'s' if kept != 1 else ''} went back to the rack" if kept else ""
+    day = format_day(made.at, store.shop().units, year=True)
+    return f"Cut {day}: {boards} of “{made.lot}” removed from the rack{back}."
 
 
 def lot_lines(store: Store) -> list[LotLine]:

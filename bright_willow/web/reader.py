@@ -8,7 +8,7 @@ from ..drawing.reading import SECONDS, TOO_MUCH, outline_of
 from .worker import TookTooLong, TookTooMuch, Worker
 
 TOO_LONG = (
-    f"Reading this file took more than {SECONDS} seconds, so it was given up. Save only the outline, and try again."
+    f"Reading this file took more than {SECONDS} seconds, so it was stopped. Save only the outline and try again."
 )
 
 

@@ -2,16 +2,20 @@
 
 from __future__ import annotations
 
+import datetime as dt
 from functools import cache
 from pathlib import Path
 from typing import Any
 
-from jinja2 import Environment, FileSystemLoader, StrictUndefined
+from jinja2 import Environment, FileSystemLoader, StrictUndefined, pass_context
+from jinja2.runtime import Context
 from markupsafe import Markup
 
-from ..core.ground.estimate import GRADES, OWN_FIGURE
+from ..calendar.clock import format_day, format_time
+from ..core.ground.estimate import GRADE_TAGS, GRADES, OWN_FIGURE
 from ..core.ground.units import (
     MEASURES,
+    Unit,
     format_force,
     format_length,
     format_moment,
@@ -19,6 +23,7 @@ from ..core.ground.units import (
     format_temperature,
     format_wood,
 )
+from .addresses import linked
 
 HERE = Path(__file__).parent
 ICONS = HERE / "static" / "icons"
@@ -33,6 +38,27 @@ def icon(name: str) -> Markup:
 
 def _percent(value: float) -> str:
     return f"{value:.0%}" if value >= 0.1 else f"{value:.1%}"
+
+
+def _unit(context: Context) -> Unit:
+    view = context.get("v")
+    unit: Unit = view.unit if view is not None else context.get("unit") or "mm"
+    return unit
+
+
+@pass_context
+def _day(context: Context, day: dt.date) -> str:
+    return format_day(day, _unit(context), year=True)
+
+
+@pass_context
+def _short_day(context: Context, day: dt.date) -> str:
+    return format_day(day, _unit(context))
+
+
+@pass_context
+def _time_of_day(context: Context, at: dt.datetime) -> str:
+    return format_time(at, _unit(context))
 
 
 @cache
@@ -60,13 +86,16 @@ def environment() -> Environment:
         temp=lambda celsius, unit: format_temperature(round(celsius), unit),
         wood=format_wood,
         plain=lambda value: "no data" if value is None else f"{value:g}",
-        day=lambda d: f"{d.day} {d:%b %Y}",
-        short_day=lambda d: f"{d.day} {d:%b}",
+        day=_day,
+        short_day=_short_day,
+        time_of_day=_time_of_day,
     )
-    env.globals.update(raw="", measures=MEASURES, icon=icon, grade_says=GRADES, own_grade=OWN_FIGURE)
+    env.globals.update(
+        raw="", measures=MEASURES, icon=icon, grade_says=GRADES, grade_tags=GRADE_TAGS, own_grade=OWN_FIGURE
+    )
     return env
 
 
 def render(template: str, **values: Any) -> str:
     """A page or a part of one."""
-    return environment().get_template(template).render(**values)
+    return linked(environment().get_template(template).render(**values))

@@ -9,6 +9,7 @@ from dataclasses import dataclass
 from typing import Any
 from zoneinfo import ZoneInfo
 
+from ..calendar.clock import format_time
 from ..core.bench.core_temperature import STALE_S
 from ..core.bench.events import KINDS as WORDS
 from ..core.bench.events import Event
@@ -23,15 +24,15 @@ from ..devices.port import KINDS as PROBES
 from .bench import RunNow, reading_says
 
 MOST_LOG = 14
-WHERE = ("outer face", "inner face", "at an end", "in the middle", "where the bend starts", "all through")
+WHERE = ("outside face", "inside face", "at an end", "in the middle", "where the bend starts", "all through")
 WHAT = ("splintered", "broken across", "split along the grain", "wrinkled inside", "stop slid", "twisted", "other")
-SPEEDS = ((0.0, "stand still"), (1.0, "as it is"), (10.0, "10 ×"), (60.0, "60 ×"), (300.0, "300 ×"))
+SPEEDS = ((0.0, "pause"), (1.0, "real time"), (10.0, "10 ×"), (60.0, "60 ×"), (300.0, "300 ×"))
 HIDDEN = ("speed", "probe", "move", "again", "handle")
 RUN_IS = {
     "run": "at the bench",
-    "rehearsal": "rehearsal, nothing hot",
-    "game": "game, nothing real",
-    "trial": "a trial at the bench",
+    "rehearsal": "dry run, nothing hot",
+    "game": "practice run, nothing real",
+    "trial": "test bends at the bench",
 }
 
 
@@ -137,7 +138,7 @@ class Said:
     def clock(self, seconds: float, *, fine: bool = False) -> str:
         """A time of day; with its weekday where it is another day."""
         at = self.at(seconds)
-        plain = f"{at:%H:%M:%S}" if fine else f"{at:%H:%M}"
+        plain = format_time(at, self.unit, with_s=fine)
         return plain if at.date() == self.today else f"{at:%a} {plain}"
 
     def temp(self, celsius: float) -> str:
@@ -196,12 +197,12 @@ def _taps(task: Task) -> tuple[Tap, ...]:
         return (_named("Done", "done", key=key, number=number, is_main=True),)
     if task.is_timed:
         return (
-            _named("Begin", "begin", key=key, number=number, is_main=True),
+            _named("Start", "begin", key=key, number=number, is_main=True),
             _named("Done already", "done", key=key, number=number),
         )
     return (
         _named("Done", "done", key=key, number=number, is_main=True),
-        _named("Begin, to time it", "begin", key=key, number=number),
+        _named("Start the clock", "begin", key=key, number=number),
     )
 
 
@@ -209,7 +210,7 @@ def _now_view(task: Task, now: RunNow, said: Said) -> NowView:
     at, o = now.now_s, task.operation
     ticks, level, bar = list[Tick](), "rest", None
     if task.is_running:
-        ticks.append(Tick(task.from_s, "since it began", is_down=False))
+        ticks.append(Tick(task.from_s, "since it started", is_down=False))
         level = "rest" if task.over_s is None else "hurry"
         if task.over_s is not None:
             bar = (task.over_s - (o.window.seconds if o.window else 0.0), task.over_s)
@@ -217,7 +218,7 @@ def _now_view(task: Task, now: RunNow, said: Said) -> NowView:
             level = "over" if at > task.over_s else "hurry"
     elif task.due_s is not None:
         level = "over" if task.latest_s is not None and at > task.latest_s else "due"
-        ticks.append(Tick(task.due_s, f"to {said.clock(task.due_s)}, when it is planned", is_down=True))
+        ticks.append(Tick(task.due_s, f"until {said.clock(task.due_s)}, as planned", is_down=True))
         if task.over_s is not None:
             bar = (task.over_s - (o.window.seconds if o.window else 0.0), task.over_s)
             ticks.append(Tick(task.over_s, f"left: {task.over_says}", is_down=True))
@@ -242,7 +243,7 @@ def _waiting(now: RunNow, said: Said) -> NowView:
     seen = now.live
     assert seen is not None
     if seen.is_over:
-        return NowView("All is done", "Put the run away when you are ready.", "rest")
+        return NowView("All is done", "Archive the run when you are ready.", "rest")
     first = seen.next[0]
     at = seen.changes_s or first.from_s
     return NowView(
@@ -274,12 +275,12 @@ def _piece(piece: PieceLine, said: Said) -> PieceView:
         ticks.append(Tick(piece.since_s, "so far", is_down=False))
     if piece.goal_c is not None:
         core = piece.core
-        hot = said.clock(core.hot_s) if core and core.hot_s is not None else "never at this heat"
+        hot = said.clock(core.hot_s) if core and core.hot_s is not None else "never at this temperature"
         measured = core is not None and core.measured_to_s is not None
         grade = "measured" if measured else "by the plan"
-        facts.append(("hot through", f"{hot} ({grade})"))
+        facts.append(("heated through", f"{hot} ({grade})"))
         if core:
-            facts.append(("its middle", f"{said.temp(core.at_c)}, wants {said.temp(piece.goal_c)}"))
+            facts.append(("its middle", f"{said.temp(core.at_c)}, needs {said.temp(piece.goal_c)}"))
     if piece.out_s is not None:
         facts.append(("planned out", said.clock(piece.out_s)))
     if piece.latest_s is not None:
@@ -323,7 +324,7 @@ def _log(now: RunNow, said: Said) -> list[LogView]:
         elif e.kind in ("note", "photo"):
             about = f"{'piece ' + str(e.number + 1) + ': ' if e.number >= 0 else ''}{e.text}"
         says = f"{WORDS[e.kind]}: {about}" if about else WORDS[e.kind]
-        tap = _named("take back", "back", of=e.client) if e.kind not in ("end", "open", "plan") else None
+        tap = _named("undo", "back", of=e.client) if e.kind not in ("end", "open", "plan") else None
         made.append(LogView(said.clock(e.at_s, fine=True), says, e.source, tap))
     return made
 
@@ -346,11 +347,11 @@ def _dealt(now: RunNow) -> list[tuple[Level, str, str]]:
 
 def _came(now: RunNow) -> list[tuple[Level, str, str]]:
     game = now.played
-    words = {"fit": "came out whole", "watch": "came out, with a mark", "stop": "is lost"}
+    words = {"fit": "came out whole", "watch": "came out, with a mark", "stop": "failed"}
     made = []
     for c in game.came if game else ():
         own = now.brief.batches.at_once
-        name = f"Piece {c.number + 1}" if own == 1 else f"Load {c.number + 1}"
+        name = f"Piece {c.number + 1}" if own == 1 else f"Batch {c.number + 1}"
         made.append((c.level, f"{name} {words[c.level]}", " ".join(c.says)))
     return made
 

@@ -73,13 +73,13 @@ def asks_for(sight: Sight) -> str:
         if marks.by == "bar":
             return "Mark the other end of the bar." if done else "Mark one end of the bar."
         return (
-            f"Mark corner {done + 1} of the rectangle, going round it." if done else "Mark a corner of the rectangle."
+            f"Mark corner {done + 1} of the rectangle, going around it." if done else "Mark a corner of the rectangle."
         )
     if len(marks.points) < 2:
-        return "Now the edge of the piece: first one end of it, then on along it to the other end."
+        return "Now mark the edge of the piece from one end to the other."
     if len(marks.points) < 4:
-        return "Go on along the edge, to its other end."
-    return "More points say more. Drag one that sits wrong."
+        return "Continue along the edge to its other end."
+    return "More points are better. Drag one that is off."
 
 
 def piece_items(sight: Sight, form: KeptForm | None, w: Words) -> list[Item]:
@@ -95,7 +95,7 @@ def piece_items(sight: Sight, form: KeptForm | None, w: Words) -> list[Item]:
     rows = [
         FigureRow("chord", with_error(made.chord_mm), "physics", f"expected {w.length(chord.likely)}"),
         FigureRow("rise", with_error(made.rise_mm), "physics", f"expected {w.length(rise.likely)}"),
-        FigureRow("over mechanics", f"{made.ratio.ratio:.2f} ± {made.ratio.error:.2f}", "physics"),
+        FigureRow("measured ÷ calculated", f"{made.ratio.ratio:.2f} ± {made.ratio.error:.2f}", "physics"),
     ]
     own = beside(form.built, made.ratio.ratio, sight.kept)
     left, right = own.ends
@@ -104,11 +104,13 @@ def piece_items(sight: Sight, form: KeptForm | None, w: Words) -> list[Item]:
         rows.append(FigureRow("right half", f"{right.ratio:.2f} ± {right.error:.2f}", "physics"))
     items: list[Item] = [Figures("", tuple(rows))]
     if is_slip(form.built, sight.kept, made):
-        items.append(Note(f"These points lie {made.misfit:.0f} × their error from any such piece: look for a slip."))
+        items.append(
+            Note(f"These points are {made.misfit:.0f} × their error away from any such piece: look for a mistake.")
+        )
     elif own.ends_differ:
-        items.append(Note("One end opened more than the other, by more than measuring is off."))
+        items.append(Note("One end sprang back more than the other, by more than the measuring error."))
     if sight.trace.is_mirrored:
-        says = "It is seen from its other side: left and right are told for the side it was drawn from."
+        says = "It is seen from the other side: left and right are given for the side it was drawn from."
         items.append(Note(says, "hint"))
     return items
 
@@ -129,8 +131,8 @@ def shape_items(sight: Sight, w: Words) -> tuple[list[Item], str]:
     rows = (
         FigureRow("length along it", w.length(fit.curve.length_mm), "physics"),
         FigureRow("chord, rise", f"{w.length(chord)}, {w.length(rise)}", "physics"),
-        FigureRow("tightest radius, most likely", tight, "physics"),
-        FigureRow("points off the smooth curve by", w.length(fit.error_mm, 2), "physics"),
+        FigureRow("tightest radius, likely", tight, "physics"),
+        FigureRow("points off the curve by", w.length(fit.error_mm, 2), "physics"),
     )
     return [Figures("", rows)], ""
 

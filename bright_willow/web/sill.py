@@ -1,26 +1,27 @@
-"""The figures of the sill: what matters at a glance, whatever is made."""
+"""Figures that several stages show at a glance, whatever is made: at most four on each stage."""
 
 from __future__ import annotations
 
 from dataclasses import dataclass
 
 from ..core.bend.bend import Springback, Straight
-from ..core.bend.makes import HotBlank, LaidUp, SteamedLaminae, Straightened
+from ..core.bend.makes import HotBlank, Straightened
 from ..core.ground.estimate import Grade
 from ..core.ground.findings import Level, worst
 from ..core.heat.steaming import SteamHeat
 from ..core.job.job import Job
 from ..core.plan.result import Sketch
-from ..core.shape.arc import FACES
+from ..core.shape.arc import FACES, SIDES
 from ..store.records import KeptForm
 from .figures import Words
 
 ABOUT_USE = ("strain.", "heat.breaks", "heat.some_break", "heat.tight")  # findings about how much of its limit it takes
+LEAST_SHOWN_MM = 0.05  # an overbend below it is none
 
 
 @dataclass(frozen=True)
 class Quantity:
-    """A number of the sill, with its grade and what it is made of."""
+    """A figure of a stage, with its grade and what it is made of."""
 
     label: str
     value: str
@@ -34,62 +35,53 @@ def expected(form: KeptForm, job: Job, w: Words) -> list[Quantity]:
     face = FACES[job.shape.face]
     chord, rise = form.built.expected_on(job.shape.face)
     return [
-        Quantity(
-            f"{name} to expect",
-            w.estimate(e),
-            e.grade,
-            f"{w.most_likely(e)} · {face}",
-        )
+        Quantity(f"{name} to expect", w.estimate(e), e.grade, f"{w.most_likely(e)} · {face}")
         for name, e in (("Chord", chord), ("Rise", rise))
     ]
 
 
-def quantities(drawn: Sketch, w: Words) -> list[Quantity]:
-    """The figures of a bend."""
-    stock = drawn.quantities.stock
-    bought = f"{w.number(stock.times_finished)} × the finished wood" if stock.strips else "nothing to saw"
-    return [
-        _use(drawn),
-        _opens(drawn, w),
-        _face(drawn, w),
-        _to_cut(drawn, w),
-        Quantity("Wood", w.wood(stock.volume_m3), "allowance", bought),
-        _last(drawn, w),
-    ]
-
-
-def _use(drawn: Sketch) -> Quantity:
+def use_of(drawn: Sketch) -> Quantity:
+    """How near the wood is to its limit."""
     make, use = drawn.make, drawn.make.use
     level = worst([f.level for f in drawn.findings if f.code.startswith(ABOUT_USE)])
     if use.of == "strain":
-        return Quantity("Use of strain", f"{use.worst.value:.0%}", use.worst.grade, use.feel, level)
+        return Quantity("% of breaking strain", f"{use.worst.value:.0%}", use.worst.grade, use.feel, level)
     says = "bent back a little"
     if isinstance(make, HotBlank):
-        says = f"R/T {make.limits.ratio:.1f}, wants {make.limits.needed:.1f}"
-    return Quantity("Use of the limit", f"{use.worst.value:.0%}", use.worst.grade, says, level)
+        says = f"radius ÷ thickness {make.limits.ratio:.1f} (needs {make.limits.needed:.1f})"
+    return Quantity("% of the bending limit", f"{use.worst.value:.0%}", use.worst.grade, says, level)
 
 
-def _opens(drawn: Sketch, w: Words) -> Quantity:
+def springback_of(drawn: Sketch, w: Words) -> Quantity:
+    """How far each end springs back off the form."""
     opens = drawn.bend.opens
     if isinstance(opens, Straight):
-        return Quantity("Expect", "straight", "allowance", "once it is off the block and cold")
+        return Quantity("Expect", "straight", "allowance", "off the block and cold")
     if not isinstance(opens, Springback):
-        return Quantity("Tips spring back", "not at all", "physics", "a ring glued all round")
+        return Quantity("Springback", "none", "physics", "a ring glued all around")
     tip = opens.tip_mm
-    return Quantity("Tips spring back", w.estimate(tip), tip.grade, w.most_likely(tip))
+    return Quantity("Springback, each end", w.estimate(tip), tip.grade, w.most_likely(tip))
 
 
-def _face(drawn: Sketch, w: Words) -> Quantity:
+def overbend_of(drawn: Sketch, w: Words) -> Quantity:
+    """How much further in each end is on the form."""
+    further = drawn.overbend_mm
+    if further.likely < LEAST_SHOWN_MM:
+        return Quantity("Overbend", "none", further.grade, "the form has the finished shape")
+    return Quantity("Overbend, each end", w.estimate(further), further.grade, f"further in; {w.most_likely(further)}")
+
+
+def face_of(drawn: Sketch, w: Words) -> Quantity:
+    """The radius of the form, or the block that straightens."""
     if isinstance(drawn.make, Straightened):
         block = drawn.make.block.block_mm
         return Quantity("Block height", w.estimate(block), block.grade, w.most_likely(block))
-    face = drawn.face_figures
-    name = "Form face radius" if drawn.is_one_arc else "Tightest on form"
-    says = f"sweeps {face.sweep_deg:.1f}°" if drawn.is_one_arc else f"over {w.length(face.length_mm)}"
-    return Quantity(name, w.length(face.least_radius_mm or 0.0), drawn.form_grade, says)
+    name = "Form radius" if drawn.is_one_arc else "Tightest form radius"
+    says = f"finished {w.length(drawn.finished_radius_mm)}, {SIDES[drawn.face.side]}"
+    return Quantity(name, w.length(drawn.face_figures.least_radius_mm or 0.0), drawn.form_grade, says)
 
 
-def _to_cut(drawn: Sketch, w: Words) -> Quantity:
+def to_cut(drawn: Sketch, w: Words) -> Quantity:
     """Strips to saw, or the sheets and veneers where nothing is sawn, or blanks."""
     q, laid_up = drawn.quantities, drawn.laid_up
     pieces, long = q.pieces + q.spares, w.length(q.stock.strip_length_mm)
@@ -97,25 +89,35 @@ def _to_cut(drawn: Sketch, w: Words) -> Quantity:
         return Quantity("Blanks", f"{pieces}", "allowance", f"{long} long each")
     says = f"for {pieces} piece{'s' if pieces > 1 else ''}, {long} long"
     if not q.stock.strips:
-        return Quantity("Sheets and veneer", f"{laid_up.sheet_m2:.1f} m²", "allowance", says)
+        return Quantity("Sheets and veneer", w.area(laid_up.sheet_m2), "allowance", says)
     if laid_up.sheet_m2:
-        says += f"; and {laid_up.sheet_m2:.1f} m² of sheets"
-    return Quantity("Strips to cut", f"{q.stock.strips}", "allowance", says)
+        says += f"; and {w.area(laid_up.sheet_m2)} of sheets"
+    return Quantity("Strips", f"{q.stock.strips}", "allowance", says)
 
 
-def _last(drawn: Sketch, w: Words) -> Quantity:
-    """Glue, or time in the steam, or the bends over an iron."""
-    make = drawn.make
-    if isinstance(make, LaidUp | SteamedLaminae):
-        laid_up = make if isinstance(make, LaidUp) else make.laid_up
-        lines = len(laid_up.laminae) - 1
-        return Quantity("Glue", f"{laid_up.glue_g.value:.0f} g", "allowance", f"{lines} lines a piece")
-    return _heat(make, w)
+def wood_of(drawn: Sketch, w: Words) -> Quantity:
+    """How much wood to buy."""
+    stock = drawn.quantities.stock
+    bought = f"{w.number(stock.times_finished)} × the finished wood" if stock.strips else "nothing to saw"
+    return Quantity("Wood to buy", w.wood(stock.volume_m3), "allowance", bought)
 
 
-def _heat(make: HotBlank | Straightened, w: Words) -> Quantity:
-    if not isinstance(make.heat, SteamHeat):
-        return Quantity("Bends", f"{len(make.heat.bends)}", "physics", "tightest first")
-    steam = make.heat.steam
-    says = f"hot through after {steam.time.earliest_min:.0f} min at {w.temperature(steam.chamber_c)}"
-    return Quantity("In the steam", w.minutes(steam.time.planned_min), "allowance", says)
+def glue_of(drawn: Sketch, w: Words) -> list[Quantity]:
+    """How much glue, of what is glued."""
+    laid_up = drawn.laid_up
+    if laid_up is None:
+        return []
+    lines = len(laid_up.laminae) - 1
+    return [Quantity("Glue", w.glue(laid_up.glue_g.value), "allowance", f"{lines} glue lines per piece")]
+
+
+def heat_of(drawn: Sketch, w: Words) -> list[Quantity]:
+    """How long in the steam, or how many bends over dry heat."""
+    hot = drawn.hot
+    if hot is None:
+        return []
+    if not isinstance(hot.heat, SteamHeat):
+        return [Quantity("Bends", f"{len(hot.heat.bends)}", "physics", "tightest first")] if hot.heat.bends else []
+    steam = hot.heat.steam
+    says = f"heated through after {steam.time.earliest_min:.0f} min at {w.temperature(steam.chamber_c)}"
+    return [Quantity("In the steam", w.minutes(steam.time.planned_min), "allowance", says)]

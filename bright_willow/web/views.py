@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import datetime as dt
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 from markupsafe import Markup
@@ -22,11 +22,11 @@ from ..core.ways.registry import stages_for, traits_of
 from ..drawing.board import Frame, OffTheForm, board_svg
 from ..drawing.refused import refused_svg
 from ..store.records import JobState, KeptForm
-from .figures import Item, Words
+from .figures import Item
 from .forms.fields import Field
 from .forms.typed import shown_in
 from .guide import Guide, guide_at
-from .sill import Quantity, expected, quantities
+from .sill import Quantity, expected
 from .stages import PAGES, Look, StagePage
 from .stages.base import BoardView, Fold
 from .stages.measure import measured_pieces
@@ -43,6 +43,17 @@ class Leaf:
     is_settled: bool
     level: Level
     says: str
+
+
+@dataclass(frozen=True)
+class Elsewhere:
+    """Open checks of other stages: how many, and the gravest with its stage."""
+
+    count: int
+    level: Level
+    says: str
+    stage: str
+    stage_name: str
 
 
 @dataclass(frozen=True)
@@ -86,6 +97,8 @@ class JobView:
     stem: list[Leaf]
     numbers: list[Quantity]
     findings: tuple[Finding, ...]
+    elsewhere: Elsewhere | None
+    answer: str
     inputs: dict[str, Input]
     items: list[Item]
     x: dict[str, Any]
@@ -162,7 +175,7 @@ def job_view(
         lines, measured = measured_pieces(form, job, shop)
         more["pieces"], off = lines, OffTheForm(form.built, measured)
     look = Look(job, shop, learnt, drawn, form, more)
-    inputs = _inputs(job, page, shop, typed or {}, faults or {}, mine or {})
+    inputs = _inputs(job, page, shop, typed or {}, faults or {}, mine or {}, page.hints(look))
     said = answer.says(shop.units) if isinstance(answer, OutOfRange) else ""
     findings = drawn.findings if drawn else ()
     if days := more.get("days"):
@@ -182,7 +195,9 @@ def job_view(
         notes=page.notes(look),
         stem=_stem(state, job, stage, findings, answer, form, shop),
         numbers=_numbers(look, page),
-        findings=findings,
+        findings=tuple(f for f in findings if f.level != "fit" and f.stage == stage),
+        elsewhere=_elsewhere(findings, stage, stages_for(job)),
+        answer=page.answer(look),
         inputs=inputs,
         items=page.items(look),
         x=page.extra(look),
@@ -224,10 +239,19 @@ def _board(
 
 def _numbers(look: Look, page: StagePage) -> list[Quantity]:
     """The figures of the sill; of a stage that shows pieces, what is to be expected of them."""
-    w = Words(look.unit)
     if page.sill:
-        return expected(look.form, look.job, w) if look.form and look.form.built.can_open else []
-    return quantities(look.drawn, w) if look.drawn else []
+        return expected(look.form, look.job, look.words) if look.form and look.form.built.can_open else []
+    return page.figures(look)
+
+
+def _elsewhere(findings: tuple[Finding, ...], stage: str, rows: tuple[StageRow, ...]) -> Elsewhere | None:
+    """The open checks that belong to other stages."""
+    names = {r.key: r.name for r in rows}
+    others = [f for f in findings if f.level != "fit" and f.stage != stage]
+    if not others:
+        return None
+    first = others[0]
+    return Elsewhere(len(others), first.level, first.says, first.stage, names.get(first.stage, ""))
 
 
 def _folds(folds: list[Fold], inputs: Mapping[str, Input]) -> list[FoldView]:
@@ -251,10 +275,12 @@ def _inputs(
     typed: Mapping[str, str],
     faults: Mapping[str, str],
     mine: Mapping[str, str],
+    hints: Mapping[str, str],
 ) -> dict[str, Input]:
     data = job.model_dump()
     made = {}
     for field in page.fields(job, shop):
+        field = replace(field, hint=hints.get(field.name, field.hint))
         stands = shown_in(field, data, shop.units)
         text = typed.get(field.name, stands) if faults else stands
         made[field.name] = Input(field, text, faults.get(field.name, ""), mine.get(field.name))
@@ -264,7 +290,7 @@ def _inputs(
 def is_settled(row: StageRow, state: JobState, form: KeptForm | None) -> bool:
     """Whether a stage is done: by hand, by a form that is built, or by pieces that are measured."""
     if row.is_done_by == "form":
-        return form is not None
+        return form is not None or row.key in state.settled
     if row.is_done_by == "pieces":
         return bool(form and form.pieces)
     return row.key in state.settled
@@ -296,7 +322,7 @@ def _stem(
     refused = isinstance(answer, OutOfRange)
     fault_stage = _stage_of(answer.field, job, shop) if isinstance(answer, OutOfRange) else ""
     leaves = []
-    words = {"fit": "nothing against it", "watch": "something to watch", "stop": "something stops it"}
+    words = {"fit": "no open checks", "watch": "a check is open", "stop": "a Stop check is open"}
     for number, row in enumerate(stages_for(job), 1):
         own = [f.level for f in findings if f.stage == row.key]
         level: Level = "stop" if refused and row.key == fault_stage else worst(own)

@@ -89,7 +89,7 @@ def test_a_steam_run_from_warming_up_to_the_frame(page: Page, shop):
     address, clock = shop
     page.goto(f"{address}/bench")
     page.get_by_label("Name").fill("steam box")
-    page.get_by_role("button", name="Make its key").click()
+    page.get_by_role("button", name="Make a key").click()
     key, stop = page.locator(".probe-key").inner_text(), threading.Event()
 
     def probe() -> None:
@@ -97,44 +97,44 @@ def test_a_steam_run_from_warming_up_to_the_frame(page: Page, shop):
             pass
 
     begin(page, address, STEAMED)
-    for name in ("Look the boards over", "Dimension", "Seal", "Set everything up", "Dry run"):
+    for name in ("Inspect the boards", "Mill the blanks", "Seal", "Set everything up", "Dry run"):
         expect(title(page)).to_contain_text(name)
         main(page, "Done")
-    main(page, "Begin")
-    expect(page.locator(".run-piece").first).to_contain_text("the chamber warms up")
+    main(page, "Start")
+    expect(page.locator(".run-piece").first).to_contain_text("the steam box heats up")
     clock.go(60.0)  # the probe's time goes as fast
     threading.Thread(target=probe, daemon=True).start()
     expect(page.locator(".run-probe b").first).to_contain_text("°C", timeout=10_000)
-    until(page, "Warm the chamber up", clock, 60.0)
+    until(page, "Heat up the steam box", clock, 60.0)
     main(page, "Done")
-    expect(title(page)).to_contain_text("Put it in the chamber")
+    expect(title(page)).to_contain_text("Put it in the steam box")
     main(page, "Done")
     piece = page.locator(".run-piece").first
     expect(piece).to_contain_text("in the steam")
     expect(piece).to_contain_text("measured")
-    until(page, "Out, round the form", clock, 60.0)
+    until(page, "Take it out, bend it around the form", clock, 60.0)
     expect(page.locator(".run-now")).to_have_class(re.compile(r"\bis-due\b"))
     expect(page.locator(".run-label")).to_have_text("Due")
-    main(page, "Begin")
+    main(page, "Start")
     expect(page.locator(".run-now")).to_have_class(re.compile(r"\bis-hurry\b"))
     left = page.locator(".run-now .tick.big b")
     expect(left).to_contain_text(re.compile(r"^0:[1-5]\d"))
     clock.skip(70)
-    expect(page.locator(".run-finding")).to_contain_text("Longer than it bends well", timeout=8_000)
+    expect(page.locator(".run-finding")).to_contain_text("Longer than working time", timeout=8_000)
     expect(page.locator(".run-label")).to_have_text("Overdue")
     main(page, "Done")
     expect(piece).to_contain_text("cooling on the form")
     page.get_by_text("It broke", exact=True).click()
     page.get_by_label("Which").select_option("1")
     page.get_by_label("What", exact=True).select_option("splintered")
-    page.get_by_role("button", name="It is out").click()
-    expect(piece).to_contain_text("piece 2 splintered, outer face")
+    page.get_by_role("button", name="Mark as failed").click()
+    expect(piece).to_contain_text("piece 2 splintered, outside face")
     page.get_by_text("Note", exact=True).click()
     page.get_by_label("What you saw").fill("a fine check at the end")
-    page.get_by_role("button", name="Write it down").click()
+    page.locator("form", has=page.get_by_label("What you saw")).get_by_role("button", name="Save", exact=True).click()
     log = page.locator(".run-log")
     expect(log).to_contain_text("a fine check at the end")
-    log.locator("li", has_text="broke").get_by_role("button", name="take back").click()
+    log.locator("li", has_text="broke").get_by_role("button", name="undo").click()
     expect(piece).not_to_contain_text("splintered")
     clock.skip(26 * 3600)
     until(page, "Into the drying jig", clock, 1.0)
@@ -142,8 +142,8 @@ def test_a_steam_run_from_warming_up_to_the_frame(page: Page, shop):
     expect(piece).to_contain_text("drying")
     page.reload()
     expect(piece).to_contain_text("drying")
-    page.get_by_role("button", name="Put the run away").click()
-    page.get_by_role("link", name="On to measuring").click()
+    page.get_by_role("button", name="Archive the run").click()
+    page.get_by_role("link", name="Next: Measure").click()
     expect(page.locator("#p-run")).to_contain_text("piece 1 of run 1")
     stop.set()
 
@@ -176,14 +176,14 @@ def test_taps_made_while_it_is_gone_are_sent_when_it_is_back(page: Page, tmp_pat
         program.end(signal.SIGKILL)
         expect(page.locator("[data-lost]")).to_be_visible(timeout=8_000)
         main(page, "Done")
-        expect(page.locator("[data-lost]")).to_contain_text("kept here (1)")
+        expect(page.locator("[data-lost]")).to_contain_text("saved here (1)")
         page.wait_for_timeout(800)
         third = page.locator(".run-next li").first
         third.get_by_role("button").click()  # and what follows it
-        expect(page.locator("[data-lost]")).to_contain_text("kept here (2)")
+        expect(page.locator("[data-lost]")).to_contain_text("saved here (2)")
         expect(page.locator(".is-kept").first).to_be_visible()
         page.locator(".run-now [data-main]").click()  # pressed again, gloves on: the same tap
-        expect(page.locator("[data-lost]")).to_contain_text("kept here (2)")
+        expect(page.locator("[data-lost]")).to_contain_text("saved here (2)")
         program.start()
         expect(page.locator("[data-lost]")).to_be_hidden(timeout=15_000)
         expect(page.locator("[data-link]")).to_have_text("live", timeout=10_000)
@@ -200,16 +200,16 @@ def test_taps_made_while_it_is_gone_are_sent_when_it_is_back(page: Page, tmp_pat
 def test_a_glue_up_against_the_glue(page: Page, shop):
     address, clock = shop
     begin(page, address, GLUED)
-    for name in ("Look the boards over", "Rip", "Plane", "Number", "Dry run", "Mix"):
+    for name in ("Inspect the boards", "Rip", "Plane", "Number", "Dry run", "Mix"):
         expect(title(page)).to_contain_text(name)
         main(page, "Done")
     expect(title(page)).to_contain_text("Spread and stack")
-    main(page, "Begin")
+    main(page, "Start")
     clock.skip(150)
     main(page, "Done")
     expect(title(page)).to_contain_text("Into the form, and close it")
-    main(page, "Begin")
-    expect(page.locator(".run-now")).to_contain_text("left: the glue stands")
+    main(page, "Start")
+    expect(page.locator(".run-now")).to_contain_text("left: closed time")
     expect(page.locator("progress")).to_be_visible()
     clock.skip(600)
     main(page, "Done")
@@ -238,28 +238,28 @@ def test_buttons_are_large_enough_for_gloves_and_nothing_scrolls_sideways(page: 
 
 def test_a_rehearsal_by_taps(page: Page, shop):
     address, clock = shop
-    begin(page, address, STEAMED, "Rehearse")
+    begin(page, address, STEAMED, "Dry run")
     main(page, "Go")
-    expect(title(page)).to_contain_text("Out of the heat")
+    expect(title(page)).to_contain_text("Out of the box")
     for n in range(5):
         clock.skip(3)
         main(page, "Done" if n == 4 else "next")
-    expect(page.locator(".run-finding")).to_contain_text("there are")
-    page.get_by_role("button", name="Keep these").click()
-    expect(page.locator(".kept-line")).to_contain_text("own now")
+    expect(page.locator(".run-finding")).to_contain_text(" of ")
+    page.get_by_role("button", name="Save these").click()
+    expect(page.locator(".kept-line")).to_contain_text("times now")
 
 
 def test_a_day_is_played_and_something_goes_wrong(page: Page, shop):
     address, _ = shop
-    begin(page, address, STEAMED, "Play the day")
-    expect(title(page)).to_contain_text("Warm the chamber up")
+    begin(page, address, STEAMED, "Practice run")
+    expect(title(page)).to_contain_text("Heat up the steam box")
     page.get_by_role("button", name="60 ×").click()
     expect(page.get_by_role("button", name="60 ×")).to_have_attribute("aria-pressed", "true")
     before = page.locator("[data-clock]").inner_text()
     page.wait_for_timeout(1500)
     assert page.locator("[data-clock]").inner_text()[:5] != before[:5]  # a minute a second
-    page.get_by_role("button", name="as it is").click()
-    trouble, onward = page.locator(".run-trouble"), page.get_by_role("button", name="On to what is next")
+    page.get_by_role("button", name="real time").click()
+    trouble, onward = page.locator(".run-trouble"), page.get_by_role("button", name="Skip to the next step")
     dealt, seen = 0, set()
     for _ in range(200):
         with suppress(PlaywrightError):  # the page has just changed under the finger: look again
@@ -283,8 +283,8 @@ def test_a_day_is_played_and_something_goes_wrong(page: Page, shop):
     expect(title(page)).to_contain_text("All is done")
     assert dealt >= 1
     came = page.locator(".run-came")
-    expect(came).to_contain_text("Load 1")
-    expect(came).to_contain_text("Load 3")
+    expect(came).to_contain_text("Batch 1")
+    expect(came).to_contain_text("Batch 3")
 
 
 @pytest.fixture
@@ -305,7 +305,7 @@ def test_a_tablet_joins_taps_and_is_put_out(page: Page, browser, network):
     tablet.get_by_label("Passphrase").fill("not this one")
     tablet.get_by_role("button", name="Join").click()
     expect(tablet.locator(".fault")).to_have_text("That is not the passphrase.")
-    tablet.get_by_label("Call this tablet").fill("by the press")
+    tablet.get_by_label("Name of this tablet").fill("by the press")
     tablet.get_by_label("Passphrase").fill("four plain apple words")
     tablet.get_by_role("button", name="Join").click()
     expect(tablet.get_by_role("heading", name="Bench", exact=True)).to_be_visible()
@@ -317,7 +317,7 @@ def test_a_tablet_joins_taps_and_is_put_out(page: Page, browser, network):
     page.goto(f"{program.address}/bench")
     expect(page.locator(".guest-code svg")).to_be_visible()
     row = page.locator("tr", has_text="by the press")
-    row.get_by_role("button", name="put out").click()
+    row.get_by_role("button", name="remove").click()
     expect(page.locator("#tablets")).to_contain_text("Nobody has joined.")
     tablet.reload()
     expect(tablet).to_have_url(f"{address}/join")

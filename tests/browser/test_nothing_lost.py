@@ -11,7 +11,7 @@ from tools.running import Program
 
 from .test_walk import settle, typed
 
-KEPT = "every change is kept"
+KEPT = "All changes saved"
 
 
 def mark(page: Page):
@@ -37,7 +37,7 @@ def test_a_choice_made_while_a_drag_is_being_kept_stays(page: Page, marrow_lane)
     x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
     page.mouse.move(x, y)
     page.mouse.down()
-    typed = page.get_by_label("Closes at")
+    typed = page.get_by_role("textbox", name="Closing direction")
     before = typed.input_value()
     page.mouse.move(x + 12, y + 2)
     expect(typed).not_to_have_value(before)  # filled in while it is dragged: nobody's change
@@ -48,7 +48,7 @@ def test_a_choice_made_while_a_drag_is_being_kept_stays(page: Page, marrow_lane)
     kind = page.get_by_label("Built as")
     other = next(o for o in ("ribs", "sawn_sides", "solid", "stack") if o != kind.input_value())
     kind.select_option(other)
-    expect(mark(page)).to_have_text("keeping …")
+    expect(mark(page)).to_have_text("saving …")
     held[0].continue_()
     expect(mark(page)).to_have_text(KEPT)
     expect(page.get_by_label("Built as")).to_have_value(other)
@@ -68,18 +68,18 @@ def test_two_windows_on_one_job(page: Page, marrow_lane):
     expect(mark(page)).to_have_text(KEPT)
     typed(other, "Width").fill("77")  # another field: both stand
     other.keyboard.press("Tab")
-    expect(other.locator(".notice")).to_contain_text("Joined with another window")
+    expect(other.locator(".notice")).to_contain_text("Merged with")
     expect(typed(other, "Rise")).to_have_value("480")
     typed(page, "Width").fill("66")  # the same field: both are said, and nothing is overwritten
     page.keyboard.press("Tab")
     fault = page.locator("#f-part-width_mm-fault")
-    expect(fault).to_contain_text("yours “66”, theirs “77”")
+    expect(fault).to_contain_text("your change “66”, the other change “77”")
     expect(typed(page, "Width")).to_have_value("77")
-    page.get_by_role("button", name="take mine").click()
+    page.get_by_role("button", name="use my change").click()
     expect(mark(page)).to_have_text(KEPT)
     expect(typed(page, "Width")).to_have_value("66")
     other.locator("[data-key=u]").click()  # it would take back what this window never saw
-    expect(other.locator(".notice")).to_contain_text("Changed meanwhile")
+    expect(other.locator(".notice")).to_contain_text("in the meantime")
     expect(typed(other, "Width")).to_have_value("66")
     other.close()
 
@@ -104,7 +104,7 @@ def test_the_program_stops_and_what_was_typed_is_kept_when_it_runs_again(page: P
     program.end()
     typed(page, "Rise").fill("455")
     page.keyboard.press("Tab")
-    expect(mark(page)).to_contain_text("not kept: the program does not answer")
+    expect(mark(page)).to_contain_text("Not saved: the program does not answer")
     typed(page, "Width").fill("71")
     page.keyboard.press("Tab")
     program.start()
@@ -115,7 +115,7 @@ def test_the_program_stops_and_what_was_typed_is_kept_when_it_runs_again(page: P
     program.end()
     typed(page, "Rise").fill("444")
     page.keyboard.press("Tab")
-    expect(mark(page)).to_contain_text("not kept")
+    expect(mark(page)).to_contain_text("Not saved")
     context = page.context
     page.close()
     program.start()
@@ -139,9 +139,9 @@ def test_half_typed_text_survives_a_reload(page: Page, marrow_lane):
     page.get_by_label("Saw kerf").fill("2.7")
     page.reload()
     expect(page.get_by_label("Saw kerf")).to_have_value("2.7")
-    expect(page.locator(".typed-before")).to_contain_text("not kept yet")
-    page.get_by_role("button", name="Keep").click()
-    expect(page.locator(".kept-line")).to_have_text("Kept.")
+    expect(page.locator(".typed-before")).to_contain_text("not saved yet")
+    page.get_by_role("button", name="Save").click()
+    expect(page.locator(".kept-line")).to_have_text("Saved.")
     page.reload()
     expect(page.locator(".typed-before")).to_have_count(0)
     expect(page.get_by_label("Saw kerf")).to_have_value("2.7")
@@ -153,7 +153,7 @@ def test_a_file_held_by_another_program_is_said_and_tried_again(page: Page, marr
     holder.execute("begin immediate")
     typed(page, "Rise").fill("465")
     page.keyboard.press("Tab")
-    expect(mark(page)).to_contain_text("Another program holds the shop's file", timeout=4_000)
+    expect(mark(page)).to_contain_text("Another program is using the shop's file", timeout=4_000)
     other = page.context.new_page()  # reading goes on
     other.goto(f"{marrow_lane}/jobs/5/stock")
     expect(other.locator(".hand")).to_contain_text("Species")

@@ -19,13 +19,13 @@ def test_from_a_lot_to_printed_labels(page: Page, marrow_lane):
     for name, value in size.items():
         page.locator(f"[name={name}]").fill(value)
     page.locator("[name=species]").select_option("ash_white")
-    page.get_by_role("button", name="Keep").click()
-    expect(page.get_by_role("heading", level=1)).to_have_text("The rack")
+    page.get_by_role("button", name="Save").click()
+    expect(page.get_by_role("heading", level=1)).to_have_text("Rack")
     page.goto(f"{marrow_lane}/jobs/5/stock")
     row = page.locator(".lot-line", has_text="Ash, loft")
-    row.get_by_role("button", name="take it").click()
+    row.get_by_role("button", name="Use this lot").click()
     settled(page)
-    page.get_by_role("link", name=re.compile("Prepare")).click()
+    page.get_by_role("link", name=re.compile("Cut list")).click()
     expect(page.locator(".hand")).to_contain_text("Boards of “Ash, loft”")
     page.get_by_role("button", name="add a flaw").click()
     knob = page.locator("[data-handle=flaw-0] .knob")
@@ -43,16 +43,16 @@ def test_from_a_lot_to_printed_labels(page: Page, marrow_lane):
     settled(page)
     expect(start).not_to_have_value(before)
     page.get_by_role("button", name=re.compile("^Cut: ")).click()
-    expect(page.get_by_role("button", name="Take it back")).to_be_visible()  # the page that says it is cut
+    expect(page.get_by_role("button", name="Undo", exact=True)).to_be_visible()  # the page that says it is cut
     with page.expect_download() as caught:
         page.get_by_role("link", name="PDF", exact=True).click()
     with pdfplumber.open(io.BytesIO(caught.value.path().read_bytes())) as labels:
         words = labels.pages[0].extract_text()
     assert "A1" in words.split() and "this face up" in words
-    page.get_by_role("button", name="Take it back").click()
+    page.get_by_role("button", name="Undo", exact=True).click()
     expect(page.get_by_role("button", name=re.compile("^Cut: "))).to_be_visible()
-    page.get_by_text("Side by side", exact=True).last.click()
-    page.get_by_role("link", name=re.compile("Press")).click()
+    page.get_by_text("Ganged", exact=True).last.click()
+    page.get_by_role("link", name=re.compile("Glue-up")).click()
     with page.expect_download() as caught:
         page.get_by_role("link", name="One side of A4").click()
     with pdfplumber.open(io.BytesIO(caught.value.path().read_bytes())) as sheet:

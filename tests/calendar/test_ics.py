@@ -93,7 +93,7 @@ def test_when_and_whose_in_words():
     assert when(FRIDAY, 8 * HOUR + 60, near=dt.date(2026, 10, 23)) == "08:01"
     assert when(FRIDAY, 3 * DAY + 9 * HOUR, near=dt.date(2026, 10, 23)) == "Mon 08:00"
     assert when(FRIDAY, 8 * DAY, near=dt.date(2026, 10, 23)) == "Fri 30 Oct 23:00"
-    assert whose(0, "batch", 3, 7) == "load 1: pieces 1 to 3" and whose(2, "batch", 3, 7) == "load 3: piece 7"
+    assert whose(0, "batch", 3, 7) == "batch 1: pieces 1 to 3" and whose(2, "batch", 3, 7) == "batch 3: piece 7"
 
 
 def test_every_wait_is_said():
@@ -103,7 +103,7 @@ def test_every_wait_is_said():
     said = {d.why.waits: why_says(d, table, by, FRIDAY) for d in table.doings}
     assert {"now", "after", "hours", "hands", "thing", "straight_on"} <= set(said)
     waits = next(d for d in table.doings if d.why.waits == "thing" and d.why.what == "form@1")
-    assert "Waits for the form, which piece" in why_says(waits, table, by, FRIDAY)
+    assert "Waiting for the form, which piece" in why_says(waits, table, by, FRIDAY)
     two = works_of((op("a", "job", 600), op("b", "job", 600, after=(("a", 2 * HOUR),))))
     later = _made(two)[0]
     assert (
@@ -170,6 +170,6 @@ def test_an_overrun_and_what_is_done():
         done=(DoneAt("look_over", -1, since, None),),
     )
     assert [f.code for f in found] == ["days.overrun"] and found[0].try_ is None
-    assert "4 h longer than planned" in found[0].says
+    assert "4 h over its planned time" in found[0].says
     ends = next(d for d in table.doings if d.operation.key == "look_over")
     assert wall.at(ends.from_s).hour == 6 and wall.at(ends.to_s).hour == 10

@@ -38,11 +38,11 @@ def test_what_is_of_another_planet_another_unit_or_another_probe_is_refused():
     for kind in KINDS.values():
         assert in_unit(kind, kind.low, "") == kind.low and in_unit(kind, kind.high, "") == kind.high
         for beyond in (kind.low - 0.01, kind.high + 0.01):
-            with pytest.raises(OutOfRange, match="on this planet"):
+            with pytest.raises(OutOfRange, match="outside that"):
                 in_unit(kind, beyond, "")
-    with pytest.raises(OutOfRange, match="speaks in °C, F"):
+    with pytest.raises(OutOfRange, match="sends °C, F"):
         in_unit(KINDS["chamber"], 300.0, "K")
-    with pytest.raises(OutOfRange, match="not the other's"):
+    with pytest.raises(OutOfRange, match="does not belong to “the other”"):
         taken(KINDS["wood"], "mine", [Reading(value=20.0, probe="the other")], NOW)
     assert taken(KINDS["wood"], "mine", [Reading(value=20.0, probe="mine")], NOW).rows == ((NOW, 20.0),)
     assert len(taken(KINDS["wood"], "m", [Reading(value=20.0, at=NOW)] * MOST_AT_ONCE, NOW).rows) == MOST_AT_ONCE

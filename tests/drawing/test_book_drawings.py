@@ -94,7 +94,7 @@ def test_along_its_length_the_ends_stand_where_they_opened_to(unit):
     assert len(having(svg, "settled")) == 2  # read at either end
     for dot, at in zip(having(svg, "settled"), (left, right), strict=True):
         assert float(dot.get("cx")) == pytest.approx(at[0], abs=1)
-    assert {"left end", "middle", "right end", "7", "wanted"} <= set(words(svg))
+    assert {"left end", "middle", "right end", "7", "finished shape"} <= set(words(svg))
     band = ends(having(svg, "trial-band")[0].get("d"))
     assert min(y for _, y in band) < middle[1] < max(y for _, y in band)
     wanted = ends(having(svg, "wanted-line")[0].get("d"))

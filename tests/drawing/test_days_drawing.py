@@ -51,6 +51,6 @@ def test_bars_lie_where_they_happen():
 def test_what_is_chosen_and_what_is_taken():
     assert days_svg(_look(chosen="1.mix.1")).count("days-chosen") == 1
     svg = things_svg(_look(jobs=(2,)))
-    for lane in ("people", "clamps", "form 1", "strap 1", "place in the chamber 1", "drying frame 1"):
+    for lane in ("people", "clamps", "form 1", "strap 1", "place in the steam box 1", "drying jig 1"):
         assert f">{lane}<" in svg, lane
     assert "10 of 20 clamps" in svg and "2 of 2 people" in svg

@@ -125,7 +125,7 @@ def test_a_label_for_every_strip_inside_its_place(rib_plan, paper):
                     found[word["text"]] = number * len(places) + spot
     assert set(found) == set(labels) and len(set(found.values())) == len(labels)
     first = text_of(raw)[0]
-    assert "Rib" in first and "piece 1" in first and "layer 1" in first and "this face up" in first
+    assert "Rib" in first and "piece 1" in first and "ply 1" in first and "this face up" in first
 
 
 @pytest.mark.parametrize("unit", ["mm", "in"])
@@ -200,7 +200,7 @@ def test_what_holds_it_while_it_dries():
     made = held(bend, 20.0, "disc")
     assert made.disc[2] == pytest.approx(190) and made.strip_mm == pytest.approx(made.opening_mm + 120)
     flat = held(Curve.of([500.0], [0.0]), 20.0, "disc")
-    assert flat.disc is None and "take a frame" in flat.says("mm")
+    assert flat.disc is None and "use a frame" in flat.says("mm")
     mirrored = held(bend.mirrored(), 20.0, "disc")
     assert mirrored.opening_mm == pytest.approx(made.opening_mm) and mirrored.lean_deg == pytest.approx(
         made.lean_deg[::-1]

@@ -49,7 +49,7 @@ def test_blanks_lie_on_the_sheet_to_scale_and_all_are_drawn():
         assert (float(blank.get("width")), float(blank.get("height"))) == (1100, 180)
         assert float(blank.get("x")) + 1100 <= 2440 and float(blank.get("y")) + 180 <= float(whole.get("y")) + 1220
     words = "".join(root.itertext())
-    assert "1 sheet, 12 blanks from each" in words and "the part runs this way" in words
+    assert "1 sheet, 12 blanks from each" in words and "along the part" in words
 
 
 def test_every_nested_part_is_drawn_once_on_its_sheet():

@@ -77,11 +77,11 @@ def test_the_race_is_drawn_to_its_seconds():
     (limit,) = of_class(root, "time-latest")
     at = float(re.match(r"M(\S+)", limit.get("d"))[1])
     assert at == pytest.approx(zero + (made.bars[0].covered_s + 900) * a_second, abs=0.01)
-    assert not of_class(root, "late") and f"{made.share:.0%} of what the glue stands" in words(root)
+    assert not of_class(root, "late") and f"you use {made.share:.0%}" in words(root)
     lost = fromstring(race_svg(race(Moves(4, 60.0, 10.0, 90.0, 400.0), hands=2, open_s=600, pot_s=None, closed_s=250)))
     assert len(of_class(lost, "lies-closed", "late")) == 4
     many = fromstring(race_svg(race(Moves(60, 5.0, 1.0, 9.0, 40.0), hands=1, open_s=600, pot_s=None, goes=2)))
-    assert len(of_class(many, "lies-open")) <= 26 and "in 2 goes" in words(many)
+    assert len(of_class(many, "lies-open")) <= 26 and "in 2 batches" in words(many)
 
 
 @pytest.mark.parametrize("side", ["inner", "outer"])
@@ -126,7 +126,7 @@ def test_every_step_round_the_form_keeps_the_wood_as_long_and_as_thick_as_it_is(
             np.abs(step.mid.curvature).max() if step.share else 0.0, thick, has_stops=strap is not None
         )
         assert (step.outer, step.inner) == pytest.approx((outer, inner))
-        assert f"outer stretched {step.outer:.1%}" in words(shown)
+        assert f"outside stretched {step.outer:.1%}" in words(shown)
     assert "straight, 0°" in words(steps[0]) and "closed, " in words(steps[-1])
     arms = [s.pulls[1].arm_mm for s in made.wrapping]
     assert arms == sorted(arms, reverse=True)  # the hand comes nearer to the bend, and pulls harder
@@ -192,14 +192,14 @@ def test_in_place_every_lamina_lies_on_the_one_before(side):
     assert shown == list(range(1, 11)) and len(steps) == 10 and "now" in steps[-1].get("class")
     last = of_class(steps[-1], "strip")
     order = [x.number for x in made.laid_up.laminae]
-    assert [title(s) for s in last] == [f"lamina {n}" for n in (order if side == "inner" else order[::-1])]
+    assert [title(s) for s in last] == [f"strip {n}" for n in (order if side == "inner" else order[::-1])]
     for drawn in last:  # each as long as its own middle and as thick as it is
-        lamina = next(x for x in made.laid_up.laminae if title(drawn) == f"lamina {x.number}")
+        lamina = next(x for x in made.laid_up.laminae if title(drawn) == f"strip {x.number}")
         assert area_of(drawn) == pytest.approx(lamina.cut_length_mm * lamina.thickness_mm, rel=3e-3)
     for i, step in enumerate(steps, 1):
         assert len(
             of_class(step, "strip")
-        ) == i and f"lamina {last and order[i - 1] if side == 'inner' else order[-i]} of 10" in words(step)
+        ) == i and f"strip {last and order[i - 1] if side == 'inner' else order[-i]} of 10" in words(step)
     many = plan(job_for("cold_lamination", form={"kind": "in_place"}, build_up={"laminae": 40}))
     few = steps_shown(many.laid_up)
     assert len(few) == 16 and few[0] == 1 and few[-1] == 40
@@ -257,9 +257,9 @@ def test_one_load_at_the_bench_is_drawn_in_minutes(way):
                 assert left == pytest.approx(30 + at * a_minute, abs=0.02)
                 assert wide == pytest.approx(max(3.0, minutes * a_minute), abs=0.02)
                 at += minutes
-    assert not bars and "One load, " in words(root) and "at it at most" in words(root)
+    assert not bars and "One batch, " in words(root) and "people" in words(root)
     bare = tuple(o for o in made.operations if not o.window)
-    assert chain(bare) == () and "One load, " in words(fromstring(run_svg(bare)))
+    assert chain(bare) == () and "One batch, " in words(fromstring(run_svg(bare)))
 
 
 def test_the_best_steaming_time_stands_between_both_edges():
@@ -297,6 +297,6 @@ def test_pieces_of_a_trial_stand_at_their_setting_whole_above_broken_below():
     x = float(re.match(r"M(\S+)", likely.get("d"))[1])
     assert x == pytest.approx(start + slope * math.log(answer.at_90.likely), abs=0.05)
     (band,) = of_class(root, "trial-band")
-    assert band.get("d").endswith("Z") and "nine in ten whole at" in words(root)
+    assert band.get("d").endswith("Z") and "9 of 10 whole at" in words(root)
     none = Trial(name="none yet", asks="minutes", published=60, pieces=(TrialPiece(setting=60), TrialPiece(setting=90)))
     assert "no piece graded yet" in words(fromstring(trial_svg(none)))

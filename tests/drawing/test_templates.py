@@ -113,7 +113,7 @@ def test_pdf_tiles_measured_and_joined(paper):
                     assert shift == pytest.approx(np.broadcast_to(step * [dc, dr], shift.shape), abs=0.01)
                     marks, others = rings(page), rings(other_page)
                     shared = [m for m in marks for o in others if np.hypot(*(m - o - step * [dc, dr])) < 0.01]
-                    assert len(shared) >= 2  # two join marks fall on one another
+                    assert len(shared) >= 2  # two join marks fall on top of each other
                     joined += 1
         assert joined
 
@@ -188,7 +188,7 @@ def test_opposite_faces_measured_from_the_files(tmp_path):
     made = plan(job)
     files = zipfile.ZipFile(io.BytesIO(EXPORTS["zip"].make(job, made, "mm", "a4", None)))
     names = sorted(n for n in files.namelist() if n.endswith(".dxf") and n != "all.dxf")
-    assert [n[3:-4] for n in names] == ["base", "left-side-presser", "middle-presser", "right-side-presser"]
+    assert [n[3:-4] for n in names] == ["base", "left-side-caul", "middle-caul", "right-side-caul"]
     files.extractall(tmp_path)
     near = faces_in(tmp_path / names[0])
     start, way = near[:-1], np.diff(near, axis=0)
@@ -325,7 +325,7 @@ def test_a_form_of_thirty_metres_is_a_sentence_or_a_file_in_time(monkeypatch):
     frame = frame_of_thirty_metres()
     a4, a3 = (len(laid_out(frame[2], paper)[1].used) for paper in ("a4", "a3"))
     monkeypatch.setattr("bright_willow.drawing.template_pdf.MOST_SHEETS", a4 - 1)
-    with pytest.raises(OutOfRange, match="sheets of A4, more than anybody joins"):
+    with pytest.raises(OutOfRange, match="sheets of A4, too many to join"):
         template_pdf(*frame, paper="a4", unit="mm")
     start = time.thread_time()
     assert a3 < a4 and template_pdf(*frame, paper="a3", unit="mm").startswith(b"%PDF")

@@ -1,4 +1,4 @@
-"""Sheets of paper: every line on one of them, none needless, fewer than as it stands; halves and solids read back."""
+"""Sheets of paper: every line on one of them, none needless, fewer than as it is; halves and solids read back."""
 
 import io
 
@@ -81,7 +81,7 @@ def test_a_half_turned_over_is_the_whole():
     both = np.vstack((face, face * [-1, 1]))
     for place in whole[::40]:
         assert np.hypot(*(both - place).T).min() < 0.3
-    assert any("turn it over" in w.text for w in half.words)
+    assert any("flip it" in w.text for w in half.words)
     centre = half.chains[-1].points
     assert (centre[:, 0] == 0).all() and np.ptp(centre[:, 1]) < job.form.depth_mm + 15  # across the form, no further
     raw = PAPERS_OF["half"].make(job, made, "mm", "a4", None)

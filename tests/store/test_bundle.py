@@ -1,4 +1,4 @@
-"""A job taken along with its book: what comes back is what went; files that lie, unfold without end or are damaged."""
+"""A job taken along Export job with its records: what comes back is what went; files that lie, unfold without end or are damaged."""
 
 from __future__ import annotations
 

@@ -73,7 +73,7 @@ def test_what_is_no_sound_copy_is_refused_and_nothing_changes(demo_store, tmp_pa
     says = {
         newer: "newer",
         cut: "damaged",
-        letter: "no database",
+        letter: "not a shop",
         foreign: "not a shop's",
         empty: "empty",
         tmp_path / "no": "no file",

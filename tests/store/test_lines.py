@@ -75,7 +75,7 @@ def test_rows_that_cannot_be_read_are_named_and_can_be_taken_away(demo_client, d
         run("update taught set body = '{' where piece_id = 1")
         demo_store.put_away(3)
     page = demo_client.get("/").text
-    assert page.count("This job cannot be read") == 2 and "/raw/job/2" in page and "own figures cannot be read" in page
+    assert page.count("This job cannot be read") == 2 and "/raw/job/2" in page and "settings cannot be read" in page
     assert "Job 2" in page or "cannot be read" in page
     for path in ("/rack", "/book", "/shop", "/jobs/1/shape", "/jobs/1/measure", "/jobs/5/stock", "/jobs/5/form/mine"):
         assert demo_client.get(path).status_code == 200, path

@@ -56,7 +56,8 @@ def shop(tmp_path_factory):
         probe, _ = store.add_probe("box", "chamber")
         store.add_readings([(probe, 1e9, 99.0)])
         store.db.execute_sql(
-            "insert or replace into job_line (job_id, revision, mark, lot, boards, body) values (14, 1, 'x', '', 0, '<svg/>')"
+            "insert or replace into job_line (job_id, revision, mark, lot, boards, body) values (14, 1, 'x', '', 0, "
+            "'<svg/>')"
         )
         store.db.execute_sql(
             "insert into picture (job_id, at, wide, high, body) values (14, '2026-01-01 08:00:00', 9, 9, x'00')"
@@ -95,7 +96,7 @@ def test_a_hull_with_migration_marks_only_is_refused(store, spoiled):
     assert rows(store.path) == before
     (other := store.path.parent / "other").mkdir()
     shutil.copyfile(spoiled, other / FILE)
-    with pytest.raises(CannotOpen, match="missing in it. Bring back a copy"):
+    with pytest.raises(CannotOpen, match="missing in it. Restore a backup"):
         Store(other)
 
 

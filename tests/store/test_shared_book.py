@@ -104,7 +104,7 @@ def test_how_much_it_counts_is_changed_on_the_page(store, book):
         store.save_shop(store.shop().model_copy(update={"name": "Far Orchard"}))
     bring = {"files": {"file": ("b.zip", book)}, "data": {"share": "0.3"}}
     page = client.post("/book/bring", **bring)
-    assert page.status_code == 200 and "The book of Marrow Lane came in: 4 jobs" in page.text
+    assert page.status_code == 200 and "Imported the logbook of Marrow Lane: 4 jobs" in page.text
     with store.connected():
         before, less = store.shop().others, store.learnt()
     assert [o.share for o in before] == [0.3]
@@ -117,7 +117,11 @@ def test_how_much_it_counts_is_changed_on_the_page(store, book):
     with store.connected():
         assert store.learnt().group == less.group
     assert client.get("/book/whole.zip").headers["content-type"] == "application/zip"
-    for body, says in ((b"", "Choose a book first"), (b"PK no zip", "no ZIP"), (book, "here already")):
+    for body, says in (
+        (b"", "Choose a logbook file first"),
+        (b"PK no zip", "not a readable ZIP"),
+        (book, "here already"),
+    ):
         answer = client.post("/book/bring", files={"file": ("b.zip", body)})
         assert answer.status_code == 422 and says in answer.text and 'id="b-fault"' in answer.text
     shop.app.state.reader.stop()

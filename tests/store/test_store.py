@@ -143,7 +143,8 @@ def test_a_database_of_the_first_version_keeps_all_it_holds(tmp_path, rib):
     old.execute_sql("insert into built_form (job_id, at, body) values (1, '2026-01-03', ?)", (json.dumps(built),))
     old.execute_sql("insert into piece (form_id, label, mishap, left_out, note) values (1, 'a', '', 0, 'dry')")
     old.execute_sql(
-        "insert into measurement (piece_id, day, chord_mm, rise_mm, face, error_mm) values (1, '2026-01-05', 1806, 493, 'inner', 0.5)"
+        "insert into measurement (piece_id, day, chord_mm, rise_mm, face, error_mm) values (1, '2026-01-05', 1806, "
+        "493, 'inner', 0.5)"
     )
     old.close()
     store = Store(tmp_path)

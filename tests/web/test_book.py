@@ -37,7 +37,7 @@ def test_anything_is_found(shop):
     assert "lost1" in failed and "broke on the form" in failed and rows(failed) == 1
     assert rows(shop.client.get("/book", params={"way": form.built.way}).text) > 0
     assert rows(shop.client.get("/book", params={"way": "nonsense", "outcome": "odd"}).text) == 0
-    assert "Nothing in the book is so" in shop.client.get("/book", params={"q": "%_"}).text
+    assert "Nothing in the logbook matches" in shop.client.get("/book", params={"q": "%_"}).text
 
 
 def test_the_table_and_the_records_say_the_same(shop):
@@ -81,7 +81,7 @@ def test_a_change_in_the_shop_is_told_with_its_day(shop):
 
 
 def test_an_empty_book_and_one_without_measurements(store, client):
-    assert "No bend is written down yet" in client.get("/book").text
+    assert "No bend is recorded yet" in client.get("/book").text
     assert client.get("/book/bends.csv").text.startswith("day,job,job_name")
     assert client.get("/book/bends.json").json()["bends"] == []
 
@@ -110,6 +110,6 @@ def test_runs_and_trials_are_found_too(shop):
     assert f'href="/runs/{run}"' in page and "Ash minutes" in page
     assert f'href="/runs/{run}"' not in shop.client.get("/book", params={"q": "trellis"}).text
     only = shop.client.get("/book", params={"q": "Ash minutes"}).text
-    assert "No piece is so" in only and 'href="/trials/1"' in only
+    assert "No piece matches" in only and 'href="/test-bends/1"' in only
     gone = shop.client.get("/book", params={"q": name.split()[0], "until": "2020-01-01"}).text
     assert f'href="/runs/{run}"' not in gone

@@ -63,16 +63,16 @@ def _begins(html):
 def test_pin_move_and_let_go(shop):
     page = shop.get("/jobs/14/days?bar=14.load.2")
     before, state = _begins(page)
-    assert state == "Planned" and "Waits for" in page
+    assert state == "Planned" and "Waiting" in page
     page = shop.post("/jobs/14/days/pin?bar=14.load.2", at="2026-12-02T10:00", do="pin")
     at, state = _begins(page)
-    assert (at.group(1), state) == ("2026-12-02T10:00", "Pinned") and at.group(1) != before.group(1)
+    assert (at.group(1), state) == ("2026-12-02T10:00", "Locked") and at.group(1) != before.group(1)
     assert shop.job(14).days.pins[0].model_dump() == {"key": "load", "number": 2, "at": "2026-12-02T10:00"}
     page = shop.post("/jobs/14/days/pin?bar=14.load.2", at="2026-11-24T10:00", do="pin")
-    assert "cannot begin before" in page and "Let go of the pin." in page
+    assert "cannot start before" in page and "Unlock the start." in page
     page = shop.post("/jobs/14/days/pin?bar=14.load.2", do="let_go")
     assert _begins(page)[1] == "Planned" and shop.job(14).days.pins == ()
-    assert "A day and a time, please." in shop.post("/jobs/14/days/pin?bar=14.load.2", 422, at="soon", do="pin")
+    assert "Enter a day and a time." in shop.post("/jobs/14/days/pin?bar=14.load.2", 422, at="soon", do="pin")
     shop.post("/jobs/14/days/pin?bar=5.load.2", 422, at="2026-12-02T10:00", do="pin")  # another job's bar
     page = shop.post("/jobs/14/days/undo")
     assert len(shop.job(14).days.pins) == 1
@@ -112,17 +112,17 @@ def test_what_is_begun_and_done_moves_the_rest(shop):
         done["close", 0].to_at == dt.datetime(2026, 11, 24, 9, 30) and done["close", 0].from_at < done["close", 0].to_at
     )
     page = shop.get("/jobs/5/days?bar=5.cure.0")
-    assert "09:30 to" in page and "8 h by itself" in page
+    assert "09:30 to" in page and "8 h unattended" in page
     shop.post("/jobs/5/days/done?bar=5.mix.1", do="begun")
     assert shop.done(5)["mix", 1].to_at is None
     shop.now += dt.timedelta(hours=2)
-    assert "longer than planned" in shop.get("/jobs/5/days")
-    assert "still to come" in shop.post("/jobs/5/days/done?bar=5.mix.1", 422, do="done", at="2026-11-30T09:00")
+    assert "over its planned time" in shop.get("/jobs/5/days")
+    assert "in the future" in shop.post("/jobs/5/days/done?bar=5.mix.1", 422, do="done", at="2026-11-30T09:00")
     shop.post("/jobs/5/days/done?bar=5.mix.1", do="back")
-    assert ("mix", 1) not in shop.done(5) and "longer than planned" not in shop.get("/jobs/5/days")
+    assert ("mix", 1) not in shop.done(5) and "over its planned time" not in shop.get("/jobs/5/days")
     shop.post("/jobs/5/days/done?bar=5.mix.1", 422, do="eaten")
     shop.post("/jobs/12/days/done?bar=12.look_over.-1", do="done")
-    assert shop.job(12).days.in_week  # what is begun is in the shop's week
+    assert shop.job(12).days.in_week  # what is begun is on the schedule
 
 
 def test_a_week_that_is_too_short_is_said_and_mended_by_a_press(shop):
@@ -136,7 +136,7 @@ def test_a_week_that_is_too_short_is_said_and_mended_by_a_press(shop):
     }
     assert shop.client.post("/shop", data=data, follow_redirects=False).status_code == 303
     page = shop.get("/jobs/14/days")
-    assert "the longest stretch of work is 60 min" in page and "Work until" in page
+    assert "the longest working stretch is 60 min" in page and "Work until" in page
     assert "Snowshoe" in shop.get("/days")  # the others are laid out, this one is named
     sets = re.search(r'value="(\{&#34;shop\.week[^"]*)"', page).group(1).replace("&#34;", '"')
     shop.post("/jobs/14/days/apply", sets=sets)
@@ -151,10 +151,10 @@ def test_a_week_that_is_too_short_is_said_and_mended_by_a_press(shop):
     ("typed", "says"),
     [
         ({"week.to_time": "07:00"}, "Work ends after it begins."),
-        ({"week.break_to_time": ""}, "A break has a beginning and an end, or neither."),
-        ({"week.from_time": "8 o'clock"}, "A time as 08:30, please."),
-        ({"week.days_off": "Christmas"}, "“Christmas” is no day: as 2026-12-24, please."),
-        ({"week.days_off": "2026-12-27 to 2026-12-24"}, "from a day to a later one, please."),
+        ({"week.break_to_time": ""}, "A break needs a start and an end, or neither."),
+        ({"week.from_time": "8 o'clock"}, "Enter a time such as 08:30."),
+        ({"week.days_off": "Christmas"}, "“Christmas” is not a date. Enter one such as 2026-12-24."),
+        ({"week.days_off": "2026-12-27 to 2026-12-24"}, "the second date must be later"),
         ({"week.on": "1"}, "Choose a day on which somebody works."),
         ({"week.people": "0"}, "At least 1, please."),
     ],
@@ -176,7 +176,7 @@ def test_days_off_as_they_are_typed():
 
 def test_wrong_days_of_a_job_are_said_and_kept(shop):
     answer = shop.client.post("/jobs/14/days/keep", data={"days.due_day": "2026-02-30", "days.in_week": "yes"})
-    assert answer.status_code == 422 and "A day that there is, as 2026-11-30, please." in answer.text
+    assert answer.status_code == 422 and "Enter a date such as 2026-11-30." in answer.text
     assert 'value="2026-02-30"' in answer.text and shop.job(14).days.due_day is None
 
 
@@ -184,7 +184,7 @@ def test_one_more_form_is_taken(shop):
     page = shop.get("/jobs/14/days")
     row = re.search(r"<tr class=\" pays\"><th scope=\"row\">2 forms and straps</th>.*?</tr>", page, re.S).group(0)
     assert "sooner" in row and "6 h" in row  # four hours a form, two a strap
-    sets = re.search(r'value="([^"]*)"[^>]*aria-label="Take', row).group(1).replace("&#34;", '"')
+    sets = re.search(r'value="([^"]*)"[^>]*aria-label="Use', row).group(1).replace("&#34;", '"')
     page = shop.post("/jobs/14/days/apply", sets=sets)
     assert shop.job(14).heat.forms == 2 and "form 2" in page
 
@@ -198,10 +198,14 @@ def test_prints_are_read_back(shop):
     assert (day.pages[0].width, day.pages[0].height) == (612, 792)
     text = "\n".join(p.extract_text() for p in day.pages)
     listed = dict(
-        re.findall(r"^(\d\d:\d\d) \d\d:\d\d (Put it in the chamber|Out, round the form, and clamp)", text, re.M)
+        re.findall(
+            r"^(\d\d:\d\d) \d\d:\d\d (Put it in the steam box|Take it out, bend it around the form,)",
+            text,
+            re.M,
+        )
     )
-    assert set(listed.values()) == {"Put it in the chamber", "Out, round the form, and clamp"}
-    assert "somebody" in text and "Never seal a chamber" in text and "1 and 2" in text
+    assert set(listed.values()) == {"Put it in the steam box", "Take it out, bend it around the form,"}
+    assert "someone" in text and "Never seal a steam box" in text and "1 and 2" in text
     begins = re.findall(r"^(\d\d:\d\d) ", text, re.M)
     assert begins == sorted(begins)
     with shop.store.connected():
@@ -266,8 +270,8 @@ def test_due_soon_and_the_shop_without_work(tmp_path, shop):
     assert "Due today and tomorrow" in shop.get("/") and "Number them" in shop.get("/")
     for number in (5, 14, 16, 18):
         shop.post(f"/jobs/{number}/days/keep", **{"days.in_week": "no"})
-    assert "No job is in the shop's week yet" in shop.get("/days") and "Due today" not in shop.get("/")
+    assert "No job is on the schedule yet" in shop.get("/days") and "Due today" not in shop.get("/")
     assert (
-        "Nothing is laid out"
+        "Nothing is scheduled"
         in pdfplumber.open(io.BytesIO(shop.client.get("/days/week.pdf").content)).pages[0].extract_text()
     )

@@ -32,10 +32,14 @@ def test_an_old_page_writes_back_only_what_was_changed_on_it(demo_client):
     }
     keep(demo_client, old, shape__rise_mm="480")
     answer = keep(demo_client, old, **form | {"part__width_mm": "77"}, shape__rise_mm="500")
-    assert answer.status_code == 200 and "another window&#39;s change" in answer.text
+    assert answer.status_code == 200 and "made in another window" in answer.text
     assert value(demo_client, "shape.rise_mm") == "480" and value(demo_client, "part.width_mm") == "77"
     answer = keep(demo_client, old, **form | {"part__width_mm": "66", "shape__chord_mm": "1790"})
-    assert answer.status_code == 409 and "yours “66”, theirs “77”" in answer.text and 'data-mine="66"' in answer.text
+    assert (
+        answer.status_code == 409
+        and "your change “66”, the other change “77”" in answer.text
+        and 'data-mine="66"' in answer.text
+    )
     assert value(demo_client, "part.width_mm") == "77" and value(demo_client, "shape.chord_mm") == "1790"
 
 
@@ -84,7 +88,7 @@ def test_what_rests_on_an_old_page_never_takes_back_what_came_since(demo_client,
     answer = demo_client.post(f"/jobs/5/{path}{old}", headers=PARTS)
     assert value(demo_client, "shape.rise_mm") == "480" and value(demo_client, "part.width_mm") == "81"
     if path.startswith(("pull", "shape", "built")):
-        assert answer.status_code == 409 and "Changed meanwhile in another window" in answer.text
+        assert answer.status_code == 409 and "Changed in another window" in answer.text
 
 
 def test_rows_and_advice_are_joined_too(demo_client, demo_store):
@@ -107,7 +111,7 @@ def test_a_file_that_is_locked_is_a_sentence_and_others_read_on(demo_client, dem
             answer = demo_client.post(path, data={"name": "Other"}, headers={"accept": "text/html"})
             assert answer.status_code in (503, 422), path
             if answer.status_code == 503:
-                assert "Another program holds" in answer.text and answer.headers["retry-after"]
+                assert "Another program is using" in answer.text and answer.headers["retry-after"]
         for path in ("/", "/rack", "/jobs/5/shape", "/book"):
             assert demo_client.get(path).status_code == 200
         holder.execute("rollback")
@@ -176,7 +180,7 @@ def test_the_shop_page_gives_a_copy_and_takes_one(demo_client, demo_store):
     with demo_store.connected():
         assert demo_store.job_count(away=True) == 1
     good = demo_client.post("/shop/restore", files={"file": ("x.sqlite3", copy.content)})
-    assert good.status_code == 200 and "now that of the copy" in good.text
+    assert good.status_code == 200 and "restored from the backup" in good.text
     with demo_store.connected():
         assert demo_store.job_count(away=True) == 0
 

@@ -82,9 +82,9 @@ def test_a_full_disk_and_a_folder_that_is_gone_are_said(demo_client, demo_store,
     try:
         for method, path in (("POST", "/jobs/5/away"), ("GET", "/"), ("GET", "/jobs/5/shape"), ("POST", "/jobs")):
             answer = demo_client.request(method, path)
-            assert answer.status_code == 503 and "is not there any more" in answer.text, (method, path)
+            assert answer.status_code == 503 and "is gone, so this was not saved" in answer.text, (method, path)
         (lost := demo_store.path.parent).mkdir()
-        with demo_store.connected(), pytest.raises(NotKept, match="not there any more"):
+        with demo_store.connected(), pytest.raises(NotKept, match="is gone, so this was not saved"):
             demo_store.put_away(5)  # into another file of that name: nowhere
     finally:
         shutil.rmtree(lost, ignore_errors=True)

@@ -222,7 +222,8 @@ def test_what_an_earlier_version_kept_in_the_shop_is_taken_out_of_it(tmp_path):
             db.execute("delete from schema_migration where name = ?", (name,))
         db.execute("drop index run_open")
         db.execute(
-            "create table guest (id integer primary key, token varchar(255) not null unique, name varchar(255) not null,"
+            "create table guest (id integer primary key, token varchar(255) not null unique, name varchar(255) not "
+            "null,"
             " at datetime not null, seen datetime not null, put_out datetime)"
         )
         db.execute("insert into guest values (1, ?, 'old', '2026-01-01', '2026-01-01', null)", (mark,))
@@ -258,9 +259,9 @@ def test_a_certificate_is_made_once_and_again_for_another_address(tmp_path):
 def test_a_tablet_of_yesterday_is_not_listed_as_joined(inside):
     lan = inside.state.lan
     lan.access.let_in("old one")
-    assert [t["name"] for t in lan.view(dt.UTC)["joined"]] == ["old one"]
+    assert [t["name"] for t in lan.view(dt.UTC, "mm")["joined"]] == ["old one"]
     lan.access._kept.tablets[0].at = dt.datetime(2020, 1, 1)
-    assert lan.view(dt.UTC)["joined"] == []
+    assert lan.view(dt.UTC, "mm")["joined"] == []
 
 
 def test_tablets_run_the_bench_look_and_measure_and_nothing_else(inside, tablet):

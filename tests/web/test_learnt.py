@@ -1,4 +1,4 @@
-"""What the book has taught: shown with its band and what it rests on, each kind switched to the allowance and back."""
+"""What the logbook shows: shown with its band and what it rests on, each kind switched to the allowance and back."""
 
 from __future__ import annotations
 
@@ -32,7 +32,7 @@ def planned(shop):
 
 def test_each_kind_is_switched_to_the_allowance_and_back(shop):
     page = shop.client.get("/book/learnt").text
-    assert len(re.findall(r">Go by the allowance<", page)) == 5
+    assert len(re.findall(r">Use the rule of thumb<", page)) == 5
     before = planned(shop)
     assert before.bend.opens.tip_mm.grade == "learned" == before.bend.opens.settling_tip_mm.grade
     assert before.quantities.expected_yield.grade == "learned"
@@ -42,7 +42,7 @@ def test_each_kind_is_switched_to_the_allowance_and_back(shop):
         ("yields", lambda p: p.quantities.expected_yield.grade),
     ):
         page = shop.client.post(f"/book/learnt/{kind}?on=false").text
-        assert "Plans go by the allowance." in page and of(planned(shop)) != "learned"
+        assert "Plans use the rule of thumb." in page and of(planned(shop)) != "learned"
         assert sum(g(planned(shop)) == "learned" for g in (lambda p: p.bend.opens.tip_mm.grade, lambda p: p.bend.opens.settling_tip_mm.grade, lambda p: p.quantities.expected_yield.grade)) == 2  # fmt: skip
         shop.client.post(f"/book/learnt/{kind}?on=true")
     assert planned(shop).bend.opens == before.bend.opens  # nothing was forgotten
@@ -116,7 +116,7 @@ def test_a_limit_of_one_s_own_is_left_for_the_published_one(shop):
         woods = (*(w for w in own.woods if w.key != "ash_white"), OwnWood(key="ash_white", rt_free=7.5, note="mine"))
         shop.store.save_shop(own.model_copy(update={"woods": woods}))
     page = shop.client.get("/book/learnt").text
-    assert "R/T 7.5 free" in page and "Go by the published limit" in page
+    assert "radius ÷ thickness 7.5 free" in page and "Use the handbook limit" in page
     page = shop.client.post("/book/learnt/limits/ash_white").text
     assert "R/T 7.5" not in page and "published limit<" not in page
     with shop.store.connected():

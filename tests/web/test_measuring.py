@@ -91,9 +91,9 @@ def test_a_piece_is_kept_rejected_or_left_undecided(shop):
         piece, built = kept.pieces[0], kept.built
         before = shop.store.learnt().made[built.way, built.group]
     page = judged(shop, piece.id, choice="keep", how="keep").text
-    assert f"what becomes of piece {piece.label}: kept" in page
+    assert f"Decision for piece {piece.label}: kept" in page
     page = judged(shop, piece.id, choice="reject", how="reject").text
-    assert f"what becomes of piece {piece.label}: rejected" in page
+    assert f"Decision for piece {piece.label}: rejected" in page
     with shop.store.connected():
         good, failed = shop.store.learnt().made[built.way, built.group]
         assert (good, failed) == (before[0] - 1, before[1] + 1)  # it counts towards the spares of the next job
@@ -113,7 +113,7 @@ def test_a_piece_is_bent_again_as_a_job_of_its_own(shop):
         piece = form.pieces[0]
         chord, rise, _ = form.built.on_face(form.built.bent_by(2.5), "mid")
         shop.store.measure_again(piece.id, day=piece.measurements[0].day, chord_mm=chord, rise_mm=rise, face="mid", error_mm=0.5)  # fmt: skip
-    assert "Bend it again" in shop.client.get(f"/jobs/{job}/measure").text
+    assert "Re-bend it" in shop.client.get(f"/jobs/{job}/measure").text
     answer = judged(shop, piece.id, choice="correct", how="again")
     assert answer.status_code == 200 and "again" in answer.text
     with shop.store.connected():
@@ -127,7 +127,7 @@ def test_a_piece_is_bent_again_as_a_job_of_its_own(shop):
     with shop.store.connected():
         glued = shop.store.forms(JOB)[-1].pieces[0]
     refused = judged(shop, glued.id, choice="correct", how="again")
-    assert refused.status_code == 422 and "not bent again" in refused.text
+    assert refused.status_code == 422 and "cannot be re-bent" in refused.text
     assert judged(shop, 10**6, choice="keep", how="keep").status_code == 404
 
 
@@ -154,4 +154,4 @@ def test_what_was_read_is_kept_and_shown_for_each_half(shop):
         piece = next(p for p in shop.store.forms(JOB)[-1].pieces if p.label == "w1")
     assert "left_mm" in piece.measurements[0].readings
     page = shop.client.get(f"/jobs/{JOB}/measure").text
-    assert "Each half over mechanics" in page and "Piece w1: one end opened more than the other" in page
+    assert "Each half, measured ÷ calculated" in page and "Piece w1: one end sprang back more than the other" in page

@@ -64,7 +64,7 @@ def test_a_piece_is_measured_on_a_picture_and_written_down(shop):
         marks = shop.store.picture(picture).marks
     assert np.abs(np.array(marks.corners) - laid.camera.px(laid.sheet)).max() < 1  # drawn to the corners
     page = shop.client.get(f"/pictures/{picture}").text
-    assert "over mechanics" in page and "More points say more" in page
+    assert "measured ÷ calculated" in page and "More points are better" in page
     answer = shop.client.post(f"/pictures/{picture}/piece", data={"label": "p9", "day": "2026-11-20", "face": "outer"})
     assert answer.status_code == 200 and "p9" in answer.text and "by 11 points on a picture" in answer.text
     with shop.store.connected():
@@ -122,7 +122,7 @@ def test_marks_are_moved_taken_out_and_stay(shop):
 def test_the_wrong_face_is_found_out(shop):
     picture, _ = marked(shop)
     page = shop.client.get(f"/pictures/{picture}?face=inner").text
-    assert "but that face of the piece is" in page and "Write it down" not in page
+    assert "but that face of the piece is" in page and "Save measurement" not in page
     answer = shop.client.post(f"/pictures/{picture}/piece", data={"label": "x", "day": "2026-11-20", "face": "inner"})
     assert answer.status_code == 422
 
@@ -165,12 +165,12 @@ def test_three_corners_in_a_line_are_said(shop):
     picture = added(shop, jpeg(Image.new("RGB", (640, 480), "white")))
     for spot in ((100, 100), (300, 101), (500, 100), (300, 400)):
         answer = put(shop, picture, spot)
-    assert "lie in a line" in answer.text
+    assert "are in a line" in answer.text
     put(shop, picture, (320, 200))
     data = {"label": "x", "day": "2026-11-20", "face": "outer"}
     for what in ("piece", "shape"):
         answer = shop.client.post(f"/pictures/{picture}/{what}", data=data)
-        assert answer.status_code == 422 and "lie in a line" in answer.text
+        assert answer.status_code == 422 and "are in a line" in answer.text
 
 
 def pixels(size, kind, **more) -> bytes:
@@ -183,11 +183,11 @@ def pixels(size, kind, **more) -> bytes:
     ("body", "says"),
     [
         (b"", "Choose a picture"),
-        (b"\xff\xd8\xff\xe0 a text called .jpg", "no JPEG or PNG"),
-        (pixels((200, 100), "GIF"), "no JPEG or PNG"),
-        (pixels((200, 100), "PNG")[:90], "no JPEG or PNG"),
-        (pixels((40_000, 40), "PNG"), "too many dots"),
-        (pixels((9_000, 8_000), "PNG"), "too many dots"),
+        (b"\xff\xd8\xff\xe0 a text called .jpg", "not a readable JPEG or PNG"),
+        (pixels((200, 100), "GIF"), "not a readable JPEG or PNG"),
+        (pixels((200, 100), "PNG")[:90], "not a readable JPEG or PNG"),
+        (pixels((40_000, 40), "PNG"), "too many pixels"),
+        (pixels((9_000, 8_000), "PNG"), "too many pixels"),
         (pixels((4, 4), "PNG"), "too small"),
         (bytes(20_000_001), "20 MB"),
     ],

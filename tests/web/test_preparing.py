@@ -43,10 +43,10 @@ def test_cut_takes_boards_off_the_rack_and_taking_it_back_restores_them(client, 
     with store.connected():
         assert lot_lines(store)[0].boards == used  # promised
     answer = client.post(f"/jobs/{job_id}/cut")
-    assert "off the rack" in answer.text and "Take it back" in answer.text
+    assert "removed from the rack" in answer.text and "Undo" in answer.text
     after = rack(store)
     offs = {n: c for n, c in after.items() if n != "Ash"}
-    assert after["Ash"] == 6 - used and offs and all(n.startswith("Ash off-cut") for n in offs)
+    assert after["Ash"] == 6 - used and offs and all(n.startswith("Ash offcut") for n in offs)
     with store.connected():
         assert {line.lot.name: line.boards for line in lot_lines(store)}["Ash"] == 0  # gone, no longer promised
         assert "prepare" in store.job(job_id).settled
@@ -64,7 +64,7 @@ def test_an_off_cut_used_meanwhile_is_said_and_a_lot_that_is_gone_is_put_back(cl
         for kept in store.lots():
             store.remove_lot(kept.id)
     said = client.post(f"/jobs/{job_id}/cut/back").text
-    assert "No longer on the rack, and not taken out: Ash off-cut" in said
+    assert "No longer on the rack, so not removed: Ash offcut" in said
     used = len(sketch(job_of(store, job_id)).prepared.cut.boards)
     assert rack(store) == {"Ash": used}
 
@@ -120,7 +120,7 @@ def test_a_profile_out_of_a_file(client, store, job_id):
 
     taken = bring(COVE, "cove.svg")
     profile = job_of(store, job_id).prepare.profile
-    assert "Took" in taken.text and profile.kind == "points" and profile.source == "cove.svg"
+    assert "Imported" in taken.text and profile.kind == "points" and profile.source == "cove.svg"
     across, up = zip(*profile.points_mm, strict=True)
     assert (max(across), max(up)) == (pytest.approx(40, abs=0.02), pytest.approx(60, abs=0.02)) and min(across) == 0
     made = sketch(job_of(store, job_id)).profiled
@@ -142,7 +142,7 @@ def test_a_profile_out_of_a_file(client, store, job_id):
         ("build_up", {"build_up.laminae": "200"}, "At most 120"),
         ("prepare", {"prepare.thickness_mm": "0"}, "At least 1 mm"),
         ("prepare", {"build_up.cauls": "9"}, "At most 3"),
-        ("prepare", {"build_up.tape_after": "8"}, "between two layers"),
+        ("prepare", {"build_up.tape_after": "8"}, "between two plies"),
         ("prepare", {"prepare.abreast": "0"}, "At least 1"),
         ("prepare", {"prepare.profile.points_mm": "0, 0\n9, x\n9, 9"}, "Line 2"),
     ],
@@ -164,9 +164,9 @@ def test_label_sheets_are_measured_once_and_refused_where_they_run_off(client, s
         shop = store.shop()
     assert (shop.label_columns, shop.label_across_mm, shop.label_wide_mm, shop.name) == (2, 100, 95, "Mine")
     for typed, says in (
-        ({"label_columns": "3"}, "So many columns end 300 mm from the left; the paper is 210 mm wide"),
-        ({"label_rows": "12"}, "So many rows end"),
-        ({"label_wide_mm": "104"}, "Labels lie over one another"),
+        ({"label_columns": "3"}, "These columns end 300 mm from the left; the paper is 210 mm wide"),
+        ({"label_rows": "12"}, "These rows end"),
+        ({"label_wide_mm": "104"}, "Labels overlap"),
         ({"label_high_mm": "lots"}, "not a length"),
     ):
         answer = client.post("/shop", data={"name": "Mine", **fields, **typed})

@@ -60,13 +60,13 @@ def test_bad_names_and_kinds_are_said_beside_the_field(shop, data, field):
 @pytest.mark.parametrize(
     ("body", "status", "says"),
     [
-        ({"value": 9999}, 422, "on this planet"),
-        ({"value": -200}, 422, "on this planet"),
+        ({"value": 9999}, 422, "outside that"),
+        ({"value": -200}, 422, "outside that"),
         ({"value": "warm"}, 422, "A reading is"),
-        ({"value": 50, "unit": "K"}, 422, "speaks in"),
+        ({"value": 50, "unit": "K"}, 422, " sends "),
         ([], 202, None),
         ([{"value": 50}] * 601, 422, "At most 600"),
-        ({"value": 50, "probe": "the other box"}, 403, "not the other box's"),
+        ({"value": 50, "probe": "the other box"}, 403, "does not belong to"),
         ({"value": 50, "extra": 1}, 422, "A reading is"),
         ("nonsense", 422, "A reading is"),
     ],
@@ -92,7 +92,7 @@ def test_units_and_clocks_of_their_own(shop):
     assert send(shop, key, {"value": 212, "unit": "F", "at": now - 5})[0] == 202
     for off in (now + 1e6, now - 1e8, -1.0):
         status, answer = send(shop, key, {"value": 90, "at": off})
-        assert status == 202 and "clock is off" in answer["says"][0]
+        assert status == 202 and "clock is wrong" in answer["says"][0]
     assert send(shop, gauge, {"value": 25, "unit": "inHg"})[0] == 202
     shop.app.state.gatherer.write()
     with shop.store.connected():
@@ -124,21 +124,21 @@ def piece(shop, run: int) -> str:
 
 def test_hot_through_moves_with_the_thermometer_and_says_when_it_is_lost(shop):
     key, run = register(shop), in_steam(shop)
-    plan = re.search(r"hot through *(\d\d:\d\d) *\(by the plan\)", piece(shop, run))[1]
+    plan = re.search(r"heated through *(\d\d:\d\d) *\(by the plan\)", piece(shop, run))[1]
     for _ in range(60):
         send(shop, key, {"value": 90.0})
         shop.later(10)
     text = piece(shop, run)
-    live = re.search(r"hot through *(\d\d:\d\d) *\(measured\)", text)[1]
+    live = re.search(r"heated through *(\d\d:\d\d) *\(measured\)", text)[1]
     assert live > plan and "silent" not in text and "90 °C" in text
     shop.later(60)
     lost = piece(shop, run)
-    assert "silent: hot through is by the plan" in lost and "Nothing from it for 70 s" in lost
+    assert "silent: “heated through” follows the plan" in lost and "No reading for 70 s" in lost
     shop.tap(run, "probe", of="1", text="leave")
     left = piece(shop, run)
-    assert "hot through is by the plan" not in left and f"hot through {plan}" in re.sub(" +", " ", left)
+    assert "“heated through” follows the plan" not in left and f"heated through {plan}" in re.sub(" +", " ", left)
     shop.tap(run, "probe", of="1", text="use")
-    assert "silent: hot through is by the plan" in piece(shop, run)
+    assert "silent: “heated through” follows the plan" in piece(shop, run)
 
 
 def test_absurd_readings_stand_beside_the_probe_and_drive_nothing(shop):
@@ -146,7 +146,7 @@ def test_absurd_readings_stand_beside_the_probe_and_drive_nothing(shop):
     send(shop, key, {"value": 98.0})
     send(shop, key, {"value": 9999})
     text = piece(shop, run)
-    assert "1 refused: A chamber thermometer shows" in text and "98 °C" in text and "9999" not in text
+    assert "1 refused: A steam box thermometer reads" in text and "98 °C" in text and "9999" not in text
 
 
 def test_the_documented_sender_works(shop, tmp_path):

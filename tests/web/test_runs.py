@@ -78,14 +78,14 @@ def test_a_run_is_begun_tapped_and_seen_by_another_page(shop):
     run = shop.start(STEAMED)
     assert shop.start(STEAMED) == run  # pressed again: the same
     page = shop.client.get(f"/runs/{run}")
-    assert "Look the boards over" in page.text and 'data-rate="1.0"' in page.text
+    assert "Inspect the boards" in page.text and 'data-rate="1.0"' in page.text
     answer = shop.tap(run, "done", "look_over")
-    assert answer["taken"] == ["tap-00001"] and "Dimension the blanks" in answer["html"]
+    assert answer["taken"] == ["tap-00001"] and "Mill the blanks" in answer["html"]
     other = shop.client.get(f"/runs/{run}/now").json()
     assert other["mark"] == answer["mark"] and other["at"] == NOW.timestamp()
     assert "html" not in shop.client.post(f"/runs/{run}/events?seen={other['mark']}", json={"events": []}).json()
     listed = shop.client.get("/bench").text
-    assert "Dimension the blanks" in listed and "1 of 58" in listed
+    assert "Mill the blanks" in listed and "1 of 58" in listed
 
 
 def test_the_same_tap_sent_again_is_one(shop):
@@ -278,7 +278,7 @@ def test_times_seen_often_enough_are_the_next_plans(shop):
         for piece in (0, 1):
             shop.tap(run, "broke", number=2 * load + piece)
     page = shop.client.get("/shop").text
-    assert re.search(r"your runs 1[3-5](\.\d)? s, most likely \d+ to \d+ \(4 times\); 8 s in the table", page)
+    assert re.search(r"your runs 1[3-5](\.\d)? s, likely \d+ to \d+ \(4 times\); 8 s in the table", page)
     steps = shop.client.get(f"/jobs/{STEAMED}/steam/steps").text
     assert "grade-learned" in steps
 
@@ -286,16 +286,16 @@ def test_times_seen_often_enough_are_the_next_plans(shop):
 def test_a_job_changed_meanwhile_is_said_and_gone_over_to(shop):
     run = shop.start(GLUED)
     shop.tap(run, "done", "look_over")
-    assert "has been changed since" not in shop.client.get(f"/runs/{run}").text
+    assert "has changed since this run started" not in shop.client.get(f"/runs/{run}").text
     with shop.store.connected():
         job = shop.store.job(GLUED).job
         count = shop.store.run(run).brief.pieces
         made = job.model_copy(update={"part": job.part.model_copy(update={"count": job.part.count + 2})})
         shop.store.save_job(GLUED, made, "more")
     page = shop.client.get(f"/runs/{run}").text
-    assert "has been changed since" in page and f"Piece {count + 2}" not in page
+    assert "has changed since this run started" in page and f"Piece {count + 2}" not in page
     page = shop.client.post(f"/runs/{run}/go-over").text
-    assert f"Piece {count + 2}" in page and "has been changed since" not in page
+    assert f"Piece {count + 2}" in page and "has changed since this run started" not in page
     assert {d["key"] for d in shop.state(run)["done"]} == {"look_over"}
 
 
@@ -305,7 +305,7 @@ def test_two_runs_of_one_chamber_are_told_of_each_other(shop):
     shop.tap(first, "done", "load", 0)
     second = shop.start(15)
     page = shop.client.get(f"/runs/{second}").text
-    assert f"The chamber is in use by run {first}" in page and "1 load in it" in page
+    assert f"The steam box is in use by run {first}" in page and "1 batch in it" in page
     assert "The chamber is in use" not in shop.client.get(f"/runs/{first}").text
     shop.tap(first, "end")
     assert "The chamber is in use" not in shop.client.get(f"/runs/{second}").text
@@ -326,9 +326,9 @@ def test_a_rehearsal_becomes_the_shops_own_seconds(shop):
         [f"{s:.0f} s" for s in row]
         for row in ((planned[0], 7, 6), (sum(planned), *(12 + 5 * len(moves) - 10 + c for c in (7, 6))))
     ]
-    rows = [re.findall(r"<td>([^<]*)</td>", row) for row in re.findall(r"<tr.*?</tr>", page.split("Move by move")[1])]
+    rows = [re.findall(r"<td>([^<]*)</td>", row) for row in re.findall(r"<tr.*?</tr>", page.split("Step by step")[1])]
     assert [rows[1], rows[len(moves) + 1]] == said
-    assert "2 takes to the end" in page and "with room to spare" in page
+    assert "2 takes to the end" in page and "time to spare" in page
     assert "are the shop" in re.sub("&#39;", "'", shop.client.post(f"/runs/{run}/keep-times").text)
     with shop.store.connected():
         heat, times = shop.store.job(STEAMED).job.heat, {t.key: t.seconds for t in shop.store.shop().times}
@@ -456,7 +456,7 @@ def test_a_run_gone_over_to_fewer_pieces_goes_on(shop):
         job = shop.store.job(STEAMED).job
         fewer = job.model_copy(update={"part": job.part.model_copy(update={"count": 2, "spares": 0})})
         shop.store.save_job(STEAMED, fewer, "fewer")
-    assert "load 4, no longer planned" in shop.client.post(f"/runs/{run}/go-over").text
+    assert "batch 4, no longer planned" in shop.client.post(f"/runs/{run}/go-over").text
     assert shop.client.get(f"/runs/{run}").status_code == 200 == shop.client.get(f"/runs/{run}/now").status_code
     shop.tap(run, "begin", "load", 99_999)
     assert shop.client.get(f"/runs/{run}").status_code == 200
@@ -487,7 +487,7 @@ def test_a_full_run_can_be_put_away_and_what_it_knows_sent_again(shop, monkeypat
     assert shop.client.post(f"/runs/{run}/events", json={"events": [known]}).status_code == 200
     more = {"client": "tap-more", "kind": "count", "text": "water", "value": 1}
     refused = shop.client.post(f"/runs/{run}/events", json={"events": [more]})
-    assert refused.status_code == 422 and "put it away" in refused.json()["faults"][0]["says"]
+    assert refused.status_code == 422 and "archive it" in refused.json()["faults"][0]["says"]
     typed = {"client": "tap-form1", "kind": "done", "key": "mix", "number": "0"}
     assert shop.client.post(f"/runs/{run}/tap", data=typed).status_code == 200
     assert shop.client.post(f"/jobs/{GLUED}/days/done?bar={GLUED}.mix.0", data={"do": "done"}).status_code < 500

@@ -37,7 +37,7 @@ def test_a_trial_from_its_question_to_the_next_plan(shop):
     at = lay(shop)
     assert sorted(p.setting for p in trial(shop).pieces) == [6, 6, 8, 8, 10, 10, 13, 13]
     page = shop.client.get(at).text
-    assert "no piece graded yet" in page and "Into the steam, and out" in page and "Go by it" not in page
+    assert "no piece graded yet" in page and "Into the steam and out" in page and "Go by it" not in page
     for n, piece in enumerate(trial(shop).pieces, 1):
         grade = "0" if piece.setting >= 10 else "5"  # splintered
         answer = {"grade": grade, "springback": "", "note": f"n{n}", "stiffness": "firm"}
@@ -80,7 +80,7 @@ def test_a_shop_in_inches_types_and_reads_its_thicknesses_in_inches(shop):
     for n, piece in enumerate(trial(shop).pieces, 1):
         shop.client.post(f"{at}/piece/{n}", data={"grade": "0" if piece.setting < 20 else "3"})
     page = shop.client.get(at).text
-    assert "<td>3/4</td>" in page and re.search(r"nine in ten whole at [\d/ ]+ in,", page)
+    assert "<td>3/4</td>" in page and re.search(r"9 of 10 whole at [\d/ ]+ in,", page)
     said = re.sub("<[^>]+>", " ", page[page.index("<main") : page.index("</main>")])
     assert " mm" not in said
 
@@ -151,7 +151,7 @@ def test_a_limit_becomes_the_shops_own_for_its_wood(shop):
     at = lay(shop, asks="radius", settings="3, 4, 5, 6, 8", name="")
     for n, piece in enumerate(trial(shop).pieces, 1):
         shop.client.post(f"{at}/piece/{n}", data={"grade": "0" if piece.setting >= 4 else "4"})
-    limit = float(re.search(r"Make R/T ([\d.]+) this shop", shop.client.get(at).text)[1])
+    limit = float(re.search(r"Make radius ÷ thickness ([\d.]+) this shop", shop.client.get(at).text)[1])
     shop.client.post(f"{at}/own-limit")
     with shop.store.connected():
         job, own = shop.store.job(STEAMED).job, shop.store.shop()
@@ -198,9 +198,9 @@ def test_why_knows_the_run_of_a_piece(shop):
     shop.later(200)
     shop.tap(run, "done", "bend", 0)
     page = shop.client.get(f"/jobs/{STEAMED}/why?seen=too_stiff&piece={run}.0").text
-    assert "4 min in the steam" in page and "200 s from the door to the last clamp" in page
+    assert "4 min in the steam" in page and "200 s from the box to the last clamp" in page
     ranked = re.findall(r'<span class="cause-word">[^<]+</span> ([^<]+) <meter', page)[:2]
-    assert {"Not hot through when it came out", "Too long from the door to the last clamp"} == set(ranked)
+    assert {"Not heated through when it came out", "Too slow from box to last clamp"} == set(ranked)
 
 
 def test_a_trial_is_run_at_the_bench_and_what_it_saw_taken_over(shop):
@@ -208,7 +208,7 @@ def test_a_trial_is_run_at_the_bench_and_what_it_saw_taken_over(shop):
     page = shop.client.get(at).text
     assert "Blanks to cut" in page and "2 of " in page and "hours of work" in page
     run = shop.client.post(f"{at}/bench")
-    assert run.status_code == 200 and "a trial at the bench" in run.text
+    assert run.status_code == 200 and "test bends at the bench" in run.text
     number = int(run.url.path.split("/")[-1])
     assert shop.client.post(f"{at}/bench").url.path == f"/runs/{number}"  # pressed again: the same
     shop.prepared(number, "load")
@@ -223,9 +223,9 @@ def test_a_trial_is_run_at_the_bench_and_what_it_saw_taken_over(shop):
     shop.later(40)
     shop.tap(number, "done", "bend", 0)
     shop.tap(number, "broke", number=0, text="splintered")
-    assert "Take over what the bench saw" in shop.client.get(at).text
+    assert "Copy minutes and breaks from the bench" in shop.client.get(at).text
     page = shop.client.post(f"{at}/from-bench").text
-    assert "Take over what the bench saw" not in page
+    assert "Copy minutes and breaks from the bench" not in page
     piece = trial(shop).pieces[brief.numbers[0] - 1]
     assert piece.setting == pytest.approx(first + 3, abs=0.2) and (piece.grade, piece.note) == (3, "splintered")
     with shop.store.connected():
@@ -264,14 +264,14 @@ def test_one_glue_against_another_and_how_springback_grew(shop):
 def test_a_trial_is_laid_into_the_shop_s_days(shop):
     at = lay(shop, settings="6, 12", repeats="2")
     answer = shop.client.post(f"{at}/days")
-    assert answer.status_code == 200 and "/days" in answer.url.path
+    assert answer.status_code == 200 and "/schedule" in answer.url.path
     job = int(answer.url.path.split("/")[2])
     with shop.store.connected():
         made = shop.store.job(job).job
     assert (made.part.count, made.part.spares, made.heat.at_once, made.heat.own_min) == (4, 0, 1, 12.0)
-    assert made.days.in_week and made.name == "Trial: Minutes" and made.heat.school == "own_trials"
-    assert "Trial: Minutes" in shop.client.get("/days").text
-    assert shop.client.post(f"{at}/days").url.path == f"/jobs/{job}/days"  # pressed again: the same
+    assert made.days.in_week and made.name == "Test bends: Minutes" and made.heat.school == "own_trials"
+    assert "Test bends: Minutes" in shop.client.get("/days").text
+    assert shop.client.post(f"{at}/days").url.path == f"/jobs/{job}/schedule"  # pressed again: the same
     for n in range(1, 5):
         shop.client.post(f"{at}/piece/{n}", data={"grade": "0", "springback": "", "note": ""})
     at = lay(shop, settings="6", repeats="1")

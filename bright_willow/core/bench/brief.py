@@ -88,10 +88,10 @@ class Brief:
         if scope == "job":
             return ""
         if not own or own[0] >= self.pieces:
-            return f"{'piece' if scope == 'piece' else 'load'} {name[1] + 1}, no longer planned"
+            return f"{'piece' if scope == 'piece' else 'batch'} {name[1] + 1}, no longer planned"
         if len(own) == 1:
             return self.piece_says(own[0])
-        return f"load {name[1] + 1}: pieces {own[0] + 1} to {own[-1] + 1}"
+        return f"batch {name[1] + 1}: pieces {own[0] + 1} to {own[-1] + 1}"
 
 
 def brief_of(

@@ -8,20 +8,20 @@ from dataclasses import dataclass, replace
 KINDS: dict[str, str] = {
     "begin": "begun",
     "done": "done",
-    "not": "not done after all",
-    "back": "taken back",
+    "not": "marked not done",
+    "back": "undone",
     "note": "note",
     "count": "counted",
     "broke": "it broke",
     "photo": "photo",
     "move": "move",
-    "again": "once more from the start",
+    "again": "started again",
     "speed": "speed",
-    "handle": "dealt with",
-    "probe": "a probe used here or not",
-    "plan": "went over to the plan as it is now",
-    "end": "put away",
-    "open": "taken up again",
+    "handle": "handled",
+    "probe": "a sensor used or not used here",
+    "plan": "changed to the current plan",
+    "end": "archived",
+    "open": "reopened",
 }
 
 
@@ -29,7 +29,7 @@ KINDS: dict[str, str] = {
 class Event:
     """at_s: when it happened, by the run's clock; client: its own name, given by whoever saw it: the same twice is one
     event. key, number: which operation of which piece or load (of “broke” the piece). of: the client name of what is
-    taken back, or what is dealt with. text, where: words; value: how many, or how fast. source: who told it; wall_s:
+    undone, or what is handled. text, where: words; value: how many, or how fast. source: who told it; wall_s:
     when it was taken in, by the clock on the wall."""
 
     at_s: float
@@ -46,7 +46,7 @@ class Event:
 
 
 def in_order(events: Iterable[Event], from_s: float, to_s: float) -> tuple[list[Event], set[str]]:
-    """Events that stand, in the order they happened, each once, and the names of those that were taken back.
+    """Events that stand, in the order they happened, each once, and the names of those that were undone.
 
     What is said to have happened before the start or after now (a clock that jumped) counts as then. Taking back what
     was itself a taking back lets the first stand again.

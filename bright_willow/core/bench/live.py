@@ -12,6 +12,7 @@ from ..days.work import Doing, Done, Floor, Work
 from ..ground.estimate import Grade
 from ..ground.findings import Finding, gravest_first
 from ..ground.operation import Operation
+from ..ground.units import Unit, format_temperature
 from .brief import Brief, Name
 from .core_temperature import STALE_S, Core, core_now
 from .state import Broke, Mark, State
@@ -102,7 +103,9 @@ class Live:
         return min((t for t in times if t > self.at_s), default=None)
 
 
-def live(brief: Brief, state: State, readings: Sequence[tuple[float, float]] = (), *, probe: bool = False) -> Live:
+def live(
+    brief: Brief, state: State, readings: Sequence[tuple[float, float]] = (), *, probe: bool = False, unit: Unit = "mm"
+) -> Live:
     """What the bench shows at the state's time. readings: of the chamber's thermometer, time and °C, in order; probe:
     whether there is one, so that its silence is told. Pure. Raises: OutOfRange."""
     doings = _doings(brief, state)
@@ -114,7 +117,7 @@ def live(brief: Brief, state: State, readings: Sequence[tuple[float, float]] = (
     now = ready[0] if ready else None
     later = sorted((t for t in seen if t is not now and t not in ready[1:4]), key=_begins)
     pieces = tuple(_piece(brief, state, n, cores) for n in range(brief.batches.often("batch")))
-    told = _findings(brief, state, now, cores, readings, probe)
+    told = _findings(brief, state, now, cores, readings, probe, unit)
     done = sum(1 for m in state.marks.values() if m.to_s is not None)
     return Live(
         state.now_s,
@@ -340,6 +343,7 @@ def _findings(
     cores: Mapping[int, Core],
     readings: Sequence[tuple[float, float]],
     probe: bool,
+    unit: Unit,
 ) -> tuple[Finding, ...]:
     made: list[Finding] = []
     if now is not None:
@@ -349,11 +353,12 @@ def _findings(
     if warms and cores and (probe or readings):
         if last is None or state.now_s - last[0] > STALE_S:
             age = f"for {said_s(state.now_s - last[0])}" if last else "since the start"
-            says = "The chamber's thermometer is silent: hot through is by the plan."
-            made.append(Finding("bench.silent", "watch", "bench", says, f"Nothing from it {age}."))
+            says = "The steam box thermometer is silent: “heated through” follows the plan."
+            made.append(Finding("bench.silent", "watch", "bench", says, f"No reading {age}."))
         elif last[1] < warms.goal_c:
-            says = "The chamber is too cool to get the wood hot through."
-            because = f"It shows {last[1]:.0f} °C; the middle must reach {warms.goal_c:.0f} °C."
+            says = "The steam box is too cool to heat the wood through."
+            goal = format_temperature(warms.goal_c, unit)
+            because = f"It reads {format_temperature(last[1], unit)}; the middle must reach {goal}."
             made.append(Finding("bench.cool", "stop", "bench", says, because))
     return gravest_first(made)
 
@@ -362,17 +367,19 @@ def _of_task(task: Task, now_s: float) -> list[Finding]:
     made = []
     if task.is_running and task.over_s is not None and now_s > task.over_s:
         says = f"Longer than {task.over_says} by {said_s(now_s - task.over_s)}."
-        made.append(Finding("bench.window", "stop", "bench", says, "Go on, and look for cracks or starved joints."))
+        made.append(Finding("bench.window", "stop", "bench", says, "Carry on, and look for cracks or starved joints."))
     if not task.is_running and task.due_s is not None:
         if task.latest_s is not None and now_s > task.latest_s:
-            says = f"Past the latest by {said_s(now_s - task.latest_s)}: it has been in the heat too long."
-            made.append(Finding("bench.latest", "stop", "bench", says, "Thin wood turns brittle."))
+            says = f"{said_s(now_s - task.latest_s)} past the latest time: it has been in the heat too long."
+            made.append(Finding("bench.latest", "stop", "bench", says, "Thin wood gets brittle."))
         elif task.soonest_s is None and task.operation.window and task.latest_s is not None:
-            says = "At this heat it does not get hot through."
-            made.append(Finding("bench.never", "stop", "bench", says, "Look after the water, the heat and the vent."))
+            says = "At this temperature it will not heat through."
+            made.append(Finding("bench.never", "stop", "bench", says, "Check the water, the heat and the vent."))
         elif task.soonest_s is not None and now_s < task.soonest_s:
-            says = f"Not hot through yet: {said_s(task.soonest_s - now_s)} more."
-            made.append(Finding("bench.not_through", "watch", "bench", says, "Out now, it is cold in the middle."))
+            says = f"Not heated through yet: {said_s(task.soonest_s - now_s)} more."
+            made.append(
+                Finding("bench.not_through", "watch", "bench", says, "Taken out now, it is cold in the middle.")
+            )
     return made
 
 

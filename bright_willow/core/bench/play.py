@@ -66,9 +66,9 @@ TABLE: dict[str, Trouble] = {
             0.5,
             "The boiler has gone quiet, and the steam at the vent is thin.",
             (
-                Choice("heat", "Turn the heat up", False, "There is no water left to boil: the element glows dry."),
+                Choice("heat", "Turn up the heat", False, "There is no water left to boil: the element glows dry."),
                 Choice("fill", "Heat off, fill it with hot water, heat on", True, "It boils again within minutes."),
-                Choice("vent", "Close the vent to keep what there is", False, "Never: a vent stays open."),
+                Choice("vent", "Close the vent to save steam", False, "Never: a vent always stays open."),
             ),
             stops_steam=True,
         ),
@@ -78,7 +78,7 @@ TABLE: dict[str, Trouble] = {
             0.3,
             "Water runs out at the door, and the vent has gone quiet: the drain is blocked.",
             (
-                Choice("wedge", "Wedge the door tighter", False, "Never: a chamber that is shut tight is a bomb."),
+                Choice("wedge", "Wedge the door tighter", False, "Never: a sealed steam box is a bomb."),
                 Choice("clear", "Stand aside, clear drain and vent", True, "It drains, and the vent blows again."),
             ),
             stops_steam=True,
@@ -90,9 +90,7 @@ TABLE: dict[str, Trouble] = {
             "It is nearly time, and your helper is not back.",
             (
                 Choice("alone", "Do it alone", False, "Two hands for the strap, none for the clamps: it cools."),
-                Choice(
-                    "wait", "Door shut, call the helper, begin when both stand ready", True, "It can wait a little."
-                ),
+                Choice("wait", "Door shut, call the helper, start when both are ready", True, "It can wait a little."),
             ),
             spoils=True,
         ),
@@ -102,8 +100,8 @@ TABLE: dict[str, Trouble] = {
             0.4,
             "A gap opens at the far stop: it slips.",
             (
-                Choice("pull", "Pull on, it is nearly round", False, "The outer face stretches and splinters."),
-                Choice("ease", "Ease back, tighten the stop, go on", True, "A few seconds lost, and no fibre."),
+                Choice("pull", "Pull on, it is nearly round", False, "The outside face stretches and splinters."),
+                Choice("ease", "Ease back, tighten the stop, go on", True, "A few seconds lost, and not a fiber."),
             ),
             spoils=True,
         ),
@@ -111,9 +109,9 @@ TABLE: dict[str, Trouble] = {
             "slide",
             lambda o: _takes("clamps")(o) and o.window is not None,
             0.5,
-            "The laminae slide sideways as the clamps bite.",
+            "The strips slide sideways as the clamps bite.",
             (
-                Choice("harder", "Tighten harder, so that they stay", False, "They stay, a step in the edge."),
+                Choice("harder", "Tighten harder to hold them", False, "They stay that way: a step in the edge."),
                 Choice("flush", "Ease off, knock the edges flush, snug from the middle", True, "The edges are flush."),
             ),
         ),
@@ -135,7 +133,7 @@ TABLE: dict[str, Trouble] = {
             "Somebody knocks: a customer with a question.",
             (
                 Choice("talk", "A minute can do no harm", False, "The first line has begun to skin."),
-                Choice("later", "Call out that you are gluing, and go on", True, "They come back after dinner."),
+                Choice("later", "Call out that you are gluing, and go on", True, "They come back after supper."),
             ),
         ),
         Trouble(
@@ -308,9 +306,9 @@ def _came(
             inside = state.marks[(steam.key, number)]
             core = core_now(steam.warms, in_s=inside.from_s, now_s=mark.from_s, readings=chamber)
             if core.at_c < steam.warms.goal_c - COLD_K:
-                worse.append(f"Its middle had only {core.at_c:.0f} °C: it cracked.")
+                worse.append("Its middle was too cool: it cracked.")
             if steam.latest_s is not None and mark.from_s - inside.from_s > steam.latest_s:
-                bad.append("Too long in the steam: the fibres are brittle.")
+                bad.append("Too long in the steam: the fibers are brittle.")
         for h in happened:
             if h.name[1] == number and h.choice is not None and not h.is_right:
                 (worse if h.trouble.spoils else bad).append(h.choice.then)

@@ -141,11 +141,11 @@ def went(took_s: float, window: Window) -> Finding:
     require("heat.carry_s", took_s, 0, ENDLESS, "s")
     took, there = said_s(took_s), said_s(window.seconds)
     if took_s <= ROOM * window.seconds:
-        return Finding("bench.moves", "fit", "moves", f"{took} of the {there} there are: with room to spare.", "")
+        return Finding("bench.moves", "fit", "moves", f"{took} of {there}: time to spare.", "")
     if took_s <= window.seconds:
-        return Finding("bench.moves", "watch", "moves", f"{took} of the {there} there are: just inside.", "")
+        return Finding("bench.moves", "watch", "moves", f"{took} of {there}: only just.", "")
     over = said_s(took_s - window.seconds)
-    return Finding("bench.moves", "stop", "moves", f"{took}, and there are {there}: too slow by {over}.", "")
+    return Finding("bench.moves", "stop", "moves", f"{took}, but only {there} available: {over} too slow.", "")
 
 
 def own_times(moves: Sequence[Move], takes: Sequence[Taken]) -> dict[str, float]:

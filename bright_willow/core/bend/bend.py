@@ -40,7 +40,7 @@ class Springback:
 class Closed:
     """A ring glued all round: there is nothing that could open."""
 
-    says: str = "Glued all round it cannot open."
+    says: str = "A ring glued all around cannot spring back."
     kind: Literal["closed"] = "closed"
 
 
@@ -196,5 +196,5 @@ def springback(
 def basis_of(belief: Belief) -> str:
     """What a figure of springback rests on."""
     if belief.bends:
-        return f"learned from {belief.bends} measured bend{'s' if belief.bends > 1 else ''} of this kind or near it"
-    return "by mechanics, with the spread usual before any bend of yours is measured"
+        return f"from {belief.bends} of your measured bends of this kind or close to it"
+    return "calculated; the range is wide until you log your own bends"

@@ -115,7 +115,7 @@ def stick_marks(
     middle = (first + last) / 2
     places: list[Place] = [
         ("finished end", "part_end", first),
-        ("centre", "centre", middle),
+        ("center", "centre", middle),
         ("finished end", "part_end", last),
     ]
     if first > 0:
@@ -124,7 +124,7 @@ def stick_marks(
         places.append(("blank end", "blank_end", length))
     if witness_mm is not None:
         places.append(("witness mark", "witness", first + witness_mm))
-    places += [(f"joint of layer {x.number}", "joint", x.joint_deg / 360 * length) for x in ring]
+    places += [(f"joint of ply {x.number}", "joint", x.joint_deg / 360 * length) for x in ring]
     for cut in sheets:
         for number, joints in enumerate(cut.joints_mm, 1):
             places += [(f"joint in {cut.sheet.name.lower()} {number}", "joint", at) for at in joints]

@@ -107,9 +107,9 @@ def glued_up(job: Job, shop: Shop, bend: Bend, make: LaidUp, form: FormSketch) -
         if choice.spread_by == "brush":
             yield "Spread it with a roller.", run(by="roller"), {"glue_up.spread_by": "roller"}
         for hands in range(choice.hands + 1, min(9, choice.hands + 4)):
-            yield f"Take {hands} pairs of hands.", run(hands=hands), {"glue_up.hands": hands}
+            yield f"Work with {hands} people.", run(hands=hands), {"glue_up.hands": hands}
         for goes in range(choice.goes + 1, min(7, moves.lines + 1)):
-            yield f"Glue it up in {goes} goes.", run(goes=goes), {"glue_up.goes": goes}
+            yield f"Glue up in {goes} batches.", run(goes=goes), {"glue_up.goes": goes}
         for cooler in range(math.ceil(now_c) - 1, math.ceil(max(make.glue.min_temp_c, now_c - MOST_COOLER_C)) - 1, -1):
             then = choice.model_copy(update={"temperature_c": float(cooler)})
             says = f"Glue it up at {format_temperature(cooler, shop.rule)}."

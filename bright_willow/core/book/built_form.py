@@ -20,11 +20,11 @@ from ..shape.curve import Curve, tip_distance_mm
 
 MISHAPS: dict[str, str] = {
     "": "nothing",
-    "slipped": "a clamp or lamina slipped",
+    "slipped": "a clamp or strip slipped",
     "early_release": "taken off the form early",
     "broke": "broke on the form",
     "cracked": "cracked",
-    "delaminated": "a glue line opened",
+    "delaminated": "a glue joint opened",
     "other": "something else, see note",
 }
 
@@ -56,16 +56,16 @@ class BuiltForm(Document):
     liner_mm: float = 0.0
     trim_mm: float = 0.0
     right_trim_mm: float | None = Field(default=None, description="where the right end has another")
-    expected_low: Curvatures = Field(description="released, the tight end of the 80 % band")
+    expected_low: Curvatures = Field(description="released, the tight end of the 80 % range")
     expected: Curvatures
-    expected_high: Curvatures = Field(description="released, the open end of the 80 % band")
+    expected_high: Curvatures = Field(description="released, the open end of the 80 % range")
     grade: Grade
 
     jig_keeps: float = Field(
         default=1.0, ge=0, le=1, description="share of its distance from the wanted shape that a piece keeps in its jig"
     )
     stated_curvature: Curvatures | None = Field(default=None, description="as the maker drew it, if not as wanted")
-    law: int = Field(default=0, ge=0, description="which law of springback it was predicted with")
+    law: int = Field(default=0, ge=0, description="springback rule it was predicted with")
 
     @model_validator(mode="before")
     @classmethod
@@ -221,13 +221,13 @@ class BuiltForm(Document):
             here = np.array(self.on_face(self.bent_by(k), face)[:2])
             slope = (np.array(self.on_face(self.bent_by(k + step), face)[:2]) - here) / step
             if not float(slope @ slope) > 1e-12:
-                raise OutOfRange("chord_mm", "Chord and rise of this curve do not change with springback.")
+                raise OutOfRange("chord_mm", "The chord and rise of this curve do not change with springback.")
             change = float(slope @ (measured - here) / (slope @ slope))
             k += max(-2.0, min(2.0, change))
             if abs(change) < 1e-9:
                 break
         if abs(k) > 20:
-            raise OutOfRange("chord_mm", "No springback brings this piece to such a chord and rise: check both.")
+            raise OutOfRange("chord_mm", "No springback gives this chord and rise: check both.")
         return LossRatio(k, error_mm / float(np.hypot(*slope)))
 
 
@@ -295,7 +295,7 @@ def check_measured(built: BuiltForm, *, chord_mm: float, rise_mm: float, face: F
     """
     straight = not np.any(np.array(built.wanted_curvature))
     if not chord_mm > 0 or not (rise_mm > 0 or (straight and rise_mm == 0)):
-        raise OutOfRange("chord_mm" if not chord_mm > 0 else "rise_mm", "More than nothing, please.")
+        raise OutOfRange("chord_mm" if not chord_mm > 0 else "rise_mm", "More than zero, please.")
     chord, rise, length = built.on_face(built.mid_line(built.expected), face)
     if len(built.lengths_mm) > 1 or straight:
         for field, seen, own in (("chord_mm", chord_mm, chord), ("rise_mm", rise_mm, rise)):
@@ -309,11 +309,11 @@ def check_measured(built: BuiltForm, *, chord_mm: float, rise_mm: float, face: F
         return
     arc = Arc.from_chord_and_rise(chord_mm=chord_mm, rise_mm=rise_mm)
     if arc.radius_mm - face_offset_mm(face, built.thickness_mm) <= built.thickness_mm / 2:
-        raise OutOfRange("rise_mm", "A piece so thick cannot be bent so tight: check the rise.")
+        raise OutOfRange("rise_mm", "A piece this thick cannot be bent that tight: check the rise.")
     if not 0.9 < arc.length_mm / length < 1.1:
         raise OutOfRange(
             "chord_mm",
-            "These two make a curve {seen} long, but the piece is {own} along that face.",
+            "These two give a curve {seen} long, but the piece is {own} along that face.",
             hint="Check both, and which face you measured.",
             lengths_mm={"seen": arc.length_mm, "own": length},
         )

@@ -18,6 +18,7 @@ from ..bend.bend import Springback
 from ..ground.errors import OutOfRange
 from ..ground.estimate import Grade
 from ..ground.findings import Change
+from ..ground.units import format_pressure, format_temperature
 from ..heat.limits import moisture_of
 from ..heat.steaming import SteamHeat
 from ..plan.result import Plan
@@ -150,7 +151,7 @@ def causes_of(
     """
     seen, causes = table()
     if symptom not in seen:
-        raise OutOfRange("symptom", "Choose what is seen from the list.")
+        raise OutOfRange("symptom", "Choose what you see from the list.")
     known = facts_of(plan, record) if facts is None else facts
     answers = said or {}
     traits = {"strap" if _strap(plan) is not None else "free"} | ({"bag"} if plan.site.press == "vacuum" else set())
@@ -187,16 +188,16 @@ def causes_of(
 def facts_of(plan: Plan, record: PieceRecord | None = None) -> dict[str, Fact]:
     """Figures of a plan, and of a piece's run where there was one, that tell causes apart. A figure that is not known
     is left out."""
-    made = {"use": Fact(plan.make.use.worst.value, f"{plan.make.use.worst.value:.0%} of what it stands")}
+    made = {"use": Fact(plan.make.use.worst.value, f"{plan.make.use.worst.value:.0%} of breaking strain")}
     slope = plan.job.stock.grain_slope
-    steep = f"grain runs out 1 in {1 / slope:.0f}" if slope else "straight grain"
+    steep = f"grain run-out 1 in {1 / slope:.0f}" if slope else "straight grain"
     made["run_out"] = Fact(slope, steep)
     made["figured"] = Fact(float(plan.job.stock.figured), "figured wood" if plan.job.stock.figured else "plain wood")
     made["corner"] = _corner(plan)
     if plan.bend.loss_ratio.grade == "learned":
-        made["believes"] = Fact(3.0, "its springback rests on this shop's own bends", "learned")
+        made["believes"] = Fact(3.0, "springback from your own bends", "learned")
     else:
-        made["believes"] = Fact(0.0, "its springback rests on no bend of this shop")
+        made["believes"] = Fact(0.0, "springback without any bend of yours")
     made |= _of_the_heat(plan, record)
     made |= _of_the_glue(plan, record)
     return made
@@ -212,7 +213,9 @@ def _corner(plan: Plan) -> Fact:
     curvature = plan.bend.target.merged().curvature
     jump = float(np.abs(np.diff(curvature)).max()) if curvature.size > 1 else 0.0
     value = jump * plan.job.part.thickness_mm / CORNER
-    return Fact(value, "straight meets arc without an easing" if value > 0.5 else "no corner in the curve", "physics")
+    return Fact(
+        value, "straight meets arc without a transition" if value > 0.5 else "no corner in the curve", "physics"
+    )
 
 
 def _of_the_heat(plan: Plan, record: PieceRecord | None) -> dict[str, Fact]:
@@ -220,45 +223,52 @@ def _of_the_heat(plan: Plan, record: PieceRecord | None) -> dict[str, Fact]:
     if hot is None:
         return {}
     made: dict[str, Fact] = {}
+    unit = plan.way.shop.units
     moisture = moisture_of(plan.job.stock)
     made["moisture_hot"] = Fact(moisture, f"about {moisture:.0f} % moisture")
     on_form = hot.drying.on_form_h
     if record and record.on_form_s is not None:
         share = record.on_form_s / 3600 / on_form if on_form else 1.0
-        made["on_form_share"] = Fact(share, f"{record.on_form_s / 3600:.1f} h on the form of {on_form:.0f} planned")
+        made["on_form_share"] = Fact(share, f"{record.on_form_s / 3600:.1f} h on the form; {on_form:.0f} planned")
     heat = hot.heat
     if not isinstance(heat, SteamHeat):
-        made["surface_over_k"] = Fact(heat.surface_c - SCORCHES_C, f"surface at {heat.surface_c:.0f} °C")
+        made["surface_over_k"] = Fact(
+            heat.surface_c - SCORCHES_C, f"surface at {format_temperature(heat.surface_c, unit)}"
+        )
         return made
     time, steam = heat.steam.time, heat.steam
     minutes = record.steamed_s / 60 if record and record.steamed_s is not None else time.planned_min
     how = "in the steam" if record and record.steamed_s is not None else "planned in the steam"
-    says = f"{minutes:.0f} min {how}, hot through after {time.earliest_min:.0f}"
+    says = f"{minutes:.0f} min {how}, heated through after {time.earliest_min:.0f}"
     made["steam_share"] = Fact(minutes / time.earliest_min if time.earliest_min else 2.0, says)
     latest = time.latest_min if time.latest_min is not None else 2 * max(time.planned_min, time.earliest_min)
     made["steam_long"] = Fact(minutes / latest, f"{minutes:.0f} min {how}; {latest:.0f} at the latest")
     if record and record.chamber_c is not None:
         over = record.chamber_c - steam.warms.goal_c
-        made["chamber_over_k"] = Fact(over, f"the chamber held {record.chamber_c:.0f} °C in the mean", "physics")
+        made["chamber_over_k"] = Fact(over, f"the box averaged {format_temperature(record.chamber_c, unit)}", "physics")
         if record.chamber_low_c is not None:
             dip = record.chamber_c - record.chamber_low_c
-            made["chamber_dip_k"] = Fact(dip, f"it fell to {record.chamber_low_c:.0f} °C meanwhile", "physics")
+            made["chamber_dip_k"] = Fact(
+                dip, f"the box fell to {format_temperature(record.chamber_low_c, unit)}", "physics"
+            )
     else:
         over = steam.chamber_c - steam.warms.goal_c
-        made["chamber_over_k"] = Fact(over, f"the chamber is planned at {steam.chamber_c:.0f} °C")
+        made["chamber_over_k"] = Fact(over, f"the box is planned at {format_temperature(steam.chamber_c, unit)}")
     if not heat.in_bag:
         took = record.to_form_s if record and record.to_form_s is not None else steam.handling_s
-        what = "from the door to the last clamp" if record and record.to_form_s is not None else "planned to the form"
-        made["window_used"] = Fact(
-            took / steam.window_s, f"{took:.0f} s {what}; it bends well for {steam.window_s:.0f}"
+        what = (
+            "from the box to the last clamp"
+            if record and record.to_form_s is not None
+            else "planned from the box to the form"
         )
+        made["window_used"] = Fact(took / steam.window_s, f"{took:.0f} s {what}; working time {steam.window_s:.0f} s")
     if heat.strap is None:
         made["free_use"] = Fact(
-            plan.make.use.worst.value, f"bent free, at {plan.make.use.worst.value:.0%} of its limit"
+            plan.make.use.worst.value, f"bent without a strap, at {plan.make.use.worst.value:.0%} of its limit"
         )
     elif heat.strap.grip_n is not None:
         share = heat.strap.grip_n / heat.strap.thrust_n
-        made["grip"] = Fact(share, f"the stops grip {share:.1f} × the thrust")
+        made["grip"] = Fact(share, f"the stops hold {share:.1f} × the end pressure")
     else:
         made["grip"] = Fact(3.0, "the stops are welded or bolted")
     return made
@@ -274,30 +284,38 @@ def _of_the_glue(plan: Plan, record: PieceRecord | None) -> dict[str, Fact]:
         took = record.open_s if record and record.open_s is not None else glued.race.lasts_s
         what = "until there was pressure" if record and record.open_s is not None else "planned until there is pressure"
         share = took / close.window.seconds
-        made["open_share"] = Fact(share, f"{took / 60:.0f} min {what}; the glue stands {close.window.seconds / 60:.0f}")
+        made["open_share"] = Fact(share, f"{took / 60:.0f} min {what}; the glue allows {close.window.seconds / 60:.0f}")
+    unit = plan.way.shop.units
     over = glued.temperature_c - laid_up.glue.min_temp_c
-    made["glue_over_k"] = Fact(over, f"glued at {glued.temperature_c:.0f} °C, it wants {laid_up.glue.min_temp_c:.0f}")
+    made["glue_over_k"] = Fact(
+        over,
+        f"glued at {format_temperature(glued.temperature_c, unit)}; the glue needs "
+        f"{format_temperature(laid_up.glue.min_temp_c, unit)}",
+    )
     planned = laid_up.press_h + laid_up.warm_h
     if record and record.on_form_s is not None and planned:
         share = record.on_form_s / 3600 / planned
-        made["on_form_share"] = Fact(share, f"{record.on_form_s / 3600:.1f} h under pressure of {planned:.0f} planned")
+        made["on_form_share"] = Fact(share, f"{record.on_form_s / 3600:.1f} h under pressure; {planned:.0f} planned")
     pressure = laid_up.press.pressure_mpa
     if pressure is not None:
         has = record.pressure_kpa / 1000 if record and record.pressure_kpa is not None else pressure.value
         glue = laid_up.glue
-        wants = f"the glue wants {glue.pressure_mpa_low * 1000:.0f} to {glue.pressure_mpa_high * 1000:.0f}"
-        made["pressure_share"] = Fact(has / glue.pressure_mpa_low, f"{has * 1000:.0f} kPa, {wants}")
-        made["pressed_share"] = Fact(has / glue.pressure_mpa_high, f"{has * 1000:.0f} kPa, {wants}")
+        wants = (
+            f"the glue needs {format_pressure(glue.pressure_mpa_low, unit)} to "
+            f"{format_pressure(glue.pressure_mpa_high, unit)}"
+        )
+        made["pressure_share"] = Fact(has / glue.pressure_mpa_low, f"{format_pressure(has, unit)}; {wants}")
+        made["pressed_share"] = Fact(has / glue.pressure_mpa_high, f"{format_pressure(has, unit)}; {wants}")
         if record and record.pressure_kpa is not None:
             fell = 1 - has / pressure.value if pressure.value else 0.0
-            made["vacuum_fell"] = Fact(fell, f"the gauge showed {has * 1000:.0f} kPa in the mean")
+            made["vacuum_fell"] = Fact(fell, f"the gauge averaged {format_pressure(has, unit)}")
     stock = plan.job.stock
     moisture = stock.moisture_pct if stock.moisture_pct is not None else None
     if moisture is not None:
         made["moisture_glue"] = Fact(moisture, f"{moisture:.0f} % moisture when it was glued")
     opens = plan.bend.opens
     if isinstance(opens, Springback):
-        made["loss"] = Fact(opens.loss_share.likely, f"it is planned to lose {opens.loss_share.likely:.1%} of its bend")
+        made["loss"] = Fact(opens.loss_share.likely, f"planned to lose {opens.loss_share.likely:.1%} of its bend")
     return made
 
 
@@ -342,13 +360,13 @@ def _thinner(plan: Plan) -> Change | None:
     if plan.laid_up is None or plan.job.build_up.lay_up != "equal":
         return None
     count = plan.job.build_up.laminae + 2
-    return Change(f"Build it up of {count} laminae.", {"build_up.laminae": count, "build_up.lamina_mm": None})
+    return Change(f"Use {count} strips.", {"build_up.laminae": count, "build_up.lamina_mm": None})
 
 
 def _soak(plan: Plan) -> Change | None:
     if plan.hot is None or plan.job.heat.soaked == "days" or plan.job.stock.dryness == "green":
         return None
-    return Change("Soak it for days first.", {"heat.soaked": "days"})
+    return Change("Pre-soak it for days.", {"heat.soaked": "days"})
 
 
 def _longer_on_form(plan: Plan) -> Change | None:
@@ -365,7 +383,7 @@ CHANGES: dict[str, Callable[[Plan], Change | None]] = {
     "shorter_steam": _shorter_steam,
     "longer_on_form": _longer_on_form,
     "more_spares": _more("part.spares", "Prepare {value} spares.", SPARES_MORE, 50),
-    "more_hands": _more("heat.hands", "Take {value} pairs of hands.", 1, 4),
-    "more_glue_hands": _more("glue_up.hands", "Take {value} pairs of hands.", 1, 8),
+    "more_hands": _more("heat.hands", "Work with {value} people.", 1, 4),
+    "more_glue_hands": _more("glue_up.hands", "Work with {value} people.", 1, 8),
     "more_trim": _more("part.trim_mm", "Leave {value:.0f} mm more to trim at each end.", TRIM_MORE_MM, 1_000),
 }

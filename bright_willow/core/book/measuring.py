@@ -99,17 +99,17 @@ def measured(built: BuiltForm, readings: Readings, *, face: Face, error: float) 
         here = reads(k)
         slope = (reads(k + STEP) - here) / STEP
         if not float(slope @ slope) > 1e-12:
-            raise OutOfRange("readings", "These readings do not change with springback: measure another way.")
+            raise OutOfRange("readings", "These readings do not change with springback: measure something else.")
         change = float(slope @ (seen - here) / (slope @ slope))
         k += max(-2.0, min(2.0, change))
         if abs(change) < STILL:
             break
     if not abs(k) <= MOST_RATIO:
-        raise OutOfRange("readings", "No springback brings this piece to such readings: check them.")
+        raise OutOfRange("readings", "No springback gives these readings: check them.")
     if isinstance(readings, Heights):
         along, _ = straightened(built.bent_by(k).parallel(face_offset_mm(readings.face, built.thickness_mm)))
         if max(readings.at_mm) > along[-1] + BEYOND_MM or min(readings.at_mm) < -BEYOND_MM:
-            raise OutOfRange("heights", "A height lies beyond the ends of the piece.")
+            raise OutOfRange("heights", "A height is beyond the ends of the piece.")
     left = (seen - reads(k)) / error
     misfit = math.sqrt(float((left**2).mean()))
     sure = error / math.sqrt(float(slope @ slope)) * max(1.0, misfit)
@@ -119,10 +119,10 @@ def measured(built: BuiltForm, readings: Readings, *, face: Face, error: float) 
 def came_to(built: BuiltForm, ratio: LossRatio, face: Face, misfit: float) -> Measured:
     """What a loss ratio found comes to on a face. Raises: OutOfRange where it has no chord and rise there."""
     if not abs(ratio.ratio) <= MOST_RATIO:
-        raise OutOfRange("readings", "No springback brings this piece to such readings: check them.")
+        raise OutOfRange("readings", "No springback gives these readings: check them.")
     chord, rise, _ = built.on_face(built.bent_by(ratio.ratio), face)
     if not chord > 0 or not rise > 0:
-        raise OutOfRange("readings", "Such a piece has no chord and rise: check the readings.")
+        raise OutOfRange("readings", "These readings give no chord and rise: check them.")
     of_one = built.fitted_ratio(chord_mm=chord, rise_mm=rise, face=face, error_mm=1.0).error
     return Measured(ratio, chord, rise, max(0.05, ratio.error / of_one), misfit)
 
@@ -172,7 +172,7 @@ def _turn_deg(curve: Curve) -> float:
 
 def _heights(built: BuiltForm, seen: Heights) -> tuple[Array, Callable[[Curve], Array]]:
     if not seen.at_mm or len(seen.at_mm) != len(seen.high_mm):
-        raise OutOfRange("heights", "Each height with how far along it is, please.")
+        raise OutOfRange("heights", "Enter each height with its distance along the piece.")
     for value in (*seen.at_mm, *seen.high_mm):
         require("heights", value, -100_000, 100_000, "mm")
     at = np.array(seen.at_mm)
@@ -252,7 +252,7 @@ def read_rows(text: str, read: Callable[[str, str], float], *, most: int = 60) -
             continue
         parts: Sequence[str] = [p for p in row.split(",") if p.strip()] if "," in row else row.split()
         if len(parts) != 2:
-            raise OutOfRange("heights", f"Line {number}: how far along and how high, with a comma between, please.")
+            raise OutOfRange("heights", f"Line {number}: distance along, comma, height.")
         rows.append((read(parts[0].strip(), "heights"), read(parts[1].strip(), "heights")))
         if len(rows) > most:
             raise OutOfRange("heights", f"At most {most} heights, please.")

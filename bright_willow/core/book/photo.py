@@ -117,11 +117,11 @@ class Plane:
             what = "corner" if seen.by == "rectangle" else "end"
             raise OutOfRange("corners", f"{left} more {what}{'' if left == 1 else 's'} to mark.")
         if not np.isfinite(corners).all() or np.abs(corners).max() > 1e6:
-            raise OutOfRange("corners", "A mark lies far outside the picture.")
+            raise OutOfRange("corners", "A mark is far outside the picture.")
         middle = corners.mean(axis=0)
         scale = float(np.hypot(*(corners - middle).T).max())
         if scale < LEAST_SIDE_PX / 2:
-            raise OutOfRange("corners", "These marks lie on one another: take something larger, or go nearer.")
+            raise OutOfRange("corners", "These marks are on top of each other: use a larger object, or go closer.")
         own = (corners - middle) / scale
         if seen.by == "bar":
             return cls(_square_on(own, seen.across_mm), middle, scale, seen)
@@ -133,7 +133,7 @@ class Plane:
         own = (np.asarray(px, dtype=float).reshape(-1, 2) - self.middle) / self.scale
         w = own @ self.matrix[2, :2] + self.matrix[2, 2]
         if not (w > 1e-3).all():
-            raise OutOfRange("points", "A point lies beyond the horizon of that rectangle: check its corners.")
+            raise OutOfRange("points", "A point is beyond the horizon of that rectangle: check its corners.")
         return np.asarray((own @ self.matrix[:2, :2].T + self.matrix[:2, 2]) / w[:, None])
 
     def px(self, mm: Array) -> Array:
@@ -195,12 +195,12 @@ def _check_corners(corners: Array) -> None:
     for i in range(4):
         a, b = corners[i - 1] - corners[i], corners[(i + 1) % 4] - corners[i]
         if min(np.hypot(*a), np.hypot(*b)) < LEAST_SIDE_PX:
-            raise OutOfRange("corners", "Two corners lie on one another: take a larger rectangle, or go nearer.")
+            raise OutOfRange("corners", "Two corners are in the same place: use a larger rectangle, or go closer.")
         turns.append(math.degrees(math.atan2(a[0] * b[1] - a[1] * b[0], float(a @ b))))
     if any(abs(t) < LEAST_CORNER_DEG or abs(t) > 180 - LEAST_CORNER_DEG for t in turns):
-        raise OutOfRange("corners", "Three of these corners lie in a line: mark the four corners of the rectangle.")
+        raise OutOfRange("corners", "Three of these corners are in a line: mark the four corners of the rectangle.")
     if len({t > 0 for t in turns}) > 1:
-        raise OutOfRange("corners", "These corners cross: mark them in order, going round the rectangle.")
+        raise OutOfRange("corners", "These corners cross: mark them in order around the rectangle.")
 
 
 def _corners_mm(corners: Array, across: float, up: float) -> Array:
@@ -220,5 +220,5 @@ def _homography(px: Array, mm: Array) -> Array:
     try:
         found = np.append(np.linalg.solve(np.array(rows), np.array(right)), 1.0).reshape(3, 3)
     except np.linalg.LinAlgError:
-        raise OutOfRange("corners", "Three of these corners lie in a line.") from None
+        raise OutOfRange("corners", "Three of these corners are in a line.") from None
     return found

@@ -87,9 +87,9 @@ QUESTIONS: dict[str, Question] = {
     q.key: q
     for q in (
         Question("minutes", "How long in the steam?", "min", 1, True, _minutes, MINUTES_TRIED),
-        Question("soak", "How long soaked before the steam?", "h", 1, True, _soak),
-        Question("radius", "How tight? Inside radius over thickness", "R/T", 1, True, _radius),
+        Question("soak", "How long to pre-soak?", "h", 1, True, _soak),
+        Question("radius", "How tight? Inside radius ÷ thickness", "radius ÷ thickness", 1, True, _radius),
         Question("thickness", "How thick?", "mm", -1, True, _thickness),
-        Question("hours", "How long on the form, and what does it spring back?", "h", 1, False, _hours),
+        Question("hours", "How long on the form, and how much springback?", "h", 1, False, _hours),
     )
 }

@@ -51,7 +51,7 @@ def candidates(
         raise OutOfRange("tolerance", "A tolerance above zero, please.")
     shop = shop or Shop()
     if job.shape.is_closed:
-        raise OutOfRange("shape.kind", "A closed ring needs a drum of its own size.")
+        raise OutOfRange("shape.kind", "A closed ring needs a round form of its own size.")
     way = set_up(job, shop)
     ratio = learnt.about(way=job.way, group=way.group).next_bend().likely
     found = [_try(way, ratio, tolerance_mm, form_id, built) for form_id, built in forms]
@@ -72,9 +72,9 @@ def _try(way: WayOfBending, ratio: float, tolerance_mm: float, form_id: int, bui
     part, choice = way.job.part, way.form_choice
     narrow = part.width_mm - built.width_mm
     if built.side != choice.side:
-        return Candidate(form_id, None, narrow, "It stands on the other side of the bend.")
+        return Candidate(form_id, None, narrow, "It is on the other side of the curve.")
     if built.kind == "ring":
-        return Candidate(form_id, None, narrow, "It is the drum of a closed ring.")
+        return Candidate(form_id, None, narrow, "It is the round form of a closed ring.")
     off = part.thickness_mm / 2 + choice.liner_mm
     try:
         fit = fit_on(

@@ -57,9 +57,9 @@ def traced(built: BuiltForm, seen: Traced) -> Trace:
     """
     points, errors = np.asarray(seen.points_mm, dtype=float), np.asarray(seen.errors_mm, dtype=float)
     if len(points) < FEWEST:
-        raise OutOfRange("points", f"{FEWEST} points or more, please, from one end of the edge to the other.")
+        raise OutOfRange("points", f"Mark {FEWEST} points or more, from one end of the edge to the other.")
     if not np.isfinite(points).all() or not (errors > 0).all():
-        raise OutOfRange("points", "A point is no place.")
+        raise OutOfRange("points", "A point has no position.")
     on_face = _face(built, seen.face, 1.0)
     long = float(np.hypot(*np.diff(points, axis=0).T).sum())
     if not 1 - LONG_OFF < long / on_face.length_mm < 1 + LONG_OFF / 2:
@@ -78,7 +78,7 @@ def traced(built: BuiltForm, seen: Traced) -> Trace:
     (k,), pose, (sure,), misfit = whole.solved(np.ones(1), pose)
     k = float(k)
     if abs(k) > MOST_RATIO:
-        raise OutOfRange("points", "No springback brings this piece to such a curve: check the marks.")
+        raise OutOfRange("points", "No springback gives this curve: check the marks.")
     worse = max(1.0, misfit)
     came = _face(built, seen.face, k)
     stations, _ = nearest(came, laid, pose)
@@ -87,7 +87,7 @@ def traced(built: BuiltForm, seen: Traced) -> Trace:
         raise OutOfRange(
             "points",
             "The edge you marked ends {beyond} from where this face of the piece would.",
-            hint="Is it the face you say, marked from one end to the other, and the rectangle of that size?",
+            hint="Check the face, that it is marked end to end, and the rectangle's size.",
             lengths_mm={"beyond": beyond},
         )
     wanted = built.mid_line(built.expected).parallel(face_offset_mm(seen.face, built.thickness_mm))
@@ -168,7 +168,7 @@ class _Fit:
         except np.linalg.LinAlgError:
             square = np.full(m, math.inf)
         if not ((square > 0) & (square < 1e6)).all():
-            raise OutOfRange("points", "These points do not say how far the piece opened: mark more of its edge.")
+            raise OutOfRange("points", "These points do not show the springback: mark more of the edge.")
         return found.x[:m], found.x[m:], np.sqrt(square), misfit
 
 

@@ -37,14 +37,14 @@ OVER = 1.6  # times beyond the settings tried that the curve is drawn
 STEP = 1.25  # from one piece to the next where they go one at a time. Grade: allowance.
 NIGHT_H, DAYS_H = 16.0, 3.0  # up to which soaking is overnight, and below which it is none. Grade: allowance.
 MOST_VARIANTS = 4
-APART_MIN = 3.0  # between two pieces out of the heat, where nothing better is known. Grade: allowance.
+APART_MIN = 3.0  # between two pieces, where nothing better is known. Grade: allowance.
 LATEST_OVER = 2.0  # times the planned minutes, where the plan knows no latest. Grade: allowance.
 STIFFNESSES = ("", "easy", "firm", "stiff")
 Asks = Literal["minutes", "soak", "radius", "thickness", "hours"]
 Design = Literal["grid", "one_at_a_time"]
 DESIGNS: dict[str, str] = {
-    "grid": "every setting, in an order by chance",
-    "one_at_a_time": "one at a time from the first setting: harder after a whole one, easier after a failed one",
+    "grid": "every setting, in random order",
+    "one_at_a_time": "one at a time: harder after a whole piece, easier after a failed one",
 }
 
 
@@ -110,9 +110,9 @@ class Trial(Document):
         default=(), max_length=MOST_VARIANTS, strict=False
     )
     pieces: tuple[TrialPiece, ...] = Field(min_length=1, max_length=MOST_PIECES, strict=False)
-    earliest_min: float | None = Field(default=None, gt=0, le=100_000, description="hot through, by the plan")
-    latest_min: float | None = Field(default=None, gt=0, le=100_000, description="the longest the plan would steam it")
-    apart_min: float = Field(default=APART_MIN, ge=0.1, le=600, description="between two pieces out of the heat")
+    earliest_min: float | None = Field(default=None, gt=0, le=100_000, description="heated through, by the plan")
+    latest_min: float | None = Field(default=None, gt=0, le=100_000, description="the longest the plan allows")
+    apart_min: float = Field(default=APART_MIN, ge=0.1, le=600, description="between two pieces")
     bends: Literal[1, 2] = 1
     in_days: int | None = Field(default=None, ge=1, description="the job that stands for it in the shop's days")
 
@@ -120,9 +120,9 @@ class Trial(Document):
     def known(self) -> Trial:
         """Its question is one of the table, and each piece of a kind there is."""
         if self.asks not in QUESTIONS:
-            raise ValueError("Choose a question of the list")
+            raise ValueError("Choose a question from the list")
         if any(p.variant >= max(1, len(self.variants)) for p in self.pieces):
-            raise ValueError("A piece is of a kind that is not there")
+            raise ValueError("A piece is of an unknown kind")
         return self
 
     @property
@@ -273,7 +273,11 @@ class Trial(Document):
         if self.asks == "soak":
             hours = made.at_90.likely
             soaked = "none" if hours < DAYS_H else "overnight" if hours <= NIGHT_H else "days"
-            says = {"none": "Steam it without soaking.", "overnight": "Soak it overnight.", "days": "Soak it for days."}
+            says = {
+                "none": "Steam it without pre-soaking.",
+                "overnight": "Pre-soak it overnight.",
+                "days": "Pre-soak it for days.",
+            }
             return Change(says[soaked], {"heat.soaked": soaked})
         return None
 
@@ -310,7 +314,7 @@ def with_one_more(trial: Trial) -> Trial:
     """A trial with one more piece, where one is of use. Raises: OutOfRange."""
     setting = trial.one_more()
     if setting is None:
-        raise OutOfRange("more", "Grade what is laid out first; then see whether one more is worth it.")
+        raise OutOfRange("more", "Grade the planned pieces first, then decide whether one more is worth it.")
     return trial.model_copy(update={"pieces": (*trial.pieces, TrialPiece(setting=setting))})
 
 
@@ -332,7 +336,7 @@ def graded(
     pieces = list(trial.pieces)
     was = pieces[number - 1]
     if stiffness not in STIFFNESSES:
-        raise OutOfRange("stiffness", "Choose how it pulled round.")
+        raise OutOfRange("stiffness", "Choose how hard it was to bend.")
     said = {"grade": grade, "springback_mm": springback_mm, "later_mm": later_mm, "note": note, "stiffness": stiffness}
     pieces[number - 1] = TrialPiece(**was.model_dump() | said)
     return trial.model_copy(update={"pieces": tuple(pieces)})

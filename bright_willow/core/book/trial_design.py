@@ -41,31 +41,33 @@ def laid_out(
         bends: 1 or 2, made of one blank.
     """
     if design not in DESIGNS:
-        raise OutOfRange("design", "Choose how it is laid out.")
+        raise OutOfRange("design", "Choose the order.")
     if asks not in QUESTIONS:
-        raise OutOfRange("asks", "Choose a question of the list.")
+        raise OutOfRange("asks", "Choose a question from the list.")
     published = QUESTIONS[asks].published(plan)
     if published is None or published <= 0:
-        raise OutOfRange("asks", "That cannot be asked of this way of bending.")
+        raise OutOfRange("asks", "This method cannot answer that question.")
     if not settings:
         raise OutOfRange("settings", "One setting at least, please.")
     if design == "one_at_a_time":
         if not QUESTIONS[asks].asks_whole:
-            raise OutOfRange("design", "One at a time finds where pieces fail; for a measured figure lay out a grid.")
+            raise OutOfRange(
+                "design", "“One at a time” finds where pieces fail; for a measured figure choose “every setting”."
+            )
         settings, repeats = settings[:1], 1
     if variants and (len(set(variants)) < len(variants) or not 2 <= len(variants) <= MOST_VARIANTS):
-        raise OutOfRange("variants", f"Two to {MOST_VARIANTS} kinds of different names, or none.")
+        raise OutOfRange("variants", f"Two to {MOST_VARIANTS} kinds with different names, or none.")
     if any(len(v) > 40 for v in variants):
         raise OutOfRange("variants", "Names of 40 letters at most, please.")
     if variants and design == "one_at_a_time":
-        raise OutOfRange("design", "Kinds are set against each other in a grid.")
+        raise OutOfRange("design", "To compare kinds choose “every setting”.")
     if bends not in (1, 2):
-        raise OutOfRange("bends", "One or two bends of a blank, please.")
+        raise OutOfRange("bends", "One or two bends per blank, please.")
     if bends == 2 and design == "one_at_a_time":
-        raise OutOfRange("bends", "One at a time, each bend has a blank of its own.")
+        raise OutOfRange("bends", "“One at a time” needs a blank for each bend.")
     kinds = max(1, len(variants))
     if len(settings) * repeats * kinds > MOST_PIECES:
-        raise OutOfRange("repeats", f"At most {MOST_PIECES} pieces in one trial, please.")
+        raise OutOfRange("repeats", f"At most {MOST_PIECES} pieces in one set of test bends, please.")
     heat = plan.hot.heat if plan.hot else None
     made = Trial(
         name=name,

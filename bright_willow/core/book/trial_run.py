@@ -55,12 +55,12 @@ def trial_operations(trial: Trial, plan: Plan) -> tuple[Operation, ...]:
         look = Operation(
             key="look",
             kind="look",
-            name="Take it off, look it over, mark it",
+            name="Take it off, inspect it, mark it",
             scope="batch",
             attended_s=Hands(LOOK_S, LOOK_S, LOOK_S, "allowance"),
             frees=("form", "strap", "clamps"),
             after=(After(ops[bent].key),),
-            steps=("Look at the outer face under a raking light, then inside; note what is seen.",),
+            steps=("Look at the outside face in low side light, then the inside. Note what you see.",),
         )
         ops = [*ops[: bent + 1], look]
     made = []
@@ -125,7 +125,7 @@ def in_the_days(trial: Trial, job: Job) -> Job:
         raise OutOfRange("trial", "Every piece is graded: add one more first.")
     longest = max(trial.pieces[n].setting for n in order)
     data = job.model_dump()
-    data["name"] = f"Trial: {trial.name}"[:120]
+    data["name"] = f"Test bends: {trial.name}"[:120]
     data["part"] |= {"count": len(order), "spares": 0, "copies": "alike"}
     data["heat"] |= {"at_once": 1}
     if trial.asks == "minutes":

@@ -11,6 +11,7 @@ import numpy as np
 
 from ..ground.errors import ENDLESS, OutOfRange, require
 from ..ground.estimate import Grade
+from ..ground.units import Unit, format_force
 from ..job.job import Job
 from ..ways.registry import WAYS
 from ..wood.species import OwnWood, species
@@ -48,46 +49,48 @@ def options(
     mates: Sequence[Mates] = (),
     label: str = "",
     woods: tuple[OwnWood, ...] = (),
+    units: Unit = "mm",
 ) -> tuple[Option, ...]:
     """What can be done with a piece as it was measured last, the best first. tolerance_mm: of its tips from where they
     are wanted, above 0; mates: pairs it could be one of. Raises: OutOfRange. Source: docs/model.md#verdict.
     """
     require("part.mate_tolerance_mm", tolerance_mm, 0, ENDLESS, "mm", above=True)
     off = ("off", seen.tip_off_mm)
-    reject = Option("reject", "reject", "Reject it", "It counts as lost towards the spares of the next job.", "learned")
+    reject = Option(
+        "reject", "reject", "Scrap it", "It counts as a failure when the next job's spares are proposed.", "learned"
+    )
     if failed:
         return (reject,)
     way, made = WAYS.get(built.way), list[Option]()
     fits = seen.tip_off_mm <= tolerance_mm
     if fits:
-        says = "Its tips lie {off} from where they are wanted, within the {tolerance} allowed."
+        says = "Its ends are off by {off}; {tolerance} is allowed."
         made.append(Option("keep", "keep", "Keep it", says, "physics", (off, ("tolerance", tolerance_mm))))
     mate = next((m for m in mates if label in (m.left, m.right) and m.matches), None)
     if mate and not fits:
         other = f"right {mate.right}" if mate.left == label else f"left {mate.left}"
-        says = f"Paired with {other} it is " + "{apart} apart: both open alike."
+        says = f"Paired with {other} they differ by " + "{apart}."
         made.append(Option("keep", "mate", f"Pair it with {other}", says, "physics", (("apart", mate.apart_mm),)))
     if not fits:
         pull = draw_in_n(built, seen.tip_off_mm, woods)
         if pull <= BY_HAND_N:
-            says = f"About {pull:.0f} N at each end brings its tips {{off}} home while it is fitted; it stays drawn."
-            made.append(Option("correct", "draw_in", "Draw it in when fitting", says, "physics", (off,)))
+            force = format_force(pull, units)
+            says = f"Pull each end in {{off}} at assembly, with about {force}; it stays under load."
+            made.append(Option("correct", "draw_in", "Pull in at assembly", says, "physics", (off,)))
         if way and "hot" in way.traits and "laid_up" not in way.traits:
             share = has_share(built, seen)
             if share is not None:
-                says = f"It has {share:.0%} of its bend: heated again and bent on from there, as a job of one piece."
-                made.append(Option("correct", "again", "Bend it again", says, "allowance", (), makes_job=True))
+                says = f"It has {share:.0%} of its bend. Heat it and bend it further, as a job of one piece."
+                made.append(Option("correct", "again", "Re-bend it", says, "allowance", (), makes_job=True))
             elif is_straight(built):
                 bow = ("bow", seen.mid_line.chord_and_rise_mm()[1])
-                says = "{bow} of bow is left: a second pass over the block, as a job of one piece."
+                says = "{bow} of bow is left. Make a second pass over the block, as a job of one piece."
                 made.append(Option("correct", "again", "A second pass", says, "allowance", (bow,), makes_job=True))
         if way and "laid_up" in way.traits and seen.tip_off_mm <= PLANED_SHARE * built.thickness_mm:
-            says = "{off} planed off where it meets its neighbour shuts the gap: straightedge, plane, try again."
-            made.append(Option("correct", "plane", "Plane the joint shut", says, "allowance", (off,)))
-        says = (
-            "Its tips lie {off} from where they are wanted, beyond the {tolerance} allowed. Its place may forgive it."
-        )
-        made.append(Option("keep", "keep", "Keep it so", says, "physics", (off, ("tolerance", tolerance_mm))))
+            says = "Plane {off} off where it meets its neighbor to close the gap. Check with a straightedge."
+            made.append(Option("correct", "plane", "Plane the joint", says, "allowance", (off,)))
+        says = "Its ends are off by {off}; {tolerance} is allowed. Keep it if its place forgives that."
+        made.append(Option("keep", "keep", "Keep it as it is", says, "physics", (off, ("tolerance", tolerance_mm))))
     return (*made, reject)
 
 
@@ -122,7 +125,7 @@ def bent_again(job: Job, built: BuiltForm, seen: Comparison, label: str) -> Job:
     OutOfRange where it cannot be bent again."""
     share, way = has_share(built, seen), WAYS.get(built.way)
     if way is None or "hot" not in way.traits or (share is None and not is_straight(built)):
-        raise OutOfRange("way", "Such a piece is not bent again.")
+        raise OutOfRange("way", "This piece cannot be re-bent.")
     data = job.model_dump()
     if share is None:
         chord, rise = seen.mid_line.chord_and_rise_mm()

@@ -30,8 +30,8 @@ def crossing(at: At[Any]) -> Finding | None:
         "stop",
         "form",
         "On the form the two ends of the blank would meet or cross.",
-        f"With springback and trims the form sweeps {sweep:.0f}°.",
-        Change("Leave no trim.", {"part.trim_mm": 0.0, "part.right_trim_mm": None})
+        f"With springback and the extra length at each end it covers {sweep:.0f}°.",
+        Change("Leave no extra length.", {"part.trim_mm": 0.0, "part.right_trim_mm": None})
         if any(at.job.part.trims_mm)
         else None,
     )
@@ -57,8 +57,8 @@ def ends_cut(at: At[Any]) -> Finding | None:
                 "shape.flat_end",
                 "stop",
                 "shape",
-                f"The {side} end lies so flat on the line through both ends that no cut along it ends the piece.",
-                "A cut less than 15° from the run of the piece is a long feather.",
+                f"The {side} end is nearly in line with both ends, so no cut along that line ends the piece.",
+                "A cut under 15° to the piece leaves a feather edge.",
                 Change("Cut it square.", {square: "square"}),
             )
         if cut.needs_mm > trim + 0.05:
@@ -68,7 +68,7 @@ def ends_cut(at: At[Any]) -> Finding | None:
                 "watch",
                 "shape",
                 f"The {side} end is too short for its cut: one face needs {at.length(cut.needs_mm)} more.",
-                f"{at.length(trim)} is left to trim; the cut is {cut.mitre_deg:.0f}° off square.",
+                f"{at.length(trim)} extra is there; the cut is {cut.mitre_deg:.0f}° off square.",
                 Change(f"Leave {at.length(wanted)} there.", {field: wanted}),
             )
     return None
@@ -84,8 +84,8 @@ def points_tell(at: At[Any]) -> Finding | None:
         "shape.rough_points",
         "watch",
         "shape",
-        f"These points do not tell the tightest radius: it may be from R {low} to {'R ' * (high != 'straight')}{high}.",
-        "They are too few there, or too rough. Measure more of them, or measure them better.",
+        f"These points do not show the tightest radius: it may be R {low} to {'R ' * (high != 'straight')}{high}.",
+        "There are too few there, or they are too rough: measure more points, or measure more exactly.",
     )
 
 
@@ -99,10 +99,10 @@ def overlaps(at: At[HotBlank]) -> Finding | None:
         "form.overlaps",
         "watch",
         "form",
-        f"On the form the ends lie past one another by {at.length(over)}: one plane does not hold it.",
-        f"With springback and trims it sweeps {sweep:.0f}°. Bend it round a drum whose second turn runs beside the "
-        "first, offset by the width; or build the form on two levels.",
-        Change("Leave no trim.", {"part.trim_mm": 0.0, "part.right_trim_mm": None})
+        f"On the form the ends overlap by {at.length(over)}: use a round form or a two-level form.",
+        f"It covers {sweep:.0f}° with springback and extra length; on a round form the second turn runs beside the "
+        "first.",
+        Change("Leave no extra length.", {"part.trim_mm": 0.0, "part.right_trim_mm": None})
         if any(at.job.part.trims_mm)
         else None,
     )
@@ -111,13 +111,13 @@ def overlaps(at: At[HotBlank]) -> Finding | None:
 def misses(at: At[Any]) -> Finding | None:
     """Whether the school chosen for the form leaves the released piece off its shape."""
     opens = at.springback
-    if opens is None or at.missed_mm < max(MISSED_MM, MISSED_SHARE * opens.tip_mm.likely):
+    if opens is None or at.form.kind == "in_place" or at.missed_mm < max(MISSED_MM, MISSED_SHARE * opens.tip_mm.likely):
         return None
     return Finding(
         "form.misses",
         "watch",
         "form",
-        f"Off this form the tips end {at.about(at.missed_mm)} from where they are wanted.",
-        f"The form is {SCHOOLS[at.job.form.school].name}; each end opens {at.estimate(opens.tip_mm)}.",
-        Change("Let the form be computed.", {"form.school": "computed"}),
+        f"Off this form the ends miss by {at.about(at.missed_mm)}.",
+        f"Overbend is set to “{SCHOOLS[at.job.form.school].name}”; each end springs back {at.estimate(opens.tip_mm)}.",
+        Change("Use the calculated overbend.", {"form.school": "computed"}),
     )

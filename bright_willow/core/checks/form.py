@@ -11,6 +11,7 @@ from ..form.construction import FormBuild
 from ..form.parts import HOLE_MM
 from ..form.skin import least_skin_radius_mm
 from ..form.stiffness import STOP_MM, WATCH_MM
+from ..ground.amounts import BOLT
 from ..ground.findings import Change, Finding
 from ..wood.sheets import sheet_table
 from .at import At, Check
@@ -31,8 +32,8 @@ def closes(at: At[Any]) -> Finding | None:
             "form.undercut",
             "stop",
             "form",
-            f"The {worst.name} cannot close: the form leans past its way home.",
-            "Where the face looks away from the push nothing can get past it, in or out.",
+            f"The {worst.name} cannot close: the form is undercut.",
+            "Where the face turns away from the push, nothing can get past it in or out.",
             _way_out(at),
             where,
         )
@@ -42,8 +43,8 @@ def closes(at: At[Any]) -> Finding | None:
             "form.starved",
             "watch",
             "form",
-            f"The {worst.name} presses only {worst.least_share:.0%} at the steepest place: the glue starves there.",
-            f"On a slope only part of a straight push presses; below {STARVED:.0%} push from another side.",
+            f"The {worst.name} presses only {worst.least_share:.0%} at the steepest place: the joint starves there.",
+            f"On a slope only part of a straight push presses; below {STARVED:.0%}, push from another side.",
             _way_out(at),
             where,
         )
@@ -52,9 +53,9 @@ def closes(at: At[Any]) -> Finding | None:
             "form.wedge",
             "watch",
             "form",
-            f"It closes as a wedge: with {at.length(STILL_OPEN_MM)} left in the middle "
-            f"only {at.length(worst.pinched_mm)} is left at the steepest place.",
-            "The legs are pinched first: press the middle home before the legs, and mind that the laminae still slide.",
+            f"It closes like a wedge: {at.length(STILL_OPEN_MM)} is still open in the middle when the steepest place "
+            f"has {at.length(worst.pinched_mm)}.",
+            "Clamp the middle down first, then the legs, while the strips can still slide.",
             _way_out(at) if at.form.kind == "two_part" and not at.job.form.splits_mm else None,
         )
     return Finding(
@@ -62,7 +63,7 @@ def closes(at: At[Any]) -> Finding | None:
         "fit",
         "form",
         "The form closes and presses everywhere.",
-        f"At the steepest place {check.least_share:.0%} of the pressure reaches the lay-up.",
+        f"At the steepest place {check.least_share:.0%} of the pressure reaches the layup.",
     )
 
 
@@ -82,11 +83,13 @@ def _way_out(at: At[Any]) -> Change | None:
     if at.form.kind == "two_part" and check.splits_advised_mm and not at.job.form.splits_mm:
         places = ", ".join(_from_middle(at, s) for s in check.splits_advised_mm)
         if len(check.splits_advised_mm) == 2:
-            return Change("Make it three-part, with side pressers.", {"form.kind": "three_part", "form.splits_mm": ()})
-        return Change(f"Split the far half {places}.", {"form.splits_mm": check.splits_advised_mm})
+            return Change(
+                "Make it a three-piece form with side cauls.", {"form.kind": "three_part", "form.splits_mm": ()}
+            )
+        return Change(f"Split the outer half {places}.", {"form.splits_mm": check.splits_advised_mm})
     if at.form.kind == "two_part" and not at.job.form.splits_mm and check.least_share >= STARVED:
-        return Change("Make it three-part, with side pressers.", {"form.kind": "three_part", "form.splits_mm": ()})
-    return Change("Make it one-sided.", {"form.kind": "one_sided", "form.splits_mm": ()})
+        return Change("Make it a three-piece form with side cauls.", {"form.kind": "three_part", "form.splits_mm": ()})
+    return Change("Use a single form.", {"form.kind": "one_sided", "form.splits_mm": ()})
 
 
 def _from_middle(at: At[Any], place_mm: float) -> str:
@@ -104,8 +107,8 @@ def lets_go(at: At[Any]) -> Finding | None:
         "form.holds_on",
         "watch",
         "form",
-        "Released, the part still grips the base: slide it off sideways, or build the base to come apart.",
-        "Its legs lean past one another even after they have opened.",
+        "The part will lock on the form: slide it off sideways, or build the form to come apart.",
+        "Its legs lean past each other even after springback.",
     )
 
 
@@ -120,7 +123,7 @@ def stiff(at: At[Any]) -> Finding | None:
         needed = choice.skin_mm * (give.value_mm / (WATCH_MM * 0.8)) ** (1 / 3)
         thick = next((t for t in (6.5, 9.0, 12.0, 18.0, 25.0) if t >= needed), None)
         change = (
-            Change(f"Take a skin of {at.length(thick)}.", {"form.skin_mm": thick})
+            Change(f"Use a skin of {at.length(thick)}.", {"form.skin_mm": thick})
             if thick
             else Change("Build it as a stack.", {"form.build": "stack"})
         )
@@ -131,8 +134,8 @@ def stiff(at: At[Any]) -> Finding | None:
         "form.gives",
         "stop" if stop else "watch",
         "form",
-        f"Under the press {give.where} gives {at.length(give.value_mm)}.",
-        f"It spans {at.length(give.span_mm)}; the piece would copy that.",
+        f"{give.where[0].upper()}{give.where[1:]} flexes {at.length(give.value_mm)} under clamping.",
+        f"It spans {at.length(give.span_mm)}, and the piece copies what the form does.",
         change,
     )
 
@@ -147,7 +150,7 @@ def cannot_be_cut(at: At[Any], build: FormBuild) -> Finding | None:
         "form",
         build.problem,
         "Nothing is drawn until every part can be made.",
-        Change("Take a one-sided form.", {"form.kind": "one_sided"}) if build.problem_field == "form.kind" else None,
+        Change("Use a single form.", {"form.kind": "one_sided"}) if build.problem_field == "form.kind" else None,
     )
 
 
@@ -162,7 +165,7 @@ def no_bolts(at: At[Any], build: FormBuild) -> Finding | None:
         "watch",
         "form",
         f"There is no room for bolts in the {', '.join(build.without_bolts)}: glue and screw its layers.",
-        f"A 10 mm bolt wants {at.length(1.5 * HOLE_MM)} of wood round it.",
+        f"A {BOLT[at.shop.units]} bolt needs {at.length(1.5 * HOLE_MM)} of wood around it.",
         change if at.job.form.depth_mm < 60 else None,
     )
 
@@ -175,13 +178,13 @@ def clamps(at: At[Any]) -> Finding | None:
     reaching = sum(c.count for c in owned if c.opening_mm >= at.form.clamp_opening_mm)
     if reaching >= at.form.clamps:
         return None
-    have = f"{reaching} of yours open" if reaching else "none of yours opens"
+    have = f"{reaching} of your clamps open" if reaching else "none of your clamps opens"
     return Finding(
         "form.clamps_short",
         "watch",
         "form",
-        f"{at.form.clamps} clamps that open {at.length(at.form.clamp_opening_mm)} are wanted; {have} that far.",
-        f"One every {at.length(at.form.clamp_pitch_mm)}, the far leg too.",
+        f"You need {at.form.clamps} clamps that open {at.length(at.form.clamp_opening_mm)}; {have} that far.",
+        f"One every {at.length(at.form.clamp_pitch_mm)}, including the far leg.",
     )
 
 
@@ -194,8 +197,8 @@ def clamps_weak(at: At[Any]) -> Finding | None:
         "form.clamps_weak",
         "watch",
         "form",
-        f"Even side by side, {site.clamps} {site.clamp.name}s press with {at.pressure(site.clamps_press_mpa)}.",
-        f"This glue wants {at.pressure(site.pressure_mpa)}: take stronger clamps, or bolts through the form.",
+        f"Even touching each other, {site.clamps} {site.clamp.name}s press with {at.pressure(site.clamps_press_mpa)}.",
+        f"This glue needs {at.pressure(site.pressure_mpa)}: use stronger clamps, or bolts through the form.",
     )
 
 
@@ -210,8 +213,8 @@ def skin_bends(at: At[Any]) -> Finding | None:
         "form.skin_tight",
         "watch",
         "form",
-        f"A skin of {at.length(choice.skin_mm)} hardly bends to {at.length(skin_radius)}.",
-        f"It needs about {at.length(least)}: use flexible plywood, or two thinner skins over one another.",
+        f"A skin of {at.length(choice.skin_mm)} is too stiff for {at.length(skin_radius)}.",
+        f"It needs about {at.length(least)}: use flexible plywood, or two thinner skins.",
         _bending_skin(at, skin_radius),
     )
 

@@ -32,21 +32,19 @@ def _steaming(at: Steamed) -> SteamHeat | None:
 def can_it(at: Hot) -> Finding | None:
     """Whether the stock can make the bend, by the chance of a whole piece."""
     limits = at.make.limits
-    reason = (
-        f"Inside radius ÷ thickness is {limits.ratio:.1f} at the tightest place; this stock needs {limits.needed:.1f}."
-    )
+    reason = f"Radius ÷ thickness is {limits.ratio:.1f} at the tightest place; this wood needs {limits.needed:.1f}."
     where = (limits.at_mm, limits.at_mm)
     chance = limits.chance
     if chance >= chance_whole(TIGHT_USE):
-        return Finding("heat.fits", "fit", "bend", "This stock can make the bend.", reason)
+        return Finding("heat.fits", "fit", "bend", "OK to bend.", reason)
     if chance >= chance_whole(NEAR_USE):
-        says = "It is near the limit of this stock."
+        says = "Borderline: close to the limit of this wood."
         return _with_fixes(Finding("heat.tight", "watch", "bend", says, reason, None, where), at)
     broken = min(10, max(1, round(10 * (1 - chance))))
     if chance >= chance_whole(BREAKS_USE):
         says = f"About {broken} of 10 will break."
         return _with_fixes(Finding("heat.some_break", "watch", "bend", says, reason, None, where), at)
-    says = "Expect it to break." if broken == 10 else f"Expect it to break: about {broken} of 10 would."
+    says = "Likely to break." if broken == 10 else f"Likely to break: about {broken} of 10 would."
     return _with_fixes(Finding("heat.breaks", "stop", "bend", says, reason, None, where), at)
 
 
@@ -64,8 +62,8 @@ def no_data(at: Hot) -> Finding | None:
         "heat.no_data",
         "watch",
         "stock",
-        f"No figure for bending {at.wood.said} hot: make trial bends first.",
-        f"It is reckoned from {at.make.limits.without_data}, which most steamed woods stand.",
+        f"Make test bends first: there is no figure for bending {at.wood.said} hot.",
+        f"Calculated from {at.make.limits.without_data}, which most steamed woods can take.",
     )
 
 
@@ -80,14 +78,14 @@ def chamber_heat(at: Steamed) -> Finding | None:
             "heat.high_up",
             "watch",
             "steam",
-            f"Water boils at {at.temperature(steam.boiling_c)} here: it steams longer, and more breaks.",
-            "No open box is hotter at this altitude. Never close the vent to make it so.",
+            f"Water boils at {at.temperature(steam.boiling_c)} here: steaming takes longer and more pieces break.",
+            "No vented box gets hotter at this altitude; never close the vent to raise it.",
         )
     return Finding(
         "heat.cool_chamber",
         "watch",
         "steam",
-        f"At {at.temperature(steam.chamber_c)} the steam box is cool: it steams longer, and more breaks.",
+        f"At {at.temperature(steam.chamber_c)} the steam box is cool: steaming takes longer and more pieces break.",
         f"Water boils at {at.temperature(steam.boiling_c)} here; {at.temperature(93)} or more is usual.",
     )
 
@@ -103,18 +101,18 @@ def steam_times(at: Hot) -> Finding | None:
             "heat.short_steam",
             "watch",
             "steam",
-            f"By this school it comes out after {time.planned_min:.0f} minutes, before it is hot through.",
+            f"By this rule it comes out after {time.planned_min:.0f} minutes, before it is heated through.",
             f"The middle is hot after {time.earliest_min:.0f} minutes.",
-            Change("Go by heat-through and a soak.", {"heat.school": "heat_through"}),
+            Change("Use “heated through + hold time”.", {"heat.school": "heat_through"}),
         )
     if time.latest_min is not None and time.planned_min > time.latest_min + 0.5:
         return Finding(
             "heat.long_steam",
             "watch",
             "steam",
-            f"{time.planned_min:.0f} minutes is long for stock so thin: steamed too long it grows brittle.",
-            f"The middle is hot after {time.earliest_min:.0f} minutes; {time.latest_min:.0f} are the most.",
-            Change("Go by heat-through and a soak.", {"heat.school": "heat_through"}),
+            f"{time.planned_min:.0f} minutes is too long for wood this thin: it gets brittle.",
+            f"The middle is hot after {time.earliest_min:.0f} minutes; {time.latest_min:.0f} is the most.",
+            Change("Use “heated through + hold time”.", {"heat.school": "heat_through"}),
         )
     return None
 
@@ -129,8 +127,8 @@ def wet(at: Steamed) -> Finding | None:
         "heat.beyond_range",
         "watch",
         "stock",
-        f"At {steam.moisture_pct:.0f} % moisture the heating time is a guess.",
-        f"The published properties hold to {MOST_MOISTURE_PCT:.0f} %; wetter wood heats slower than shown.",
+        f"At {steam.moisture_pct:.0f} % moisture the steam time is only a guess.",
+        f"Handbook figures go up to {MOST_MOISTURE_PCT:.0f} %; wetter wood heats more slowly than shown.",
     )
 
 
@@ -142,9 +140,10 @@ def dry_stock(at: Steamed) -> Finding | None:
         "heat.kiln_dried",
         "watch",
         "stock",
-        "Kiln-dried wood bends badly: soak it for days, or take air-dried.",
-        "It takes 0.6 of the strain that green wood takes, 0.8 after days of soaking; half that loss in a strap.",
-        Change("Soak it for days.", {"heat.soaked": "days"}),
+        "Pre-soak it for days or use air-dried wood: kiln-dried wood bends badly.",
+        "It bends to 0.6 of the strain of green wood, 0.8 after days of pre-soaking; with a strap it loses half as "
+        "much.",
+        Change("Pre-soak it for days.", {"heat.soaked": "days"}),
     )
 
 
@@ -158,21 +157,21 @@ def window(at: Steamed) -> Finding | None:
             "heat.in_bag",
             "fit",
             "bend",
-            "Bent in the bag there is no hurry: it stays hot while it is pulled.",
-            "A few clicks whenever the line goes slack; steam on for a while at full bend; cool it in place.",
+            "No hurry in the bag: it stays hot while you pull.",
+            "Take up a few clicks when the line goes slack, steam on at full bend, then let it cool in place.",
         )
     steam = heat.steam
     late = steam.handling_s > HOPELESS * steam.window_s
     choice = at.job.heat
     spare = 0.75 * steam.window_s - (steam.handling_s - choice.moves * choice.clamp_s / choice.hands)
     hands = math.ceil(choice.moves * choice.clamp_s / spare) if spare > 0 else 99
-    more = Change(f"Take {hands} pairs of hands.", {"heat.hands": hands})
+    more = Change(f"Work with {hands} people.", {"heat.hands": hands})
     return Finding(
         "heat.window",
         "stop" if late else "watch",
         "moves",
-        f"{steam.handling_s:.0f} seconds of moves against {steam.window_s:.0f} before it is too cool to bend.",
-        "Lay everything out, take more hands or fewer moves, and rehearse it dry.",
+        f"Box to clamp takes {steam.handling_s:.0f} s; the working time is {steam.window_s:.0f} s.",
+        "Get a helper or cut a step, lay everything out, and do a cold dry run.",
         more if choice.hands < hands <= 6 else None,
     )
 
@@ -189,7 +188,7 @@ def soft_pipe(at: Steamed) -> Finding | None:
         "heat.chamber_softens",
         "watch",
         "steam",
-        f"{wall.name} softens from about {at.temperature(heat.chamber.wall.softens_c)}; the steam is "
+        f"{wall.name} softens at about {at.temperature(heat.chamber.wall.softens_c)}; the steam is "
         f"{at.temperature(hot)}.",
         f"{wall.caution[:1].upper()}{wall.caution[1:]}.",
         Change("Build the box of plywood.", {"heat.wall": "plywood"}),
@@ -208,8 +207,8 @@ def chamber(at: Steamed) -> Finding | None:
             "heat.chamber_small",
             "stop",
             "steam",
-            "The stock does not fit the chamber with room for steam around it.",
-            f"It wants {size} inside.",
+            "The wood does not fit the steam box with room for steam around it.",
+            f"It needs {size} inside.",
             Change(
                 "Build it that size.",
                 {"heat.own_inside_high_mm": None, "heat.own_inside_wide_mm": None, "heat.own_inside_long_mm": None},
@@ -222,9 +221,9 @@ def chamber(at: Steamed) -> Finding | None:
             "heat.chamber_weak",
             "stop",
             "steam",
-            f"This steam cannot keep the chamber hot: its walls lose what it brings at {at.temperature(box.holds_c)}.",
-            f"{at.temperature(box.ready_c)} is ready here; a smaller chamber, insulation or more power.",
-            Change(f"Take {need:.1f} kW.", {"heat.power_kw": round(need, 1)}) if need <= 60 else None,
+            f"Not enough steam: the box stops at {at.temperature(box.holds_c)}.",
+            f"It needs {at.temperature(box.ready_c)}: use a smaller box, insulation or more power.",
+            Change(f"Use {need:.1f} kW.", {"heat.power_kw": round(need, 1)}) if need <= 60 else None,
         )
     if box.changes_per_min < POOR_CHANGES:
         need = POOR_CHANGES * 1.05 * box.litres / 44
@@ -232,17 +231,18 @@ def chamber(at: Steamed) -> Finding | None:
             "heat.chamber_large",
             "stop",
             "steam",
-            f"Too large for this steam: {box.changes_per_min:.1f} changes a minute, where two are the least.",
-            f"By the inlet it reaches {at.temperature(box.holds_c)} in {box.warm_up_min:.0f} min; corners stay cooler.",
-            Change(f"Take {need:.1f} kW.", {"heat.power_kw": round(need, 1)}) if need <= 60 else None,
+            f"The box is too large for this steam: {box.changes_per_min:.1f} changes a minute, and two is the least.",
+            f"At the inlet it reaches {at.temperature(box.holds_c)} in {box.warm_up_min:.0f} min; the corners stay "
+            "cooler.",
+            Change(f"Use {need:.1f} kW.", {"heat.power_kw": round(need, 1)}) if need <= 60 else None,
         )
     if box.changes_per_min < GOOD_CHANGES:
         return Finding(
             "heat.chamber_slow",
             "watch",
             "steam",
-            f"The chamber gets {box.changes_per_min:.1f} changes of steam a minute; four or more keep it even.",
-            "A smaller chamber, insulation or more power.",
+            f"The steam box gets {box.changes_per_min:.1f} changes of steam a minute; four or more keep it even.",
+            "Use a smaller box, insulation or more power.",
         )
     return None
 
@@ -265,7 +265,7 @@ def short_ends(at: Hot) -> Finding | None:
         "watch",
         "shape",
         f"Leave {at.length(needs[side])} beyond the bend at the {name} end.",
-        f"The last of a bend carries no moment and stays straight; {at.length(trims[side])} is left there.",
+        f"The last few inches stay straight; {at.length(trims[side])} is there now.",
         Change(
             f"Leave {at.length(needs[side])}.",
             {"part.trim_mm": float(left), "part.right_trim_mm": None if left == right else float(right)},
@@ -282,8 +282,8 @@ def gentle(at: Hot) -> Finding | None:
         "heat.gentle",
         "watch",
         "form",
-        f"From {at.length(start)} to {at.length(end)} most of the bend springs back: make one and measure it.",
-        "Hot wood hardly yields in so gentle a bend, and what springs back is hard to foresee.",
+        f"Bend one and measure it: from {at.length(start)} to {at.length(end)} most of the bend springs back.",
+        "In a bend this gentle, springback is hard to predict.",
         None,
         (start, end),
     )
@@ -298,7 +298,7 @@ def early(at: Hot) -> Finding | None:
         "heat.early",
         "watch",
         "dry",
-        f"Off the form after {after.on_form_h:g} h it is still moist: each end springs back about "
+        f"After {after.on_form_h:g} h on the form it is still moist: each end springs back about "
         f"{at.about(after.early_tip_mm)} more within {days_said(after.grows_days)}.",
         "Nothing holds it while it dries.",
         Change("Hold it in a drying jig.", {"heat.held_by": "frame"}),
@@ -316,8 +316,8 @@ def hot_release(at: Steamed) -> Finding | None:
         "heat.still_hot",
         "stop",
         "bend" if isinstance(at.make, Straightened) else "dry",
-        f"After {after.on_form_h:g} h it is not cool through yet, and springs back.",
-        f"So thick it takes {hours:g} h to cool.",
+        f"After {after.on_form_h:g} h it has not cooled through and springs back.",
+        f"This thick, it takes {hours:g} h to cool.",
         Change(f"Leave it for {hours:g} h.", {field: float(hours)}),
     )
 
@@ -330,9 +330,9 @@ def scorch(at: Hot) -> Finding | None:
         "heat.scorches",
         "stop",
         "bend",
-        f"At {at.temperature(at.make.heat.surface_c)} the wood scorches.",
-        f"{at.temperature(150)} to {at.temperature(180)} at the surface bends it; keep it moving.",
-        Change(f"Take {at.temperature(165)}.", {"heat.iron_c": 165.0}),
+        f"The wood scorches at {at.temperature(at.make.heat.surface_c)}.",
+        f"Use {at.temperature(150)} to {at.temperature(180)} at the surface and keep it moving.",
+        Change(f"Use {at.temperature(165)}.", {"heat.iron_c": 165.0}),
     )
 
 
@@ -345,8 +345,8 @@ def thick_strip(at: Hot) -> Finding | None:
         "heat.thick_strip",
         "stop" if too_thick else "watch",
         "bend",
-        f"Dry heat hardly gets through {at.length(at.make.thickness_mm)}: it scorches outside before it bends.",
-        f"Up to {at.length(DRY_THICK_MM)} it works; above {at.length(DRY_MOST_MM)} steam it.",
+        f"{at.length(at.make.thickness_mm)} is too thick for dry heat: it scorches outside before it bends.",
+        f"It works up to {at.length(DRY_THICK_MM)}; above {at.length(DRY_MOST_MM)} steam it.",
         at.advice.other_way,
     )
 
@@ -359,9 +359,9 @@ def misses(at: Hot) -> Finding | None:
         "heat.misses",
         "watch",
         "form",
-        f"Off this form the tips end {at.about(at.missed_mm)} from where they are wanted.",
-        "The form does not follow the springback of hot wood.",
-        Change("Let the form be computed.", {"form.school": "computed"}),
+        f"Off this form the ends miss by {at.about(at.missed_mm)}.",
+        "The form does not allow for the springback of hot wood.",
+        Change("Use the calculated overbend.", {"form.school": "computed"}),
     )
 
 

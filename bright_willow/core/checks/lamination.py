@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Iterable
 
 from ..bend.makes import GOOD_LOSS, LaidUp, Rung
+from ..ground.amounts import rough_up
 from ..ground.findings import Change, Finding
 from ..ground.fineness import format_sold
 from ..shop.adhesive import adhesive_table
@@ -21,7 +21,7 @@ def _use_laminae(at: At[LaidUp], rungs: Iterable[Rung]) -> Change | None:
     rung = next(iter(rungs), None)
     if rung is None or rung.chosen:
         return None
-    says = f"Use {rung.laminae} laminae of {at.length(rung.thickness_mm)}"
+    says = f"Use {rung.laminae} strips of {at.length(rung.thickness_mm)}"
     says += f", the last {at.length(rung.last_mm)}." if rung.lamina_mm else "."
     return Change(says, {"build_up.laminae": rung.laminae, "build_up.lamina_mm": rung.lamina_mm})
 
@@ -29,17 +29,14 @@ def _use_laminae(at: At[LaidUp], rungs: Iterable[Rung]) -> Change | None:
 def strain(at: At[LaidUp]) -> Finding | None:
     """Whether the laminae break on the form."""
     use = at.make.use.worst.value
-    sloping = ", less for its sloping grain" if at.job.stock.grain_slope else ""
+    sloping = ", less for its grain run-out" if at.job.stock.grain_slope else ""
     sloping += ", less for its figure" if at.job.stock.figured else ""
     if at.job.build_up.lay_up == "layers":
-        because = (
-            f"The hardest bent layer, {at.make.worst.material.lower()}, uses {use:.0%} of what it stands{sloping}."
-        )
+        because = f"The hardest bent ply, {at.make.worst.material.lower()}, is at {use:.0%} of its limit{sloping}."
     else:
         thickest = at.length(at.job.build_up.lamina_mm or at.make.thinnest_sawn_mm)
         because = (
-            f"A lamina of {thickest} uses {use:.0%} of the strain at which "
-            f"straight-grained {at.wood.said} breaks{sloping}."
+            f"A strip of {thickest} is at {use:.0%} of the breaking strain of straight-grained {at.wood.said}{sloping}."
         )
     if use >= 0.7:
         easier = (r for r in at.ladder if r.use_of_strain < 0.7)
@@ -48,7 +45,7 @@ def strain(at: At[LaidUp]) -> Finding | None:
             "strain.try_first",
             "watch",
             "build_up",
-            "Bend one lamina dry first: so tight some break, some do not.",
+            "Test one strip dry: at this radius some break.",
             because,
             _use_laminae(at, easier),
         )
@@ -57,7 +54,7 @@ def strain(at: At[LaidUp]) -> Finding | None:
             "strain.breaks",
             "stop",
             "build_up",
-            "Expect laminae to break on the form.",
+            "Strips are likely to break on the form.",
             because,
             _use_laminae(at, easier),
         )
@@ -66,12 +63,12 @@ def strain(at: At[LaidUp]) -> Finding | None:
             "strain.risky",
             "watch",
             "build_up",
-            "Some laminae may crack as they go on.",
+            "Some strips may crack on the form.",
             because,
             _use_laminae(at, easier),
         )
-    word = "go on easily" if use < 0.5 else "go on firmly, without cracking"
-    return Finding("strain.fit", "fit", "build_up", f"The laminae {word}.", because)
+    word = "bend easily" if use < 0.5 else "bend with some force, without cracking"
+    return Finding("strain.fit", "fit", "build_up", f"Strips {word}.", because)
 
 
 def few_laminae(at: At[LaidUp]) -> Finding | None:
@@ -83,8 +80,8 @@ def few_laminae(at: At[LaidUp]) -> Finding | None:
         "laminae.few",
         "watch",
         "build_up",
-        f"With so few laminae {opens.loss_share.likely:.0%} of the bend springs back, and the form must allow for it.",
-        f"Each end opens {at.estimate(opens.tip_mm)} when it leaves the form.",
+        f"With this few strips {opens.loss_share.likely:.0%} of the bend springs back; the form allows for it.",
+        f"Each end springs back {at.estimate(opens.tip_mm)} off the form.",
         _use_laminae(at, (r for r in at.ladder if r.loss_share <= GOOD_LOSS)),
     )
 
@@ -98,8 +95,8 @@ def thin_laminae(at: At[LaidUp]) -> Finding | None:
         "laminae.thin",
         "watch",
         "build_up",
-        f"Laminae of {at.length(at.make.thinnest_sawn_mm)} are hard to cut here.",
-        f"This shop cuts down to {at.length(at.shop.thinnest_mm)} well; set that under Shop. Veneer can be bought.",
+        f"Strips of {at.length(at.make.thinnest_sawn_mm)} are hard to cut in this shop.",
+        f"This shop cuts down to {at.length(at.shop.thinnest_mm)} (see the Shop page); thinner veneer can be bought.",
         _use_laminae(at, reversed(thick_enough)),
     )
 
@@ -113,11 +110,11 @@ def sheet_direction(at: At[LaidUp]) -> Finding | None:
     sheet = max(used, key=lambda s: s.thickness_mm)
     long, short = (format_sold(v, at.shop.rule) for v in (sheet.sheet_long_mm, sheet.sheet_short_mm))
     if at.blank_length_mm > sheet.sheet_long_mm:
-        says = "The part is longer than the sheet: its layers must be joined, each joint away from the next."
+        says = "The part is longer than the sheet: join its plies, each joint away from the next."
     elif at.blank_length_mm > sheet.sheet_short_mm:
-        says = f"Buy sheets that bend along their {long} side; those that bend the other way cannot be used here."
+        says = f"Buy sheets that bend along their {long} side; the other kind does not work here."
     else:
-        says = f"The part fits either side of the sheet: cut it so that it bends along the part, not across ({short})."
+        says = f"Cut the sheet so that it bends along the part, not across ({short}); either sheet fits."
     return Finding(
         "sheet.direction",
         "watch",
@@ -144,8 +141,8 @@ def sheet_turned(at: At[LaidUp]) -> Finding | None:
         "sheet.turned",
         "stop",
         "build_up",
-        f"Layer {number + 1}, {sheet.name[0].lower() + sheet.name[1:]}, lies the way it does not roll.",
-        f"It is {sheet.e_across_gpa / sheet.e_along_bend_gpa:.0f} times stiffer that way, and cracks.",
+        f"Turn ply {number + 1}, {sheet.name[0].lower() + sheet.name[1:]}: its stiff direction is along the bend.",
+        f"It is {sheet.e_across_gpa / sheet.e_along_bend_gpa:.0f} times stiffer in that direction and cracks.",
         Change("Turn it.", {f"build_up.layers.{number}.grain": "along"}),
     )
 
@@ -160,8 +157,8 @@ def settling(at: At[LaidUp]) -> Finding | None:
         "glue.settles",
         "watch",
         "build_up",
-        f"With this glue the ends may open another {at.about(opens.settling_tip_mm.value)} over some weeks.",
-        f"{at.make.glue.name} creeps under the load a bend keeps in it.",
+        f"With this glue each end may creep another {at.about(opens.settling_tip_mm.value)} over some weeks.",
+        f"{at.make.glue.name} creeps: the bend keeps opening for weeks.",
         Change(f"Use {rigid.name[0].lower() + rigid.name[1:]}.", {"build_up.adhesive": rigid.key}),
     )
 
@@ -180,8 +177,8 @@ def little_known(at: At[LaidUp]) -> Finding | None:
         "springback.unknown",
         "watch",
         "build_up",
-        f"The ends may come out anywhere within {at.about(spread)}. Bend one first and measure it.",
-        f"The book holds {known}; the next plan learns from each one measured.",
+        f"Bend one first and measure it: the ends may come out anywhere within {at.about(spread)}.",
+        f"The logbook has {known}; each piece you measure improves the prediction.",
         _use_laminae(at, (r for r in at.ladder if r.good and r.tip_mm * spread / tip.likely < WIDE_BAND_MM)),
     )
 
@@ -192,17 +189,21 @@ def open_ends(at: At[LaidUp]) -> Finding | None:
     if press.open_end_mm is None or press.open_end_gap_mm is None or press.open_end_mm.value <= trim:
         return None
     length, gap = press.open_end_mm.value, press.open_end_gap_mm.value
-    because = f"They stand off by up to {at.length(gap)}; {at.length(trim)} is left to trim."
+    wanted = rough_up(length, at.shop.units)
+    because = f"The gap to the form is up to {at.length(gap)}; {at.length(trim)} extra length is there."
     if length > at.blank_length_mm / 2:
-        says = f"This {press.kind} cannot lay the bend down at all: it would leave {at.length(length)} at each end."
+        says = f"This {press.kind} cannot close the bend: {at.length(length)} at each end stays off the form."
         return Finding("press.cannot_close", "stop", "build_up", says, because, _thinner(at, length))
     return Finding(
         "press.open_ends",
         "watch",
         "build_up",
-        f"This {press.kind} cannot lay the last {at.length(length)} of each end on the form.",
+        f"This {press.kind} cannot press the last {at.length(length)} of each end onto the form.",
         because,
-        at.leave(f"Trim {at.length(5 * math.ceil(length / 5))} off each end.", 5.0 * math.ceil(length / 5)),
+        at.leave(
+            f"Leave {at.length(wanted)} extra at each end and cut it off.",
+            wanted,
+        ),
     )
 
 
@@ -219,14 +220,14 @@ def weak_press(at: At[LaidUp]) -> Finding | None:
     if pressure is None or pressure.value >= glue.pressure_mpa_low:
         return None
     name = glue.name[0].lower() + glue.name[1:]
-    because = f"It gives {at.pressure(pressure.value)}; this kind of glue wants {at.pressure(glue.pressure_mpa_low)}."
+    because = f"It gives {at.pressure(pressure.value)}; this glue needs {at.pressure(glue.pressure_mpa_low)}."
     if press.kind == "vacuum" and glue.vacuum_mpa and pressure.value >= glue.vacuum_mpa:
-        says = f"A bag of {at.pressure(pressure.value)} is usual with {name}: close joints, thin laminae."
+        says = f"A bag at {at.pressure(pressure.value)} is common with {name}: keep joints close and strips thin."
         return Finding("press.light", "fit", "build_up", says, because)
     if press.kind == "band" and at.job.build_up.band_pull == "one_end" and press.turns_deg > 45:
         change: Change | None = Change("Pull it from both ends.", {"build_up.band_pull": "both_ends"})
         because += (
-            f" After {press.turns_deg:.0f}° of turning that is what is left; wax or film, or two bands, help too."
+            f" After {press.turns_deg:.0f}° around the form that is what is left. Wax, film or a second band helps."
         )
     else:
         soft = next(g for g in adhesive_table().values() if g.pressure_mpa_low <= 0.02)
@@ -244,8 +245,8 @@ def gauge_over_air(at: At[LaidUp]) -> Finding | None:
         "press.gauge_cut",
         "fit",
         "build_up",
-        f"No more than the air presses: {at.pressure(press.pressure_mpa.value)} is reckoned with.",
-        f"At {at.shop.altitude_m:.0f} m above the sea a gauge cannot show more; look at its zero.",
+        f"A bag cannot press more than the air does: {at.pressure(press.pressure_mpa.value)} is used.",
+        "At your altitude a gauge cannot show more: check its zero.",
     )
 
 
@@ -259,8 +260,8 @@ def band_straight(at: At[LaidUp]) -> Finding | None:
         "press.band_straight",
         "watch",
         "build_up",
-        f"The band presses nothing from {at.length(start)} to {at.length(end)}: it is straight there.",
-        "A band presses only where it turns: clamp the straights.",
+        f"Clamp the straight from {at.length(start)} to {at.length(end)}: the band does not press there.",
+        "A band presses only where it goes around a curve.",
         None,
         (start, end),
     )
@@ -276,9 +277,9 @@ def band_lifts(at: At[LaidUp]) -> Finding | None:
         "press.band_lifts",
         "stop",
         "build_up",
-        f"The band lifts off from {at.length(start)} to {at.length(end)}: it bends the other way there.",
-        "A band follows one side only; such a curve wants clamps, a bag or an opposite half.",
-        Change("Take clamps.", {"build_up.press": "clamps"}),
+        f"The band lifts off from {at.length(start)} to {at.length(end)}: the curve is reversed there.",
+        "Use clamps, a bag or a matched form.",
+        Change("Use clamps.", {"build_up.press": "clamps"}),
         (start, end),
     )
 
@@ -293,8 +294,8 @@ def band_pull(at: At[LaidUp]) -> Finding | None:
         "press.band_pull",
         "watch",
         "build_up",
-        f"The band pulls with {at.force(press.left_kn.value * 1000)} at its far end; one layer alone wants more.",
-        f"Closing the stiffest layer takes {at.force(most)} at each end: bend it by hand or steam it first.",
+        f"The band pulls {at.force(press.left_kn.value * 1000)} at its far end, less than one ply needs.",
+        f"The stiffest ply needs {at.force(most)} at each end: bend it by hand or steam it first.",
     )
 
 
@@ -307,8 +308,8 @@ def cold_shop(at: At[LaidUp]) -> Finding | None:
         "glue.cold",
         "stop",
         "build_up",
-        f"At {at.temperature(at.shop.temperature_c)} this glue does not cure: heat the press, or tent it.",
-        f"{at.make.glue.name} needs {at.temperature(at.make.glue.min_temp_c)} or more, all through the cure.",
+        f"Heat the press or tent it: at {at.temperature(at.shop.temperature_c)} this glue does not cure.",
+        f"{at.make.glue.name} needs {at.temperature(at.make.glue.min_temp_c)} or more for the whole cure.",
         Change(f"Use {willing.name[0].lower() + willing.name[1:]}.", {"build_up.adhesive": willing.key})
         if willing
         else None,
@@ -324,8 +325,8 @@ def ring_joints(at: At[LaidUp]) -> Finding | None:
         "ring.closed",
         "fit",
         "build_up",
-        "Glued all round, the ring cannot open; the drum has the size wanted.",
-        f"Joints of its layers stand {apart:.0f}° apart or more; until it is closed each hoop springs open.",
+        "A ring glued all around cannot spring back; the round form has the finished size.",
+        f"Keep the joints of its plies {apart:.0f}° apart or more; until it is closed each hoop springs open.",
     )
 
 

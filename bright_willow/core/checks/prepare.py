@@ -27,7 +27,7 @@ def strips_come_out(at: At[Any]) -> Finding | None:
             "prepare.short",
             "watch",
             "prepare",
-            f"The boards give {cut.wanted - cut.short} strips of the {cut.wanted} wanted.",
+            f"The boards yield {cut.wanted - cut.short} of {cut.wanted} strips.",
             f"All {ready.boards_at_hand} of them are used." if ready.boards_at_hand > 1 else "There is only one.",
             _more(at, cut),
         )
@@ -41,7 +41,7 @@ def _more(at: At[Any], cut: CutPlan) -> Change | None:
     if not first or at.job.stock.lot:
         return None
     wanted = boards + -(-cut.short // max(1, max(b.strips for b in first)))
-    return Change(f"Take {wanted} boards.", {"prepare.boards": wanted}) if wanted <= 200 else None
+    return Change(f"Use {wanted} boards.", {"prepare.boards": wanted}) if wanted <= 200 else None
 
 
 def joined_strips(at: At[Any]) -> Finding | None:
@@ -52,12 +52,12 @@ def joined_strips(at: At[Any]) -> Finding | None:
         return None
     first, second = lanes.halves_mm
     how = (
-        f"Strips of {at.length(first)} and {at.length(second)}: turn every second lamina over, so that no joint "
-        "lies on the next."
+        f"Turn every second strip over, so that no joint of {at.length(first)} and {at.length(second)} is over the "
+        "next."
         if first - second > 1
-        else "The boards reach no further than half: every joint lies on the next, and the part is weaker there."
+        else "The boards are only half wide enough: every joint is over the next, and the part is weaker there."
     )
-    says = "No board is thick or wide enough for a whole lamina: two strips side by side make one."
+    says = "No board is wide enough for a whole strip: two edge to edge make one."
     return Finding("prepare.joined", "watch", "prepare", says, how)
 
 
@@ -71,8 +71,8 @@ def kerf_eats(at: At[Any]) -> Finding | None:
         "watch",
         "prepare",
         "The saw cut is wider than the strip.",
-        f"A strip is {at.length(thinnest)} off the saw, the cut {at.length(at.shop.kerf_mm)}: more than half of the "
-        "board is sawdust. A thinner blade, a bandsaw, or bought veneer.",
+        f"A strip is {at.length(thinnest)} off the saw, the kerf {at.length(at.shop.kerf_mm)}: use a thinner blade, "
+        "a bandsaw, or bought veneer.",
     )
 
 
@@ -88,9 +88,8 @@ def pressed_evenly(at: At[LaidUp]) -> Finding | None:
         "prepare.wide",
         "watch",
         "prepare",
-        f"{at.length(lies.on_form_mm)} wide: clamps at the edges leave its middle unpressed.",
-        f"Cauls right across, a little proud in the middle, or a bag; edges of a bent lamina curl up "
-        f"{at.length(curl)} by themselves.",
+        f"At {at.length(lies.on_form_mm)} wide, clamps at the edges leave the middle unpressed.",
+        f"Use cauls across it, slightly crowned, or a bag: the edges of a bent strip curl up {at.length(curl)}.",
         Change("Press it in a bag.", {"build_up.press": "vacuum"}),
     )
 
@@ -105,7 +104,7 @@ def profile_survives(at: At[LaidUp]) -> Finding | None:
             "prepare.profile",
             "watch",
             "prepare",
-            "The profile cannot be put together again.",
+            "The molding profile cannot be glued back together.",
             made.problem.says(at.shop.rule),
         )
     if made.worst_step_mm <= LEAST_LOST_MM and made.lost_mm <= LEAST_LOST_MM:
@@ -114,8 +113,10 @@ def profile_survives(at: At[LaidUp]) -> Finding | None:
         "prepare.profile",
         "watch",
         "prepare",
-        f"The profile loses {at.length(made.lost_mm)} of its depth, and steps up to {at.length(made.worst_step_mm)}.",
-        (f"{made.missing} strips find no wood at all. " if made.missing else "")
-        + f"Out of {made.blanks} moulding{'s' if made.blanks > 1 else ''} every joint loses what saw and plane take.",
-        Change(f"Rip it out of {made.blanks_true}.", {"prepare.profile.blanks": 0}),
+        f"Saw kerf takes {at.length(made.lost_mm)} off the molding profile; steps up to "
+        f"{at.length(made.worst_step_mm)}.",
+        (f"{made.missing} strips get no wood at all. " if made.missing else "")
+        + f"Each joint loses what saw and plane remove: {made.blanks} molding{'s' if made.blanks > 1 else ''} to rip "
+        "from.",
+        Change(f"Rip it from {made.blanks_true}.", {"prepare.profile.blanks": 0}),
     )

@@ -23,9 +23,9 @@ def race_is_won(at: At[LaidUp]) -> Finding | None:
         "press.race",
         "stop" if race.share > LOST else "watch",
         "press",
-        f"The glue waits {race.share:.0%} of what it stands before there is pressure on it.",
-        f"It takes {race.lasts_s / 60:.0f} min to pressure; covered it stands {race.closed_s / 60:.0f} min at "
-        f"{at.temperature(made.temperature_c)}.",
+        f"You use {race.share:.0%} of the open time before clamping.",
+        f"It takes {race.lasts_s / 60:.0f} min until clamped; closed assembly time is {race.closed_s / 60:.0f} min "
+        f"at {at.temperature(made.temperature_c)}.",
         made.clears[0].change if made.clears else None,
     )
 
@@ -39,7 +39,7 @@ def ratio_known(at: At[LaidUp]) -> Finding | None:
         "press.ratio",
         "watch",
         "press",
-        "How this glue is mixed is not known.",
+        "Enter the mix ratio from the label.",
         made.problem.says(at.shop.rule),
     )
 
@@ -53,8 +53,9 @@ def spread_in_the_cold(at: At[LaidUp]) -> Finding | None:
         "press.cold",
         "watch",
         "press",
-        "It is spread colder than this glue stands.",
-        f"{at.temperature(own)}; the glue wants {at.temperature(at.make.glue.min_temp_c)} from spreading to cured.",
+        "Too cold for this glue.",
+        f"It is {at.temperature(own)}; the glue needs {at.temperature(at.make.glue.min_temp_c)} from spreading to "
+        "cured.",
         Change("Spread it at the shop's temperature.", {"glue_up.temperature_c": None}),
     )
 
@@ -69,8 +70,8 @@ def tent_is_warm(at: At[LaidUp]) -> Finding | None:
         "press.tent",
         "stop",
         "press",
-        "The tent never brings the wood to what this glue wants.",
-        f"{at.temperature(choice.tent_c)} in the tent, {at.temperature(least)} wanted in the middle of the stack.",
+        "The tent is too cool for this glue.",
+        f"The tent is at {at.temperature(choice.tent_c)}; the middle of the stack needs {at.temperature(least)}.",
         Change(f"Warm it to {at.temperature(wanted)}.", {"glue_up.tent_c": wanted}),
     )
 
@@ -87,7 +88,7 @@ def bleeds_through(at: At[LaidUp]) -> Finding | None:
         "press.bleed",
         "watch",
         "press",
-        f"Glue may bleed through the {show} face, which shows.",
-        f"It is {at.length(face.thickness_mm)}: spread the other side only, no more than it takes; thicker or tinted "
-        "glue; film and paper over the face.",
+        f"Glue may bleed through the {show} show face.",
+        f"It is only {at.length(face.thickness_mm)}: spread thin on the other side only, use thicker or tinted glue, "
+        "and put film over the face.",
     )

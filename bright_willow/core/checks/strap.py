@@ -31,13 +31,13 @@ def strap_holds(at: Steamed) -> Finding | None:
     wanted = clamps_that_hold(strap.thrust_n, kind)
     change = Change("Weld the stops.", {"heat.stop": "welded"})
     if wanted <= 6:
-        change = Change(f"Take {wanted} clamps at each stop.", {"heat.stop_clamps": wanted})
+        change = Change(f"Use {wanted} clamps at each stop.", {"heat.stop_clamps": wanted})
     return Finding(
         "heat.stop_slides",
         "stop",
         "bend",
         "The clamped stops will slide: the outside stretches and splits.",
-        f"The thrust is {at.force(strap.thrust_n)}, the clamps hold {at.force(strap.grip_n or 0)}.",
+        f"The end pressure is {at.force(strap.thrust_n)}; the clamps hold {at.force(strap.grip_n or 0)}.",
         change,
     )
 
@@ -54,9 +54,11 @@ def strap_stress(at: Steamed) -> Finding | None:
         "heat.strap_thin",
         "stop" if strap.stress_mpa > yields else "watch",
         "bend",
-        f"The strap carries {at.stress(strap.stress_mpa)}; {at.stress(STEEL_MPA)} is its working stress.",
+        f"The strap is at {at.stress(strap.stress_mpa)}; its working stress is {at.stress(STEEL_MPA)}.",
         f"{steel.capitalize()} yields from about {at.stress(yields)}; a strap that yields lets the outside stretch.",
-        Change(f"Take {at.length(thick + 0.1)}.", {"heat.strap_mm": round(thick + 0.1, 1)}) if thick < 9.9 else None,
+        Change(f"Use {at.length(round(thick + 0.1, 1))}.", {"heat.strap_mm": round(thick + 0.1, 1)})
+        if thick < 9.9
+        else None,
     )
 
 
@@ -70,7 +72,7 @@ def stain(at: Steamed) -> Finding | None:
         "watch",
         "bend",
         f"Iron stains wet {at.wood.said} black.",
-        "Tannin and iron make ink: take stainless steel, tape between, or turn the hidden side to it.",
+        "Tannin and iron make ink: use stainless steel or tape, or put the hidden face to the strap.",
         Change("Tape between strap and wood.", {"heat.strap_of": "taped"}),
     )
 
@@ -85,8 +87,9 @@ def pull(at: Steamed) -> Finding | None:
         "heat.heavy_pull",
         "watch",
         "bend",
-        f"{at.force(strap.hand_n)} at the hand is more than {at.job.heat.hands} can pull steadily.",
-        f"One person pulls about {at.force(HAND_N)}.",
+        f"{at.force(strap.hand_n)} on the lever is too much for {at.job.heat.hands} "
+        f"{'person' if at.job.heat.hands == 1 else 'people'}: use a winch.",
+        f"One person pulls about {at.force(HAND_N)} steadily.",
         Change(f"Use a winch of {geared} to 1.", {"heat.ratio": float(geared)}) if geared <= MOST_RATIO else None,
     )
 
@@ -105,8 +108,8 @@ def slow_winch(at: Steamed) -> Finding | None:
         "heat.slow_winch",
         "watch",
         "bend",
-        f"The winch needs {strap.close_s:.0f} s to close; the wood bends well for {max(0.0, left):.0f} s more.",
-        f"It draws in {at.length(strap.rope_mm)} of rope at {strap.ratio:g} to 1. Bent in a bag there is no hurry.",
+        f"The winch needs {strap.close_s:.0f} s to close; only {max(0.0, left):.0f} s of working time are left.",
+        f"It pulls in {at.length(strap.rope_mm)} of rope at {strap.ratio:g} to 1; in a bag there is no hurry.",
         Change(f"Use a winch of {quicker} to 1.", {"heat.ratio": float(quicker)}) if quicker >= 1 else None,
     )
 
@@ -120,8 +123,8 @@ def leg_past_square(at: Steamed) -> Finding | None:
         "heat.pull_turns",
         "watch",
         "bend",
-        f"A leg turns {turns:.0f}°: past square an upward pull no longer closes it.",
-        "Let the line run to a block on the far side, or finish with a bar clamp across.",
+        f"A leg bends {turns:.0f}°: past square an upward pull no longer closes it.",
+        "Run the line to a block on the far side, or finish with a bar clamp across.",
     )
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from ..experience.yields import LEAST_SHARE
+from ..ground.amounts import rough_up
 from ..ground.findings import Change, Finding
 from ..wood.lot import GLUE_DRY_PCT, judged
 from .at import At
@@ -21,7 +22,7 @@ def green_wood(at: At[Any]) -> Finding | None:
         "stop",
         "stock",
         "Green wood cannot be glued up: the joints fail as it shrinks.",
-        "Glue needs wood near the moisture it will live at, about 8 to 12 %.",
+        "Glue needs dry wood, about 8 to 12 % moisture.",
         Change("Use dried wood.", {"stock.dryness": "air_dried"}),
     )
 
@@ -34,9 +35,9 @@ def run_out(at: At[Any]) -> Finding | None:
         "stock.run_out",
         "watch",
         "stock",
-        "Grain that runs out this steeply splits along itself in a bend.",
-        f"It rises 1 in {1 / at.job.stock.grain_slope:.0f}; benders reject stock steeper than 1 in 12.",
-        Change("Plan with straight-grained stock.", {"stock.grain_slope": 0.0}),
+        "Run-out this steep will split in the bend.",
+        f"It is 1 in {1 / at.job.stock.grain_slope:.0f}; benders reject wood steeper than 1 in 12.",
+        Change("Use straight-grained wood.", {"stock.grain_slope": 0.0}),
     )
 
 
@@ -48,8 +49,8 @@ def no_spare(at: At[Any]) -> Finding | None:
             "part.poor_record",
             "watch",
             "shape",
-            f"By this shop's record only about {max(1, round(10 * share.likely))} of 10 such pieces come out whole.",
-            "Spares are no answer to that: find out first why they failed.",
+            f"By your records only about {max(1, round(10 * share.likely))} of 10 pieces like this come out whole.",
+            "Find out why they failed first; spares will not help.",
         )
     if at.job.part.spares >= advised:
         return None
@@ -58,16 +59,16 @@ def no_spare(at: At[Any]) -> Finding | None:
             "part.few_spares",
             "watch",
             "shape",
-            f"Prepare {advised} spares: about {1 - at.quantities.expected_yield.likely:.0%} of such pieces fail.",
-            f"{at.job.part.count} good ones are wanted; {at.job.part.count + at.job.part.spares} are prepared.",
+            f"Prepare {advised} spares: about {1 - at.quantities.expected_yield.likely:.0%} of pieces like this fail.",
+            f"You need {at.job.part.count} good ones; {at.job.part.count + at.job.part.spares} are planned.",
             Change(f"Prepare {advised} spares.", {"part.spares": advised}),
         )
     return Finding(
         "part.no_spare",
         "watch",
         "shape",
-        "No spare is planned: one failure costs days.",
-        f"{at.job.part.count} wanted, {at.job.part.count} prepared.",
+        "Add a spare: without one, a failure costs days.",
+        f"{at.job.part.count} needed, {at.job.part.count} planned.",
         Change(
             "Add one spare." if advised == 1 else f"Add {advised} spares.",
             {"part.spares": advised},
@@ -79,15 +80,16 @@ def short_trim(at: At[Any]) -> Finding | None:
     """Whether the ends have something to lose to clamps and squeeze-out."""
     if min(at.job.part.trims_mm) >= LEAST_TRIM_MM or at.job.shape.is_closed:
         return None
+    wanted = rough_up(25.0, at.shop.units)
     return Finding(
         "part.short_trim",
         "watch",
         "shape",
-        "The ends have almost nothing to trim off.",
-        f"Ends start to open, slip and starve first; {at.length(min(at.job.part.trims_mm))} is left.",
+        "Leave more extra length at the ends.",
+        f"Ends open, slip and starve first; only {at.length(min(at.job.part.trims_mm))} is there to cut off.",
         Change(
-            f"Leave {at.length(30)} at each end.",
-            {"part.trim_mm": max(30.0, at.job.part.trim_mm), "part.right_trim_mm": None},
+            f"Leave {at.length(max(wanted, at.job.part.trim_mm))} at each end.",
+            {"part.trim_mm": max(wanted, at.job.part.trim_mm), "part.right_trim_mm": None},
         ),
     )
 
@@ -100,9 +102,9 @@ def figured(at: At[Any]) -> Finding | None:
         "stock.figured",
         "watch",
         "stock",
-        "Figured wood breaks sooner than straight: keep its figure out of the tightest place.",
-        "Its breaking strain is reckoned at 0.7 of straight grain.",
-        Change("Plan with straight-grained stock.", {"stock.figured": False}),
+        "Keep the figure out of the tightest place: figured wood breaks sooner.",
+        "Its breaking strain is taken as 0.7 of straight grain.",
+        Change("Use straight-grained wood.", {"stock.figured": False}),
     )
 
 
@@ -115,8 +117,8 @@ def moist(at: At[Any]) -> Finding | None:
         "stock.moist",
         "watch",
         "stock",
-        f"At {wet:g} % this wood is too wet to glue: let it dry as strips first.",
-        f"Glue needs wood near the moisture it will live at, about 8 to 12 %; above {GLUE_DRY_PCT:g} % joints open.",
+        f"Let it dry as strips first: at {wet:g} % this wood is too wet to glue.",
+        f"Glue needs about 8 to 12 % moisture; above {GLUE_DRY_PCT:g} % joints open.",
     )
 
 
@@ -134,14 +136,14 @@ def lot_short(at: At[Any]) -> Finding | None:
     if lot is None or use is None or (use.strips_per_board and use.boards <= use.at_hand):
         return None
     if not use.strips_per_board:
-        says = f"No strip of this job comes out of a board of “{lot.name}”."
+        says = f"The boards of “{lot.name}” are too small for the strips of this job."
         because = (
-            f"Its boards are {at.length(lot.thickness_mm)} × {at.length(lot.width_mm)} × {at.length(lot.length_mm)}; "
-            f"the strips are {at.length(at.blank_length_mm)} long."
+            f"They are {at.length(lot.thickness_mm)} × {at.length(lot.width_mm)} × {at.length(lot.length_mm)}; the "
+            f"strips are {at.length(at.blank_length_mm)} long."
         )
     else:
-        says = f"“{lot.name}” is short: {use.boards} boards are needed, {use.at_hand} are there."
-        because = f"Each board gives {use.strips_per_board} strips."
+        says = f"“{lot.name}” is short: you need {use.boards} boards and have {use.at_hand}."
+        because = f"Each board yields {use.strips_per_board} strips."
     return Finding("stock.short", "stop", "stock", says, because)
 
 
@@ -154,13 +156,13 @@ def pairs(at: At[Any]) -> Finding | None:
             "pairs.alike",
             "fit",
             "shape",
-            "Left and right are bent alike: this curve is its own mirror image.",
-            "Mark them left and right before anything is cut that differs.",
+            "Left and right are the same bend: this curve is its own mirror image.",
+            "Mark them left and right before you cut anything that differs.",
         )
     return Finding(
         "pairs.turned",
         "watch",
         "form",
-        "One form bends both hands: turned over, the right is a left. Mark the show edge of each piece.",
-        f"Of {at.job.part.count} wanted, half are left and half are right; every sheet says which it is for.",
+        "One form makes both hands (flipped over, a right is a left): mark the show edge of each piece.",
+        f"Half of the {at.job.part.count} are left and half right; every sheet says which it is for.",
     )

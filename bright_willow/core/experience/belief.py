@@ -38,9 +38,9 @@ class BendRecord(Document):
 
     way: str = Field(default="cold_lamination", max_length=40)
     group: str = Field(max_length=120, description="species|class of glue")
-    form_curvature: float = Field(ge=1e-6, le=1, allow_inf_nan=False, description="mid-line on the form, 1/mm")
+    form_curvature: float = Field(ge=1e-6, le=1, allow_inf_nan=False, description="centerline on the form, 1/mm")
     predicted_curvature: float = Field(
-        ge=-1, le=1, allow_inf_nan=False, description="mid-line after release by mechanics alone, 1/mm"
+        ge=-1, le=1, allow_inf_nan=False, description="centerline after release, calculated, 1/mm"
     )
     thickness_mm: float = Field(ge=0.1, le=300, allow_inf_nan=False)
     chord_mm: float = Field(ge=1, le=100_000, allow_inf_nan=False)
@@ -112,7 +112,7 @@ def loss_ratio(bend: Bend) -> LossRatio:
         return LossRatio(bend.ratio, bend.error)
     lost = bend.form_curvature - bend.predicted_curvature
     if not lost > 1e-12:
-        raise OutOfRange("predicted_curvature", "Mechanics predicts no springback here, so nothing can be compared.")
+        raise OutOfRange("predicted_curvature", "The calculated springback is zero here, so nothing can be compared.")
     on_face = curvature_from_chord_and_rise(chord_mm=bend.chord_mm, rise_mm=bend.rise_mm)
     offset = face_offset_mm(bend.face, bend.thickness_mm)
     if on_face * offset >= 1:

@@ -32,7 +32,7 @@ def expected_yield(table_share: float, good: float = 0, failed: float = 0) -> Es
     """
     from scipy.special import betaincinv
 
-    says = "A yield lies between nothing and all."
+    says = "A success rate is between 0 and 100 %."
     require("part.spares", table_share, 0, 1 - 1e-9, above=True, says=says)
     require("part.spares", good, 0, ENDLESS, says=says)
     require("part.spares", failed, 0, ENDLESS, says=says)

@@ -66,8 +66,8 @@ def part_of(
     if segments > MOST_SEGMENTS:
         raise OutOfRange(
             "form.sheet_mm",
-            f"The {name} is {{width}} × {{height}}: it would be pieced from {segments} lengths of your sheets.",
-            hint="Set a larger sheet under Shop.",
+            f"The {name} is {{width}} × {{height}}: it would take {segments} lengths of your sheets.",
+            hint="Set a larger sheet on the Shop page.",
             lengths_mm={"width": width, "height": height},
         )
     return FormPart(number, name, count, thickness, edges, holes, start, end, width, height, segments, note)
@@ -110,7 +110,7 @@ def carcase(site: Site, numbered: int, ribs: list[FormPart], count: int, spacing
             choice.sheet_mm,
             rib.width_mm + 2 * PLATFORM_EDGE_MM,
             width + 2 * PLATFORM_EDGE_MM,
-            "blocks outside the outer ones; a straight strip across all squares them",
+            "blocks outside the outer ones; a straight strip across all of them keeps them square",
         )
     return made
 

@@ -140,15 +140,13 @@ def closing(
     Source: docs/model.md#closing.
     """
     if not abs(direction_deg) < 85:
-        raise OutOfRange(
-            "form.close_deg", "That is along the face: nothing would be pressed. Between −85° and 85°, please."
-        )
+        raise OutOfRange("form.close_deg", "That is along the face, so nothing would be pressed. Use −85° to 85°.")
     length = face.curve.length_mm
     at = np.linspace(0, length, stations + 1)
     headings = face.curve.at(at)[1] + face.tilt_rad
     cuts = sorted(face.middle_mm + s for s in splits_mm)
     if any(not 1 < c < length - 1 for c in cuts):
-        raise OutOfRange("form.splits_mm", "A split lies beyond the end of the form.")
+        raise OutOfRange("form.splits_mm", "A split is beyond the end of the form.")
     edges = [0.0, *cuts, length]
     pressers, shares = [], np.empty_like(at)
     for i, (start, end) in enumerate(pairwise(edges)):
@@ -192,10 +190,10 @@ def split_at(face: FormFace, place: Array, step_mm: float) -> float:
 
 def _name(i: int, count: int) -> str:
     if count == 1:
-        return "far half"
+        return "outer half"
     if count == 3:
-        return ("left side presser", "middle presser", "right side presser")[i]
-    return f"presser {i + 1}"
+        return ("left side caul", "middle caul", "right side caul")[i]
+    return f"outer half {i + 1}"
 
 
 def _troubles(at: Array, shares: Array) -> tuple[Stretch, ...]:

@@ -187,7 +187,7 @@ def _outlines(site: Site, check: Closing | None) -> tuple[CarryingPart, ...]:
     if site.kind in ("posts", "in_place"):
         return ()
     edge, outline, hollow = near_edges(site)
-    name = "base" if check else "drum" if site.kind == "ring" else "form"
+    name = "base" if check else "round form" if site.kind == "ring" else "form"
     made = [CarryingPart(name, edge, outline, 0.0, site.length_mm, hollow)]
     for presser in check.pressers if check else ():
         edge, outline = presser_edges(site, presser)
@@ -202,7 +202,7 @@ def _parts(site: Site, sketch: FormSketch) -> tuple[FormPart, ...]:
     thickness, count, note = {
         "stack": (choice.sheet_mm, sketch.layers, _stack_says(sketch.layers)),
         "solid": (site.stack_mm, 1, "one block"),
-        "ribs": (choice.sheet_mm, ribs, "all alike: gang them up and finish them as one"),
+        "ribs": (choice.sheet_mm, ribs, "all the same: gang them and finish them together"),
         "sawn_sides": (choice.sheet_mm, 2, "both together"),
     }[choice.build]
     made = []
@@ -216,7 +216,7 @@ def _parts(site: Site, sketch: FormSketch) -> tuple[FormPart, ...]:
 
 
 def _stack_says(layers: int) -> str:
-    return f"layer 1 is the pattern, the other {layers - 1} are copied from it" if layers > 1 else "one layer"
+    return f"layer 1 is the pattern; copy the other {layers - 1} from it" if layers > 1 else "one layer"
 
 
 def _opening_mm(sketch: FormSketch) -> float:

@@ -15,7 +15,7 @@ from .site import Site
 
 RIB_SHOULDER_MM = 25.0  # of a rib beyond its face. Grade: allowance.
 DRUM_TURNS_DEG = 180.0  # that an open curve goes round before it is worth a drum. Grade: allowance.
-OTHER_KINDS = "Take a form that clamps press: one-sided, or of two or three parts."
+OTHER_KINDS = "Use a form for clamps: single, matched or three-piece."
 BULGES = 0.998  # of the area within a band drawn round a drum, that the drum fills where the band lies on it
 SKINNED = ("ribs", "sawn_sides")  # builds whose sheet edge lies a skin behind the face
 
@@ -76,11 +76,11 @@ def _drum_edges(site: Site, line: Edge) -> tuple[Edge, Edge, Edge | None]:
 def _goes_round(face: FormFace) -> None:
     """Whether an open curve is one for a drum. Raises: OutOfRange."""
     if face.side != "inner":
-        says = "A band presses from outside: the wood cannot lie within this drum."
+        says = "A band presses from outside, so the wood cannot be inside this round form."
         raise OutOfRange("form.kind", says, hint=OTHER_KINDS)
     turns = math.degrees(float(face.curve.turns_rad.sum()))
     if turns < DRUM_TURNS_DEG:
-        says = f"A drum carries a curve that goes at least half way round; this one turns {turns:.0f}°."
+        says = f"A round form needs a curve of at least half a circle; this one has {turns:.0f}°."
         raise OutOfRange("form.kind", says, hint=OTHER_KINDS)
 
 
@@ -90,10 +90,10 @@ def _lies_on(outline: Edge) -> None:
 
     within = Polygon(corners_of(outline))
     if not within.is_valid:
-        says = "Closed straight across, this curve runs over itself: no drum carries it."
+        says = "Closed straight across, this curve crosses itself: no round form works."
         raise OutOfRange("form.kind", says, hint=OTHER_KINDS)
     if within.area < BULGES * within.convex_hull.area:
-        says = "A band round this curve would stand off it where it is hollow."
+        says = "A band around this curve leaves a gap where the curve is hollow."
         raise OutOfRange("form.kind", says, hint=OTHER_KINDS)
 
 
@@ -103,7 +103,7 @@ def presser_edges(site: Site, presser: Presser) -> tuple[Edge, Edge]:
     Raises: OutOfRange where it could not get past the lay-up.
     """
     if not presser.closes:
-        raise OutOfRange("form.splits_mm", f"The {presser.name} cannot be made: it could not get past the lay-up.")
+        raise OutOfRange("form.splits_mm", f"The {presser.name} cannot be made: it could not get past the layup.")
     face, far = site.face, site.far
     stretch = (face.curve.stations_mm[-1], far.stations_mm[-1])
     joints = np.interp([presser.start_mm, presser.end_mm], face.curve.stations_mm, far.stations_mm)

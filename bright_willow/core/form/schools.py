@@ -41,8 +41,8 @@ def _own_record(choice: FormChoice, law: Law, target: Curve, loss_ratio: float, 
     if not belief.bends:
         raise OutOfRange(
             "form.school",
-            "There is no bend of this kind in the book to go by.",
-            hint="Measure one first, or let the form be computed.",
+            "The logbook has no bend of this kind.",
+            hint="Measure one first, or use the calculated overbend.",
         )
     return law.form_curvature_for(target.curvature, loss_ratio=loss_ratio)
 
@@ -58,13 +58,21 @@ def _by_distance(choice: FormChoice, law: Law, target: Curve, loss_ratio: float,
 SCHOOLS: dict[str, School] = {
     s.key: s
     for s in (
-        School("computed", "computed", "The form is bent further by what the piece will open.", _computed),
-        School("to_size", "made to size", "The form has the shape wanted; the piece opens from it.", _to_size),
-        School("by_angle", "overbent by an angle", "Each end is turned further by a fixed angle.", _by_angle, True),
         School(
-            "by_distance", "overbent by a distance", "Each end is brought in by a fixed distance.", _by_distance, True
+            "computed",
+            "calculated",
+            "The form is overbent by the expected springback.",
+            _computed,
         ),
-        School("own_record", "own record only", "Computed, but only from bends of this kind in the book.", _own_record),
+        School("to_size", "none", "The form has the finished shape; the piece springs back from it.", _to_size),
+        School("by_angle", "fixed angle", "Each end is overbent by a fixed angle.", _by_angle, True),
+        School("by_distance", "fixed distance", "Each end is overbent by a fixed distance.", _by_distance, True),
+        School(
+            "own_record",
+            "from my records",
+            "Calculated, but only from bends of this kind in your logbook.",
+            _own_record,
+        ),
     )
 }
 
@@ -89,7 +97,7 @@ def overbent(target: Curve, *, left_rad: float, right_rad: float) -> Array:
     for share, extra in ((left_share, left_rad), (1 - left_share, right_rad)):
         own = float((turn * share).sum())
         if extra and own < 1e-9:
-            raise OutOfRange("form.school", "A half of this piece has no bend that could be overbent.")
+            raise OutOfRange("form.school", "Half of this piece has no bend that could be overbent.")
         gains.append(extra / own if own > 1e-9 else 0.0)
     return np.asarray(target.curvature * (1 + gains[0] * left_share + gains[1] * (1 - left_share)))
 

@@ -153,7 +153,7 @@ def deflection_of(site: Site, pitch_mm: float, spacing: float | None) -> Deflect
     modulus = GOODS[choice.goods][1]
     if site.press in ("vacuum", "band") and spacing is None and choice.build != "sawn_sides":
         return None  # pressed everywhere alike: nothing spans
-    where, span, depth = "the body between two clamps", pitch_mm, choice.depth_mm
+    where, span, depth = "the form body between two clamps", pitch_mm, choice.depth_mm
     if spacing is not None:
         where, span, depth = "the skin between two ribs", max(5.0, spacing - choice.sheet_mm), choice.skin_mm
         modulus = skin_modulus_gpa(choice, site.shop)

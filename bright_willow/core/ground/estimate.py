@@ -11,11 +11,13 @@ Grade = Literal["physics", "published", "allowance", "learned"]
 OWN_FIGURE: Grade = "allowance"  # of a figure that is the shop's to set: its times, the days reckoned from them
 LEARNT: Grade = "learned"  # of what the shop's own book says
 GRADES: dict[str, str] = {
-    "physics": "follows from mechanics or geometry",
-    "published": "rests on a published table",
-    "allowance": "a trade figure you can change",
+    "physics": "calculated from mechanics or geometry",
+    "published": "from a handbook",
+    "allowance": "a rule of thumb you can change",
     "learned": "from this shop's own bends",
 }
+GRADE_TAGS: dict[str, str] = {"published": "handbook", "learned": "your shop"}  # shown beside a figure; others are not
+GRADE_WORDS: dict[str, str] = {"physics": "calculated", "allowance": "rule of thumb", **GRADE_TAGS}
 
 
 @dataclass(frozen=True, slots=True)

@@ -23,6 +23,18 @@ Stage = Literal[
     "measure",
 ]
 LEVELS: tuple[Level, ...] = ("fit", "watch", "stop")
+MINOR = frozenset(  # spoil no piece: marks on the wood, waste of wood or heat, a hole missing
+    {
+        "form.no_bolts",
+        "heat.chamber_large",
+        "heat.stain",
+        "pairs.alike",
+        "prepare.joined",
+        "prepare.kerf",
+        "prepare.wide",
+        "press.bleed",
+    }
+)
 
 
 @dataclass(frozen=True, slots=True)
@@ -53,8 +65,8 @@ class Finding:
 
 
 def gravest_first(found: list[Finding]) -> tuple[Finding, ...]:
-    """Findings, the gravest first, otherwise in the order they came."""
-    return tuple(sorted(found, key=lambda f: -LEVELS.index(f.level)))
+    """Findings, the gravest first, otherwise in the order they came; of one level, marks on the wood and waste last."""
+    return tuple(sorted(found, key=lambda f: (-LEVELS.index(f.level), f.code in MINOR)))
 
 
 def worst(levels: list[Level]) -> Level:

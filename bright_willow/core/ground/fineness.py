@@ -8,6 +8,8 @@ from .estimate import Estimate
 from .units import MM_PER_INCH, Rule, Unit, format_length
 
 BAND_IN = 10.0  # parts of its band an estimate is rounded to, about
+FINEST_IN, FINEST_SMALL_IN = 1 / 16, 1 / 32  # of an estimate that is read on a rule, and of one hardly seen on it
+SMALL_MM = 3.0  # of a band, below which an estimate is hardly seen on a rule
 STEPS = (1.0, 2.0, 5.0, 10.0)
 SOLD_WITHIN_MM = 3.0  # of a whole number of inches, or of 10 mm: then that is what it is sold as
 NOMINAL_MM = 1.1  # what a sheet may be thinner than its name
@@ -25,7 +27,7 @@ def step_mm(band_mm: float, unit: Unit) -> float:
     """
     tenth = band_mm / BAND_IN
     if unit == "in":
-        inches = max(tenth / MM_PER_INCH, 1 / 64)
+        inches = max(tenth / MM_PER_INCH, FINEST_IN if band_mm >= SMALL_MM else FINEST_SMALL_IN)
         return MM_PER_INCH * 2.0 ** round(math.log2(inches))
     if tenth <= 0.1:
         return 0.1
@@ -55,15 +57,15 @@ def format_band(of: Estimate, unit: Unit) -> str:
     """The band of an uncertain length, in words.
 
     >>> format_band(Estimate(26.2, 54.4, 89.0, "allowance"), "mm")
-    'most likely 25 to 90 mm'
+    'likely 25 to 90 mm'
     >>> format_band(Estimate(26.2, 54.4, 89.0, "allowance"), Rule("in", 32))
-    'most likely 1 to 3 1/2 in'
+    'likely 1 to 3 1/2 in'
     >>> format_band(Estimate(1193.8, 1200.2, 1212.9, "allowance"), "in")
-    'most likely 47 to 47 3/4 in'
+    'likely 47 to 47 3/4 in'
     """
     low, high = (_rounded(v, of, unit, with_unit=False) for v in (of.low, of.high))
     said = _rounded(of.high, of, unit)
-    return f"most likely {said}" if low == high else f"most likely {low} to {said}"
+    return f"likely {said}" if low == high else f"likely {low} to {said}"
 
 
 def format_about(mm: float, unit: Unit) -> str:

@@ -12,14 +12,14 @@ EVERY: frozenset[Trait] = frozenset(("laid_up", "hot", "steamed", "to_form", "dr
 
 @dataclass(frozen=True, slots=True)
 class StageRow:
-    """A stage: its key, its name on the stem, what "on to" says of it, what is said when it comes next, whose it is.
+    """A stage: its key in files, its name, its name in addresses, what to do in it, which methods have it.
 
     is_done_by: what settles it besides being settled by hand: a form that is built, pieces that are measured.
     """
 
     key: str
     name: str
-    on_to: str
+    path: str
     next_says: str
     of: frozenset[Trait] = EVERY
     is_done_by: Literal["hand", "form", "pieces"] = "hand"
@@ -28,20 +28,20 @@ class StageRow:
 STAGES: dict[str, StageRow] = {
     s.key: s
     for s in (
-        StageRow("shape", "Shape", "the shape", "settle shape"),
-        StageRow("way", "Way", "the way", "settle way"),
-        StageRow("stock", "Stock", "the stock", "settle stock"),
-        StageRow("build_up", "Build-up", "the build-up", "settle build-up", frozenset(("laid_up",))),
-        StageRow("bend", "Bend", "the bend", "settle the bend", frozenset(("hot",))),
-        StageRow("steam", "Steam", "the steam", "settle the steam", frozenset(("steamed",))),
-        StageRow("form", "Form", "the form", "take away the form", frozenset(("to_form",)), is_done_by="form"),
-        StageRow("prepare", "Prepare", "preparing", "saw the stock"),
-        StageRow("moves", "Moves", "the moves", "go through the moves", frozenset(("hot",))),
-        StageRow("press", "Press", "the press", "rehearse the press", frozenset(("laid_up",))),
-        StageRow("dry", "Dry", "drying", "see it dry", frozenset(("dries",))),
-        StageRow("days", "Days", "the days", "lay it into the days"),
-        StageRow("bench", "Bench", "the bench", "go to the bench"),
-        StageRow("measure", "Measure", "measuring", "measure what comes off", is_done_by="pieces"),
+        StageRow("shape", "Shape", "shape", "set the shape"),
+        StageRow("way", "Method", "method", "choose the method"),
+        StageRow("stock", "Wood", "wood", "choose the wood"),
+        StageRow("build_up", "Layup", "layup", "choose the strips", frozenset(("laid_up",))),
+        StageRow("bend", "Bend", "bend", "check the bend", frozenset(("hot",))),
+        StageRow("steam", "Steam", "steam", "set the steam time", frozenset(("steamed",))),
+        StageRow("form", "Form", "form", "print the form", frozenset(("to_form",)), is_done_by="form"),
+        StageRow("prepare", "Cut list", "cut-list", "cut the wood"),
+        StageRow("moves", "Bending steps", "bending-steps", "practice the steps", frozenset(("hot",))),
+        StageRow("press", "Glue-up", "glue-up", "do a dry run", frozenset(("laid_up",))),
+        StageRow("dry", "Drying", "drying", "plan the drying", frozenset(("dries",))),
+        StageRow("days", "Schedule", "schedule", "put it on the schedule"),
+        StageRow("bench", "Bench", "bench", "go to the bench"),
+        StageRow("measure", "Measure", "measure", "measure the parts", is_done_by="pieces"),
     )
 }
 

@@ -33,6 +33,7 @@ _TERM = re.compile(
     rf"(?P<whole>{_NUMBER})?(?:(?:(?<=\d)\s*-\s*|(?<=\d)\s+|^\s*)?(?P<num>\d{{1,6}})\s*/\s*(?P<den>\d{{1,6}}))?"
     r"\s*(?P<unit>mm|cm|m|inches|inch|in|feet|foot|ft|″|\"|'|′)?(?![a-z])"
 )
+_BARE_FRACTION = re.compile(r"[-+]?(\d+[\s-]+)?\d+\s*/\s*\d+")
 _PLAIN_FRACTION = re.compile(r"(?P<num>\d{1,6})\s*/\s*(?P<den>\d{1,6})\s*(?P<unit>[a-z\"″'′]+)?")
 
 
@@ -40,6 +41,7 @@ def parse_length_mm(text: str, unit: Unit, field: str = "length") -> float:
     """Millimetres for a typed length; a bare number is in `unit`.
 
     Takes `45`, `45mm`, `4.5 cm`, `4,5cm`, `1 3/4`, `1-3/4"`, `9/32 in`, `2' 3 1/2"`, `1½ in`, and a leading minus.
+    A fraction without a unit is refused where the unit is mm: it would be read as a fraction of a mm.
     Raises: OutOfRange with a sentence when it cannot be read.
 
     >>> parse_length_mm('1-3/4"', "mm")
@@ -53,6 +55,8 @@ def parse_length_mm(text: str, unit: Unit, field: str = "length") -> float:
     cleaned = cleaned.replace("⁄", "/").strip()
     if not cleaned:
         raise OutOfRange(field, "Type a length here.", hint=_examples(unit))
+    if unit == "mm" and _BARE_FRACTION.fullmatch(cleaned):
+        raise OutOfRange(field, f'Inches? Type {_short(text)}".', hint="A bare number is in mm.")
     sign = -1.0 if cleaned.startswith("-") else 1.0
     rest = cleaned[1:].strip() if cleaned[0] in "+-" else cleaned
     total, position = 0.0, 0
@@ -87,7 +91,7 @@ def _term(rest: str, position: int, text: str, unit: Unit, field: str) -> tuple[
         value += int(match["num"]) / int(match["den"])
     given = match["unit"]
     if given is not None and given not in MM_PER:
-        raise OutOfRange(field, f"“{given}” is not a unit known here.", hint=_examples(unit))
+        raise OutOfRange(field, f"“{given}” is not a known unit.", hint=_examples(unit))
     return value, given, match.end()
 
 
@@ -101,7 +105,7 @@ def _short(text: str) -> str:
 
 
 FINEST_IN = 64  # parts of an inch a caliper or a good rule is read to
-CALIPER_MM = MM_PER_INCH / 2  # what is thinner is measured with a caliper, not laid against a rule
+CALIPER_MM = MM_PER_INCH / 4  # what is thinner is measured with a caliper, not laid against a rule
 
 
 class Rule(str):
@@ -150,6 +154,18 @@ def format_length(mm: float, unit: Unit, *, decimals: int = 1, with_unit: bool =
     return f"{number} in" if with_unit else number
 
 
+def format_difference(mm: float, unit: Unit) -> str:
+    """The difference of two lengths read on a rule, to its marks, without its unit: a caliper never sees it.
+
+    >>> format_difference(0.4, Rule("in", 16)), format_difference(1.2, Rule("in", 16)), format_difference(-3.3, "mm")
+    ('0', '1/16', '−3.3')
+    """
+    mark = unit.finest if isinstance(unit, Rule) else _read_to(mm, unit)
+    if unit == "in":
+        return _inch_fraction(mm / MM_PER_INCH, round(mark))
+    return format_length(round(mm / mark) * mark if mark else mm, "mm", with_unit=False)
+
+
 def _inch_fraction(inches: float, denominator: int) -> str:
     sign = "−" if inches < 0 and round(abs(inches) * denominator) else ""
     fraction = Fraction(round(abs(inches) * denominator), denominator)
@@ -160,18 +176,18 @@ def _inch_fraction(inches: float, denominator: int) -> str:
     return f"{sign}{whole} {text}" if whole else f"{sign}{text}"
 
 
-LITRES_PER_BOARD_FOOT = 144 * MM_PER_INCH**3 * 1e-6
+LITERS_PER_BOARD_FOOT = 144 * MM_PER_INCH**3 * 1e-6
 NEWTONS_PER_POUND = 4.4482216152605
 
 
 def format_wood(cubic_m: float, unit: Unit) -> str:
-    """An amount of wood: litres, or board feet of 144 cubic inches.
+    """An amount of wood: liters, or board feet of 144 cubic inches.
 
     >>> format_wood(0.0705, "mm"), format_wood(0.002359737216, "in")
     ('70.5 l', '1.0 bd ft')
     """
-    litres = cubic_m * 1000
-    return f"{litres:.1f} l" if unit == "mm" else f"{litres / LITRES_PER_BOARD_FOOT:.1f} bd ft"
+    liters = cubic_m * 1000
+    return f"{liters:.1f} l" if unit == "mm" else f"{liters / LITERS_PER_BOARD_FOOT:.1f} bd ft"
 
 
 def format_force(newtons: float, unit: Unit) -> str:
@@ -192,7 +208,7 @@ def format_temperature(celsius: float, unit: Unit, *, with_unit: bool = True) ->
     ('98 °C', '212 °F')
     """
     value = celsius * 9 / 5 + 32 if unit == "in" else celsius
-    text = f"{round(value, 1) + 0.0:g}".replace("-", "−")
+    text = f"{round(value, 0 if unit == 'in' else 1) + 0.0:g}".replace("-", "−")
     return f"{text} °{'F' if unit == 'in' else 'C'}" if with_unit else text
 
 
@@ -229,13 +245,13 @@ def format_pressure(mpa: float, unit: Unit) -> str:
 
 
 def format_stress(mpa: float, unit: Unit) -> str:
-    """A stress in steel: megapascals, or thousands of pounds on the square inch.
+    """A stress in steel: megapascals, or pounds on the square inch.
 
     >>> format_stress(165.0, "mm"), format_stress(165.0, "in")
-    ('165 MPa', '23.9 ksi')
+    ('165 MPa', '23,900 psi')
     """
     if unit == "in":
-        return f"{mpa * MM_PER_INCH**2 / NEWTONS_PER_POUND / 1000:.1f} ksi"
+        return f"{round(mpa * MM_PER_INCH**2 / NEWTONS_PER_POUND, -2):,.0f} psi"
     return f"{mpa:.0f} MPa"
 
 

@@ -64,7 +64,7 @@ def bow_points(*, length_mm: float, chord_mm: float) -> Array:
 
     require("shape", length_mm, 0, ENDLESS, "mm", above=True)
     share = chord_mm / length_mm
-    require("shape", share, -0.3, 1 - 1e-6, says="A bow is drawn to a chord shorter than itself.")
+    require("shape", share, -0.3, 1 - 1e-6, says="The string must be shorter than the bow.")
 
     def off(m: float) -> float:
         return float(2 * ellipe(m * m) / ellipk(m * m) - 1 - share)

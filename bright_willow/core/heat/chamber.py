@@ -36,18 +36,39 @@ BAG = "bag"  # the wall that gives way with the piece inside
 WALLS: dict[str, Wall] = {
     w.key: w
     for w in (
-        Wall("plywood", "plywood 18 mm", 3.5, 16.0, None, "swells and delaminates in time unless exterior grade", 18.0),
-        Wall("solid", "solid wood 25 mm", 3.0, 20.0, None, "leave play: it swells", 25.0),
-        Wall("insulated", "plywood with 50 mm of insulation", 0.6, 17.0, None, "insulation rated for 100 °C", 68.0),
-        Wall("steel", "steel pipe, bare", 10.0, 10.0, None, "too hot to touch: lag it"),
-        Wall("steel_lagged", "steel pipe, lagged", 1.2, 12.0, None, "", 40.0),
         Wall(
-            "pvc", "PVC pipe", 5.0, 6.0, 80.0, "softens from about 80 °C: support it along its length, short runs only"
+            "plywood",
+            "3/4 in plywood (18 mm)",
+            3.5,
+            16.0,
+            None,
+            "swells and delaminates in time unless exterior grade",
+            18.0,
         ),
-        Wall("abs", "ABS pipe", 5.0, 6.0, 100.0, "sags slowly near 100 °C: support it, and use it for short runs"),
+        Wall("solid", "1 in solid wood (25 mm)", 3.0, 20.0, None, "leave room: it swells", 25.0),
+        Wall(
+            "insulated",
+            "plywood with 2 in of insulation (50 mm)",
+            0.6,
+            17.0,
+            None,
+            "insulation rated for boiling water",
+            68.0,
+        ),
+        Wall("steel", "steel pipe, bare", 10.0, 10.0, None, "too hot to touch: insulate it"),
+        Wall("steel_lagged", "steel pipe, insulated", 1.2, 12.0, None, "", 40.0),
+        Wall(
+            "pvc",
+            "PVC pipe",
+            5.0,
+            6.0,
+            80.0,
+            "softens near 80 °C (176 °F): support it along its length, short runs only",
+        ),
+        Wall("abs", "ABS pipe", 5.0, 6.0, 100.0, "sags slowly near boiling: support it, and use it for short runs"),
         Wall("pp", "polypropylene pipe", 4.5, 6.0, 110.0, "support it along its length"),
         Wall(
-            BAG, "polyethylene bag", 7.0, 0.6, 105.0, "thin sleeve: support the stock, keep flame and element away", 1.0
+            BAG, "polyethylene bag", 7.0, 0.6, 105.0, "thin sleeve: support the wood, keep flame and element away", 1.0
         ),
     )
 }
@@ -132,7 +153,7 @@ def chamber(
     (50, 2.2, 4.0, 1)
     """
     if wall not in WALLS:
-        raise OutOfRange("heat.wall", "No such wall in the table.")
+        raise OutOfRange("heat.wall", "There is no such wall in the table.")
     says = "Without heat and water there is no steam."
     require("heat.power_kw", power_kw, 0, ENDLESS, "kW", above=True, says=says)
     require("heat.reservoir_l", reservoir_l, 0, ENDLESS, "l", above=True, says=says)

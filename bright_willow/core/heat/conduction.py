@@ -119,7 +119,7 @@ class Bar:
         if self.chamber_c <= self.least_c:
             raise OutOfRange(
                 "heat.chamber_c",
-                "A chamber of {own} is not ready: the core must reach {least}.",
+                "A steam box at {own} is too cool: the core must reach {least}.",
                 temperatures_c={"own": self.chamber_c, "least": self.least_c},
             )
         return 0.0 if self.start_c >= self.goal_c else _through_s(self)
@@ -132,7 +132,7 @@ def _through_s(bar: Bar) -> float:
     looked: Array = 60.0 * 2.0 ** np.arange(21, dtype=float)
     hot = np.flatnonzero(bar.core_c(looked) >= bar.goal_c)
     if not hot.size:
-        raise OutOfRange("heat.chamber_c", "The core never comes near enough to the chamber.")
+        raise OutOfRange("heat.chamber_c", "The core never gets close to the box temperature.")
     high = float(looked[hot[0]])
     low = float(looked[hot[0] - 1]) if hot[0] else 0.0
     while high - low > 1e-9 * high:
@@ -174,7 +174,7 @@ def working_window_s(
     >>> round(thin / (d * c * 0.0002 / 2 / SURFACE_W_M2K * math.log(80 / 68)), 1)  # so thin that it cools as one
     1.0
     """
-    says = "Wood that is no hotter than the air has no working window."
+    says = "Wood no hotter than the air has no working time."
     require("shop.temperature_c", air_c, -60, 250, "°C")
     require("heat.chamber_c", hot_c, air_c + WINDOW_DROP_K, 250, "°C", above=True, says=says)
     for value in (thickness_mm, width_mm, conductivity, capacity, density):

@@ -76,7 +76,7 @@ def dry_bends(target: Curve, form: Curve) -> tuple[DryBend, ...]:
             1 / tight((a, b)),
             turn(target, a, b),
             turn(form, a, b),
-            "towards the inner face" if sign[a] > 0 else "towards the outer face",
+            "toward the inside face" if sign[a] > 0 else "toward the outside face",
         )
         for order, (a, b) in enumerate(sorted(runs, key=tight, reverse=True), 1)
     )
@@ -95,8 +95,10 @@ def blanket_steps(*, surface_c: float, thickness_mm: float, cool_min: float) -> 
     require("heat.iron_c", cool_min, 0, ENDLESS, "min")
     goal = min(surface_c, HOTTEST_C)
     return (
-        BlanketStep("Moisten, lay slat, strip, slat and blanket; heat up.", 0.8 * goal, 2.0 + 1.5 * thickness_mm),
-        BlanketStep("Draw it over the mould from the middle, steadily.", goal, 3.0),
-        BlanketStep("Hold it on the mould.", goal - 15, 12.0),
-        BlanketStep("Off; cool fully in the mould before anything is opened.", 30.0, cool_min),
+        BlanketStep(
+            "Moisten, then stack slat, strip, slat and blanket. Heat up.", 0.8 * goal, 2.0 + 1.5 * thickness_mm
+        ),
+        BlanketStep("Pull it over the form from the middle, steadily.", goal, 3.0),
+        BlanketStep("Hold it on the form.", goal - 15, 12.0),
+        BlanketStep("Heat off. Let it cool fully on the form before you open anything.", 30.0, cool_min),
     )

@@ -46,14 +46,16 @@ class Held:
             return "Nothing holds it while it dries."
         apart, strip = (format_length(v, unit) for v in (self.opening_mm, self.strip_mm))
         if self.by == "tie":
-            return f"Tie the ends {apart} apart between their inner faces; a stick twisted in the cord sets it."
+            return f"Tie the ends {apart} apart between their inside faces. Twist a stick in the cord to adjust it."
         if self.by == "strip":
-            return f"Tack a strip of {strip} across the waste of both ends, {apart} between their inner faces."
+            return f"Tack a strip of {strip} across the extra length at both ends, {apart} between their inside faces."
         if self.by == "disc" and self.disc:
-            return f"A disc of {format_length(2 * self.disc[2], unit)} across in the bend, the ends tied {apart} apart."
+            return (
+                f"Put a disc {format_length(2 * self.disc[2], unit)} across in the bend and tie the ends {apart} apart."
+            )
         if self.by == "disc":
-            return "Nothing is bent for a disc to lie in: take a frame or a strip."
-        return f"A frame holds its ends {apart} apart between the inner faces, stops on both sides of each."
+            return "There is no bend for a disc: use a frame or a strip."
+        return f"A frame holds the ends {apart} apart between the inside faces, with stops on both sides of each."
 
 
 def held(target: Curve, thickness_mm: float, by: HeldBy) -> Held:

@@ -173,7 +173,7 @@ class HotLimit:
             1 - (1 - grain) / 2 if has_strap else grain,
             1 - (1 - moist) / 2 if has_strap else moist,
             wood.bend_grade or "allowance",
-            "a quarter of shortening" if has_strap else "two hundredths of stretch",
+            "25 % compression" if has_strap else "2 % stretch",
             has_strap,
             BACKING_TIMES if is_backed else 1.0,
             crushed if wood.rt_strap is None else wood.rt_strap,

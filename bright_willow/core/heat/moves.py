@@ -19,11 +19,15 @@ def moves_of(heat: Heat, *, strap_s: float | None) -> tuple[Move, ...]:
     """
     helped = heat.hands > 1
     opens, holds = ("you; helper opens and closes", "you; helper holds it") if helped else ("you", "you")
-    made: list[Row] = [("Out of the heat and over to the form", opens, heat.carry_s, "heat.carry_s", 1.0)]
+    made: list[Row] = [("Out of the box and over to the form", opens, heat.carry_s, "heat.carry_s", 1.0)]
     if strap_s is not None:
-        made.append(("Into the strap, hard against both stops", holds, strap_s, "times.into_strap", 1.0))
+        made.append(("Into the strap, tight against both stops", holds, strap_s, "times.into_strap", 1.0))
     for i in range(heat.moves):
-        says = f"Pull it round and clamp, {i + 1} of {heat.moves}" if heat.moves > 1 else "Pull it round and clamp"
+        says = (
+            f"Bend around the form and clamp, {i + 1} of {heat.moves}"
+            if heat.moves > 1
+            else "Bend around the form and clamp"
+        )
         made.append(
             (
                 says,

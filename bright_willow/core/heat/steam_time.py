@@ -85,21 +85,21 @@ STEAM_SCHOOLS: dict[str, SteamSchool] = {
         SteamSchool(
             "hour_per_inch",
             "an hour per inch",
-            "Generous on thin stock, short on very thick stock.",
+            "Long for thin wood, short for very thick wood.",
             "allowance",
             lambda at: 60 * at.thickness_mm / MM_PER_INCH * at.factor,
         ),
         SteamSchool(
             "heat_through",
-            "heat-through and a soak",
-            "Until the middle is hot, and a while longer.",
+            "heated through + hold time",
+            "Until the middle is hot, plus a hold time.",
             "physics",
             lambda at: at.heat_through_min + soak_after(at) * at.factor * at.cool_factor,
         ),
         SteamSchool(
             "own_trials",
-            "own trials",
-            "The time your own trial pieces bent best at.",
+            "my own test bends",
+            "The time at which your test pieces bent best.",
             "learned",
             lambda at: at.own_min,
         ),
@@ -120,7 +120,7 @@ class SteamTime:
 
 def steam_time(asked: Asked, school: str) -> SteamTime:
     """Times for a school. Latest, for stock under 10 mm: an hour per inch, or 1.5 times heat-through and its soak where
-    that is longer; own trials know better. Else none.
+    that is longer; my own test bends know better. Else none.
 
     Valid: thickness and factor above 0, times 0 or more. Raises: OutOfRange. Grade: allowance.
 

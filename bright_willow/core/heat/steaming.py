@@ -193,10 +193,12 @@ def soaking_says(job: Job, thickness_mm: float) -> str:
     """Whether to soak, and for how long."""
     if job.stock.dryness == "kiln_dried":
         days = soak_days(thickness_mm)
-        return f"Into plain water {days} days before it is steamed, until it goes in; it dries longer and may check."
+        return (
+            f"Pre-soak it in plain water for {days} days, right up to steaming. It takes longer to dry and may check."
+        )
     if job.stock.dryness == "green":
-        return "No soaking: it is wet enough."
-    return "No soaking: air-dried stock is best as it is."
+        return "No pre-soaking: it is wet enough."
+    return "No pre-soaking: air-dried wood is best as it is."
 
 
 def in_box(stock: HotStock, heat: Heat, places: int) -> HotStock:
@@ -219,7 +221,7 @@ def chamber_for(stock: HotStock, job: Job, shop: Shop, steam: Steam, *, more_min
     mass = stock.wood.sg12 * (1 + steam.moisture_pct / 100) * volume
     warm = thermal(specific_gravity=stock.wood.sg12, moisture_pct=steam.moisture_pct, temperature_c=60)
     if heat.wall not in WALLS:
-        raise OutOfRange("heat.wall", "Choose what the chamber is made of.")
+        raise OutOfRange("heat.wall", "Choose what the steam box is made of.")
     return chamber(
         wall=heat.wall,
         inside_mm=(high, wide, long) if high and wide and long else None,

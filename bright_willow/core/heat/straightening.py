@@ -57,5 +57,5 @@ def straightening(
         block_mm=Estimate.around((low, likely, high), loss_ratio.grade),
         span_mm=span_mm,
         passes=1 if left < LEFT_MM else 2,
-        towards="hollow side down: the block stands under the bulge, turned over",
+        towards="hollow side down, with the block under the middle",
     )

@@ -65,7 +65,7 @@ class Slab:
         if self.air_c <= least_c:
             raise OutOfRange(
                 "glue_up.tent_c",
-                "A tent of {own} never brings the wood to {least}, which this glue wants.",
+                "A tent at {own} never warms the wood to {least}, which this glue needs.",
                 temperatures_c={"own": self.air_c, "least": least_c},
             )
         low, high = 0.0, 60.0

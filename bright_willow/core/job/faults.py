@@ -54,7 +54,7 @@ def faults_in(items: Sequence[Mapping[str, Any]], unit: Unit = "mm") -> list[Fau
 
 def _sentence(kind: str, ctx: Mapping[str, Any], message: str, field: str, unit: Unit) -> str:
     if kind in ("string_pattern_mismatch", "value_error") and field.endswith(("_day", "_time", "days_off")):
-        return "A time as 08:30, please." if field.endswith("_time") else "A day that there is, as 2026-11-30, please."
+        return "Enter a time such as 08:30." if field.endswith("_time") else "Enter a date such as 2026-11-30."
     if kind in _WORDS:
         return _WORDS[kind]
     limit = next((ctx[k] for k in ("ge", "le", "gt", "lt") if k in ctx), None)

@@ -22,7 +22,7 @@ def layers_fit(job: Job, woods: tuple[OwnWood, ...] = (), sheets: tuple[OwnSheet
     if job.build_up.tape_after >= job.build_up.count:
         raise OutOfRange(
             "build_up.tape_after",
-            f"Tape lies between two layers: after the {job.build_up.count - 1}. at the latest.",
+            f"Tape goes between two plies: after ply {job.build_up.count - 1} at the latest.",
             hint="0 for none.",
         )
     if job.build_up.lay_up != "layers":
@@ -30,34 +30,33 @@ def layers_fit(job: Job, woods: tuple[OwnWood, ...] = (), sheets: tuple[OwnSheet
         if lamina is not None and not 0.2 <= last <= lamina + 1e-6:
             raise OutOfRange(
                 "build_up.laminae",
-                f"{job.build_up.laminae} laminae, all but the last {{own}} thick, would leave {{last}} for that one.",
-                hint="Take another rung of the ladder.",
+                f"{job.build_up.laminae} strips, all but the last {{own}} thick, would leave {{last}} for the last "
+                "one.",
+                hint="Pick another row of the strip options.",
                 lengths_mm={"own": lamina, "last": last},
             )
         return
     field, layers = "build_up.layers", job.build_up.layers
     if len(layers) < 2:
-        raise OutOfRange(field, "A lay-up needs two layers or more.")
+        raise OutOfRange(field, "A layup needs two plies or more.")
     for number, layer in enumerate(layers, 1):
         sheet = sheet_table(sheets or ()).get(layer.material)
         if sheet is None and sheets is None and is_sheet(layer.material):
             continue
         if sheet is None and layer.material not in wood_table(woods):
-            raise OutOfRange(
-                field, f"Layer {number}: no wood or sheet called “{layer.material[:40]}” is in the tables."
-            )
+            raise OutOfRange(field, f"Ply {number}: no wood or sheet called “{layer.material[:40]}” is in the tables.")
         if sheet is not None and abs(sheet.thickness_mm - layer.thickness_mm) > 0.05:
             raise OutOfRange(
-                field, f"Layer {number}: {sheet.name} is {{own}} thick.", lengths_mm={"own": sheet.thickness_mm}
+                field, f"Ply {number}: {sheet.name} is {{own}} thick.", lengths_mm={"own": sheet.thickness_mm}
             )
         if layer.bent_radius_mm is not None and abs(layer.bent_radius_mm) < layer.thickness_mm:
-            raise OutOfRange(field, f"Layer {number} cannot have been bent tighter than it is thick.")
+            raise OutOfRange(field, f"Ply {number} cannot have been bent tighter than it is thick.")
     total = sum(layer.thickness_mm for layer in layers)
     if abs(total - job.part.thickness_mm) > 0.06:
         raise OutOfRange(
             field,
-            "These layers add up to {total}; the part is {part} thick.",
-            hint="Change a layer, or the thickness under Shape.",
+            "These plies add up to {total}; the part is {part} thick.",
+            hint="Change a ply, or the thickness on the Shape page.",
             lengths_mm={"total": total, "part": job.part.thickness_mm},
         )
 

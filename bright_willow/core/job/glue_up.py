@@ -31,4 +31,4 @@ class GlueUp(Document):
     tent: Literal["none", "film", "blankets"] = "none"
     tent_c: float = Field(default=30.0, ge=5, le=60, allow_inf_nan=False)
     cold_c: float | None = Field(default=None, ge=-20, le=50, allow_inf_nan=False)
-    tent_mm: Length = Field(default=150.0, ge=20, le=2_000, description="room between work and tent, all round")
+    tent_mm: Length = Field(default=150.0, ge=20, le=2_000, description="room between work and tent, all around")

@@ -75,8 +75,8 @@ class SteamedThenGlued:
                 return form
         raise OutOfRange(
             "build_up.laminae",
-            "So few laminae keep too little of the bend; no form can make up for it.",
-            hint="Use more, thinner laminae.",
+            "Too few strips: they keep so little of the bend that no form can make up for it.",
+            hint="Use more, thinner strips.",
         )
 
     def over(self, cells: Array) -> SteamedThenGlued:

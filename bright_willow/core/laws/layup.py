@@ -33,7 +33,7 @@ class Layup:
     left: Array | None = None
 
     def __post_init__(self) -> None:
-        says = "A lamina has a thickness and a stiffness above zero."
+        says = "A strip needs a thickness and a stiffness above zero."
         require("build_up.lamina_mm", float(self.thickness_mm.min()), 0, ENDLESS, "mm", says=says)
         require("build_up.lamina_mm", float(self.total_mm.min()), 0, ENDLESS, "mm", above=True, says=says)
         require("build_up.lamina_mm", float(self.modulus_mpa.min()), 0, ENDLESS, "MPa", above=True, says=says)
@@ -213,8 +213,8 @@ class Layup:
         if not (most_lost <= 0.9).all():
             raise OutOfRange(
                 "build_up.laminae",
-                "So few laminae keep less than a tenth of the bend; no form can make up for it.",
-                hint="Use more, thinner laminae.",
+                "Too few strips: they keep less than a tenth of the bend, and no form can make up for it.",
+                hint="Use more, thinner strips.",
             )
         kept = (1 - most_lost)[..., None]
         start = loss_ratio * (own[..., :, None] * self._start).sum(-2) / self.stiffness[..., None]
@@ -228,7 +228,7 @@ class Layup:
             form = form - missed / slope
             if np.abs(missed).max() <= 1e-13 + 1e-11 * np.abs(target).max():
                 return np.asarray(form)
-        raise OutOfRange("shape.radius_mm", "No form curve was found for this bend; it is too tight for its thickness.")
+        raise OutOfRange("shape.radius_mm", "No form works for this bend: it is too tight for its thickness.")
 
     def _gives(self, form_curvature: Array) -> Array | float:
         """(..., n, N) how much the moment of a lamina rises with its bending: 1 while elastic, less once it yields."""

@@ -23,6 +23,7 @@ SET_UP = frozenset(
     f"heat.{name}"
     for name in ("window", "chamber_weak", "chamber_slow", "chamber_small", "stop_slides", "strap_thin", "heavy_pull")
 )
+SHOWN_FIRST = 3  # methods
 OF_THE_WAY = ("build_up", "bend", "steam", "dry", "stock")  # stages whose findings judge a way
 
 
@@ -66,6 +67,56 @@ def compare_ways(job: Job, shop: Shop | None = None, learnt: Learnt = NOTHING_LE
     return tuple(_row(way, job, shop or Shop(), learnt) for way in offered)
 
 
+@dataclass(frozen=True, slots=True)
+class Suited:
+    """A method that suits, and what speaks for it. dry_tip_mm: of strips steamed before they are glued, what each end
+    would spring back if they were glued dry; None of any other."""
+
+    row: WayRow
+    why: tuple[str, ...]
+    dry_tip_mm: Estimate | None = None
+
+
+def suited(rows: tuple[WayRow, ...]) -> tuple[tuple[Suited, ...], tuple[WayRow, ...]]:
+    """Return the few methods that suit this curve best, those without checks first, and all others.
+
+    The chosen one is always among the first. rows: of `compare_ways`.
+    """
+    able = [r for r in rows if r.made and r.level != "stop"]
+    able.sort(key=lambda r: (LEVELS.index(r.level), r.made.days if r.made else 0.0))
+    first = able[:SHOWN_FIRST]
+    first += [r for r in rows if r.chosen and r not in first]
+    return tuple(_suits(r, first, rows) for r in first), tuple(r for r in rows if r not in first)
+
+
+def _suits(row: WayRow, first: list[WayRow], rows: tuple[WayRow, ...]) -> Suited:
+    made, others = row.made, [r.made for r in first if r.made]
+    why = list[str]()
+    if made and len(others) > 1:
+        if made.tip_mm.likely <= min(m.tip_mm.likely for m in others):
+            why.append("least springback")
+        if made.days <= min(m.days for m in others):
+            why.append("done soonest")
+        if made.wood_m3 and made.wood_m3 <= min((m.wood_m3 for m in others if m.wood_m3), default=0.0):
+            why.append("least wood")
+        if len(made.needs) <= min(len(m.needs) for m in others):
+            why.append("least equipment")
+    return Suited(row, tuple(why), _glued_dry(row, rows))
+
+
+def _glued_dry(row: WayRow, rows: tuple[WayRow, ...]) -> Estimate | None:
+    """What the same curve springs back glued of dry strips, for a method that steams them first."""
+    if not {"laid_up", "steamed"} <= WAYS[row.key].traits:
+        return None
+    return next((r.made.tip_mm for r in rows if r.made and is_glued_dry(r)), None)
+
+
+def is_glued_dry(row: WayRow) -> bool:
+    """Whether a method glues what was never heated."""
+    traits = WAYS[row.key].traits
+    return "laid_up" in traits and "hot" not in traits
+
+
 def offered_apart(job: Job) -> tuple[type[WayOfBending], ...]:
     """Ways for a piece that has a bow already, and is to lose it; none of them where one is chosen."""
     return tuple(way for way in WAYS.values() if not way.bends_a_straight_piece and way.key != job.way)
@@ -74,7 +125,7 @@ def offered_apart(job: Job) -> tuple[type[WayOfBending], ...]:
 def turned_to(job: Job, key: str) -> Job:
     """The job bent another way, as the comparison shows it. Raises: OutOfRange where it cannot be, or is not known."""
     if key not in WAYS:
-        raise OutOfRange("way", "There is no such way here.")
+        raise OutOfRange("way", "There is no such method.")
     return WAYS[key].turn(job)
 
 
@@ -86,13 +137,14 @@ def _row(way: type[WayOfBending], job: Job, shop: Shop, learnt: Learnt) -> WayRo
     except OutOfRange as error:
         return WayRow(way.key, way.name, way.says, "stop", error.says(shop.units), None, chosen)
     own = [f for f in drawn.findings if f.stage in OF_THE_WAY and f.code not in SET_UP]
-    reason = max(own, key=lambda f: LEVELS.index(f.level)).says if own else "Nothing against it."
+    reason = max(own, key=lambda f: LEVELS.index(f.level)).says if own else "OK: nothing against it."
     return WayRow(way.key, way.name, way.says, worst([f.level for f in own]), reason, _made(job, turned, drawn), chosen)
 
 
 def _made(job: Job, turned: Job, drawn: Sketch) -> Made:
     quantities, way = drawn.quantities, drawn.way
-    days = elapsed(way.operations(drawn.bend, drawn.make, drawn.form), way.batches).done_days
+    operations = way.operations_with(quantities.stock, drawn.bend, drawn.make, drawn.form)
+    days = elapsed(operations, way.batches).done_days
     return Made(
         tip_mm=drawn.bend.tip_mm,
         days=days,
@@ -110,5 +162,5 @@ def _made(job: Job, turned: Job, drawn: Sketch) -> Made:
 
 def _changes(job: Job, turned: Job, shop: Shop) -> str:
     if abs(turned.part.thickness_mm - job.part.thickness_mm) > 0.01:
-        return f"The part becomes {format_length(turned.part.thickness_mm, shop.rule)} thick, as the sheets add up."
+        return f"The part becomes {format_length(turned.part.thickness_mm, shop.rule)} thick, the sum of the sheets."
     return ""

@@ -55,7 +55,7 @@ def choices(job: Job, shop: Shop, way: WayOfBending, operations: Sequence[Operat
     times, batches = Times(shop), way.batches
     taken = {t.what for o in operations for t in o.takes}
     loads = batches.often("batch")
-    made = [Choice("now", "as it stands", {}, 0.0, 0.0, 0.0)]
+    made = [Choice("now", "as it is", {}, 0.0, 0.0, 0.0)]
     if "form" in taken and way.forms_field:
         each = times.seconds("build_form") + (times.seconds("build_strap") if "strap" in taken else 0.0)
         with_strap = " and straps" if "strap" in taken else ""
@@ -73,10 +73,10 @@ def choices(job: Job, shop: Shop, way: WayOfBending, operations: Sequence[Operat
     if "frame" in taken:
         frames = {"shop.week.frames": week.frames + 2}
         build = 2 * times.seconds("build_frame")
-        made.append(Choice("frames", f"{week.frames + 2} drying frames", frames, build, 0, 0))
+        made.append(Choice("frames", f"{week.frames + 2} drying jigs", frames, build, 0, 0))
     if "chamber" in taken:
         places = {"shop.week.places": week.places + 1}
-        says = f"room for {week.places + 1} loads in the chamber"
+        says = f"room for {week.places + 1} batches in the steam box"
         made.append(Choice("places", says, places, times.seconds("build_place"), 0, 0))
     people = {"shop.week.people": week.people + 1}
     made.append(Choice("people", f"{week.people + 1} people", people, 0.0, 0.0, 0.0))
@@ -117,7 +117,7 @@ def what_pays(
         changed = replace(floor, owned={**floor.owned, **owned}, people=owned.get("people", floor.people))
         found = _quick([*works[:at], case, *works[at + 1 :]], changed, rule)
         if not found.doings:
-            made.append(replace(choice, why_not="There is no timetable for it: see what is in the way."))
+            made.append(replace(choice, why_not="There is no schedule for it: see what is in the way."))
             continue
         done = found.done_of[own.job]
         now = made[0].done_s if made and made[0].done_s else done

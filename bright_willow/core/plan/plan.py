@@ -37,7 +37,7 @@ def plan(job: Job, shop: Shop | None = None, learnt: Learnt = NOTHING_LEARNT) ->
     drawn, at = _sketched(job, shop or Shop(), learnt)
     way = drawn.way
     build = form_build(drawn.form)
-    operations = way.operations(drawn.bend, drawn.make, drawn.form)
+    operations = way.operations_with(drawn.quantities.stock, drawn.bend, drawn.make, drawn.form)
     about_parts = [f for check in FORM_PARTS if (f := check(at, build))]
     own = {f.name: getattr(drawn, f.name) for f in fields(Sketch)}
     own["findings"] = gravest_first([*drawn.findings, *_as_stated(job, about_parts)])

@@ -8,7 +8,7 @@ from typing import Literal
 
 import numpy as np
 
-from ..bend.bend import Bend
+from ..bend.bend import Bend, Springback
 from ..bend.ends import EndCut, end_cut
 from ..bend.geometry import WITNESS_MM, Geometry, StickMark, stick_marks
 from ..bend.glue_up import GluedUp, glued_up
@@ -19,7 +19,7 @@ from ..days.elapsed import Elapsed
 from ..form.construction import FormBuild, FormSketch
 from ..form.face import FormFace
 from ..form.site import Site
-from ..ground.estimate import Grade
+from ..ground.estimate import Estimate, Grade
 from ..ground.findings import Finding
 from ..ground.operation import Move, Operation
 from ..heat.drying import CHART_HOURS, COMPARED_HOURS, AfterHours
@@ -29,6 +29,7 @@ from ..heat.wrapping import Wrapped, wrapping
 from ..job.job import Job
 from ..prepare.profile import Profiled, profiled
 from ..prepare.stock import Prepared, prepared
+from ..shape.curve import tip_distance_mm
 from ..shape.figures import CurveFigures
 from ..shop.shop import Shop
 from ..ways.base import WayOfBending
@@ -100,6 +101,22 @@ class Sketch:
     def face_figures(self) -> CurveFigures:
         """The face of the form, and what a maker would check on it."""
         return CurveFigures(self.face.curve)
+
+    @cached_property
+    def overbend_mm(self) -> Estimate:
+        """How much further in each end is on the form than on the finished piece, mm; what springs back has a range."""
+        bend = self.bend
+        further = float(tip_distance_mm(bend.target.lengths_mm, bend.on_form.curvature, bend.target.curvature))
+        tip = bend.opens.tip_mm if isinstance(bend.opens, Springback) else None
+        if tip is None or abs(further - tip.likely) > 0.01 * tip.likely:
+            return Estimate(further, further, further, self.form_grade)
+        return Estimate(min(tip.low, further), further, max(tip.high, further), self.form_grade)
+
+    @property
+    def finished_radius_mm(self) -> float:
+        """The tightest radius of the finished piece on the face that lies on the form, mm."""
+        face = self.geometry.inner if self.face.side == "inner" else self.geometry.outer
+        return face.least_radius_mm or 0.0
 
     @property
     def form_grade(self) -> Grade:

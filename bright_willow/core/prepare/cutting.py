@@ -32,7 +32,7 @@ def cut_plan(boards: Sequence[Board], strips: Strips, *, saw: str = "auto") -> C
     strips are missing. Valid: 1 strip or more. Raises: OutOfRange for a strip longer than every clear stretch, or wider
     than every board. Source: level packing and minimum bin slack, as published; docs/model.md#preparing.
     """
-    require("prepare.strips", strips.count, 1, ENDLESS, says="At least one strip is wanted.")
+    require("prepare.strips", strips.count, 1, ENDLESS, says="At least one strip is needed.")
     require("prepare.strips", strips.kerf_mm, 0, ENDLESS, "mm")
     for kind in strips.kinds:
         require("prepare.strips", kind.thick_mm, 0, ENDLESS, "mm", above=True)
@@ -370,18 +370,18 @@ def _none(boards: Sequence[Board], strips: Strips) -> OutOfRange:
     """Why no board gives a strip."""
     longest = max((end - start for b in boards for start, end in b.clear()), default=0.0)
     if all(b.left_out for b in boards):
-        return OutOfRange("prepare.left_out", "Every board is left out.", hint="Take one back.")
+        return OutOfRange("prepare.left_out", "Every board is left out.", hint="Use one again.")
     least = min(k.long_mm for k in strips.kinds)
     if longest < least:
         return OutOfRange(
             "prepare.boards",
             "No board is long enough: a strip is {long}, the longest clear stretch {clear}.",
-            hint="Take longer boards, or fewer flaws.",
+            hint="Use longer boards, or boards with fewer flaws.",
             lengths_mm={"long": least, "clear": longest},
         )
     return OutOfRange(
         "prepare.boards",
         "No board gives a strip of {thick} × {wide}.",
-        hint="Its thickness or its width must reach the strip's width, or half of it for a joined lamina.",
+        hint="Its thickness or width must be at least the strip's width, or half of it for a joined strip.",
         lengths_mm={"thick": strips.kinds[0].thick_mm, "wide": strips.wide_mm},
     )

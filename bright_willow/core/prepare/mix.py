@@ -52,7 +52,7 @@ def parts_of(mass_g: float, to_hundred: float) -> tuple[float, float]:
     (200.0, 60.0)
     """
     require("glue_up.by_weight", mass_g, 0, ENDLESS, "g")
-    says = "So many parts of hardener to 100 of resin, above zero."
+    says = "Enter the parts of hardener to 100 of resin, above zero."
     require("glue_up.by_weight", to_hundred, 0, ENDLESS, above=True, says=says)
     resin = mass_g / (1 + to_hundred / 100)
     return resin, mass_g - resin
@@ -101,6 +101,6 @@ def mix(glue: Adhesive, choice: GlueUp, mass_g: float) -> Mix:
         return Mix(mass_g, pots, resin, hardener, choice.by_volume, None)
     problem = None
     if not choice.by_volume:
-        says = "This glue is of two parts: type the ratio of its data sheet."
-        problem = OutOfRange("glue_up.by_weight", says, hint="Parts of hardener to 100 of resin.")
+        says = "This is a two-part glue: enter the parts of hardener to 100 of resin."
+        problem = OutOfRange("glue_up.by_weight", says)
     return Mix(mass_g, pots, None, None, choice.by_volume, problem)

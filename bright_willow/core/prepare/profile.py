@@ -98,24 +98,24 @@ def section(choice: Profile, thickness_mm: float, width_mm: float) -> Polygon:
     whole = box(0, 0, t, w)
     if choice.kind == "points":
         if len(choice.points_mm) < 3:
-            raise OutOfRange("prepare.profile.points_mm", "A section has three points or more.")
+            raise OutOfRange("prepare.profile.points_mm", "A section needs three points or more.")
         drawn = Polygon(choice.points_mm)
         if not drawn.is_valid or drawn.area < 1.0:
-            raise OutOfRange("prepare.profile.points_mm", "This outline crosses itself, or holds nothing.")
+            raise OutOfRange("prepare.profile.points_mm", "This outline crosses itself or is empty.")
         x0, y0, x1, _ = drawn.bounds
         drawn = translate(drawn, -x0, -y0)
         if x1 - x0 > t + 0.5:
             raise OutOfRange(
                 "prepare.profile.points_mm",
                 "The section is {own} deep, the part {part} thick.",
-                hint="Depth goes through the laminae, from the inner face.",
+                hint="Depth runs through the strips, from the inside face.",
                 lengths_mm={"own": x1 - x0, "part": t},
             )
         return drawn
     if choice.kind != "none" and r > min(t, w):
         raise OutOfRange(
             "prepare.profile.size_mm",
-            "The profile is {own}, larger than the part.",
+            "The molding profile is {own}, larger than the part.",
             lengths_mm={"own": r},
         )
     turn = np.linspace(0, math.pi / 2, CORNER_POINTS)
@@ -168,7 +168,7 @@ def cut_profile(
     if true == MOST_BLANKS and blanks is None and (MOST_BLANKS - 1) * thin < kerf_mm + planing_mm:
         raise OutOfRange(
             "prepare.profile.blanks",
-            "A strip of {strip} is too thin for a cut of {kerf}: it takes more than 8 mouldings.",
+            "A strip of {strip} is too thin for a kerf of {kerf}: it would take more than 8 moldings.",
             lengths_mm={"strip": thin, "kerf": kerf_mm},
         )
     count = min(blanks or true, len(laminae_mm))

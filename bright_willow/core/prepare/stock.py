@@ -16,7 +16,7 @@ from .cutting import cut_plan
 LEAST_CLEAR_MM, MOST_BOARDS = 1.0, 200
 SAME_MM = 0.05  # strips that differ less are of one kind
 LEFT_NAME = 38  # signs of a lot that stand in the name of its off-cuts
-OUTSIDE = "bent outside the others, to waste"
+OUTSIDE = "waste strip on the outside"
 CAUL = "caul, not glued"
 
 
@@ -99,7 +99,7 @@ def left_over(lot: Lot, cut: CutPlan) -> list[Lot]:
         counted[size] = counted.get(size, 0) + 1
     made = []
     for (thick, wide, long), count in counted.items():
-        name = f"{lot.name[:LEFT_NAME]} off-cut {wide:.0f}×{long:.0f}"
+        name = f"{lot.name[:LEFT_NAME]} offcut {wide:.0f}×{long:.0f}"
         sets = {"name": name, "thickness_mm": thick, "width_mm": wide, "length_mm": long, "count": count}
         made.append(lot.model_copy(update=sets))
     return made

@@ -11,7 +11,9 @@ from .curve import Curve
 
 LARGEST_MM = 1e6
 Face = Literal["inner", "mid", "outer"]
-FACES: dict[str, str] = {"inner": "inner face", "mid": "mid-line", "outer": "outer face"}
+FACES: dict[str, str] = {"inner": "inside (concave)", "mid": "centerline", "outer": "outside (convex)"}
+
+SIDES: dict[str, str] = {"inner": "inside", "outer": "outside"}  # of a part, without saying which is concave
 
 
 def face_offset_mm(face: Face, thickness_mm: float) -> float:
@@ -40,7 +42,7 @@ class Arc:
         1060.0
         """
         for field, value in (("shape.chord_mm", chord_mm), ("shape.rise_mm", rise_mm)):
-            says = "A chord and a rise above zero make an arc."
+            says = "An arc needs a chord and a rise above zero."
             require(field, value, 0, LARGEST_MM, "mm", above=True, says=says)
         radius = chord_mm**2 / (8 * rise_mm) + rise_mm / 2
         return cls(radius, 4 * math.atan2(2 * rise_mm, chord_mm))

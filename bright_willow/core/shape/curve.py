@@ -41,7 +41,7 @@ class Curve:
         if self.lengths_mm.ndim != 1 or self.lengths_mm.shape != self.curvature.shape or not self.lengths_mm.size:
             raise ValueError("a curve needs one curvature for each length")
         if not (np.isfinite(self.lengths_mm).all() and (self.lengths_mm > 0).all()):
-            raise ValueError("each stretch of a curve needs a length above zero")
+            raise ValueError("each segment of a curve needs a length above zero")
         if not np.isfinite(self.curvature).all():
             raise ValueError("curvature must be finite")
 
@@ -197,7 +197,7 @@ class Curve:
             radius = 1 / abs(self.curvature[cell])
             raise OutOfRange(
                 field,
-                "A face {offset} from the mid-line would fold into a cusp where the mid-line radius is {radius}, "
+                "The inside face, {offset} from the centerline, would fold where the centerline radius is {radius}, "
                 "{place} from the start.",
                 hint="Make the part thinner there or the bend gentler.",
                 lengths_mm={"offset": abs(offset_mm), "radius": radius, "place": float(self.stations_mm[cell])},

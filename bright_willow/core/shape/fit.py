@@ -82,7 +82,7 @@ def strip_through(points: Array, error_mm: float) -> Strip:
 
 
 def _none() -> OutOfRange:
-    return OutOfRange("shape.points_mm", "No smooth curve runs through these points in this order.")
+    return OutOfRange("shape.points_mm", "No smooth curve goes through these points in this order.")
 
 
 def _placed(points: Array, along: Array, start: Array, state: Array, nodes: int) -> tuple[Array, Array]:

@@ -81,17 +81,17 @@ def _radius_band(strip: Strip) -> tuple[float, float]:
 
 def _checked(points: Array) -> Array:
     if not np.isfinite(points).all():
-        raise OutOfRange("shape.points_mm", "Every point needs two plain numbers.")
+        raise OutOfRange("shape.points_mm", "Every point needs two numbers.")
     steps = np.hypot(*np.diff(points, axis=0).T)
     if (steps < 1e-6).any():
-        raise OutOfRange("shape.points_mm", f"Point {int(np.argmin(steps)) + 2} stands where the one before it does.")
+        raise OutOfRange("shape.points_mm", f"Point {int(np.argmin(steps)) + 2} repeats the point before it.")
     if steps.sum() < 5:
-        raise OutOfRange("shape.points_mm", "These points span less than 5 mm: is the unit right?")
+        raise OutOfRange("shape.points_mm", "These points span less than 5 mm: check the unit.")
     along = np.diff(points, axis=0) / steps[:, None]
     back = (along[1:] * along[:-1]).sum(axis=1) < -0.5
     if back.any():
         raise OutOfRange(
-            "shape.points_mm", f"At point {int(np.argmax(back)) + 2} the curve turns back on itself: are they in order?"
+            "shape.points_mm", f"The curve doubles back at point {int(np.argmax(back)) + 2}: check the order."
         )
     return points
 

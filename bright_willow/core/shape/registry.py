@@ -7,6 +7,7 @@ from typing import Annotated, Any
 from pydantic import Field
 
 from ..ground.errors import OutOfRange
+from ..ground.units import Unit
 from .curve import Curve
 from .kinds.arc_by_chord import ArcByChord
 from .kinds.arc_by_length import ArcByLength
@@ -62,8 +63,9 @@ KINDS = tuple(SHAPES)
 __all__ = ["KINDS", "SHAPES", "Place", "Point", "Shape", "restated"]
 
 
-def restated(shape: ShapeBase, kind: str) -> dict[str, Any]:
-    """The fields of a shape of another kind: the same curve where that can say it, else one of its size to start from.
+def restated(shape: ShapeBase, kind: str, unit: Unit = "mm") -> dict[str, Any]:
+    """The fields of a shape of another kind: the same curve where that can say it, else one of its size to start from,
+    in round figures of the unit.
 
     Raises: KeyError for a kind that is not known.
     """
@@ -75,4 +77,4 @@ def restated(shape: ShapeBase, kind: str) -> dict[str, Any]:
             curve = Curve(curve.lengths_mm * 5 / 6, curve.curvature)
     except OutOfRange:
         curve = Curve.of([1000.0], [1 / 900.0])
-    return {"kind": kind, "face": shape.face, **SHAPES[kind].started_from(Sized(curve))}
+    return {"kind": kind, "face": shape.face, **SHAPES[kind].started_from(Sized(curve, unit))}

@@ -74,7 +74,7 @@ def glue_mass_g(*, glue_lines: Any, width_mm: float, length_mm: float, spread_g_
     >>> round(glue_mass_g(glue_lines=9, width_mm=66, length_mm=2000, spread_g_m2=200, waste=0.15))
     273
     """
-    says = "There cannot be fewer than no glue lines."
+    says = "The number of glue lines cannot be below zero."
     require("build_up.laminae", float(np.min(glue_lines)), 0, ENDLESS, says=says)
     for value in (width_mm, length_mm, spread_g_m2, waste):
         require("shop.glue_waste_pct", value, 0, ENDLESS)

@@ -4,10 +4,22 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from typing import Protocol
 
 from ..wood.lot import Lot
 from .sawing import lengths_in, sawings
 from .stock_use import StockUse
+
+
+class Sized(Protocol):
+    """A board, or boards of one size, mm."""
+
+    @property
+    def thickness_mm(self) -> float: ...
+    @property
+    def width_mm(self) -> float: ...
+    @property
+    def length_mm(self) -> float: ...
 
 
 @dataclass(frozen=True, slots=True)
@@ -28,13 +40,23 @@ class BoardUse:
 def board_use(lot: Lot, stock: StockUse, kerf_mm: float) -> BoardUse:
     """Boards of a lot that a job's strips take: strips stand across the board's width, or across its thickness where
     the board is too thin for that and wide enough to be resawn, or joined of two halves; 0 where none."""
+    each = _strips_of(lot, stock, kerf_mm)
+    return BoardUse(lot.name, each, math.ceil(stock.strips / each) if each else 0, lot.count)
+
+
+def boards_to_inspect(board: Sized, stock: StockUse, kerf_mm: float) -> int:
+    """Boards of a size that a job takes; at least 1, also where they give no strip."""
+    each = _strips_of(board, stock, kerf_mm) if stock.strips else 0
+    return max(1, math.ceil(stock.strips / each)) if each else 1
+
+
+def _strips_of(board: Sized, stock: StockUse, kerf_mm: float) -> int:
     ways = sawings(
-        board_thick_mm=lot.thickness_mm,
-        board_wide_mm=lot.width_mm,
+        board_thick_mm=board.thickness_mm,
+        board_wide_mm=board.width_mm,
         strip_thick_mm=stock.strip_rough_mm,
         strip_wide_mm=stock.strip_width_mm,
         kerf_mm=kerf_mm,
     )
-    along = lengths_in(length_mm=lot.length_mm, each_mm=stock.strip_length_mm, kerf_mm=kerf_mm)
-    each = ways[0].strips * along if ways else 0
-    return BoardUse(lot.name, each, math.ceil(stock.strips / each) if each else 0, lot.count)
+    along = lengths_in(length_mm=board.length_mm, each_mm=stock.strip_length_mm, kerf_mm=kerf_mm)
+    return ways[0].strips * along if ways else 0

@@ -43,7 +43,7 @@ def clamps_needed(
     15
     """
     for value in (pressure_mpa, width_mm, length_mm, spread_mm):
-        says = "Something is pressed only where there is pressure and area."
+        says = "Pressure and area must be above zero."
         require("part.width_mm", value, 0, ENDLESS, above=True, says=says)
     by_force = pressure_mpa * width_mm * length_mm / (clamp.force_kn * 1000)
     wanted = math.ceil(max(by_force, length_mm / (clamp.jaw_mm + 2 * spread_mm)) - 1e-9)

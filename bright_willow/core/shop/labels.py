@@ -24,21 +24,19 @@ def label_places(shop: Shop) -> tuple[tuple[float, float], ...]:
     if right > wide + EDGE_MM:
         raise OutOfRange(
             "label_columns",
-            "So many columns end {right} from the left; the paper is {paper} wide.",
+            "These columns end {right} from the left; the paper is {paper} wide.",
             lengths_mm={"right": right, "paper": wide},
         )
     if low > high + EDGE_MM:
         raise OutOfRange(
             "label_rows",
-            "So many rows end {low} from the top; the paper is {paper} high.",
+            "These rows end {low} from the top; the paper is {paper} high.",
             lengths_mm={"low": low, "paper": high},
         )
     if shop.label_columns > 1 and shop.label_across_mm < shop.label_wide_mm - EDGE_MM:
-        raise OutOfRange(
-            "label_across_mm", "Labels lie over one another: from one to the next is less than one is wide."
-        )
+        raise OutOfRange("label_across_mm", "Labels overlap: the spacing is less than a label is wide.")
     if shop.label_rows > 1 and shop.label_down_mm < shop.label_high_mm - EDGE_MM:
-        raise OutOfRange("label_down_mm", "Labels lie over one another: from one to the next is less than one is high.")
+        raise OutOfRange("label_down_mm", "Labels overlap: the spacing is less than a label is high.")
     return tuple(
         (shop.label_left_mm + column * shop.label_across_mm, shop.label_top_mm + row * shop.label_down_mm)
         for row in range(shop.label_rows)

@@ -52,15 +52,15 @@ class Shop(Document):
 
     name: str = Field(default="My shop", min_length=1, max_length=80, pattern=r"\S")
     units: Unit = "mm"
-    rule_in: Literal["16", "32", "64"] = Field(default="32", description="finest mark of its rule, parts of an inch")
+    rule_in: Literal["16", "32", "64"] = Field(default="16", description="finest mark of its rule, parts of an inch")
     rule_mm: Literal["0.5", "0.1"] = Field(default="0.1", description="finest mark of its rule, mm")
     kerf_mm: float = Field(default=3.0, ge=0, le=15, allow_inf_nan=False, description="width of the saw cut")
     planing_mm: float = Field(
-        default=1.0, ge=0, le=20, allow_inf_nan=False, description="planed off each lamina, in all"
+        default=1.0, ge=0, le=20, allow_inf_nan=False, description="planed off each strip, in all"
     )
     clean_up_mm: float = Field(default=6.0, ge=0, le=50, allow_inf_nan=False, description="extra width to clean up")
     thinnest_mm: float = Field(
-        default=2.0, ge=0.3, le=50, allow_inf_nan=False, description="thinnest lamina the shop cuts well"
+        default=2.0, ge=0.3, le=50, allow_inf_nan=False, description="thinnest strip the shop cuts well"
     )
     glue_waste_pct: float = Field(
         default=15, ge=0, le=300, allow_inf_nan=False, description="glue left in pot and roller, of that used"
@@ -68,10 +68,13 @@ class Shop(Document):
     altitude_m: float = Field(default=0.0, ge=-500, le=5_000, allow_inf_nan=False, description="above the sea")
     temperature_c: float = Field(default=21.0, ge=-20, le=50, allow_inf_nan=False, description="where the glue cures")
     thicknesses_mm: tuple[Annotated[Length, Field(ge=0.3, le=100)], ...] = Field(
-        default=(), max_length=12, strict=False, description="laminae the shop makes or buys ready, besides equal ones"
+        default=(),
+        max_length=12,
+        strict=False,
+        description="strip thicknesses the shop makes or buys ready, besides equal ones",
     )
     sheet_long_mm: float = Field(
-        default=2440.0, ge=300, le=6_000, allow_inf_nan=False, description="of the sheets forms are cut from"
+        default=2440.0, ge=300, le=6_000, allow_inf_nan=False, description="of the sheets that forms are cut from"
     )
     sheet_short_mm: float = Field(default=1220.0, ge=200, le=3_000, allow_inf_nan=False)
     clamps: tuple[OwnClamps, ...] = Field(default=(), max_length=40, strict=False, description="at hand, by kind")
@@ -94,16 +97,16 @@ class Shop(Document):
     label_wide_mm: Length = Field(default=62.0, ge=5, le=300)
     label_high_mm: Length = Field(default=32.0, ge=5, le=300)
     times: tuple[OwnTime, ...] = Field(
-        default=(), max_length=80, strict=False, description="its own seconds for moves, in place of the table's"
+        default=(), max_length=80, strict=False, description="its own seconds for steps, in place of the table's"
     )
     learnt_times: tuple[LearntTimeOf, ...] = Field(
         default=(), max_length=80, strict=False, exclude=True, description="seconds its runs teach; never kept with it"
     )
     others: tuple[OtherShop, ...] = Field(
-        default=(), max_length=100, strict=False, description="shops whose books were brought in"
+        default=(), max_length=100, strict=False, description="shops whose logbooks were imported"
     )
     by_allowance: tuple[LearntKind, ...] = Field(
-        default=(), max_length=8, strict=False, description="what is not gone by as it is learnt, but as it is allowed"
+        default=(), max_length=8, strict=False, description="what goes by the rule of thumb, not by the logbook"
     )
     week: Week = Week()
 

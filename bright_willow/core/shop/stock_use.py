@@ -69,7 +69,7 @@ def stock_use(laminae: Any, cut: Cutting) -> StockUse:
     >>> use.strips, use.board_width_per_piece_mm, round(use.times_finished, 2)
     (30, 80.0, 3.4)
     """
-    says = "At least one piece of at least one lamina is needed."
+    says = "At least one piece of at least one strip is needed."
     require("part.count", float(np.min(laminae)), 1, ENDLESS, says=says)
     require("part.count", cut.pieces, 1, ENDLESS, says=says)
     require("part.count", cut.spares, 0, ENDLESS, says=says)

@@ -10,19 +10,40 @@ from importlib.resources import files
 from ..ground.errors import ENDLESS, require
 from ..ground.estimate import Grade
 from ..ground.operation import Hands
+from ..ground.units import Unit
 from .shop import Shop
 
+MEASURED_PER: dict[tuple[str, str], tuple[str, float]] = {
+    ("", "mm"): ("", 1.0),
+    ("", "in"): ("", 1.0),
+    ("m", "mm"): ("meter", 1.0),
+    ("m", "in"): ("foot", 0.3048),
+    ("m2", "mm"): ("square meter", 1.0),
+    ("m2", "in"): ("square foot", 0.3048**2),
+}
 QUICK, SLOW = 0.7, 1.6  # of the likely time: what eight in ten take lies between. Grade: allowance.
 
 
 @dataclass(frozen=True, slots=True)
 class MoveTime:
-    """One row: seconds for one of what the name says. Grade: allowance."""
+    """One row: seconds for one of what the name says. Grade: allowance.
+
+    per: "m" or "m2" where seconds are for a meter or a square meter, which stands at {} in the name.
+    """
 
     key: str
     name: str
     seconds: float
     source: str
+    per: str = ""
+
+    def name_in(self, unit: Unit) -> str:
+        """Its name, per what this maker measures in."""
+        return self.name.format(MEASURED_PER[self.per, unit][0])
+
+    def size_in(self, unit: Unit) -> float:
+        """Meters or square meters in what this maker's seconds are for."""
+        return MEASURED_PER[self.per, unit][1]
 
 
 @cache

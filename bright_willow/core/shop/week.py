@@ -31,7 +31,7 @@ def real_day(text: str) -> str:
     year, month, day = (int(p) for p in text.split("-"))
     leap = month == 2 and year % 4 == 0 and (year % 100 != 0 or year % 400 == 0)
     if not 1 <= month <= 12 or not 1 <= day <= MONTHS[month - 1] + leap or not 1970 <= year <= 2200:
-        raise ValueError("There is no such day. A day as 2026-11-30, please.")
+        raise ValueError("There is no such day. Enter a date such as 2026-11-30.")
     return text
 
 
@@ -64,8 +64,8 @@ class Week(Document):
     covered: bool = True
     people: int = Field(default=2, ge=1, le=20)
     days_off: tuple[Day, ...] = Field(default=(), max_length=200, strict=False)
-    places: int = Field(default=2, ge=1, le=50, description="loads in the chamber at once")
-    frames: int = Field(default=10, ge=0, le=500, description="drying frames")
+    places: int = Field(default=2, ge=1, le=50, description="batches in the steam box at once")
+    frames: int = Field(default=10, ge=0, le=500, description="drying jigs")
     bags: int = Field(default=1, ge=0, le=50)
     begins: Literal["mon", "sun"] = "mon"
     zone: str = Field(default="", max_length=60)
@@ -81,9 +81,9 @@ def week_fits(week: Week) -> None:
     if begin is None or end is None:
         if begin != end:
             missing = "break_from_time" if begin is None else "break_to_time"
-            raise OutOfRange(f"week.{missing}", "A break has a beginning and an end, or neither.")
+            raise OutOfRange(f"week.{missing}", "A break needs a start and an end, or neither.")
         return
     if minutes(end) <= minutes(begin):
         raise OutOfRange("week.break_to_time", "A break ends after it begins.")
     if minutes(begin) <= minutes(week.from_time) or minutes(end) >= minutes(week.to_time):
-        raise OutOfRange("week.break_from_time", "A break lies inside the working hours.")
+        raise OutOfRange("week.break_from_time", "A break must be inside the working hours.")

@@ -30,8 +30,11 @@ from ..job.job import FormChoice, Job
 from ..laws.law import Law
 from ..prepare.abreast import Abreast, laid
 from ..shape.curve import Curve
+from ..shop.boards import boards_to_inspect
 from ..shop.shop import Shop
+from ..shop.stock_use import StockUse
 from ..wood.species import Species, species
+from .steps.common import inspecting
 
 
 @dataclass(frozen=True, eq=False)
@@ -81,8 +84,8 @@ class WayOfBending(ABC):
 
     @property
     def school(self) -> School:
-        """How springback is allowed for in the form."""
-        return SCHOOLS[self.job.form.school]
+        """How springback is allowed for in the form. A finished part that is bent against is never overbent."""
+        return SCHOOLS["to_size" if self.form_choice.kind == "in_place" else self.job.form.school]
 
     @property
     def form_choice(self) -> FormChoice:
@@ -174,6 +177,11 @@ class WayOfBending(ABC):
     def operations(self, bend: Bend, make: Any, form: FormSketch) -> tuple[Operation, ...]:
         """What is done, in order."""
 
+    def operations_with(self, stock: StockUse, bend: Bend, make: Any, form: FormSketch) -> tuple[Operation, ...]:
+        """What is done, in order, with as many boards inspected as the stock takes."""
+        boards = boards_to_inspect(self.job.stock.lot or self.job.prepare, stock, self.shop.kerf_mm)
+        return inspecting(boards, self.operations(bend, make, form), self.shop)
+
     @abstractmethod
     def findings(self, at: At[Any]) -> list[Finding]:
         """What there is to say about bend, make and stock."""
@@ -226,4 +234,4 @@ class WayOfBending(ABC):
 
 def unknown_way(key: str) -> OutOfRange:
     """The error for a way that is not in the registry."""
-    return OutOfRange("way", f"No way of bending called “{key[:40]}” is known here.")
+    return OutOfRange("way", f"There is no bending method called “{key[:40]}”.")

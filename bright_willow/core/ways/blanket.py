@@ -1,4 +1,4 @@
-"""A thin strip between spring-steel slats under a heat blanket, drawn over a mould."""
+"""A thin strip between spring-steel slats under a heating blanket, pulled over a form (side bending)."""
 
 from __future__ import annotations
 
@@ -8,6 +8,7 @@ from ..bend.bend import Bend
 from ..bend.lies_on import Lying, Section
 from ..form.construction import FormSketch
 from ..ground.operation import Move, Operation
+from ..ground.units import format_temperature
 from ..heat.dry_heat import DryHeat, blanket_steps, dry_bends
 from ..heat.moves import timed
 from .dry_heat import DryHeatBend
@@ -20,8 +21,8 @@ class Blanket(DryHeatBend):
     """Under a heat blanket; its slats hold the outside together."""
 
     key = "blanket"
-    name = "Heat blanket and slats"
-    says = "A thin strip between spring-steel slats under a heat blanket, drawn over a mould."
+    name = "Heating blanket"
+    says = "A thin strip between spring-steel slats under a heating blanket, pulled over a form (side bending)."
     held_hot = "mold"
     has_strap = True
 
@@ -34,22 +35,27 @@ class Blanket(DryHeatBend):
 
     def lies_on(self, make: Any, form: FormSketch) -> tuple[Section, ...]:
         layers = (
-            Lying("mould, middle and ends", "form", self.job.form.depth_mm),
+            Lying("form, middle and ends", "form", self.job.form.depth_mm),
             Lying("spring-steel slat", "slat", SLAT_MM),
-            Lying("damp paper: it keeps the wood from scorching and staining", "paper", 0.2),
+            Lying("damp paper: keeps the wood from scorching and staining", "paper", 0.2),
             Lying("wood", "wood", self.job.part.thickness_mm),
             Lying("damp paper", "paper", 0.2),
             Lying("spring-steel slat", "slat", SLAT_MM),
-            Lying("heat blanket, its probe under it", "heater", BLANKET_MM),
+            Lying("heating blanket, its sensor under it", "heater", BLANKET_MM),
             Lying("spring-steel slat", "slat", SLAT_MM),
         )
-        return (Section("Under the blanket", layers, "Wrapped and tied, it goes over the mould as one."),)
+        return (Section("Under the blanket", layers, "Wrapped and tied, it goes over the form as one."),)
 
     def moves(self, bend: Bend, make: Any) -> tuple[Move, ...]:
-        return timed([(f"{x.says} {x.temperature_c:.0f} °C", 60 * x.minutes) for x in make.heat.blanket])
+        return timed(
+            [
+                (f"{x.says} {format_temperature(round(x.temperature_c), self.shop.units)}", 60 * x.minutes)
+                for x in make.heat.blanket
+            ]
+        )
 
     def operations(self, bend: Bend, make: Any, form: FormSketch) -> tuple[Operation, ...]:
         return under_the_blanket(self.job, self.shop, bend, make)
 
     def needs(self, make: Any, form: FormSketch) -> tuple[str, ...]:
-        return "a heat blanket and spring-steel slats", "a form and a drying frame"
+        return "a heating blanket and spring-steel slats", "a form and a drying jig"

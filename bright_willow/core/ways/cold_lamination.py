@@ -6,6 +6,7 @@ import math
 from typing import Any
 
 from ..form.construction import FormSketch
+from ..ground.amounts import format_glue
 from ..job.job import Job
 from ..wood.sheets import is_sheet
 from .laminated import Laminated
@@ -18,8 +19,8 @@ class ColdLamination(Laminated):
     """Laminae of wood bent dry."""
 
     key = "cold_lamination"
-    name = "Cold lamination"
-    says = "Thin strips of the wood itself, bent dry and glued to one another on a form."
+    name = "Glued strips (cold lamination)"
+    says = "Thin strips bent dry and glued together on a form."
 
     @classmethod
     def turn(cls, job: Job) -> Job:
@@ -28,7 +29,7 @@ class ColdLamination(Laminated):
         return in_laminae(job).model_copy(update={"way": cls.key})
 
     def needs(self, make: Any, form: FormSketch) -> tuple[str, ...]:
-        glue = f"{make.glue_g.value:.0f} g of glue"
+        glue = f"{format_glue(make.glue_g.value, self.shop.units)} of glue"
         return "a saw that rips thin strips", "a form", self._pressed(form), glue
 
 

@@ -26,7 +26,7 @@ class DryHeatBend(BentHot):
 
     key = "dry_heat"
     name = "Hot iron or pipe"
-    says = "Thin strips bent by hand over dry heat, bend by bend."
+    says = "Thin strips bent by hand over dry heat, one bend at a time."
     set_key = "dry"
     traits = frozenset[Trait](("hot", "to_form", "dries"))
     steams = False
@@ -43,7 +43,7 @@ class DryHeatBend(BentHot):
     def lies_on(self, make: Any, form: FormSketch) -> tuple[Section, ...]:
         layers = (Lying("hot iron or pipe", "iron", 40.0), Lying("damp cloth where it scorches", "paper", 0.5))
         strip = Lying("the strip, kept moving", "wood", self.job.part.thickness_mm)
-        backing = Lying("backing strip pulled tight", "strap", 0.5)
+        backing = Lying("backing strip, pulled tight", "strap", 0.5)
         with_it = (strip, backing) if self.job.heat.backing == "by_hand" else (strip,)
         return (Section("Over the iron", (*layers, *with_it)),)
 
@@ -66,4 +66,4 @@ class DryHeatBend(BentHot):
         return (*caution.DRY_HEAT, caution.BENT, caution.CARRIES, caution.FIRST)
 
     def needs(self, make: Any, form: FormSketch) -> tuple[str, ...]:
-        return "a hot iron or pipe", "a form and a drying frame"
+        return "a hot iron or pipe", "a form and a drying jig"

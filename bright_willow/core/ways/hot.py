@@ -85,7 +85,7 @@ class BentHot(WayOfBending):
         """Raises: OutOfRange for a wood that is not in the tables, or a ring, which is glued up of layers."""
         made = super().set_up(job, shop)
         if job.shape.is_closed:
-            raise OutOfRange("shape.kind", "A closed ring is glued up of layers; bend an open hoop with heat.")
+            raise OutOfRange("shape.kind", "A closed ring is glued up from plies; bend an open hoop with heat.")
         return made
 
     @classmethod
@@ -332,10 +332,10 @@ class BentHot(WayOfBending):
     def lies_on(self, make: Any, form: FormSketch) -> tuple[Section, ...]:
         T, own = self.job.part.thickness_mm, make.heat.strap if isinstance(make.heat, SteamHeat) else None
         layers = [Lying("form", "form", self.job.form.depth_mm), Lying("wood, hot", "wood", T)]
-        says = "Centre mark to centre mark; nothing between wood and form that could mark it."
+        says = "Center mark to center mark, with nothing between wood and form that could mark it."
         if own:
-            layers.append(Lying("strap, its stops hard on both ends", "strap", self.job.heat.strap_mm))
-            says = "The strap lies on the outside of the bend, its whole length, no gap at either stop."
+            layers.append(Lying("strap, its stops tight on both ends", "strap", self.job.heat.strap_mm))
+            says = "The strap runs along the whole outside of the bend, with no gap at either stop."
             if own.stains:
                 layers.insert(2, Lying("paper or film: iron stains this wood", "paper", 0.2))
         return (Section("On the form", tuple(layers), says),)
@@ -384,11 +384,11 @@ class BentHot(WayOfBending):
     def assumptions(self) -> tuple[str, ...]:
         figures = f"{self.wood.bend_source or 'none for this way'}; {self.wood.stiffness_source}"
         return (
-            "Hot wood yields beyond a small strain; what springs back is the moment left in it, which falls with the "
-            "hours on the form and as it dries there.",
-            "Limits of R/T are for clear, straight, heated-through stock; grain and moisture lower them.",
+            "Hot wood yields beyond a small strain. Springback comes from the moment left in it, which falls with "
+            "hours on the form and with drying there.",
+            "Limits of radius ÷ thickness are for clear, straight wood heated through; grain and moisture change them.",
             f"Figures of {self.wood.said}: {figures}.",
-            "Only plain water: nothing added to it has been shown to help.",
+            "Use plain water: no additive has been shown to help.",
         )
 
     @property

@@ -370,10 +370,10 @@ class Laminated(WayOfBending):
     @property
     def assumptions(self) -> tuple[str, ...]:
         return (
-            "Laminae slide freely on one another until the glue sets, and the glue lines carry fully after.",
+            "Strips slide freely on each other until the glue sets; after that the glue lines carry the full load.",
             f"Stiffness and strength of {self.wood.said} at 12 % moisture: {self.wood.stiffness_source}.",
-            "Springback is the same along the bend; width, twist and end effects are left out.",
-            "Breaking strain is strength over stiffness, on the safe side for dry bending.",
+            "Springback is taken as the same along the bend; width, twist and end effects are left out.",
+            "Breaking strain is strength ÷ stiffness, on the safe side for dry bending.",
         )
 
     @property

@@ -79,16 +79,16 @@ def pressed_section(job: Job, make: LaidUp, form: FormSketch, caul_mm: float) ->
             made.append(Lying("tape, no glue: two pieces that mate", "tape", None))
     made.append(Lying("film", "film"))
     each = caul_mm / max(1, job.build_up.cauls)
-    made += [Lying("caul, like the outermost layer, not glued", "caul", each)] * job.build_up.cauls
-    says = "Film on every face that glue can reach; the centre marks over one another."
+    made += [Lying("caul, like the outermost ply, not glued", "caul", each)] * job.build_up.cauls
+    says = "Film on every face that glue can reach; center marks lined up."
     if press == "vacuum":
         made += [Lying("breather, to the port", "breather", 3.0), Lying("bag, sealed all round", "bag")]
-        says = "The breather reaches the port; sharp corners are covered; no fold runs under the piece."
+        says = "The breather reaches the port, sharp corners are covered, and no fold runs under the piece."
     elif press == "band":
         made.append(Lying("band", "band"))
     elif form.closing is not None:
         made += [Lying("liner" if liner else "film, tape or wax", "film", liner or None)]
-        made.append(Lying("far half of the form", "form", choice.depth_mm))
+        made.append(Lying("other half of the form", "form", choice.depth_mm))
     else:
         made.append(Lying("strip against marks, clamps on it", "caul", 6.0))
     return Section("Under pressure", tuple(made), says)

@@ -8,6 +8,7 @@ from typing import Any
 import numpy as np
 
 from ..form.construction import FormSketch
+from ..ground.amounts import format_glue
 from ..ground.errors import ENDLESS, OutOfRange, require
 from ..job.job import Job, Layer
 from ..wood.sheets import is_sheet, sheet_table
@@ -21,8 +22,8 @@ class SheetLayup(Laminated):
     """Flexible sheets between veneers."""
 
     key = "sheet_layup"
-    name = "Sheet lay-up"
-    says = "Flexible plywood between veneers, glued on a form: light, quick, wide; its edges show."
+    name = "Sheet layup"
+    says = "Flexible plywood between veneers, glued on a form: good for wide parts; ply edges show."
 
     @classmethod
     def turn(cls, job: Job) -> Job:
@@ -47,7 +48,7 @@ class SheetLayup(Laminated):
 
     def needs(self, make: Any, form: FormSketch) -> tuple[str, ...]:
         bought = ", ".join(f"{c.sheets} × {c.sheet.name.lower()}" for c in make.sheets)
-        return bought, "a form", self._pressed(form), f"{make.glue_g.value:.0f} g of glue"
+        return bought, "a form", self._pressed(form), f"{format_glue(make.glue_g.value, self.shop.units)} of glue"
 
 
 @lru_cache(maxsize=64)
@@ -68,7 +69,7 @@ def suggested_layers(*, total_mm: float, inner_radius_mm: float, veneer: str | N
     if not kinds:
         raise OutOfRange(
             "shape.radius_mm",
-            "No bending sheet of the table stands an inside radius of {inner}.",
+            "No bending sheet in the table can make an inside radius of {inner}.",
             lengths_mm={"inner": inner_radius_mm},
         )
     each = np.array([s.thickness_mm for s in kinds])
@@ -77,7 +78,7 @@ def suggested_layers(*, total_mm: float, inner_radius_mm: float, veneer: str | N
     layers = counts.sum(axis=1)
     counts = counts[(layers >= (1 if veneer else 2)) & (layers <= MOST_LAYERS)]
     if not counts.size:
-        raise OutOfRange("part.thickness_mm", "Sheets enough for so thick a part are not planned here.")
+        raise OutOfRange("part.thickness_mm", "A part this thick needs more sheets than can be planned here.")
     off = np.round(np.abs(outside + counts @ each - total_mm), 3)
     best = counts[np.lexsort((*counts.T[::-1], counts.sum(axis=1), off))[0]]
     core = [

@@ -14,8 +14,8 @@ class SteamFree(BentHot):
     """Steamed and bent by hand round the form."""
 
     key = "steam_free"
-    name = "Steamed solid, free"
-    says = "Solid stock steamed and bent by hand, nothing to hold its outside together."
+    name = "Steam bend, no strap"
+    says = "Solid wood steamed and bent by hand, with nothing to hold the outside together."
     set_key = "free"
     can_be_backed = True
     checks = (*STEAMED, *ENDS, *COMMON)
@@ -28,5 +28,5 @@ class SteamFree(BentHot):
         return (*caution.STEAM, caution.BENT, caution.CARRIES, caution.FIRST)
 
     def needs(self, make: Any, form: FormSketch) -> tuple[str, ...]:
-        steam = f"a vented chamber and {self.job.heat.power_kw:g} kW of steam"
-        return steam, "strong hands", "a form and a drying frame"
+        steam = f"a vented steam box and {self.job.heat.power_kw:g} kW of steam"
+        return steam, "strong hands", "a form and a drying jig"

@@ -14,8 +14,8 @@ class SteamStrap(BentHot):
     """Steamed, strapped end to end, pulled round the form."""
 
     key = "steam_strap"
-    name = "Steamed solid, with a strap"
-    says = "Solid stock steamed and bent inside a steel strap whose stops keep the outside from stretching."
+    name = "Steam bend with strap"
+    says = "Solid wood steamed and bent in a compression strap, whose end stops keep the outside from stretching."
     set_key = "strap"
     has_strap = True
     checks = (*STEAMED, *on_strap.STRAP, *ENDS, *COMMON)
@@ -24,5 +24,5 @@ class SteamStrap(BentHot):
         return (*caution.STEAM, *caution.STRAP, caution.BENT, caution.CARRIES, caution.FIRST)
 
     def needs(self, make: Any, form: FormSketch) -> tuple[str, ...]:
-        steam = f"a vented chamber and {self.job.heat.power_kw:g} kW of steam"
-        return steam, "a steel strap with tight stops", "a lever or winch", "a form and a drying frame"
+        steam = f"a vented steam box and {self.job.heat.power_kw:g} kW of steam"
+        return steam, "a compression strap with end stops", "a lever or winch", "a form and a drying jig"

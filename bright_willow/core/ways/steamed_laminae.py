@@ -57,8 +57,8 @@ class SteamedLaminaeWay(ColdLamination):
     """Laminae bent hot first, so that they lie on the form without a fight and hardly spring back."""
 
     key = "steam_laminae"
-    name = "Steamed, dried in shape, laminated"
-    says = "Laminae steamed and dried on the form, then glued: hardly any springback, thicker laminae."
+    name = "Steam, dry on form, then glue"
+    says = "Strips steamed and dried on the form, then glued: almost no springback, and thicker strips."
     traits = EVERY
     # green and wet wood is welcome: it dries on the form before anything is glued
     checks = tuple(c for c in ColdLamination.checks if c not in (on_wood.green_wood, on_wood.moist))
@@ -134,7 +134,7 @@ class SteamedLaminaeWay(ColdLamination):
         laminae = min(120, math.ceil(self.job.part.thickness_mm / max(0.2, thickness_mm) - 1e-6))
         if self.job.build_up.lay_up == "layers" or laminae <= self.job.build_up.laminae:
             return None
-        return Change(f"Use {laminae} laminae.", {"build_up.laminae": laminae, "build_up.lamina_mm": None})
+        return Change(f"Use {laminae} strips.", {"build_up.laminae": laminae, "build_up.lamina_mm": None})
 
     def easier(self, limits: LimitFigures) -> tuple[Change, ...]:
         return tuple(c for c in (self.thinner(limits.thinner_mm, self.length(limits.thinner_mm)),) if c)
@@ -162,8 +162,8 @@ class SteamedLaminaeWay(ColdLamination):
         laminae = make.laid_up.laminae
         pack = [Lying("form", "form", self.job.form.depth_mm)]
         pack += [Lying(f"{x.number}: {x.material}, hot", "wood", x.thickness_mm) for x in laminae]
-        pack.append(Lying("waste strip: it takes the breaks and the marks", "waste", laminae[-1].thickness_mm))
-        says = "All of a piece go on together in their order, nothing between them, and dry so: they will mate."
+        pack.append(Lying("waste strip: it takes the breaks and marks", "waste", laminae[-1].thickness_mm))
+        says = "The strips of a piece go on together in order, nothing between them, so they dry to fit each other."
         hot = Section("The pack, bent hot", tuple(pack), says)
         return hot, pressed_section(self.job, make.laid_up, form, self.caul_mm)
 
@@ -171,4 +171,4 @@ class SteamedLaminaeWay(ColdLamination):
         return (*caution.STEAM, *super().cautions(make))
 
     def needs(self, make: Any, form: FormSketch) -> tuple[str, ...]:
-        return "a steam chamber", *super().needs(make.laid_up, form), "days to dry in shape between"
+        return "a steam box", *super().needs(make.laid_up, form), "days to dry on the form in between"

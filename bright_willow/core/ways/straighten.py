@@ -35,8 +35,8 @@ class Straighten(BentHot):
 
     key = "straighten"
     traits = frozenset[Trait](("hot", "steamed"))
-    name = "Straightening"
-    says = "A bowed piece heated and bent past straight; the shape is the bow it has."
+    name = "Straighten"
+    says = "A bowed piece heated and bent past straight. Enter the bow it has as the shape."
     bends_a_straight_piece = False
     set_key = "free"
     forms_field = ""
@@ -109,7 +109,7 @@ class Straighten(BentHot):
         layers = (
             Lying("bench or beam", "platen", 40.0),
             Lying("block under the middle, its top rounded", "form", block.block_mm.likely),
-            Lying("the piece, hot, its hollow side down", "wood", make.thickness_mm),
+            Lying("the piece, hot, hollow side down", "wood", make.thickness_mm),
             Lying("clamps at both ends of the span", "caul", 6.0),
         )
         return (Section("Over the block", layers, f"{block.towards[0].upper()}{block.towards[1:]}."),)
@@ -121,4 +121,4 @@ class Straighten(BentHot):
         return (*caution.STEAM, caution.BENT, caution.CARRIES, caution.FIRST)
 
     def needs(self, make: Any, form: FormSketch) -> tuple[str, ...]:
-        return f"a vented chamber and {self.job.heat.power_kw:g} kW of steam", "strong hands", "blocks and clamps"
+        return f"a vented steam box and {self.job.heat.power_kw:g} kW of steam", "strong hands", "blocks and clamps"

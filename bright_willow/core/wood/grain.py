@@ -20,7 +20,7 @@ def grain_factor(slope: float) -> float:
     >>> grain_factor(0.0), grain_factor(0.1)
     (1.0, 0.81)
     """
-    says = "Grain that runs out steeper than 1 in 5 has no figure here. Do not bend such a board."
+    says = "There is no figure for run-out steeper than 1 in 5. Do not bend this board."
     require("stock.grain_slope", slope, 0, _SLOPE[-1] + 1e-12, says=says)
     return float(np.interp(slope, _SLOPE, _FACTOR))
 

@@ -62,20 +62,22 @@ def judged(lot: Lot) -> Verdict:
     if lot.flaws in ("knots", "checks"):
         reject.append({"knots": "Knots in the bend break.", "checks": "Checks and pith open in a bend."}[lot.flaws])
     if lot.grain_slope > STEEPEST:
-        reject.append("Its grain runs out steeper than 1 in 5.")
+        reject.append("Its grain run-out is steeper than 1 in 5.")
     elif lot.grain_slope > STEEP:
         watch.append(
-            f"Its grain rises 1 in {1 / lot.grain_slope:.0f}: weaker in any bend, and too steep (1 in 12) for steam "
-            "without a strap."
+            f"Grain run-out 1 in {1 / lot.grain_slope:.0f}: weaker in any bend, and too steep (over 1 in 12) to "
+            "steam without a strap."
         )
     if lot.flaws == "small_knots":
-        watch.append("Lay its small knots where the piece stays straight.")
+        watch.append("Put its small knots where the piece stays straight.")
     if lot.figured:
-        watch.append("Figured wood breaks sooner: it is reckoned at 0.7 of straight grain.")
+        watch.append("Figured wood breaks sooner: it is taken as 0.7 of straight grain.")
     if lot.dryness == "green":
-        watch.append("Green: for steam, not for glue.")
+        watch.append("Green: good for steam, not for glue.")
     elif lot.moisture_pct is not None and lot.moisture_pct > GLUE_DRY_PCT:
-        watch.append(f"At {lot.moisture_pct:g} % it is too wet to glue: about 8 to 12 % is wanted.")
+        watch.append(f"At {lot.moisture_pct:g} % it is too wet to glue; 8 to 12 % is right.")
     if reject:
         return Verdict("stop", "reject", tuple(reject + watch))
-    return Verdict("watch", "look twice", tuple(watch)) if watch else Verdict("fit", "keep", ("Nothing against it.",))
+    return (
+        Verdict("watch", "look twice", tuple(watch)) if watch else Verdict("fit", "keep", ("OK: nothing against it.",))
+    )

@@ -64,7 +64,7 @@ def sheet_cut(
     >>> sheet.sheet_long_mm, sheet.sheet_short_mm, made.per_sheet, made.sheets
     (2440.0, 1220.0, 8, 1)
     """
-    says = "A layer has a length and a width above zero."
+    says = "A ply needs a length and a width above zero."
     for count in (layers, pieces):
         require("part.count", count, 1, ENDLESS, says=says)
     for value in (length_mm, width_mm):

@@ -14,7 +14,7 @@ from ..ground.document import Document, Length
 from ..ground.estimate import Grade
 
 OWN_KEY = "own_sheet_"  # how the keys of a shop's own sheets begin
-OWN_SOURCE = "this shop's own sheet; stiffness typical of the kind"
+OWN_SOURCE = "this shop's own sheet; typical stiffness for the kind"
 
 
 @dataclass(frozen=True, slots=True)

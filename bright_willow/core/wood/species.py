@@ -104,9 +104,9 @@ class OwnWood(Document):
         """A wood that is not in the table has a name and every figure that is needed."""
         if self.key not in species_table():
             if not self.name.strip():
-                raise ValueError("A wood of your own needs a name")
+                raise ValueError("Your own wood needs a name")
             if any(getattr(self, name) is None for name in NEEDED):
-                raise ValueError("A wood of your own needs specific gravity, stiffness, strength and crushing strength")
+                raise ValueError("Your own wood needs specific gravity, stiffness, strength and crushing strength")
         return self
 
 

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import types
+from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any, Literal, Union, get_args, get_origin
 
 from pydantic import BaseModel
 
 from ...core.job.job import Job
-from ...core.wood.species import OwnWood, wood_table
+from ...core.wood.species import OwnWood, Species, wood_table
 
 Kind = Literal[
     "text",
@@ -104,7 +105,51 @@ def _kind(annotation: Any, name: str) -> tuple[Kind, bool]:
     return ("day" if name.endswith("_day") else "time" if name.endswith("_time") else "text"), False
 
 
+GROUP = "group:"  # the value of a row of choices that heads a group and cannot be chosen
+COMMON = frozenset(
+    [
+        "ash_white",
+        "cherry_black",
+        "maple_hard",
+        "maple_red",
+        "oak_red",
+        "oak_white",
+        "walnut_black",
+        "hickory_pecan",
+        "birch_yellow",
+        "beech_american",
+        "yellow_poplar",
+        "elm_american",
+    ]
+)
+PROPER = ("American", "European", "Scots", "Sitka", "Douglas", "Western", "Ponderosa", "Loblolly")
+WOOD_GROUPS: tuple[tuple[str, Callable[[Species], bool]], ...] = (
+    ("your own", lambda s: s.own and s.key not in COMMON),
+    ("common", lambda s: s.key in COMMON),
+    ("other hardwoods", lambda s: not s.own and s.key not in COMMON and s.kind == "hardwood"),
+    ("softwoods", lambda s: not s.own and s.key not in COMMON and s.kind == "softwood"),
+)
+
+
 def wood_choices(woods: tuple[OwnWood, ...] = ()) -> Choices:
     """Every wood that can be chosen, the shop's own and corrected ones marked."""
-    rows = sorted(wood_table(woods).values(), key=lambda s: (s.kind, s.name))
-    return tuple((s.key, f"{s.name} (own figures)" if s.own else s.name) for s in rows)
+    rows = sorted(((_by_kind(s.name), s) for s in wood_table(woods).values()), key=lambda row: row[0].lower())
+    made = list[tuple[str, str]]()
+    for group, keep in WOOD_GROUPS:
+        own = [(s.key, f"{name} (own figures)" if s.own else name) for name, s in rows if keep(s)]
+        made += [(f"{GROUP}{group}", group), *own] if own else []
+    return tuple(made)
+
+
+def _by_kind(name: str) -> str:
+    """The name of a wood with its kind first, so that it is found by typing maple, oak or ash.
+
+    >>> _by_kind("White ash"), _by_kind("Northern red oak"), _by_kind("Red (soft) maple"), _by_kind("Basswood")
+    ('Ash, white', 'Oak, northern red', 'Maple, red (soft)', 'Basswood')
+    """
+    words = name.split(" ")
+    if len(words) == 1 or words[-1].startswith("("):
+        return name
+    rest = " ".join(words[:-1])
+    proper = words[0] in PROPER
+    return f"{words[-1].capitalize()}, {rest if proper else rest[0].lower() + rest[1:]}"

@@ -49,7 +49,7 @@ def edited(job: Job, stage: str, do: str, row: int, to: int, which: str = "") ->
     elif do == "move":
         rows.insert(max(0, min(to, len(rows) - 1)), rows.pop(row))
     else:
-        raise OutOfRange("rows", "That cannot be done with a row.")
+        raise OutOfRange("rows", "That is not possible with a row.")
     if stage == "build_up":
         _keep_total(data, job, do, row)
     if stage == "form":
@@ -75,7 +75,7 @@ def _new_row(rows: list[Any], stage: str, kind: int, data: dict[str, Any]) -> An
         return round(rows[-1] + SPLIT_APART_MM, 1) if rows else 0.0
     if stage == "build_up":
         if not rows:
-            raise OutOfRange("rows", "Choose layer by layer first.")
+            raise OutOfRange("rows", "Choose custom plies first.")
         return {**rows[-1], "bent_radius_mm": None}
     length = 100.0
     return stretch_of(("straight", "arc", "easing")[kind % 3], length)

@@ -23,7 +23,7 @@ from ...core.plan.read import read_job
 from ...core.shape.kinds.polycurve import Polycurve
 from ...core.shape.registry import restated
 from ...core.wood.species import OwnWood
-from .fields import Field
+from .fields import GROUP, Field
 from .points import read_points
 from .rows import length_of, stretch_of
 
@@ -104,10 +104,10 @@ def read_fields(
             if field.kind == "rung":
                 data["build_up"]["lamina_mm"] = float(text.partition("@")[2]) if "@" in text else None
         except (OutOfRange, ValueError) as error:
-            faults.append(error.fault(unit) if isinstance(error, OutOfRange) else Fault(field.name, "Take a rung."))
+            faults.append(error.fault(unit) if isinstance(error, OutOfRange) else Fault(field.name, "Pick a row."))
     _follow(job, data)
     if data["shape"]["kind"] != before["shape"]["kind"]:
-        data["shape"] = restated(job.shape, str(data["shape"]["kind"]))
+        data["shape"] = restated(job.shape, str(data["shape"]["kind"]), unit)
         faults = [f for f in faults if not f.field.startswith("shape.")]
     if data["build_up"]["lay_up"] == "layers" != before["build_up"]["lay_up"] and not data["build_up"]["layers"]:
         each = job.part.thickness_mm / job.build_up.laminae
@@ -159,8 +159,8 @@ def read_text(field: Field, text: str, unit: Unit) -> Any:
     if field.kind == "points":
         return read_points(text, unit, field.name)
     if field.kind == "choice":
-        if text not in dict(field.choices):
-            raise OutOfRange(field.name, "Choose one of the list.")
+        if text not in dict(field.choices) or text.startswith(GROUP):
+            raise OutOfRange(field.name, "Choose one from the list.")
         return float(text) if field.name == "stock.grain_slope" else text
     return text.strip()
 

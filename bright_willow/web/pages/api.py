@@ -52,7 +52,7 @@ class Health(BaseModel):
 
 REFUSALS: dict[int | str, dict[str, Any]] = {
     400: {"model": Faults, "description": "The body is not readable text."},
-    422: {"model": Faults, "description": "Something in the job cannot be used: every fault, with its field."},
+    422: {"model": Faults, "description": "The job has faults: each is listed with its field."},
 }
 
 

@@ -72,7 +72,7 @@ def _bench(
         typed=typed,
         faults=faults,
         new_key=key,
-        lan=lan.view(zone) if lan else None,
+        lan=lan.view(zone, shop.units) if lan else None,
         is_guest=bool(request.scope.get("guest")),
         address=str(request.base_url).rstrip("/"),
     )
@@ -86,7 +86,7 @@ def _run_line(request: Request, run: Any, now: float) -> dict[str, Any] | None:
     except Unreadable as error:
         return {"id": run.id, "name": str(error), "kind": "", "at": "", "says": "", "done": ""}
     live = seen.live
-    says = "put away" if run.ended else "go through the moves"
+    says = "archive" if run.ended else "do a dry run"
     if live and not run.ended:
         first = live.next[0] if live.next else None
         says = f"{live.now.operation.name}, {live.now.whom or 'all pieces'}" if live.now else "all is done"
@@ -124,11 +124,11 @@ def _add_probe(request: Request, typed: dict[str, str]) -> Response:
     with store.connected():
         known = store.probes()
         if not name or len(name) > LONGEST_NAME:
-            faults["name"] = f"A name of up to {LONGEST_NAME} letters, please: where it hangs, or whose it is."
+            faults["name"] = f"Enter a name of up to {LONGEST_NAME} letters: where it hangs, or whose it is."
         elif any(p.name == name for p in known):
-            faults["name"] = "A probe of that name is there already."
+            faults["name"] = "There is a sensor of that name already."
         elif len(known) >= MOST_PROBES:
-            faults["name"] = f"{MOST_PROBES} probes are enough: take one away first."
+            faults["name"] = f"At most {MOST_PROBES} sensors: remove one first."
         if kind not in KINDS:
             faults["kind"] = "Choose what it measures."
         if faults:
@@ -150,10 +150,10 @@ def remove_probe(request: Request, probe_id: Id) -> Response:
 @api.post(
     "/readings",
     responses={
-        401: {"description": "A key of no probe."},
-        403: {"description": "Another probe's key."},
-        422: {"description": "No reading, or one that cannot be."},
-        503: {"description": "Too many wait to be written down: none was taken; send them again after Retry-After."},
+        401: {"description": "This key belongs to no sensor."},
+        403: {"description": "This is another sensor's key."},
+        422: {"description": "Not a valid reading."},
+        503: {"description": "Too many readings are waiting: none was accepted. Send them again after Retry-After."},
     },
 )
 async def take_readings(request: Request) -> Response:
@@ -164,7 +164,7 @@ async def take_readings(request: Request) -> Response:
     if probe is None:
         probe = await planned(request, gatherer.whose, key)
     if probe is None:
-        return _refused(401, "key", "That is the key of no probe: make one on the page Bench.")
+        return _refused(401, "key", "That key belongs to no sensor: make one on the Bench page.")
     try:
         said = json.loads(await request.body())
         rows = READINGS.validate_python(said if isinstance(said, list) else [said])

@@ -14,6 +14,7 @@ from fastapi import APIRouter, Query, Request
 from fastapi.responses import Response
 from markupsafe import Markup
 
+from ...calendar.clock import format_day
 from ...core.book.built_form import MISHAPS
 from ...core.experience.belief import Belief, ExperienceFile, Learnt, loss_ratio
 from ...core.experience.belief import Bend as BendOf
@@ -65,8 +66,10 @@ def kind_says(group: str, woods: tuple[OwnWood, ...] = ()) -> str:
 def _line(store: Store, form: KeptForm, piece: Piece, name: str) -> Bend | None:
     kind = kind_says(form.built.group, store.shop().woods)
     if not piece.measurements:
-        lost = "rejected" if piece.verdict == "reject" else MISHAPS[piece.mishap]
-        return Bend(piece.id, form.job_id, name, piece.label, kind, "", lost, None, "counts as lost", True, form.origin)
+        lost = "scrap" if piece.verdict == "reject" else MISHAPS[piece.mishap]
+        return Bend(
+            piece.id, form.job_id, name, piece.label, kind, "", lost, None, "counts as failed", True, form.origin
+        )
     m = piece.measurements[0]
     belief = store.learnt().about(way=form.built.way, group=form.built.group)
     try:
@@ -92,7 +95,7 @@ def _weighs(store: Store, form: KeptForm, piece: Piece, belief: Belief, error: f
     """What a bend weighs beside one of this shop's, measured without error."""
     share = next((o.share for o in store.shop().others if o.name == form.origin), 1.0)
     if piece.left_out or not share:
-        return "nothing, left out" if piece.left_out else "nothing, another shop's"
+        return "not used, left out" if piece.left_out else "not used, another shop's"
     return f"{belief.weighs(error, share):.2f}"
 
 
@@ -122,7 +125,7 @@ def _dot(bend: BendOf, job: str) -> Dot | None:
     return Dot(seen.ratio, seen.error, says, bend.left_out)
 
 
-OUTCOMES = (("", "any"), ("teaches", "teaches"), ("left_out", "left out"), ("failed", "failed"))
+OUTCOMES = (("", "any"), ("teaches", "used for predictions"), ("left_out", "left out"), ("failed", "failed"))
 Words = Annotated[str, Query(max_length=80)]
 
 
@@ -147,7 +150,7 @@ def _day(text: str, name: str, faults: dict[str, str]) -> dt.date | None:
     try:
         return dt.date.fromisoformat(text.strip()) if text.strip() else None
     except ValueError:
-        faults[name] = "A date like 2026-05-21, please."
+        faults[name] = "Enter a date such as 2026-05-21."
         return None
 
 
@@ -194,13 +197,13 @@ def _book(request: Request, at: int, sought: InBook, typed: dict[str, str], faul
 
 def _over_time(store: Store, sought: InBook, shifts: list[Shift]) -> Markup:
     """What is found, day by day; nothing where it is none, or all of one day."""
-    dots = []
+    dots, unit = [], store.shop().units
     for day, _, bend in store.found_bends(sought, MOST_DOTS):
         try:
             seen = loss_ratio(bend)
         except OutOfRange:
             continue
-        says = f"{kind_says(bend.group)}, piece {bend.label}: {seen.ratio:.2f} on {day.day} {day:%b %Y}"
+        says = f"{kind_says(bend.group)}, piece {bend.label}: {seen.ratio:.2f} on {format_day(day, unit, year=True)}"
         dots.append(Dated(day, seen.ratio, seen.error, says, bend.left_out))
     if len({d.day for d in dots}) < 2:
         return Markup("")
@@ -218,23 +221,23 @@ def _runs_and_trials(store: Store, sought: InBook) -> tuple[list[tuple[int, str]
         return fits and (not sought.since or day >= sought.since) and (not sought.until or day <= sought.until)
 
     lines = store.run_lines(MOST_FOUND)
-    runs, trials = [], store.trials()
+    runs, trials, unit = [], store.trials(), store.shop().units
     names = store.job_names({job for _, job, _, _ in lines} | {t.job_id for t in trials})
     for number, job, kind, at in lines:
         text = f"{kind} {number}, {names.get(job, '')}"
         if is_sought(text, at.date()):
-            runs.append((number, f"{text}, {at.day} {at:%b %Y}"))
+            runs.append((number, f"{text}, {format_day(at, unit, year=True)}"))
     found = [(t.id, f"{t.trial.name}, {names.get(t.job_id, '')}", t.at.date()) for t in trials]
     return runs[:MOST_SHOWN], [(n, s) for n, s, day in found if is_sought(s, day)][:MOST_SHOWN]
 
 
 def _drifts(store: Store) -> list[tuple[Shift, str]]:
-    """Where a kind of bend springs back otherwise than it did, from when on; and the kind."""
-    said = []
+    """Where a kind of bend springs back differently, from when on; and the kind."""
+    said, unit = [], store.shop().units
     for group, piece, found in store.drifts():
         day = store.measured_on(piece)
-        more = f"{found.times:.1f} × what it did" if 0 < found.times < 100 else "otherwise than it did"
-        since = f"From {day.day} {day:%b %Y} on" if day else "Lately"
+        more = f"{found.times:.1f} × as much as before" if 0 < found.times < 100 else "differently"
+        since = f"From {format_day(day, unit, year=True)} on" if day else "Recently"
         kind, was, is_ = kind_says(group, store.shop().woods), found.before.likely, found.after.likely
         says = f"{since} {kind} springs back {more}: {was:.2f} before, {is_:.2f} after."
         said.append((Shift(day or dt.date.min, was, is_, says), group))

@@ -44,7 +44,7 @@ async def restore(request: Request) -> Response:
     async with request.form(max_files=1, max_fields=4) as form:
         upload = form.get("file")
         if not isinstance(upload, UploadFile) or not upload.filename:
-            return await planned(request, shop_page, request, 422, "Choose a copy first: a file that backup made.")
+            return await planned(request, shop_page, request, 422, "Choose a backup file first.")
         with temporary_folder() as folder:
             file = folder / "given.sqlite3"
             with file.open("wb") as to:

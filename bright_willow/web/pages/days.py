@@ -116,7 +116,7 @@ def _pull(request: Request, job_id: int, handle: str, x: float, frame: str, keep
         try:
             made = pinned(base.job, bar, at)
             if keep:
-                return keep_joined(request, base, made, "pinned a start", "days", parts=True, **more)
+                return keep_joined(request, base, made, "locked a start", "days", parts=True, **more)
         except JobFaulty:
             return changed_meanwhile(request, base, "days") if keep else Response(status_code=204)
         return show(request, view_of(request, job_id, "days", job=made, passing=True, **more), parts=True)
@@ -143,9 +143,9 @@ def _pin(request: Request, job_id: int, name: str, typed: dict[str, str]) -> Res
             at = None if typed.get("do") == "let_go" else read_moment(typed.get("at", ""))
             made = pinned(base.job, bar, at)
         except (ValueError, JobFaulty):
-            says = "A day and a time, please."
+            says = "Enter a day and a time."
             return show(request, view_of(request, job_id, "days", bar=name, bar_fault=says), 422)
-        what = "let go of a pin" if at is None else "pinned a start"
+        what = "unlocked a start" if at is None else "locked a start"
         if typed.get("back") == ALL:
             store_of(request).save_job(job_id, made, what)
             return go_to(f"{ALL}?bar={name}")
@@ -189,9 +189,9 @@ def _done(request: Request, job_id: int, name: str, typed: dict[str, str]) -> Re
         try:
             at = days.wall.moment(read_moment(typed.get("at", ""))) if typed.get("at") else days.now_s
         except ValueError:
-            return _again(request, job_id, name, "A day and a time, please.")
+            return _again(request, job_id, name, "Enter a day and a time.")
         if at > days.now_s + 60:
-            return _again(request, job_id, name, "That is still to come: a time until now, please.")
+            return _again(request, job_id, name, "That is in the future: enter a time up to now.")
         if run:  # the bench is told, and the days follow it
             at_s = days.wall.at(at).timestamp()
             try:
@@ -202,7 +202,7 @@ def _done(request: Request, job_id: int, name: str, typed: dict[str, str]) -> Re
             store.note_done(job_id, _noted(days, doing, at, do))
         if not job.days.in_week:
             made = job.model_copy(update={"days": job.days.model_copy(update={"in_week": True})})
-            store.save_job(job_id, made, "begun, so in the shop's week")
+            store.save_job(job_id, made, "started, so on the shop's schedule")
         return _again(request, job_id, name, back=typed.get("back", ""))
 
 
@@ -270,7 +270,7 @@ def _shop_view(
 def _job_line(days: ShopDays, job_id: int, last_s: float) -> dict[str, Any]:
     work = days.works[job_id]
     late = any(f.code == "days.late" for f in days.findings.get(job_id, ()))
-    wanted = f"wanted by {day_of(days.wall, work.due_s)}" if work.due_s is not None else ""
+    wanted = f"due {day_of(days.wall, work.due_s)}" if work.due_s is not None else ""
     return {
         "id": job_id,
         "name": work.name,
@@ -317,7 +317,7 @@ def _printed(request: Request, from_: str, paper: str, count: int) -> Response:
         body = day_pdf(own.name, days.table, days.works, days.wall, first, paper=paper, people=days.floor.people)
         name = f"day-{first}.pdf"
     else:
-        body, name = week_pdf(own.name, lists, first, last, paper=paper), f"week-{first}.pdf"
+        body, name = week_pdf(own.name, lists, first, last, paper=paper, unit=own.units), f"week-{first}.pdf"
     return Response(body, media_type="application/pdf", headers=attachment(name))
 
 
@@ -361,7 +361,7 @@ def _pull_shop(request: Request, handle: str, x: float, frame: str, keep: bool) 
             return JSONResponse(NO_HANDLE, 422)
         made = pinned(store.job(bar.job).job, bar, at)
         if keep:
-            store.save_job(bar.job, made, "pinned a start")
+            store.save_job(bar.job, made, "locked a start")
         days = shop_days(store, now_of(request), also=(bar.job, made), quick=not keep)
         names = store.job_names(set(days.works))
         shown = _shop_view(days, bar_name_of(bar), frame[:10], own.week, names, int(frame.split()[1]), passing=not keep)

@@ -7,8 +7,9 @@ from typing import Annotated
 from fastapi import APIRouter, Query, Request
 from fastapi.responses import Response
 
+from ...core.job.starting import first_bend
 from ..common import go_to, store_of
-from ..guide import FACT, first_bend
+from ..guide import FACT
 
 router = APIRouter(include_in_schema=False)
 
@@ -17,7 +18,7 @@ router = APIRouter(include_in_schema=False)
 def begin(request: Request) -> Response:
     store = store_of(request)
     with store.connected():
-        job_id = store.add_job(first_bend(), "started with the guide")
+        job_id = store.add_job(first_bend(store.shop().units), "started with the guide")
         store.note(FACT, str(job_id))
     return go_to(f"/jobs/{job_id}/shape")
 

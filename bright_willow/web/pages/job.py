@@ -2,13 +2,16 @@
 
 from __future__ import annotations
 
+import datetime as dt
 import json
+from dataclasses import replace
 from typing import Annotated, Any
 
 from fastapi import APIRouter, Query, Request
 from fastapi.responses import JSONResponse, Response
 from pydantic import AfterValidator
 
+from ...calendar.wall import zone_of
 from ...core.book.built_form import BuiltForm
 from ...core.ground.errors import OutOfRange
 from ...core.ground.stages import STAGES, stage_shown
@@ -161,7 +164,7 @@ def choose_lot(request: Request, job_id: Id, lot: Annotated[int, Query(ge=0, le=
             stock = {**base.job.stock.model_dump(), "lot": None}
         try:
             made = read_job({**base.job.model_dump(), "stock": stock}, base.shop.units, base.shop.woods)
-            what = f"took stock from {taken.name}" if lot else "took stock from no lot"
+            what = f"uses lot {taken.name}" if lot else "uses no lot"
             return keep_joined(request, base, made, what, "stock")
         except JobFaulty as error:
             return _refused(request, base, "stock", {}, by_field(error.faults))
@@ -174,9 +177,9 @@ def choose_way(request: Request, job_id: Id, way: str) -> Response:
         base = base_of(request, job_id)
         try:
             made = read_job(turned_to(base.job, way).model_dump(), base.shop.units, base.shop.woods)
-            return keep_joined(request, base, made, f"chose {WAYS[way].name.lower()}", "way")
+            return keep_joined(request, base, made, f"chose {WAYS[way].name}", "way")
         except (OutOfRange, JobFaulty):
-            raise NotThere("There is no such way here.") from None
+            raise NotThere("There is no such method.") from None
 
 
 @router.post("/jobs/{job_id}/{stage}/apply")
@@ -201,8 +204,8 @@ def _apply(request: Request, job_id: int, stage: str, typed: dict[str, str]) -> 
             if owned:
                 shop = with_week(shop, owned)
         except (ValueError, KeyError, TypeError, AttributeError, IndexError, RecursionError):
-            return JSONResponse({"faults": [{"field": "sets", "says": "That change cannot be made here."}]}, 422)
-        what = f"took advice on {STAGES[stage].name.lower()}"
+            return JSONResponse({"faults": [{"field": "sets", "says": "That change is not possible here."}]}, 422)
+        what = f"used a fix on {STAGES[stage].name.lower()}"
         if owned:
             store.save_shop(shop)
         try:
@@ -263,6 +266,8 @@ def history(request: Request, job_id: Id, stage: Stage) -> Response:
     with store.connected():
         state, lines, shop = store.job(job_id), store.history(job_id), store.shop()
         count = store.revision_count(job_id)
+    zone = zone_of(shop.week)
+    lines = [replace(r, at=r.at.replace(tzinfo=dt.UTC).astimezone(zone)) for r in lines]
     shown = {"state": state, "lines": lines, "count": count, "stage": stage}
     return page("history.html", request, unit=shop.rule, here="jobs", **shown)
 

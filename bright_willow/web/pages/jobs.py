@@ -14,15 +14,15 @@ from markupsafe import Markup
 from starlette.datastructures import UploadFile
 
 from ...core.ground.errors import OutOfRange
-from ...core.ground.units import MM_PER_INCH, Unit, format_length
+from ...core.ground.units import Unit, format_length
 from ...core.job.days import Days
 from ...core.job.faults import JobFaulty
-from ...core.job.job import Job, Part
-from ...core.job.preparing import Prepare
+from ...core.job.starting import starting_job, starting_shop
 from ...core.plan.read import read_job
-from ...core.shape.kinds.arc_by_chord import ArcByChord
+from ...core.shop.shop import Shop
 from ...core.ways.registry import WAYS, stages_for
 from ...core.wood.species import wood_table
+from ...store.book import Store
 from ...store.bundle import keep_bundle
 from ...store.bundle_file import MOST_EACH, is_bundle
 from ...store.found import STATES, Sought
@@ -36,6 +36,8 @@ from ..stages.days import due_soon
 from .outline import Read, outline_of, read_outline
 
 router = APIRouter(include_in_schema=False)
+UNIT_FACT = "unit"  # whether a shop has been asked for its unit
+INCH_LANGUAGES = ("en-us", "es-us", "en-lr", "my-mm")
 LESS = 0.3  # of one's own, that the bends of another shop count where they are to count less. Grade: allowance.
 OUTLINES = (".svg", ".dxf", ".csv", ".txt", ".tsv")  # drawings and points, not job files
 
@@ -58,21 +60,6 @@ class Card:
     is_old: bool
 
 
-def starting_job(unit: Unit) -> Job:
-    """What a new job holds until its maker says otherwise."""
-    inch = MM_PER_INCH
-    shape, part = (
-        (ArcByChord(kind="arc_by_chord", chord_mm=1000, rise_mm=200), Part(thickness_mm=24, width_mm=40))
-        if unit == "mm"
-        else (
-            ArcByChord(kind="arc_by_chord", chord_mm=40 * inch, rise_mm=8 * inch),
-            Part(thickness_mm=inch, width_mm=1.5 * inch, trim_mm=inch),
-        )
-    )
-    boards = Prepare() if unit == "mm" else Prepare(thickness_mm=2 * inch, width_mm=6 * inch, length_mm=96 * inch)
-    return Job(name="New bend", shape=shape, part=part, prepare=boards)
-
-
 def _card(state: JobState, made: tuple[int, int], line: Line | None, unit: Unit, again: int) -> Card:
     """made: how many forms, and how many pieces off them. again: how many are due to be measured again."""
     forms, pieces = made
@@ -85,25 +72,25 @@ def _card(state: JobState, made: tuple[int, int], line: Line | None, unit: Unit,
     made_rows = [r for r in open_rows if r.is_done_by == "form"]
     nextup = (by_hand or made_rows or rows[-1:])[0]
     standing = (
-        f"{pieces} measured, {part.count} wanted"
+        f"{pieces} of {part.count} measured"
         if pieces
         else "form built"
         if forms
-        else "being planned"
+        else "planning"
         if state.settled
         else "just started"
     )
     next_says = nextup.next_says
     if again:
         nextup, next_says = rows[-1], "measure again"
-        standing += f"; {again} due to be measured again"
+        standing += f"; measure {again} again"
     elif pieces >= part.count:
-        nextup, next_says = rows[-1], "look at what it taught"
+        nextup, next_says = rows[-1], "see what it showed"
     shown = JobLine.read(line.body) if line else JobLine()
     says = f"{part.count} pieces, {format_length(part.thickness_mm, unit)} × {format_length(part.width_mm, unit)}"
     problem = (shown.problems or {}).get(unit, "")
     if problem:
-        next_says = "see what stops it"
+        next_says = "see the Stop check"
     elif shown.wood:
         tightest = "R" if shown.is_arc else "tightest R"
         says = (
@@ -125,6 +112,25 @@ def _card(state: JobState, made: tuple[int, int], line: Line | None, unit: Unit,
     )
 
 
+def unit_of_browser(languages: str) -> Unit:
+    """Return the unit a reader of a browser measures in, by the first language it asks for.
+
+    >>> unit_of_browser("en-US,en;q=0.9"), unit_of_browser("de-CH,de;q=0.9"), unit_of_browser("")
+    ('in', 'mm', 'mm')
+    """
+    return "in" if languages.split(",")[0].split(";")[0].strip().lower() in INCH_LANGUAGES else "mm"
+
+
+def _unit_of_a_new_shop(request: Request, store: Store) -> bool:
+    """Whether a shop nobody has set up yet still asks for its unit; it begins with that of the browser."""
+    known = store.fact(UNIT_FACT)
+    if not known and store.job_count() == 0 and store.shop() == Shop() and not request.scope.get("guest"):
+        known = "guessed"
+        store.note(UNIT_FACT, known)
+        store.save_shop(starting_shop(unit_of_browser(request.headers.get("accept-language", ""))))
+    return known == "guessed"
+
+
 def _list(
     request: Request,
     status: int = 200,
@@ -135,6 +141,7 @@ def _list(
 ) -> Response:
     store, sought, today = store_of(request), sought or Sought(), dt.date.today()
     with store.connected():
+        asks_unit = _unit_of_a_new_shop(request, store)
         every = store.job_count()
         pages = Page(number, store.found_count(sought) if sought.asks else every)
         away = Page(away_number, store.job_count(away=True))
@@ -161,6 +168,7 @@ def _list(
         request,
         status,
         rows=rows,
+        asks_unit=asks_unit,
         every=every,
         sought=sought,
         ways=[(w.key, w.name) for w in WAYS.values() if w.key in ways or not ways],
@@ -239,21 +247,21 @@ def _bring_outline(request: Request, read: Read | OutOfRange, name: str, typed: 
             raise read
         job = starting_job(shop.units)
         shape, _ = outline_of(job, read, name, typed)
-        title = name.rsplit(".", 1)[0].strip()[:100] or "Brought in"
+        title = name.rsplit(".", 1)[0].strip()[:100] or "Imported"
         made = read_job({**job.model_dump(), "shape": shape, "name": title}, shop.units, shop.woods)
     except OutOfRange as error:
         return _list(request, 422, error.says(shop.units))
     except JobFaulty as error:
         return _list(request, 422, " ".join(f.says for f in error.faults[:5]))
     with store.connected():
-        job_id = store.add_job(made, f"brought in {name}"[:200])
+        job_id = store.add_job(made, f"imported {name}"[:200])
     return go_to(f"/jobs/{job_id}/shape")
 
 
 def _bring(request: Request, raw: bytes) -> Response:
     store = store_of(request)
     if not raw:
-        return _list(request, 422, "Choose a job file first: it ends in .json, or .zip with its book.")
+        return _list(request, 422, "Choose a job file first: .json, or .zip with its records.")
     if len(raw) > MOST_EACH:
         return _list(request, 422, f"A job file of up to {MOST_EACH // 1_000_000} MB, please.")
     try:
@@ -267,7 +275,7 @@ def _bring(request: Request, raw: bytes) -> Response:
         return _list(request, 422, "That file is not a job: it cannot be read as JSON.")
     with store.connected():
         own = job.model_copy(update={"days": Days()})  # what was pinned was by another shop's clock
-        job_id = store.add_job(own, "brought in from a file")
+        job_id = store.add_job(own, "imported from a file")
     return go_to(f"/jobs/{job_id}/shape")
 
 
@@ -321,7 +329,9 @@ def units(request: Request, to: Unit, back: str = "/") -> Response:
     """Show every length in mm, or in inches and fractions."""
     store = store_of(request)
     with store.connected():
-        store.save_shop(store.shop().model_copy(update={"units": to}))
+        is_new = store.fact(UNIT_FACT) == "guessed" and store.job_count() == 0
+        store.save_shop(starting_shop(to) if is_new else store.shop().model_copy(update={"units": to}))
+        store.note(UNIT_FACT, "chosen")
     if wants_parts(request):
         return Response(status_code=204)
     return go_to(back if back.startswith("/") and not back.startswith(("//", "/\\")) else "/")

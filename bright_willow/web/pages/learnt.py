@@ -32,12 +32,12 @@ from .jobs import LESS
 router = APIRouter(include_in_schema=False)
 MOST_ROWS = 30
 FIRM = LAMINATED_YIELD["firm"]
-SHARES = ((1.0, "as one's own"), (LESS, "less: a third"), (0.0, "not at all"))
+SHARES = ((1.0, "like our own"), (LESS, "less: one third"), (0.0, "not at all"))
 HEADS = {
-    "springback": ("Springback", "how much pieces open off the form, over what mechanics predicts"),
-    "settling": ("Settling", "what pieces go on opening in the weeks after"),
-    "yields": ("Yields", "the share of pieces that come out whole"),
-    "times": ("Times", "how long the moves of this shop take"),
+    "springback": ("Springback", "measured ÷ calculated springback off the form"),
+    "settling": ("Creep", "how much pieces keep opening in the weeks after"),
+    "yields": ("Success rates", "the share of pieces that come out whole"),
+    "times": ("Times", "how long the steps take in this shop"),
     "steam_times": ("Steam times", "minutes in the steam of pieces that came out whole"),
 }
 
@@ -83,7 +83,7 @@ def _learnt(request: Request, came: BroughtBook | None = None, fault: str = "") 
             rooms.append(room)
         names = wood_table(shop.woods)
         limits = [
-            (w.key, names[w.key].name, [f"R/T {v:g} {how}" for how, v in w.own_limits], LEARNT)
+            (w.key, names[w.key].name, [f"radius ÷ thickness {v:g} {how}" for how, v in w.own_limits], LEARNT)
             for w in shop.woods
             if w.own_limits
         ]
@@ -154,7 +154,7 @@ def _bring(request: Request, raw: bytes, share: str) -> Response:
     store = store_of(request)
     counts = next((s for s, _ in SHARES if f"{s:g}" == share), SHARES[1][0])
     if not raw:
-        return _learnt(request, fault="Choose a book first: a .zip taken along from another shop.")
+        return _learnt(request, fault="Choose a logbook file first: a .zip exported from another shop.")
     try:
         with store.connected():
             woods = store.shop().woods
@@ -211,9 +211,9 @@ def _springback(store: Store, room: Room) -> None:
         rows.append(Band(name, band, 1.0, f"{band.likely:.2f}, {band.low:.2f} to {band.high:.2f}"))
         room.rests_on.append(f"{WAYS[way].name if way in WAYS else way}, {name}: {_plural(own.bends, 'measured bend')}")
     if rows:
-        room.charts.append(Markup(band_chart(rows, "Springback over mechanics, by stock", log=True)))
+        room.charts.append(Markup(band_chart(rows, "Measured ÷ calculated springback, by wood", log=True)))
     else:
-        room.empty = "Nothing measured yet. A piece off the form and its chord and rise teach it, under Measure."
+        room.empty = "Nothing measured yet. Measure a piece off the form on the Measure page."
 
 
 def _settling(store: Store, room: Room) -> None:
@@ -232,10 +232,12 @@ def _settling(store: Store, room: Room) -> None:
     if rows:
         room.charts += [
             Markup(settling_chart(drawn)),
-            Markup(band_chart(rows, "Share of the curvature given up over weeks")),
+            Markup(band_chart(rows, "Share of the curvature lost over weeks")),
         ]
     else:
-        room.empty = "No piece is measured again yet. Measure one a week or a month later: “again”, under Measure."
+        room.empty = (
+            "No piece has been measured again. Measure one a week or a month later: “again” on the Measure page."
+        )
 
 
 def _yields(store: Store, room: Room) -> None:
@@ -249,25 +251,26 @@ def _yields(store: Store, room: Room) -> None:
     if rows:
         room.charts.append(Markup(band_chart(rows, "Share of pieces that come out whole")))
         room.rests_on.append(
-            f"The mark is a firm bend's allowance, {FIRM:.0%}; it weighs as much as {PRIOR_PIECES:.0f} pieces. "
-            "A plan takes that of its own use of strain."
+            f"The mark is the rule of thumb for a firm bend, {FIRM:.0%}; it counts as {PRIOR_PIECES:.0f} pieces. A "
+            "plan uses the one for its own breaking strain."
         )
     else:
-        room.empty = "No piece is written down yet, whole or failed."
+        room.empty = "No piece is recorded yet, whole or failed."
 
 
 def _times(store: Store, room: Room) -> None:
-    table, rows = time_table(), []
+    table, unit, rows = time_table(), store.shop().units, []
     for t in store.learnt_times()[:MOST_ROWS]:
-        band = Estimate(t.low_s, t.seconds, t.high_s, "learned")
         own = table[t.key]
-        rows.append(Band(own.name, band, own.seconds, f"{t.seconds:.0f} s, {t.low_s:.0f} to {t.high_s:.0f}"))
-        room.rests_on.append(f"{own.name}: seen {t.seen:.0f} times at the bench")
+        name, size = own.name_in(unit), own.size_in(unit)
+        band = Estimate(t.low_s * size, t.seconds * size, t.high_s * size, "learned")
+        rows.append(Band(name, band, own.seconds * size, f"{band.likely:.0f} s, {band.low:.0f} to {band.high:.0f}"))
+        room.rests_on.append(f"{name}: seen {t.seen:.0f} times at the bench")
     if rows:
-        room.charts.append(Markup(band_chart(rows, "Seconds for one of a move", log=True)))
-        room.rests_on.append("A figure of your own under Shop stands before either.")
+        room.charts.append(Markup(band_chart(rows, "Seconds for one step", log=True)))
+        room.rests_on.append("A time you enter on the Shop page is used first.")
     else:
-        room.empty = "No move was seen three times yet. A run at the bench, or a rehearsal, teaches them."
+        room.empty = "No step has been timed three times yet. Runs at the bench and dry runs time them."
 
 
 def _steam_times(store: Store, room: Room) -> None:
@@ -284,7 +287,7 @@ def _steam_times(store: Store, room: Room) -> None:
     elif not seen:
         room.empty = "No piece was steamed at the bench yet."
     else:
-        room.empty = "Three whole pieces of a kind are needed before a time is proposed."
+        room.empty = "A time is proposed after three whole pieces of a kind."
 
 
 def _limit_says(trial: Trial, unit: str) -> str:
@@ -293,4 +296,4 @@ def _limit_says(trial: Trial, unit: str) -> str:
         return ""
     at, asked = made.at_90, trial.question
     likely, low, high = (asked.said(v, unit) for v in (at.likely, at.low, at.high))  # type: ignore[arg-type]
-    return f"nine in ten whole at {likely}, most likely {low} to {high}, of {made.pieces} pieces"
+    return f"9 of 10 whole at {likely}, likely {low} to {high}, from {made.pieces} pieces"

@@ -37,7 +37,7 @@ def _lengths(typed: dict[str, str], unit: Unit, faults: dict[str, str]) -> dict[
         try:
             found[name] = parse_length_mm(typed.get(name, ""), unit, name)
             if not 0 < found[name] <= 100_000:
-                faults[name] = "More than nothing and less than 100 m, please."
+                faults[name] = "Enter more than zero and less than 100 m."
         except OutOfRange as error:
             faults[name] = error.says(unit)
     return found
@@ -47,8 +47,8 @@ BY = {
     "chord_and_rise": "chord and rise",
     "heights": "heights",
     "gaps": "gaps to the form",
-    "ends": "its ends, by distance and by square",
-    "angle": "the angle of its ends",
+    "ends": "distance between the ends",
+    "angle": "angle between the ends",
 }
 
 
@@ -80,13 +80,13 @@ def _otherwise(
             readings, says = Ends(opening, one, other, face), "by its ends"  # type: ignore[arg-type]
         else:
             degrees = parse_number(typed.get("between", ""), "between", "an angle in degrees")
-            readings, says, error = Angle(degrees), "by the angle of its ends", ANGLE_ERROR_DEG
+            readings, says, error = Angle(degrees), "by angle between the ends", ANGLE_ERROR_DEG
         made = measured(built, readings, face=face, error=error)  # type: ignore[arg-type]
     except OutOfRange as fault:
         faults[fault.field if fault.field in ("heights", "gaps", "between", "ends") else by] = fault.says(unit)
         return None
     if is_slip(built, Kept(readings, error), made):
-        faults[by] = f"These readings lie {made.misfit:.0f} × their error from any such piece: look for a slip."
+        faults[by] = f"These readings are {made.misfit:.0f} × their error away from any such piece: look for a mistake."
         return None
     read = written(Kept(readings, error))
     return day, made.chord_mm, made.rise_mm, face, made.error_mm, says, read  # type: ignore[return-value]
@@ -98,7 +98,7 @@ def measured_day(text: str, faults: dict[str, str]) -> dt.date:
     try:
         day = dt.date.fromisoformat(text.strip())
     except ValueError:
-        faults["day"] = "A date like 2026-05-21, please."
+        faults["day"] = "Enter a date such as 2026-05-21."
         return today
     if not dt.date(1900, 1, 1) <= day <= today + dt.timedelta(days=1):
         faults["day"] = "That day has not come yet." if day > today else "That is too long ago."
@@ -182,11 +182,11 @@ def piece_faults(form: KeptForm, typed: dict[str, str]) -> dict[str, str]:
     if typed.get("hand", "") not in ("", "left", "right"):
         faults["hand"] = "Left or right."
     if not label or len(label) > 40:
-        faults["label"] = "A short name, please: a number or a letter will do."
+        faults["label"] = "Enter a short name: a number or a letter will do."
     elif any(p.label == label for p in form.pieces):
-        faults["label"] = "A piece of that name is there already; measure it again in the list."
+        faults["label"] = "There is a piece of that name already; measure it again in the list."
     if typed.get("mishap", "") not in MISHAPS:
-        faults["mishap"] = "Choose one of the list."
+        faults["mishap"] = "Choose one from the list."
     return faults
 
 
@@ -262,11 +262,11 @@ def _judge(request: Request, piece_id: int, choice: str, how: str) -> Response:
             try:
                 seen = form.compared(piece, m)
                 job = bent_again(state.job, form.under(piece), seen, f"piece {piece.label}")
-                made = store.add_job(read_job(job.model_dump(), shop.units, shop.woods), f"{piece.label} is bent again")
+                made = store.add_job(read_job(job.model_dump(), shop.units, shop.woods), f"{piece.label} is re-bent")
             except (OutOfRange, JobFaulty, ValidationError) as error:
                 typed = {"again": str(piece_id)}
                 says = error.says(shop.units) if isinstance(error, OutOfRange) else str(error)
-                more = {"piece_typed": typed, "piece_faults": {"chord": f"It cannot be bent again so: {says}"}}
+                more = {"piece_typed": typed, "piece_faults": {"chord": f"It cannot be re-bent: {says}"}}
                 return show(request, view_of(request, form.job_id, "measure", **more), 422)
         store.judge(piece_id, choice, how, made or piece.corrected_in)
     return go_to(f"/jobs/{made}") if made else _written(request, form.job_id)

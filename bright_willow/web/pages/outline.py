@@ -66,7 +66,7 @@ def _bring_outline(
                 raise read
             shape, says = outline_of(job, read, name, typed)
             made = read_job({**job.model_dump(), "shape": shape}, shop.units, shop.woods)
-            return keep_joined(request, base, made, f"brought in {name}"[:200], "shape", file_says=says)
+            return keep_joined(request, base, made, f"imported {name}"[:200], "shape", file_says=says)
         except OutOfRange as error:
             return show(
                 request, view_of(request, job_id, "shape", file_says=error.says(shop.units), file_fault=True), 422

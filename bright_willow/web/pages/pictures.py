@@ -298,7 +298,9 @@ def _write_piece(request: Request, picture_id: int, typed: dict[str, str]) -> Re
             faults["points"] = "Mark the rectangle and the edge first, please."
             return _show(request, picture_id, typed, faults)
         if is_slip(form.built, sight.kept, made):
-            faults["points"] = f"These points lie {made.misfit:.0f} × their error from any such piece: look for a slip."
+            faults["points"] = (
+                f"These points are {made.misfit:.0f} × their error away from any such piece: look for a mistake."
+            )
         again = next((p for p in form.pieces if str(p.id) == typed.get("again")), None)
         if again is None:
             faults |= piece_faults(form, typed)
@@ -350,5 +352,5 @@ def _take_shape(request: Request, picture_id: int, typed: dict[str, str]) -> Res
             made = job_shaped(state.job, sight.edge, shop.units, shop.woods)
         except JobFaulty as error:
             return _show(request, picture_id, typed, {"shape": str(error)})
-        store.save_job(picture.job_id, made, "took its shape from a picture")
+        store.save_job(picture.job_id, made, "shape from a picture")
     return go_to(f"/jobs/{picture.job_id}/shape")

@@ -70,7 +70,7 @@ def cut(request: Request, job_id: Id) -> Response:
             return changed_meanwhile(request, base, "prepare")
         ready, lot = _prepared(base.job, request), base.job.stock.lot
         if ready is None or ready.cut is None or lot is None or ready.cut.short:
-            refused = "There is nothing to cut as it stands."
+            refused = "There is nothing to cut."
         else:
             refused = store.cut(job_id, lot.name, len(ready.cut.boards), left_over(lot, ready.cut))
         if refused:
@@ -110,8 +110,8 @@ def _bring_profile(
             data = base.job.model_dump()
             data["prepare"]["profile"] |= {"kind": "points", "points_mm": points, "source": name[:200]}
             made = read_job(data, base.shop.units, base.shop.woods)
-            says = f"Took {found.name} through {len(points)} points; its lower left corner is that of the inner face."
-            return keep_joined(request, base, made, f"brought in {name}"[:200], "prepare", file_says=says)
+            says = f"Imported {found.name} with {len(points)} points; its lower left corner is on the inside face."
+            return keep_joined(request, base, made, f"imported {name}"[:200], "prepare", file_says=says)
         except OutOfRange as error:
             told = error.says(base.shop.units)
         except JobFaulty as error:

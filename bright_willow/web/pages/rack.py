@@ -16,14 +16,14 @@ from ...drawing.run_out import run_out_svg
 from ...store.book import Store
 from ...store.records import Page
 from ..common import Id, IdOrNew, Number, go_to, page, planned, store_of, typed_in
-from ..forms.fields import Field, wood_choices
+from ..forms.fields import GROUP, Field, wood_choices
 from ..forms.typed_document import inputs_of, read_document
 from ..lines import renew_for_page
 from ..rack import form_lines, lot_lines
 
 router = APIRouter(include_in_schema=False)
 LOT_FIELDS = (
-    Field("name", "Name of the lot", "text", "as it is written on the boards"),
+    Field("name", "Name of the lot", "text", "as written on the boards"),
     Field("species", "Species", "choice"),
     Field("thickness_mm", "Thickness", "length"),
     Field("width_mm", "Width", "length"),
@@ -31,8 +31,8 @@ LOT_FIELDS = (
     Field("count", "Boards", "count"),
     Field("dryness", "Dryness", "choice", choices=tuple(DRYNESS.items())),
     Field("moisture_pct", "Moisture, %", "number", "if measured", may_be_empty=True),
-    Field("rise_mm", "Run-out: the grain rises", "length"),
-    Field("run_mm", "over a run of", "length"),
+    Field("rise_mm", "Grain run-out: rise", "length"),
+    Field("run_mm", "in a run of", "length"),
     Field("figured", "Figured", "yes_no"),
     Field("flaws", "Knots, checks", "choice", choices=tuple(FLAWS.items())),
     Field("note", "Note", "text"),
@@ -40,12 +40,12 @@ LOT_FIELDS = (
 STARTING_LOT = Lot(name="New lot", species="ash_white", thickness_mm=52, width_mm=180, length_mm=2400)
 FIGURE_WORDS = {
     "sg12": ("Specific gravity at 12 %", ""),
-    "moe_gpa": ("Stiffness along the grain, GPa", "bend a stick and measure it, or a table"),
+    "moe_gpa": ("Stiffness along the grain, GPa", "bend a stick and measure it, or use a table"),
     "mor_mpa": ("Bending strength, MPa", ""),
     "crush_mpa": ("Crushing strength, MPa", ""),
     "steam_unbroken_pct": ("Steamed pieces that did not break, %", ""),
-    "rt_strap": ("Least radius over thickness, with strap", ""),
-    "rt_free": ("Least radius over thickness, free", ""),
+    "rt_strap": ("Least radius ÷ thickness, with strap", ""),
+    "rt_free": ("Least radius ÷ thickness, no strap", ""),
 }
 WOOD_FIELDS = (
     Field("name", "Name", "text"),
@@ -70,7 +70,11 @@ def rack(request: Request, at: Number = 1) -> Response:
         damaged, old = store.lots_damaged(), store.old_line_count()
     woods = wood_table(shop.woods)
     own = [(w, woods[w.key], w.key in species_table()) for w in shop.woods]
-    choices = tuple((key, name) for key, name in wood_choices() if key not in {w.key for w in shop.woods})
+    choices = tuple(
+        (key, name)
+        for key, name in wood_choices()
+        if key not in {w.key for w in shop.woods} and not key.startswith(GROUP)
+    )
     return page(
         "rack.html",
         request,
@@ -130,7 +134,7 @@ def _keep_lot(request: Request, lot_id: int, typed: dict[str, str]) -> Response:
         lot = store.lot(lot_id).lot if lot_id else STARTING_LOT
         made, faults = read_document(Lot, _lot_fields(shop.woods), lot.model_dump(), typed, shop.units)
         if made is not None and store.keep_lot(made, lot_id or None) is None:
-            faults["name"] = "Another lot has that name; write another on these boards."
+            faults["name"] = "Another lot has that name; use a different one."
         if faults or made is None:
             return _lot_page(request, store, lot, lot_id, typed, faults)
     return go_to("/rack")
@@ -188,7 +192,7 @@ def _keep_wood(request: Request, key: str, typed: dict[str, str]) -> Response:
         others = tuple(w for w in shop.woods if w.key != made_key)
         faults: dict[str, str] = {}
         if not key and (made_key in species_table() or any(w.key == made_key for w in shop.woods)):
-            faults["name"] = "A wood of that name is there already: correct that one."
+            faults["name"] = "There is a wood of that name already: correct that one."
         empty = {**dict.fromkeys((f.name for f in WOOD_FIELDS), None), "name": "", "note": "", "kind": "hardwood"}
         before = {**empty, **(own.model_dump() if own else {}), "key": made_key}
         fields = tuple(f for f in WOOD_FIELDS if f.name in typed)

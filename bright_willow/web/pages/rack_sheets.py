@@ -73,7 +73,7 @@ def _save_sheet(request: Request, key: str, typed: dict[str, str]) -> Response:
         before = {**(own.model_dump() if own else STARTING), "key": new_key}
         made, faults = read_document(OwnSheet, SHEET_FIELDS, before, typed, shop.units)
         if own is None and new_key in sheet_table(shop.sheets):
-            faults["name"] = "A sheet of that name is there already: change that one."
+            faults["name"] = "There is a sheet of that name already: change that one."
         if made is not None and made.sheet_short_mm > made.sheet_long_mm:
             faults["sheet_short_mm"] = "The width of a sheet is its shorter side."
         if faults or made is None:

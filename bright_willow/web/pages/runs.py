@@ -100,7 +100,7 @@ def start(request: Request, job_id: Id, kind: RunKind) -> Response:
         if kind == "run" and not store.job(job_id).job.days.in_week:
             job = store.job(job_id).job
             made = job.model_copy(update={"days": job.days.model_copy(update={"in_week": True})})
-            store.save_job(job_id, made, "begun at the bench, so in the shop's week")
+            store.save_job(job_id, made, "started at the bench, so on the shop's schedule")
             revision = store.job(job_id).revision
         run_id = store.start_run(job_id, kind, revision, brief)
     return go_to(f"/runs/{run_id}")
@@ -208,10 +208,10 @@ async def tapped(request: Request, run_id: Id) -> Response:
     try:
         told = Told.model_validate_json(await request.body())
     except ValidationError:
-        says = "That is no list of what happened at the bench."
+        says = "That is not a list of bench events."
         return JSONResponse({"faults": [{"field": "events", "says": says}]}, 422)
     if unknown := next((e.kind for e in told.events if e.kind not in TAPS), ""):
-        says = f"“{unknown[:40]}” is nothing that happens at the bench."
+        says = f"“{unknown[:40]}” is not a bench event."
         return JSONResponse({"faults": [{"field": "events", "says": says}]}, 422)
     seen = request.query_params.get("seen", "")[:40]
     try:
@@ -233,7 +233,7 @@ def add_events(request: Request, store: Store, run_id: int, taps: list[Tapped], 
     closes = all(t.kind in ("end", "open") for t in taps)  # a full run can still be put away, and opened again
     most = MOST_EVENTS + MOST_CLOSING if closes else MOST_EVENTS
     if store.event_count(run_id) + store.new_among(run_id, [t.client for t in taps]) > most:
-        raise OutOfRange("events", f"A run holds {MOST_EVENTS:,} taps; put it away and start another.")
+        raise OutOfRange("events", f"A run holds {MOST_EVENTS:,} taps; archive it and start another.")
     wall = wall_s(request)
     at_s = clock_now(store, store.run(run_id), wall)
     made = [
@@ -321,7 +321,7 @@ def keep_times(request: Request, run_id: Id) -> Response:
             if not name.startswith("times."):
                 put_at(data, name, value)
         try:
-            store.save_job(now.run.job_id, read_job(data, woods=store.shop().woods), "took the rehearsed times")
+            store.save_job(now.run.job_id, read_job(data, woods=store.shop().woods), "used the dry-run times")
         except JobFaulty:
             return go_to(f"/runs/{run_id}")
     return go_to(f"/runs/{run_id}?kept=1")
@@ -336,7 +336,7 @@ async def photo(request: Request, run_id: Id, client: str = "", piece: int = -1)
     except OutOfRange as error:
         if wants_parts(request):
             return JSONResponse({"faults": [{"field": "photo", "says": str(error)}]}, 422)
-        return HTMLResponse(render("message.html", title="Not kept", says=str(error), raw="", unit="mm", here=""), 422)
+        return HTMLResponse(render("message.html", title="Not saved", says=str(error), raw="", unit="mm", here=""), 422)
     name = client if 4 <= len(client) <= 64 and client.replace("-", "").isalnum() else secrets.token_hex(8)
     answer = await planned(request, _photo, request, run_id, name, max(-1, min(piece, 100_000)), small)
     return JSONResponse(answer) if wants_parts(request) else go_to(f"/runs/{run_id}")

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import datetime as dt
 from collections.abc import Mapping, Sequence
-from dataclasses import replace
 from typing import Any
 
 from fastapi import APIRouter, Request
@@ -31,14 +30,14 @@ RULES_IN = (("16", "1/16 in"), ("32", "1/32 in"), ("64", "1/64 in"))
 RULES_MM = (("0.5", "0.5 mm"), ("0.1", "0.1 mm"))
 FIELDS = (
     of(Shop, "name", "Name of the shop"),
-    of(Shop, "rule_mm", "Rule in mm, finest mark", "figures are said no finer", choices=RULES_MM, look="pills"),
-    of(Shop, "rule_in", "Rule in inches, finest mark", "figures are said no finer", choices=RULES_IN, look="pills"),
-    of(Shop, "kerf_mm", "Saw kerf", "what one cut turns to dust"),
-    of(Shop, "planing_mm", "Planing", "taken off each lamina, both faces together"),
-    of(Shop, "clean_up_mm", "Clean-up of the width", "extra width, planed off after gluing"),
-    of(Shop, "thinnest_mm", "Thinnest lamina", "that this shop cuts well"),
+    of(Shop, "rule_mm", "Rule in mm, finest mark", "figures are rounded to this", choices=RULES_MM, look="pills"),
+    of(Shop, "rule_in", "Rule in inches, finest mark", "figures are rounded to this", choices=RULES_IN, look="pills"),
+    of(Shop, "kerf_mm", "Saw kerf", "width of one cut"),
+    of(Shop, "planing_mm", "Planing", "removed from each strip, both faces together"),
+    of(Shop, "clean_up_mm", "Extra width", "extra width, planed off after gluing"),
+    of(Shop, "thinnest_mm", "Thinnest strip", "that this shop cuts well"),
     of(Shop, "glue_waste_pct", "Glue left behind, %", "in pot, roller and squeeze-out"),
-    of(Shop, "temperature_c", "Temperature where glue cures", "glue cures slower in the cold, or not at all"),
+    of(Shop, "temperature_c", "Temperature where glue cures", "glue cures more slowly in the cold, or not at all"),
     of(Shop, "sheet_long_mm", "Sheets for forms, long side"),
     of(Shop, "sheet_short_mm", "Sheets for forms, short side"),
     of(Shop, "altitude_m", "Altitude, m", "above the sea: a vacuum loses with it"),
@@ -60,21 +59,17 @@ ZONES = (("", "this computer's"), *((z, z.replace("_", " ")) for z in zone_names
 WEEK = (
     of(Shop, "week.from_time", "Work begins"),
     of(Shop, "week.to_time", "and ends"),
-    of(Shop, "week.break_from_time", "Break from", "empty: none"),
+    of(Shop, "week.break_from_time", "Break from", "blank: none"),
     of(Shop, "week.break_to_time", "to"),
     of(Shop, "week.people", "People at work"),
-    of(Shop, "week.covered", "Somebody stays through the break", "heat is never left alone"),
-    of(Shop, "week.places", "Loads in the chamber at once"),
-    of(Shop, "week.frames", "Drying frames"),
+    of(Shop, "week.covered", "Someone stays through the break", "heat is never left unattended"),
+    of(Shop, "week.places", "Batches in the steam box at once"),
+    of(Shop, "week.frames", "Drying jigs"),
     of(Shop, "week.bags", "Vacuum bags"),
     of(Shop, "week.begins", "A week begins on", choices=(("mon", "Monday"), ("sun", "Sunday")), look="pills"),
     of(Shop, "week.zone", "Time zone", choices=ZONES),
 )
-DAYS_OFF = Field("week.days_off", "Days off", "text", "as 2026-12-24, 2026-12-27 to 2026-12-31", look="lines")
-TIMES = tuple(
-    Field(f"times.{t.key}", f"{t.name}, s", "number", f"{t.seconds:g} s in the table", may_be_empty=True)
-    for t in time_table().values()
-)
+DAYS_OFF = Field("week.days_off", "Days off", "text", "for example 2026-12-24, 2026-12-27 to 2026-12-31", look="lines")
 KINDS = tuple((c.key, c.name) for c in clamp_table().values())
 
 
@@ -88,7 +83,7 @@ def _clamps(i: int) -> tuple[Field, Field, Field]:
     return (
         Field(f"clamps.{i}.count", f"How many in row {i + 1}", count.kind, may_be_empty=True),
         Field(f"clamps.{i}.kind", f"Kind in row {i + 1}", "choice", choices=KINDS),
-        Field(f"clamps.{i}.opening_mm", f"How wide row {i + 1} opens", opening.kind, may_be_empty=True),
+        Field(f"clamps.{i}.opening_mm", f"Opening of row {i + 1}", opening.kind, may_be_empty=True),
     )
 
 
@@ -122,12 +117,14 @@ def read_days_off(text: str) -> list[str]:
         try:
             first, last = dt.date.fromisoformat(ends[0]), dt.date.fromisoformat(ends[-1])
         except ValueError:
-            raise OutOfRange("week.days_off", f"“{part.strip()[:40]}” is no day: as 2026-12-24, please.") from None
+            raise OutOfRange(
+                "week.days_off", f"“{part.strip()[:40]}” is not a date. Enter one such as 2026-12-24."
+            ) from None
         if len(ends) > 2 or last < first or (last - first).days > 200:
-            raise OutOfRange("week.days_off", f"“{part.strip()[:40]}”: from a day to a later one, please.")
+            raise OutOfRange("week.days_off", f"“{part.strip()[:40]}”: the second date must be later.")
         made |= {first + dt.timedelta(days=n) for n in range((last - first).days + 1)}
     if len(made) > 200:
-        raise OutOfRange("week.days_off", "At most 200 days off, please: take out those that are past.")
+        raise OutOfRange("week.days_off", "At most 200 days off: remove the past ones.")
     return [d.isoformat() for d in sorted(made)]
 
 
@@ -155,7 +152,7 @@ def _row_fields(shop: Shop, typed: Mapping[str, str]) -> tuple[list[Field], list
 
 def _values(shop: Shop) -> dict[str, Any]:
     """What stands in every input, by its name."""
-    made = shop.model_dump() | {f"times.{t.key}": t.seconds for t in shop.times}
+    made = shop.model_dump() | {f"times.{key}": seconds for key, seconds in _own_times(shop).items()}
     made |= {f"week.{name}": value for name, value in shop.week.model_dump().items()}
     made["week.days_off"] = days_off_say(shop.week.days_off)
     made |= {f"thicknesses_mm.{i}": mm for i, mm in enumerate(shop.thicknesses_mm)}
@@ -164,15 +161,30 @@ def _values(shop: Shop) -> dict[str, Any]:
     return made
 
 
-def _learnt_hint(shop: Shop, field: Field) -> str:
-    """What stands under the field of a move: the table's seconds, and what the shop's runs teach in their place."""
-    learnt = {f"times.{t.key}": t for t in shop.learnt_times}.get(field.name)
-    if learnt is None:
-        return field.hint
-    seen = f"{learnt.seen:.0f} time{'s' if round(learnt.seen) != 1 else ''}"
-    return (
-        f"your runs {learnt.seconds:g} s, most likely {learnt.low_s:.0f} to {learnt.high_s:.0f} ({seen}); {field.hint}"
-    )
+def _time_fields(shop: Shop) -> dict[str, Field]:
+    """An input for the seconds of every move, by its key: per foot where the shop measures in inches.
+
+    Its hint: the table's seconds, and what the shop's runs teach in their place."""
+    learnt, made = {t.key: t for t in shop.learnt_times}, {}
+    for t in time_table().values():
+        size = t.size_in(shop.units)
+        hint = f"{_seconds(t.seconds * size)} s in the table"
+        if own := learnt.get(t.key):
+            low, likely, high = (_seconds(s * size) for s in (own.low_s, own.seconds, own.high_s))
+            seen = f"{own.seen:.0f} time{'s' if round(own.seen) != 1 else ''}"
+            hint = f"your runs {likely} s, likely {low} to {high} ({seen}); {hint}"
+        made[t.key] = Field(f"times.{t.key}", f"{t.name_in(shop.units)}, s", "number", hint, may_be_empty=True)
+    return made
+
+
+def _seconds(seconds: float) -> str:
+    return f"{seconds:.2g}" if seconds < 100 else f"{seconds:.0f}"
+
+
+def _own_times(shop: Shop) -> dict[str, float]:
+    """The seconds a shop has typed, by key, per what it measures in."""
+    table = time_table()
+    return {t.key: t.seconds * table[t.key].size_in(shop.units) for t in shop.times if t.key in table}
 
 
 def _inputs(shop: Shop, typed: dict[str, str], faults: dict[str, str]) -> dict[str, Any]:
@@ -186,7 +198,7 @@ def _inputs(shop: Shop, typed: dict[str, str], faults: dict[str, str]) -> dict[s
     thicknesses, clamps = _row_fields(shop, typed)
     return {
         "inputs": [made(f) for f in FIELDS],
-        "times": [made(replace(f, hint=_learnt_hint(shop, f))) for f in TIMES],
+        "times": [made(f) for f in _time_fields(shop).values()],
         "labels": [made(f) for f in LABELS],
         "week": [made(f) for f in (*WEEK, DAYS_OFF)],
         "weekdays": [(k, n, _works(k, shop, typed if faults else {})) for k, n in DAYS.items()],
@@ -198,10 +210,15 @@ def _inputs(shop: Shop, typed: dict[str, str], faults: dict[str, str]) -> dict[s
 
 def _times(shop: Shop, typed: dict[str, str], faults: dict[str, str]) -> list[dict[str, Any]]:
     """The shop's own times: those that are typed; a field left empty goes by the table again."""
-    before, made = {f"times.{t.key}": t.seconds for t in shop.times}, []
-    for field in TIMES:
-        text = typed.get(field.name, shown(field, before.get(field.name), shop.units)).strip()
+    before, made, table = _own_times(shop), [], time_table()
+    kept = {t.key: t.seconds for t in shop.times}
+    for key, field in _time_fields(shop).items():
+        stands = shown(field, before.get(key), shop.units)
+        text = typed.get(field.name, stands).strip()
         if not text:
+            continue
+        if key in kept and text == stands:
+            made.append({"key": key, "seconds": kept[key]})
             continue
         try:
             seconds = float(read_text(field, text, shop.units))
@@ -211,7 +228,7 @@ def _times(shop: Shop, typed: dict[str, str], faults: dict[str, str]) -> list[di
         if not 0 <= seconds <= LONGEST_S:
             faults[field.name] = f"From 0 to {LONGEST_S:.0f} seconds, please."
         else:
-            made.append({"key": field.name.removeprefix("times."), "seconds": seconds})
+            made.append({"key": key, "seconds": seconds / table[key].size_in(shop.units)})
     return made
 
 

@@ -89,7 +89,7 @@ def _add_trial(request: Request, job_id: int, typed: dict[str, str]) -> Response
             if len(settings) > MOST_SETTINGS:
                 faults["settings"] = f"At most {MOST_SETTINGS} settings, please."
             elif not settings or not all(0 < s <= 100_000 for s in settings):
-                faults["settings"] = "Settings above 0, with commas between: 10, 15, 20."
+                faults["settings"] = "Enter settings above 0 with commas: 10, 15, 20."
         except OutOfRange as error:
             faults["settings"] = error.says(shop.units)
         repeats = 1
@@ -102,7 +102,7 @@ def _add_trial(request: Request, job_id: int, typed: dict[str, str]) -> Response
         name = typed.get("name", "").strip()[:80]
         if not faults:
             try:
-                title = name or (asked.name if asked else "Trial")
+                title = name or (asked.name if asked else "Test bends")
                 seed = secrets.randbelow(100_000)
                 trial = laid_out(
                     made,
@@ -194,8 +194,8 @@ def _versus_says(trial: Trial, v: Versus, unit: Unit) -> str:
     """One kind against another, in words."""
     if v.safer is not None:
         one, other = (trial.question.said(e.likely, unit) for e in (v.of_first, v.of_other))
-        whole = f"Nine in ten of {v.first} come out whole at {one}, of {v.other} at {other}"
-        return f"{whole}; that {v.first} is the easier has {v.safer:.0%} for it."
+        whole = f"9 of 10 pieces of {v.first} come out whole at {one}, of {v.other} at {other}"
+        return f"{whole}; {v.first} is easier with a probability of {v.safer:.0%}."
     if trial.is_two_sided:
         one, other = (f"{e.likely:.0f} min ({e.low:.0f} to {e.high:.0f})" for e in (v.of_first, v.of_other))
         return f"{v.first} is best steamed {one}, {v.other} {other}."
@@ -207,7 +207,7 @@ def _versus_says(trial: Trial, v: Versus, unit: Unit) -> str:
     low, high = sorted((apart.low, apart.high))
     told = "they differ" if low > 0 or high < 0 else "too few pieces to tell them apart"
     says = f"{v.first} springs back {one}, {v.other} {other}: {w.length(apart.likely)} apart"
-    return f"{says}, most likely {w.length(low)} to {w.length(high)}; {told}."
+    return f"{says}, likely {w.length(low)} to {w.length(high)}; {told}."
 
 
 def _loading(trial: Trial) -> list[tuple[int, str, str, str]]:
@@ -336,11 +336,13 @@ def _into_days(request: Request, trial_id: int) -> Response:
             return go_to(f"/jobs/{known}/days")
         try:
             job = in_the_days(kept.trial, store.job(kept.job_id).job)
-            made = store.add_job(read_job(job.model_dump(), shop.units, shop.woods), "stands for a trial in the days")
+            made = store.add_job(
+                read_job(job.model_dump(), shop.units, shop.woods), "stands for test bends on the schedule"
+            )
         except OutOfRange as error:
             return _trial(request, trial_id, 422, {}, {"bench": error.says(shop.units)})
         except (JobFaulty, ValidationError) as error:
-            return _trial(request, trial_id, 422, {}, {"bench": f"It cannot be laid into the days: {error}"})
+            return _trial(request, trial_id, 422, {}, {"bench": f"It cannot be put on the schedule: {error}"})
         store.save_trial(trial_id, kept.trial.model_copy(update={"in_days": made}))
     return go_to(f"/jobs/{made}/days")
 

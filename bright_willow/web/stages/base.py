@@ -16,6 +16,7 @@ from ...core.shop.shop import Shop
 from ...store.records import KeptForm
 from ..figures import Item, Listed, Words
 from ..forms.fields import Field
+from ..sill import Quantity
 
 
 @dataclass(frozen=True)
@@ -81,6 +82,7 @@ class Fold:
     hint: str = ""
 
 
+PLAIN_FIGURES = "Figures without a tag are calculated or rules of thumb; point at one to see which."
 THE_BOARD = BoardView("board", "The piece")
 
 
@@ -104,6 +106,18 @@ def _the_board(look: Look) -> list[BoardView]:
     return [THE_BOARD]
 
 
+def _no_answer(look: Look) -> str:
+    return ""
+
+
+def _no_hints(look: Look) -> dict[str, str]:
+    return {}
+
+
+def _no_figures(look: Look) -> list[Quantity]:
+    return []
+
+
 @dataclass(frozen=True)
 class StagePage:
     """One stage: the inputs of its form, the figures in its sill, what else its template shows, what its board shows.
@@ -111,7 +125,8 @@ class StagePage:
     folds: groups of inputs that fold away. notes: what is said under them. extra: by name, for its own template.
     views: what the board shows, the stage's own subject first. board: a template in place of all that. foot: the
     button at the foot of the hand. pulls: whether things on its drawing can be taken hold of, and where a pull is
-    posted.
+    posted. answer: one line that answers the question of the stage. figures: at most four that go with it.
+    hints: by input, what stands under it instead of its own hint, as it depends on the plan.
     """
 
     fields: Callable[[Job, Shop], tuple[Field, ...]] = _no_fields
@@ -124,10 +139,16 @@ class StagePage:
     sill: str = ""
     foot: str = "parts/next.html"
     pulls: str | None = None
+    answer: Callable[[Look], str] = _no_answer
+    figures: Callable[[Look], list[Quantity]] = _no_figures
+    hints: Callable[[Look], dict[str, str]] = _no_hints
 
 
 def cautions(look: Look) -> list[Item]:
     """What to be careful of in this plan, and what the plan rests on."""
     if look.plan is None:
         return []
-    return [Listed("Cautions", look.plan.cautions), Listed("What this rests on", look.plan.assumptions)]
+    return [
+        Listed("Cautions", look.plan.cautions),
+        Listed("What this is based on", (PLAIN_FIGURES, *look.plan.assumptions)),
+    ]

@@ -9,6 +9,7 @@ from markupsafe import Markup
 from ...drawing.run_drawing import chain, run_svg
 from ...drawing.steps import lasting
 from ..figures import FigureRow, Figures, Item, Listed, Note
+from ..sill import Quantity
 from .base import THE_BOARD, BoardView, Look, StagePage, cautions
 
 
@@ -21,7 +22,7 @@ def _items(look: Look) -> list[Item]:
     if window:
         rows.append(FigureRow(window.says, lasting(window.seconds), window.grade))
         moves = sum(o.moves_s for o in plan.operations)
-        rows.append(FigureRow("the moves take", lasting(moves), "allowance"))
+        rows.append(FigureRow("the steps take", lasting(moves), "allowance"))
     most = max(o.hands for o in plan.operations)
     rows.append(FigureRow("people at once, at most", str(most), "allowance"))
     return [Figures("At the bench", tuple(rows))]
@@ -30,7 +31,7 @@ def _items(look: Look) -> list[Item]:
 def _views(look: Look) -> list[BoardView]:
     if look.plan is None or not chain(look.plan.operations):
         return [THE_BOARD]
-    return [BoardView("run", "One load", Markup(run_svg(look.plan.operations))), THE_BOARD]
+    return [BoardView("run", "One batch", Markup(run_svg(look.plan.operations))), THE_BOARD]
 
 
 def _notes(look: Look) -> list[Item]:
@@ -38,7 +39,7 @@ def _notes(look: Look) -> list[Item]:
         return []
     ready = tuple(dict.fromkeys(thing for o in look.plan.operations for thing in o.lay_out))
     made: list[Item] = [Listed("Lay out before you start", ready, is_open=True)] if ready else []
-    says = "Nothing hot and nothing glued before everybody who will be there has gone through the moves once."
+    says = "Before anything is hot or glued, everyone who helps does the dry run once."
     return [*made, Note(says, "hint"), *cautions(look)]
 
 
@@ -51,4 +52,29 @@ def _extra(look: Look) -> dict[str, Any]:
     }
 
 
-PAGE = StagePage(items=_items, views=_views, notes=_notes, extra=_extra)
+def _answer(look: Look) -> str:
+    """What to do first."""
+    plan = look.plan
+    if plan is None:
+        return ""
+    if any(o.moves for o in plan.operations):
+        return "Do a dry run first, then start the run."
+    return "Start the run: it says what to do now."
+
+
+def _figures(look: Look) -> list[Quantity]:
+    plan = look.plan
+    if plan is None:
+        return []
+    made = list[Quantity]()
+    window = next((o.window for o in plan.operations if o.window), None)
+    if window:
+        steps = sum(o.moves_s for o in plan.operations)
+        made.append(
+            Quantity("The steps take", lasting(steps), "allowance", f"of {lasting(window.seconds)} {window.says}")
+        )
+    people = str(max(o.hands for o in plan.operations))
+    return [*made, Quantity("People", people, "allowance", "at once, at most")]
+
+
+PAGE = StagePage(items=_items, views=_views, notes=_notes, extra=_extra, answer=_answer, figures=_figures)

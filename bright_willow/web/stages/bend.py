@@ -22,20 +22,21 @@ from ...drawing.flat_strip import flat_strip_svg
 from ...drawing.wrap_drawing import SHOWN_FIRST, wrap_svg
 from ..figures import FigureRow, Figures, Item, Note, Words, grid
 from ..forms.fields import Choices, Field, of_job
+from ..sill import Quantity, face_of, overbend_of, springback_of, use_of
 from .base import BoardView, Fold, Look, Slider, StagePage, cautions
 
 STOP_CLAMPS = ("f_clamp", "parallel", "g_clamp", "pipe")
 METALS: Choices = (("mild_steel", "mild steel"), ("stainless", "stainless steel"), ("taped", "mild steel, taped"))
-BACKINGS = (("none", "none"), ("by_hand", "a strip held by hand"))
+BACKINGS = (("none", "none"), ("by_hand", "backing strip, held by hand"))
 STOPS: Choices = (("welded", "welded"), ("bolted", "bolted"), ("clamps", "clamps"))
 FIELDS = (
-    of_job("heat.start_share", "Bend it already has", "0 is straight, 1 all of it; a bend that missed has some"),
+    of_job("heat.start_share", "Already bent (0 to 1)", "0 = straight, 1 = finished bend; for re-bending a piece"),
     of_job("heat.at_once", "Pieces bent at once"),
     of_job("heat.backing", "Backing", choices=BACKINGS, look="pills"),
     of_job("heat.strap_mm", "Strap thickness"),
-    of_job("heat.strap_width_mm", "Strap width", "empty: as the pieces"),
-    of_job("heat.strap_length_mm", "Strap between stops", "of yours, if any"),
-    of_job("heat.strap_of", "Strap of", choices=METALS),
+    of_job("heat.strap_width_mm", "Strap width", "blank = width of the pieces"),
+    of_job("heat.strap_length_mm", "Strap length between stops", "of your own strap, if you have one"),
+    of_job("heat.strap_of", "Strap material", choices=METALS),
     of_job("heat.stop", "End stops", choices=STOPS, look="pills"),
     of_job(
         "heat.stop_clamp",
@@ -43,9 +44,9 @@ FIELDS = (
         choices=tuple((c.key, c.name) for c in clamp_table().values() if c.key in STOP_CLAMPS),
     ),
     of_job("heat.stop_clamps", "How many"),
-    of_job("heat.lever_mm", "Lever", "from the bend to the hand or cable"),
-    of_job("heat.ratio", "Winch ratio", "so many to 1; 1 is by hand"),
-    of_job("heat.iron_c", "Surface", "hot enough to hiss, not to brown"),
+    of_job("heat.lever_mm", "Lever length", "from the bend to the hand or cable"),
+    of_job("heat.ratio", "Winch ratio", "for example 5 = 5 to 1; 1 = by hand"),
+    of_job("heat.iron_c", "Surface temperature", "hot enough to hiss, not to brown"),
     of_job("heat.span_mm", "Clamp span", "from clamp to clamp, the block in the middle"),
 )
 
@@ -72,7 +73,7 @@ def _items(look: Look) -> list[Item]:
         made.append(_strap(strap, w))
     opens = look.drawn.bend.opens
     if isinstance(opens, Springback):
-        made.append(Note(f"Springback reckoned {opens.basis}."))
+        made.append(Note(f"Springback: {opens.basis}."))
     return made
 
 
@@ -80,14 +81,14 @@ def _limits(hot: HotBlank, w: Words) -> Figures:
     limits = hot.limits
     unbroken = "no data" if limits.unbroken_pct is None else f"{limits.unbroken_pct:.0f}%"
     return Figures(
-        "Can it bend",
+        "Can it bend?",
         (
-            FigureRow("inside radius over thickness", w.number(limits.ratio), "physics"),
-            FigureRow("this stock wants", w.number(limits.needed), limits.grade),
-            FigureRow("tightest, from the start", w.length(limits.at_mm), "physics"),
-            FigureRow("easy at this radius up to", f"{w.about(limits.thinner_mm)} thick", "allowance"),
-            FigureRow("easy at this thickness from", f"R {w.about(limits.gentler_mm)} inside", "allowance"),
-            FigureRow("steamed pieces unbroken", unbroken, "published"),
+            FigureRow("inside radius ÷ thickness", w.number(limits.ratio), "physics"),
+            FigureRow("minimum needed", w.number(limits.needed), limits.grade),
+            FigureRow("tightest place, from the start", w.length(limits.at_mm), "physics"),
+            FigureRow("easy at this radius up to thickness", f"{w.about(limits.thinner_mm)} thick", "allowance"),
+            FigureRow("easy at this thickness from radius", f"R {w.about(limits.gentler_mm)} inside", "allowance"),
+            FigureRow("steamed pieces that stayed whole", unbroken, "published"),
         ),
     )
 
@@ -96,7 +97,7 @@ def _opening(hot: HotBlank, w: Words) -> list[Item]:
     rows = [(x.side, w.spread(x.tip_mm), w.angle_spread(x.angle_deg)) for x in hot.legs]
     released = hot.opening_released_mm
     return [
-        grid("Springback, as it is checked", ("end", "opens", "out of square by"), rows, grade=released.grade),
+        grid("Springback at each end", ("end", "springback", "change of end angle"), rows, grade=released.grade),
         Figures(
             "",
             (
@@ -104,7 +105,7 @@ def _opening(hot: HotBlank, w: Words) -> list[Item]:
                 if not hot.overlap_mm
                 else w.row("the ends overlap on the form by", released, w.length(hot.overlap_mm)),
                 w.row("released", released, w.spread(released)),
-                w.row("set strain", hot.set_strain, w.band(hot.set_strain, 4)),
+                w.row("permanent set (strain)", hot.set_strain, w.band(hot.set_strain, 4)),
             ),
         ),
     ]
@@ -116,10 +117,10 @@ def _bow(bow: Bowstring, look: Look) -> tuple[Item, ...]:
     pulls = [(w.length(sag), w.force(pull)) for sag, pull in bow.pulls]
     made: list[Item] = [
         Figures(
-            "Drawn by its ends it is no arc",
+            "Pulled by its ends it is not an arc",
             (
                 FigureRow("sag when the ends have come in", w.length(bow.sag_mm), "physics"),
-                FigureRow("of the curve wanted", w.length(bow.wanted_sag_mm), "physics"),
+                FigureRow("off the finished curve", w.length(bow.wanted_sag_mm), "physics"),
                 FigureRow("start with a strut of", w.length(bow.strut_mm), "allowance"),
             ),
         ),
@@ -127,8 +128,8 @@ def _bow(bow: Bowstring, look: Look) -> tuple[Item, ...]:
     ]
     if bow.brackets:
         rows = [(w.length(b.at_mm), f"{'in' if b.by_mm < 0 else 'out'} {w.length(abs(b.by_mm))}") for b in bow.brackets]
-        made.append(grid("Brackets that bring it home", ("from the start", "move it"), rows, grade="physics"))
-    says = "Without the strut the string has no lever at first; take it out once the bow holds the line off by itself."
+        made.append(grid("Stops to correct the curve", ("from the start", "move it"), rows, grade="physics"))
+    says = "Start with the strut, or the string has no leverage. Remove it once the bow holds the line off on its own."
     return (*made, Note(says, "hint"))
 
 
@@ -136,11 +137,11 @@ def _block(hot: Straightened, w: Words) -> Figures:
     block = hot.block
     under = w.row(f"block under the middle of {w.length(block.span_mm)}", block.block_mm, w.spread(block.block_mm))
     return Figures(
-        "Straightening",
+        "Straighten",
         (
             FigureRow("bow", f"{w.length(block.bow_mm)} over {w.length(block.base_mm)}", "physics"),
             under,
-            FigureRow("passes to expect", str(block.passes), "allowance"),
+            FigureRow("expected passes", str(block.passes), "allowance"),
         ),
     )
 
@@ -148,8 +149,8 @@ def _block(hot: Straightened, w: Words) -> Figures:
 def _strap(strap: Strap, w: Words) -> Figures:
     rows = [FigureRow("between the stops", w.length(strap.length_mm), "physics")]
     if strap.blocks_mm > 0:
-        rows.append(FigureRow("blocks to fill yours up", w.length(strap.blocks_mm), "physics"))
-    rows.append(FigureRow("end thrust", w.force(strap.thrust_n), "allowance"))
+        rows.append(FigureRow("blocks to fill your strap", w.length(strap.blocks_mm), "physics"))
+    rows.append(FigureRow("end pressure", w.force(strap.thrust_n), "allowance"))
     if strap.grip_n is not None:
         rows.append(FigureRow("the clamps hold", w.force(strap.grip_n), "allowance"))
     rows += [
@@ -158,7 +159,7 @@ def _strap(strap: Strap, w: Words) -> Figures:
         FigureRow("pull at the lever", w.force(strap.pull_n), "allowance"),
     ]
     if strap.ratio > 1:
-        rows.append(FigureRow("at the winch's handle", w.force(strap.hand_n), "allowance"))
+        rows.append(FigureRow("pull at the winch handle", w.force(strap.hand_n), "allowance"))
     return Figures("Strap", tuple(rows))
 
 
@@ -168,8 +169,8 @@ def _schedule(heat: DryHeat, look: Look) -> list[Item]:
     if heat.blanket:
         steps = [(x.says, w.temperature(x.temperature_c), w.minutes(x.minutes)) for x in heat.blanket]
         made.append(grid("Blanket schedule", (), steps, grade="allowance"))
-    mate = "For the other hand the marks run from the other end. " if look.job.part.copies == "pairs" else ""
-    says = "Moisten, do not soak; figured or run-out wood over a thin backing strip, slower."
+    mate = "For the other hand, measure the marks from the other end. " if look.job.part.copies == "pairs" else ""
+    says = "Moisten, do not soak. Bend figured wood and wood with run-out slowly, over a thin backing strip."
     return [*made, Note(mate + says, "hint")]
 
 
@@ -189,8 +190,8 @@ def _views(look: Look) -> list[BoardView]:
         flat = Markup(flat_strip_svg(plan, hot.heat, unit))
         made.append(BoardView("flat", "The flat strip", flat))
     elif _strap_of(look) or not hot.heat.in_bag:
-        name = "In the strap" if _strap_of(look) else "Round the form"
-        slider = Slider("Pull it round", STEPS, SHOWN_FIRST)
+        name = "In the strap" if _strap_of(look) else "Around the form"
+        slider = Slider("Bend around the form", STEPS, SHOWN_FIRST)
         made.append(BoardView("wrap", name, Markup(wrap_svg(plan, unit)), slider=slider))
     return [*made, on_form]
 
@@ -208,13 +209,11 @@ def _folds(look: Look) -> list[Fold]:
         says = f"{w.length(h.lever_mm)} lever, {pulled}, {h.at_once} at once"
         made.append(_fold("pull", "Lever and pull", says, ["lever_mm", "ratio", "at_once"]))
     elif _pulled_by_a_lever(look):
-        made.append(_fold("pull", "Lever", w.length(h.lever_mm), ["lever_mm"]))
+        made.append(_fold("pull", "Lever length", w.length(h.lever_mm), ["lever_mm"]))
     if not _straightens(look):
         says = "straight" if h.start_share == 0 else f"{h.start_share:.0%} of the bend"
-        hint = (
-            "Bending again: steam it as long as before, start where it is furthest off and work outwards to the ends."
-        )
-        made.append(_fold("before", "As it comes", says, ["start_share"], hint if h.start_share else ""))
+        hint = "Re-bending: steam it as long as before. Start where it is furthest off and work toward the ends."
+        made.append(_fold("before", "Starting condition", says, ["start_share"], hint if h.start_share else ""))
     return made
 
 
@@ -244,14 +243,13 @@ def _notes(look: Look) -> list[Item]:
     elif isinstance(hot, Straightened):
         towards = f"{hot.block.towards[:1].upper()}{hot.block.towards[1:]}"
         says = (
-            f"{towards}. In a vice, between clamps and blocks, or free over the knee for thin pieces. "
-            "Measure again when it is cold."
+            f"{towards}. Use a vise, or clamps and blocks, or your knee for thin pieces. Measure again when it is cold."
         )
         made.append(Note(says, "hint"))
     elif _strap_of(look):
         says = (
-            "Blank and strap between the stops are the same length at the start; take up play with shims. "
-            "Tight stops keep the outside from stretching."
+            "Make the strap between the stops as long as the blank; shim out any play. Tight stops keep the outside "
+            "from stretching."
         )
         made.append(Note(says, "hint"))
     return [*made, *cautions(look)]
@@ -266,4 +264,42 @@ def _extra(look: Look) -> dict[str, Any]:
     }
 
 
-PAGE = StagePage(fields=_fields, items=_items, notes=_notes, folds=_folds, extra=_extra, views=_views)
+def _answer(look: Look) -> str:
+    """Whether it will bend, and with what."""
+    drawn = look.drawn
+    hot = drawn.hot if drawn else None
+    if drawn is None or hot is None:
+        return ""
+    w = look.words
+    if isinstance(hot, Straightened):
+        block = w.estimate(hot.block.block_mm)
+        return f"Block {block} high under the middle, clamps {w.length(hot.block.span_mm)} apart."
+    limits = hot.limits
+    word = {"fit": "OK", "watch": "Borderline", "stop": "Likely to break"}[use_of(drawn).level]
+    says = f"{word}: radius ÷ thickness {w.number(limits.ratio)} (needs {w.number(limits.needed)})."
+    if strap := _strap_of(look):
+        says += f" Strap {w.length(look.job.heat.strap_mm)} steel, {w.length(strap.length_mm)} between end stops."
+    return says
+
+
+def _figures(look: Look) -> list[Quantity]:
+    drawn, w = look.drawn, look.words
+    if drawn is None:
+        return []
+    if isinstance(drawn.make, Straightened):
+        return [use_of(drawn), face_of(drawn, w), springback_of(drawn, w)]
+    made = [use_of(drawn), springback_of(drawn, w), overbend_of(drawn, w)]
+    strap = _strap_of(look)
+    return [*made, Quantity("Pull on the lever", w.force(strap.hand_n), "allowance", "")] if strap else made
+
+
+PAGE = StagePage(
+    fields=_fields,
+    items=_items,
+    notes=_notes,
+    folds=_folds,
+    extra=_extra,
+    views=_views,
+    answer=_answer,
+    figures=_figures,
+)

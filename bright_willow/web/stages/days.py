@@ -10,6 +10,7 @@ from typing import Any
 
 from markupsafe import Markup
 
+from ...calendar.clock import format_day
 from ...calendar.said import day_of, of_whom, thing, when, why_says
 from ...calendar.wall import week_of
 from ...core.days.elapsed import AFTERWARDS
@@ -24,13 +25,14 @@ from ...drawing.steps import lasting
 from ..days import ShopDays
 from ..figures import FigureRow, Figures, Include, Item, Note
 from ..forms.fields import Field, of_job
+from ..sill import Quantity
 from .base import BoardView, Look, StagePage
 
 FEWEST_DAYS, MOST_DAYS = 5, 14
 FIELDS = (
-    of_job("days.in_week", "In the shop's week"),
-    of_job("days.begin_day", "Begin no sooner than", "empty: at once"),
-    of_job("days.due_day", "Wanted by the end of", "empty: when it is done"),
+    of_job("days.in_week", "On the shop's schedule"),
+    of_job("days.begin_day", "Start no earlier than", "blank = now"),
+    of_job("days.due_day", "Due by the end of", "blank = no due date"),
 )
 FORMS = {
     "glue_up.forms": of_job("glue_up.forms", "Forms"),
@@ -144,10 +146,10 @@ def bar_of(days: ShopDays, doing: Doing, *, is_next: bool = False) -> Bar:
     work, wall = days.works[doing.job], days.wall
     near = wall.at(doing.from_s).date()
     o = doing.operation
-    lasts = [f"{lasting(doing.hands_to_s - doing.from_s)} with hands on it"] if o.attended_s.likely else []
+    lasts = [f"{lasting(doing.hands_to_s - doing.from_s)} hands-on"] if o.attended_s.likely else []
     if doing.to_s > doing.hands_to_s:
         lasts.append(
-            f"{lasting(doing.to_s - doing.hands_to_s)} by itself" + ("" if o.may_run_alone else ", somebody near")
+            f"{lasting(doing.to_s - doing.hands_to_s)} unattended" + ("" if o.may_run_alone else ", someone nearby")
         )
     return Bar(
         bar_name(doing),
@@ -202,7 +204,7 @@ def listed(
         by_itself = lasting(d.to_s - d.hands_to_s) if d.to_s > d.hands_to_s else ""
         made.setdefault(day, []).append(
             Line(
-                f"{days.wall.at(d.from_s):%H:%M}",
+                days.wall.time(d.from_s),
                 when(days.wall, d.to_s, near=day),
                 o.name,
                 of_whom(d, work),
@@ -217,7 +219,7 @@ def listed(
             )
         )
     return [
-        DayList(f"{day:%A} {day.day} {day:%B}", tuple(lines), day.isoformat(), day in heat)
+        DayList(format_day(day, days.wall.unit, weekday="%A", month="%B"), tuple(lines), day.isoformat(), day in heat)
         for day, lines in sorted(made.items())
     ]
 
@@ -242,11 +244,11 @@ def _items(look: Look) -> list[Item]:
     rows = [
         FigureRow("begins", when(days.wall, begins, near=days.today), "allowance"),
         FigureRow("last piece done", day_of(days.wall, max(d.to_s for d in own)), "allowance"),
-        FigureRow("hands on it, all together", f"{hands / 3600:.1f} h", "allowance"),
+        FigureRow("hands-on time, all people", f"{hands / 3600:.1f} h", "allowance"),
     ]
     if work.due_s is not None:
-        rows.append(FigureRow("wanted by the end of", day_of(days.wall, work.due_s)))
-    return [Figures("Its days", tuple(rows))]
+        rows.append(FigureRow("due by the end of", day_of(days.wall, work.due_s)))
+    return [Figures("Its dates", tuple(rows))]
 
 
 def _laid_out(days: ShopDays) -> list[Work]:
@@ -276,7 +278,7 @@ def _pays(look: Look, days: ShopDays) -> list[PaysRow]:
 def _pays_row(c: Choice, days: ShopDays, latest: float) -> PaysRow:
     hours = abs(c.sooner_s) / 3600
     said = f"{hours:.0f} h" if hours < 36 else f"{hours / 24:.1f} days"
-    sooner = "" if c.key == "now" else f"{said} sooner" if c.pays else "no sooner" if not c.costs else f"{said} later"
+    sooner = "" if c.key == "now" else f"{said} sooner" if c.pays else "no earlier" if not c.costs else f"{said} later"
     return PaysRow(
         c.says,
         when(days.wall, c.done_s, near=days.today) if c.done_s else "",
@@ -294,13 +296,13 @@ def _views(look: Look) -> list[BoardView]:
     days = days_of(look)
     job_id = look.more.get("job_id", 0)
     if days is None or not any(d.job == job_id for d in days.table.doings):
-        return [BoardView("days", "Days", Markup(""), (Include("parts/no_days.html"),))]
+        return [BoardView("days", "Schedule", Markup(""), (Include("parts/no_days.html"),))]
     lanes = _lanes(look, days)
     under = Include("parts/days_turn.html")
-    pays = BoardView("pays", "How many forms pay", Markup(""), (Include("parts/days_pays.html"),))
+    pays = BoardView("pays", "Would another form help?", Markup(""), (Include("parts/days_pays.html"),))
     views = [
         BoardView("days", "Piece by piece", Markup(days_svg(lanes)), (under,)),
-        BoardView("things", "By what is taken", Markup(things_svg(lanes) if look.plan else "")),
+        BoardView("things", "Equipment in use", Markup(things_svg(lanes) if look.plan else "")),
         BoardView("list", "Day by day", Markup(""), (Include("parts/days_list.html"),)),
     ]
     return [pays, *views] if look.more.get("pays") else [*views, pays]  # what was asked for is shown first
@@ -312,7 +314,7 @@ def _notes(look: Look) -> list[Item]:
         return []
     made: list[Item] = []
     if days.unplanned:
-        made.append(Note(f"Left out, for it cannot be planned: {', '.join(days.unplanned)}."))
+        made.append(Note(f"Left out because it cannot be planned: {', '.join(days.unplanned)}."))
     return [*made, Include("parts/days_take.html")]
 
 
@@ -355,8 +357,45 @@ def turn_of(lanes: Lanes) -> dict[str, str]:
     return {
         "back": (lanes.first - step).isoformat(),
         "on": (lanes.first + step).isoformat(),
-        "says": f"{lanes.first:%a} {lanes.first.day} {lanes.first:%b} to {last:%a} {last.day} {last:%b}",
+        "says": f"{lanes.wall.day(lanes.first)} to {lanes.wall.day(last)}",
     }
 
 
-PAGE = StagePage(fields=_fields, items=_items, notes=_notes, extra=_extra, views=_views, pulls="days/pull")
+def _answer(look: Look) -> str:
+    """When it is done and what is next."""
+    days = days_of(look)
+    own = [d for d in _own(look, days) if d.operation.kind != AFTERWARDS] if days else []
+    if days is None or not own:
+        return "Not scheduled yet."
+    done = day_of(days.wall, max(d.to_s for d in own))
+    coming = next((d for d in own if d.state in ("planned", "pinned")), None)
+    if coming is None:
+        return f"Done {done}."
+    name = coming.operation.name
+    return f"Done {done}; next: {name[0].lower()}{name[1:]}, {when(days.wall, coming.from_s, near=days.today)}."
+
+
+def _figures(look: Look) -> list[Quantity]:
+    days = days_of(look)
+    own = [d for d in _own(look, days) if d.operation.kind != AFTERWARDS] if days else []
+    if days is None or not own:
+        return []
+    begins = when(days.wall, min(d.from_s for d in own), near=days.today)
+    hours = f"{days.table.hands_s(look.more['job_id']) / 3600:.1f} h"
+    return [
+        Quantity("Starts", begins, "allowance", ""),
+        Quantity("Last piece done", day_of(days.wall, max(d.to_s for d in own)), "allowance", ""),
+        Quantity("Hands-on", hours, "allowance", "all people together"),
+    ]
+
+
+PAGE = StagePage(
+    fields=_fields,
+    items=_items,
+    notes=_notes,
+    extra=_extra,
+    views=_views,
+    pulls="days/pull",
+    answer=_answer,
+    figures=_figures,
+)

@@ -7,6 +7,7 @@ from typing import Any
 from markupsafe import Markup
 
 from ...core.ground.estimate import Estimate
+from ...core.ground.fineness import days_said
 from ...core.heat.drying import AfterHours, Drying
 from ...core.heat.held import HELD_BY
 from ...core.heat.steaming import SteamHeat
@@ -16,13 +17,16 @@ from ...drawing.drying_chart import drying_chart
 from ...drawing.frame_drawing import frame_svg
 from ..figures import FigureRow, Figures, Include, Item, Note, grid
 from ..forms.fields import Choices, Field, of_job
+from ..sill import Quantity, springback_of
 from .base import THE_BOARD, BoardView, Look, StagePage
 
 CLIMATES: Choices = (("warm", "warm"), ("ordinary", "ordinary"), ("damp", "damp"))
 FIELDS = (
     of_job("heat.on_form_h", "Hours on the form"),
     of_job("heat.forms", "Forms and straps"),
-    of_job("heat.dry_jig", "Hold it in a drying jig", "dry heat leaves little to dry; most do without", look="pills"),
+    of_job(
+        "heat.dry_jig", "Hold it in a drying jig", "little to dry after dry heat; most benders skip it", look="pills"
+    ),
     of_job("heat.held_by", "Held by", choices=tuple(HELD_BY.items()), look="pills"),
     of_job("heat.climate", "Shop while it dries", choices=CLIMATES, look="pills"),
 )
@@ -44,17 +48,17 @@ def _items(look: Look) -> list[Item]:
     rows = [FigureRow("cool on the form", f"{w.number(after.cool_h)} h at least", "allowance")]
     if after.dry_days.likely:
         days = f"{w.number(after.dry_days.likely)} days, likely {w.number(after.dry_days.low)}"
-        rows.append(w.row("dry after the form", after.dry_days, f"{days} to {w.number(after.dry_days.high)}"))
+        rows.append(w.row("drying after the form", after.dry_days, f"{days} to {w.number(after.dry_days.high)}"))
     if look.plan and look.plan.elapsed.form_days:
         days = f"{w.number(look.plan.elapsed.form_days)} days"
-        rows.append(FigureRow("all pieces over the forms", days, "allowance"))
+        rows.append(FigureRow("all pieces on these forms", days, "allowance"))
     if after.has_jig:
         if after.held.by == "frame":
-            rows.append(FigureRow("jig, inside", w.size2(after.frame_width_mm, after.frame_height_mm), "physics"))
-        rows.append(FigureRow("between its ends, inside", w.length(after.held.opening_mm), "physics"))
-        rows.append(FigureRow("of a miss, the jig leaves", w.percent(after.jig_keeps), "allowance"))
+            rows.append(FigureRow("inside of the jig", w.size2(after.frame_width_mm, after.frame_height_mm), "physics"))
+        rows.append(FigureRow("between the ends, inside", w.length(after.held.opening_mm), "physics"))
+        rows.append(FigureRow("share of an error the jig leaves", w.percent(after.jig_keeps), "allowance"))
     elif _steams(look):
-        rows.append(FigureRow("goes on springing back, each end", w.about(after.early_tip_mm), "allowance"))
+        rows.append(FigureRow("more springback while drying, each end", w.about(after.early_tip_mm), "allowance"))
     return [Figures("Until it is dry", tuple(rows))]
 
 
@@ -69,7 +73,7 @@ def _views(look: Look) -> list[BoardView]:
     chart = Markup(drying_chart(plan.by_hours, chosen, look.unit))
     rows = sorted({row.hours: row for row in (*compared, chosen)}.values(), key=lambda row: row.hours)
     table = grid(
-        "Off the form as it is now",
+        "Springback now and when dry",
         ("hours on the form", "springs back", "once dry", "dry after"),
         [_row(row, look, plan.bend.tip_mm) for row in rows],
         chosen=next(i for i, row in enumerate(rows) if row.hours == chosen.hours),
@@ -91,11 +95,11 @@ def _notes(look: Look) -> list[Item]:
     if after is None:
         return []
     if not _steams(look):
-        says = "Dry heat sets it as it cools: it needs no jig and no days of drying."
+        says = "Dry heat sets it as it cools: no jig and no drying days needed."
     elif after.has_jig:
-        says = "Off the form into the jig: form and strap are free again. Air on all sides, no sun and no stove."
+        says = "Move it to the jig to free form and strap. Give it air on all sides, away from sun and stove."
     else:
-        says = "Nothing holds it after the form: leave it on until it is dry, or hold it in a jig."
+        says = "Leave it on the form until it is dry, or hold it in a jig."
     return [Note(says, "hint"), Include("parts/frame.html")] if after.has_jig else [Note(says, "hint")]
 
 
@@ -108,4 +112,33 @@ def _extra(look: Look) -> dict[str, Any]:
     return {"steams": steams, "has_jig": steams or look.job.heat.dry_jig}
 
 
-PAGE = StagePage(fields=_fields, items=_items, notes=_notes, extra=_extra, views=_views)
+def _answer(look: Look) -> str:
+    """How long on the form and how long afterwards."""
+    after = _after(look)
+    if after is None:
+        return ""
+    on_form = days_said(after.on_form_h / 24)
+    if not after.dry_days.likely:
+        return f"{on_form} on the form, and it is dry."
+    where = "in the jig" if after.has_jig else "to dry"
+    return f"{on_form} on the form, then {days_said(after.dry_days.likely)} {where}."
+
+
+def _figures(look: Look) -> list[Quantity]:
+    drawn, after, w = look.drawn, _after(look), look.words
+    if drawn is None or after is None:
+        return []
+    made = [
+        springback_of(drawn, w),
+        Quantity("Cool on the form", f"{w.number(after.cool_h)} h", "allowance", "at least"),
+    ]
+    if look.plan and look.plan.elapsed.form_days:
+        made.append(Quantity("All pieces", days_said(look.plan.elapsed.form_days), "allowance", "on these forms"))
+    if not after.has_jig and _steams(look):
+        made.append(Quantity("More springback", w.about(after.early_tip_mm), "allowance", "each end, while it dries"))
+    return made
+
+
+PAGE = StagePage(
+    fields=_fields, items=_items, notes=_notes, extra=_extra, views=_views, answer=_answer, figures=_figures
+)

@@ -15,6 +15,7 @@ from ...core.form.kinds import KINDS as FORM_KINDS
 from ...core.form.schools import SCHOOLS
 from ...core.form.skin import PLAIN_SKIN
 from ...core.form.stiffness import GOODS
+from ...core.ground.amounts import BOLT
 from ...core.job.job import Job
 from ...core.plan.result import Plan, Sketch
 from ...core.shop.shop import Shop
@@ -24,24 +25,25 @@ from ...drawing.nest_drawing import nest_svgs
 from ...drawing.solids import LARGEST_MM
 from ..figures import Drawing, FigureRow, Figures, Include, Item, Listed, Note, Words, grid
 from ..forms.fields import Choices, Field, of_job
+from ..sill import LEAST_SHOWN_MM, Quantity, face_of, glue_of, overbend_of, springback_of, to_cut
 from .base import BoardView, Fold, Look, Slider, StagePage
 
-SIDES: Choices = (("inner", "inside the bend"), ("outer", "outside the bend"))
+SIDES: Choices = (("inner", "inside of the curve"), ("outer", "outside of the curve"))
 FIELDS = (
     of_job("form.kind", "Kind of form", choices=tuple((k.key, k.name) for k in FORM_KINDS.values())),
     of_job("form.build", "Built as", choices=tuple((k, name) for k, (name, _) in BUILDS.items())),
-    of_job("form.goods", "Out of", choices=tuple((k, name) for k, (name, _, _) in GOODS.items())),
+    of_job("form.goods", "Material", choices=tuple((k, name) for k, (name, _, _) in GOODS.items())),
     of_job("form.sheet_mm", "Sheet thickness"),
     of_job("form.skin_mm", "Skin or slats", "how thick"),
     of_job("form.skin_of", "Skin of", choices=((PLAIN_SKIN, "plain thin plywood"),)),
-    of_job("form.close_deg", "Closes at", "0 is square to the base line"),
-    of_job("form.post_mm", "Posts no further apart than"),
-    of_job("form.school", "Springback", choices=tuple((s.key, s.name) for s in SCHOOLS.values())),
+    of_job("form.close_deg", "Closing direction", "0 = square to the base line"),
+    of_job("form.post_mm", "Brackets at most this far apart"),
+    of_job("form.school", "Overbend", choices=tuple((s.key, s.name) for s in SCHOOLS.values())),
     of_job("form.left_deg", "Overbend, left end"),
     of_job("form.right_deg", "Overbend, right end"),
     of_job("form.left_mm", "Left end closer by"),
     of_job("form.right_mm", "Right end closer by"),
-    of_job("form.side", "The form stands", choices=SIDES, look="pills"),
+    of_job("form.side", "Form on the", choices=SIDES, look="pills"),
     of_job("form.liner_mm", "Liner or release film", "between face and wood; 0 for wax or tape"),
     of_job("form.depth_mm", "Depth of the body", "from the face to its back; clamps seat there"),
 )
@@ -62,16 +64,14 @@ def _items(look: Look) -> list[Item]:
     if look.drawn is None:
         return []
     w, drawn, plan = look.words, look.drawn, look.plan
-    made: list[Item] = [_face(drawn, w), _to_build(drawn, plan.build if plan else None, w)]
-    return [*made, *_closing(drawn.form, w)]
+    made: list[Item] = [] if drawn.form.kind == "in_place" else [_face(drawn, w)]
+    return [*made, _to_build(drawn, plan.build if plan else None, w), *_closing(drawn.form, w)]
 
 
 def _notes(look: Look) -> list[Item]:
     if look.drawn is None:
         return []
-    says = (
-        "The line is the finished edge: no cutter or kerf is allowed for. Wax, film or tape everywhere glue can reach."
-    )
+    says = "Cut to the line; no cutter offset included. Wax, film or tape everywhere glue can reach."
     return [Note(says), Listed("To have at hand", look.drawn.form.needs, look="needs")]
 
 
@@ -84,7 +84,7 @@ def _views(look: Look) -> list[BoardView]:
         return made
     if in_place and plan.laid_up:
         steps = steps_shown(plan.laid_up)
-        slider = Slider("Put them on", len(steps), len(steps) - 1)
+        slider = Slider("Put the strips on", len(steps), len(steps) - 1)
         drawn = Markup(in_place_svg(plan, plan.laid_up, look.unit))
         made.insert(0, BoardView("place", "Against the part", drawn, slider=slider))
     parts: list[Item] = [*_in_place(plan, w), *_posts(plan.form, w)]
@@ -92,7 +92,7 @@ def _views(look: Look) -> list[BoardView]:
         parts.append(Include("parts/form_parts.html"))
     parts += [Drawing(Markup(svg)) for svg in nest_svgs(plan, look.unit)]
     if parts:
-        made.append(BoardView("parts", "Lamina by lamina" if in_place else "Its parts", Markup(""), tuple(parts)))
+        made.append(BoardView("parts", "Strip by strip" if in_place else "Its parts", Markup(""), tuple(parts)))
     made.append(BoardView("offsets", "Offsets", Markup(""), (Include("parts/offsets.html"),)))
     return made
 
@@ -108,14 +108,14 @@ def _face(drawn: Sketch, w: Words) -> Figures:
     radius = "radius (trammel)" if drawn.is_one_arc else "tightest radius"
     rows = [
         FigureRow(radius, w.length(face.least_radius_mm), grade),
-        FigureRow("sweep", w.angle(face.sweep_deg), grade),
+        FigureRow("form arc with the extra length", w.angle(face.sweep_deg), grade),
         FigureRow("chord, rise", f"{w.length(face.chord_mm)}, {w.length(face.rise_mm)}", grade),
-        FigureRow("stack it at least", w.length(drawn.site.stack_mm), "allowance"),
+        FigureRow("form thickness, at least", w.length(drawn.site.stack_mm), "allowance"),
     ]
     if isinstance(opens, Springback):
         to_size = opens.to_size_tip_mm
-        rows.append(w.row("made to size instead, ends open", to_size, w.length(to_size.value)))
-    return Figures("The face, springback in it", tuple(rows))
+        rows.append(w.row("without overbend the ends spring back", to_size, w.as_sure(to_size.value, opens.tip_mm)))
+    return Figures("Form face (springback included)", tuple(rows))
 
 
 def _closing(form: FormSketch, w: Words) -> list[Item]:
@@ -131,7 +131,7 @@ def _closing(form: FormSketch, w: Words) -> list[Item]:
         )
         for x in form.closing.pressers
     ]
-    head = ("part", "closes at", "least pressed", "best at", f"{w.length(STILL_OPEN_MM)} open leaves")
+    head = ("part", "closing direction", "least pressed", "best direction", f"at {w.length(STILL_OPEN_MM)} open")
     return [grid("Closing", head, rows)]
 
 
@@ -143,18 +143,18 @@ def _in_place(drawn: Sketch, w: Words) -> list[Item]:
         for x in drawn.laid_up.laminae
     ]
     says = (
-        "Glue, pin from the middle outward, then the next strip at once; all cure together. "
-        "What holds them is the part itself: it must not give."
+        "Glue a strip, fix it from the middle outward, then the next at once; all cure together. The finished part "
+        "is the form: it must not flex."
     )
-    head = ("lamina", "cut to", "pull at each end", "clamps")
-    return [grid("Lamina by lamina, against the part", head, rows), Note(says, "hint")]
+    head = ("strip", "cut to", "pull at each end", "clamps")
+    return [grid("Strip by strip, against the part", head, rows), Note(says, "hint")]
 
 
 def _posts(form: FormSketch, w: Words) -> list[Item]:
     if not form.posts:
         return []
     rows = [(str(x.number), w.length(x.x_mm), w.length(x.y_mm), w.angle(x.angle_deg)) for x in form.posts]
-    return [grid("Posts on the table", ("post", "from the middle", "above the base line", "turned"), rows)]
+    return [grid("Brackets on the table", ("bracket", "from the middle", "above the base line", "turned"), rows)]
 
 
 def _to_build(drawn: Sketch, build: FormBuild | None, w: Words) -> Figures:
@@ -164,18 +164,18 @@ def _to_build(drawn: Sketch, build: FormBuild | None, w: Words) -> Figures:
         size = w.sold(build.nest.sheet_long_mm, build.nest.sheet_short_mm)
         rows.append(FigureRow(f"sheets of {size}", sheets, "physics"))
     if build and build.mass_kg:
-        rows.append(FigureRow("it weighs", f"{w.number(build.mass_kg)} kg", "allowance"))
+        rows.append(FigureRow("weight", w.weight(build.mass_kg), "allowance"))
     if form.rib_spacing_mm:
         rows.append(FigureRow("ribs apart", w.length(form.rib_spacing_mm), "allowance"))
     if form.deflection:
-        rows.append(FigureRow("gives under the press", w.length(form.deflection.value_mm, 2), "allowance"))
+        rows.append(FigureRow("flex under clamping", w.length(form.deflection.value_mm, 2), "allowance"))
     if build and build.bolts:
         bolts = f"{build.bolts}, {w.length(build.bolt_length_mm)} long"
-        rows.append(FigureRow("bolts of 10 mm", bolts, "allowance"))
+        rows.append(FigureRow(f"bolts, {BOLT[w.unit]}", bolts, "allowance"))
     if form.clamps:
         clamps = f"{form.clamps}, one every {w.length(form.clamp_pitch_mm)}"
         rows.append(FigureRow("clamps, about", clamps, "allowance"))
-        rows.append(FigureRow("they must open", w.length(form.clamp_opening_mm), "physics"))
+        rows.append(FigureRow("clamp opening needed", w.length(form.clamp_opening_mm), "physics"))
     return Figures("To build it", tuple(rows))
 
 
@@ -208,6 +208,7 @@ def _extra(look: Look) -> dict[str, Any]:
     w, plan, drawn = look.words, look.plan, look.drawn
     kind = "ring" if look.job.shape.is_closed else look.job.form.kind
     return {
+        "has_form_to_build": kind != "in_place",
         "kind": FORM_KINDS[kind],
         "has_half": plan is not None and _has_half(look.job, plan),
         "has_solids": plan is not None and _has_solids(plan),
@@ -219,6 +220,35 @@ def _extra(look: Look) -> dict[str, Any]:
     }
 
 
+def _answer(look: Look) -> str:
+    """The radius of the form, the finished radius, and the overbend."""
+    drawn, w = look.drawn, look.words
+    if drawn is None:
+        return ""
+    if drawn.form.kind == "in_place":
+        return "The finished part is the form: glue, fix, next strip."
+    name = "Form R" if drawn.is_one_arc else "Form, tightest R"
+    says = (
+        f"{name} {w.length(drawn.face_figures.least_radius_mm or 0.0)}, finished {w.length(drawn.finished_radius_mm)}"
+    )
+    further = drawn.overbend_mm
+    return (
+        f"{says}; ends {w.estimate(further)} further in."
+        if further.likely >= LEAST_SHOWN_MM
+        else f"{says}; no overbend."
+    )
+
+
+def _figures(look: Look) -> list[Quantity]:
+    drawn, w = look.drawn, look.words
+    if drawn is None:
+        return []
+    if drawn.form.kind == "in_place":
+        return [to_cut(drawn, w), *glue_of(drawn, w)]
+    stack = Quantity("Form thickness", w.length(drawn.site.stack_mm), "allowance", "at least")
+    return [face_of(drawn, w), overbend_of(drawn, w), springback_of(drawn, w), stack]
+
+
 PAGE = StagePage(
     fields=_fields,
     items=_items,
@@ -228,4 +258,6 @@ PAGE = StagePage(
     views=_views,
     foot="parts/built.html",
     pulls="form/pull",
+    answer=_answer,
+    figures=_figures,
 )

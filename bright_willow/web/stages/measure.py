@@ -16,7 +16,7 @@ from ...core.book.verdict import CHOICES, options
 from ...core.ground.errors import OutOfRange
 from ...core.ground.estimate import Grade
 from ...core.ground.findings import Level
-from ...core.ground.units import Unit, format_length
+from ...core.ground.units import Unit, format_difference, format_length
 from ...core.job.job import Job
 from ...core.shape.arc import FACES
 from ...core.shop.shop import Shop
@@ -83,7 +83,7 @@ def measured_pieces(form: KeptForm, job: Job, shop: Shop) -> tuple[list[PieceLin
                     _signed(seen.chord_off_mm, unit),
                     bare(m.rise_mm),
                     _signed(seen.rise_off_mm, unit),
-                    f"{bare(seen.tip_off_mm)} {'open' if seen.opens else 'closed'}",
+                    f"{format_difference(seen.tip_off_mm, unit)} {'open' if seen.opens else 'closed'}",
                     verdict,
                     level,
                     _options(form, piece, seen, job, shop, mates) if i == len(piece.measurements) - 1 else (),
@@ -111,6 +111,7 @@ def _options(
             mates=mates,
             label=piece.label,
             woods=shop.woods,
+            units=shop.units,
         )
     except OutOfRange:
         return ()
@@ -159,13 +160,13 @@ def _views(look: Look) -> list[BoardView]:
         for label, b in own
     ]
     if rows:
-        head = ("piece", "left half", "right half", "left tip off", "right tip off")
+        head = ("piece", "left half", "right half", "left end off", "right end off")
         items.append(
-            Grid("Each half over mechanics, and each tip from where it is wanted", head, rows, grade="physics")
+            Grid("Each half, measured ÷ calculated, and each end off the finished shape", head, rows, grade="physics")
         )
     uneven = [label for label, b in own if b.ends_differ]
     if uneven:
-        which = f"Piece {', '.join(uneven)}: one end opened more than the other, beyond what measuring is off."
+        which = f"Piece {', '.join(uneven)}: one end sprang back more than the other, by more than the measuring error."
         items.append(Note(which))
     svg = Markup(along_svg(form.built, laid, look.unit))
     views.append(BoardView("along", "Along its length", svg, tuple(items)))
@@ -176,7 +177,7 @@ def _views(look: Look) -> list[BoardView]:
 
 def _verdict(seen: Comparison, piece: Piece) -> tuple[Level, str]:
     if piece.verdict == "reject":
-        return "stop", "rejected"
+        return "stop", "scrap"
     if piece.has_failed:
         return "stop", MISHAPS[piece.mishap]
     if piece.left_out:
@@ -185,11 +186,11 @@ def _verdict(seen: Comparison, piece: Piece) -> tuple[Level, str]:
         return "fit", "as expected"
     if seen.ratio <= 0:
         return "watch", "tighter than the form"
-    return "watch", "opened more than expected" if seen.chord_off_mm > 0 else "opened less than expected"
+    return "watch", "sprang back more than expected" if seen.chord_off_mm > 0 else "sprang back less than expected"
 
 
 def _signed(mm: float, unit: Unit) -> str:
-    text = format_length(abs(mm), unit, with_unit=False)
+    text = format_difference(abs(mm), unit)
     return text if text == "0" else ("+" if mm > 0 else "−") + text
 
 
@@ -225,15 +226,20 @@ def _notes(look: Look) -> list[Item]:
     made: list[Item] = []
     if isinstance(opens, Springback):
         tip = opens.tip_mm
-        says = f"The next form of this kind would allow {w.spread(tip)} at each tip, {opens.basis}."
+        says = f"The next form of this kind would overbend {w.spread(tip)} at each end, {opens.basis}."
         made.append(Note(says, grade=tip.grade))
         error = w.length(look.shop.measuring_error_mm)
         says = (
-            "Lay a straightedge or a string from end to end of the face; measure its length and the height at the "
-            f"crown, each to about {error}."
+            "Lay a straightedge or string from end to end of the face. Measure its length and the height at the "
+            f"high point, each to about {error}."
         )
         made.append(Note(says, "hint"))
     return [*made, Include("parts/to_the_book.html")]
+
+
+def _has_form(look: Look) -> bool:
+    """Whether a form is built for the job: not where it is straightened, nor against a finished part."""
+    return look.job.form.kind != "in_place" and any(row.key == "form" for row in stages_for(look.job))
 
 
 def _extra(look: Look) -> dict[str, Any]:
@@ -246,7 +252,7 @@ def _extra(look: Look) -> dict[str, Any]:
         "hands_say": hands_say(*hands),
         "next_hand": "right" if hands[0] > hands[1] else "left",
         "next_label": _next_label(form),
-        "has_form": any(row.key == "form" for row in stages_for(look.job)),
+        "has_form": _has_form(look),
         "typed": look.more.get("piece_typed") or {},
         "faults": look.more.get("piece_faults") or {},
         "mishaps": tuple(MISHAPS.items()),
@@ -259,4 +265,18 @@ def _extra(look: Look) -> dict[str, Any]:
     }
 
 
-PAGE = StagePage(notes=_notes, extra=_extra, views=_views, sill="parts/pieces.html", foot="")
+def _answer(look: Look) -> str:
+    """What to measure, and what to expect."""
+    form = look.form
+    if form is None:
+        return (
+            "Mark the form as built first; then measure each piece." if _has_form(look) else "Start the record first."
+        )
+    if not form.built.can_open:
+        return "Record how each piece came out."
+    chord, rise = form.built.expected_on(look.job.shape.face)
+    w = look.words
+    return f"Expect a chord of {w.estimate(chord)} and a rise of {w.estimate(rise)}, {FACES[look.job.shape.face]}."
+
+
+PAGE = StagePage(notes=_notes, extra=_extra, views=_views, sill="parts/pieces.html", foot="", answer=_answer)

@@ -13,13 +13,14 @@ from ...drawing.moves_drawing import moves_svg, said_time
 from ...drawing.section_drawing import section_svg
 from ..figures import FigureRow, Figures, Item, Note, grid
 from ..forms.fields import Field, of_job
+from ..sill import Quantity
 from .base import THE_BOARD, BoardView, Look, StagePage, cautions
 
 FIELDS = (
-    of_job("heat.hands", "Pairs of hands"),
+    of_job("heat.hands", "People"),
     of_job("heat.carry_s", "Out and over to the form", "seconds"),
-    of_job("heat.moves", "Moves with a clamp"),
-    of_job("heat.clamp_s", "Seconds for each", "with one pair of hands"),
+    of_job("heat.moves", "Clamping steps"),
+    of_job("heat.clamp_s", "Seconds for each", "for one person"),
 )
 
 
@@ -41,11 +42,11 @@ def _items(look: Look) -> list[Item]:
         rows.append(FigureRow("steam at full bend", w.minutes(heat.bag.hold_min), "allowance"))
         rows.append(FigureRow("look at the water every", w.minutes(heat.bag.water_every_min), "allowance"))
     elif heat:
-        rows.append(FigureRow("it bends well for", f"{heat.steam.window_s:.0f} s", "physics"))
-        rows.append(FigureRow("the moves take", f"{heat.steam.handling_s:.0f} s", "allowance"))
+        rows.append(FigureRow("working time", f"{heat.steam.window_s:.0f} s", "physics"))
+        rows.append(FigureRow("the steps take", f"{heat.steam.handling_s:.0f} s", "allowance"))
     if heat and heat.strap:
         rows.append(FigureRow("strap between its stops", w.length(heat.strap.length_mm), "physics"))
-        rows.append(FigureRow("pull at the hand", w.force(heat.strap.hand_n), "allowance"))
+        rows.append(FigureRow("pull on the lever", w.force(heat.strap.hand_n), "allowance"))
     rows.append(FigureRow("clamps at hand, about", str(look.drawn.form.clamps), "allowance"))
     after = look.drawn.hot.drying
     rows.append(FigureRow("held before it is released", f"{after.on_form_h:.0f} h", "allowance"))
@@ -60,8 +61,8 @@ def _views(look: Look) -> list[BoardView]:
     if plan.moves:
         svg = Markup(moves_svg(plan.moves, heat.window_s if heat else None))
         rows = [(str(i), m.says, m.who, said_time(m.takes_s), said_time(m.to_s)) for i, m in enumerate(plan.moves, 1)]
-        table = grid("Move by move", ("", "what", "who", "takes", "done at"), rows, grade="allowance")
-        made.append(BoardView("moves", "Move by move", svg))
+        table = grid("Step by step", ("", "what", "who", "takes", "done at"), rows, grade="allowance")
+        made.append(BoardView("moves", "Step by step", svg))
         made.append(BoardView("listed", "Listed", Markup(""), (table,)))
     hot = plan.lies_on[:1]
     made += [BoardView(f"section{i}", s.name, Markup(section_svg(s, look.unit))) for i, s in enumerate(hot)]
@@ -71,10 +72,10 @@ def _views(look: Look) -> list[BoardView]:
 def _notes(look: Look) -> list[Item]:
     heat = _heat(look)
     if heat and heat.in_bag:
-        says = "Gloves and sleeves: steam comes out of the drains and the vent all the while."
+        says = "Gloves and sleeves: steam comes out of the drains and the vent all the time."
         return [Note(says, "hint"), *cautions(look)]
     says = (
-        "A dry run with a cold piece and everybody who will be there: each says aloud what is next. Gloves, sleeves, "
+        "Do a dry run with a cold piece and everyone who helps; each says aloud what comes next. Gloves and sleeves, "
         "and nobody in line with a strap or a bent end."
     )
     return [Note(says, "hint"), *cautions(look)]
@@ -85,4 +86,27 @@ def _extra(look: Look) -> dict[str, Any]:
     return {"in_bag": bool(heat and heat.in_bag), "steams": heat is not None}
 
 
-PAGE = StagePage(fields=_fields, items=_items, notes=_notes, extra=_extra, views=_views)
+def _answer(look: Look) -> str:
+    """How long the steps take against the time there is."""
+    heat = _heat(look)
+    if heat is None:
+        return "No hurry: one bend at a time." if look.drawn else ""
+    if heat.bag:
+        return f"{heat.bag.pulls} pulls in {look.words.minutes(heat.bag.pull_min)}: no hurry in the bag."
+    return f"The steps take {heat.steam.handling_s:.0f} s; you have {heat.steam.window_s:.0f} s."
+
+
+def _figures(look: Look) -> list[Quantity]:
+    drawn, w, heat = look.drawn, look.words, _heat(look)
+    if drawn is None:
+        return []
+    people = look.job.heat.hands
+    made = [Quantity("People", str(people), "allowance", "from box to last clamp")]
+    if heat and heat.strap:
+        made.append(Quantity("Pull on the lever", w.force(heat.strap.hand_n), "allowance", ""))
+    return [*made, Quantity("Clamps at hand", str(drawn.form.clamps), "allowance", "about")]
+
+
+PAGE = StagePage(
+    fields=_fields, items=_items, notes=_notes, extra=_extra, views=_views, answer=_answer, figures=_figures
+)

@@ -14,43 +14,47 @@ from ...core.plan.result import Sketch
 from ...core.prepare.abreast import Abreast, abreast, curl_mm, laid
 from ...core.prepare.profile import Profiled
 from ...core.prepare.stock import Prepared
+from ...core.shop.sawing import HOLD_MM
 from ...core.shop.shop import Shop
 from ...core.ways.registry import traits_of
 from ...drawing.prepare_drawing import HOWS, MOST_SECTIONS, lengths_svg, sections_svg
 from ...drawing.profile_drawing import profile_svg
 from ..figures import FigureRow, Figures, Include, Item, Note, Words, grid
 from ..forms.fields import Choices, Field, of, of_job
+from ..sill import Quantity, to_cut, wood_of
 from .base import THE_BOARD, BoardView, Fold, Look, Slider, StagePage
 
-SAWS: Choices = (("auto", "as gives most"), ("rip", "off the edge"), ("resaw", "off the face"))
+SAWS: Choices = (("auto", "best yield"), ("rip", "rip"), ("resaw", "resaw"))
 PROFILES: Choices = (
     ("none", "none: plain strips"),
     ("round_over", "a rounded corner"),
-    ("cove", "a hollow"),
+    ("cove", "a cove"),
     ("chamfer", "a chamfer"),
     ("bead", "a bead"),
-    ("points", "an outline of its own"),
+    ("points", "your own outline"),
 )
-ABREAST: Choices = (("strips", "strips of their own"), ("wide", "one wide blank, sawn apart after"))
-SHOWS: Choices = (("none", "neither"), ("inner", "the inner"), ("outer", "the outer"))
+ABREAST: Choices = (("strips", "separate strips"), ("wide", "one wide blank, ripped apart after"))
+SHOWS: Choices = (("none", "neither"), ("inner", "the inside"), ("outer", "the outside"))
 BOARDS = (
-    of_job("prepare.saw", "Sawn", choices=SAWS, look="pills"),
+    of_job("prepare.saw", "Sawing", choices=SAWS, look="pills"),
     of_job("prepare.thickness_mm", "Boards, thickness"),
     of_job("prepare.width_mm", "Width"),
     of_job("prepare.length_mm", "Length"),
-    of_job("prepare.boards", "How many", "0: as many as it takes"),
+    of_job("prepare.boards", "How many", "0 = as needed"),
 )
 LAID_UP = (
-    of_job("prepare.abreast", "Pieces side by side", "1: each by itself"),
-    of_job("prepare.abreast_as", "Made of", choices=ABREAST),
-    of_job("build_up.tape_after", "Tape after layer", "0: none; else an inner and an outer piece that mate"),
-    of_job("build_up.cauls", "Caul layers", "like the outermost, pressed on without glue"),
-    of_job("prepare.leaf_mm", "Veneer leaves are wide", "empty: wide enough"),
-    of_job("prepare.show", "Face that shows", choices=SHOWS, look="pills"),
-    of_job("prepare.profile.kind", "Profile", choices=PROFILES),
+    of_job("prepare.abreast", "Pieces ganged", "1 = not ganged"),
+    of_job("prepare.abreast_as", "Ganged as", choices=ABREAST),
+    of_job(
+        "build_up.tape_after", "Tape after ply", "0 = none; otherwise an inner and an outer piece that fit each other"
+    ),
+    of_job("build_up.cauls", "Caul plies", "like the outermost ply, pressed on without glue"),
+    of_job("prepare.leaf_mm", "Width of veneer leaves", "blank = no limit"),
+    of_job("prepare.show", "Show face", choices=SHOWS, look="pills"),
+    of_job("prepare.profile.kind", "Molding profile", choices=PROFILES),
     of_job("prepare.profile.size_mm", "Its size"),
-    of_job("prepare.profile.points_mm", "Its outline", "depth, height: a point a line, from the inner face"),
-    of_job("prepare.profile.blanks", "Ripped out of mouldings", "0: as many as lose nothing"),
+    of_job("prepare.profile.points_mm", "Its outline", "depth, height: one point a line, from the inside face"),
+    of_job("prepare.profile.blanks", "Blanks to rip the molding from", "0 = automatic"),
 )
 
 
@@ -80,7 +84,7 @@ def flaw_fields(i: int) -> tuple[Field, ...]:
 def more_fields(i: int) -> tuple[Field, ...]:
     """The inputs of boards of another size."""
     made = (
-        of(MoreBoards, "count", f"Other boards {i + 1}, how many", "so many"),
+        of(MoreBoards, "count", f"Other boards {i + 1}, how many", "quantity"),
         of(MoreBoards, "thickness_mm", f"Other boards {i + 1}, thickness", "thick"),
         of(MoreBoards, "width_mm", f"Other boards {i + 1}, width", "wide"),
         of(MoreBoards, "length_mm", f"Other boards {i + 1}, length", "long"),
@@ -95,15 +99,15 @@ def _ready(look: Look) -> Prepared | None:
 def _items(look: Look) -> list[Item]:
     ready, w = _ready(look), look.words
     if ready is None:
-        return [Note("Nothing is sawn for this job: all its layers are bought.")]
+        return [Note("Nothing is sawn for this job: all its plies are bought.")]
     strips = ready.strips
     many = len(strips.kinds) > 1
-    rows = [FigureRow(f"{_word(look)}s wanted, with spares", str(strips.count))]
+    rows = [FigureRow(f"{_word(look)}s, with spares", str(strips.count))]
     for kind in strips.kinds:
         size = f"{kind.count} of {w.size2(kind.thick_mm, strips.wide_mm)}" if many else ""
         label = kind.name or ("other strips" if many else "each, rough")
         rows.append(FigureRow(label, size or w.size2(kind.thick_mm, strips.wide_mm), "allowance"))
-    rows.append(FigureRow("length, trims in it", w.length(strips.long_mm), "physics"))
+    rows.append(FigureRow("length, extra length included", w.length(strips.long_mm), "physics"))
     if ready.problem:
         return [Figures(f"{_word(look).capitalize()}s", tuple(rows)), Note(ready.problem.says(look.unit))]
     if ready.cut:
@@ -127,7 +131,7 @@ def _blank(look: Look, w: Words) -> list[Item]:
         return []
     heat, rows = drawn.hot.heat, list[FigureRow]()
     if isinstance(heat, SteamHeat):
-        rows.append(FigureRow("edges", "eased 2 mm all along" if look.unit == "mm" else "eased 1/16 in all along"))
+        rows.append(FigureRow("edges", "rounded 2 mm all along" if look.unit == "mm" else "rounded 1/16 in all along"))
         rows.append(FigureRow("ends", "sealed with wax or paint the same day"))
         rows.append(FigureRow("soak", heat.steam.soak_says.rstrip("."), "allowance"))
         if heat.strap:
@@ -135,24 +139,24 @@ def _blank(look: Look, w: Words) -> list[Item]:
             rows.append(FigureRow("between its stops", w.length(heat.strap.length_mm), "physics"))
     marks = [(m.name, w.length(m.inner_mm), w.length(m.outer_mm)) for m in drawn.stick]
     made: list[Item] = [Figures("Each blank", tuple(rows))] if rows else []
-    return [*made, grid("Marks from the centre, on each face", ("mark", "inner face", "outer face"), marks)]
+    return [*made, grid("Marks from the center, on each face", ("mark", "inside face", "outside face"), marks)]
 
 
 def _folds(look: Look) -> list[Fold]:
     if not _is_laid_up(look.job):
         return []
     p, w, job = look.job.prepare, look.words, look.job
-    lies = f"{p.abreast} side by side" if p.abreast > 1 else "each by itself"
-    cauls = f", {job.build_up.cauls} caul layer{'s' if job.build_up.cauls > 1 else ''}" if job.build_up.cauls else ""
-    tape = f", tape after layer {job.build_up.tape_after}" if job.build_up.tape_after else ""
+    lies = f"{p.abreast} ganged" if p.abreast > 1 else "not ganged"
+    cauls = f", {job.build_up.cauls} caul pl{'s' if job.build_up.cauls > 1 else ''}" if job.build_up.cauls else ""
+    tape = f", tape after ply {job.build_up.tape_after}" if job.build_up.tape_after else ""
     side = ("prepare.abreast", "prepare.abreast_as", "build_up.cauls", "build_up.tape_after")
-    leaf = f"{w.length(p.leaf_mm)} wide" if p.leaf_mm else "wide enough"
+    leaf = f"{w.length(p.leaf_mm)} wide" if p.leaf_mm else "no limit"
     shape = dict(PROFILES)[p.profile.kind].partition(":")[0]
     figure = {"none": (), "points": ("points_mm", "blanks")}.get(p.profile.kind, ("size_mm", "blanks"))
     wanted = tuple(f"prepare.profile.{name}" for name in ("kind", *figure))
     return [
-        Fold("abreast", "Side by side", lies + cauls + tape, side),
-        Fold("profile", "Profile", shape, wanted, "A moulding that is ripped, bent and put together again."),
+        Fold("abreast", "Ganged", lies + cauls + tape, side),
+        Fold("profile", "Molding profile", shape, wanted, "A molding that is ripped, bent and glued back together."),
         Fold("veneer", "Veneer", leaf, ("prepare.leaf_mm", "prepare.show")),
     ]
 
@@ -169,10 +173,10 @@ def _views(look: Look) -> list[BoardView]:
         made.append(BoardView("strips", "Cut list", Markup(""), (*_dealt(look, ready), Include("parts/boards.html"))))
     if drawn is not None and drawn.profiled is not None and drawn.profiled.bands:
         svg = Markup(profile_svg(drawn.profiled, look.unit))
-        made.append(BoardView("profile", "The profile", svg))
+        made.append(BoardView("profile", "The molding profile", svg))
         made.append(BoardView("cuts", "Its cuts", Markup(""), (_cuts(drawn.profiled, look.words),)))
     if drawn is not None and drawn.laid_up is not None:
-        made.append(BoardView("abreast", "Side by side", Markup(""), _side_by_side(look, drawn)))
+        made.append(BoardView("abreast", "Ganged", Markup(""), _side_by_side(look, drawn)))
     if leaves := _leaves(look):
         made.append(BoardView("leaves", "Veneer", Markup(""), leaves))
     return made or [THE_BOARD]
@@ -185,10 +189,10 @@ def _dealt(look: Look, ready: Prepared) -> list[Item]:
     for p in ready.pieces:
         own = list(p.strips)
         if ready.has_waste_strip:
-            own[-1] = f"and outside, to waste, {own[-1]}"
+            own[-1] = f"and {own[-1]} as the waste strip"
         name = f"{p.number}{f', {p.hand}' if p.hand else ''}"
         rows.append((name, " ".join(own), " ".join(p.reserve) or "none"))
-    return [grid(f"Strips of each {set_name}, from its inner face outward", (set_name, "strips", "in reserve"), rows)]
+    return [grid(f"Strips of each {set_name}, from the inside face outward", (set_name, "strips", "spare"), rows)]
 
 
 def _cuts(made: Profiled, w: Words) -> Item:
@@ -196,8 +200,8 @@ def _cuts(made: Profiled, w: Words) -> Item:
         (str(b.number), str(b.blank), w.length(max(0.0, b.from_mm)), w.length(b.to_mm), w.length(b.lost_mm))
         for b in made.bands
     ]
-    head = ("strip", "moulding", "cut from its inner face", "to", "lost to the next")
-    return grid("Which strip out of which moulding, in the order they are glued", head, rows, grade="physics")
+    head = ("strip", "molding", "cut from the inside face", "to", "lost to the next")
+    return grid("Which strip comes from which molding, in gluing order", head, rows, grade="physics")
 
 
 def _side_by_side(look: Look, drawn: Sketch) -> tuple[Item, ...]:
@@ -214,14 +218,14 @@ def _side_by_side(look: Look, drawn: Sketch) -> tuple[Item, ...]:
     own = abreast(job, shop)
     chosen = next((i for i, x in enumerate(dict.fromkeys(ways)) if x == own), None)
     says = (
-        "A wide blank lies across its width in a curl of its own: cauls right across, and a wider form. Sawn apart it "
-        "gives pieces that spring back alike."
+        "A wide blank curls across its width: use cauls all the way across, and a wider form. Ripped apart, the "
+        "pieces spring back alike."
     )
     return grid("Each against the others", head, rows, chosen=chosen, grade="physics"), Note(says, "hint")
 
 
 def _way(x: Abreast, layers: int, whole: int, thick_mm: float, bent: float, w: Words) -> tuple[str, ...]:
-    name = {"alone": "each by itself", "strips": f"{x.pieces} side by side", "wide": f"{x.pieces} out of one"}[x.as_]
+    name = {"alone": "not ganged", "strips": f"{x.pieces} ganged", "wide": f"{x.pieces} from one"}[x.as_]
     mates = {"alone": "as wood and day are", "strips": "pressed together", "wide": "alike: one blank"}[x.as_]
     evenly = "from both edges" if not x.middle_needs_caul else "caul across, or a bag"
     times = f"{x.goes} time{'s' if x.goes > 1 else ''}"
@@ -238,27 +242,27 @@ def _leaves(look: Look) -> tuple[Item, ...]:
         for layer, joints in enumerate(cut.joints_across_mm, 1):
             if joints:
                 places = ", ".join(format_length(j, look.unit) for j in joints)
-                rows.append((f"{cut.sheet.name}, layer {layer}", str(cut.leaves), places))
+                rows.append((f"{cut.sheet.name}, ply {layer}", str(cut.leaves), places))
     if not rows:
         return ()
     says = (
-        "Shoot both edges together, join with veneer tape on the face that is sanded or hidden, never between two "
-        "layers; no joint lies over the next. On the face that shows, tape outside, and soak it off after."
+        "Shoot both edges together and join with veneer tape on a face that is sanded or hidden, never between "
+        "plies. Stagger the joints; on the show face tape the outside and soak the tape off later."
     )
-    head = ("layer", "leaves", "joints, from one edge")
-    return grid("Leaves side by side", head, rows, grade="physics"), Note(says, "hint")
+    head = ("ply", "leaves", "joints, from one edge")
+    return grid("Leaves edge to edge", head, rows, grade="physics"), Note(says, "hint")
 
 
 def _notes(look: Look) -> list[Item]:
     if not _is_laid_up(look.job):
         says = (
-            "Straight grain to the outside of the bend; over-length at both ends, sealed. Mark the centre and where "
-            "the bend starts on all four faces. Push block and splitter at the saw."
+            "Straight grain to the outside of the bend; extra length at both ends, sealed. Mark the center and the "
+            "bend starts on all four faces. Push block and splitter at the saw."
         )
         return [Note(says, "hint")]
     says = (
-        "Number each strip as it comes off the saw and keep that order: grain and colour stay together, and mates of a "
-        "pair come from neighbours. Push block and splitter; the last 20 mm of a board is not ripped."
+        "Number each strip off the saw and keep that order, so grain and color match. Push block and "
+        f"splitter; do not rip the last {look.words.length(HOLD_MM)} of a board."
     )
     return [Note(says, "hint")]
 
@@ -294,6 +298,37 @@ def _extra(look: Look) -> dict[str, Any]:
     }
 
 
+def _answer(look: Look) -> str:
+    """What to rip from how many boards."""
+    ready, w = _ready(look), look.words
+    if ready is None:
+        return "Nothing to saw: all plies are bought."
+    strips = ready.strips
+    size = w.size(strips.kinds[0].thick_mm, strips.wide_mm, strips.long_mm)
+    boards = ready.cut.boards if ready.cut and not ready.problem else ()
+    from_ = f"{len(boards)} board{'s' if len(boards) != 1 else ''}: " if boards else ""
+    return f"{from_}rip {strips.count} {_word(look)}{'s' if strips.count != 1 else ''} of {size}."
+
+
+def _figures(look: Look) -> list[Quantity]:
+    if look.drawn is None or _ready(look) is None:
+        return []
+    ready, w = _ready(look), look.words
+    made = [wood_of(look.drawn, w), to_cut(look.drawn, w)]
+    if ready and ready.cut and not ready.problem:
+        waste = Quantity("Waste", w.percent(ready.cut.wasted_share), "physics", "of the boards used")
+        made.append(waste)
+    return made
+
+
 PAGE = StagePage(
-    fields=_fields, items=_items, notes=_notes, folds=_folds, extra=_extra, views=_views, pulls="prepare/pull"
+    fields=_fields,
+    items=_items,
+    notes=_notes,
+    folds=_folds,
+    extra=_extra,
+    views=_views,
+    pulls="prepare/pull",
+    answer=_answer,
+    figures=_figures,
 )

@@ -8,6 +8,7 @@ from markupsafe import Markup
 
 from ...core.bend.glue_up import GluedUp
 from ...core.bend.makes import LaidUp
+from ...core.ground.findings import worst
 from ...core.heat.warmth import Warmth
 from ...core.job.job import Job
 from ...core.plan.result import Sketch
@@ -17,24 +18,25 @@ from ...drawing.press_drawing import clamps_svg, race_svg
 from ...drawing.section_drawing import section_svg
 from ..figures import FigureRow, Figures, Item, Note, Words, grid
 from ..forms.fields import Choices, Field, of_job
+from ..sill import Quantity
 from .base import THE_BOARD, BoardView, Fold, Look, StagePage, cautions
 
 SPREADERS: Choices = (("roller", "roller"), ("brush", "brush"))
 TENTS: Choices = (("none", "none"), ("film", "film"), ("blankets", "blankets"))
 FIELDS = (
-    of_job("glue_up.hands", "Pairs of hands", "spreading and clamping"),
-    of_job("glue_up.goes", "Glued up in goes", "1: all at once"),
-    of_job("glue_up.spread_by", "Spread by", choices=SPREADERS, look="pills"),
-    of_job("glue_up.temperature_c", "Spread at", "empty: as the shop is"),
+    of_job("glue_up.hands", "People", "spreading and clamping"),
+    of_job("glue_up.goes", "Glue-up batches", "1 = all at once"),
+    of_job("glue_up.spread_by", "Spread with", choices=SPREADERS, look="pills"),
+    of_job("glue_up.temperature_c", "Shop at spreading", "blank = shop temperature"),
     of_job("glue_up.by_weight", "Hardener by weight", "parts to 100 of resin"),
     of_job("glue_up.by_volume", "Hardener by volume", "parts to 100 of resin"),
-    of_job("glue_up.open_min", "Open time", "min at 20 °C"),
-    of_job("glue_up.closed_min", "Closed time", "min at 20 °C"),
-    of_job("glue_up.pot_min", "Pot life", "min at 20 °C"),
+    of_job("glue_up.open_min", "Open time", "minutes at 20 °C (68 °F)"),
+    of_job("glue_up.closed_min", "Closed time", "minutes at 20 °C (68 °F)"),
+    of_job("glue_up.pot_min", "Pot life", "minutes at 20 °C (68 °F)"),
     of_job("glue_up.tent", "Tent while it cures", choices=TENTS, look="pills"),
-    of_job("glue_up.tent_c", "Warm in there"),
-    of_job("glue_up.cold_c", "Wood and form go in at", "empty: as the shop is"),
-    of_job("glue_up.tent_mm", "Room round the work"),
+    of_job("glue_up.tent_c", "Temperature in the tent"),
+    of_job("glue_up.cold_c", "Wood and form go in at", "blank = shop temperature"),
+    of_job("glue_up.tent_mm", "Room around the work"),
 )
 DIALS = ((1.0, "kPa", 0), (10.0, "mbar", 0), (0.01, "bar", 2), (1 / 3.386389, "inHg", 1))  # of a kPa
 
@@ -53,10 +55,10 @@ def _items(look: Look) -> list[Item]:
         return []
     w, laid_up = look.words, look.drawn.laid_up
     rows = [
-        *_mixed(made),
-        FigureRow("it stays open here", f"{made.race.open_s / 60:.0f} min", "allowance"),
-        FigureRow("covered it may wait", f"{made.race.closed_s / 60:.0f} min", "allowance"),
-        FigureRow("from spreading to pressure", f"{made.race.lasts_s / 60:.0f} min", "allowance"),
+        *_mixed(made, w),
+        FigureRow("open time here", f"{made.race.open_s / 60:.0f} min", "allowance"),
+        FigureRow("closed assembly time", f"{made.race.closed_s / 60:.0f} min", "allowance"),
+        FigureRow("from spreading to clamped", f"{made.race.lasts_s / 60:.0f} min", "allowance"),
     ]
     items: list[Item] = [Figures(f"At {w.temperature(made.temperature_c)}", tuple(rows))]
     items.append(_off(laid_up, look.drawn.warmth, w))
@@ -65,25 +67,25 @@ def _items(look: Look) -> list[Item]:
     return items
 
 
-def _mixed(made: GluedUp) -> list[FigureRow]:
+def _mixed(made: GluedUp, w: Words) -> list[FigureRow]:
     """What is mixed for one go."""
     mix, lies = made.mix, made.abreast
     go = "one piece" if lies.pieces == 1 else f"{lies.pieces} at once"
     if made.race.goes > 1:
-        go += f", each of {made.race.goes} goes"
-    rows = [FigureRow(f"glue for {go}", f"{mix.mass_g:.0f} g", "allowance")]
+        go += f", each of {made.race.goes} batches"
+    rows = [FigureRow(f"glue for {go}", w.glue(mix.mass_g), "allowance")]
     if made.race.pot_s:
         pots = f", {mix.pots} pots" if mix.pots > 1 else ""
         rows.append(FigureRow("pot life here", f"{made.race.pot_s / 60:.0f} min{pots}", "allowance"))
     each = "" if mix.pots == 1 else " in each pot"
     if mix.resin_g is not None and mix.hardener_g is not None:
         rows.append(
-            FigureRow(f"weighed{each}", f"{mix.resin_g:.0f} g resin, {mix.hardener_g:.0f} g hardener", "physics")
+            FigureRow(f"weighed{each}", f"{w.glue(mix.resin_g)} resin, {w.glue(mix.hardener_g)} hardener", "physics")
         )
     if mix.by_volume:
         rows.append(FigureRow("or measured", f"100 parts resin, {mix.by_volume:g} hardener", "physics"))
     if mix.problem:
-        rows.append(FigureRow("ratio", "no data", None, mix.problem.says("mm")))
+        rows.append(FigureRow("ratio", "no data", None, mix.problem.says(w.unit)))
     return rows
 
 
@@ -91,13 +93,13 @@ def _off(laid_up: LaidUp, warmth: Warmth | None, w: Words) -> Figures:
     """When it is off, cleaned up and loaded, counted from closing."""
     rows, before = list[FigureRow](), laid_up.warm_h
     if warmth:
-        rows.append(FigureRow("its middle is warm after", f"{warmth.hours:.1f} h", "physics"))
+        rows.append(FigureRow("middle is warm after", f"{warmth.hours:.1f} h", "physics"))
         rows.append(FigureRow("heater, to hold it", f"{warmth.heater_w:.0f} W", "allowance"))
-        rows.append(FigureRow("tent", f"{warmth.tent_m2:.1f} m² of skin", "physics"))
+        rows.append(FigureRow("tent", f"{w.area(warmth.tent_m2)} of skin", "physics"))
     rows.append(FigureRow("under pressure at least", f"{before + laid_up.press_h:.0f} h", "allowance"))
-    rows.append(FigureRow("scraped and planed, not before", f"{before + laid_up.planed_h:.0f} h", "allowance"))
-    rows.append(FigureRow("loaded, not before", f"{before + laid_up.glue.full_cure_h:.0f} h", "allowance"))
-    return Figures("From closing it", tuple(rows))
+    rows.append(FigureRow("scrape and plane after", f"{before + laid_up.planed_h:.0f} h", "allowance"))
+    rows.append(FigureRow("full load after", f"{before + laid_up.glue.full_cure_h:.0f} h", "allowance"))
+    return Figures("After clamping", tuple(rows))
 
 
 def _pressing(drawn: Sketch, laid_up: LaidUp, made: GluedUp, w: Words) -> Figures | None:
@@ -108,25 +110,25 @@ def _pressing(drawn: Sketch, laid_up: LaidUp, made: GluedUp, w: Words) -> Figure
         shown = 1000 * press.pressure_mpa.value
         dial = ", ".join(f"{shown * per:.{places}f} {name}" for per, name, places in DIALS)
         long, high, wide = drawn.size_mm
-        rows.append(FigureRow("the dial", dial, "physics"))
+        rows.append(FigureRow("gauge", dial, "physics"))
         size = bag_mm(long_mm=long, wide_mm=wide, high_mm=high)
         rows.append(FigureRow("bag, flat", w.size2(*size), "allowance"))
-        leak = f"no more than {LEAK_KPA:.0f} kPa in {LEAK_MIN:.0f} min, pump off"
+        leak = f"no more than {w.pressure(LEAK_KPA / 1000)} in {LEAK_MIN:.0f} min, pump off"
         rows.append(FigureRow("leak test", leak, "allowance"))
         if press.open_end_mm and press.open_end_mm.value > 0:
-            rows.append(FigureRow("free at the ends", w.length(press.open_end_mm.value), press.open_end_mm.grade))
+            rows.append(FigureRow("gap at the ends", w.length(press.open_end_mm.value), press.open_end_mm.grade))
     elif press.kind == "band":
-        rows.append(FigureRow("tension", f"{choice.band_kn:g} kN", "allowance"))
+        rows.append(FigureRow("tension", w.force(1000 * choice.band_kn), "allowance"))
         if press.pressure_mpa:
             rows.append(FigureRow("presses at least", w.pressure(press.pressure_mpa.value), press.pressure_mpa.grade))
     else:
         rows.append(FigureRow("clamps, about", str(drawn.form.clamps), "allowance"))
-        rows.append(FigureRow("they must open", w.length(drawn.form.clamp_opening_mm), "physics"))
-    for which, off in zip(("inner", "outer"), laid_up.off_alone_mm, strict=False):
+        rows.append(FigureRow("clamp opening needed", w.length(drawn.form.clamp_opening_mm), "physics"))
+    for which, off in zip(("inside", "outside"), laid_up.off_alone_mm, strict=False):
         rows.append(FigureRow(f"the {which} alone, at its ends", f"{w.about(off)} off the other", "allowance"))
     if lies.pieces > 1:
-        rows.append(FigureRow("side by side", f"{lies.pieces}, one every {w.length(lies.pitch_mm)}", "physics"))
-    return Figures("Pressed", tuple(rows))
+        rows.append(FigureRow("ganged", f"{lies.pieces}, one every {w.length(lies.pitch_mm)}", "physics"))
+    return Figures("Clamping", tuple(rows))
 
 
 def _folds(look: Look) -> list[Fold]:
@@ -141,7 +143,13 @@ def _folds(look: Look) -> list[Fold]:
     tent = () if g.tent == "none" else ("glue_up.tent_c", "glue_up.cold_c", "glue_up.tent_mm")
     cool = w.temperature(made.temperature_c) if made else ""
     return [
-        Fold("sheet", "Data sheet", ", ".join(given) or "of the kind", (*sheet, *times), "Empty: typical of its kind."),
+        Fold(
+            "sheet",
+            "Glue data",
+            ", ".join(given) or "typical for this glue",
+            (*sheet, *times),
+            "Blank = typical for this glue.",
+        ),
         Fold("cool", "Temperature", f"spread at {cool}" if cool else "", ("glue_up.temperature_c",)),
         Fold("tent", "Warmth while it cures", warm, ("glue_up.tent", *tent)),
     ]
@@ -154,19 +162,19 @@ def _views(look: Look) -> list[BoardView]:
     clears: tuple[Item, ...] = ()
     if made.clears:
         shown = [(c.says.rstrip("."), f"{c.race.share:.0%}", f"{c.race.lasts_s / 60:.0f} min") for c in made.clears]
-        clears = (grid("What clears it", ("", "of what it stands", "to pressure"), shown, grade="allowance"),)
+        clears = (grid("Fixes", ("", "of open time", "until clamped"), shown, grade="allowance"),)
     section = plan.lies_on[-1]
     return [
-        BoardView("race", "The race", Markup(race_svg(made.race)), clears),
+        BoardView("race", "Open-time chart", Markup(race_svg(made.race)), clears),
         BoardView("clamps", "Order of clamps", Markup(clamps_svg(plan, made, look.unit))),
-        BoardView("section", "What lies on what", Markup(section_svg(section, look.unit))),
+        BoardView("section", "Clamping stack", Markup(section_svg(section, look.unit))),
     ]
 
 
 def _notes(look: Look) -> list[Item]:
     says = (
-        "A dry run first, with every clamp. The data sheet comes first for ratio, open time and pressure; weigh both "
-        "parts. Squeeze-out all along both edges; where none comes, tighten or it starves."
+        "Do a dry run first, with every clamp; follow the glue's data sheet and weigh both parts. No squeeze-out "
+        "somewhere: tighten or add glue."
     )
     return [Note(says, "hint"), *cautions(look)]
 
@@ -176,4 +184,50 @@ def _extra(look: Look) -> dict[str, Any]:
     return {"clears": made.clears if made else ()}
 
 
-PAGE = StagePage(fields=_fields, items=_items, notes=_notes, folds=_folds, extra=_extra, views=_views)
+def _answer(look: Look) -> str:
+    """Glue, clamps, and the minutes there are."""
+    made, drawn = _made(look), look.drawn
+    if made is None or drawn is None:
+        return ""
+    w, clamps = look.words, drawn.form.clamps
+    press = (
+        f"{clamps} clamps"
+        if clamps
+        else {"vacuum": "a vacuum bag", "band": "a band clamp"}.get(look.job.build_up.press, "")
+    )
+    parts = [f"{w.glue(made.mix.mass_g)} of glue", *([press] if press else [])]
+    return f"{', '.join(parts)}; clamped in {_about(made.race.lasts_s)}, the glue allows {_about(made.race.closed_s)}."
+
+
+def _about(seconds: float) -> str:
+    return f"{max(1.0, seconds / 60):.0f} min"
+
+
+def _figures(look: Look) -> list[Quantity]:
+    made, drawn = _made(look), look.drawn
+    if made is None or drawn is None or drawn.laid_up is None:
+        return []
+    w, laid_up = look.words, drawn.laid_up
+    level = worst([f.level for f in drawn.findings if f.code == "press.race"])
+    figures = [
+        Quantity(
+            "Open time used", f"{made.race.share:.0%}", "allowance", f"at {w.temperature(made.temperature_c)}", level
+        ),
+        Quantity("Under pressure", f"{laid_up.warm_h + laid_up.press_h:.0f} h", "allowance", "at least"),
+        Quantity("Scrape and plane", f"{laid_up.warm_h + laid_up.planed_h:.0f} h", "allowance", "after clamping"),
+    ]
+    if drawn.form.clamps:
+        figures.append(Quantity("Clamp opening", w.length(drawn.form.clamp_opening_mm), "physics", "needed"))
+    return figures
+
+
+PAGE = StagePage(
+    fields=_fields,
+    items=_items,
+    notes=_notes,
+    folds=_folds,
+    extra=_extra,
+    views=_views,
+    answer=_answer,
+    figures=_figures,
+)

@@ -20,6 +20,7 @@ from ...core.shop.shop import Shop
 from ...drawing.refused import refused_svg
 from ..figures import FigureRow, Figures, Item, Note, Words, grid
 from ..forms.fields import Field, of_job, of_shape
+from ..sill import Quantity, springback_of, use_of
 from .base import Fold, Look, StagePage
 
 COMMON = (
@@ -29,39 +30,41 @@ COMMON = (
         "shape.face",
         "Measured on",
         "choice",
-        "A radius for the wrong face is wrong by half a thickness.",
+        "Which face did you measure: inside, center, or outside?",
         tuple(FACES.items()),
         "pills",
     ),
 )
 PART = (
-    of_job("part.thickness_mm", "Thickness", "in the plane of the bend"),
+    of_job("part.thickness_mm", "Thickness", "the dimension that bends"),
     of_job("part.width_mm", "Width", "across the bend"),
     of_job("part.count", "How many"),
-    of_job("part.spares", "Spares", "some break"),
-    of_job("part.copies", "Copies", choices=(("alike", "all alike"), ("pairs", "pairs, left and right")), look="pills"),
+    of_job("part.spares", "Spares", "extras in case one fails"),
+    of_job(
+        "part.copies", "Copies", choices=(("alike", "all the same"), ("pairs", "pairs, left and right")), look="pills"
+    ),
 )
 CUTS = (
     ("square", "square"),
     ("on_line", "along the line through both ends"),
     ("mitred", "mitred"),
-    ("long", "left long, cut where it goes"),
+    ("long", "leave long, cut to fit"),
 )
 ENDS = (
-    of_job("part.trim_mm", "Trim, left end", "cut off when it is done"),
-    of_job("part.right_trim_mm", "Trim, right end", "empty: as the left"),
-    of_job("part.left_cut", "Left end is cut", choices=CUTS),
-    of_job("part.left_mitre_deg", "Off square, left", "below 0 the inner face is the longer"),
-    of_job("part.right_cut", "Right end is cut", choices=CUTS),
-    of_job("part.right_mitre_deg", "Off square, right", "below 0 the inner face is the longer"),
+    of_job("part.trim_mm", "Extra length, left end", "cut off at the end"),
+    of_job("part.right_trim_mm", "Extra length, right end", "blank = same as left"),
+    of_job("part.left_cut", "Left end cut", choices=CUTS),
+    of_job("part.left_mitre_deg", "Off square, left", "negative: inside face longer"),
+    of_job("part.right_cut", "Right end cut", choices=CUTS),
+    of_job("part.right_mitre_deg", "Off square, right", "negative: inside face longer"),
 )
-NOTES = of_job("notes", "Notes", "anything to remember; shown with the steps", look="lines")
+NOTES = of_job("notes", "Notes", "printed with the steps", look="lines")
 PAIRS = (
-    of_job("part.hand", "Drawn is the", choices=(("left", "left"), ("right", "right")), look="pills"),
-    of_job("part.mate_tolerance_mm", "Mates may differ by", "in chord or rise"),
+    of_job("part.hand", "Showing", choices=(("left", "left"), ("right", "right")), look="pills"),
+    of_job("part.mate_tolerance_mm", "Pair tolerance", "in chord or rise"),
 )
 PARTS_OF_AN_ELLIPSE = (("half", "half"), ("quarter", "quarter"))
-STRETCHES = (("straight", "straight"), ("arc", "arc"), ("easing", "easing"))
+STRETCHES = (("straight", "straight"), ("arc", "arc"), ("easing", "transition"))
 
 
 @cache
@@ -94,27 +97,27 @@ def _fields(job: Job, shop: Shop) -> tuple[Field, ...]:
 def stretch_fields(i: int, kind: str) -> tuple[Field, ...]:
     """The inputs of one stretch of a chain."""
     at, n = f"shape.stretches.{i}.", i + 1
-    length = Field(f"{at}length_mm", f"Length of stretch {n}", "length", "length")
+    length = Field(f"{at}length_mm", f"Length of segment {n}", "length", "length")
     own = {
         "straight": (length,),
         "arc": (
-            Field(f"{at}radius_mm", f"Radius of stretch {n}", "length", "radius"),
-            Field(f"{at}angle_deg", f"Angle of stretch {n}", "angle", "angle"),
+            Field(f"{at}radius_mm", f"Radius of segment {n}", "length", "radius"),
+            Field(f"{at}angle_deg", f"Angle of segment {n}", "angle", "angle"),
         ),
         "easing": (
             length,
-            Field(f"{at}from_radius_mm", f"Stretch {n} from radius", "length", "from", may_be_empty=True),
-            Field(f"{at}to_radius_mm", f"Stretch {n} to radius", "length", "to", may_be_empty=True),
+            Field(f"{at}from_radius_mm", f"Segment {n} start radius", "length", "from", may_be_empty=True),
+            Field(f"{at}to_radius_mm", f"Segment {n} end radius", "length", "to", may_be_empty=True),
         ),
     }[kind]
-    return (Field(f"{at}kind", f"Stretch {n}", "choice", choices=STRETCHES), *own)
+    return (Field(f"{at}kind", f"Segment {n}", "choice", choices=STRETCHES), *own)
 
 
 def _items(look: Look) -> list[Item]:
     if look.drawn is None:
         return []
     w, g = look.words, look.drawn.geometry
-    faces = (("inner", g.inner), ("mid", g.mid), ("outer", g.outer))
+    faces = (("inside", g.inner), ("centerline", g.mid), ("outside", g.outer))
     rows = [
         (name, w.bare(f.least_radius_mm or 0.0), w.bare(f.chord_mm), w.bare(f.rise_mm), w.bare(f.length_mm))
         for name, f in faces
@@ -127,8 +130,8 @@ def _items(look: Look) -> list[Item]:
         Figures(
             "",
             (
-                FigureRow("over all, as drawn", w.size2(g.overall_across_mm, g.overall_up_mm), "physics"),
-                FigureRow("opening between the ends, inside", w.length(g.inner.chord_mm), "physics"),
+                FigureRow("overall size", w.size2(g.overall_across_mm, g.overall_up_mm), "physics"),
+                FigureRow("between the ends, inside", w.length(g.inner.chord_mm), "physics"),
                 FigureRow("angle between the ends", w.angle(g.legs_angle_deg), "physics"),
             ),
         )
@@ -139,7 +142,7 @@ def _items(look: Look) -> list[Item]:
 def _notes(look: Look) -> list[Item]:
     if look.drawn is None:
         return []
-    turns = f"From end to end it turns {look.words.angle(look.drawn.geometry.mid.sweep_deg)}."
+    turns = f"Bend angle end to end: {look.words.angle(look.drawn.geometry.mid.sweep_deg)}."
     return [Note(f"{turns} {look.job.shape.drag_says}".strip(), "hint")]
 
 
@@ -155,8 +158,8 @@ def _fit_says(job: Job, w: Words) -> str:
     low, high = fit.radius_mm
     tight = f"R {w.length(low)} to {w.length(high) if high < 1e6 else 'straight'}"
     return (
-        f"{len(job.shape.points_mm)} points, good to about {w.length(fit.error_mm, 2)}; "
-        f"the curve leaves them by at most {off}, {place} from the start. Tightest, on their line, most likely {tight}."
+        f"{len(job.shape.points_mm)} points, accurate to about {w.length(fit.error_mm, 2)}; the curve is off them by "
+        f"at most {off}, {place} from the start. Tightest radius there, likely {tight}."
     )
 
 
@@ -172,7 +175,7 @@ def _folds(look: Look) -> list[Fold]:
     names += ["part.left_mitre_deg"] if part.left_cut == "mitred" else []
     names += ["part.right_cut"]
     names += ["part.right_mitre_deg"] if part.right_cut == "mitred" else []
-    return [Fold("ends", "Ends", f"{trims} to trim, {cut}", tuple(names)), _notes_fold(look)]
+    return [Fold("ends", "Ends", f"{trims} extra, {cut}", tuple(names)), _notes_fold(look)]
 
 
 def _notes_fold(look: Look) -> Fold:
@@ -195,4 +198,37 @@ def _attempted(job: Job, unit: Unit) -> Markup:
     return Markup("")
 
 
-PAGE = StagePage(fields=_fields, items=_items, notes=_notes, folds=_folds, extra=_extra, pulls="pull")
+def _answer(look: Look) -> str:
+    """The size of the part and how long its curve is."""
+    if look.drawn is None:
+        return ""
+    w, part, g = look.words, look.job.part, look.drawn.geometry
+    face = {"inner": g.inner, "mid": g.mid, "outer": g.outer}[look.job.shape.face]
+    radius = f"R {w.length(face.least_radius_mm or 0.0)} {FACES[look.job.shape.face].split(' ')[0]}"
+    bend = f"{round(g.mid.sweep_deg, 1):g}° bend"
+    return f"{radius}, {bend}, {w.size(part.thickness_mm, part.width_mm)}; {w.length(face.length_mm)} along the curve."
+
+
+def _figures(look: Look) -> list[Quantity]:
+    return [springback_of(look.drawn, look.words), use_of(look.drawn)] if look.drawn else []
+
+
+def _hints(look: Look) -> dict[str, str]:
+    """How many spares are proposed for so many pieces."""
+    if look.drawn is None:
+        return {}
+    advised = look.drawn.quantities.spares_advised
+    return {"part.spares": f"{advised} proposed, in case pieces fail" if advised else "none proposed"}
+
+
+PAGE = StagePage(
+    fields=_fields,
+    hints=_hints,
+    items=_items,
+    notes=_notes,
+    folds=_folds,
+    extra=_extra,
+    answer=_answer,
+    figures=_figures,
+    pulls="pull",
+)

@@ -18,23 +18,24 @@ from ...drawing.chamber_drawing import Stocked, chamber_svg
 from ...drawing.heat_chart import heat_chart
 from ..figures import FigureRow, Figures, Item, Note, Words, grid
 from ..forms.fields import Choices, Field, of_job
+from ..sill import Quantity
 from .base import THE_BOARD, BoardView, Fold, Look, StagePage, cautions
 
 SOAKING: Choices = (("none", "no"), ("overnight", "overnight"), ("days", "for days"))
 FIELDS = (
-    of_job("heat.school", "Time in the steam by", choices=tuple((s.key, s.name) for s in STEAM_SCHOOLS.values())),
-    of_job("heat.soak_min", "Soak after heat-through, min"),
-    of_job("heat.own_min", "Own trials: minutes"),
-    of_job("heat.chamber_c", "Chamber holds", "measured where the stock lies"),
-    of_job("heat.soaked", "Soaked beforehand", choices=SOAKING, look="pills"),
-    of_job("heat.wall", "Chamber of", choices=tuple((w.key, w.name) for w in WALLS.values())),
-    of_job("heat.power_kw", "Steam", "1 kW boils off 1.6 l an hour"),
+    of_job("heat.school", "Steam-time rule", choices=tuple((s.key, s.name) for s in STEAM_SCHOOLS.values())),
+    of_job("heat.soak_min", "Hold time, min"),
+    of_job("heat.own_min", "My own test bends, min"),
+    of_job("heat.chamber_c", "Steam box temperature", "measured where the wood is"),
+    of_job("heat.soaked", "Pre-soaked", choices=SOAKING, look="pills"),
+    of_job("heat.wall", "Steam box made of", choices=tuple((w.key, w.name) for w in WALLS.values())),
+    of_job("heat.power_kw", "Steam power, kW", "1 kW boils 1.6 l (0.4 gal) an hour"),
     of_job("heat.reservoir_l", "Reservoir"),
-    of_job("heat.own_inside_high_mm", "Inside high", "of yours; empty: as proposed"),
+    of_job("heat.own_inside_high_mm", "Inside high", "of your own box; blank = proposed"),
     of_job("heat.own_inside_wide_mm", "Inside wide"),
     of_job("heat.own_inside_long_mm", "Inside long"),
-    of_job("heat.banded", "Strips of a piece banded into one pack", "no: apart, and hot sooner", look="pills"),
-    of_job("heat.in_bag", "Bent in the bag", "pulled little by little while the steam goes on", look="pills"),
+    of_job("heat.banded", "Strips of a piece banded into one pack", "no = apart, and hot sooner", look="pills"),
+    of_job("heat.in_bag", "Bent in the bag", "pulled little by little with the steam on", look="pills"),
 )
 
 
@@ -59,15 +60,17 @@ def _times(heat: SteamHeat, job: Job, w: Words) -> Item:
     steam, time = heat.steam, heat.steam.time
     rows = [(name, w.minutes(minutes)) for _, name, minutes in time.by_school]
     chosen = next((i for i, (key, _, _) in enumerate(time.by_school) if key == job.heat.school), None)
-    rows.append(("earliest: hot through", w.minutes(time.earliest_min)))
+    rows.append(("earliest: heated through", w.minutes(time.earliest_min)))
     if time.latest_min is not None:
-        rows.append(("latest, thin stock", w.minutes(time.latest_min)))
+        rows.append(("latest, for thin wood", w.minutes(time.latest_min)))
     rows.append(("water boils here at", w.temperature(steam.boiling_c)))
     if heat.bag:
         rows.append((f"then pulled, {heat.bag.pulls} times", w.minutes(heat.bag.pull_min)))
         rows.append(("then held at full bend", w.minutes(heat.bag.hold_min)))
     else:
-        rows.append(("from door to form", f"{w.number(steam.handling_s, 0)} s of {w.number(steam.window_s, 0)} s"))
+        rows.append(
+            ("box to clamp, of working time", f"{w.number(steam.handling_s, 0)} s of {w.number(steam.window_s, 0)} s")
+        )
     return grid("Time in the steam", (), rows, chosen=chosen, grade="allowance")
 
 
@@ -75,13 +78,13 @@ def _chamber(box: Chamber, w: Words) -> Figures:
     warm = "never" if box.warm_up_min is None else w.minutes(box.warm_up_min)
     tops = f"{w.litres(box.water_l)}, {box.top_ups} top-up{'s' if box.top_ups != 1 else ''}"
     return Figures(
-        "Chamber and water",
+        "Steam box and water",
         (
             FigureRow("changes of steam a minute", w.number(box.changes_per_min), "allowance"),
-            FigureRow("it can hold", w.temperature(box.holds_c), "allowance"),
-            FigureRow("warms up in", warm, "allowance"),
-            FigureRow("water for one load", tops, "allowance"),
-            FigureRow("reservoir lasts", f"{w.number(box.reservoir_h)} h", "allowance"),
+            FigureRow("highest temperature", w.temperature(box.holds_c), "allowance"),
+            FigureRow("heats up in", warm, "allowance"),
+            FigureRow("water for one batch", tops, "allowance"),
+            FigureRow("water lasts", f"{w.number(box.reservoir_h)} h", "allowance"),
         ),
     )
 
@@ -97,9 +100,9 @@ def _loads(steam: Steam, w: Words) -> tuple[Item, ...]:
         )
         for x in steam.loads
     ]
-    says = "One piece for each form goes in at a time, a few minutes apart, so that each comes out at its own moment."
+    says = "Pieces go in a few minutes apart, one for each form, so each comes out at its own time."
     head = ("piece", "in", "earliest", "out", "latest")
-    return grid("One load, minutes from the first going in", head, rows), Note(says, "hint")
+    return grid("One batch, minutes after the first goes in", head, rows), Note(says, "hint")
 
 
 def _views(look: Look) -> list[BoardView]:
@@ -111,9 +114,9 @@ def _views(look: Look) -> list[BoardView]:
     stocked = Stocked(box.thickness_mm, box.width_mm, box.length_mm, box.pieces)
     power = f"{plan.job.heat.power_kw:g} kW"
     drawn = Markup(chamber_svg(heat.chamber, stocked, power_says=power, unit=look.unit))
-    made = [BoardView("chamber", "Chamber and core", drawn, under=Markup(heat_chart(heat.steam, look.unit)))]
+    made = [BoardView("chamber", "Steam box and core", drawn, under=Markup(heat_chart(heat.steam, look.unit)))]
     if len(heat.steam.loads) > 1:
-        made.append(BoardView("loads", "The load", items=_loads(heat.steam, look.words), svg=Markup("")))
+        made.append(BoardView("loads", "The batch", items=_loads(heat.steam, look.words), svg=Markup("")))
     return made
 
 
@@ -125,7 +128,7 @@ def _folds(look: Look) -> list[Fold]:
     if look.drawn and look.drawn.laid_up:
         of_chamber.insert(0, "banded")
     says = f"{WALLS[h.wall].name if h.wall in WALLS else h.wall}, {h.power_kw:g} kW, {w.litres(h.reservoir_l)}"
-    return [Fold("chamber", "Chamber and steam", says, tuple(f"heat.{f}" for f in of_chamber))]
+    return [Fold("chamber", "Steam box", says, tuple(f"heat.{f}" for f in of_chamber))]
 
 
 def _notes(look: Look) -> list[Item]:
@@ -133,8 +136,8 @@ def _notes(look: Look) -> list[Item]:
     if heat is None:
         return []
     says = (
-        f"{heat.steam.soak_says} Slope the chamber to its drain; a vent is required, always open; thermometer where "
-        "the stock lies, away from the inlet."
+        f"{heat.steam.soak_says} Slope the box to its drain and keep the vent open. Put the thermometer where the "
+        "wood is, away from the inlet."
     )
     if heat.chamber.wall.caution:
         caution = heat.chamber.wall.caution
@@ -156,7 +159,7 @@ def _trials(look: Look) -> dict[str, Any] | None:
         return None
     says = f"In this shop's runs {made.count} such piece{'s' if made.count > 1 else ''}, {made.whole} whole"
     if made.minutes is None:
-        return {"says": f"{says}; three whole ones, and a time can be told from them.", "sets": "", "grade": None}
+        return {"says": f"{says}; after three whole ones a time can be proposed.", "sets": "", "grade": None}
     own = made.minutes
     sets = {"heat.school": "own_trials", "heat.own_min": round(own.likely)}
     goes = look.job.heat.school == "own_trials" and look.job.heat.own_min == sets["heat.own_min"]
@@ -164,4 +167,46 @@ def _trials(look: Look) -> dict[str, Any] | None:
     return {"says": says, "sets": "" if goes else json.dumps(sets), "min": f"{own.likely:.0f} min", "grade": own.grade}
 
 
-PAGE = StagePage(fields=_fields, items=_items, notes=_notes, folds=_folds, extra=_extra, views=_views)
+def _answer(look: Look) -> str:
+    """How long, how hot, and the seconds after it."""
+    heat = _heat(look)
+    if heat is None:
+        return ""
+    w, steam = look.words, heat.steam
+    says = f"{w.minutes(steam.time.planned_min)} at {w.temperature(steam.chamber_c)}"
+    if heat.bag:
+        return f"{says}, then {heat.bag.pulls} pulls in the bag."
+    return f"{says}; {steam.window_s:.0f} s from box to clamp."
+
+
+def _figures(look: Look) -> list[Quantity]:
+    heat = _heat(look)
+    if heat is None:
+        return []
+    w, time, box = look.words, heat.steam.time, heat.chamber
+    made = [Quantity("Heated through", w.minutes(time.earliest_min), "allowance", "earliest time to take it out")]
+    if time.latest_min is not None:
+        made.append(Quantity("Latest", w.minutes(time.latest_min), "allowance", "thin wood gets brittle after that"))
+    if not heat.bag:
+        says = "time you have"
+        made.append(
+            Quantity(
+                "Box to clamp",
+                f"{heat.steam.handling_s:.0f} s",
+                "allowance",
+                f"planned; {says} {heat.steam.window_s:.0f} s",
+            )
+        )
+    return [*made, Quantity("Water", w.litres(box.water_l), "allowance", "for one batch")]
+
+
+PAGE = StagePage(
+    fields=_fields,
+    items=_items,
+    notes=_notes,
+    folds=_folds,
+    extra=_extra,
+    views=_views,
+    answer=_answer,
+    figures=_figures,
+)

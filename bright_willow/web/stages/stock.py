@@ -12,6 +12,7 @@ from ...core.wood.lot import DRYNESS
 from ...core.wood.species import Species, wood_table
 from ..figures import FigureRow, Figures, Item, Note, Words
 from ..forms.fields import Choices, Field, of_job, wood_choices
+from ..sill import Quantity, to_cut, wood_of
 from .base import Look, StagePage
 
 SLOPES: Choices = (
@@ -29,8 +30,8 @@ FIELDS = (
     of_job("stock.figured", "Figured", look="pills"),
     of_job(
         "stock.grain_slope",
-        "Run-out of the grain",
-        "How far the grain climbs out of the strip: rise in a run.",
+        "Grain run-out",
+        "1 in 12 or straighter is good.",
         choices=SLOPES,
     ),
 )
@@ -57,22 +58,19 @@ def _items(look: Look) -> list[Item]:
     made.append(Note(f"Source: {wood.stiffness_source}.", "hint"))
     if look.drawn:
         made.append(_at_hand(look.drawn, w))
-    advice = (
-        "Look boards over one by one: reject knots, checks and pith where the bend comes, "
-        "and grain that runs out steeper than 1 in 12."
-    )
+    advice = "Inspect every board: reject knots, checks and pith in the bend, and run-out steeper than 1 in 12."
     return [*made, Note(advice)]
 
 
 def _wood(wood: Species, drawn: Sketch | None, w: Words) -> Figures:
     rows = [
         FigureRow("stiffness", f"{wood.moe_gpa:g} GPa", wood.stiffness_grade),
-        FigureRow("strength in bending", f"{wood.mor_mpa:g} MPa", wood.stiffness_grade),
+        FigureRow("bending strength", f"{wood.mor_mpa:g} MPa", wood.stiffness_grade),
     ]
     if drawn:
         stands = drawn.make.breaking_strain
-        rows.append(w.row("breaks at a strain of", stands, f"{stands.value * 100:.2f}%"))
-    rows.append(FigureRow("weight, water being 1", f"{wood.sg12}", wood.stiffness_grade))
+        rows.append(w.row("breaking strain", stands, f"{stands.value * 100:.2f}%"))
+    rows.append(FigureRow("specific gravity", f"{wood.sg12}", wood.stiffness_grade))
     return Figures(wood.name, tuple(rows))
 
 
@@ -85,13 +83,13 @@ def _at_hand(drawn: Sketch, w: Words) -> Figures:
         each = f"{q.boards.boards}, {q.boards.strips_per_board} strips each"
         rows.append(FigureRow(f"boards of “{q.boards.lot}”", each, "allowance"))
     rows += [
-        w.row("pieces that come out whole", whole, share),
+        w.row("success rate", whole, share),
         w.row("spares to prepare", whole, str(q.spares_advised)),
         FigureRow("strips, with spares", str(stock.strips)),
         FigureRow("each, as sawn", w.size2(stock.strip_rough_mm, stock.strip_width_mm), "allowance"),
         FigureRow("length", w.length(stock.strip_length_mm), "physics"),
-        FigureRow("board width a piece takes", w.length(stock.board_width_per_piece_mm), "allowance"),
-        FigureRow("lost to the saw", w.percent(stock.kerf_share), "allowance"),
+        FigureRow("board width per part", w.length(stock.board_width_per_piece_mm), "allowance"),
+        FigureRow("sawdust and planing waste", w.percent(stock.kerf_share), "allowance"),
     ]
     return Figures("To have at hand", tuple(rows))
 
@@ -100,4 +98,29 @@ def _extra(look: Look) -> dict[str, Any]:
     return {"lots": look.more.get("lots") or []}
 
 
-PAGE = StagePage(fields=_fields, items=_items, extra=_extra)
+def _answer(look: Look) -> str:
+    """How much wood to have at hand."""
+    if look.drawn is None:
+        return ""
+    w, q = look.words, look.drawn.quantities
+    wood = look.drawn.way.wood.name
+    if not q.stock.strips:
+        return f"{wood}: nothing to saw for this job."
+    what = ("strip" if look.drawn.laid_up else "blank") + ("s" if q.stock.strips != 1 else "")
+    size = w.size(q.stock.strip_rough_mm, q.stock.strip_width_mm, q.stock.strip_length_mm)
+    return f"{wood}: {w.wood(q.stock.volume_m3)} for {q.stock.strips} {what} of {size}, rough."
+
+
+def _figures(look: Look) -> list[Quantity]:
+    if look.drawn is None:
+        return []
+    w, q = look.words, look.drawn.quantities
+    whole = q.expected_yield
+    rate = Quantity(
+        "Success rate", w.percent(whole.likely), whole.grade, f"{w.percent(whole.low)} to {w.percent(whole.high)}"
+    )
+    spares = Quantity("Spares", str(q.spares), whole.grade, f"{q.spares_advised} proposed")
+    return [wood_of(look.drawn, w), to_cut(look.drawn, w), rate, spares]
+
+
+PAGE = StagePage(fields=_fields, items=_items, extra=_extra, answer=_answer, figures=_figures)

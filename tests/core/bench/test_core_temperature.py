@@ -84,7 +84,7 @@ def test_readings_from_before_it_went_in_count_only_as_what_it_met():
 
 
 def test_warmth_adds_up():
-    """Half the rise of the chamber, half the rise of the middle, at every time."""
+    """Half the rise of the chamber, half the rise from the middle, at every time."""
     times, steps = np.linspace(1, 3000, 50), np.array([0.0, 300.0, 900.0])
     full = core_c(BAR, Heat(steps, np.array([95.0, 45.0, 98.0])), times) - BAR.start_c
     half = core_c(BAR, Heat(steps, np.array([55.0, 30.0, 56.5])), times) - BAR.start_c

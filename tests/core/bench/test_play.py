@@ -211,6 +211,6 @@ def test_takes_of_a_rehearsal():
     own = own_times(moves, takes)
     pulls = next(m for m in moves if m.sets == "heat.clamp_s")
     assert own["heat.carry_s"] == 3.5 and own["heat.clamp_s"] == 3.5 * pulls.times
-    there = Window("it bends well", "bend", 50.0, "physics")
+    there = Window("working time", "bend", 50.0, "physics")
     assert [went(s, there).level for s in (40.0, 41.0, 50.0, 50.1)] == ["fit", "watch", "watch", "stop"]
     assert own_times([Move("x", "you", 0, 1)], takes) == {}

@@ -115,8 +115,8 @@ def test_what_springback_rests_on_is_said():
         ]  # fmt: skip
         return learn(records).about(way="cold_lamination", group="ash_white|rigid")
 
-    assert basis_of(believed(0)).startswith("by mechanics")
-    assert "1 measured bend of" in basis_of(believed(1)) and "3 measured bends of" in basis_of(believed(3))
+    assert basis_of(believed(0)).startswith("calculated")
+    assert "1 of your measured bends" in basis_of(believed(1)) and "3 of your measured bends" in basis_of(believed(3))
     assert bent(HOOK, belief=believed(3))[1].opens.bends == 3
     assert bent(HOOK, belief=believed(3))[1].opens.tip_mm.grade == "learned"
 

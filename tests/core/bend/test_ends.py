@@ -16,7 +16,7 @@ GATE = {"kind": "arc_by_radius", "face": "mid", "radius_mm": 600, "angle_deg": 1
 
 
 def test_a_cut_leans_by_its_angle_at_either_end():
-    """20 thick, 45°: each face 10 off the middle; a positive angle makes the outer face the longer at both ends."""
+    """20 thick, 45°: each face 10 off the middle; a positive angle makes the outside face the longer at both ends."""
     left, right = (end_cut(HALF_TURN, side, "mitred", 45, 20) for side in ("left", "right"))
     assert (left.inner_mm, left.outer_mm) == pytest.approx((10, -10))
     assert (right.inner_mm, right.outer_mm) == pytest.approx((-10, 10))
@@ -61,12 +61,12 @@ def test_each_end_keeps_its_own_trim_to_the_blank_the_stick_and_the_form():
     )
     assert np.hypot(*(middle - start)) == pytest.approx(np.hypot(*(middle - end)))
     trim = next(o for o in made.operations if o.key == "trim")
-    assert len(trim.steps) == 2 and "45° off square, the outer face the longer" in trim.steps[1]
+    assert len(trim.steps) == 2 and "45° off square, the outside face the longer" in trim.steps[1]
 
 
 def test_an_end_left_long_is_not_cut_and_a_short_piece_has_no_witness():
     made = plan(job_for("cold_lamination", shape=GATE, part={"left_cut": "long"}))
     (left, _) = next(o for o in made.operations if o.key == "trim").steps
-    assert left == "Leave the left end long: it is cut where it goes."
+    assert left == "Leave the left end long; cut it to fit."
     short = {"kind": "arc_by_radius", "face": "mid", "radius_mm": 80, "angle_deg": 100}
     assert sketch(job_for("cold_lamination", shape=short, part={"thickness_mm": 6})).witness_mm is None

@@ -161,7 +161,7 @@ def test_the_gap_at_the_other_end_counts_too():
 
 
 def test_a_ring_is_compared_with_nothing():
-    with pytest.raises(OutOfRange, match="no springback"):
+    with pytest.raises(OutOfRange, match="springback is zero"):
         compare(BuiltForm.of(sketch(RING)), chord_mm=400, rise_mm=200, face="outer", error_mm=0.5)
 
 

@@ -145,7 +145,7 @@ def test_errors_are_as_they_are_said_to_be():
 
 
 def test_the_error_of_a_point_is_that_of_its_marks():
-    """Corners and points marked 400 times, off by what is allowed for: places scatter as it says, the lens aside."""
+    """Corners and points marked 400 times, off by what is allowed for: places scatter from the file, the lens aside."""
     from bright_willow.core.book.photo import LENS, MARK_PX
 
     camera, dice = POSES[0], np.random.default_rng(8)
@@ -175,8 +175,8 @@ def test_a_bar_taken_square_on():
     [
         (((0, 0), (500, 2), (1000, 0), (500, 600)), "in a line"),
         (((0, 0), (800, 0), (0, 600), (800, 600)), "cross"),
-        (((0, 0), (3, 2), (800, 600), (0, 600)), "on one another"),
-        (((5, 5), (5.5, 5), (5, 5.2), (5.1, 5.1)), "on one another"),
+        (((0, 0), (3, 2), (800, 600), (0, 600)), "in the same place"),
+        (((5, 5), (5.5, 5), (5, 5.2), (5.1, 5.1)), "on top of each other"),
         (((0, 0), (800, 0), (800, 600)), "1 more corner to mark"),
         (((math.inf, 0), (800, 0), (800, 600), (0, 600)), "outside"),
     ],

@@ -77,7 +77,7 @@ def test_a_piece_bent_hot_is_bent_again_as_a_job(way):
 
 def test_what_is_not_bent_again():
     built = BUILT["cold_lamination"]
-    with pytest.raises(OutOfRange, match="not bent again"):
+    with pytest.raises(OutOfRange, match="cannot be re-bent"):
         bent_again(JOBS["cold_lamination"], built, seen(built, 1.6), "piece 1")
     glued_after = BUILT["steam_laminae"]
     assert "again" not in keys(options(glued_after, seen(glued_after, 1.5), tolerance_mm=0.1))

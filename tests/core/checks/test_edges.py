@@ -272,9 +272,9 @@ def test_the_way_out_of_a_form_that_cannot_close():
     check = stuck.form.closing
     one = shaped(stuck, closing=replace(check, splits_advised_mm=(-120.0,)))
     said = form.closes(one).try_
-    assert said.sets == {"form.splits_mm": (-120.0,)} and said.says == "Split the far half 120 mm left of the middle."
+    assert said.sets == {"form.splits_mm": (-120.0,)} and said.says == "Split the outer half 120 mm left of the middle."
     middle = form.closes(shaped(stuck, closing=replace(check, splits_advised_mm=(0.2,)))).try_
-    assert middle.says == "Split the far half at the middle."
+    assert middle.says == "Split the outer half at the middle."
     two = form.closes(shaped(stuck, closing=replace(check, splits_advised_mm=(-90.0, 90.0)))).try_
     assert two.sets == {"form.kind": "three_part", "form.splits_mm": ()}
     assert form.closes(stuck).try_.sets == {"form.kind": "one_sided", "form.splits_mm": ()}
@@ -284,7 +284,7 @@ def test_the_way_out_of_a_form_that_cannot_close():
     where = form.closes(shaped(stuck, closing=replace(check, pressers=(replace(steep, least_share=0.1),)))).stretch_mm
     assert where == (10.0, 40.0)  # its worst place
     wedge = form.closes(closing(0.3))
-    assert "only 1.5 mm is left" in wedge.says  # 5 mm · 0.3
+    assert "the steepest place has 1.5 mm" in wedge.says  # 5 mm · 0.3
 
 
 def test_what_is_advised_of_steam():
@@ -416,21 +416,21 @@ def test_what_a_sentence_says_of_its_figures():
         shape = SimpleNamespace(doubtful_mm=band, is_closed=False)
         return bend.points_tell(replace(at_of(), job=_Told(rough, shape))).says
 
-    assert told((400.0, 700.0)).endswith("it may be from R 400 mm to R 700 mm.")
-    assert told((400.0, 2e6)).endswith("it may be from R 400 mm to straight.")
+    assert told((400.0, 700.0)).endswith("it may be R 400 mm to R 700 mm.")
+    assert told((400.0, 2e6)).endswith("it may be R 400 mm to straight.")
     assert told((400.0, 999_999.0)).endswith("to R 999999 mm.")
     sheets = [
         {"thickness_mm": 5.0, "material": "flex_ply_5"},
         {"thickness_mm": 5.0, "material": "flex_ply_5", "grain": "across"},
     ]
     turned = lamination.sheet_turned(at_of("sheet_layup", build_up={"layers": sheets}, part={"thickness_mm": 10}))
-    assert turned.says.startswith("Layer 2, ") and turned.says[9].islower()
+    assert turned.says.startswith("Turn ply 2, flexible plywood")
     assert turned.try_.sets == {"build_up.layers.1.grain": "along"}
     steep = wood.run_out(stocked(grain_slope=1 / 8))
     assert "1 in 8;" in steep.because and steep.try_.sets == {"stock.grain_slope": 0.0}
     saw = cautions.gluing(adhesive("uf_liquid"), 5.9)
-    assert saw[0].startswith("Thin strips at a saw") and not cautions.gluing(adhesive("uf_liquid"), 6.0)[0].startswith(
-        "Thin"
+    assert saw[0].startswith("Ripping thin strips") and not cautions.gluing(adhesive("uf_liquid"), 6.0)[0].startswith(
+        "Ripping thin"
     )
     deepest = form.stiff(gives(1e6, build="stack", depth_mm=900)).try_
     assert deepest.sets == {"form.depth_mm": 1000.0}  # as deep as a form may be
@@ -455,7 +455,7 @@ def test_what_is_said_of_a_ring_and_of_ends_that_lie_free():
     found = form.clamps_weak(replace(strong, form=SimpleNamespace(site=_Pressing(strong.form.site, 1.0))))
     assert found is None
     found = form.clamps_weak(replace(strong, form=SimpleNamespace(site=_Pressing(strong.form.site, 0.97))))
-    assert found.code == "form.clamps_weak" and "side by side" in found.says
+    assert found.code == "form.clamps_weak" and "touching each other" in found.says
 
 
 class _Told:

@@ -1,4 +1,4 @@
-"""How many forms pay: more of what is waited for, and what it takes to make that."""
+"""Would another form help?: more of what is waited for, and what it takes to make that."""
 
 from __future__ import annotations
 

@@ -48,7 +48,7 @@ def shops(draw):
     return works, Floor(hours, n(2, 3), owned, now_s=n(0, 200) * 1000.0)
 
 
-@settings(max_examples=2000, deadline=None, derandomize=True, suppress_health_check=list(HealthCheck))
+@settings(max_examples=2000, deadline=None, derandomize=True, print_blob=True, suppress_health_check=list(HealthCheck))
 @given(shops())
 def test_no_rule_is_broken(shop):
     works, floor = shop
@@ -73,7 +73,7 @@ def as_done(work: Work, made, moment: float) -> tuple[Done, ...]:
     return tuple(done)
 
 
-@settings(max_examples=2000, deadline=None, derandomize=True, suppress_health_check=list(HealthCheck))
+@settings(max_examples=2000, deadline=None, derandomize=True, print_blob=True, suppress_health_check=list(HealthCheck))
 @given(
     shops(),
     st.floats(0.0, 1.0),
@@ -127,7 +127,7 @@ def test_jobs_of_the_demo_are_laid_out_anew(number):
 
 
 def test_a_pin_gives_way_to_a_piece_in_the_steam():
-    """One form, two pieces: piece 1 is on it, piece 2 in the steam. Taking piece 1 off is pinned to tomorrow, which
+    """One form, two pieces: piece 1 is on it, piece 2 in the steam. Taking piece 1 off is locked to tomorrow, which
     cannot be: piece 2 would wait in the steam for a day."""
     (work,) = works_of(steam(10, 1, 5), pieces=2, own={"form": 1, "strap": 1})
     floor = Floor(week(), 2, {"chamber": 1, "frame": 4}, now_s=8 * HOUR)
@@ -182,7 +182,7 @@ def test_work_over_more_than_a_day_has_its_saw_alone():
 
 
 def test_what_waits_for_other_work_says_so():
-    """The form is free for a while before it is needed again: what fits in between still waits for the ripping."""
+    """Overbend is set to “ free for a while before it is needed again: what fits in between still waits for the ripping."""
     for seed in range(40):
         dice = random.Random(seed)
         works = works_of(

@@ -152,7 +152,7 @@ def test_a_bend_that_cannot_be_compared_is_counted():
 def test_records_are_checked():
     with pytest.raises(ValidationError):
         BendRecord(group="g", form_curvature=-1, predicted_curvature=0, thickness_mm=1, chord_mm=1, rise_mm=1)
-    with pytest.raises(OutOfRange, match="no springback"):
+    with pytest.raises(OutOfRange, match="springback is zero"):
         loss_ratio(bend(1.0).model_copy(update={"predicted_curvature": 1 / 1000}))
 
 

@@ -43,7 +43,7 @@ def test_the_weight_of_one_piece_against_an_integral(came):
 
     area = (lb - 4 * LONG_SD, lb + 4 * LONG_SD, lambda _: la - 4 * SHORT_SD, lambda _: la + 4 * SHORT_SD)
     total = dblquad(lambda a, b: weigh(a, b), *area, epsrel=1e-4)[0]
-    # below the median of the middle half of the weight lies: the likely time is that median
+    # below the median from the middle half of the weight lies: the likely time is that median
     likely = math.log(ask((20.0, came)).best.likely)
     under = dblquad(lambda a, b: weigh(a, b) * ((a + b) / 2 < likely), *area, epsrel=1e-3)[0]
     assert under / total == pytest.approx(0.5, abs=0.03)

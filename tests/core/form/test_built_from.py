@@ -94,7 +94,7 @@ def test_each_school_makes_its_own_form():
     assert made["by_angle"] == pytest.approx(overbent(halves, left_rad=math.radians(2), right_rad=math.radians(3)))
     assert made["by_distance"] == pytest.approx(overbent_by_distance(halves, left_mm=4, right_mm=5))
     assert {k for k, s in SCHOOLS.items() if s.needs_halves} == {"by_angle", "by_distance"}
-    with pytest.raises(OutOfRange, match="no bend of this kind in the book"):
+    with pytest.raises(OutOfRange, match="has no bend of this kind"):
         SCHOOLS["own_record"].form_curvature(choice, LAW, halves, 1.2, NOBODY)
 
 
@@ -338,7 +338,7 @@ def test_stretches_that_starve_and_that_look_away_are_told_apart():
     )  # fmt: skip
     made = closing(face, direction_deg=0.0, splits_mm=(), released_headings_rad=face.curve.headings_rad)
     (far,) = made.pressers
-    assert far.name == "far half" and far.closes != (far.least_share < 0)
+    assert far.name == "outer half" and far.closes != (far.least_share < 0)
     kinds = [t.trouble for t in far.troubles]
     assert set(kinds) <= {"starved", "undercut"} and kinds == kinds[::-1]  # the same at both legs
     shares = np.array(made.shares)
@@ -360,9 +360,11 @@ def test_stretches_that_starve_and_that_look_away_are_told_apart():
             face, direction_deg=0.0, splits_mm=(-120.0, 120.0), released_headings_rad=face.curve.headings_rad
         ).pressers
     ]
-    assert names == ["left side presser", "middle presser", "right side presser"]
+    assert names == ["left side caul", "middle caul", "right side caul"]
     two = closing(face, direction_deg=0.0, splits_mm=(0.0,), released_headings_rad=face.curve.headings_rad).pressers
-    assert [p.name for p in two] == ["presser 1", "presser 2"] and two[0].end_mm == two[1].start_mm == face.middle_mm
+    assert [p.name for p in two] == ["outer half 1", "outer half 2"] and two[0].end_mm == two[
+        1
+    ].start_mm == face.middle_mm
 
 
 def test_a_stretch_of_a_curve_is_cut_into_arcs_that_lie_on_it():

@@ -120,10 +120,10 @@ def wound(*rows):
 @pytest.mark.parametrize(
     ("shape", "side", "says"),
     [
-        (job_of("arc_by_radius").shape, "inner", "at least half way round; this one turns"),
+        (job_of("arc_by_radius").shape, "inner", "at least half a circle; this one has"),
         (job_of("u").shape, "outer", "presses from outside"),
-        (wound((300, 100), (600, -25), (300, 130)), "inner", "stand off it where it is hollow"),
-        (wound((300, 200), (150, 250)), "inner", "runs over itself"),
+        (wound((300, 100), (600, -25), (300, 130)), "inner", "leaves a gap where the curve is hollow"),
+        (wound((300, 200), (150, 250)), "inner", "crosses itself"),
     ],
 )
 def test_no_drum_is_drawn_where_no_band_would_press_and_one_press_clears_it(shape, side, says):

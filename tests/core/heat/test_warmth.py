@@ -46,7 +46,7 @@ def test_hours_until_the_middle_is_warm():
     assert stepped(40.0, 5.0, 30.0, least) == pytest.approx(18.0, abs=0.05)
     assert Slab(40.0, WOOD, 20.0, 30.0).warm_s(18.0) == 0
     assert Slab(60.0, WOOD, 5.0, 30.0).warm_s(18.0) > least > Slab(40.0, WOOD, 5.0, 40.0).warm_s(18.0)
-    with pytest.raises(OutOfRange, match="never brings"):
+    with pytest.raises(OutOfRange, match="never warms"):
         slab.warm_s(31.0)
 
 

@@ -1,4 +1,4 @@
-"""Lay-ups layer by layer: unequal, mixed, of sheets, and bent beforehand."""
+"""Lay-ups custom plies: unequal, mixed, of sheets, and bent beforehand."""
 
 import numpy as np
 import pytest
@@ -94,9 +94,9 @@ def test_a_sheet_bent_past_its_least_radius_is_stopped():
 @pytest.mark.parametrize(
     ("layers", "says"),
     [
-        ([(5, "ash_white")], "two layers or more"),
+        ([(5, "ash_white")], "two plies or more"),
         ([(5, "ash_white"), (5, "ash_white")], "add up to 10 mm"),
-        ([(15, "ash_white"), (15, "balsa")], "Layer 2"),
+        ([(15, "ash_white"), (15, "balsa")], "Ply 2"),
         ([(25, "ash_white"), (5.5, "flex_ply_5")], "is 5 mm thick"),
         ([(15, "ash_white"), (15, "ash_white", 10)], "tighter than it is thick"),
     ],

@@ -71,7 +71,7 @@ def test_compensate_then_release_returns_the_target(rows, target, ratio):
 
 
 def test_a_form_cannot_make_up_for_everything():
-    with pytest.raises(OutOfRange, match="thinner laminae"):
+    with pytest.raises(OutOfRange, match="thinner strips"):
         equal(laminae=1, total_mm=10, modulus_mpa=10_000).form_curvature_for(np.array([0.001]))
     with pytest.raises(OutOfRange, match="tighter"):
         equal(laminae=4, total_mm=40, modulus_mpa=10_000).release(np.array([-1 / 10.0]))

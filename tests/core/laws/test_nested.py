@@ -41,7 +41,7 @@ def test_the_tape_reaches_glue_race_steps_and_form():
     one, two = (plan(job_for("cold_lamination", build_up={"laminae": 10, "tape_after": t})) for t in (0, 4))
     assert two.laid_up.glue_g.value == pytest.approx(one.laid_up.glue_g.value * 8 / 9)
     assert len(two.glued_up.race.bars) == 8 and len(two.laid_up.laminae) == 10
-    assert any("Tape, and no glue, between layer 4 and 5" in s for o in two.operations for s in o.steps)
+    assert any("Tape and no glue between ply 4 and 5" in s for o in two.operations for s in o.steps)
     assert two.bend.opens.tip_mm.likely > 3 * one.bend.opens.tip_mm.likely
     released = two.bend.likely.chord_and_rise_mm()
     assert released == pytest.approx(one.bend.likely.chord_and_rise_mm(), rel=1e-6)  # its form makes up for it

@@ -124,7 +124,7 @@ def test_what_was_learnt_moves_the_form_and_narrows_the_band(rib):
     plain, wise = plan(rib), plan(rib, Shop(), learnt)
     assert wise.bend.opens.tip_mm.likely == pytest.approx(1.4 * plain.bend.opens.tip_mm.likely, rel=0.01)
     assert wise.bend.opens.tip_mm.grade == "learned"
-    assert "9 measured bends" in wise.bend.opens.basis
+    assert "9 of your measured bends" in wise.bend.opens.basis
     spread = wise.bend.opens.tip_mm.high / wise.bend.opens.tip_mm.low
     assert spread < plain.bend.opens.tip_mm.high / plain.bend.opens.tip_mm.low
     assert CurveFigures(wise.bend.likely).rise_mm == pytest.approx(CurveFigures(plain.bend.target).rise_mm, abs=1e-6)
@@ -300,7 +300,7 @@ def test_all_faults_come_at_once():
 
 def test_too_few_laminae_for_what_was_learnt_cannot_be_planned():
     learnt = Learnt({}, {("cold_lamination", "ash_white|rigid"): Belief(math.log(4), 0.01, 5)}, 5, 0)
-    with pytest.raises(OutOfRange, match="thinner laminae"):
+    with pytest.raises(OutOfRange, match="thinner strips"):
         plan(changed(build_up={"laminae": 2}), Shop(), learnt)
     assert plan(changed(build_up={"laminae": 9}), Shop(), learnt)
     assert NOTHING_LEARNT.used == 0

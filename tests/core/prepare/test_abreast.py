@@ -1,4 +1,4 @@
-"""Side by side and out of one wide blank: widths by hand, wood and goes as laws; glue mixed and warmed."""
+"""Ganged and from one wide blank: widths by hand, wood and goes as laws; glue mixed and warmed."""
 
 import pytest
 from hypothesis import given

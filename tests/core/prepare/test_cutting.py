@@ -127,7 +127,7 @@ def test_what_is_left_goes_back_with_its_wood_and_its_size():
     offs = [o for b in ready.cut.boards for o in b.off_cuts]
     lots = left_over(job.stock.lot, ready.cut)
     assert offs and sum(x.count for x in lots) == len(offs)
-    assert all(x.species == "ash_white" and x.name.startswith("Ash off-cut") for x in lots)
+    assert all(x.species == "ash_white" and x.name.startswith("Ash offcut") for x in lots)
     for b in ready.cut.boards:
         for o in b.off_cuts:
             assert o.length_mm >= 300 and o.width_mm >= 40 and o.start_mm + o.length_mm <= b.board.length_mm + 1e-6

@@ -72,7 +72,7 @@ def test_parallels_are_exact_and_refuse_cusps():
     assert 1 / outer.curvature == pytest.approx([60, -110])
     gap = outer.points_mm - outer.points_mm[1] - (curve.points_mm - curve.points_mm[1])
     assert np.hypot(*(gap[0] - gap[1])) > 0
-    with pytest.raises(OutOfRange, match="cusp") as caught:
+    with pytest.raises(OutOfRange, match="would fold") as caught:
         curve.parallel(-50)
     assert "1 31/32 in" in caught.value.says("in")
 

@@ -96,7 +96,7 @@ def test_ways_side_by_side(rib):
         shape={"kind": "arc_by_radius", "face": "inner", "radius_mm": 60, "angle_deg": 90}, part={"thickness_mm": 8}
     )
     refused = compare_ways(tight)[1]
-    assert refused.level == "stop" and refused.made is None and "stands an inside radius of 60 mm" in refused.because
+    assert refused.level == "stop" and refused.made is None and "can make an inside radius of 60 mm" in refused.because
     assert compare_ways(tight, Shop(units="in"))[1].because.count("2 23/64 in") == 1
 
 

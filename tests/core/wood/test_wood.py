@@ -65,7 +65,7 @@ def test_own_woods_are_marked_and_the_table_stays_as_it_is():
         {"key": "pear", "name": "Pear"},
         {"key": "pear", "sg12": 0.5, "moe_gpa": 9, "mor_mpa": 80, "crush_mpa": 40},
     ):
-        with pytest.raises(ValueError, match="own needs"):
+        with pytest.raises(ValueError, match="wood needs"):
             OwnWood(**bad)
 
 
@@ -98,7 +98,7 @@ def test_grain_weakens_as_it_slopes_and_has_no_figure_beyond_one_in_five():
 def test_a_verdict_says_every_reason_the_gravest_first():
     bad = judged(Lot(**{**LOT, "flaws": "checks", "figured": True, "rise_mm": 30, "dryness": "green"}))
     assert (bad.level, bad.word) == ("stop", "reject") and len(bad.reasons) == 4 and "Checks" in bad.reasons[0]
-    assert "1 in 10" in bad.reasons[1] and judged(Lot(**LOT)).reasons == ("Nothing against it.",)
+    assert "1 in 10" in bad.reasons[1] and judged(Lot(**LOT)).reasons == ("OK: nothing against it.",)
     for rise, word in ((300 / 12, "keep"), (300 / 12 + 0.01, "look twice"), (60.0, "look twice"), (60.01, "reject")):
         assert judged(Lot(**{**LOT, "rise_mm": rise})).word == word
     for wet, word in ((14.0, "keep"), (14.1, "look twice")):

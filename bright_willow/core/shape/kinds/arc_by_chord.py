@@ -28,15 +28,15 @@ class ArcByChord(ShapeBase):
 
     named: ClassVar[str] = "arc: chord and rise"
     asks: ClassVar[tuple[Ask, ...]] = (
-        Ask("chord_mm", "Chord", "straight from end to end"),
-        Ask("rise_mm", "Rise", "chord to crown"),
+        Ask("chord_mm", "Chord", "straight line from end to end"),
+        Ask("rise_mm", "Rise", "bow height, chord to high point"),
     )
     grips: ClassVar[tuple[Grip, ...]] = (
         Grip("rise_mm", at_middle, "Drag to change the rise", lambda shape, x, y: y),
         Grip("chord_mm", at_start, "Drag to change the chord", lambda shape, x, y: 2 * abs(x)),
         Grip("chord_mm", at_end, "Drag to change the chord", lambda shape, x, y: 2 * abs(x)),
     )
-    drag_says: ClassVar[str] = "Drag the crown or an end on the drawing to change it."
+    drag_says: ClassVar[str] = "Drag the high point or an end on the drawing to change it."
 
     kind: Literal["arc_by_chord"]
     chord_mm: Length = Field(ge=10, le=50_000)
@@ -47,11 +47,11 @@ class ArcByChord(ShapeBase):
         if math.degrees(arc.angle_rad) > 340:
             raise OutOfRange(
                 "shape.chord_mm",
-                "With this rise the chord is too short: the ends would meet.",
+                "This chord is too short for the rise: the ends would meet.",
                 hint="Lengthen the chord or lower the rise.",
             )
         if math.degrees(arc.angle_rad) < 1:
-            raise OutOfRange("shape.rise_mm", "With this chord the rise is too small to be a bend: less than 1°.")
+            raise OutOfRange("shape.rise_mm", "This rise is too small for the chord: it bends less than 1°.")
         return arc.curve()
 
     @property

@@ -44,7 +44,8 @@ class ArcByLength(ShapeBase):
         turn = math.degrees(self.length_mm / self.radius_mm)
         if not 1 <= turn <= 340:
             raise OutOfRange(
-                "shape.length_mm", f"So long an arc of this radius turns {turn:.0f}°; from 1° to 340° can be planned."
+                "shape.length_mm",
+                f"This length and radius give a bend angle of {turn:.0f}°; 1° to 340° can be planned.",
             )
         return Arc(self.radius_mm, self.length_mm / self.radius_mm).curve()
 

@@ -35,14 +35,14 @@ class ArcByRadius(ShapeBase):
     named: ClassVar[str] = "arc: radius and angle"
     asks: ClassVar[tuple[Ask, ...]] = (
         Ask("radius_mm", "Radius"),
-        Ask("angle_deg", "Angle", "how far it turns"),
+        Ask("angle_deg", "Angle", "total angle of the bend"),
     )
     grips: ClassVar[tuple[Grip, ...]] = (
         Grip("radius_mm", at_middle, "Drag to change the radius"),
         Grip("angle_deg", at_start, "Drag to change the angle", angle_there),
         Grip("angle_deg", at_end, "Drag to change the angle", angle_there),
     )
-    drag_says: ClassVar[str] = "Drag the crown or an end on the drawing to change it."
+    drag_says: ClassVar[str] = "Drag the high point or an end on the drawing to change it."
 
     kind: Literal["arc_by_radius"]
     radius_mm: Radius

@@ -18,6 +18,7 @@ from pydantic import Field
 from ...ground.arrays import Array
 from ...ground.document import Document, Length
 from ...ground.errors import OutOfRange
+from ...ground.units import MM_PER_INCH, Unit
 from ..arc import Face, face_offset_mm
 from ..crossing import crossing_mm
 from ..curve import Curve
@@ -77,6 +78,7 @@ class Sized:
     """A curve another shape may start from: its size over all, chord, rise, and its figures where it is one arc."""
 
     curve: Curve
+    unit: Unit = "mm"
 
     @property
     def size(self) -> float:
@@ -109,8 +111,9 @@ class Sized:
         return max(5.0, min(self.curve.chord_and_rise_mm()[1], self.size / 2))
 
     def shares(self, **shares: float) -> dict[str, float]:
-        """Figures as shares of the size, in whole mm."""
-        return {name: float(max(10, round(self.size * share))) for name, share in shares.items()}
+        """Figures as shares of the size, in round figures of the unit: whole 5 mm or quarter inches."""
+        step = MM_PER_INCH / 4 if self.unit == "in" else 5.0
+        return {name: round(max(2, round(self.size * share / step)) * step, 4) for name, share in shares.items()}
 
     def points(self, count: int) -> list[list[float]]:
         """Points along it, the first at the origin, to a hundredth."""
@@ -156,12 +159,12 @@ class ShapeBase(Document):
             raise OutOfRange(
                 self.tight_field,
                 "This would be {long} long; no more than {most}, please.",
-                hint="A figure may have a nought too many.",
+                hint="Check for an extra zero.",
                 lengths_mm={"long": mid.length_mm, "most": MOST_LONG_MM},
             )
         tight = int(np.argmax(np.abs(mid.curvature)))
         if abs(float(mid.curvature[tight])) < 1e-7:
-            raise OutOfRange("shape.kind", "There is no bend in this shape.")
+            raise OutOfRange("shape.kind", "This shape is straight.")
         if 1 / abs(mid.curvature[tight]) - thickness_mm / 2 < LEAST_INSIDE * thickness_mm:
             raise self._too_tight(mid, tight, thickness_mm)
         where = None if self.is_closed else crossing_mm(mid, thickness_mm)
@@ -169,7 +172,7 @@ class ShapeBase(Document):
             raise OutOfRange(
                 self.tight_field,
                 "The curve would run into itself, {first} and {second} from the start.",
-                hint="Turn it less, or lengthen what lies between.",
+                hint="Reduce the bend angle, or lengthen what is between.",
                 lengths_mm={"first": where[0], "second": where[1]},
                 at_mm=where,
             )
@@ -181,8 +184,7 @@ class ShapeBase(Document):
         starts, ends = mid.stations_mm[:-1][sharp], mid.stations_mm[1:][sharp]
         return OutOfRange(
             self.tight_field,
-            "This leaves the inside of the bend a radius of {inner} under a part {thickness} thick, "
-            "{place} from the start.",
+            "The inside radius would be {inner} on a part {thickness} thick, {place} from the start.",
             hint="Use a larger radius, or a thinner part.",
             lengths_mm={
                 "inner": max(0.0, inner),
@@ -286,7 +288,7 @@ def chain_of(*cells: tuple[float, float]) -> Curve:
     """A curve out of (length, curvature) cells, mm and 1/mm, those without length left out. Raises: OutOfRange."""
     kept = [(length, k) for length, k in cells if length > 1e-9]
     if not kept:
-        raise OutOfRange("shape", "Every stretch of this shape has no length.")
+        raise OutOfRange("shape", "Every segment of this shape has zero length.")
     return Curve.of((length for length, _ in kept), (k for _, k in kept))
 
 

@@ -1,4 +1,4 @@
-"""An arc that eases in and out."""
+"""An arc with transitions."""
 
 from __future__ import annotations
 
@@ -30,16 +30,16 @@ from .base import (
 class EasedArc(ShapeBase):
     """An arc whose bend comes on gradually: straights, easings of even change, and the arc between."""
 
-    named: ClassVar[str] = "arc that eases in and out"
+    named: ClassVar[str] = "arc with transitions"
     asks: ClassVar[tuple[Ask, ...]] = (
         Ask("radius_mm", "Radius"),
-        Ask("angle_deg", "Angle", "easings included"),
-        Ask("easing_mm", "Easing, each"),
+        Ask("angle_deg", "Angle", "transitions included"),
+        Ask("easing_mm", "Transition, each"),
         Ask("straight_mm", "Straight, each"),
     )
     grips: ClassVar[tuple[Grip, ...]] = (
         Grip("radius_mm", at_middle, "Drag to change the radius"),
-        Grip("easing_mm", at_joint(after("straight_mm"), 12.0), "Drag to change the easing"),
+        Grip("easing_mm", at_joint(after("straight_mm"), 12.0), "Drag to change the transition"),
         Grip("angle_deg", at_joint(after("straight_mm"), 0.0), "Drag to change the angle"),
         Grip("straight_mm", at_end, "Drag to change the straight"),
     )
@@ -48,14 +48,14 @@ class EasedArc(ShapeBase):
     straight_mm: Straight = 0.0
     easing_mm: Length = Field(ge=1, le=10_000)
     radius_mm: Radius
-    angle_deg: Length = Field(ge=1, le=300, description="of the whole bend, easings included")
+    angle_deg: Length = Field(ge=1, le=300, description="of the whole bend, transitions included")
 
     def face_curve(self) -> Curve:
         arc_turn = math.radians(self.angle_deg) - self.easing_mm / self.radius_mm
         if arc_turn < 0:
             raise OutOfRange(
                 "shape.easing_mm",
-                "The easings alone turn further than the whole bend; at most {most} each.",
+                "The transitions alone use more than the whole bend angle; at most {most} each.",
                 lengths_mm={"most": math.radians(self.angle_deg) * self.radius_mm},
             )
         up = easing(self.easing_mm, 0.0, 1 / self.radius_mm)

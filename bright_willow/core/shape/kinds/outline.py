@@ -34,9 +34,9 @@ class Outline(ShapeBase):
     named: ClassVar[str] = "measured or imported points"
     asks: ClassVar[tuple[Ask, ...]] = (
         Ask("points_mm", "Points, one a line: across, up", "typed, or pasted from a spreadsheet"),
-        Ask("slack_mm", "Measuring error", "of a point; above 0.5 mm it makes the curve stiffer"),
-        Ask("from_other_end", "Start at the other end", "left and right change places"),
-        Ask("turned_over", "Bend the other way", "where it bulges the wrong way"),
+        Ask("slack_mm", "Measuring error", "of a point; a larger error smooths the curve more"),
+        Ask("from_other_end", "Start at the other end", "swaps left and right"),
+        Ask("turned_over", "Bend the other way", "if it bulges the wrong way"),
     )
 
     kind: Literal["outline"]

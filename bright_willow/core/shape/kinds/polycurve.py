@@ -1,4 +1,4 @@
-"""A chain of stretches, each setting out where the one before ends."""
+"""A custom: straights and arcs, each setting out where the one before ends."""
 
 from __future__ import annotations
 
@@ -55,21 +55,21 @@ class Stretch(Document):
         if self.kind == "arc":
             angle = need(self.angle_deg, "angle_deg")
             if abs(angle) < 0.1:
-                raise OutOfRange(f"shape.stretches.{number}.angle_deg", "An arc that hardly turns is a straight.")
+                raise OutOfRange(f"shape.stretches.{number}.angle_deg", "An arc with almost no angle is a straight.")
             length, k = arc_cell(need(self.radius_mm, "radius_mm"), abs(angle))
             return [(length, math.copysign(k, angle))]
         ends = []
         for name, value in (("from_radius_mm", self.from_radius_mm), ("to_radius_mm", self.to_radius_mm)):
             if value is not None and abs(value) < 5:
-                raise OutOfRange(f"shape.stretches.{number}.{name}", "At least 5 mm, or leave it empty for straight.")
+                raise OutOfRange(f"shape.stretches.{number}.{name}", "At least 5 mm, or blank for straight.")
             ends.append(1 / value if value else 0.0)
         return easing(need(self.length_mm, "length_mm"), ends[0], ends[1])
 
 
 class Polycurve(ShapeBase):
-    """A chain of stretches, each setting out where the one before ends."""
+    """A custom: straights and arcs, each setting out where the one before ends."""
 
-    named: ClassVar[str] = "chain of stretches"
+    named: ClassVar[str] = "custom: straights and arcs"
 
     kind: Literal["polycurve"]
     stretches: tuple[Stretch, ...] = Field(min_length=1, max_length=60, strict=False)
@@ -113,12 +113,12 @@ class Polycurve(ShapeBase):
 
         for i, (stretch, (a, b)) in enumerate(zip(self.stretches, self.spans(laid.curve), strict=True)):
             n, figure = i + 1, "angle" if stretch.kind == "arc" else "length"
-            put(f"joint-{i}", laid.one(b), f"End of stretch {n}: drag to change its {figure}")
+            put(f"joint-{i}", laid.one(b), f"End of segment {n}: drag to change its {figure}")
             (point,), (heading,) = laid.curve.at(np.array([(a + b) / 2]))
             if stretch.kind == "arc":
-                put(f"radius-{i}", point + up, f"Stretch {n}: drag to change its radius")
+                put(f"radius-{i}", point + up, f"Segment {n}: drag to change its radius")
             tag = point + up + np.array([-math.sin(heading), math.cos(heading)]) * aside
-            put(f"move-{i}", tag, f"Stretch {n}: drag it to another place in the chain", "tag", str(n))
+            put(f"move-{i}", tag, f"Segment {n}: drag it to another place", "tag", str(n))
         (end,), (heading,) = laid.curve.at(np.array([laid.curve.length_mm]))
         further = end + up + np.array([math.cos(heading), math.sin(heading)]) * beyond
         put("add-0", further, "Drag to add a straight at the end", "add", "+")

@@ -19,7 +19,7 @@ from ...shop.shop import Shop
 from ...shop.times import Times
 from .common import DAY_S, HOUR_S, cooling, dry_run, exactly, finish
 from .in_the_bag import heated_in_bag, pulled_in_bag, set_in_bag
-from .steaming import blanks, cooling_window, steamed, warm_up
+from .steaming import blanks, cooling_window, people_for, steamed, warm_up
 
 QUARTER_DEG = 90.0
 
@@ -51,7 +51,7 @@ def bending_hot(job: Job, shop: Shop, bend: Bend, make: HotBlank, form: FormSket
                 shop,
                 "set_up",
                 with_what="a cold piece and the strap" if heat.strap else "a cold piece",
-                people=job.heat.hands,
+                people=people_for(job, heat),
             ),
             warm_up(shop, heat, "dry_run"),
             *steamed(shop, heat, "warm_up"),
@@ -64,12 +64,12 @@ def bending_hot(job: Job, shop: Shop, bend: Bend, make: HotBlank, form: FormSket
 
 
 def _set_up(shop: Shop, strap: Strap | None, *, after: str) -> Operation:
-    steps = ["Fix the form down; clamps open and at hand; the helper knows every move."]
+    steps = ["Fix the form down. Have clamps open and at hand; the helper knows every step."]
     if strap:
         length, thrust = format_length(strap.length_mm, shop.rule), format_force(strap.thrust_n, shop.units)
-        steps.append(f"Strap {length} between its stops, tight to the blank; they take {thrust}.")
+        steps.append(f"Strap {length} between its end stops, tight to the blank; they hold {thrust}.")
         if strap.blocks_mm > 0:
-            steps.append(f"Fill it up with blocks of {format_length(strap.blocks_mm, shop.rule)}.")
+            steps.append(f"Fill up with blocks of {format_length(strap.blocks_mm, shop.rule)}.")
     return Operation(
         key="set_up",
         kind="set_up",
@@ -89,25 +89,25 @@ def round_the_form(job: Job, shop: Shop, bend: Bend, heat: SteamHeat) -> Operati
     moves = {"door": 1.0, "round_form": 1.0, "round_quarter": quarters}
     if heat.strap:
         moves["into_strap"] = 1.0
-    steps = [f"{heat.steam.window_s:.0f} s from the door to the last clamp; {heat.steam.handling_s:.0f} s are planned."]
+    steps = [f"Working time {heat.steam.window_s:.0f} s from box to last clamp; {heat.steam.handling_s:.0f} s planned."]
     if heat.strap:
         steps.insert(0, "Into the strap, stops tight.")
-        steps.append(f"Pull steadily: about {format_force(heat.strap.hand_n, shop.units)} at the hand.")
+        steps.append(f"Pull steadily, about {format_force(heat.strap.hand_n, shop.units)} on the lever.")
     return Operation(
         key="bend",
         kind="bend",
-        name="Out, round the form, and clamp",
+        name="Take it out, bend it around the form, and clamp",
         scope="batch",
         attended_s=Times(shop).of(**moves),
         hands=job.heat.hands,
         takes=(Taken("form"), *((Taken("strap"),) if heat.strap else ())),
         frees=("chamber",),
         after=(After("steam", 0.0, 0.0),),
-        steps=(*steps, "Centre mark to centre mark; from the middle outwards."),
-        record=("seconds from the door to the form", "cracks, sliding stops"),
+        steps=(*steps, "Center mark to center mark, from the middle outward."),
+        record=("seconds from box to form", "cracks, sliding stops"),
         cautions=(*caution.STEAM[:1], *(caution.STRAP if heat.strap else ()), caution.BENT),
         window=cooling_window(heat),
-        meanwhile="on its way round the form",
+        meanwhile="being bent around the form",
         moves=heat.steam.moves,
     )
 
@@ -115,7 +115,7 @@ def round_the_form(job: Job, shop: Shop, bend: Bend, heat: SteamHeat) -> Operati
 def held(make: HotBlank, *, after: str = "bend") -> tuple[Operation, ...]:
     """Cooled with somebody by, then left on the form for as long as is planned."""
     then = make.drying
-    cools = f"{then.cool_h:.1f} h at least before anything is loosened."
+    cools = f"Wait at least {then.cool_h:.1f} h before you loosen anything."
     cool = cooling("Let it cool on the form", then.cool_h, cools, after=after)
     stays = max(0.0, then.on_form_h - then.cool_h)
     return (
@@ -168,7 +168,7 @@ def _off_the_form(shop: Shop, after: str) -> Operation:
         attended_s=Times(shop).of(release=1),
         frees=("form", "strap"),
         after=(After(after),),
-        steps=("Loosen from the ends inwards.",),
+        steps=("Loosen from the ends inward.",),
         cautions=(caution.BENT,),
     )
 
@@ -177,7 +177,7 @@ def _left_to_dry(days: Estimate, grows_days: float, after: str, *, frees: tuple[
     """Left until it is dry; nothing where dry heat has dried it already."""
     if not days.likely:
         return (_free(after, frees),) if frees else ()
-    grows = (f"Nothing holds it: it goes on springing back for about {days_said(grows_days)}.",) if grows_days else ()
+    grows = (f"Nothing holds it, so it keeps springing back for about {days_said(grows_days)}.",) if grows_days else ()
     return (
         Operation(
             key="dry",

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 from ...bend.bend import Bend, Springback
 from ...checks import cautions as caution
 from ...ground.estimate import Estimate
@@ -38,21 +40,39 @@ def cooling(name: str, hours: float, *steps: str, after: str = "bend") -> Operat
     )
 
 
-def look_over(job: Job, shop: Shop, boards: int) -> Operation:
-    """Boards are looked over one by one before any is cut."""
+def look_over(job: Job, shop: Shop) -> Operation:
+    """Boards are inspected one by one before any is cut."""
     lot = f"Lot: {job.stock.lot.name}." if job.stock.lot else "Choose straight-grained boards."
     return Operation(
         key="look_over",
         kind="look_over",
-        name="Look the boards over",
+        name="Inspect the boards",
         scope="job",
-        attended_s=Times(shop).of(look_over=max(1, boards)),
+        attended_s=Times(shop).of(look_over=1),
         steps=(
             lot,
-            "Reject knots, checks and pith where the bend comes, and grain that runs out steeper than 1 in 12.",
+            "Reject knots, checks and pith in the bend, and run-out steeper than 1 in 12.",
         ),
         record=("boards rejected, and why",),
     )
+
+
+def inspecting(boards: int, operations: tuple[Operation, ...], shop: Shop) -> tuple[Operation, ...]:
+    """Operations with the time it takes to inspect so many boards."""
+    takes = Times(shop).of(look_over=boards)
+    return tuple(replace(o, attended_s=takes) if o.key == "look_over" else o for o in operations)
+
+
+def people_needed(hands: int, *, lasts_s: float, may_last_s: float) -> int:
+    """People a dry run takes: all who are planned where one alone could run out of time, else one.
+
+    hands: people planned, who take lasts_s; may_last_s: the time there is. Source: docs/model.md#pressing (one
+    alone takes at most as many times as long). Grade: allowance.
+
+    >>> people_needed(2, lasts_s=40.0, may_last_s=60.0), people_needed(2, lasts_s=25.0, may_last_s=60.0)
+    (2, 1)
+    """
+    return hands if hands * lasts_s > may_last_s else 1
 
 
 def dry_run(shop: Shop, after: str, *, with_what: str, people: int) -> Operation:
@@ -65,7 +85,7 @@ def dry_run(shop: Shop, after: str, *, with_what: str, people: int) -> Operation
         attended_s=Times(shop).of(dry_run=1),
         hands=people,
         after=(After(after),),
-        steps=(f"Go through every move with {with_what}; time it.",),
+        steps=(f"Go through every step with {with_what} and time it.",),
         record=("seconds it took",),
     )
 
@@ -93,7 +113,7 @@ def finish(job: Job, shop: Shop, bend: Bend, *, after: tuple[After, ...], cleane
                 after=after,
                 steps=(
                     "Scrape the squeeze-out off one edge and plane it, then the other.",
-                    f"Clean up to {wide} wide.",
+                    f"Plane to {wide} wide.",
                 ),
             )
         )
@@ -123,9 +143,9 @@ def trimming(job: Job, shop: Shop, bend: Bend) -> tuple[str, ...]:
         return (f"Cut {format_length(left, shop.rule)} off each end, at the marks of the story stick.",)
     says = []
     for side, trim, kind, mitre in ends:
-        how = CUT_SAYS[kind].format(mitre=f"{abs(mitre):.0f}°", longer="outer" if mitre >= 0 else "inner")
+        how = CUT_SAYS[kind].format(mitre=f"{abs(mitre):.0f}°", longer="outside" if mitre >= 0 else "inside")
         if kind == "long":
-            says.append(f"Leave the {side} end long: it is cut where it goes.")
+            says.append(f"Leave the {side} end long; cut it to fit.")
         elif trim > 0 or kind != "square":
             says.append(f"Cut the {side} end{how}, at the marks of the story stick.")
     return tuple(says)
@@ -137,12 +157,12 @@ def _measured(shop: Shop, bend: Bend, after: tuple[After, ...]) -> tuple[Operati
     if isinstance(bend.opens, Springback):
         ends = [sorted(v) for v in zip(*(c.chord_and_rise_mm() for c in bend.dried), strict=True)]
         chord, rise = (format_estimate(Estimate.around(v, bend.opens.tip_mm.grade), shop.rule) for v in ends)
-        expected = (f"On the mid-line expect a chord of {chord} and a rise of {rise}.",)
+        expected = (f"On the centerline expect a chord of {chord} and a rise of {rise}.",)
     return (
         Operation(
             key="measure",
             kind="measure",
-            name="Measure and write it down",
+            name="Measure it and write it down",
             scope="piece",
             attended_s=Times(shop).of(measure=1),
             after=after,
@@ -157,7 +177,7 @@ def _measured(shop: Shop, bend: Bend, after: tuple[After, ...]) -> tuple[Operati
             scope="piece",
             attended_s=Times(shop).of(measure=1),
             after=(After("measure", AGAIN_AFTER_DAYS * DAY_S),),
-            steps=("A week later it shows what it settles to.",),
+            steps=("A week later shows how much it creeps.",),
             record=("chord", "rise"),
         ),
     )

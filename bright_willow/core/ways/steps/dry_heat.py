@@ -58,7 +58,7 @@ def under_the_blanket(job: Job, shop: Shop, bend: Bend, make: HotBlank) -> tuple
     work = Operation(
         key="bend",
         kind="bend",
-        name="Draw it over the mould under the blanket",
+        name="Pull it over the form under the blanket",
         scope="batch",
         attended_s=exactly(minutes * MINUTE_S),
         hands=2,
@@ -70,7 +70,7 @@ def under_the_blanket(job: Job, shop: Shop, bend: Bend, make: HotBlank) -> tuple
         record=("temperatures and minutes",),
         cautions=caution.DRY_HEAT,
     )
-    return _dry(job, shop, bend, make, heat_up="Lay it up between slats and blanket", work=work)
+    return _dry(job, shop, bend, make, heat_up="Stack it between slats and blanket", work=work)
 
 
 def _dry(job: Job, shop: Shop, bend: Bend, make: HotBlank, *, heat_up: str, work: Operation) -> tuple[Operation, ...]:
@@ -80,7 +80,7 @@ def _dry(job: Job, shop: Shop, bend: Bend, make: HotBlank, *, heat_up: str, work
     thick = format_length(job.part.thickness_mm, shop.rule)
     return in_order(
         (
-            look_over(job, shop, 1),
+            look_over(job, shop),
             Operation(
                 key="dimension",
                 kind="dimension",

@@ -9,6 +9,7 @@ from ...bend.glue_up import GluedUp, glued_up
 from ...bend.makes import LaidUp
 from ...checks import cautions as caution
 from ...form.construction import FormSketch
+from ...ground.amounts import format_glue, format_spread
 from ...ground.operation import After, Move, Operation, Taken, Window, in_order
 from ...ground.units import format_length, format_pressure
 from ...heat.moves import Row, one_after_another
@@ -19,7 +20,7 @@ from ...prepare.race import Race
 from ...shop.shop import Shop
 from ...shop.times import Times
 from ..layers import VENEER_MM
-from .common import HOUR_S, dry_run, exactly, finish, look_over
+from .common import HOUR_S, dry_run, exactly, finish, look_over, people_needed
 
 SAWN_FACES = 2  # of every strip that are planed or sanded
 
@@ -31,9 +32,11 @@ def gluing(
     strips = preparing(job, shop, bend, make) if not before else ()
     last = before[-1].key if before else strips[-1].key
     with_what = "every clamp in hand" if make.press.kind == "clamps" else "the press"
-    glued = _glue_up(job, shop, bend, make, form)
+    own = glued_up(job, shop, bend, make, form)
+    glued = _glue_up(job, shop, own, make, form)
     cured = next(o.key for o in reversed(glued) if o.kind == "cure")  # what is left of the hours runs from there
-    setting = dry_run(shop, last, with_what=with_what, people=job.glue_up.hands)
+    people = people_needed(own.hands, lasts_s=own.race.lasts_s, may_last_s=own.race.press_by_s)
+    setting = dry_run(shop, last, with_what=with_what, people=people)
     return in_order(
         (
             *before,
@@ -64,7 +67,7 @@ def preparing(job: Job, shop: Shop, bend: Bend, make: LaidUp) -> tuple[Operation
     strips, every = lies.strips(sawn, pieces), lies.strips(len(make.laminae), pieces)
     longest = max(lamina.cut_length_mm for lamina in make.laminae)
     long, wide = (format_length(v, shop.rule) for v in (longest, lies.strip_wide_mm))
-    made = [look_over(job, shop, 1)]
+    made = [look_over(job, shop)]
     if strips:
         made += _sawing(shop, make, strips, longest, f"{wide} × {long}")
     if every > strips:
@@ -73,7 +76,7 @@ def preparing(job: Job, shop: Shop, bend: Bend, make: LaidUp) -> tuple[Operation
             Operation(
                 key="cut_sheets",
                 kind="cut_sheets",
-                name="Cut the layers out of sheets",
+                name="Cut the plies from sheets",
                 scope="job",
                 attended_s=Times(shop).of(cut_sheet=every - strips),
                 after=(After(made[-1].key),),
@@ -89,8 +92,8 @@ def preparing(job: Job, shop: Shop, bend: Bend, make: LaidUp) -> tuple[Operation
             attended_s=Times(shop).of(number_strip=every),
             after=(After(made[-1].key),),
             steps=(
-                "From the inside out, in the order they were sawn, so that the grain stays matched.",
-                "A V across their edges near the left end, as on the form: each goes on the same way round.",
+                "From the inside out, in the order they were sawn, so the grain matches.",
+                "Draw a V across their edges near the left end, as on the form, so each goes on the same way around.",
             ),
         )
     )
@@ -126,13 +129,13 @@ def _sawing(shop: Shop, make: LaidUp, strips: int, length_mm: float, size: str) 
     )
 
 
-def _glue_up(job: Job, shop: Shop, bend: Bend, make: LaidUp, form: FormSketch) -> tuple[Operation, ...]:
+def _glue_up(job: Job, shop: Shop, own: GluedUp, make: LaidUp, form: FormSketch) -> tuple[Operation, ...]:
     """Mix, spread, load, cure and release, piece by piece; from spreading to pressure nothing may wait.
 
     Glued up in several batches of strips, each is mixed, spread, pressed and cured before the next; in place every
     strip is glued and pinned before the next, and all cure together.
     """
-    lies, own = abreast(job, shop), glued_up(job, shop, bend, make, form)
+    lies = abreast(job, shop)
     if own.strip_by_strip:
         made = _in_place(job, shop, make, form, lies, own)
     else:
@@ -191,7 +194,7 @@ def _mix(job: Job, shop: Shop, make: LaidUp, lies: Abreast, share: float, *, key
         scope="piece",
         attended_s=Times(shop).of(mix=1),
         after=(After(after),),
-        steps=mixing(job, make, lies, share),
+        steps=mixing(job, shop, make, lies, share),
         lay_out=("scale, pot, roller or brush", "film or wax on every face that glue can reach"),
         record=("temperature", "time"),
         cautions=(f"{glue.name}: {glue.caution}.", "Gloves with glue; mask with dust."),
@@ -211,9 +214,13 @@ def _spread(
         hands=own.hands,
         after=(After(after, 0.0, 0.0),),
         steps=(
-            f"{lines} glue lines, {glue.spread_g_m2:.0f} g on a square meter.",
-            f"It may lie open {glue.open_min:.0f} min.",
-            *((f"Tape, and no glue, between layer {tape} and {tape + 1}: two pieces that mate.",) if tape else ()),
+            f"{lines} glue lines, {format_spread(glue.spread_g_m2, shop.units)}.",
+            f"Open time {glue.open_min:.0f} min.",
+            *(
+                (f"Tape and no glue between ply {tape} and {tape + 1}: two pieces that fit each other.",)
+                if tape
+                else ()
+            ),
         ),
         record=("time the first line was spread",),
         meanwhile="being spread and stacked",
@@ -240,12 +247,12 @@ def _in_place(job: Job, shop: Shop, make: LaidUp, form: FormSketch, lies: Abreas
         after=(After("mix", 0.0, 0.0),),
         steps=(
             "Strip by strip from the finished part outward: glue it, lay it on, fix it, then the next.",
-            f"Each strip is fixed with {fixes}, from the middle outward; the next goes on at once.",
-            f"{own.race.closed_s / 60:.0f} min from glue to fixing; about {own.race.lasts_s / 60:.0f} are planned.",
+            f"Fix each strip with {fixes}, from the middle outward. The next goes on at once.",
+            f"{own.race.closed_s / 60:.0f} min from glue to fixing; about {own.race.lasts_s / 60:.0f} planned.",
         ),
         record=("time the last strip was fixed",),
         meanwhile="going on strip by strip",
-        cautions=("Bent strips store force: keep clear of the ends while they are fixed.",),
+        cautions=("Bent strips store force: keep clear of the ends while you fix them.",),
     )
     cure, release = _under_pressure(shop, make, n=0, is_last=True)
     return [
@@ -256,15 +263,16 @@ def _in_place(job: Job, shop: Shop, make: LaidUp, form: FormSketch, lies: Abreas
     ]
 
 
-def mixing(job: Job, make: LaidUp, lies: Abreast, share: float) -> tuple[str, ...]:
+def mixing(job: Job, shop: Shop, make: LaidUp, lies: Abreast, share: float) -> tuple[str, ...]:
     """What is mixed for one batch of strips, part by part where the data sheet's ratio is known. share: of the lines of
     a stack that are in this batch, above 0, up to 1."""
     mass, choice = share * make.glue_g.value / lies.goes, job.glue_up
     go = "one piece" if lies.pieces == 1 else f"{lies.pieces} pieces at once"
-    says = [f"{mass:.0f} g of {make.glue.name.lower()} for {go}."]
+    says = [f"{format_glue(mass, shop.units)} of {make.glue.name.lower()} for {go}."]
     if make.glue.parts == 2 and choice.by_weight:
         resin, hardener = parts_of(mass, choice.by_weight)
-        says.append(f"{resin:.0f} g of resin and {hardener:.0f} g of hardener, weighed.")
+        both = format_glue(resin, shop.units), format_glue(hardener, shop.units)
+        says.append(f"{both[0]} of resin and {both[1]} of hardener, weighed.")
     return tuple(says)
 
 
@@ -280,9 +288,12 @@ def _sawn_apart(shop: Shop, lies: Abreast) -> Operation:
         frees=("saw",),
         after=(After("release"),),
         steps=(
-            f"One edge straight first, then {lies.pieces} pieces, one every {format_length(lies.pitch_mm, shop.rule)}.",
+            f"Joint one edge first, then rip {lies.pieces} pieces, one every "
+            f"{format_length(lies.pitch_mm, shop.rule)}.",
         ),
-        cautions=("Push block and splitter; a bent piece rolls: hold it hollow side down, and never by hand alone.",),
+        cautions=(
+            "Push block and splitter. A bent piece rolls: hold it hollow side down in a jig, never by hand alone.",
+        ),
     )
 
 
@@ -305,8 +316,8 @@ def _close(job: Job, shop: Shop, make: LaidUp, form: FormSketch, own: GluedUp, r
     """Into the form and under pressure, by the press that was chosen."""
     how = {
         "clamps": f"{form.clamps} clamps from the middle out, all snug before any is tight.",
-        "vacuum": "Bag it without folds, a breather to the port.",
-        "band": "Lay the band over all of it and tighten from the middle.",
+        "vacuum": "Bag it without folds, with breather up to the port.",
+        "band": "Put the band over all of it and tighten from the middle.",
     }[make.press.kind]
     if make.press.pressure_mpa:
         how += f" It presses with {format_pressure(make.press.pressure_mpa.value, shop.units)}."
@@ -324,7 +335,7 @@ def _close(job: Job, shop: Shop, make: LaidUp, form: FormSketch, own: GluedUp, r
         record=("time it was under pressure",),
         meanwhile="being closed in the form",
         cautions=("Bent strips store force: keep clear of the ends while clamping.",),
-        window=Window("the glue stands", _key("spread", n), race.press_by_s, "allowance"),
+        window=Window("closed time", _key("spread", n), race.press_by_s, "allowance"),
         moves=_closing(make, form, own),
     )
 
@@ -335,8 +346,8 @@ def _closing(make: LaidUp, form: FormSketch, own: GluedUp) -> tuple[Move, ...]:
     count = form.clamps if make.press.kind == "clamps" else 1
     key, says = {
         "clamps": ("clamp", f"Close the {count} clamps, from the middle out"),
-        "vacuum": ("bag", "Bag it, and draw the air"),
-        "band": ("band", "Lay the band on and tighten it"),
+        "vacuum": ("bag", "Bag it and pump down"),
+        "band": ("band", "Put the band on and tighten it"),
     }[make.press.kind]
     rows: list[Row] = [
         ("Set the stack in the form, middle to the mark", "all", plain.set_s, "times.set_stack", 1.0),
@@ -359,7 +370,7 @@ def _under_pressure(shop: Shop, make: LaidUp, *, n: int, is_last: bool) -> tuple
         steps=(
             (f"{make.warm_h:.1f} h in the tent until its middle is warm, then {make.press_h:.0f} h.",)
             if make.warm_h
-            else (f"{make.press_h:.0f} h at the shop's temperature or above.",)
+            else (f"{make.press_h:.0f} h at shop temperature or above.",)
         ),
         record=("lowest temperature",),
         meanwhile="under pressure",
@@ -373,7 +384,7 @@ def _under_pressure(shop: Shop, make: LaidUp, *, n: int, is_last: bool) -> tuple
             attended_s=Times(shop).of(release=1),
             frees=("clamps", "bag"),
             after=(After(cure.key),),
-            steps=("It stays on the form; scrape off what would keep the next strip away.",),
+            steps=("It stays on the form. Scrape off glue that would keep the next strip away.",),
         )
     return cure, Operation(
         key="release",
@@ -384,5 +395,5 @@ def _under_pressure(shop: Shop, make: LaidUp, *, n: int, is_last: bool) -> tuple
         frees=("form", "clamps", "bag"),
         after=(After(cure.key),),
         steps=("Loosen from the ends inward; look for open glue lines.",),
-        record=("hours under pressure", "how far it opened"),
+        record=("hours under pressure", "how much it sprang back"),
     )

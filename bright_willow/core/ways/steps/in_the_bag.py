@@ -14,7 +14,7 @@ from ...shop.times import Times
 from .common import MINUTE_S, exactly
 
 CLOSE_BAG_S = 120.0  # to slide the piece in and tie both ends. Grade: allowance.
-WATER = "Look at the water every {minutes:.0f} min and top it up before it is half gone."
+WATER = "Check the water every {minutes:.0f} min and top it up before it is half gone."
 
 
 def pulls_of(bag: BagBend) -> tuple[Move, ...]:
@@ -35,8 +35,9 @@ def set_in_bag(shop: Shop, after: str) -> Operation:
         after=(After(after),),
         steps=(
             "Fix the form down with a bracket at its middle; line and ratchet at hand.",
-            "A drain hole at the lowest place of the bag, a vent at the far end from the hose; both stay open.",
-            "The bag hangs loose all round, so that it bends with the piece.",
+            "Make a drain hole at the lowest place of the bag and a vent at the end away from the hose. Both stay "
+            "open.",
+            "The bag is loose all around, so it bends with the piece.",
         ),
         lay_out=("form, brackets, line or ratchet strap", "bag, hose, cord to tie its ends", "thermometer"),
         cautions=caution.STRAP,
@@ -55,7 +56,7 @@ def heated_in_bag(heat: SteamHeat, bag: BagBend, after: str) -> tuple[Operation,
             attended_s=exactly(CLOSE_BAG_S),
             takes=(Taken("chamber"), Taken("form")),
             after=(After(after),),
-            steps=("Middle against its bracket; tie both ends round the piece; drain and vent open.",),
+            steps=("Middle against its bracket. Tie both ends around the piece; leave drain and vent open.",),
             record=("time the steam came",),
             cautions=caution.STEAM[:2],
         ),
@@ -68,7 +69,7 @@ def heated_in_bag(heat: SteamHeat, bag: BagBend, after: str) -> tuple[Operation,
             unattended_s=exactly(time.planned_min * MINUTE_S),
             after=(After("load", 0.0, 0.0),),
             steps=(
-                f"Hot through after {time.earliest_min:.0f} min; start to pull after {time.planned_min:.0f}.",
+                f"Heated through after {time.earliest_min:.0f} min; start pulling after {time.planned_min:.0f}.",
                 WATER.format(minutes=bag.water_every_min),
             ),
             record=("temperature in the bag",),
@@ -83,12 +84,12 @@ def heated_in_bag(heat: SteamHeat, bag: BagBend, after: str) -> tuple[Operation,
 def pulled_in_bag(job: Job, shop: Shop, make: HotBlank, heat: SteamHeat, bag: BagBend) -> tuple[Operation, ...]:
     """Pulled a little at a time with the steam on, then steamed on at full bend."""
     steps = [
-        f"{bag.pulls} pulls, about {bag.each_min:.0f} min apart: each until the line resists, then wait.",
+        f"{bag.pulls} pulls, about {bag.each_min:.0f} min apart. Pull until the line resists, then wait.",
         "After each pull check the curve against the form; the middle stays against its bracket.",
         WATER.format(minutes=bag.water_every_min),
     ]
     if heat.strap:
-        steps.insert(0, "The strap lies on the outside of the bend, stops tight.")
+        steps.insert(0, "The strap is on the outside of the bend, stops tight.")
     steps.append(f"The line pulls with up to {format_force(make.forces.lever_pull_n.value, shop.units)}.")
     if make.bow:
         steps.append(f"Until its ends are {format_length(make.bow.chord_mm, shop.rule)} apart.")
@@ -96,7 +97,7 @@ def pulled_in_bag(job: Job, shop: Shop, make: HotBlank, heat: SteamHeat, bag: Ba
         Operation(
             key="bend",
             kind="bend",
-            name="Pull it round little by little, steam on",
+            name="Pull it around little by little, steam on",
             scope="batch",
             attended_s=exactly(bag.pull_min * MINUTE_S),
             hands=1,
@@ -105,13 +106,13 @@ def pulled_in_bag(job: Job, shop: Shop, make: HotBlank, heat: SteamHeat, bag: Ba
             steps=tuple(steps),
             record=("the curve after each pull", "cracks"),
             cautions=(*caution.STEAM[:2], *caution.STRAP, caution.BENT),
-            meanwhile="being pulled round in the bag",
+            meanwhile="being pulled around in the bag",
             moves=pulls_of(bag),
         ),
         Operation(
             key="hold",
             kind="hold",
-            name="Steam it at full bend",
+            name="Hold it at full bend with steam on",
             scope="batch",
             attended_s=exactly(0.0),
             unattended_s=exactly(bag.hold_min * MINUTE_S),

@@ -33,8 +33,8 @@ def steamed_then_glued(
         scope="job",
         attended_s=Times(shop).of(set_up=1),
         after=(After(strips[-1].key),),
-        steps=("Laminae of a piece go on together, in their order, with a waste strip outside.",),
-        lay_out=("form, clamps", "a sacrificial outer lamina"),
+        steps=("The strips of a piece go on together, in order, with a waste strip outside.",),
+        lay_out=("form, clamps", "a waste strip for the outside"),
     )
     before = (
         *strips,
@@ -56,7 +56,7 @@ def _dried_in_shape(shop: Shop, first: HotBlank) -> tuple[Operation, ...]:
         Operation(
             key="dry",
             kind="dry",
-            name="Let the laminae dry in shape",
+            name="Let the strips dry on the form",
             scope="batch",
             attended_s=exactly(0.0),
             unattended_s=exactly(lasts),
@@ -69,7 +69,7 @@ def _dried_in_shape(shop: Shop, first: HotBlank) -> tuple[Operation, ...]:
         Operation(
             key="laminae_off",
             kind="laminae_off",
-            name="Take the laminae off, in their order",
+            name="Take the strips off, in order",
             scope="batch",
             attended_s=Times(shop).of(release=1),
             frees=("form",),

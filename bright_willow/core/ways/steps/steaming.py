@@ -10,7 +10,7 @@ from ...heat.steaming import SteamHeat, soak_days
 from ...job.job import Job
 from ...shop.shop import Shop
 from ...shop.times import Times
-from .common import DAY_S, HOUR_S, KEPT_HOT_S, MINUTE_S, exactly, look_over
+from .common import DAY_S, HOUR_S, KEPT_HOT_S, MINUTE_S, exactly, look_over, people_needed
 
 SOAK_OVERNIGHT_H = 12.0
 FILL_S = 300.0  # to fill, light and look after the boiler
@@ -23,17 +23,17 @@ def blanks(job: Job, shop: Shop, bend: Bend, *, thickness_mm: float, blanks: int
         format_length(v, shop.rule) for v in (thickness_mm, job.part.width_mm + shop.clean_up_mm, bend.blank.length_mm)
     )
     made = [
-        look_over(job, shop, 1),
+        look_over(job, shop),
         Operation(
             key="dimension",
             kind="dimension",
-            name="Dimension the blanks and ease their edges",
+            name="Mill the blanks and round their edges",
             scope="job",
             attended_s=times.of(ease_edges=pieces),
             takes=(Taken("saw"),),
             frees=("saw",),
             after=(After("look_over"),),
-            steps=(f"{pieces} blanks, {size}.", "Mark centre and bend starts from the story stick."),
+            steps=(f"{pieces} blanks, {size}.", "Mark center and bend starts from the story stick."),
             cautions=("Push block and splitter at the saw.",),
         ),
         Operation(
@@ -43,7 +43,7 @@ def blanks(job: Job, shop: Shop, bend: Bend, *, thickness_mm: float, blanks: int
             scope="job",
             attended_s=times.of(seal_end=2 * pieces),
             after=(After("dimension"),),
-            steps=("Wax or paint on the end grain, so that it does not check.",),
+            steps=("Wax or paint on the end grain, so it does not check.",),
         ),
     ]
     if job.heat.soaked != "none":
@@ -53,13 +53,13 @@ def blanks(job: Job, shop: Shop, bend: Bend, *, thickness_mm: float, blanks: int
             Operation(
                 key="soak",
                 kind="soak",
-                name="Soak in plain water",
+                name="Pre-soak in plain water",
                 scope="job",
                 attended_s=exactly(MINUTE_S * 5),
                 unattended_s=exactly(lasts),
                 may_run_alone=True,
                 after=(After("seal_ends"),),
-                steps=(f"{days} days, weighted under." if job.heat.soaked == "days" else "Overnight, weighted under.",),
+                steps=(f"{days} days, weighted down." if job.heat.soaked == "days" else "Overnight, weighted down.",),
                 record=("moisture when it comes out",),
                 meanwhile="soaking",
             )
@@ -75,7 +75,7 @@ def warm_up(shop: Shop, heat: SteamHeat, after: str) -> Operation:
     return Operation(
         key="warm_up",
         kind="warm_up",
-        name="Warm the chamber up",
+        name="Heat up the steam box",
         scope="batch",
         attended_s=exactly(FILL_S),
         unattended_s=exactly(minutes * MINUTE_S),
@@ -83,15 +83,15 @@ def warm_up(shop: Shop, heat: SteamHeat, after: str) -> Operation:
         frees=("chamber",),
         after=(After(after),),
         steps=(
-            f"About {minutes:.0f} min, until it holds {format_temperature(round(heat.steam.chamber_c), unit)} "
-            "where the stock lies.",
-            f"{water.format(box.water_l, unit)} {water.shown[unit]} of water for one load.",
+            f"About {minutes:.0f} min, until it reads {format_temperature(round(heat.steam.chamber_c), unit)} where "
+            "the wood is.",
+            f"{water.format(box.water_l, unit)} {water.shown[unit]} of water for one batch.",
         ),
-        lay_out=("gloves, long sleeves", "thermometer where the stock lies", "water to top up"),
-        record=("chamber temperature",),
+        lay_out=("gloves, long sleeves", "thermometer where the wood is", "water to top up"),
+        record=("box temperature",),
         cautions=caution.STEAM,
         keeps_s=KEPT_HOT_S,
-        meanwhile="the chamber warms up",
+        meanwhile="the steam box heats up",
     )
 
 
@@ -103,12 +103,12 @@ def steamed(shop: Shop, heat: SteamHeat, after: str) -> tuple[Operation, ...]:
         Operation(
             key="load",
             kind="load",
-            name="Put it in the chamber",
+            name="Put it in the steam box",
             scope="batch",
             attended_s=Times(shop).of(door=1),
             takes=(Taken("chamber"),),
             after=(After(after, 0.0, 0.0),),
-            steps=("Quickly, and stand aside from the door.",),
+            steps=("Work fast, and stand to the side of the door.",),
             record=("time it went in",),
             cautions=caution.STEAM[:1],
         ),
@@ -120,8 +120,10 @@ def steamed(shop: Shop, heat: SteamHeat, after: str) -> tuple[Operation, ...]:
             attended_s=exactly(0.0),
             unattended_s=exactly(time.planned_min * MINUTE_S),
             after=(After("load", 0.0, 0.0),),
-            steps=(f"Hot through after {time.earliest_min:.0f} min; out after {time.planned_min:.0f}{latest}.",),
-            record=("chamber temperature",),
+            steps=(
+                f"Heated through after {time.earliest_min:.0f} min; take it out after {time.planned_min:.0f}{latest}.",
+            ),
+            record=("box temperature",),
             cautions=caution.STEAM[3:],
             earliest_s=time.earliest_min * MINUTE_S,
             latest_s=time.latest_min * MINUTE_S if time.latest_min is not None else None,
@@ -131,6 +133,11 @@ def steamed(shop: Shop, heat: SteamHeat, after: str) -> tuple[Operation, ...]:
     )
 
 
+def people_for(job: Job, heat: SteamHeat) -> int:
+    """People that bending a hot piece takes."""
+    return people_needed(job.heat.hands, lasts_s=heat.steam.handling_s, may_last_s=heat.steam.window_s)
+
+
 def cooling_window(heat: SteamHeat) -> Window:
-    """How long it bends well once the door is open."""
-    return Window("it bends well", "bend", heat.steam.window_s, "physics")
+    """How long working time once the door is open."""
+    return Window("working time", "bend", heat.steam.window_s, "physics")

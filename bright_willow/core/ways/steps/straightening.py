@@ -13,7 +13,7 @@ from ...job.job import Job
 from ...shop.shop import Shop
 from ...shop.times import Times
 from .common import HOUR_S, cooling, dry_run, exactly, finish
-from .steaming import cooling_window, steamed, warm_up
+from .steaming import cooling_window, people_for, steamed, warm_up
 
 
 def over_the_block(job: Job, shop: Shop, bend: Bend, make: Straightened) -> tuple[Operation, ...]:
@@ -21,7 +21,7 @@ def over_the_block(job: Job, shop: Shop, bend: Bend, make: Straightened) -> tupl
     return in_order(
         (
             *_measuring(shop, make),
-            dry_run(shop, "set_up", with_what="the cold piece", people=job.heat.hands),
+            dry_run(shop, "set_up", with_what="the cold piece", people=people_for(job, make.heat)),
             warm_up(shop, make.heat, "dry_run"),
             *_only_the_bow(shop, job, steamed(shop, make.heat, "warm_up")),
             *_bent_back(job, shop, make),
@@ -33,7 +33,7 @@ def over_the_block(job: Job, shop: Shop, bend: Bend, make: Straightened) -> tupl
 def _only_the_bow(shop: Shop, job: Job, operations: tuple[Operation, ...]) -> tuple[Operation, ...]:
     """Only the part that is bent back goes into the steam."""
     span = format_length(job.heat.span_mm, shop.rule)
-    says = f"Only the {span} that are bent back need the steam; rags round the piece where it comes out of the box."
+    says = f"Only the {span} that you bend back needs steam. Put rags around the piece where it comes out of the box."
     first, *rest = operations
     return (replace(first, steps=(*first.steps, says)), *rest)
 
@@ -70,7 +70,7 @@ def _bent_back(job: Job, shop: Shop, make: Straightened) -> tuple[Operation, ...
     """Over the block, cooled there, and left in the clamps for some hours."""
     block, after = make.block, make.drying
     stays = max(0.0, after.on_form_h - after.cool_h)
-    twice = ("If it is still out, once more with a lower block.",) if block.passes > 1 else ()
+    twice = ("If it is still bowed, repeat with a lower block.",) if block.passes > 1 else ()
     return (
         Operation(
             key="bend",
@@ -105,7 +105,7 @@ def _bent_back(job: Job, shop: Shop, make: Straightened) -> tuple[Operation, ...
         Operation(
             key="out",
             kind="release",
-            name="Take it out and look along it",
+            name="Take it out and sight along it",
             scope="batch",
             attended_s=Times(shop).of(release=1),
             frees=("clamps",),

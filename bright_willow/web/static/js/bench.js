@@ -97,7 +97,7 @@ function say(state) {
   if (box_.textContent !== says) box_.textContent = says;
   box_.classList.toggle("is-lost", state !== "live");
   const lost = root.querySelector("[data-lost]");
-  const text = `The program is not reached. Go on: taps are kept here${waiting ? ` (${waiting})` : ""} and sent when it is back.`;
+  const text = `The program cannot be reached. Carry on: taps are saved here${waiting ? ` (${waiting})` : ""} and sent when it is back.`;
   lost.hidden = state === "live";
   if (state !== "live" && lost.textContent !== text) lost.textContent = text;
 }
@@ -125,7 +125,9 @@ function draw() {
     bar.value = share;
     bar.classList.toggle("is-late", share >= 1);
   }
-  write(root.querySelector("[data-clock]"), new Date(at * 1000).toLocaleTimeString([], { hour: "2-digit", minute: "2-digit", second: "2-digit", hour12: false }));
+  const clock = root.querySelector("[data-clock]");
+  const hour12 = clock?.dataset.clock === "12";
+  write(clock, new Date(at * 1000).toLocaleTimeString(hour12 ? "en-US" : "en-GB", { hour: hour12 ? "numeric" : "2-digit", minute: "2-digit", second: "2-digit", hour12 }));
   ring(at);
 }
 
@@ -259,7 +261,7 @@ async function picture(form) {
   const data = new FormData(form);
   const answer = await ask(`${form.action}?piece=${piece}&client=${crypto.randomUUID?.() ?? Date.now().toString(36)}`, data);
   button.disabled = false;
-  const says = answer === null ? "The program is not reached: keep the picture on the tablet and choose it again." : answer.status === 422 ? (await answer.json()).faults[0].says : answer.ok ? "" : "It was not kept: at most 20 MB, please.";
+  const says = answer === null ? "The program cannot be reached: keep the picture on the tablet and choose it again." : answer.status === 422 ? (await answer.json()).faults[0].says : answer.ok ? "" : "It was not saved: at most 20 MB, please.";
   fault.textContent = says;
   fault.hidden = !says;
   if (!says) { form.reset(); form.closest("details").removeAttribute("open"); }

@@ -97,7 +97,7 @@ export function restore() {
     const says = document.createElement("p");
     says.className = "typed-before";
     says.setAttribute("role", "status");
-    says.textContent = "This was typed before and is not kept yet.";
+    says.textContent = "You typed this before and it is not saved yet.";
     form.prepend(says);
   }
 }

@@ -21,7 +21,7 @@ async function sendPage(form, submitter) {
     const answer = await post(url, body, { headers: { accept: "text/html" } });
     if (!answer) return 0;
     if (answer.status === 503 && typed && tries < 60) {
-      trouble(`Not kept: ${await sentence(answer)}`);
+      trouble(`Not saved: ${await sentence(answer)}`);
       await new Promise((done) => setTimeout(done, 2000));
       continue;
     }

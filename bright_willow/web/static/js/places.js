@@ -104,8 +104,8 @@ function restore(held) {
   }
 }
 
-export const WHOLE = ["stem", "bar", "board", "hand", "sill"];
-export const ANSWERS = ["board", "notes", "sill"];
+export const WHOLE = ["stem", "bar", "answer", "board", "hand", "sill"];
+export const ANSWERS = ["answer", "board", "notes", "sill"];
 
 export function trouble(says) {
   const box = document.getElementById("trouble");
@@ -138,7 +138,7 @@ export async function post(url, body, options = {}) {
     if (answer.status !== 503) trouble("");
     return answer;
   } catch {
-    trouble("The program does not answer. What you typed stays here, and is kept when it runs again.");
+    trouble("The program does not answer. What you typed stays here and is saved when it runs again.");
     return null;
   } finally {
     setTimeout(() => { if ((busy -= 1)) document.body.dataset.busy = String(busy); else delete document.body.dataset.busy; }, 30);
