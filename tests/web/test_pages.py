@@ -9,6 +9,7 @@ import pytest
 
 from bright_willow.core.ground.errors import OutOfRange
 from bright_willow.core.ground.stages import stages_of
+from bright_willow.core.plan.plan import plan
 from bright_willow.core.plan.read import read_job
 from bright_willow.core.shape.kinds.ring import Ring
 from bright_willow.core.shape.registry import KINDS
@@ -161,6 +162,15 @@ def test_stating_the_same_arc_the_other_way(client, store, job_id):
     client.post(f"/jobs/{job_id}/shape/keep", data={**SHAPE, "shape.kind": "arc_by_radius"}, headers=PARTS)
     shape = job_of(store, job_id).shape
     assert shape.kind == "arc_by_radius" and shape.radius_mm == pytest.approx(1060)
+
+
+def test_spares_are_proposed_with_the_count(client, store, job_id):
+    with store.connected():
+        job = store.job(job_id).job
+        store.save_job(job_id, job.model_copy(update={"part": job.part.model_copy(update={"count": 40})}), "more")
+        more = store.job(job_id).job
+    advised = plan(more).quantities.spares_advised
+    assert advised > 0 and f"{advised} proposed, in case pieces fail" in client.get(f"/jobs/{job_id}/shape").text
 
 
 def test_trying_keeps_nothing(client, store, job_id):
@@ -367,6 +377,17 @@ def test_the_shop_is_kept_or_told(client, store):
     client.post("/shop", data={**fields, "clamps.1.count": "0"})
     with store.connected():
         assert [c.kind for c in store.shop().clamps] == ["f_clamp"]  # none of them: the row goes
+    client.post("/shop", data={**fields, "times.rip_metre": "20", "times.mix": "100"})
+    client.post("/units?to=in")
+    page = client.get("/shop").text
+    assert "Rip, per foot of strip, s" in page and "per meter" not in page and "per square meter" not in page
+    assert 'name="times.rip_metre" value="6.096"' in page or re.search(r'value="6\.1"[^>]*name="times.rip_metre"', page)
+    for typed, seconds in (({}, 20.0), ({"times.rip_metre": "6"}, 6 / 0.3048)):
+        client.post("/shop", data=typed)
+        with store.connected():
+            kept = {t.key: t.seconds for t in store.shop().times}
+        assert kept == {"rip_metre": pytest.approx(seconds), "mix": 100}
+    client.post("/units?to=mm")
     for sentence in ("At least 0 mm", "“lots” is not a number", "Give it a name"):
         assert sentence in answer.text
 

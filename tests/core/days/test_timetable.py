@@ -5,12 +5,14 @@ from __future__ import annotations
 import itertools
 import random
 from dataclasses import replace
+from types import SimpleNamespace
 
 import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from bright_willow.core.days.elapsed import Batches
+from bright_willow.core.days.placing import Placed
 from bright_willow.core.days.timetable import timetable
 from bright_willow.core.days.work import Done, Floor, Pin, Work
 from bright_willow.core.ground.operation import Taken
@@ -322,3 +324,12 @@ def test_due_jobs_come_first_when_all_cannot():
         due = [replace(w, due_s=5 * DAY) if n == first else w for n, w in enumerate(works)]
         made = timetable(due, floor)
         assert made.done_of[first + 1] < made.done_of[2 - first] and made.late_s == 0
+
+
+def test_heat_is_kept_only_where_somebody_is_there():
+    """Within the hour a box is kept hot, but not over the closing of the shop at five."""
+    placed = Placed.__new__(Placed)
+    placed.runs, placed.hot = SimpleNamespace(keeps_s=HOUR, floor=SimpleNamespace(hours=week())), {}
+    for begins, ends in ((9.0, 10.0), (10.5, 11.0), (16.5, 16.8), (17.3, 17.4)):
+        placed._mark_hot("chamber", begins * HOUR, ends * HOUR)
+    assert [(a / HOUR, b / HOUR) for a, b in placed.hot["chamber"]] == [(9, 11), (16.5, 16.8), (17.3, 17.4)]
