@@ -19,6 +19,7 @@ from .flowing import MARGIN_MM, MM, flow, words
 from .steps import lasting
 
 TEXT, HEAD, TITLE = 10.5, 13.0, 20.0
+TIME_MM = {"mm": 13.0, "in": 19.0}  # across a column of times: 14:30, or 10:30 AM
 
 
 class ListedLine(Protocol):
@@ -54,7 +55,7 @@ class ListedDay(Protocol):
 def week_pdf(shop: str, lists: Sequence[ListedDay], first: dt.date, last: dt.date, *, paper: str, unit: Unit) -> bytes:
     """A week, black on white: each day what begins, for which job and piece, until when."""
     width = paper_mm(paper)[0] - 2 * MARGIN_MM
-    said = partial(format_day, unit=unit, weekday="%A", month="%B")
+    said, time = partial(format_day, unit=unit, weekday="%A", month="%B"), TIME_MM[unit]
     title = f"{shop}: {said(first)} to {said(last, year=True)}"
     story = [words(title, size=TITLE - 3, bold=True, after_mm=3)]
     for each in lists:
@@ -63,11 +64,11 @@ def week_pdf(shop: str, lists: Sequence[ListedDay], first: dt.date, last: dt.dat
         for x in (x for x in each.lines if x.is_work):
             what = f"{x.name} ({x.hands})" if x.hands else x.name
             rows.append(("done" if x.state == "done" else "[   ]", x.time, what, x.job, x.whom, x.until))
-        story.append(_lines(rows, (12, 13, width - 12 - 13 - 52 - 34 - 20, 52, 34, 20)))
+        story.append(_lines(rows, (12, time, width - 12 - time - 52 - 34 - time - 7, 52, 34, time + 7)))
         story.append(words("", after_mm=2))
     if not lists:
         story.append(words("Nothing is scheduled this week.", size=HEAD))
-    return _made(story, paper, f"{shop}: the week of {first}")
+    return _made(story, paper, f"{shop}: the week of {format_day(first, unit, year=True)}")
 
 
 def day_pdf(
@@ -82,9 +83,10 @@ def day_pdf(
 ) -> bytes:
     """One day, minute by minute: what begins and what ends, for which piece, who is free for it; a blank for the time
     it really was."""
-    width = paper_mm(paper)[0] - 2 * MARGIN_MM
+    width, time = paper_mm(paper)[0] - 2 * MARGIN_MM, TIME_MM[wall.unit]
+    said = format_day(day, wall.unit, weekday="%A", month="%B", year=True)
     today = [d for d in timetable.doings if wall.at(d.from_s).date() == day]
-    story = [words(f"{shop}: {day:%A} {day.day} {day:%B} {day.year}", size=TITLE, bold=True, after_mm=2)]
+    story = [words(f"{shop}: {said}", size=TITLE, bold=True, after_mm=2)]
     lay_out = dict.fromkeys(x for d in today for x in d.operation.lay_out)
     if lay_out:
         story.append(words(f"Lay out first: {'; '.join(lay_out)}.", size=TEXT + 1, after_mm=2))
@@ -96,13 +98,13 @@ def day_pdf(
         whom = f"{works[d.job].name}: {of_whom(d, works[d.job])}"
         rows.append((*span, d.operation.name + alone, whom, hands, "____"))
     if today:
-        story.append(_lines(rows, (12, 21, width - 12 - 21 - 60 - 24 - 13, 60, 24, 13)))
+        story.append(_lines(rows, (time - 1, time + 8, width - 2 * time - 7 - 60 - 24 - 13, 60, 24, 13)))
     else:
         story.append(words("Nothing is scheduled this day.", size=HEAD))
     story.append(words("", after_mm=2))
     cautions = tuple(dict.fromkeys(c for d in today for c in d.operation.cautions))
     story += [words(c, size=TEXT, bold=True, after_mm=0.8) for c in cautions]
-    return _made(story, paper, f"{shop}: {day}")
+    return _made(story, paper, f"{shop}: {said}")
 
 
 def until(d: Doing, wall: Wall, day: dt.date) -> str:

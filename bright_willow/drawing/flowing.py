@@ -31,9 +31,21 @@ def flow(canvas: Any, story: Iterable[Any], page_mm: tuple[float, float], *, foo
     return pages
 
 
+def _would_stand_alone(frame: Any, left: list[Any]) -> bool:
+    """Whether a heading fits the sheet, and nothing of what it heads does."""
+    one = left[0]
+    if len(left) < 2 or not getattr(getattr(one, "style", None), "keepWithNext", False):
+        return False
+    wide, room = frame._width, frame._y - frame._y1p
+    needs = one.wrap(wide, room)[1] + min(left[1].wrap(wide, room)[1], FOLLOWS_MM * MM)
+    return bool(needs > room)
+
+
 def _fill(frame: Any, left: list[Any], canvas: Any) -> int:
     placed = 0
     while left:
+        if placed and _would_stand_alone(frame, left):
+            break
         if frame.add(left[0], canvas):
             left.pop(0)
             placed += 1
@@ -46,8 +58,12 @@ def _fill(frame: Any, left: list[Any], canvas: Any) -> int:
     return placed
 
 
+FOLLOWS_MM = 20.0  # of what a heading heads, that stand on its sheet
+HEADING = 13.0  # points from which bold text is a heading
+
+
 def words(text: str, *, size: float = 10.0, bold: bool = False, grey: float = 0.0, after_mm: float = 1.2) -> Any:
-    """A paragraph."""
+    """A paragraph; a heading, larger than the text around it, is never left alone at the foot of a sheet."""
     from reportlab.lib.colors import Color
     from reportlab.lib.styles import ParagraphStyle
     from reportlab.platypus import Paragraph
@@ -59,6 +75,7 @@ def words(text: str, *, size: float = 10.0, bold: bool = False, grey: float = 0.
         leading=size * 1.25,
         spaceAfter=after_mm * MM,
         textColor=Color(grey, grey, grey),
+        keepWithNext=bold and size >= HEADING,
     )
     return Paragraph(escape(text), style)
 

@@ -139,7 +139,7 @@ def made_of(job: Job, plan: Plan, unit: Unit) -> str:
     """The lay-up, or the solid blank, in a line."""
     wood, laid_up = plan.way.wood.name, plan.laid_up
     if laid_up is None:
-        return f"Solid {wood}, {format_length(job.part.thickness_mm, unit)} thick, bent hot"
+        return f"Solid {plan.way.wood.said}, {format_length(job.part.thickness_mm, unit)} thick, bent hot"
     laminae = laid_up.laminae
     first = laminae[0].thickness_mm
     if all(abs(layer.thickness_mm - first) < 1e-6 for layer in laminae):

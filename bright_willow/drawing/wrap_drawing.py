@@ -76,7 +76,7 @@ def _step(canvas: Canvas, step: Wrapped, thickness_mm: float, strap: Strap | Non
             canvas.parts.append(canvas.arrows(*tail, *(points[end] + along * STOP_MM), both=False, class_="thrust"))
             says = f"end pressure {format_force(strap.thrust_n, unit)}"
             canvas.parts.append(canvas.label(canvas.around(*tail), says, "note of-thrust"))
-    far = {0.0: "straight", 1.0: "closed"}.get(step.share, f"{step.share:.0%} round")
+    far = {0.0: "straight", 1.0: "closed"}.get(step.share, f"{step.share:.0%} around")
     strain = f"inside compressed {-step.inner:.1%}, outside stretched {step.outer:.1%}"
     x, y = canvas.place(16, 24)
     canvas.parts.append(canvas.text(x, y, f"{far}, {step.turned_deg:.0f}°: {strain}", "figure", "start", 14))

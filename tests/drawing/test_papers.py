@@ -8,6 +8,7 @@ import ezdxf
 import pdfplumber
 import pypdfium2
 import pytest
+from reportlab.pdfgen.canvas import Canvas
 
 from bright_willow.core.ground.errors import OutOfRange
 from bright_willow.core.heat.held import held
@@ -18,6 +19,7 @@ from bright_willow.core.shop.labels import label_places
 from bright_willow.core.shop.shop import Shop
 from bright_willow.core.ways.registry import WAYS
 from bright_willow.drawing.cut_list import cut_list_pdf, labels_pdf
+from bright_willow.drawing.flowing import MM, flow, words
 from bright_willow.drawing.frame_drawing import frame_svg
 from bright_willow.drawing.layout_template import layout_template
 from bright_willow.drawing.moves_drawing import moves_svg
@@ -220,3 +222,16 @@ def test_what_holds_it_while_it_dries():
         gap = ((mid.cut_finer(400).points_mm - (x, y)) ** 2).sum(axis=1) ** 0.5
         assert gap.min() == pytest.approx(r + job.part.thickness_mm / 2, abs=0.5)
         assert (gap < gap.min() + 0.5).mean() > 0.2  # all of the bend lies round it, not one place
+
+
+@pytest.mark.parametrize("lines", range(42, 50))
+def test_a_heading_never_stands_alone_at_the_foot_of_a_sheet(lines):
+    out = io.BytesIO()
+    canvas = Canvas(out, pagesize=(210 * MM, 297 * MM))
+    story = [words(f"line {n}") for n in range(lines)] + [words("Lay out", size=14.5, bold=True), words("clamps")]
+    sheets = flow(canvas, story, (210.0, 297.0), foot=lambda c: None)
+    canvas.save()
+    with pdfplumber.open(io.BytesIO(out.getvalue())) as made:
+        texts = [p.extract_text() for p in made.pages]
+    assert sheets == len(texts) and not any(t.rstrip().endswith("Lay out") for t in texts)
+    assert "Lay out\nclamps" in texts[-1]

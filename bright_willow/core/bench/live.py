@@ -317,7 +317,7 @@ def _piece(brief: Brief, state: State, number: int, cores: Mapping[int, Core]) -
     if marks and all(state.is_done(n) for n in names):
         return replace(plain, says="done", phase="done")
     last = marks[-1][0] if marks else None
-    return replace(plain, says=f"after: {_in_words(last)}" if last else "not begun")
+    return replace(plain, says=f"after: {_in_words(last)}" if last else "not started")
 
 
 def _on_form(marks: Sequence[tuple[Operation, Mark]]) -> float | None:

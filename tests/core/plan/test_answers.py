@@ -2,6 +2,7 @@
 
 import doctest
 import math
+from dataclasses import replace
 
 import pytest
 
@@ -55,6 +56,8 @@ def test_strip_options_are_a_dozen_that_read_differently_with_the_fewest_good_st
     best = options.recommended
     assert best in options.rows and best.good and options.reason
     assert best.laminae == min(r.laminae for r in every if r.good)
+    alike = [replace(r, lamina_mm=r.thickness_mm + 0.02, chosen=False) for r in every]
+    assert strip_options((*every, *alike)).rows == options.rows  # two that read alike are one
     assert strip_options(()).recommended is None and "another method" in strip_options(()).reason
 
 
