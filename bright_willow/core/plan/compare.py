@@ -85,7 +85,8 @@ def suited(rows: tuple[WayRow, ...]) -> tuple[tuple[Suited, ...], tuple[WayRow, 
     able = [r for r in rows if r.made and r.level != "stop"]
     able.sort(key=lambda r: (LEVELS.index(r.level), r.made.days if r.made else 0.0))
     first = able[:SHOWN_FIRST]
-    first += [r for r in rows if r.chosen and r not in first]
+    if chosen := [r for r in rows if r.chosen and r not in first]:
+        first = first[: SHOWN_FIRST - 1] + chosen
     return tuple(_suits(r, first, rows) for r in first), tuple(r for r in rows if r not in first)
 
 
@@ -99,7 +100,7 @@ def _suits(row: WayRow, first: list[WayRow], rows: tuple[WayRow, ...]) -> Suited
             why.append("done soonest")
         if made.wood_m3 and made.wood_m3 <= min((m.wood_m3 for m in others if m.wood_m3), default=0.0):
             why.append("least wood")
-        if len(made.needs) <= min(len(m.needs) for m in others):
+        if all(len(made.needs) < len(m.needs) for m in others if m is not made):
             why.append("least equipment")
     return Suited(row, tuple(why), _glued_dry(row, rows))
 

@@ -35,7 +35,12 @@ def _items(look: Look) -> list[Item]:
 def _line(row: WayRow, look: Look, suits: Suited | None = None) -> dict[str, Any]:
     """A row of the table, in words."""
     w, made = look.words, row.made
-    line: dict[str, Any] = {"row": row, "made": made, "why": ", ".join(suits.why) if suits else "", "dry": ""}
+    line: dict[str, Any] = {
+        "row": row,
+        "made": made,
+        "why": ", ".join(suits.why).capitalize() if suits else "",
+        "dry": "",
+    }
     if suits and suits.dry_tip_mm:
         line["dry"] = f"glued dry: {w.estimate(suits.dry_tip_mm)}"
     if made:
