@@ -21,7 +21,7 @@ from ...core.plan.pays import Choice, is_much, what_pays
 from ...core.shop.shop import Shop
 from ...core.ways.registry import WAYS
 from ...drawing.days_drawing import Lanes, bar_name, days_svg, things_svg
-from ...drawing.steps import lasting
+from ...drawing.steps import lasting, roughly
 from ..days import ShopDays
 from ..figures import FigureRow, Figures, Include, Item, Note
 from ..forms.fields import Field, of_job
@@ -146,7 +146,7 @@ def bar_of(days: ShopDays, doing: Doing, *, is_next: bool = False) -> Bar:
     work, wall = days.works[doing.job], days.wall
     near = wall.at(doing.from_s).date()
     o = doing.operation
-    lasts = [f"{lasting(doing.hands_to_s - doing.from_s)} hands-on"] if o.attended_s.likely else []
+    lasts = [f"about {roughly(doing.hands_to_s - doing.from_s)} hands-on"] if o.attended_s.likely else []
     if doing.to_s > doing.hands_to_s:
         lasts.append(
             f"{lasting(doing.to_s - doing.hands_to_s)} unattended" + ("" if o.may_run_alone else ", someone nearby")
