@@ -85,7 +85,7 @@ def test_what_goes_with_lan_is_said(tmp_path):
     shop, phrase = ("--data", str(tmp_path / "shop"), "--port", "0"), tmp_path / "phrase"
     phrase.write_text("short")
     for words, says in (
-        (("--address", "127.0.0.1"), "go with --lan"),
+        (("--address", "127.0.0.1"), "need --lan"),
         (("--lan", "--passphrase-file", str(phrase)), "At least 8 letters"),
         (("--lan", "--passphrase-file", str(tmp_path / "none")), "cannot be read"),
     ):
@@ -93,7 +93,7 @@ def test_what_goes_with_lan_is_said(tmp_path):
         assert out.returncode == 2 and says in out.stderr and "Traceback" not in out.stderr
     phrase.write_text("long enough words")
     out = cli("serve", *shop, "--lan", "--passphrase-file", str(phrase), "--address", "203.0.113.9")
-    assert out.returncode == 2 and "no address of this machine" in out.stderr
+    assert out.returncode == 2 and "not an address of this machine" in out.stderr
     assert cli("passphrase", *shop[:2], "--passphrase-file", str(phrase)).stdout.strip() == "Passphrase saved."
 
 
@@ -111,9 +111,9 @@ def test_a_simulated_probe_sends_and_is_refused_with_a_sentence(tmp_path):
         page = program.ask("GET", "/bench")[1].decode()
         assert "°C</strong>" in page and "nothing yet" not in page
         wrong = subprocess.run([*command, "--key", "guessed"], capture_output=True, text=True, timeout=30)
-        assert wrong.returncode == 2 and "key of no probe" in wrong.stderr
+        assert wrong.returncode == 2 and "belongs to no sensor" in wrong.stderr
         odd = subprocess.run([*command[:4], "sonar", "--key", "x"], capture_output=True, text=True, timeout=30)
-        assert odd.returncode == 2 and "no such probe" in odd.stderr
+        assert odd.returncode == 2 and "no such sensor" in odd.stderr
         status, said = program.ask(
             "POST", "/api/readings", json.dumps({"value": 1}).encode(), authorization=f"Bearer {key}"
         )

@@ -419,7 +419,10 @@ def restores() -> list[Held]:
             worst = max(worst, took)
             pages += _pages(program)
         jobs = program.ask("GET", "/jobs/5/shape")[0]
-    good = came == {"a hull": 422, "wrong rows": 200, "triggers": 303, "an endless view": 422} and set(pages) == {200}
+    good = came == {"a hull": 422, "wrong rows": 200, "triggers": 303, "an endless view": 422} and set(pages) <= {
+        200,
+        308,
+    }
     answers = ", ".join(f"{k} {v}" for k, v in came.items())
     came_of = f"{sorted(set(pages))}, {worst:.1f} s"
     return [Held(f"restored: {answers}; every page after each", came_of, "no 5xx", good and jobs == 200)]

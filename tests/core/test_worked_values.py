@@ -90,9 +90,9 @@ VALUES = {
     "window, 25 × 50 mm, s": lambda: window(25, 50, 100),
     "window, 57 × 90 mm, s": lambda: window(57, 90, 100),
     "window, 25 × 50 mm at 3000 m, s": lambda: window(25, 50, 90),
-    "cherry 2 mm at R 50 over a pipe, use of the limit, %": lambda: 100 * dry("cherry_black", 2.0, 50.0)[0],
-    "maple 2.3 mm at R 45 over a pipe, use of the limit, %": lambda: 100 * dry("maple_hard", 2.3, 45.0)[0],
-    "half rim of 57 mm in a strap: blank longer than its mid-line, mm": lambda: (
+    "cherry 2 mm at R 50 over a pipe, % of the bending limit": lambda: 100 * dry("cherry_black", 2.0, 50.0)[0],
+    "maple 2.3 mm at R 45 over a pipe, % of the bending limit": lambda: 100 * dry("maple_hard", 2.3, 45.0)[0],
+    "half rim of 57 mm in a strap: blank longer than its centerline, mm": lambda: (
         half_rim("steam_strap")[1].strap.length_mm - half_rim("steam_strap")[0].bend.blank.length_mm
     ),
     "U without legs under vacuum, each end open, mm": lambda: open_u(0),
@@ -101,12 +101,12 @@ VALUES = {
     "band of 2.5 kN after a half turn on dry wood, kN": lambda: float(
         band_pull_kn(tension_kn=2.5, turned_rad=np.array([np.pi]), friction=0.3)[0]
     ),
-    "gauge of 30 inHg at the sea, kPa reckoned with": lambda: 1000 * vacuum_mpa(gauge_kpa=30 * 3.386389, altitude_m=0),
-    "gauge of 85 kPa at 1609 m, kPa reckoned with": lambda: 1000 * vacuum_mpa(gauge_kpa=85, altitude_m=1609),
+    "gauge of 30 inHg at sea level, kPa of pressure": lambda: 1000 * vacuum_mpa(gauge_kpa=30 * 3.386389, altitude_m=0),
+    "gauge of 85 kPa at 1609 m, kPa of pressure": lambda: 1000 * vacuum_mpa(gauge_kpa=85, altitude_m=1609),
     "moisture 19.9 %, share of the strain": lambda: moisture_factor(
         dryness="air_dried", soaked="none", moisture_pct=19.9
     ),
-    "stock of 7 mm, minutes in the steam": lambda: (
+    "wood of 7 mm, minutes in the steam": lambda: (
         hot(
             "steam_free",
             {"kind": "arc_by_radius", "face": "mid", "radius_mm": 400, "angle_deg": 60},

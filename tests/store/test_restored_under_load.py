@@ -15,7 +15,7 @@ from bright_willow.store.book import Store
 from tools.running import Program
 
 PAGES = ("/", "/book", "/jobs/2/measure", "/book/learnt", "/days")
-ANSWERS = {200, 303, 404, 409, 422, 503}
+ANSWERS = {200, 303, 308, 404, 409, 422, 503}
 
 
 @pytest.fixture

@@ -278,7 +278,7 @@ def test_times_seen_often_enough_are_the_next_plans(shop):
         for piece in (0, 1):
             shop.tap(run, "broke", number=2 * load + piece)
     page = shop.client.get("/shop").text
-    assert re.search(r"your runs 1[3-5](\.\d)? s, likely \d+ to \d+ \(4 times\); 8 s in the table", page)
+    assert re.search(r"your runs 1[3-5](\.\d)? s, likely [\d.]+ to [\d.]+ \(4 times\); 8 s in the table", page)
     steps = shop.client.get(f"/jobs/{STEAMED}/steam/steps").text
     assert "grade-learned" in steps
 

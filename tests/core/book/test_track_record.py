@@ -82,7 +82,7 @@ def test_the_page_counts_the_sample_shop_s_pieces_in_both_units(client):
     counts = re.findall(r'<th scope="row">[^<]+</th><td>[^<]+</td><td>(\d+)</td><td>(\d+)</td>', text)
     assert sum(int(a) for a, _ in counts) == len(pieces) and sum(int(b) for _, b in counts) == inside
     assert text.count('class="inside') + text.count('class="outside') >= len(pieces)
-    assert "/book/track-record" in client.get("/book").text
+    assert "/logbook/track-record" in client.get("/book").text
     with store.connected():
         store.save_shop(store.shop().model_copy(update={"units": "in"}))
     inch = client.get("/book/track-record").text.partition("<main")[2].partition("</main>")[0]
