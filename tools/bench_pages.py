@@ -20,6 +20,7 @@ from tools.shots import FLAGS, TODAY
 
 JOBS = (5, 18, 14)  # glued strips, steamed then glued, steamed in a strap
 FIGURE = re.compile(r"\d")
+FRACTION = re.compile(r"(\d+)\s+(\d+/\d+)")  # one figure of two words
 Line = Callable[[str, str, str, bool], None]
 # The text that is seen of a page: not what is folded away, nor what is only for a screen reader or for pointing.
 SEEN = """() => {
@@ -52,7 +53,7 @@ def _pages(store: Store, language: str = "en-US") -> Iterator[Page]:
 
 def counted(page: Page) -> tuple[int, int]:
     """Words and figures that are seen on a page."""
-    words = str(page.evaluate(SEEN)).split()
+    words = FRACTION.sub(r"\1-\2", str(page.evaluate(SEEN))).split()
     return len(words), sum(1 for w in words if FIGURE.search(w))
 
 
@@ -120,6 +121,8 @@ def pages(line: Line) -> None:
             "≤ 40",
             statistics.median(figures) <= 40,
         )
+        over = sorted((f"{k} {f}" for k, (_, f) in made.items() if f > 40), key=lambda x: -int(x.split()[-1]))
+        line(f"  stages with more, {unit}", "; ".join(over) or "none", "none", not over)
     clicks, words_read = first_form()
     line("empty shop to a printed form, clicks", f"{clicks}", "≤ 10", clicks <= 10)
     line("  words read on the way", f"{words_read}", "≤ 1500", words_read <= 1500)

@@ -77,8 +77,8 @@ def summary_of(plan: Plan) -> str:
     pieces, took = plan.quantities.pieces + plan.quantities.spares, plan.elapsed
     days = f"{took.done_days:.0f} days" if took.done_days >= 2 else f"{took.done_days:.1f} days"
     return (
-        f"{pieces} piece{'s' if pieces > 1 else ''}: about {roughly(3600 * took.attended_h)} hands-on, done after {days}, "
-        "at ten working hours a day."
+        f"{pieces} piece{'s' if pieces > 1 else ''}: about {roughly(3600 * took.attended_h)} hands-on, "
+        f"done after {days}, at ten working hours a day."
     )
 
 

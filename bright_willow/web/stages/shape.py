@@ -218,7 +218,7 @@ def _hints(look: Look) -> dict[str, str]:
     if look.drawn is None:
         return {}
     advised = look.drawn.quantities.spares_advised
-    return {"part.spares": f"{advised} proposed, in case pieces fail" if advised else "none proposed"}
+    return {"part.spares": f"{advised} proposed" if advised else "none proposed"}
 
 
 PAGE = StagePage(
