@@ -14,6 +14,7 @@ from bright_willow.core.plan.read import read_job
 from bright_willow.core.shape.kinds.ring import Ring
 from bright_willow.core.shape.registry import KINDS
 from bright_willow.core.ways.registry import WAYS
+from bright_willow.web.pages.shop import _seconds
 from tests.conftest import RIB
 from tests.core.ways.jobs import job_for
 
@@ -162,6 +163,11 @@ def test_stating_the_same_arc_the_other_way(client, store, job_id):
     client.post(f"/jobs/{job_id}/shape/keep", data={**SHAPE, "shape.kind": "arc_by_radius"}, headers=PARTS)
     shape = job_of(store, job_id).shape
     assert shape.kind == "arc_by_radius" and shape.radius_mm == pytest.approx(1060)
+
+
+@pytest.mark.parametrize(("seconds", "says"), [(6.096, "6.1"), (8.0, "8"), (20.0, "20"), (99.7, "100"), (180.0, "180")])
+def test_seconds_are_said_as_figures(seconds, says):
+    assert _seconds(seconds) == says
 
 
 def test_spares_are_proposed_with_the_count(client, store, job_id):

@@ -178,7 +178,7 @@ def _time_fields(shop: Shop) -> dict[str, Field]:
 
 
 def _seconds(seconds: float) -> str:
-    return f"{seconds:.2g}" if seconds < 100 else f"{seconds:.0f}"
+    return f"{seconds:.1f}".removesuffix(".0") if seconds < 10 else f"{seconds:.0f}"
 
 
 def _own_times(shop: Shop) -> dict[str, float]:
