@@ -155,7 +155,7 @@ class FormFace:
 
     @staticmethod
     def _dense(curve: Curve, spacing_mm: float) -> Array:
-        return curve.cut_finer(max(24, math.ceil(curve.length_mm / spacing_mm))).points_mm
+        return curve.traced(max(24, math.ceil(curve.length_mm / spacing_mm)))
 
     def offsets(self, step_mm: float) -> list[tuple[float, float]]:
         """Stations from the middle (x) and heights above the base line (y) of the face, every step and at the ends.

@@ -146,7 +146,7 @@ def drying(
     """
     released = law.release(form.curvature, loss_ratio=loss_ratio)
     grown = released - setting.growth(law, form.curvature, loss_ratio=loss_ratio)
-    outside = target.parallel(thickness_mm / 2).cut_finer(64).points_mm
+    outside = target.parallel(thickness_mm / 2).traced(64)
     across, up = np.ptp(outside, axis=0)
     chord = float(np.hypot(*(outside[-1] - outside[0])))
     held_by = setting.held_by

@@ -31,17 +31,21 @@ def crossing_mm(mid: Curve, thickness_mm: float) -> tuple[float, float] | None:
     stations = np.linspace(0, mid.length_mm, STEPS)
     points, _ = mid.at(stations)
     turned = np.interp(stations, mid.stations_mm, np.concatenate(([0.0], np.cumsum(turn))))
-    apart = np.hypot(points[:, None, 0] - points[None, :, 0], points[:, None, 1] - points[None, :, 1])
-    far = (turned[None, :] - turned[:, None]) > math.pi
-    near = far & (apart < max(thickness_mm, 0.0))
-    return _nearest(stations, near) if near.any() else _crossed(stations, points)
+    # Only places with a half turn between them can meet: the first of a pair lies early, the second late.
+    early, late = int(np.searchsorted(turned, turned[-1] - math.pi)), int(np.searchsorted(turned, math.pi, "right"))
+    apart = np.hypot(*(points[:early, None] - points[None, late:]).transpose(2, 0, 1))
+    near = (turned[None, late:] - turned[:early, None] > math.pi) & (apart < thickness_mm)
+    if near.any():
+        return _nearest(stations[:early], stations[late:], near)
+    late = max(late - 1, 0)  # chords: from the one that ends where the half turn is full
+    return _crossed(stations, points, early, late)
 
 
-def _nearest(stations: Array, met: NDArray[np.bool_]) -> tuple[float, float]:
-    """Of all pairs of places that meet, (n, n), those with the least of the strip between them."""
-    between = np.where(met, stations[None, : met.shape[1]] - stations[: met.shape[0], None], np.inf)
+def _nearest(first: Array, second: Array, met: NDArray[np.bool_]) -> tuple[float, float]:
+    """Of all pairs of places that meet, (n, m), those with the least of the strip between them."""
+    between = np.where(met, second[None, :] - first[:, None], np.inf)
     i, j = np.unravel_index(int(np.argmin(between)), met.shape)
-    return float(stations[i]), float(stations[j])
+    return float(first[i]), float(second[j])
 
 
 def overlap_mm(mid: Curve, thickness_mm: float) -> float:
@@ -57,13 +61,15 @@ def overlap_mm(mid: Curve, thickness_mm: float) -> float:
     return 0.0 if met is None else met[0] + mid.length_mm - met[1]
 
 
-def _crossed(stations: Array, points: Array) -> tuple[float, float] | None:
-    """Two chords of the polygon that cross."""
+def _crossed(stations: Array, points: Array, early: int, late: int) -> tuple[float, float] | None:
+    """Two chords of the polygon that cross, one of the first `early` and one from `late` on."""
     a, d = points[:-1], np.diff(points, axis=0)
-    cross = d[:, None, 0] * d[None, :, 1] - d[:, None, 1] * d[None, :, 0]
-    gap = a[None, :, :] - a[:, None, :]
+    first, second = slice(None, early), slice(late, None)
+    (ax, ay), (bx, by) = d[first, None].transpose(2, 0, 1), d[None, second].transpose(2, 0, 1)
+    gap_x, gap_y = (a[None, second] - a[first, None]).transpose(2, 0, 1)
+    cross = ax * by - ay * bx
     with np.errstate(divide="ignore", invalid="ignore"):
-        t = (gap[..., 0] * d[None, :, 1] - gap[..., 1] * d[None, :, 0]) / cross
-        u = (gap[..., 0] * d[:, None, 1] - gap[..., 1] * d[:, None, 0]) / cross
-    hit = np.triu((t > 0) & (t < 1) & (u > 0) & (u < 1), 2)
-    return _nearest(stations, hit) if hit.any() else None
+        t = (gap_x * by - gap_y * bx) / cross
+        u = (gap_x * ay - gap_y * ax) / cross
+    hit = np.triu((t > 0) & (t < 1) & (u > 0) & (u < 1), 2 - late)
+    return _nearest(stations[:-1][first], stations[:-1][second], hit) if hit.any() else None
