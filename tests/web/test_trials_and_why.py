@@ -37,7 +37,7 @@ def test_a_trial_from_its_question_to_the_next_plan(shop):
     at = lay(shop)
     assert sorted(p.setting for p in trial(shop).pieces) == [6, 6, 8, 8, 10, 10, 13, 13]
     page = shop.client.get(at).text
-    assert "no piece graded yet" in page and "Into the steam and out" in page and "Go by it" not in page
+    assert "no piece graded yet" in page and "Into the steam and out" in page and "Use this on the job" not in page
     for n, piece in enumerate(trial(shop).pieces, 1):
         grade = "0" if piece.setting >= 10 else "5"  # splintered
         answer = {"grade": grade, "springback": "", "note": f"n{n}", "stiffness": "firm"}
@@ -52,7 +52,7 @@ def test_a_trial_from_its_question_to_the_next_plan(shop):
     with shop.store.connected():
         heat = shop.store.job(STEAMED).job.heat
     assert (heat.school, heat.own_min) == ("own_trials", minutes)
-    assert "Go by it" not in shop.client.get(at).text
+    assert "Use this on the job" not in shop.client.get(at).text
     assert "Minutes" in shop.client.get(f"/jobs/{STEAMED}/trials").text
     shop.client.post(f"{at}/remove")
     assert shop.client.get(at).status_code == 404

@@ -38,13 +38,15 @@ class Question:
         return ("mm" if unit == "mm" else "in") if self.is_length else self.unit
 
     def said(self, setting: float, unit: Unit, *, with_unit: bool = True) -> str:
-        """A setting as that shop reads it: a thickness by its rule, anything else to three figures.
+        """A setting as that shop reads it: a thickness by its rule, minutes to the half, anything else to three figures.
 
         >>> QUESTIONS["thickness"].said(19.05, "in"), QUESTIONS["minutes"].said(9.171, "in")
-        ('3/4 in', '9.17 min')
+        ('3/4 in', '9 min')
         """
         if self.is_length:
             return format_length(setting, unit, with_unit=with_unit)
+        if self.unit == "min":
+            setting = round(setting * 2) / 2  # nobody keeps a setting in the box closer
         return f"{setting:.3g} {self.unit}" if with_unit else f"{setting:.3g}"
 
     def typed(self, text: str, unit: Unit) -> float:

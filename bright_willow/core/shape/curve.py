@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
+from numpy.typing import NDArray
 
 from ..ground.arrays import Array
 from ..ground.errors import ENDLESS, OutOfRange, require
@@ -153,7 +154,7 @@ class Curve:
         points, headings = self.points_mm, self.headings_rad
         return np.concatenate((points[cell] + _steps(inside, self.curvature[cell], headings[cell]), points[-1:]))
 
-    def _shares(self, cells: int) -> Array:
+    def _shares(self, cells: int) -> NDArray[np.int_]:
         """(n,) into how many each cell is divided for at least about so many in all."""
         return np.maximum(1, np.ceil(self.lengths_mm / self.length_mm * cells)).astype(int)
 

@@ -38,6 +38,7 @@ from .outline import Read, outline_of, read_outline
 router = APIRouter(include_in_schema=False)
 UNIT_FACT = "unit"  # whether a shop has been asked for its unit
 INCH_LANGUAGES = ("en-us", "es-us", "en-lr", "my-mm")
+NEARLY_STRAIGHT_MM = 10_000.0  # a list says no radius of such a piece: nobody makes a trammel of ten meters
 LESS = 0.3  # of one's own, that the bends of another shop count where they are to count less. Grade: allowance.
 OUTLINES = (".svg", ".dxf", ".csv", ".txt", ".tsv")  # drawings and points, not job files
 
@@ -92,11 +93,10 @@ def _card(state: JobState, made: tuple[int, int], line: Line | None, unit: Unit,
     if problem:
         next_says = "see the Stop check"
     elif shown.wood:
-        tightest = "R" if shown.is_arc else "tightest R"
-        says = (
-            f"{part.count} × {shown.wood}, {format_length(part.thickness_mm, unit)} × "
-            f"{format_length(part.width_mm, unit)}, {tightest} {format_length(shown.least_radius_mm, unit)} inside"
-        )
+        size = f"{format_length(part.thickness_mm, unit)} × {format_length(part.width_mm, unit)}"
+        tightest = f"{'R' if shown.is_arc else 'tightest R'} {format_length(shown.least_radius_mm, unit)} inside"
+        bend = tightest if shown.least_radius_mm < NEARLY_STRAIGHT_MM else "nearly straight"
+        says = f"{part.count} × {shown.wood}, {size}, {bend}"
     return Card(
         state.id,
         state.job.name,
