@@ -15,6 +15,9 @@ MINUTES_TRIED = (0.6, 1.0, 1.6)  # of the planned minutes: too short, planned, t
 SOAK_H = 12.0  # overnight, from which a trial of soaking starts. Grade: allowance.
 
 
+FINE_MIN = 5.0  # below it, half a minute would be a step of a tenth and more
+
+
 @dataclass(frozen=True, slots=True)
 class Question:
     """What a trial can ask. unit: of its setting; sense: whether more is safer; asks_whole: of whole pieces, or of a
@@ -45,9 +48,18 @@ class Question:
         """
         if self.is_length:
             return format_length(setting, unit, with_unit=with_unit)
-        if self.unit == "min":
-            setting = round(setting * 2) / 2  # nobody keeps a setting in the box closer
-        return f"{setting:.3g} {self.unit}" if with_unit else f"{setting:.3g}"
+        own = f"{self.rounded(setting):g}"
+        return f"{own} {self.unit}" if with_unit else own
+
+    def rounded(self, setting: float) -> float:
+        """Return a setting as it can be kept: five minutes and more to the half minute, anything else to three figures.
+
+        >>> QUESTIONS["minutes"].rounded(31.2), QUESTIONS["minutes"].rounded(2.34)
+        (31.0, 2.34)
+        """
+        if self.unit == "min" and setting >= FINE_MIN:
+            return round(setting * 2) / 2
+        return float(f"{setting:.3g}")
 
     def typed(self, text: str, unit: Unit) -> float:
         """A setting as it was typed in that shop. Raises: OutOfRange."""

@@ -220,7 +220,7 @@ class Trial(Document):
             setting = made.one_more
         else:
             return None
-        return float(f"{setting:.3g}")
+        return self.question.rounded(setting)
 
     def _longer_or_shorter(self) -> float | None:
         """Minutes of one more piece: longer after a splintered one, shorter after a brittle one, after a whole one
@@ -229,7 +229,7 @@ class Trial(Document):
         if last.came == "whole" and {"splintered", "brittle"} <= shown:
             return None
         longer = last.came == "splintered" or (last.came != "brittle" and "brittle" not in shown)
-        return float(f"{last.setting * (STEP if longer else 1 / STEP):.3g}")
+        return self.question.rounded(last.setting * (STEP if longer else 1 / STEP))
 
     def line(self) -> Line | None:
         """Springback against the setting; none before there are enough measured pieces."""
