@@ -20,6 +20,7 @@ from .svg import named, num, tag
 SECTIONS_PX, HEIGHT_PX = 290.0, 180.0
 MOST_SECTIONS, MOST_BOARDS = 12, 8
 NUMBER_PX = 10.0  # numbers stand no closer than that
+MOST_NUMBERS, FEW_NUMBERS = 12, 6  # strips of a length that are all numbered; of more, how many are
 GAP_PX, KNOB_PX = 30.0, 6.0
 LEAST_FLAW_MM = 10.0
 HOWS = {
@@ -61,6 +62,8 @@ def _section(canvas: Canvas, cut: CutPlan, board: SawnBoard, unit: Unit) -> None
     steps = [abs(b.x_mm - a.x_mm) + abs(b.y_mm - a.y_mm) for a, b in _neighbours(length)]
     apart = NUMBER_PX if board.lanes.how == "resaw" else 2 * NUMBER_PX
     every = max(1, math.ceil(apart * px / min(steps, default=apart * px)))  # strips too thin are numbered now and then
+    if len(length.sawn) > MOST_NUMBERS:  # the order is plain from a few
+        every = max(every, math.ceil(len(length.sawn) / FEW_NUMBERS))
     numbers: list[str] = []
     for strip in length.sawn:
         for n, place in enumerate(strip.places):
