@@ -3,9 +3,9 @@
 import numpy as np
 import pytest
 
+from bright_willow.core.ground.atmosphere import atmosphere_mpa
 from bright_willow.core.ground.errors import OutOfRange
 from bright_willow.core.shop.pressing import (
-    atmosphere_mpa,
     band_mpa,
     band_pull_kn,
     open_end_gap_mm,

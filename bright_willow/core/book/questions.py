@@ -41,7 +41,7 @@ class Question:
         return ("mm" if unit == "mm" else "in") if self.is_length else self.unit
 
     def said(self, setting: float, unit: Unit, *, with_unit: bool = True) -> str:
-        """A setting as that shop reads it: a thickness by its rule, minutes to the half, anything else to three figures.
+        """Return a setting as that shop reads it: a thickness by its rule, minutes to the half, else three figures.
 
         >>> QUESTIONS["thickness"].said(19.05, "in"), QUESTIONS["minutes"].said(9.171, "in")
         ('3/4 in', '9 min')

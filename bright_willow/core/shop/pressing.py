@@ -5,24 +5,12 @@ from __future__ import annotations
 import numpy as np
 
 from ..ground.arrays import Array
+from ..ground.atmosphere import atmosphere_mpa
 from ..ground.errors import ENDLESS, require
 
-HIGHEST_M = 5_000.0
 BAG_SEAL_MM = 150.0  # of a bag, each way. Grade: allowance.
 LEAK_KPA, LEAK_MIN = 10.0, 10.0  # that a bag may lose with its pump off. Grade: allowance.
 BAND_FRICTION = {"wood": 0.3, "film": 0.2}  # of a band on dry wood, on film or wax. Grade: allowance.
-
-
-def atmosphere_mpa(altitude_m: float) -> float:
-    """Air pressure at an altitude: 101325 (1 − 2.25577·10⁻⁵ h)^5.25588 Pa. Valid: −500 to 5000 m. Raises: OutOfRange.
-
-    Source: international standard atmosphere. Grade: physics.
-
-    >>> round(atmosphere_mpa(0), 6), round(atmosphere_mpa(1500), 4)
-    (0.101325, 0.0846)
-    """
-    require("shop.altitude_m", altitude_m, -500, HIGHEST_M, says="An altitude from −500 to 5000 m, please.")
-    return float(0.101325 * (1 - 2.25577e-5 * altitude_m) ** 5.25588)
 
 
 def vacuum_mpa(*, gauge_kpa: float, altitude_m: float) -> float:
