@@ -75,7 +75,7 @@ def demo(
 
 def _remove_demo(folder: Path) -> None:
     """Take the sample shop away, where the demo made it and nothing else did."""
-    from .store.opening import FILE, filled_by, only_one
+    from .store.open_folder import FILE, filled_by, only_one
     from .store.records import CannotOpen
 
     if not (folder / FILE).exists():
@@ -99,8 +99,8 @@ def backup(
     of_demo: Annotated[bool, typer.Option("--demo", help="of the sample shop")] = False,
 ) -> None:
     """Copy the whole shop into one file, also while it is open."""
-    from .store.copies import copied
-    from .store.opening import FILE
+    from .store.backup import copied
+    from .store.open_folder import FILE
     from .store.records import CannotOpen
 
     path = data_folder(data, "demo" if of_demo else "shop") / FILE
@@ -124,8 +124,8 @@ def restore(
     of_demo: Annotated[bool, typer.Option("--demo", help="in place of the sample shop")] = False,
 ) -> None:
     """Put a copy in the place of the shop, after checking it; what stood there is kept aside."""
-    from .store.copies import clear_unfinished, restored
-    from .store.opening import only_one
+    from .store.backup import clear_unfinished, restored
+    from .store.open_folder import only_one
     from .store.records import CannotOpen
 
     folder = data_folder(data, "demo" if of_demo else "shop")
@@ -149,10 +149,10 @@ def passphrase(
     file: Annotated[Path | None, typer.Option("--passphrase-file", help="a file that holds the passphrase")] = None,
 ) -> None:
     """Choose the passphrase for tablets anew; whoever has joined must join again."""
-    from .store.book import Store
     from .store.network_access import NetworkAccess
-    from .store.opening import only_one
+    from .store.open_folder import only_one
     from .store.records import CannotOpen
+    from .store.store import Store
 
     folder = data_folder(data, "demo" if of_demo else "shop")
     try:
@@ -182,7 +182,7 @@ def probe(
     ca: Annotated[Path | None, typer.Option("--ca", help="the shop's lan-ca.pem, for TLS")] = None,
 ) -> None:
     """A simulated probe: sends what such a thing would show, at any speed, with faults to order."""
-    from .core.ground.errors import OutOfRange
+    from .core.common.errors import OutOfRange
     from .devices.sender import Refused, send
 
     try:
@@ -210,11 +210,11 @@ def _planned(job_file: Path, shop_file: Path | None, experience_file: Path | Non
     """Job, shop and plan from files; faults are told and end the command."""
     from pydantic import ValidationError
 
-    from .core.experience.belief import NOTHING_LEARNT, ExperienceFile, learn
-    from .core.ground.errors import OutOfRange
+    from .core.common.errors import OutOfRange
     from .core.job.faults import JobFaulty, faults_of
+    from .core.learning.belief import NOTHING_LEARNT, ExperienceFile, learn
     from .core.plan.plan import plan as make_plan
-    from .core.plan.read import read_job
+    from .core.plan.read_job import read_job
     from .core.shop.shop import Shop
 
     try:
@@ -243,7 +243,7 @@ ExperienceOption = Annotated[
 @app.command()
 def plan(job: JobFile, shop: ShopFile = None, experience: ExperienceOption = None) -> None:
     """Print the whole plan of a job as JSON."""
-    from .core.plan.wire import plan_json
+    from .core.plan.plan_file import plan_json
 
     _, _, made = _planned(job, shop, experience)
     sys.stdout.write(plan_json(made, indent=2).decode() + "\n")
@@ -260,7 +260,7 @@ def export(
     paper: Annotated[str, typer.Option(help="for PDF: a4, letter or a3")] = "a4",
 ) -> None:
     """Write the form of a job to a file at full size."""
-    from .core.ground.errors import OutOfRange
+    from .core.common.errors import OutOfRange
     from .drawing.export import EXPORTS
 
     kind = to.suffix.lower().lstrip(".")
@@ -283,9 +283,9 @@ def schema(
     """Print the JSON Schema of a file format."""
     from pydantic import TypeAdapter
 
-    from .core.experience.belief import ExperienceFile
-    from .core.plan.read import job_schema
-    from .core.plan.wire import PlanFile
+    from .core.learning.belief import ExperienceFile
+    from .core.plan.plan_file import PlanFile
+    from .core.plan.read_job import job_schema
     from .core.shop.shop import Shop
 
     known: dict[str, Any] = {"job": None, "plan": PlanFile, "shop": Shop, "experience": ExperienceFile}

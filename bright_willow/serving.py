@@ -38,7 +38,7 @@ class OnNetwork:
 
 def run(folder: Path, port: int, *, demo: bool, lan: OnNetwork | None = None) -> None:
     """Hold a data folder for this program alone and serve it. Raises: typer.Exit with a sentence."""
-    from .store.opening import only_one
+    from .store.open_folder import only_one
     from .store.records import CannotOpen
 
     try:
@@ -56,9 +56,9 @@ def _serve(folder: Path, port: int, address: Path, *, demo: bool, lan: OnNetwork
     import uvicorn
 
     from .log import log_to
-    from .store.book import Store
-    from .store.copies import clear_unfinished
+    from .store.backup import clear_unfinished
     from .store.network_access import NetworkAccess
+    from .store.store import Store
     from .web.app import create_app
     from .web.connections import Asking, Connections, room_for
 

@@ -13,10 +13,10 @@ from httpx2 import Client
 from starlette.testclient import TestClient
 
 from bright_willow.core.job.job import Job
-from bright_willow.core.plan.read import read_job
+from bright_willow.core.plan.read_job import read_job
 from bright_willow.demo.marrow_lane import fill
-from bright_willow.store.book import Store
-from bright_willow.web import lines
+from bright_willow.services import summaries
+from bright_willow.store.store import Store
 from bright_willow.web.app import create_app
 
 # By hand each run tries other examples; where a run decides whether work lands, the same ones every time.
@@ -79,4 +79,4 @@ def demo_client(demo_store: Store) -> Iterator[Client]:
 @pytest.fixture(autouse=True)
 def patient(monkeypatch) -> None:
     """A slow machine works out everything a list shows before it is looked at."""
-    monkeypatch.setattr(lines, "PATIENCE_S", 20.0)
+    monkeypatch.setattr(summaries, "PATIENCE_S", 20.0)

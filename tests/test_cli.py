@@ -18,9 +18,9 @@ import typer
 from starlette.testclient import TestClient
 
 from bright_willow import serving
-from bright_willow.core.plan.read import read_job
+from bright_willow.core.plan.read_job import read_job
 from bright_willow.log import log_to
-from bright_willow.store.book import Store
+from bright_willow.store.store import Store
 from bright_willow.web.app import create_app
 from tests.conftest import RIB
 from tools.running import Program

@@ -8,15 +8,15 @@ import pytest
 
 from bright_willow.core.job.job import Job
 from bright_willow.core.plan.plan import plan
-from bright_willow.core.plan.read import read_job
-from bright_willow.core.shape.figures import CurveFigures
-from bright_willow.core.shape.registry import SHAPES
+from bright_willow.core.plan.read_job import read_job
+from bright_willow.core.shape.curve_figures import CurveFigures
+from bright_willow.core.shape.shape_registry import SHAPES
 from bright_willow.core.shop.shop import Shop
 from bright_willow.drawing.export import EXPORTS
 from bright_willow.web.app import create_app
 from tests.core.heat.test_heat import HEAT_FINDINGS
 from tests.core.plan.test_plan import FINDINGS
-from tests.core.prepare.test_boards import IN_THE_WAY
+from tests.core.stock.test_boards import IN_THE_WAY
 
 ROOT = Path(__file__).parent.parent
 FORMAT = (ROOT / "docs" / "job-format.md").read_text()

@@ -2,8 +2,8 @@
 
 import pytest
 
-from bright_willow.core.ground.errors import OutOfRange
-from bright_willow.web.reader import Reader
+from bright_willow.core.common.errors import OutOfRange
+from bright_willow.services.outline_reader import Reader
 from tools import attacks, torture
 from tools.running import Program
 

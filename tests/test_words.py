@@ -15,12 +15,12 @@ import pypdfium2
 import pytest
 from starlette.testclient import TestClient
 
-from bright_willow.core.experience.belief import NOTHING_LEARNT
-from bright_willow.core.ground.findings import Finding
+from bright_willow.core.common.findings import Finding
+from bright_willow.core.learning.belief import NOTHING_LEARNT
+from bright_willow.core.methods.method_registry import stages_for
 from bright_willow.core.plan.plan import checked_plan
-from bright_willow.core.ways.registry import stages_for
 from bright_willow.demo.marrow_lane import EXAMPLES, SHOP, fill
-from bright_willow.store.book import Store
+from bright_willow.store.store import Store
 from bright_willow.web.app import create_app
 from tools.shots import TODAY
 

@@ -32,9 +32,9 @@ from PIL import Image
 from starlette.testclient import TestClient
 
 from bright_willow.demo.marrow_lane import fill
-from bright_willow.store.book import Store
-from bright_willow.store.copies import copied
-from bright_willow.store.opening import FILE
+from bright_willow.store.backup import copied
+from bright_willow.store.open_folder import FILE
+from bright_willow.store.store import Store
 from bright_willow.web.app import create_app
 from tools.hostile import memory_mb
 from tools.running import Program

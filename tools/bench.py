@@ -16,18 +16,18 @@ from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from urllib.parse import quote, urlsplit
 
-from bright_willow.core.bend.glue_up import glued_up
-from bright_willow.core.experience.belief import BendRecord, learn
 from bright_willow.core.form.closing import closing
 from bright_willow.core.form.nesting import nested
 from bright_willow.core.heat.conduction import working_window_s
+from bright_willow.core.learning.belief import BendRecord, learn
+from bright_willow.core.methods.sheet_layup import suggested_layers
 from bright_willow.core.plan.compare import compare_ways
 from bright_willow.core.plan.plan import plan, sketch
-from bright_willow.core.plan.read import read_job
-from bright_willow.core.prepare.boards import Board, Strips, Wanted
-from bright_willow.core.prepare.cutting import cut_plan
-from bright_willow.core.shape.outline import fitted
-from bright_willow.core.ways.sheet_layup import suggested_layers
+from bright_willow.core.plan.read_job import read_job
+from bright_willow.core.shape.smooth_curve import fitted
+from bright_willow.core.stock.boards import Board, Strips, Wanted
+from bright_willow.core.stock.cutting import cut_plan
+from bright_willow.core.workpiece.glue_up import glued_up
 from bright_willow.demo.marrow_lane import EXAMPLES, SHOP
 from bright_willow.drawing.heat_chart import heat_chart
 from bright_willow.drawing.shop_sheet import shop_sheet_pdf

@@ -11,14 +11,14 @@ import time
 from collections.abc import Callable
 from pathlib import Path
 
-from bright_willow.core.bench.brief import brief_of
-from bright_willow.core.bench.core_temperature import core_now
-from bright_willow.core.bench.events import Event
-from bright_willow.core.bench.live import live
-from bright_willow.core.bench.state import state_of
+from bright_willow.core.execution.core_temperature import core_now
+from bright_willow.core.execution.events import Event
+from bright_willow.core.execution.live import live
+from bright_willow.core.execution.run_plan import brief_of
+from bright_willow.core.execution.run_state import state_of
 from bright_willow.core.plan.plan import plan
 from bright_willow.demo.marrow_lane import EXAMPLES, SHOP, fill
-from bright_willow.store.book import Store
+from bright_willow.store.store import Store
 from tools.running import Program
 from tools.tapping import tap_until_killed
 from tools.timing import median_ms

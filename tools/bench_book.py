@@ -8,13 +8,13 @@ from collections.abc import Callable
 import numpy as np
 from PIL import Image
 
-from bright_willow.core.book.built_form import BuiltForm
-from bright_willow.core.book.edges import NEAR_PX, drawn_to, drawn_to_corner
-from bright_willow.core.book.photo import MOST_POINTS, Plane, Sighting
-from bright_willow.core.book.traced import Traced, traced
-from bright_willow.core.experience.settling import Later, learn_settling
-from bright_willow.core.experience.trials import Tried, answer
+from bright_willow.core.learning.settling import Later, learn_settling
+from bright_willow.core.measuring.built_form import BuiltForm
+from bright_willow.core.measuring.edge_finding import NEAR_PX, drawn_to, drawn_to_corner
+from bright_willow.core.measuring.photo_measurement import MOST_POINTS, Plane, Sighting
+from bright_willow.core.measuring.traced import Traced, traced
 from bright_willow.core.plan.plan import sketch
+from bright_willow.core.trials.threshold import Tried, answer
 from bright_willow.demo.marrow_lane import EXAMPLES, SHOP
 from tools.pictured import Laid
 from tools.timing import median_ms

@@ -7,11 +7,11 @@ import statistics
 from collections.abc import Callable
 from dataclasses import replace
 
-from bright_willow.core.days.hours import Hours, Stretches
-from bright_willow.core.days.timetable import timetable
-from bright_willow.core.days.work import Floor, Work
 from bright_willow.core.plan.plan import plan
-from bright_willow.core.plan.read import read_job
+from bright_willow.core.plan.read_job import read_job
+from bright_willow.core.scheduling.job_tasks import Floor, Work
+from bright_willow.core.scheduling.timetable import timetable
+from bright_willow.core.scheduling.working_hours import Hours, Stretches
 from bright_willow.demo.marrow_lane import EXAMPLES, SHOP
 from tools.exact_days import exact, small_shops
 from tools.timing import median_ms

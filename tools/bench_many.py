@@ -10,7 +10,7 @@ import time
 from pathlib import Path
 from urllib.parse import urlencode
 
-from bright_willow.store.book import Store
+from bright_willow.store.store import Store
 from tools.large_shop import fill_large
 from tools.running import Program
 

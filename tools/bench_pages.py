@@ -12,9 +12,9 @@ from pathlib import Path
 
 from playwright.sync_api import Page, sync_playwright
 
-from bright_willow.core.ways.registry import stages_for
+from bright_willow.core.methods.method_registry import stages_for
 from bright_willow.demo.marrow_lane import EXAMPLES, fill
-from bright_willow.store.book import Store
+from bright_willow.store.store import Store
 from tools.running import running_app
 from tools.shots import FLAGS, TODAY
 

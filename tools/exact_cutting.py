@@ -5,9 +5,9 @@ import itertools
 import numpy as np
 from scipy.optimize import Bounds, LinearConstraint, milp
 
-from bright_willow.core.prepare.boards import Board, Strips, Wanted
-from bright_willow.core.prepare.cutting import cut_plan
-from bright_willow.core.shop.sawing import lanes_of
+from bright_willow.core.stock.boards import Board, Strips, Wanted
+from bright_willow.core.stock.cutting import cut_plan
+from bright_willow.core.stock.sawing import lanes_of
 
 KERF = 3.0
 

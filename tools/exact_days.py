@@ -7,11 +7,11 @@ from dataclasses import dataclass
 
 from ortools.sat.python import cp_model
 
-from bright_willow.core.days.elapsed import Batches
-from bright_willow.core.days.hours import Hours, Stretches
-from bright_willow.core.days.work import Floor, Work
-from bright_willow.core.ground.estimate import Estimate
-from bright_willow.core.ground.operation import After, Operation, Taken
+from bright_willow.core.common.estimate import Estimate
+from bright_willow.core.common.operation import After, Operation, Taken
+from bright_willow.core.scheduling.elapsed_days import Batches
+from bright_willow.core.scheduling.job_tasks import Floor, Work
+from bright_willow.core.scheduling.working_hours import Hours, Stretches
 
 MINUTE, HOUR, DAY = 60.0, 3600.0, 86_400.0
 DAYS = 24

@@ -10,11 +10,12 @@ from dataclasses import asdict
 from pathlib import Path
 from typing import Any
 
-from bright_willow.core.book.built_form import BuiltForm
-from bright_willow.core.experience.belief import NOTHING_LEARNT
+from bright_willow.core.learning.belief import NOTHING_LEARNT
+from bright_willow.core.measuring.built_form import BuiltForm
 from bright_willow.core.plan.plan import sketch
 from bright_willow.demo.marrow_lane import EXAMPLES, LOTS, SHOP
-from bright_willow.store.book import Store
+from bright_willow.services.summaries import worked_out
+from bright_willow.store.store import Store
 from bright_willow.store.tables import (
     FormRow,
     JobLineRow,
@@ -24,7 +25,6 @@ from bright_willow.store.tables import (
     RevisionRow,
     TaughtRow,
 )
-from bright_willow.web.lines import worked_out
 
 SOME = 300  # rows a statement
 

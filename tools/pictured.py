@@ -8,8 +8,8 @@ from dataclasses import dataclass
 import numpy as np
 from PIL import Image, ImageDraw, ImageFilter
 
-from bright_willow.core.book.built_form import BuiltForm
-from bright_willow.core.ground.arrays import Array
+from bright_willow.core.common.arrays import Array
+from bright_willow.core.measuring.built_form import BuiltForm
 from bright_willow.core.shape.arc import Face, face_offset_mm
 
 FINER = 4

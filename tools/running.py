@@ -18,7 +18,7 @@ from urllib.parse import urlsplit
 
 import uvicorn
 
-from bright_willow.store.book import Store
+from bright_willow.store.store import Store
 from bright_willow.web.app import create_app
 from tools.ready import Forked
 

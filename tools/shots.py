@@ -9,7 +9,7 @@ from pathlib import Path
 
 from playwright.sync_api import sync_playwright
 
-from bright_willow.store.book import Store
+from bright_willow.store.store import Store
 from tools.running import running_app
 
 OUT = Path(__file__).parent.parent / "docs" / "screenshots"
@@ -75,10 +75,10 @@ def main(out: Path, names: list[str]) -> None:
 
 def a_trial(store: Store) -> str:
     """A trial of the sample shop's steamed ash, all pieces graded; where it is looked at."""
-    from bright_willow.core.book.trial import graded
-    from bright_willow.core.book.trial_design import laid_out
-    from bright_willow.core.experience.trials import BRITTLE, SPLINTERED
     from bright_willow.core.plan.plan import plan
+    from bright_willow.core.trials.design import laid_out
+    from bright_willow.core.trials.threshold import BRITTLE, SPLINTERED
+    from bright_willow.core.trials.trial import graded
 
     made = plan(store.job(14).job, store.shop(), store.learnt())
     trial = laid_out(made, name="Ash, minutes in the steam", asks="minutes", settings=(6, 10, 16), repeats=3, seed=4)
@@ -90,8 +90,8 @@ def a_trial(store: Store) -> str:
 
 def at_the_bench(store: Store) -> str:
     """A steam run of the sample shop, the first load nearly done, its thermometer live; where it is looked at."""
-    from bright_willow.core.bench.events import Event
-    from bright_willow.web.bench import planned_for
+    from bright_willow.core.execution.events import Event
+    from bright_willow.services.bench_runs import planned_for
 
     now = TODAY.timestamp()
     began, went_in = now - 5_400, now - 1_140

@@ -14,7 +14,7 @@ from contextlib import closing, suppress
 from http.client import HTTPException
 from pathlib import Path
 
-from bright_willow.store.opening import FILE
+from bright_willow.store.open_folder import FILE
 from tools.running import Program
 
 JOB = 5

@@ -25,8 +25,8 @@ from itertools import pairwise
 from pathlib import Path
 from urllib.parse import urlencode
 
-from bright_willow.store.book import Store
-from bright_willow.store.opening import FILE
+from bright_willow.store.open_folder import FILE
+from bright_willow.store.store import Store
 from bright_willow.web.app import create_app
 from tools import attacks
 from tools.hostile import attack

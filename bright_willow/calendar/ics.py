@@ -10,9 +10,9 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from ..core.days.work import Doing, Timetable, Work
-from .said import of_whom
-from .wall import Wall
+from ..core.scheduling.job_tasks import Doing, Timetable, Work
+from .schedule_messages import of_whom
+from .shop_clock import Wall
 
 PRODID = "-//Bright Willow//days//EN"
 WARN_MIN = 10

@@ -2,9 +2,16 @@
 
 from __future__ import annotations
 
-from ..core.job.glue_up import GlueUp
-from ..core.job.job import BuildUp, FormChoice, Job, Layer, Part, Stock
-from ..core.job.preparing import Prepare, Profile
+from ..core.job.glue_up_choice import GlueUp
+from ..core.job.job import (
+    BuildUp,
+    FormChoice,
+    Job,
+    Layer,
+    Part,
+    Stock,
+)
+from ..core.job.stock_choice import Prepare, Profile
 from ..core.shape.kinds.arc_by_chord import ArcByChord
 from ..core.shape.kinds.arc_by_radius import ArcByRadius
 from ..core.shape.kinds.eased_arc import EasedArc
@@ -14,8 +21,8 @@ from ..core.shape.kinds.polycurve import Polycurve, Stretch
 from ..core.shape.kinds.ring import Ring
 from ..core.shape.kinds.s import SBend
 from ..core.shape.kinds.u import UBend
+from .demo_shop import LOTS
 from .examples import Came, Example, day_of
-from .shop import LOTS
 
 LAID_UP: tuple[Example, ...] = (
     Example(

@@ -4,17 +4,17 @@ from __future__ import annotations
 
 import datetime as dt
 
-from ..calendar.works import DoneAt
-from ..core.book.built_form import BuiltForm
-from ..core.job.days import Days
+from ..calendar.shop_work import DoneAt
 from ..core.job.job import Job
+from ..core.job.schedule_choice import Days
+from ..core.measuring.built_form import BuiltForm
 from ..core.plan.plan import sketch
 from ..core.shape.curve import Curve
-from ..store.book import Store
+from ..store.store import Store
+from .demo_shop import LOTS, SHOP
 from .examples import Came
 from .hot_jobs import HOT
 from .laid_up_jobs import LAID_UP
-from .shop import LOTS, SHOP
 
 EXAMPLES = (*LAID_UP, *HOT)
 

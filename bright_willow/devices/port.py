@@ -8,8 +8,8 @@ from dataclasses import dataclass, field
 
 from pydantic import BaseModel, ConfigDict, Field
 
-from ..core.ground.errors import OutOfRange
-from ..core.ground.units import MEASURES
+from ..core.common.errors import OutOfRange
+from ..core.common.units import MEASURES
 
 MOST_AT_ONCE = 600
 AHEAD_S, BEHIND_S = 60.0, 7 * 86_400.0  # by which a probe's clock may be off before its word on time counts no more

@@ -11,8 +11,8 @@ from collections.abc import Iterator
 from pathlib import Path
 from urllib.parse import urlsplit
 
-from ..core.ground.errors import OutOfRange
-from .simulated import readings
+from ..core.common.errors import OutOfRange
+from .simulated_probes import readings
 
 WAIT_S, PATIENCE_S = 2.0, 10.0
 SAY_EVERY_S = 10.0

@@ -10,8 +10,8 @@ from html import escape
 
 import numpy as np
 
-from ..core.experience.settling import Later, Settling
-from ..core.ground.estimate import Estimate
+from ..core.common.estimate import Estimate
+from ..core.learning.settling import Later, Settling
 from .canvas import WIDTH_PX, Canvas, Frame
 from .measured_drawing import steps
 from .svg import named, num, polyline, tag

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import numpy as np
 
-from ..core.bend.makes import Straightened
-from ..core.ground.fineness import format_estimate
-from ..core.ground.units import Unit, format_length
+from ..core.common.fineness import format_estimate
+from ..core.common.units import Unit, format_length
 from ..core.plan.result import Sketch
+from ..core.workpiece.workpiece import Straightened
 from .canvas import Canvas, Frame
 from .svg import band, named, num, tag
 

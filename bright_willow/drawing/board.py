@@ -7,20 +7,27 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ..core.bend.bend import Springback, Straight
-from ..core.book.built_form import BuiltForm
-from ..core.ground.arrays import Array
-from ..core.ground.fineness import format_about, format_estimate
-from ..core.ground.units import Unit, format_length
+from ..core.common.arrays import Array
+from ..core.common.fineness import format_about, format_estimate
+from ..core.common.units import Unit, format_length
 from ..core.job.job import Job
+from ..core.measuring.built_form import BuiltForm
 from ..core.plan.result import Sketch
 from ..core.shape.curve import Curve, tip_distance_mm
+from ..core.workpiece.bend import Springback, Straight
 from .board_form import form_drawn, pressers_drawn, reach, shares_key
 from .board_lens import KEYS, tips_named
 from .board_shape import dimensions, end_cuts, handles_drawn, handles_of_the_form, points
 from .board_stick import stick
 from .canvas import WIDTH_PX, Canvas, Frame
-from .svg import arc_chain, band, named, num, polyline, tag
+from .svg import (
+    arc_chain,
+    band,
+    named,
+    num,
+    polyline,
+    tag,
+)
 
 HEIGHT_PX = {"measure": 400.0}
 USUAL_HEIGHT_PX = 505.0

@@ -7,13 +7,13 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from ..core.common.arrays import Array
+from ..core.common.units import format_force, format_length
 from ..core.form.carcase import SPACER_HIGH_MM
 from ..core.form.closing import STARVED, Presser
 from ..core.form.construction import CarryingPart
 from ..core.form.face import FormFace
 from ..core.form.parts import dense
-from ..core.ground.arrays import Array
-from ..core.ground.units import format_force, format_length
 from ..core.plan.result import Plan
 from .svg import arc_chain, named, num, polyline, tag
 

@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from ..core.ground.arrays import Array
+from ..core.common.arrays import Array
 from ..core.shape.curve import Curve
 from .svg import named, num, point, polyline, tag
 

@@ -7,13 +7,13 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from ..core.ground.fineness import in_full
-from ..core.ground.units import format_length
+from ..core.common.fineness import in_full
+from ..core.common.units import format_length
 from ..core.shape.arc import FACES
 from ..core.shape.curve import Curve
+from ..core.shape.handle_drag import handles, laid_points
 from ..core.shape.kinds.outline import MOST_POINTS, Outline
-from ..core.shape.outline import fitted
-from ..core.shape.pull import handles, laid_points
+from ..core.shape.smooth_curve import fitted
 from .board_form import closing_handles
 from .canvas import Box
 from .svg import named, num, tag

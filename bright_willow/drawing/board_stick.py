@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from ..core.ground.units import format_length
+from ..core.common.units import format_length
 from .canvas import WIDTH_PX, Box
 from .svg import num, tag
 

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 
-from ..core.ground.units import Unit, format_length
-from ..core.heat.bowstring import Bowstring
+from ..core.common.units import Unit, format_length
+from ..core.heat.elastica import Bowstring
 from .svg import named, num, polyline, tag
 
 WIDTH, EDGE, SIDE, HIGHEST = 330.0, 26.0, 62.0, 200.0

@@ -9,7 +9,7 @@ from html import escape
 
 import numpy as np
 
-from ..core.ground.arrays import Array
+from ..core.common.arrays import Array
 from .svg import num, point, polyline, tag
 
 WIDTH_PX = 780.0  # what a drawing is laid out for; the page scales it

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ..core.ground.units import Unit, format_length, format_temperature
+from ..core.common.units import Unit, format_length, format_temperature
 from ..core.heat.chamber import GAP_MM, HEAD_MM, Chamber
 from .canvas import Box, Canvas, Frame
 from .svg import named, num, polyline, tag

@@ -8,12 +8,12 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Any
 
-from ..core.ground.errors import OutOfRange
-from ..core.ground.units import Unit, format_length
+from ..core.common.errors import OutOfRange
+from ..core.common.units import Unit, format_length
 from ..core.job.job import Job
-from ..core.prepare.stock import Prepared
 from ..core.shop.labels import PAPERS_MM, label_places
 from ..core.shop.shop import Shop
+from ..core.stock.prepared_stock import Prepared
 from .flowing import MM, flow, table, within, words
 
 RESERVE, WASTE = "reserve", "waste strip, outside"

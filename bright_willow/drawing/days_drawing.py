@@ -10,9 +10,9 @@ from html import escape
 
 import numpy as np
 
-from ..calendar.said import THINGS, of_whom, thing, when
-from ..calendar.wall import Wall
-from ..core.days.work import Doing, Floor, Timetable, Work
+from ..calendar.schedule_messages import THINGS, of_whom, thing, when
+from ..calendar.shop_clock import Wall
+from ..core.scheduling.job_tasks import Doing, Floor, Timetable, Work
 from .svg import named, num, tag
 
 WIDE_PX, LEFT_PX, RIGHT_PX, TOP_PX = 780.0, 96.0, 10.0, 44.0

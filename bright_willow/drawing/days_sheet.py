@@ -8,12 +8,12 @@ from collections.abc import Mapping, Sequence
 from functools import partial
 from typing import Any, Protocol
 
-from ..calendar.clock import format_day
-from ..calendar.said import of_whom
-from ..calendar.wall import Wall
-from ..core.days.hands import shared_out
-from ..core.days.work import Doing, Timetable, Work
-from ..core.ground.units import Unit
+from ..calendar.schedule_messages import of_whom
+from ..calendar.shop_clock import Wall
+from ..calendar.time_format import format_day
+from ..core.common.units import Unit
+from ..core.scheduling.job_tasks import Doing, Timetable, Work
+from ..core.scheduling.worker_assignment import shared_out
 from .cut_list import paper_mm
 from .flowing import MARGIN_MM, MM, flow, words
 from .steps import lasting

@@ -6,7 +6,7 @@ import math
 from collections.abc import Callable
 from html import escape
 
-from ..core.ground.units import Unit, format_length
+from ..core.common.units import Unit, format_length
 from ..core.heat.drying import AfterHours
 from .svg import named, num, polyline, tag
 

@@ -5,11 +5,11 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from ..core.ground.errors import OutOfRange
-from ..core.ground.units import Unit
+from ..core.common.errors import OutOfRange
+from ..core.common.units import Unit
 from ..core.job.job import Job
 from ..core.plan.result import Plan
-from ..core.prepare.stock import Prepared
+from ..core.stock.prepared_stock import Prepared
 from .cut_list import cut_list_pdf, labels_pdf, strips_csv
 from .layout_template import layout_template
 from .offsets_csv import offsets_csv

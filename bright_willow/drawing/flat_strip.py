@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 
-from ..core.ground.units import Unit, format_length
-from ..core.heat.dry_heat import DryBend, DryHeat
+from ..core.common.units import Unit, format_length
+from ..core.heat.iron_and_blanket import DryBend, DryHeat
 from ..core.plan.result import Sketch
 from .canvas import Canvas, Frame
 from .svg import named, num, tag

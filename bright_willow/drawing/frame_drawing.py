@@ -4,12 +4,12 @@ from __future__ import annotations
 
 import numpy as np
 
-from ..core.bend.makes import HotBlank, Straightened
-from ..core.ground.arrays import Array
-from ..core.ground.units import Unit, format_length
-from ..core.heat.held import Held
+from ..core.common.arrays import Array
+from ..core.common.units import Unit, format_length
+from ..core.heat.drying_restraint import Held
 from ..core.plan.result import Sketch
 from ..core.shape.curve import Curve
+from ..core.workpiece.workpiece import HotBlank, Straightened
 from .canvas import Canvas, Frame
 from .svg import band, named, num, polyline, tag
 

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 
-from ..core.ground.arrays import Array
-from ..core.ground.errors import OutOfRange
+from ..core.common.arrays import Array
+from ..core.common.errors import OutOfRange
 from .template import Chain, Template, Words
 
 SAME_MM = 0.15

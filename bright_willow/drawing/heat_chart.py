@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from html import escape
 
-from ..core.ground.units import Unit, format_length, format_temperature
+from ..core.common.units import Unit, format_length, format_temperature
 from ..core.heat.chamber import GAP_MM, Chamber
-from ..core.heat.steaming import Steam
+from ..core.heat.steam_plan import Steam
 from .svg import named, num, polyline, tag
 
 LEFT, RIGHT, TOP, BOTTOM = 40.0, 760.0, 24.0, 262.0

@@ -6,12 +6,19 @@ import math
 
 import numpy as np
 
-from ..core.bend.makes import LaidUp, Lamina
+from ..core.common.units import Unit, format_force, format_length
 from ..core.form.face import FormFace
-from ..core.ground.units import Unit, format_force, format_length
 from ..core.plan.result import Sketch
+from ..core.workpiece.workpiece import LaidUp, Lamina
 from .canvas import Canvas, Frame
-from .svg import arc_chain, band, named, num, polyline, tag
+from .svg import (
+    arc_chain,
+    band,
+    named,
+    num,
+    polyline,
+    tag,
+)
 
 HEIGHT_PX = 440.0
 MOST_STEPS, MOST_CLAMPS = 16, 24

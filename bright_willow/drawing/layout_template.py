@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import numpy as np
 
-from ..core.ground.units import Unit, format_length
+from ..core.common.units import Unit, format_length
 from ..core.job.job import Job
-from ..core.prepare.boards import Board, Length, SawnBoard
-from ..core.prepare.stock import Prepared
+from ..core.stock.boards import Board, Length, SawnBoard
+from ..core.stock.prepared_stock import Prepared
 from .template import Chain, Template, Words
 
 GAP_MM, TEXT_MM, NUMBER_MM = 60.0, 14.0, 5.0

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from html import escape
 
-from ..core.ground.estimate import Estimate
+from ..core.common.estimate import Estimate
 from .svg import named, num, tag
 
 WIDTH, ROW, LEFT, RIGHT, TOP = 860.0, 64.0, 230.0, 20.0, 34.0

@@ -8,10 +8,10 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ..core.book.built_form import BuiltForm
-from ..core.book.readings import Beside, opened
-from ..core.ground.arrays import Array
-from ..core.ground.units import MM_PER_INCH, Unit, format_length
+from ..core.common.arrays import Array
+from ..core.common.units import MM_PER_INCH, Unit, format_length
+from ..core.measuring.built_form import BuiltForm
+from ..core.measuring.profile_readings import Beside, opened
 from .canvas import WIDTH_PX, Canvas, Frame
 from .svg import named, polyline, tag
 

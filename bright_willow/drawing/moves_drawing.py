@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from ..core.ground.operation import Move
+from ..core.common.operation import Move
 from .canvas import WIDTH_PX, Canvas, Frame
 from .svg import named, num, tag
 

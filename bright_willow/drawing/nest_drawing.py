@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from html import escape
 
-from ..core.ground.units import Unit, format_length
+from ..core.common.units import Unit, format_length
 from ..core.plan.result import Plan
 from .svg import named, num, tag
 

@@ -9,9 +9,9 @@ from typing import Any
 
 import numpy as np
 
+from ..core.common.arrays import Array
+from ..core.common.errors import OutOfRange
 from ..core.form.parts import bulge_points
-from ..core.ground.arrays import Array
-from ..core.ground.errors import OutOfRange
 
 FIELD = "shape.points_mm"
 MOST_SHAPES, SAMPLES, MOST_DEPTH, JOIN = 400, 240, 64, 1e-3

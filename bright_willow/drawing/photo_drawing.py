@@ -6,8 +6,8 @@ from html import escape
 
 import numpy as np
 
-from ..core.book.photo import Plane, Sighting
-from ..core.ground.arrays import Array
+from ..core.common.arrays import Array
+from ..core.measuring.photo_measurement import Plane, Sighting
 from .svg import named, num, tag
 
 GRID_STEPS_MM = (5.0, 10.0, 20.0, 50.0, 100.0, 200.0, 500.0, 1000.0)

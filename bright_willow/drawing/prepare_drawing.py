@@ -9,11 +9,11 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ..core.ground.units import Unit, format_length
-from ..core.job.preparing import Flaw
-from ..core.prepare.boards import Board, CutPlan, Length, SawnBoard
-from ..core.prepare.stock import Prepared
-from ..core.shop.sawing import StripPlace
+from ..core.common.units import Unit, format_length
+from ..core.job.stock_choice import Flaw
+from ..core.stock.boards import Board, CutPlan, Length, SawnBoard
+from ..core.stock.prepared_stock import Prepared
+from ..core.stock.sawing import StripPlace
 from .canvas import Canvas, Frame
 from .svg import named, num, tag
 

@@ -7,13 +7,20 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from ..core.bend.glue_up import GluedUp
-from ..core.ground.arrays import Array
-from ..core.ground.units import Unit
+from ..core.common.arrays import Array
+from ..core.common.units import Unit
+from ..core.gluing.glue_timing import Race
 from ..core.plan.result import Sketch
-from ..core.prepare.race import Race
+from ..core.workpiece.glue_up import GluedUp
 from .canvas import WIDTH_PX, Canvas, Frame
-from .svg import arc_chain, band, named, num, polyline, tag
+from .svg import (
+    arc_chain,
+    band,
+    named,
+    num,
+    polyline,
+    tag,
+)
 
 HEIGHT_PX, RACE_PX = 440.0, 440.0
 MOST_BARS = 26

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 
-from ..core.ground.units import Unit, format_length
-from ..core.prepare.profile import Profiled
+from ..core.common.units import Unit, format_length
+from ..core.stock.molding_profile import Profiled
 from .canvas import Canvas, Frame
 from .svg import named, polyline, tag
 

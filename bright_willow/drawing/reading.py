@@ -8,7 +8,7 @@ from __future__ import annotations
 from dataclasses import asdict
 from typing import Any
 
-from ..core.ground.errors import OutOfRange
+from ..core.common.errors import OutOfRange
 from ..working import serve
 from .outline_files import FIELD, Found, outlines_in
 

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 
-from ..core.ground.errors import OutOfRange
-from ..core.ground.units import Unit
+from ..core.common.errors import OutOfRange
+from ..core.common.units import Unit
 from ..core.job.job import Job
 from .svg import named, num, polyline, tag
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from ..core.ground.operation import Operation
+from ..core.common.operation import Operation
 from .canvas import WIDTH_PX, Canvas, Frame
 from .steps import lasting
 from .svg import named, num, tag

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from ..core.bend.lies_on import Lying, Section
-from ..core.ground.units import Unit, format_length
+from ..core.common.units import Unit, format_length
+from ..core.gluing.stack_section import Lying, Section
 from .canvas import WIDTH_PX, Canvas, Frame
 from .svg import named, num, tag
 

@@ -5,9 +5,9 @@ from __future__ import annotations
 import math
 from html import escape
 
-from ..core.ground.fineness import format_sold
-from ..core.ground.units import Unit, format_length
-from ..core.wood.sheet_cutting import SheetCut
+from ..core.common.fineness import format_sold
+from ..core.common.units import Unit, format_length
+from ..core.stock.sheet_cutting import SheetCut
 from .svg import named, num, polyline, tag
 
 WIDTH_PX = 322.0

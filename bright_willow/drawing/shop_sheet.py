@@ -8,14 +8,21 @@ from typing import Any
 
 import numpy as np
 
-from ..core.ground.amounts import format_glue
-from ..core.ground.findings import Finding
-from ..core.ground.units import Unit, format_length
+from ..core.common.amounts import format_glue
+from ..core.common.findings import Finding
+from ..core.common.units import Unit, format_length
 from ..core.job.job import Job
 from ..core.plan.result import Plan
 from ..core.shape.arc import SIDES
 from .cut_list import paper_mm
-from .flowing import MARGIN_MM, MM, drawn, flow, table, words
+from .flowing import (
+    MARGIN_MM,
+    MM,
+    drawn,
+    flow,
+    table,
+    words,
+)
 from .press_drawing import clamp_places
 from .steps import Step, steps_of, summary_of
 from .template_pdf import made_of, opens_says

@@ -10,9 +10,9 @@ from xml.sax.saxutils import quoteattr
 
 import numpy as np
 
+from ..core.common.arrays import Array
+from ..core.common.errors import OutOfRange
 from ..core.form.parts import FormPart, area_mm2, corners_of
-from ..core.ground.arrays import Array
-from ..core.ground.errors import OutOfRange
 from ..core.plan.result import Plan
 
 SPACING_MM = 0.75  # between the corners an arc is told by: 0.001 mm off at R 70

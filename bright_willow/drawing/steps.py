@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from ..core.ground.estimate import Grade
-from ..core.ground.operation import Operation
+from ..core.common.estimate import Grade
+from ..core.common.operation import Operation
 from ..core.plan.result import Plan
 
 MINUTE_S, HOUR_S, DAY_S = 60.0, 3600.0, 86_400.0

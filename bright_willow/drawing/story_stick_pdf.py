@@ -6,11 +6,11 @@ import io
 import math
 from typing import Any
 
-from ..core.bend.geometry import StickMark
-from ..core.ground.errors import OutOfRange
-from ..core.ground.units import Unit, format_length
+from ..core.common.errors import OutOfRange
+from ..core.common.units import Unit, format_length
 from ..core.job.job import Job
 from ..core.plan.result import Plan
+from ..core.workpiece.geometry import StickMark
 from .flowing import flow, table, words
 from .template_pdf import MARGIN_MM, MM, PAPERS, check_bar
 

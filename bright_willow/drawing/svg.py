@@ -8,7 +8,7 @@ from html import escape
 
 import numpy as np
 
-from ..core.ground.arrays import Array
+from ..core.common.arrays import Array
 from ..core.shape.curve import Curve
 
 

@@ -11,18 +11,18 @@ from dataclasses import dataclass, field, replace
 
 import numpy as np
 
-from ..core.bend.ends import EndCut
+from ..core.common.arrays import Array
+from ..core.common.errors import OutOfRange
+from ..core.common.units import Unit, format_length
 from ..core.form.carcase import SPACER_HIGH_MM
 from ..core.form.face import FormFace
 from ..core.form.parts import Edge, FormPart, bulge_points, dense
-from ..core.ground.arrays import Array
-from ..core.ground.errors import OutOfRange
-from ..core.ground.units import Unit, format_length
-from ..core.heat.held import HELD_BY
+from ..core.heat.drying_restraint import HELD_BY
 from ..core.job.job import Job
 from ..core.plan.result import Plan
 from ..core.shape.arc import SIDES
 from ..core.shape.curve import Curve
+from ..core.workpiece.end_cuts import EndCut
 from .frame_drawing import strip_corners
 
 BLOCK_MM = 60.0  # of a register block

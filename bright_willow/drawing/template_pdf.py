@@ -7,18 +7,26 @@ from typing import Any
 
 import numpy as np
 
-from ..core.bend.bend import Springback
+from ..core.common.amounts import BOLT, format_weight
+from ..core.common.errors import OutOfRange
+from ..core.common.fineness import format_band, format_estimate, format_sold
+from ..core.common.units import Unit, format_length
 from ..core.form.parts import bulge_arc
-from ..core.ground.amounts import BOLT, format_weight
-from ..core.ground.errors import OutOfRange
-from ..core.ground.fineness import format_band, format_estimate, format_sold
-from ..core.ground.units import Unit, format_length
 from ..core.job.job import Job
 from ..core.plan.result import Plan
 from ..core.shape.arc import SIDES
+from ..core.workpiece.bend import Springback
 from .flowing import drawn, flow, table, within, words
 from .template import Chain, Template
-from .tiling import FOOT_MM, MARGIN_MM, OVERLAP_MM, PAPERS, Tiling, laid_out, sheet_name
+from .tiling import (
+    FOOT_MM,
+    MARGIN_MM,
+    OVERLAP_MM,
+    PAPERS,
+    Tiling,
+    laid_out,
+    sheet_name,
+)
 
 MM = 72 / 25.4
 CHECK_MM = 100.0

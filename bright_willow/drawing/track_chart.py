@@ -6,8 +6,8 @@ import math
 from collections.abc import Callable, Sequence
 from html import escape
 
-from ..core.book.track_record import Judged
-from ..core.ground.units import Unit, format_length
+from ..core.common.units import Unit, format_length
+from ..core.measuring.track_record import Judged
 from .svg import named, num, polyline, tag
 
 LEFT, RIGHT, TOP, BOTTOM = 74.0, 740.0, 26.0, 306.0

@@ -7,10 +7,10 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from ..core.book.trial import Trial
-from ..core.experience.trials import Answer
-from ..core.experience.two_sided import BestTime
-from ..core.ground.units import MM_PER_INCH, Unit, format_length
+from ..core.common.units import MM_PER_INCH, Unit, format_length
+from ..core.trials.threshold import Answer
+from ..core.trials.trial import Trial
+from ..core.trials.two_sided import BestTime
 from .canvas import WIDTH_PX, Canvas, Frame
 from .svg import named, num, polyline, tag
 

@@ -4,17 +4,24 @@ from __future__ import annotations
 
 import numpy as np
 
-from ..core.bend.makes import HotBlank
-from ..core.ground.arrays import Array
-from ..core.ground.errors import OutOfRange
-from ..core.ground.fineness import format_about
-from ..core.ground.units import Unit, format_force
-from ..core.heat.steaming import SteamHeat
-from ..core.heat.strap import Strap
+from ..core.common.arrays import Array
+from ..core.common.errors import OutOfRange
+from ..core.common.fineness import format_about
+from ..core.common.units import Unit, format_force
+from ..core.heat.steam_plan import SteamHeat
+from ..core.heat.strap_mechanics import Strap
 from ..core.heat.wrapping import EndPull, Wrapped
 from ..core.plan.result import Sketch
+from ..core.workpiece.workpiece import HotBlank
 from .canvas import Canvas, Frame
-from .svg import arc_chain, band, named, num, polyline, tag
+from .svg import (
+    arc_chain,
+    band,
+    named,
+    num,
+    polyline,
+    tag,
+)
 
 HEIGHT_PX = 440.0
 SHOWN_FIRST = 5  # of the nine steps: under way, where every part can be told from the others

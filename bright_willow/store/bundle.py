@@ -11,16 +11,15 @@ from collections.abc import Callable
 from dataclasses import dataclass, replace
 from typing import Any
 
-from ..core.bench.brief import Brief
-from ..core.bench.events import KINDS, Event
-from ..core.book.built_form import MISHAPS
-from ..core.book.trial import Trial
-from ..core.ground.errors import OutOfRange
-from ..core.job.days import Days
+from ..core.common.errors import OutOfRange
+from ..core.execution.events import KINDS, Event
+from ..core.execution.run_plan import Brief
 from ..core.job.job import Job
-from ..core.plan.read import read_job
+from ..core.job.schedule_choice import Days
+from ..core.measuring.built_form import MISHAPS
+from ..core.plan.read_job import read_job
+from ..core.trials.trial import Trial
 from ..core.wood.species import OwnWood
-from .book import Store
 from .bundle_file import (
     FORMAT,
     BundledForm,
@@ -34,6 +33,7 @@ from .bundle_file import (
 )
 from .records import KeptForm, Measurement
 from .runs import LATEST_S, MORE, MOST_PIECES, read_brief
+from .store import Store
 from .tables import PieceRow, RunRow
 
 MOST_VALUE = 1e12  # of an event

@@ -9,15 +9,15 @@ from typing import Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
-from ..core.book.built_form import BuiltForm
-from ..core.book.photo import Sighting
-from ..core.book.readings import MOST_CHARS
-from ..core.ground.document import Document
-from ..core.ground.errors import OutOfRange
+from ..core.common.document import Document
+from ..core.common.errors import OutOfRange
+from ..core.measuring.built_form import BuiltForm
+from ..core.measuring.photo_measurement import Sighting
+from ..core.measuring.profile_readings import MOST_CHARS
 from ..core.shape.arc import Face
 from ..core.wood.sheets import OwnSheet
 from ..core.wood.species import OwnWood
-from .pictures import MOST_OF_A_JOB
+from .kept_pictures import MOST_OF_A_JOB
 
 FORMAT = "bright-willow-bundle"
 MOST_FILES, MOST_BYTES, MOST_EACH = 1_000, 60_000_000, 8_000_000

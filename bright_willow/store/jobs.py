@@ -7,13 +7,20 @@ from dataclasses import dataclass
 from peewee import fn
 from pydantic import ValidationError
 
-from ..core.ground.units import Unit
+from ..core.common.units import Unit
 from ..core.job.job import Job
-from ..core.job.joined import joined
-from ..core.plan.read import read_job
+from ..core.job.merge import joined
+from ..core.plan.read_job import read_job
 from ..core.wood.species import OwnWood
-from .base import Opened, now
-from .records import Damaged, JobState, NotThere, Page, Revision, Unreadable
+from .database import Opened, now
+from .records import (
+    Damaged,
+    JobState,
+    NotThere,
+    Page,
+    Revision,
+    Unreadable,
+)
 from .tables import JobRow, RevisionRow
 
 UNREADABLE = "This job cannot be read; all others work."

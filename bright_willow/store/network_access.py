@@ -18,7 +18,7 @@ from pathlib import Path
 
 from pydantic import BaseModel, Field, ValidationError
 
-from .base import now, why_not
+from .database import now, why_not
 from .records import CannotOpen, NotKept, NotThere
 
 FILE = "network-access.json"

@@ -7,7 +7,7 @@ import secrets
 from collections.abc import Iterable
 from dataclasses import dataclass
 
-from .base import Opened, finite, now
+from .database import Opened, finite, now
 from .records import NotThere
 from .tables import ProbeRow
 

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from pydantic import ValidationError
 
-from ..core.experience.durations import FEW, learnt_times
+from ..core.learning.durations import FEW, learnt_times
 from ..core.shop.shop import LearntTimeOf, Shop
 from ..core.shop.times import time_table
 from ..core.wood.lot import Lot
-from .base import Opened
+from .database import Opened
 from .records import Damaged, KeptLot, NotThere, Unreadable
 from .tables import LotRow, MetaRow, ShopRow
 

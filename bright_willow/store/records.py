@@ -5,8 +5,8 @@ from __future__ import annotations
 import datetime as dt
 from dataclasses import dataclass
 
-from ..core.book.built_form import FAILED, BuiltForm, Comparison, compare
 from ..core.job.job import Job
+from ..core.measuring.built_form import FAILED, BuiltForm, Comparison, compare
 from ..core.shape.arc import Face
 from ..core.wood.lot import Lot
 

@@ -11,14 +11,21 @@ from typing import Any, Literal, TypeVar
 
 from pydantic import TypeAdapter, ValidationError
 
-from ..core.bench.brief import Brief
-from ..core.bench.events import Event
-from ..core.experience.durations import Seen
-from ..core.experience.steam_times import Steamed
-from ..core.ground.errors import OutOfRange
-from .base import Opened, finite, now
+from ..core.common.errors import OutOfRange
+from ..core.execution.events import Event
+from ..core.execution.run_plan import Brief
+from ..core.learning.durations import Seen
+from ..core.learning.steam_times import Steamed
+from .database import Opened, finite, now
 from .records import NotThere, Unreadable
-from .tables import BriefRow, EventRow, JobRow, MetaRow, PhotoRow, RunRow
+from .tables import (
+    BriefRow,
+    EventRow,
+    JobRow,
+    MetaRow,
+    PhotoRow,
+    RunRow,
+)
 from .trials import KeptTrial
 
 Kind = Literal["run", "rehearsal", "game", "trial"]

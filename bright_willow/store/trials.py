@@ -7,8 +7,8 @@ from dataclasses import dataclass
 
 from pydantic import ValidationError
 
-from ..core.book.trial import Trial
-from .base import Opened, now
+from ..core.trials.trial import Trial
+from .database import Opened, now
 from .records import NotThere, Unreadable
 from .tables import JobRow, TrialRow
 

@@ -7,7 +7,7 @@ import re
 from starlette.responses import RedirectResponse
 from starlette.types import ASGIApp, Receive, Scope, Send
 
-from ..core.ground.stages import STAGES
+from ..core.common.stages import STAGES
 
 PLACES = {"schedule": "days", "logbook": "book", "test-bends": "trials"}  # new name: the one in routes and older links
 OF_A_JOB = {row.path: row.key for row in STAGES.values() if row.path != row.key} | {"test-bends": "trials"}

@@ -24,16 +24,19 @@ from starlette.types import Scope
 
 from .. import __version__
 from ..core.job.faults import JobFaulty, faults_in
-from ..store.base import is_full, why_not
-from ..store.book import Store
-from ..store.nights import Nights
+from ..services.bench_runs import Hub
+from ..services.importing import Importer
+from ..services.outline_reader import Reader
+from ..services.readings import Gatherer
+from ..services.summaries import Renewer
+from ..services.worker import TooManyWait, Worker
+from ..store.database import is_full, why_not
+from ..store.nightly_backup import Nights
 from ..store.records import NotKept, NotThere, Unreadable
+from ..store.store import Store
 from .addresses import Addresses
-from .bench import Hub
 from .connections import AcceptErrors
 from .guard import Guard
-from .importing import Importer
-from .lines import Renewer
 from .pages import (
     api,
     bench,
@@ -42,11 +45,11 @@ from .pages import (
     days,
     drag,
     guide,
+    import_outline,
     job,
     jobs,
     learnt,
     measure,
-    outline,
     pictures,
     prepare,
     rack,
@@ -59,10 +62,7 @@ from .pages import (
     why,
 )
 from .photo import Greys, PictureReader
-from .probes import Gatherer
-from .reader import Reader
 from .render import render
-from .worker import TooManyWait, Worker
 
 PLANNERS = 4
 READ_IN_AFTER_S, WARM_AFTER_S = 0.7, 2.5  # when the first page has been answered, and when the next few
@@ -132,7 +132,7 @@ def create_app(store: Store, clock: Callable[[], dt.datetime] | None = None) -> 
         runs,
         guide,
         drag,
-        outline,
+        import_outline,
         pictures,
         prepare,
         take,

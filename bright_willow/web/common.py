@@ -11,14 +11,14 @@ from urllib.parse import quote
 from fastapi import HTTPException, Path, Query, Request
 from fastapi.responses import HTMLResponse, RedirectResponse, Response
 
-from ..store.book import Store
+from ..services.bench_runs import run_pieces, runs_of
+from ..services.rack_lists import cut_says, lot_lines
+from ..services.schedule import shop_days
+from ..store.store import Store
 from .addresses import address_of
-from .bench import run_pieces, runs_of
-from .days import shop_days
-from .guide import FACT
-from .rack import cut_says, lot_lines
+from .guide_texts import FACT
+from .job_view import JobView, job_view
 from .render import render
-from .views import JobView, job_view
 
 T = TypeVar("T")
 TABLE_LIMIT = 400

@@ -8,10 +8,10 @@ from typing import Any
 from fastapi import Request
 from fastapi.responses import Response
 
-from ..core.ground.units import Unit
+from ..core.common.units import Unit
 from ..core.job.job import Job
 from ..core.shop.shop import Shop
-from ..store.book import Store
+from ..store.store import Store
 from .common import go_to, show, store_of, view_of, wants_parts
 from .forms.fields import Field
 from .forms.typed import shown_in

@@ -28,9 +28,9 @@ from starlette.requests import ClientDisconnect, Request
 from starlette.responses import HTMLResponse, JSONResponse, PlainTextResponse, RedirectResponse, Response
 from starlette.types import ASGIApp, Receive, Scope, Send
 
-from ..calendar.clock import format_time
-from ..core.ground.units import Unit
-from ..store.base import now as utc_now
+from ..calendar.time_format import format_time
+from ..core.common.units import Unit
+from ..store.database import now as utc_now
 from ..store.network_access import NetworkAccess, Tablet
 from ..store.records import NotKept
 from .addresses import route_of

@@ -9,19 +9,19 @@ import threading
 import numpy as np
 from fastapi import Request
 
-from ..core.ground.arrays import Array
-from ..core.ground.errors import OutOfRange
-from ..drawing.pictures import LONGEST_TO_MEASURE_PX, NO_PICTURE, SECONDS, TOO_LONG, TOO_MUCH
-from ..store.book import Store
-from ..store.pictures import Picture
-from .worker import TookTooLong, TookTooMuch, Worker
+from ..core.common.arrays import Array
+from ..core.common.errors import OutOfRange
+from ..drawing.picture_files import LONGEST_TO_MEASURE_PX, NO_PICTURE, SECONDS, TOO_LONG, TOO_MUCH
+from ..services.worker import TookTooLong, TookTooMuch, Worker
+from ..store.kept_pictures import Picture
+from ..store.store import Store
 
 
 class PictureReader(Worker):
     """Makes one picture after another small."""
 
     def __init__(self, seconds: float = SECONDS) -> None:
-        super().__init__("bright_willow.drawing.pictures", seconds)
+        super().__init__("bright_willow.drawing.picture_files", seconds)
 
     def sized(self, body: bytes, longest_px: int = LONGEST_TO_MEASURE_PX) -> tuple[bytes, tuple[int, int]]:
         """A JPEG made anew, upright and small; with its dots across and down. Raises: OutOfRange with a sentence."""

@@ -11,9 +11,9 @@ from jinja2 import Environment, FileSystemLoader, StrictUndefined, pass_context
 from jinja2.runtime import Context
 from markupsafe import Markup
 
-from ..calendar.clock import format_day, format_time
-from ..core.ground.estimate import GRADE_TAGS, GRADES, OWN_FIGURE
-from ..core.ground.units import (
+from ..calendar.time_format import format_day, format_time
+from ..core.common.estimate import GRADE_TAGS, GRADES, OWN_FIGURE
+from ..core.common.units import (
     MEASURES,
     Unit,
     format_force,

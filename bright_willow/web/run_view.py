@@ -9,19 +9,19 @@ from dataclasses import dataclass
 from typing import Any
 from zoneinfo import ZoneInfo
 
-from ..calendar.clock import format_time
-from ..core.bench.core_temperature import STALE_S
-from ..core.bench.events import KINDS as WORDS
-from ..core.bench.events import Event
-from ..core.bench.live import PieceLine, Task
-from ..core.bench.play import WATER
-from ..core.bench.records import mean_take, went
-from ..core.ground.estimate import LEARNT, OWN_FIGURE
-from ..core.ground.findings import Finding, Level
-from ..core.ground.units import Unit, format_temperature
+from ..calendar.time_format import format_time
+from ..core.common.estimate import LEARNT, OWN_FIGURE
+from ..core.common.findings import Finding, Level
+from ..core.common.units import Unit, format_temperature
+from ..core.execution.core_temperature import STALE_S
+from ..core.execution.events import KINDS as WORDS
+from ..core.execution.events import Event
+from ..core.execution.game import WATER
+from ..core.execution.live import PieceLine, Task
+from ..core.execution.run_records import mean_take, went
 from ..core.shop.shop import Shop
 from ..devices.port import KINDS as PROBES
-from .bench import RunNow, reading_says
+from ..services.bench_runs import RunNow, reading_says
 
 MOST_LOG = 14
 WHERE = ("outside face", "inside face", "at an end", "in the middle", "where the bend starts", "all through")

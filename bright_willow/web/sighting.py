@@ -8,19 +8,19 @@ from typing import Any
 import numpy as np
 from markupsafe import Markup
 
-from ..core.book.photo import Plane, Sighting
-from ..core.book.readings import EdgePoints, Kept, beside, is_slip, traced_by
-from ..core.book.traced import Trace
-from ..core.ground.errors import OutOfRange
-from ..core.ground.units import Unit
+from ..core.common.errors import OutOfRange
+from ..core.common.units import Unit
 from ..core.job.job import Job
-from ..core.plan.read import read_job
+from ..core.measuring.photo_measurement import Plane, Sighting
+from ..core.measuring.profile_readings import EdgePoints, Kept, beside, is_slip, traced_by
+from ..core.measuring.traced import Trace
+from ..core.plan.read_job import read_job
 from ..core.shape.arc import Face
-from ..core.shape.outline import fitted
+from ..core.shape.smooth_curve import fitted
 from ..drawing.photo_drawing import marks_svg
-from ..store.pictures import Picture
+from ..store.kept_pictures import Picture
 from ..store.records import KeptForm
-from .figures import FigureRow, Figures, Item, Note, Words
+from .formatting import FigureRow, Figures, Item, Note, Words
 
 FEWEST_OF_A_SHAPE = 5
 NEVER_BETTER_MM = 0.1  # a face of wood is no better than that. Grade: allowance.

@@ -17,7 +17,7 @@ from playwright.sync_api import Page, expect
 
 from bright_willow.demo.marrow_lane import fill
 from bright_willow.devices.sender import send
-from bright_willow.store.book import Store
+from bright_willow.store.store import Store
 from tools.running import Program, running_app
 
 NOW = dt.datetime(2026, 11, 24, 9, 40, tzinfo=dt.UTC)

@@ -5,9 +5,9 @@ import re
 import pytest
 from playwright.sync_api import Page, expect
 
-from bright_willow.store.book import Store
+from bright_willow.store.store import Store
 from tests.browser.test_walk import settle, typed
-from tests.core.ways.jobs import job_for
+from tests.core.methods.jobs import job_for
 from tools.running import running_app
 
 RING = {

@@ -6,7 +6,7 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from bright_willow.demo.marrow_lane import fill
-from bright_willow.store.book import Store
+from bright_willow.store.store import Store
 from tools.running import Program
 
 from .test_walk import settle, typed

@@ -2,7 +2,7 @@
 
 import pytest
 
-from bright_willow.core.ways.registry import stages_for
+from bright_willow.core.methods.method_registry import stages_for
 from bright_willow.demo.marrow_lane import EXAMPLES
 
 MEASURE = """() => {

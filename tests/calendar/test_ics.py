@@ -11,19 +11,26 @@ import pytest
 import vobject
 
 from bright_willow.calendar.ics import calendar_of, entries
-from bright_willow.calendar.said import findings_of, when, whose, why_says
-from bright_willow.calendar.wall import Wall, hours_of
-from bright_willow.calendar.works import DoneAt, Planned, floor_of, wall_of, work_of
-from bright_willow.core.days.elapsed import Batches
-from bright_willow.core.days.timetable import timetable
-from bright_willow.core.days.work import Floor, Pin
-from bright_willow.core.job.days import Days, Pinned
+from bright_willow.calendar.schedule_messages import findings_of, when, whose, why_says
+from bright_willow.calendar.shop_clock import Wall, hours_of
+from bright_willow.calendar.shop_work import DoneAt, Planned, floor_of, wall_of, work_of
+from bright_willow.core.job.schedule_choice import Days, Pinned
 from bright_willow.core.plan.plan import plan
+from bright_willow.core.scheduling.elapsed_days import Batches
+from bright_willow.core.scheduling.job_tasks import Floor, Pin
+from bright_willow.core.scheduling.timetable import timetable
 from bright_willow.core.shop.shop import OwnClamps, Shop
 from bright_willow.core.shop.week import Week
 
-from ..core.days.rules import DAY, HOUR, glue, op, steam, works_of
-from ..core.ways.jobs import job_for
+from ..core.methods.jobs import job_for
+from ..core.scheduling.rules import (
+    DAY,
+    HOUR,
+    glue,
+    op,
+    steam,
+    works_of,
+)
 
 BERLIN = ZoneInfo("Europe/Berlin")
 FRIDAY = Wall(dt.date(2026, 10, 23), BERLIN)  # clocks go back on the Sunday

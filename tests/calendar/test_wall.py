@@ -7,8 +7,8 @@ from zoneinfo import ZoneInfo
 
 import pytest
 
-from bright_willow.calendar.wall import Wall, hours_of, week_of, zone_names, zone_of
-from bright_willow.core.ground.errors import OutOfRange
+from bright_willow.calendar.shop_clock import Wall, hours_of, week_of, zone_names, zone_of
+from bright_willow.core.common.errors import OutOfRange
 from bright_willow.core.shop.week import Week, week_fits
 
 HOUR, DAY = 3600.0, 86_400.0

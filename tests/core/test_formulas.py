@@ -9,7 +9,7 @@ from pathlib import Path
 
 import pytest
 
-from bright_willow.core.ground.errors import OutOfRange
+from bright_willow.core.common.errors import OutOfRange
 
 ROOT = Path(__file__).parent.parent.parent
 ROWS = re.findall(r"^\| [^|]+ \| `(\S+)\.py (\S+)` \|", (ROOT / "docs/model.md").read_text(), re.MULTILINE)
@@ -60,7 +60,7 @@ def test_the_table_is_whole():
     for path in (ROOT / "bright_willow/core").rglob("*.py"):
         room = path.relative_to(ROOT / "bright_willow/core")
         for node in ast.walk(ast.parse(path.read_text())):
-            if isinstance(node, ast.FunctionDef) and not node.name.startswith("_") and room.parts[0] != "ground":
+            if isinstance(node, ast.FunctionDef) and not node.name.startswith("_") and room.parts[0] != "common":
                 source = ast.unparse(node)
                 if "require(" in source and ">>>" in source:
                     kept.add((str(room.with_suffix("")), node.name))

@@ -8,19 +8,19 @@ from typing import Literal, get_args, get_origin
 
 import pytest
 
-from bright_willow.core.ground.errors import OutOfRange
+from bright_willow.core.common.errors import OutOfRange
+from bright_willow.core.gluing.adhesive import adhesive_table
 from bright_willow.core.job.faults import JobFaulty
 from bright_willow.core.job.job import Job
+from bright_willow.core.methods.method_registry import WAYS
 from bright_willow.core.plan.plan import plan
-from bright_willow.core.plan.read import read_job
-from bright_willow.core.plan.wire import plan_json
-from bright_willow.core.shape.registry import SHAPES, restated
-from bright_willow.core.shop.adhesive import adhesive_table
+from bright_willow.core.plan.plan_file import plan_json
+from bright_willow.core.plan.read_job import read_job
+from bright_willow.core.shape.shape_registry import SHAPES, restated
 from bright_willow.core.shop.shop import Shop
-from bright_willow.core.ways.registry import WAYS
 from bright_willow.core.wood.sheets import sheet_table
 from bright_willow.core.wood.species import OwnWood, species_table
-from tests.core.ways.jobs import data_for, job_for
+from tests.core.methods.jobs import data_for, job_for
 
 CORE = Path(__file__).parent.parent.parent / "bright_willow/core"
 FILES = {path.relative_to(CORE): path.read_text("utf-8") for path in CORE.rglob("*.py")}

@@ -6,17 +6,17 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from bright_willow.core.experience.belief import FittedBend, learn
+from bright_willow.core.gluing.pressing import band_pull_kn, open_end_mm, vacuum_mpa
 from bright_willow.core.heat.conduction import thermal, working_window_s
 from bright_willow.core.heat.limits import chance_whole, moisture_factor
 from bright_willow.core.heat.relaxation import LEFT_BY_HEAT, Drying1D, drying_tau_h, share_left_steamed
-from bright_willow.core.laws.hot_set import YIELD_STRAIN, HotSetLaw
+from bright_willow.core.learning.belief import FittedBend, learn
 from bright_willow.core.plan.plan import plan
-from bright_willow.core.plan.read import read_job
-from bright_willow.core.shape.outline import fitted
-from bright_willow.core.shop.pressing import band_pull_kn, open_end_mm, vacuum_mpa
+from bright_willow.core.plan.read_job import read_job
+from bright_willow.core.shape.smooth_curve import fitted
+from bright_willow.core.springback.hot_set import YIELD_STRAIN, HotSetLaw
 from tests.conftest import RIB
-from tests.core.ways.jobs import data_for
+from tests.core.methods.jobs import data_for
 
 DOC = Path(__file__).parents[2] / "docs" / "model.md"
 ASH = thermal(specific_gravity=0.6, moisture_pct=20, temperature_c=95)

@@ -9,10 +9,28 @@ from hypothesis import given
 from hypothesis import strategies as st
 from scipy.integrate import solve_ivp
 
-from bright_willow.core.bench.core_temperature import Heat, core_c
-from bright_willow.core.ground.errors import OutOfRange
-from bright_willow.devices.port import AHEAD_S, BEHIND_S, KINDS, MOST_AT_ONCE, Reading, in_unit, taken
-from bright_willow.devices.simulated import BAR, BOX, DRY_PCT, FAULTS, HALF_S, PUMPS_TO_KPA, SOURCES, WET_PCT, readings
+from bright_willow.core.common.errors import OutOfRange
+from bright_willow.core.execution.core_temperature import Heat, core_c
+from bright_willow.devices.port import (
+    AHEAD_S,
+    BEHIND_S,
+    KINDS,
+    MOST_AT_ONCE,
+    Reading,
+    in_unit,
+    taken,
+)
+from bright_willow.devices.simulated_probes import (
+    BAR,
+    BOX,
+    DRY_PCT,
+    FAULTS,
+    HALF_S,
+    PUMPS_TO_KPA,
+    SOURCES,
+    WET_PCT,
+    readings,
+)
 
 NOW = 1_800_000_000.0
 

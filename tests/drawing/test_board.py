@@ -7,9 +7,9 @@ import pytest
 import svgelements
 from defusedxml.ElementTree import fromstring
 
-from bright_willow.core.ground.units import format_length
+from bright_willow.core.common.units import format_length
 from bright_willow.core.plan.plan import plan
-from bright_willow.core.plan.read import read_job
+from bright_willow.core.plan.read_job import read_job
 from bright_willow.drawing.board import Frame, board_svg, thumbnail_svg
 from tests.conftest import RIB
 from tests.core.shape.test_shapes import job_of

@@ -10,18 +10,18 @@ from xml.etree import ElementTree
 import numpy as np
 import pytest
 
-from bright_willow.core.book.built_form import BuiltForm
-from bright_willow.core.book.measuring import Gaps, reader
-from bright_willow.core.book.photo import Plane, Sighting
-from bright_willow.core.book.readings import Kept, beside
-from bright_willow.core.experience.settling import Later, Settling
-from bright_willow.core.ground.estimate import Estimate
+from bright_willow.core.common.estimate import Estimate
+from bright_willow.core.learning.settling import Later, Settling
+from bright_willow.core.measuring.built_form import BuiltForm
+from bright_willow.core.measuring.ends_and_heights import Gaps, reader
+from bright_willow.core.measuring.photo_measurement import Plane, Sighting
+from bright_willow.core.measuring.profile_readings import Kept, beside
 from bright_willow.core.plan.plan import sketch
 from bright_willow.drawing.band_chart import Band, SettledRow, band_chart, settling_chart
 from bright_willow.drawing.book_chart import Dated, Shift, book_chart
 from bright_willow.drawing.measured_drawing import Laid, OverDays, along_svg, days_svg, steps
 from bright_willow.drawing.photo_drawing import grid_step, marks_svg
-from tests.core.ways.jobs import job_for
+from tests.core.methods.jobs import job_for
 
 NS = "{http://www.w3.org/2000/svg}"
 BUILT = BuiltForm.of(sketch(job_for("cold_lamination", shape={"kind": "arc_by_chord", "face": "inner", "chord_mm": 900, "rise_mm": 160})))  # fmt: skip

@@ -3,7 +3,14 @@
 import numpy as np
 import pytest
 
-from bright_willow.drawing.canvas import CELL_PX, WIDTH_PX, Box, Canvas, Frame, Space
+from bright_willow.drawing.canvas import (
+    CELL_PX,
+    WIDTH_PX,
+    Box,
+    Canvas,
+    Frame,
+    Space,
+)
 
 FRAME = Frame(0.0, 400.0, 780.0, 400.0)  # one mm a pixel
 

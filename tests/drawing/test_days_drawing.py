@@ -8,13 +8,13 @@ from zoneinfo import ZoneInfo
 
 import pytest
 
-from bright_willow.calendar.wall import Wall, hours_of
-from bright_willow.core.days.timetable import timetable
-from bright_willow.core.days.work import Floor
+from bright_willow.calendar.shop_clock import Wall, hours_of
+from bright_willow.core.scheduling.job_tasks import Floor
+from bright_willow.core.scheduling.timetable import timetable
 from bright_willow.core.shop.week import Week
 from bright_willow.drawing.days_drawing import Axis, Lanes, days_svg, things_svg
 
-from ..core.days.rules import DAY, HOUR, glue, steam, works_of
+from ..core.scheduling.rules import DAY, HOUR, glue, steam, works_of
 
 WALL = Wall(dt.date(2026, 10, 23), ZoneInfo("Europe/Berlin"))  # a Friday, and clocks go back on the Sunday
 FLOOR = Floor(hours_of(Week(), WALL), 2, {"saw": 1, "chamber": 2, "clamps": 20, "frame": 4}, 9.5 * HOUR)

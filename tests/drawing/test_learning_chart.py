@@ -2,7 +2,7 @@
 
 from defusedxml.ElementTree import fromstring
 
-from bright_willow.core.ground.estimate import Estimate
+from bright_willow.core.common.estimate import Estimate
 from bright_willow.drawing.learning_chart import Dot, Row, learning_chart
 
 NS = "{http://www.w3.org/2000/svg}"

@@ -8,10 +8,10 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from bright_willow.core.ground.errors import OutOfRange
+from bright_willow.core.common.errors import OutOfRange
 from bright_willow.core.plan.plan import plan
-from bright_willow.core.plan.read import read_job
-from bright_willow.core.shape.outline import fitted
+from bright_willow.core.plan.read_job import read_job
+from bright_willow.core.shape.smooth_curve import fitted
 from bright_willow.drawing.export import EXPORTS
 from bright_willow.drawing.outline_files import outlines_in, to_points_mm, to_stretches
 from tests.conftest import RIB

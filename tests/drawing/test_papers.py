@@ -10,14 +10,14 @@ import pypdfium2
 import pytest
 from reportlab.pdfgen.canvas import Canvas
 
-from bright_willow.core.ground.errors import OutOfRange
-from bright_willow.core.heat.held import held
+from bright_willow.core.common.errors import OutOfRange
+from bright_willow.core.heat.drying_restraint import held
+from bright_willow.core.methods.method_registry import WAYS
 from bright_willow.core.plan.plan import plan
-from bright_willow.core.plan.read import read_job
+from bright_willow.core.plan.read_job import read_job
 from bright_willow.core.shape.curve import Curve
 from bright_willow.core.shop.labels import label_places
 from bright_willow.core.shop.shop import Shop
-from bright_willow.core.ways.registry import WAYS
 from bright_willow.drawing.cut_list import cut_list_pdf, labels_pdf
 from bright_willow.drawing.flowing import MM, flow, words
 from bright_willow.drawing.frame_drawing import frame_svg
@@ -31,7 +31,7 @@ from bright_willow.drawing.template import frame_template
 from bright_willow.drawing.template_dxf import template_dxf
 from bright_willow.drawing.template_svg import template_svg
 from tests.conftest import RIB
-from tests.core.ways.jobs import job_for
+from tests.core.methods.jobs import job_for
 
 BOARDS = {"length_mm": 2700, "boards": 5, "flaws": [{"board": 1, "start_mm": 2400, "end_mm": 2460}]}
 PT = 25.4 / 72

@@ -8,10 +8,10 @@ import numpy as np
 import pytest
 from PIL import Image
 
-from bright_willow.core.ground.errors import OutOfRange
-from bright_willow.drawing.pictures import TURNS, sized, thumbnail
+from bright_willow.core.common.errors import OutOfRange
+from bright_willow.drawing.picture_files import TURNS, sized, thumbnail
+from bright_willow.services.worker import TookTooLong, TookTooMuch
 from bright_willow.web.photo import PictureReader
-from bright_willow.web.worker import TookTooLong, TookTooMuch
 
 
 def written(image: Image.Image, kind: str = "JPEG", **more) -> bytes:

@@ -7,10 +7,10 @@ from xml.etree.ElementTree import fromstring
 import numpy as np
 import pytest
 
-from bright_willow.core.ground.errors import OutOfRange
+from bright_willow.core.common.errors import OutOfRange
 from bright_willow.core.job.job import Job
 from bright_willow.core.plan.plan import plan
-from bright_willow.core.wood.sheet_cutting import sheet_cut
+from bright_willow.core.stock.sheet_cutting import sheet_cut
 from bright_willow.core.wood.sheets import sheet_table
 from bright_willow.drawing.board import board_svg
 from bright_willow.drawing.heat_chart import chamber_svg, heat_chart

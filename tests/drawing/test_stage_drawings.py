@@ -8,13 +8,13 @@ import numpy as np
 import pytest
 from svgelements import Path
 
-from bright_willow.core.bend.glue_up import glued_up
-from bright_willow.core.book.trial import Trial, TrialPiece
+from bright_willow.core.gluing.glue_timing import Moves, race
 from bright_willow.core.heat.wrapping import face_strains
 from bright_willow.core.plan.compare import compare_ways
 from bright_willow.core.plan.plan import plan
-from bright_willow.core.prepare.profile import profiled
-from bright_willow.core.prepare.race import Moves, race
+from bright_willow.core.stock.molding_profile import profiled
+from bright_willow.core.trials.trial import Trial, TrialPiece
+from bright_willow.core.workpiece.glue_up import glued_up
 from bright_willow.drawing.block_drawing import block_svg
 from bright_willow.drawing.bow_drawing import bow_svg
 from bright_willow.drawing.flat_strip import flat_strip_svg
@@ -25,7 +25,7 @@ from bright_willow.drawing.run_drawing import chain, run_svg
 from bright_willow.drawing.trial_chart import trial_svg
 from bright_willow.drawing.way_sketch import way_sketches
 from bright_willow.drawing.wrap_drawing import wrap_svg
-from tests.core.ways.jobs import job_for
+from tests.core.methods.jobs import job_for
 
 NS = "{http://www.w3.org/2000/svg}"
 

@@ -15,9 +15,9 @@ import pdfplumber
 import pytest
 import svgelements
 
-from bright_willow.core.ground.errors import OutOfRange
+from bright_willow.core.common.errors import OutOfRange
 from bright_willow.core.plan.plan import plan
-from bright_willow.core.plan.read import read_job
+from bright_willow.core.plan.read_job import read_job
 from bright_willow.drawing.export import EXPORTS
 from bright_willow.drawing.story_stick_pdf import story_stick_pdf
 from bright_willow.drawing.template import Template, form_template, frame_template

@@ -7,16 +7,24 @@ import pdfplumber
 import pytest
 import trimesh
 
+from bright_willow.core.common.errors import OutOfRange
 from bright_willow.core.form.parts import area_mm2
-from bright_willow.core.ground.errors import OutOfRange
 from bright_willow.core.plan.plan import plan
-from bright_willow.core.plan.read import read_job
+from bright_willow.core.plan.read_job import read_job
 from bright_willow.demo.marrow_lane import EXAMPLES, SHOP
 from bright_willow.drawing.export import EXPORTS, PAPERS_OF
 from bright_willow.drawing.half import half_template, is_symmetric
 from bright_willow.drawing.solids import solids
 from bright_willow.drawing.template import form_template
-from bright_willow.drawing.tiling import CORNER_MM, FINE_MM, OVERLAP_MM, PAPERS, Places, laid_out, tiling_on
+from bright_willow.drawing.tiling import (
+    CORNER_MM,
+    FINE_MM,
+    OVERLAP_MM,
+    PAPERS,
+    Places,
+    laid_out,
+    tiling_on,
+)
 from tests.conftest import RIB
 
 A4 = PAPERS["a4"]

@@ -9,13 +9,13 @@ import zipfile
 
 import pytest
 
-from bright_willow.core.bench.state import state_of
-from bright_willow.core.ground.errors import OutOfRange
-from bright_willow.core.job.days import Days
-from bright_willow.drawing.pictures import sized
+from bright_willow.core.common.errors import OutOfRange
+from bright_willow.core.execution.run_state import state_of
+from bright_willow.core.job.schedule_choice import Days
+from bright_willow.drawing.picture_files import sized
+from bright_willow.services.bench_runs import EVENTS
 from bright_willow.store.bundle import brought, bundled
 from bright_willow.store.bundle_file import MOST_BYTES
-from bright_willow.web.bench import EVENTS
 from tests.web.test_runs import STEAMED, Shop, plain, steam_a_load
 
 JOB = 1
@@ -181,9 +181,9 @@ def test_a_run_of_a_trial_forgets_the_number_it_had_there(shop):
 
 
 def test_pictures_readings_and_what_becomes_of_pieces_go_along(shop):
-    from bright_willow.core.book.measuring import Gaps
-    from bright_willow.core.book.photo import Sighting
-    from bright_willow.core.book.readings import Kept, written
+    from bright_willow.core.measuring.ends_and_heights import Gaps
+    from bright_willow.core.measuring.photo_measurement import Sighting
+    from bright_willow.core.measuring.profile_readings import Kept, written
 
     store, readings = shop.store, written(Kept(Gaps(4.0, 5.0), 0.5))
     with store.connected():

@@ -11,7 +11,7 @@ import uuid
 import pytest
 
 from bright_willow.demo.marrow_lane import fill
-from bright_willow.store.book import Store
+from bright_willow.store.store import Store
 from tools.running import Program
 
 PAGES = ("/", "/book", "/jobs/2/measure", "/book/learnt", "/days")

@@ -8,18 +8,18 @@ import time
 import pytest
 from peewee import IntegrityError
 
-from bright_willow.core.bench.brief import brief_of
-from bright_willow.core.bench.events import Event
-from bright_willow.core.bench.state import state_of
-from bright_willow.core.experience.durations import Seen
-from bright_willow.core.experience.steam_times import Steamed, own_trials
-from bright_willow.core.ground.errors import OutOfRange
+from bright_willow.core.common.errors import OutOfRange
+from bright_willow.core.execution.events import Event
+from bright_willow.core.execution.run_plan import brief_of
+from bright_willow.core.execution.run_state import state_of
+from bright_willow.core.learning.durations import Seen
+from bright_willow.core.learning.steam_times import Steamed, own_trials
 from bright_willow.core.plan.plan import plan
-from bright_willow.core.plan.read import read_job
+from bright_willow.core.plan.read_job import read_job
 from bright_willow.store.records import NotKept, NotThere
 from bright_willow.store.runs import BRIEFS, read_brief
-from tests.core.bench.runs import GLUED, T0, Bench, brief
-from tests.core.ways.jobs import JOBS, job_for
+from tests.core.execution.runs import GLUED, T0, Bench, brief
+from tests.core.methods.jobs import JOBS, job_for
 
 
 @pytest.fixture

@@ -12,10 +12,10 @@ import pytest
 from peewee import SqliteDatabase
 from playhouse.migrations import Runner
 
-from bright_willow.core.book.built_form import BuiltForm
+from bright_willow.core.measuring.built_form import BuiltForm
 from bright_willow.core.plan.plan import plan
 from bright_willow.core.wood.lot import Lot
-from bright_willow.store.book import MIGRATIONS, NotThere, Store
+from bright_willow.store.store import MIGRATIONS, NotThere, Store
 
 DAY = dt.date(2026, 5, 1)
 
@@ -183,8 +183,8 @@ def test_an_unreadable_job_does_not_hide_the_others(store, rib):
 def test_killed_in_the_middle_nothing_acknowledged_is_lost(tmp_path):
     """A process says each save aloud and is killed; every save it spoke of is there."""
     script = (
-        "import sys; from pathlib import Path; from bright_willow.store.book import Store;"
-        "from bright_willow.core.plan.read import read_job; from tests.conftest import RIB\n"
+        "import sys; from pathlib import Path; from bright_willow.store.store import Store;"
+        "from bright_willow.core.plan.read_job import read_job; from tests.conftest import RIB\n"
         "s = Store(Path(sys.argv[1]))\n"
         "with s.connected():\n"
         "    j = s.add_job(read_job(RIB))\n"

@@ -7,8 +7,8 @@ from hypothesis import settings
 from hypothesis import strategies as st
 from hypothesis.stateful import RuleBasedStateMachine, initialize, invariant, rule
 
-from bright_willow.core.plan.read import read_job
-from bright_willow.store.book import Store
+from bright_willow.core.plan.read_job import read_job
+from bright_willow.store.store import Store
 from tests.conftest import RIB
 
 FIELDS = ("width_mm", "count", "trim_mm")

@@ -3,9 +3,9 @@
 import numpy as np
 import pytest
 
-from bright_willow.core.ground.atmosphere import atmosphere_mpa
-from bright_willow.core.ground.errors import OutOfRange
-from bright_willow.core.shop.pressing import (
+from bright_willow.core.common.atmosphere import atmosphere_mpa
+from bright_willow.core.common.errors import OutOfRange
+from bright_willow.core.gluing.pressing import (
     band_mpa,
     band_pull_kn,
     open_end_gap_mm,

@@ -9,10 +9,10 @@ import math
 import numpy as np
 import pytest
 
-from bright_willow.core.experience.belief import Belief, Learnt
+from bright_willow.core.learning.belief import Belief, Learnt
 from bright_willow.core.plan.plan import plan
-from bright_willow.core.plan.read import read_job
-from bright_willow.core.shape.figures import CurveFigures
+from bright_willow.core.plan.read_job import read_job
+from bright_willow.core.shape.curve_figures import CurveFigures
 from bright_willow.core.shop.shop import Shop
 
 T, N, E = 24.0, 6, 12_000.0

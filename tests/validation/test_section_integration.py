@@ -7,7 +7,7 @@ taken away, and the curvature is sought at which normal force and moment over al
 import numpy as np
 import pytest
 
-from bright_willow.core.laws.layup import Layup
+from bright_willow.core.springback.layup import Layup
 
 CASES = [
     ([4.0] * 10, [12_000.0] * 10, [0.0] * 10, 1 / 1050),

@@ -12,7 +12,7 @@ import pytest
 from fastapi.testclient import TestClient
 
 from bright_willow.demo.marrow_lane import fill
-from bright_willow.store.book import Store
+from bright_willow.store.store import Store
 from bright_willow.web.app import create_app
 from bright_willow.web.pages.shop import days_off_say, read_days_off
 

@@ -13,8 +13,8 @@ from hypothesis import strategies as st
 from schemathesis.specs.openapi.checks import positive_data_acceptance
 from starlette.testclient import TestClient
 
-from bright_willow.store.book import Store
 from bright_willow.store.records import NotKept
+from bright_willow.store.store import Store
 from bright_willow.web.app import create_app
 from bright_willow.web.stages import PAGES
 from tests.conftest import RIB

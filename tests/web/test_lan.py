@@ -14,10 +14,10 @@ from concurrent.futures import ThreadPoolExecutor
 import pytest
 from starlette.testclient import TestClient
 
-from bright_willow.store.book import Store
-from bright_willow.store.copies import copied, restored_live
+from bright_willow.store.backup import copied, restored_live
 from bright_willow.store.network_access import NetworkAccess
-from bright_willow.store.opening import FILE
+from bright_willow.store.open_folder import FILE
+from bright_willow.store.store import Store
 from bright_willow.web.app import create_app
 from bright_willow.web.lan import (
     COOKIE,
@@ -35,7 +35,7 @@ from bright_willow.web.lan import (
     too_weak,
 )
 from bright_willow.web.pages.runs import _sent
-from tests.core.bench.runs import brief
+from tests.core.execution.runs import brief
 from tools.hostile import routes_of
 
 WORDS = "four plain apple words"

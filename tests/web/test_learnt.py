@@ -7,12 +7,12 @@ import re
 
 import pytest
 
-from bright_willow.core.experience.durations import Seen
-from bright_willow.core.experience.steam_times import Steamed
+from bright_willow.core.learning.durations import Seen
+from bright_willow.core.learning.steam_times import Steamed
 from bright_willow.core.plan.plan import plan
 from bright_willow.core.shop.times import time_table
 from bright_willow.core.wood.species import OwnWood
-from bright_willow.store.book import Store
+from bright_willow.store.store import Store
 from tests.web.test_runs import Shop
 
 GLUED = 2  # a bend of the demo with pieces

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import pytest
 
-from bright_willow.core.book.measuring import straightened
+from bright_willow.core.measuring.ends_and_heights import straightened
 from bright_willow.core.shape.arc import face_offset_mm
 from tests.web.test_runs import Shop
 

@@ -4,7 +4,7 @@ import re
 
 import pytest
 
-from bright_willow.core.ground.stages import STAGES
+from bright_willow.core.common.stages import STAGES
 
 
 @pytest.mark.parametrize(("language", "unit", "chord"), [("en-US,en;q=0.9", "in", "40"), ("en-GB,en", "mm", "1000")])

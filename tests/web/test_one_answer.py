@@ -8,9 +8,9 @@ import re
 import pdfplumber
 import pytest
 
-from bright_willow.core.ground.units import format_force
+from bright_willow.core.common.units import format_force
 from bright_willow.core.plan.plan import plan
-from tests.core.ways.jobs import job_for
+from tests.core.methods.jobs import job_for
 
 ARC = {"kind": "arc_by_radius", "face": "inner", "radius_mm": 900, "angle_deg": 90}
 RING = {"kind": "ring", "face": "inner", "diameter_mm": 400}
@@ -74,7 +74,7 @@ def test_scraping_after_the_cure(client):
 
 
 def test_minutes_in_the_steam(client):
-    from bright_willow.core.book.trial_design import laid_out
+    from bright_willow.core.trials.design import laid_out
 
     asked = Asked(client, job_for("steam_strap"))
     planned = asked.plan.hot.heat.steam.time.planned_min

@@ -7,16 +7,16 @@ from pathlib import Path
 
 import pytest
 
-from bright_willow.core.ground.errors import OutOfRange
-from bright_willow.core.ground.stages import stages_of
+from bright_willow.core.common.errors import OutOfRange
+from bright_willow.core.common.stages import stages_of
+from bright_willow.core.methods.method_registry import WAYS
 from bright_willow.core.plan.plan import plan
-from bright_willow.core.plan.read import read_job
+from bright_willow.core.plan.read_job import read_job
 from bright_willow.core.shape.kinds.ring import Ring
-from bright_willow.core.shape.registry import KINDS
-from bright_willow.core.ways.registry import WAYS
+from bright_willow.core.shape.shape_registry import KINDS
 from bright_willow.web.pages.shop import _seconds
 from tests.conftest import RIB
-from tests.core.ways.jobs import job_for
+from tests.core.methods.jobs import job_for
 
 PARTS = {"x-parts": "yes"}
 SHAPE = {
@@ -294,7 +294,7 @@ def test_where_no_bend_can_be_drawn_every_page_of_it_still_opens_and_says_why(cl
     with store.connected():
         job_id = store.add_job(WAYS[way].turn(rib))
     for name in ("checked_plan", "checked_sketch"):
-        monkeypatch.setattr(f"bright_willow.web.views.{name}", refused)
+        monkeypatch.setattr(f"bright_willow.web.job_view.{name}", refused)
     for unit in ("mm", "in"):
         client.post(f"/units?to={unit}")
         for stage in stages_of(WAYS[way].traits):

@@ -9,10 +9,10 @@ import numpy as np
 import pytest
 from PIL import Image
 
-from bright_willow.core.book.built_form import BuiltForm
-from bright_willow.core.book.readings import read
-from bright_willow.drawing.pictures import KEPT_BYTES
-from bright_willow.store.book import Store
+from bright_willow.core.measuring.built_form import BuiltForm
+from bright_willow.core.measuring.profile_readings import read
+from bright_willow.drawing.picture_files import KEPT_BYTES
+from bright_willow.store.store import Store
 from tests.web.test_runs import Shop
 from tools.pictured import Laid, jpeg
 

@@ -5,9 +5,9 @@ import io
 import pytest
 
 from bright_willow.core.plan.plan import sketch
-from bright_willow.core.plan.read import read_job
+from bright_willow.core.plan.read_job import read_job
 from bright_willow.core.wood.lot import Lot
-from bright_willow.web.rack import lot_lines
+from bright_willow.services.rack_lists import lot_lines
 from tests.conftest import RIB
 
 PARTS = {"x-parts": "yes"}

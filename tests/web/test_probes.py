@@ -181,7 +181,7 @@ def test_more_readings_than_can_wait_are_refused_and_none_that_was_taken_is_lost
     key = register(shop)
     gatherer, now = shop.app.state.gatherer, shop.now.timestamp()
     gatherer.stop()  # nothing is written down meanwhile, as on a full disk
-    monkeypatch.setattr("bright_willow.web.probes.MOST_WAITING", 5)
+    monkeypatch.setattr("bright_willow.services.readings.MOST_WAITING", 5)
     rows = [{"value": 90 + n, "at": now - 60 + n} for n in range(4)]
     assert send(shop, key, rows)[0] == 202
     answer = shop.client.post("/api/readings", json=rows[:2], headers={"authorization": f"Bearer {key}"})

@@ -13,10 +13,10 @@ import pytest
 from PIL import Image
 from starlette.testclient import TestClient
 
-from bright_willow.core.bench.events import Event
-from bright_willow.core.bench.state import state_of
+from bright_willow.core.execution.events import Event
+from bright_willow.core.execution.run_state import state_of
 from bright_willow.demo.marrow_lane import fill
-from bright_willow.drawing.pictures import KEPT_BYTES, sized
+from bright_willow.drawing.picture_files import KEPT_BYTES, sized
 from bright_willow.web.app import create_app
 
 NOW = dt.datetime(2026, 11, 24, 9, 40, tzinfo=dt.UTC)

@@ -6,10 +6,10 @@ import re
 
 import pytest
 
-from bright_willow.core.book.trial_design import laid_out
-from bright_willow.core.ground.errors import OutOfRange
+from bright_willow.core.common.errors import OutOfRange
 from bright_willow.core.plan.plan import plan
-from tests.core.ways.jobs import job_for
+from bright_willow.core.trials.design import laid_out
+from tests.core.methods.jobs import job_for
 from tests.web.test_runs import GLUED, STEAMED, Shop
 
 LAID = {"asks": "minutes", "settings": "6, 8; 10,13", "repeats": "2", "name": "Minutes"}

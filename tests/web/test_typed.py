@@ -4,21 +4,29 @@ import math
 
 import pytest
 
-from bright_willow.core.ground.errors import OutOfRange
-from bright_willow.core.ground.units import MEASURES
+from bright_willow.core.common.errors import OutOfRange
+from bright_willow.core.common.units import MEASURES
 from bright_willow.core.job.faults import JobFaulty
 from bright_willow.core.job.job import Job
-from bright_willow.core.plan.read import read_job
+from bright_willow.core.methods.method_registry import WAYS, stages_for
+from bright_willow.core.plan.read_job import read_job
 from bright_willow.core.shop.shop import Shop
-from bright_willow.core.ways.registry import WAYS, stages_for
 from bright_willow.demo.marrow_lane import EXAMPLES
 from bright_willow.web.forms.fields import Field, of, of_job, wood_choices
 from bright_willow.web.forms.points import read_points
 from bright_willow.web.forms.rows import edited, length_of, stretch_of, with_show_faces
-from bright_willow.web.forms.typed import by_field, put_at, read_fields, read_text, shown, shown_in, value_at
+from bright_willow.web.forms.typed import (
+    by_field,
+    put_at,
+    read_fields,
+    read_text,
+    shown,
+    shown_in,
+    value_at,
+)
 from bright_willow.web.stages import PAGES
 from tests.conftest import RIB
-from tests.core.ways.jobs import job_for
+from tests.core.methods.jobs import job_for
 
 JOBS = [job_for(way) for way in sorted(WAYS)] + [e.job for e in EXAMPLES]
 CHAIN = {

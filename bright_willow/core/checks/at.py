@@ -7,21 +7,21 @@ from dataclasses import dataclass, replace
 from functools import cached_property
 from typing import Any, Generic, Protocol, TypeVar
 
-from ..bend.bend import Bend, Springback
-from ..bend.glue_up import GluedUp, glued_up
-from ..bend.makes import Make, Rung
-from ..bend.quantities import Quantities
+from ..common.estimate import Estimate
+from ..common.findings import Change, Finding
+from ..common.fineness import format_about, format_estimate
+from ..common.units import format_force, format_length, format_pressure, format_stress, format_temperature
 from ..form.construction import FormSketch
 from ..form.face import FormFace
-from ..ground.estimate import Estimate
-from ..ground.findings import Change, Finding
-from ..ground.fineness import format_about, format_estimate
-from ..ground.units import format_force, format_length, format_pressure, format_stress, format_temperature
 from ..heat.limits import LimitFigures
 from ..job.job import Job
-from ..prepare.stock import Prepared, at_hand, prepared
 from ..shop.shop import Shop
+from ..stock.prepared_stock import Prepared, at_hand, prepared
 from ..wood.species import Species
+from ..workpiece.bend import Bend, Springback
+from ..workpiece.glue_up import GluedUp, glued_up
+from ..workpiece.quantities import Quantities
+from ..workpiece.workpiece import Make, Rung
 
 
 class Advice(Protocol):

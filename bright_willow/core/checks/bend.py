@@ -5,12 +5,12 @@ from __future__ import annotations
 import math
 from typing import Any
 
-from ..bend.ends import Side, end_cut
-from ..bend.makes import HotBlank
+from ..common.findings import Change, Finding
 from ..form.schools import SCHOOLS
-from ..ground.findings import Change, Finding
 from ..job.job import CutKind
 from ..shape.crossing import crossing_mm
+from ..workpiece.end_cuts import Side, end_cut
+from ..workpiece.workpiece import HotBlank
 from .at import At
 
 MISSED_MM = 1.0

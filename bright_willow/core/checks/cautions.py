@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from ..shop.adhesive import Adhesive
+from ..gluing.adhesive import Adhesive
 
 FIRST = "The maker's data sheet, local codes and licensed trades come first."
 CARRIES = "A bend that carries people: test it, and have it judged by someone qualified."

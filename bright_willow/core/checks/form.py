@@ -6,13 +6,13 @@ import math
 from collections.abc import Callable
 from typing import Any
 
+from ..common.amounts import BOLT
+from ..common.findings import Change, Finding
 from ..form.closing import STARVED, STILL_OPEN_MM
 from ..form.construction import FormBuild
 from ..form.parts import HOLE_MM
 from ..form.skin import least_skin_radius_mm
 from ..form.stiffness import STOP_MM, WATCH_MM
-from ..ground.amounts import BOLT
-from ..ground.findings import Change, Finding
 from ..wood.sheets import sheet_table
 from .at import At, Check
 

@@ -5,13 +5,20 @@ from __future__ import annotations
 import math
 from dataclasses import replace
 
-from ..bend.makes import HotBlank, Straightened
-from ..ground.findings import Change, Finding
-from ..ground.fineness import days_said
+from ..common.findings import Change, Finding
+from ..common.fineness import days_said
 from ..heat.chamber import GOOD_CHANGES, POOR_CHANGES
 from ..heat.conduction import MOST_MOISTURE_PCT
-from ..heat.limits import BREAKS_USE, DRY_MOST_MM, DRY_THICK_MM, NEAR_USE, TIGHT_USE, chance_whole
-from ..heat.steaming import SteamHeat
+from ..heat.limits import (
+    BREAKS_USE,
+    DRY_MOST_MM,
+    DRY_THICK_MM,
+    NEAR_USE,
+    TIGHT_USE,
+    chance_whole,
+)
+from ..heat.steam_plan import SteamHeat
+from ..workpiece.workpiece import HotBlank, Straightened
 from .at import At, Check
 
 SCORCH_C = 200.0

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 
-from ..bend.makes import GOOD_LOSS, LaidUp, Rung
-from ..ground.amounts import rough_up
-from ..ground.findings import Change, Finding
-from ..ground.fineness import format_sold
-from ..shop.adhesive import adhesive_table
+from ..common.amounts import rough_up
+from ..common.findings import Change, Finding
+from ..common.fineness import format_sold
+from ..gluing.adhesive import adhesive_table
 from ..wood.sheets import sheet_table
+from ..workpiece.workpiece import GOOD_LOSS, LaidUp, Rung
 from .at import At, Check
 
 FEW_BENDS = 3

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from typing import Any
 
-from ..bend.makes import LaidUp
-from ..ground.findings import Change, Finding
-from ..prepare.abreast import abreast, curl_mm
-from ..prepare.boards import CutPlan
-from ..prepare.profile import LEAST_LOST_MM, profiled
+from ..common.findings import Change, Finding
+from ..stock.boards import CutPlan
+from ..stock.molding_profile import LEAST_LOST_MM, profiled
+from ..stock.side_by_side import abreast, curl_mm
+from ..workpiece.workpiece import LaidUp
 from .at import At
 
 

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import math
 
-from ..bend.makes import LaidUp
-from ..ground.findings import Change, Finding
+from ..common.findings import Change, Finding
+from ..workpiece.workpiece import LaidUp
 from .at import At
 
 LOST = 1.0

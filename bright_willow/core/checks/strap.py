@@ -4,11 +4,11 @@ from __future__ import annotations
 
 import math
 
-from ..bend.makes import HotBlank, Straightened
-from ..ground.findings import Change, Finding
-from ..heat.opening import leg_turns_deg
-from ..heat.steaming import SteamHeat
-from ..heat.strap import STEEL_MPA, YIELDS_MPA, Strap, clamps_that_hold
+from ..common.findings import Change, Finding
+from ..heat.springback_measures import leg_turns_deg
+from ..heat.steam_plan import SteamHeat
+from ..heat.strap_mechanics import STEEL_MPA, YIELDS_MPA, Strap, clamps_that_hold
+from ..workpiece.workpiece import HotBlank, Straightened
 from .at import At, Check
 
 SQUARE_DEG = 90.0  # a leg that turns further is no longer closed by pulling up

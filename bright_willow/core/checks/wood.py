@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from typing import Any
 
-from ..experience.yields import LEAST_SHARE
-from ..ground.amounts import rough_up
-from ..ground.findings import Change, Finding
+from ..common.amounts import rough_up
+from ..common.findings import Change, Finding
+from ..learning.yields import LEAST_SHARE
 from ..wood.lot import GLUE_DRY_PCT, judged
 from .at import At
 

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 
-from ..ground.arrays import Array
-from ..ground.errors import ENDLESS, require
+from ..common.arrays import Array
+from ..common.errors import ENDLESS, require
 
 CLEAR_MM = 2.0  # kept from the wood that lies on the face
 THIN_MM = 7.0  # half of the thinnest finger of body that is left standing. Grade: allowance.

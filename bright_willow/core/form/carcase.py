@@ -6,10 +6,17 @@ import math
 
 import numpy as np
 
-from ..ground.errors import OutOfRange
+from ..common.errors import OutOfRange
 from ..shop.shop import Shop
 from .nesting import Nest, nested
-from .parts import Edge, FormPart, Hole, dense, length_mm, rectangle
+from .parts import (
+    Edge,
+    FormPart,
+    Hole,
+    dense,
+    length_mm,
+    rectangle,
+)
 from .site import Site
 from .skin import PLAIN_SKIN, skin_sheet
 

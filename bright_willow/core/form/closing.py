@@ -9,8 +9,8 @@ from typing import Literal
 
 import numpy as np
 
-from ..ground.arrays import Array
-from ..ground.errors import ENDLESS, OutOfRange, require
+from ..common.arrays import Array
+from ..common.errors import ENDLESS, OutOfRange, require
 from .face import FormFace
 
 STARVED = 0.25  # share of pressure below which glue starves. Source: docs/model.md#closing. Grade: physics.

@@ -7,7 +7,7 @@ from functools import cached_property
 
 import numpy as np
 
-from ..ground.errors import OutOfRange
+from ..common.errors import OutOfRange
 from ..shop.clamps import CAUL_MM
 from .carcase import PLATFORM_EDGE_MM, carcase, nest_of, part_of, spacer_places
 from .closing import Closing
@@ -16,7 +16,15 @@ from .holes import clamp_hole_mm, holes_of
 from .kinds import KINDS
 from .nesting import Nest
 from .parts import CLAMP_SEAT_MM, Edge, FormPart, area_mm2, dense
-from .site import Post, Site, closing_of, deflection_of, layers_of, posts_of, rib_spacing_mm
+from .site import (
+    Post,
+    Site,
+    closing_of,
+    deflection_of,
+    layers_of,
+    posts_of,
+    rib_spacing_mm,
+)
 from .stiffness import GOODS, Deflection
 
 BOLT_BEYOND_MM = 30.0  # by which a bolt is longer than the stack

@@ -6,11 +6,19 @@ import math
 
 import numpy as np
 
-from ..ground.errors import OutOfRange
+from ..common.errors import OutOfRange
 from ..shape.curve import Curve
 from .closing import Presser
 from .face import FormFace
-from .parts import Edge, closed_by, corners_of, dense, disc_of, edge_of, joined
+from .parts import (
+    Edge,
+    closed_by,
+    corners_of,
+    dense,
+    disc_of,
+    edge_of,
+    joined,
+)
 from .site import Site
 
 RIB_SHOULDER_MM = 25.0  # of a rib beyond its face. Grade: allowance.

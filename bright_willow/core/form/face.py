@@ -9,8 +9,8 @@ from typing import Literal
 
 import numpy as np
 
-from ..ground.arrays import Array
-from ..ground.errors import OutOfRange
+from ..common.arrays import Array
+from ..common.errors import OutOfRange
 from ..shape.curve import Curve
 from .body import body_back, crosses_itself
 

@@ -6,7 +6,7 @@ import math
 
 import numpy as np
 
-from ..ground.arrays import Array
+from ..common.arrays import Array
 from ..shop.clamps import clamp_table
 from ..shop.shop import Shop
 from .parts import (

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from functools import lru_cache
 
-from ..ground.errors import ENDLESS, OutOfRange, require
+from ..common.errors import ENDLESS, OutOfRange, require
 
 GAP_MM = 10.0  # between parts, and along the edge of the sheet: a cutter's width and a little
 

@@ -9,8 +9,8 @@ from typing import Literal
 
 import numpy as np
 
-from ..ground.arrays import Array
-from ..ground.errors import ENDLESS, OutOfRange, require
+from ..common.arrays import Array
+from ..common.errors import ENDLESS, OutOfRange, require
 from ..shape.curve import Curve
 from .face import FormFace
 

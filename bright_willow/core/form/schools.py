@@ -7,12 +7,12 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ..experience.belief import Belief
-from ..ground.arrays import Array
-from ..ground.errors import OutOfRange, require
+from ..common.arrays import Array
+from ..common.errors import OutOfRange, require
 from ..job.job import FormChoice
-from ..laws.law import Law
+from ..learning.belief import Belief
 from ..shape.curve import Curve, end_offsets_mm
+from ..springback.law import Law
 
 
 @dataclass(frozen=True)

@@ -7,9 +7,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ..ground.arrays import Array
-from ..laws.law import Law
+from ..common.arrays import Array
 from ..shape.curve import Curve
+from ..springback.law import Law
 
 VENEER_MM = 0.6
 MOST_SHIMS = 8

@@ -8,7 +8,7 @@ from typing import Literal
 
 import numpy as np
 
-from ..ground.arrays import Array
+from ..common.arrays import Array
 from ..job.job import FormChoice, Part
 from ..shape.curve import Curve
 from ..shop.clamps import CAUL_MM, Clamp, clamp_table, clamps_needed, held_by

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from ..ground.errors import OutOfRange
+from ..common.errors import OutOfRange
 from ..job.job import FormChoice
 from ..shop.shop import Shop
 from ..wood.sheets import Sheet, sheet_table

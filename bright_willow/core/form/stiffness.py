@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from ..ground.errors import ENDLESS, require
+from ..common.errors import ENDLESS, require
 
 # Stiffness in bending and weight of what forms are built of. Grade: allowance. Source: typical of the kind.
 GOODS: dict[str, tuple[str, float, float]] = {

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
-from ..ground.errors import ENDLESS, require
+from ..common.errors import ENDLESS, require
 
 MIN_PER_25_MM = 20.0  # of pulling, and again of steam at full bend. Grade: allowance. Source: docs/model.md#in-the-bag.
 PULL_EVERY_MIN = 4.0  # from one pull to the next: the wood gives meanwhile. Grade: allowance.

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 
-from ..ground.atmosphere import atmosphere_mpa
+from ..common.atmosphere import atmosphere_mpa
 
 MMHG_PA = 101_325 / 760
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
-from ..ground.errors import ENDLESS, OutOfRange, require
+from ..common.errors import ENDLESS, OutOfRange, require
 
 STEAM_KG_PER_KWH = 1.6
 CHANGES_PER_KW_L = 44.0  # changes of steam a minute = 44 kW / litres

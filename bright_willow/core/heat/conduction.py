@@ -9,8 +9,8 @@ from functools import lru_cache
 
 import numpy as np
 
-from ..ground.arrays import Array
-from ..ground.errors import ENDLESS, OutOfRange, require
+from ..common.arrays import Array
+from ..common.errors import ENDLESS, OutOfRange, require
 
 TERMS = 40  # of the series; what is left out is below 1e-9 from the first ten-thousandth on
 BENDS_AT_C = 85.0  # the core must reach this, where water boils hotter. Grade: allowance.

@@ -6,12 +6,12 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ..ground.arrays import Array
-from ..ground.errors import ENDLESS, require
-from ..ground.estimate import Estimate
-from ..laws.hot_set import HotSetLaw
+from ..common.arrays import Array
+from ..common.errors import ENDLESS, require
+from ..common.estimate import Estimate
 from ..shape.curve import Curve, tip_distance_mm
-from .held import Held, HeldBy, held
+from ..springback.hot_set import HotSetLaw
+from .drying_restraint import Held, HeldBy, held
 from .relaxation import (
     GROWS_TIMES,
     Drying1D,

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from ..ground.errors import ENDLESS, require
+from ..common.errors import ENDLESS, require
 from ..shape.curve import Curve
 
 STRAIGHT = 1e-6  # 1/mm: straighter counts as not bent

@@ -8,9 +8,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ..ground.arrays import Array
-from ..ground.errors import ENDLESS, require
-from ..ground.estimate import Grade
+from ..common.arrays import Array
+from ..common.errors import ENDLESS, require
+from ..common.estimate import Grade
 from ..job.job import Stock
 from ..wood.grain import wood_factor
 from ..wood.species import Species

@@ -9,7 +9,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
-from ..ground.errors import ENDLESS, require
+from ..common.errors import ENDLESS, require
 
 # Temperature of the shop while it dries, °C, and how much longer it takes than by temperature alone. Grade: allowance.
 CLIMATES: dict[str, tuple[float, float]] = {"warm": (30.0, 1.0), "ordinary": (20.0, 1.0), "damp": (15.0, 2.0)}

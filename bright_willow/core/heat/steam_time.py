@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from ..ground.errors import ENDLESS, require
-from ..ground.units import MM_PER_INCH
+from ..common.errors import ENDLESS, require
+from ..common.units import MM_PER_INCH
 
 LEAST_SOAK_MIN, SOAK_TIMES, LATEST_TIMES = 3.0, 2.5, 1.5
 FULL_HEAT_C, HOLD_DOUBLES_K = (

@@ -7,8 +7,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ..ground.arrays import Array
-from ..ground.errors import ENDLESS, require
+from ..common.arrays import Array
+from ..common.errors import ENDLESS, require
 from ..shape.curve import Curve
 
 STEPS = 9

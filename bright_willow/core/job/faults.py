@@ -7,9 +7,9 @@ from typing import Any
 
 from pydantic import ValidationError
 
-from ..ground.errors import Fault
-from ..ground.units import Unit, format_length, format_temperature
-from ..shape.registry import KINDS
+from ..common.errors import Fault
+from ..common.units import Unit, format_length, format_temperature
+from ..shape.shape_registry import KINDS
 from .job import Job
 
 

@@ -6,7 +6,7 @@ from typing import Any, Literal
 
 from pydantic import Field, model_validator
 
-from ..ground.document import Document, Length
+from ..common.document import Document, Length
 
 EARLY_H = 2.0  # what "taken off early" of earlier versions stands for
 SchoolName = Literal["hour_per_inch", "heat_through", "own_trials"]

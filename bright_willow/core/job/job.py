@@ -7,14 +7,14 @@ from typing import Literal
 
 from pydantic import Field
 
-from ..ground.document import Document, Length
+from ..common.document import Document, Length
 from ..shape.curve import Curve
-from ..shape.registry import Place, Shape
+from ..shape.shape_registry import Place, Shape
 from ..wood.lot import Dryness, Lot
-from .days import Days
-from .glue_up import GlueUp
+from .glue_up_choice import GlueUp
 from .heat_choice import Heat
-from .preparing import Prepare
+from .schedule_choice import Days
+from .stock_choice import Prepare
 
 CutKind = Literal["square", "on_line", "mitred", "long"]
 

@@ -4,17 +4,17 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from ..days.elapsed import elapsed
-from ..experience.belief import NOTHING_LEARNT, Learnt
-from ..ground.errors import OutOfRange
-from ..ground.estimate import Estimate
-from ..ground.findings import LEVELS, Level, worst
-from ..ground.units import format_length
+from ..common.errors import OutOfRange
+from ..common.estimate import Estimate
+from ..common.findings import LEVELS, Level, worst
+from ..common.units import format_length
 from ..job.job import Job
+from ..learning.belief import NOTHING_LEARNT, Learnt
+from ..methods.method import WayOfBending
+from ..methods.method_registry import WAYS
+from ..scheduling.elapsed_days import elapsed
 from ..shape.curve import Curve
 from ..shop.shop import Shop
-from ..ways.base import WayOfBending
-from ..ways.registry import WAYS
 from .plan import weighed
 from .result import Sketch
 

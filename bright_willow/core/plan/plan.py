@@ -6,23 +6,23 @@ from dataclasses import fields, replace
 from functools import cache
 from typing import Any
 
-from ..bend.bend import Bend, bend_on
-from ..bend.makes import Make, Rung
-from ..bend.quantities import Quantities
 from ..checks.at import At, found
 from ..checks.form import FORM, FORM_PARTS
-from ..days.elapsed import elapsed
-from ..experience.belief import NOTHING_LEARNT, Learnt
+from ..common.errors import OutOfRange
+from ..common.findings import Change, Finding, gravest_first
+from ..common.units import MM_PER_INCH
 from ..form.construction import FormSketch, form_build
 from ..form.face import FormFace
 from ..form.site import Site
-from ..ground.errors import OutOfRange
-from ..ground.findings import Change, Finding, gravest_first
-from ..ground.units import MM_PER_INCH
 from ..job.job import FormChoice, Job
+from ..learning.belief import NOTHING_LEARNT, Learnt
+from ..methods.method import WayOfBending
+from ..methods.method_registry import set_up
+from ..scheduling.elapsed_days import elapsed
 from ..shop.shop import Shop
-from ..ways.base import WayOfBending
-from ..ways.registry import set_up
+from ..workpiece.bend import Bend, bend_on
+from ..workpiece.quantities import Quantities
+from ..workpiece.workpiece import Make, Rung
 from .result import Offset, Plan, Sketch
 
 MOST_STATIONS = 30

@@ -8,31 +8,39 @@ from typing import Literal
 
 import numpy as np
 
-from ..bend.bend import Bend, Springback
-from ..bend.ends import EndCut, end_cut
-from ..bend.geometry import WITNESS_MM, Geometry, StickMark, stick_marks
-from ..bend.glue_up import GluedUp, glued_up
-from ..bend.lies_on import Section
-from ..bend.makes import HotBlank, LaidUp, Make, Rung, Straightened, hot_of, laid_up_of
-from ..bend.quantities import Quantities
-from ..days.elapsed import Elapsed
+from ..common.estimate import Estimate, Grade
+from ..common.findings import Finding
+from ..common.operation import Move, Operation
 from ..form.construction import FormBuild, FormSketch
 from ..form.face import FormFace
 from ..form.site import Site
-from ..ground.estimate import Estimate, Grade
-from ..ground.findings import Finding
-from ..ground.operation import Move, Operation
+from ..gluing.stack_section import Section
+from ..gluing.tent_cure import Warmth, warmth
 from ..heat.drying import CHART_HOURS, COMPARED_HOURS, AfterHours
-from ..heat.steaming import SteamHeat
-from ..heat.warmth import Warmth, warmth
+from ..heat.steam_plan import SteamHeat
 from ..heat.wrapping import Wrapped, wrapping
 from ..job.job import Job
-from ..prepare.profile import Profiled, profiled
-from ..prepare.stock import Prepared, prepared
+from ..methods.method import WayOfBending
+from ..scheduling.elapsed_days import Elapsed
 from ..shape.curve import tip_distance_mm
-from ..shape.figures import CurveFigures
+from ..shape.curve_figures import CurveFigures
 from ..shop.shop import Shop
-from ..ways.base import WayOfBending
+from ..stock.molding_profile import Profiled, profiled
+from ..stock.prepared_stock import Prepared, prepared
+from ..workpiece.bend import Bend, Springback
+from ..workpiece.end_cuts import EndCut, end_cut
+from ..workpiece.geometry import WITNESS_MM, Geometry, StickMark, stick_marks
+from ..workpiece.glue_up import GluedUp, glued_up
+from ..workpiece.quantities import Quantities
+from ..workpiece.workpiece import (
+    HotBlank,
+    LaidUp,
+    Make,
+    Rung,
+    Straightened,
+    hot_of,
+    laid_up_of,
+)
 
 
 @dataclass(frozen=True, eq=False)

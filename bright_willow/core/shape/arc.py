@@ -6,7 +6,7 @@ import math
 from dataclasses import dataclass
 from typing import Literal
 
-from ..ground.errors import require
+from ..common.errors import require
 from .curve import Curve
 
 LARGEST_MM = 1e6

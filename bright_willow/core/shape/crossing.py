@@ -7,8 +7,8 @@ import math
 import numpy as np
 from numpy.typing import NDArray
 
-from ..ground.arrays import Array
-from ..ground.errors import ENDLESS, require
+from ..common.arrays import Array
+from ..common.errors import ENDLESS, require
 from .curve import Curve
 
 STEPS = 160

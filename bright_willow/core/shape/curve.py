@@ -10,8 +10,8 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 
-from ..ground.arrays import Array
-from ..ground.errors import ENDLESS, OutOfRange, require
+from ..common.arrays import Array
+from ..common.errors import ENDLESS, OutOfRange, require
 
 MOST_CURVATURE = 10.0  # 1/mm, a radius of a tenth of a millimetre
 

@@ -6,9 +6,9 @@ import math
 
 import numpy as np
 
-from ..ground.errors import OutOfRange
+from ..common.errors import OutOfRange
 from .arc import face_offset_mm
-from .kinds.base import ShapeBase
+from .kinds.shape_base import ShapeBase
 
 RADII = ("radius_mm", "left_radius_mm", "right_radius_mm", "first_radius_mm", "second_radius_mm")
 DIAMETER, RISE = "diameter_mm", "rise_mm"

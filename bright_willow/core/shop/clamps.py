@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from functools import cache
 from importlib.resources import files
 
-from ..ground.errors import ENDLESS, require
+from ..common.errors import ENDLESS, require
 
 HELD_EVERY_MM = 200.0
 CAUL_MM = 20.0  # how far a caul spreads the clamp's pressure past its jaw, each side. Grade: allowance.

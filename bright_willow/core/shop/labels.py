@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from ..ground.errors import OutOfRange
+from ..common.errors import OutOfRange
 from .shop import Shop
 
 PAPERS_MM: dict[str, tuple[float, float]] = {"a4": (210.0, 297.0), "letter": (215.9, 279.4)}

@@ -6,9 +6,9 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from ..ground.document import Document, Length
-from ..ground.fineness import rule_of
-from ..ground.units import Unit
+from ..common.document import Document, Length
+from ..common.fineness import rule_of
+from ..common.units import Unit
 from ..wood.sheets import OwnSheet
 from ..wood.species import OwnWood
 from .week import Week

@@ -7,10 +7,10 @@ from dataclasses import dataclass
 from functools import cache, cached_property
 from importlib.resources import files
 
-from ..ground.errors import ENDLESS, require
-from ..ground.estimate import Grade
-from ..ground.operation import Hands
-from ..ground.units import Unit
+from ..common.errors import ENDLESS, require
+from ..common.estimate import Grade
+from ..common.operation import Hands
+from ..common.units import Unit
 from .shop import Shop
 
 MEASURED_PER: dict[tuple[str, str], tuple[str, float]] = {

@@ -6,8 +6,8 @@ from typing import Annotated, Literal
 
 from pydantic import AfterValidator, Field
 
-from ..ground.document import Document
-from ..ground.errors import OutOfRange
+from ..common.document import Document
+from ..common.errors import OutOfRange
 
 WeekDay = Literal["mon", "tue", "wed", "thu", "fri", "sat", "sun"]
 DAYS: dict[WeekDay, str] = {

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from ..ground.errors import require
+from ..common.errors import require
 
 # rise in a run of one → factor on breaking strain. Source: published strength ratios for slope of grain.
 _SLOPE = (0.0, 1 / 25, 1 / 20, 1 / 15, 1 / 10, 1 / 5)

@@ -7,8 +7,8 @@ from typing import Literal
 
 from pydantic import Field
 
-from ..ground.document import Document, Length
-from ..ground.findings import Level
+from ..common.document import Document, Length
+from ..common.findings import Level
 
 Dryness = Literal["green", "air_dried", "kiln_dried"]
 Flaws = Literal["clear", "small_knots", "knots", "checks"]

@@ -10,8 +10,8 @@ from typing import Literal
 
 from pydantic import Field
 
-from ..ground.document import Document, Length
-from ..ground.estimate import Grade
+from ..common.document import Document, Length
+from ..common.estimate import Grade
 
 OWN_KEY = "own_sheet_"  # how the keys of a shop's own sheets begin
 OWN_SOURCE = "this shop's own sheet; typical stiffness for the kind"

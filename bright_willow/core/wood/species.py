@@ -10,9 +10,9 @@ from typing import Literal
 
 from pydantic import Field, model_validator
 
-from ..ground.document import Document
-from ..ground.errors import OutOfRange
-from ..ground.estimate import Grade
+from ..common.document import Document
+from ..common.errors import OutOfRange
+from ..common.estimate import Grade
 
 PROPER = {"European", "American", "Scots", "Sitka", "Douglas-fir"}
 

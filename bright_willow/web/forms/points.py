@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import re
 
-from ...core.ground.errors import OutOfRange
-from ...core.ground.units import Unit, parse_length_mm
+from ...core.common.errors import OutOfRange
+from ...core.common.units import Unit, parse_length_mm
 
 MOST_POINTS = 20_000
 

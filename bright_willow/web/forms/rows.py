@@ -5,9 +5,9 @@ from __future__ import annotations
 import math
 from typing import Any
 
-from ...core.ground.errors import OutOfRange
+from ...core.common.errors import OutOfRange
 from ...core.job.job import Job
-from ...core.ways.sheet_layup import VENEER_MM
+from ...core.methods.sheet_layup import VENEER_MM
 from ...core.wood.sheets import is_sheet
 
 SPLIT_APART_MM = 80.0  # a new split from the last

@@ -6,8 +6,8 @@ import math
 from collections.abc import Mapping
 from typing import Any
 
-from ...core.ground.errors import Fault, OutOfRange
-from ...core.ground.units import (
+from ...core.common.errors import Fault, OutOfRange
+from ...core.common.units import (
     MEASURES,
     Unit,
     format_length,
@@ -19,9 +19,9 @@ from ...core.ground.units import (
 )
 from ...core.job.faults import JobFaulty
 from ...core.job.job import Job
-from ...core.plan.read import read_job
+from ...core.plan.read_job import read_job
 from ...core.shape.kinds.polycurve import Polycurve
-from ...core.shape.registry import restated
+from ...core.shape.shape_registry import restated
 from ...core.wood.species import OwnWood
 from .fields import GROUP, Field
 from .points import read_points

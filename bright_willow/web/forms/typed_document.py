@@ -6,11 +6,11 @@ from typing import Any, TypeVar
 
 from pydantic import ValidationError
 
-from ...core.ground.document import Document
-from ...core.ground.errors import OutOfRange
-from ...core.ground.units import Unit
+from ...core.common.document import Document
+from ...core.common.errors import OutOfRange
+from ...core.common.units import Unit
 from ...core.job.faults import faults_of
-from ..views import Input
+from ..job_view import Input
 from .fields import Field
 from .typed import by_field, read_text, shown
 

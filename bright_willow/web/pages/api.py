@@ -9,13 +9,13 @@ from fastapi.responses import JSONResponse, Response
 from pydantic import BaseModel, ConfigDict
 
 from ... import __version__
-from ...core.experience.belief import NOTHING_LEARNT, ExperienceFile, learn
-from ...core.ground.errors import OutOfRange
+from ...core.common.errors import OutOfRange
 from ...core.job.faults import JobFaulty
 from ...core.job.job import Job
+from ...core.learning.belief import NOTHING_LEARNT, ExperienceFile, learn
 from ...core.plan.plan import plan
-from ...core.plan.read import cross_faults, job_schema
-from ...core.plan.wire import PLAN_FILE, PlanFile, plan_json
+from ...core.plan.plan_file import PLAN_FILE, PlanFile, plan_json
+from ...core.plan.read_job import cross_faults, job_schema
 from ...core.shop.shop import Shop
 
 router = APIRouter(prefix="/api", tags=["plan"])

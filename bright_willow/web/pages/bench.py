@@ -9,16 +9,23 @@ from fastapi import APIRouter, Request
 from fastapi.responses import JSONResponse, Response
 from pydantic import TypeAdapter, ValidationError
 
-from ...calendar.wall import zone_of
-from ...core.bench.core_temperature import STALE_S
-from ...core.bench.live import said_s
-from ...core.ground.errors import OutOfRange
+from ...calendar.shop_clock import zone_of
+from ...core.common.errors import OutOfRange
+from ...core.execution.core_temperature import STALE_S
+from ...core.execution.live import said_s
 from ...devices.port import KINDS, Reading
-from ...devices.simulated import FAULTS
+from ...devices.simulated_probes import FAULTS
+from ...services.bench_runs import clock_says, reading_says, run_now
+from ...services.readings import BufferFull
 from ...store.records import NotThere, Unreadable
-from ..bench import clock_says, reading_says, run_now
-from ..common import Id, go_to, page, planned, store_of, typed_in
-from ..probes import BufferFull
+from ..common import (
+    Id,
+    go_to,
+    page,
+    planned,
+    store_of,
+    typed_in,
+)
 from ..run_view import RUN_IS
 from .runs import wall_s
 

@@ -14,19 +14,19 @@ from fastapi import APIRouter, Query, Request
 from fastapi.responses import Response
 from markupsafe import Markup
 
-from ...calendar.clock import format_day
-from ...core.book.built_form import MISHAPS
-from ...core.experience.belief import Belief, ExperienceFile, Learnt, loss_ratio
-from ...core.experience.belief import Bend as BendOf
-from ...core.ground.errors import OutOfRange
-from ...core.shop.adhesive import adhesive_table
-from ...core.ways.registry import WAYS
+from ...calendar.time_format import format_day
+from ...core.common.errors import OutOfRange
+from ...core.gluing.adhesive import adhesive_table
+from ...core.learning.belief import Belief, ExperienceFile, Learnt, loss_ratio
+from ...core.learning.belief import Bend as BendOf
+from ...core.measuring.built_form import MISHAPS
+from ...core.methods.method_registry import WAYS
 from ...core.wood.lot import DRYNESS
 from ...core.wood.species import OwnWood, wood_table
 from ...drawing.book_chart import Dated, Shift, book_chart
 from ...drawing.learning_chart import Dot, Row, learning_chart
-from ...store.book import Store
 from ...store.records import InBook, KeptForm, Page, Piece
+from ...store.store import Store
 from ..common import Number, attachment, page, planned, store_of
 
 router = APIRouter(include_in_schema=False)

@@ -12,9 +12,9 @@ from fastapi.responses import FileResponse, Response
 from starlette.background import BackgroundTask
 from starlette.datastructures import UploadFile
 
-from ...store.copies import copied, put_in_place, restored_live, temporary_folder
+from ...services.bench_runs import EVENTS
+from ...store.backup import copied, put_in_place, restored_live, temporary_folder
 from ...store.records import CannotOpen
-from ..bench import EVENTS
 from ..common import attachment, go_to, planned, store_of
 from .shop import shop_page
 

@@ -12,20 +12,32 @@ from fastapi import APIRouter, Query, Request
 from fastapi.responses import JSONResponse, Response
 
 from ...calendar.ics import calendar_of, entries
-from ...calendar.said import day_of
-from ...calendar.wall import week_of
-from ...calendar.works import DoneAt
-from ...core.days.noted import noted
-from ...core.days.work import Doing
-from ...core.ground.errors import ENDLESS, OutOfRange
+from ...calendar.schedule_messages import day_of
+from ...calendar.shop_clock import week_of
+from ...calendar.shop_work import DoneAt
+from ...core.common.errors import ENDLESS, OutOfRange
 from ...core.job.faults import JobFaulty
 from ...core.job.job import Job
-from ...core.plan.read import read_job
+from ...core.plan.read_job import read_job
+from ...core.scheduling.implied_completions import noted
+from ...core.scheduling.job_tasks import Doing
 from ...drawing.days_drawing import Axis, days_svg, things_svg
 from ...drawing.days_sheet import day_pdf, week_pdf
+from ...services.schedule import FloorNow, ShopDays, floor_now, shop_days
 from ...store.records import NotKept
-from ..common import Id, attachment, go_to, now_of, page, planned, show, store_of, typed_in, view_of, wants_parts
-from ..days import FloorNow, ShopDays, floor_now, shop_days
+from ..common import (
+    Id,
+    attachment,
+    go_to,
+    now_of,
+    page,
+    planned,
+    show,
+    store_of,
+    typed_in,
+    view_of,
+    wants_parts,
+)
 from ..edits import base_of, changed_meanwhile, keep_joined
 from ..stages.days import bar_of, due_soon, lanes_of, listed, turn_of
 from .runs import told_at_bench

@@ -8,14 +8,14 @@ import numpy as np
 from fastapi import APIRouter, Request
 from fastapi.responses import JSONResponse, Response
 
+from ...core.common.errors import OutOfRange
 from ...core.form.closing import direction_to, split_at
-from ...core.ground.errors import OutOfRange
 from ...core.job.faults import JobFaulty
 from ...core.job.job import Job
 from ...core.plan.plan import sketch
-from ...core.plan.read import read_job, with_shape
+from ...core.plan.read_job import read_job, with_shape
 from ...core.plan.result import Sketch
-from ...core.shape.pull import pulled
+from ...core.shape.handle_drag import pulled
 from ...drawing.board import crown_mm
 from ..common import Id, planned, show, store_of, view_of
 from ..edits import Base, base_of, changed_meanwhile, keep_joined

@@ -7,9 +7,9 @@ from typing import Annotated
 from fastapi import APIRouter, Query, Request
 from fastapi.responses import Response
 
-from ...core.job.starting import first_bend
+from ...core.job.new_job import first_bend
 from ..common import go_to, store_of
-from ..guide import FACT
+from ..guide_texts import FACT
 
 router = APIRouter(include_in_schema=False)
 

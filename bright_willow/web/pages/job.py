@@ -11,21 +11,31 @@ from fastapi import APIRouter, Query, Request
 from fastapi.responses import JSONResponse, Response
 from pydantic import AfterValidator
 
-from ...calendar.wall import zone_of
-from ...core.book.built_form import BuiltForm
-from ...core.ground.errors import OutOfRange
-from ...core.ground.stages import STAGES, stage_shown
+from ...calendar.shop_clock import zone_of
+from ...core.common.errors import OutOfRange
+from ...core.common.stages import STAGES, stage_shown
 from ...core.job.faults import JobFaulty
 from ...core.job.job import Job
+from ...core.measuring.built_form import BuiltForm
+from ...core.methods.method_registry import WAYS, stages_for, traits_of
 from ...core.plan.compare import turned_to
 from ...core.plan.plan import checked_plan, sketch
-from ...core.plan.read import read_job
+from ...core.plan.read_job import read_job
 from ...core.plan.result import Plan
 from ...core.shop.shop import Shop
-from ...core.ways.registry import WAYS, stages_for, traits_of
 from ...drawing.steps import steps_of, summary_of
 from ...store.records import NotThere
-from ..common import Id, go_to, page, planned, show, store_of, typed_in, view_of, wants_parts
+from ..common import (
+    Id,
+    go_to,
+    page,
+    planned,
+    show,
+    store_of,
+    typed_in,
+    view_of,
+    wants_parts,
+)
 from ..edits import Base, base_of, changed_meanwhile, keep_joined, meant
 from ..forms.fields import Field
 from ..forms.rows import edited, with_show_faces

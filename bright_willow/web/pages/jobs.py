@@ -13,27 +13,37 @@ from fastapi.responses import Response
 from markupsafe import Markup
 from starlette.datastructures import UploadFile
 
-from ...core.ground.errors import OutOfRange
-from ...core.ground.units import Unit, format_length
-from ...core.job.days import Days
+from ...core.common.errors import OutOfRange
+from ...core.common.units import Unit, format_length
 from ...core.job.faults import JobFaulty
-from ...core.job.starting import starting_job, starting_shop
-from ...core.plan.read import read_job
+from ...core.job.new_job import starting_job, starting_shop
+from ...core.job.schedule_choice import Days
+from ...core.methods.method_registry import WAYS, stages_for
+from ...core.plan.read_job import read_job
 from ...core.shop.shop import Shop
-from ...core.ways.registry import WAYS, stages_for
 from ...core.wood.species import wood_table
-from ...store.book import Store
+from ...services.importing import Importer
+from ...services.schedule import shop_days
+from ...services.summaries import JobLine, renew_for_page
 from ...store.bundle import keep_bundle
 from ...store.bundle_file import MOST_EACH, is_bundle
-from ...store.found import STATES, Sought
-from ...store.lines import Line
+from ...store.job_search import STATES, Sought
+from ...store.job_summaries import Line
 from ...store.records import JobState, Page
-from ..common import Id, Number, attachment, go_to, now_of, page, planned, store_of, wants_parts
-from ..days import shop_days
-from ..importing import Importer
-from ..lines import JobLine, renew_for_page
+from ...store.store import Store
+from ..common import (
+    Id,
+    Number,
+    attachment,
+    go_to,
+    now_of,
+    page,
+    planned,
+    store_of,
+    wants_parts,
+)
 from ..stages.days import due_soon
-from .outline import Read, outline_of, read_outline
+from .import_outline import Read, outline_of, read_outline
 
 router = APIRouter(include_in_schema=False)
 UNIT_FACT = "unit"  # whether a shop has been asked for its unit

@@ -10,22 +10,29 @@ from fastapi import Path as PathOf
 from fastapi.responses import Response
 from markupsafe import Markup
 
-from ...core.book.trial import Trial
-from ...core.experience.steam_times import own_trials
-from ...core.experience.yields import LAMINATED_YIELD, PRIOR_PIECES, expected_yield
-from ...core.ground.errors import OutOfRange
-from ...core.ground.estimate import LEARNT, OWN_FIGURE, Estimate, Grade
-from ...core.shop.adhesive import settles_allowed
+from ...core.common.errors import OutOfRange
+from ...core.common.estimate import LEARNT, OWN_FIGURE, Estimate, Grade
+from ...core.gluing.adhesive import settles_allowed
+from ...core.learning.steam_times import own_trials
+from ...core.learning.yields import LAMINATED_YIELD, PRIOR_PIECES, expected_yield
+from ...core.methods.method_registry import WAYS
 from ...core.shop.shop import LearntKind
 from ...core.shop.times import time_table
-from ...core.ways.registry import WAYS
+from ...core.trials.trial import Trial
 from ...core.wood.lot import DRYNESS
 from ...core.wood.species import wood_table
 from ...drawing.band_chart import Band, SettledRow, band_chart, settling_chart
-from ...store.book import Store
-from ...store.shared_book import BroughtBook, book_bundled, keep_book
-from ..common import attachment, go_to, page, planned, store_of, typed_in
-from ..importing import Importer
+from ...services.importing import Importer
+from ...store.shared_logbook import BroughtBook, book_bundled, keep_book
+from ...store.store import Store
+from ..common import (
+    attachment,
+    go_to,
+    page,
+    planned,
+    store_of,
+    typed_in,
+)
 from .book import CREEPS, kind_says
 from .jobs import LESS
 

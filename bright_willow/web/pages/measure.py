@@ -9,20 +9,37 @@ from fastapi import APIRouter, Query, Request
 from fastapi.responses import Response
 from pydantic import ValidationError
 
-from ...calendar.wall import zone_of
-from ...core.book.built_form import FAILED, MISHAPS, BuiltForm, check_measured
-from ...core.book.measuring import Angle, Ends, Gaps, Heights, Readings, measured, read_rows
-from ...core.book.readings import Kept, is_slip, written
-from ...core.book.verdict import CHOICES, bent_again
-from ...core.ground.errors import OutOfRange
-from ...core.ground.units import Unit, parse_length_mm, parse_number
+from ...calendar.shop_clock import zone_of
+from ...core.common.errors import OutOfRange
+from ...core.common.units import Unit, parse_length_mm, parse_number
 from ...core.job.faults import JobFaulty
-from ...core.plan.read import read_job
+from ...core.measuring.built_form import FAILED, MISHAPS, BuiltForm, check_measured
+from ...core.measuring.ends_and_heights import (
+    Angle,
+    Ends,
+    Gaps,
+    Heights,
+    Readings,
+    measured,
+    read_rows,
+)
+from ...core.measuring.profile_readings import Kept, is_slip, written
+from ...core.measuring.verdict import CHOICES, bent_again
+from ...core.plan.read_job import read_job
 from ...core.shape.arc import FACES, Face
 from ...core.shop.shop import Shop
-from ...store.book import Store
 from ...store.records import KeptForm
-from ..common import Id, go_to, planned, show, store_of, typed_in, view_of, wants_parts
+from ...store.store import Store
+from ..common import (
+    Id,
+    go_to,
+    planned,
+    show,
+    store_of,
+    typed_in,
+    view_of,
+    wants_parts,
+)
 
 router = APIRouter(include_in_schema=False)
 Choice = Annotated[str, Query(max_length=20)]

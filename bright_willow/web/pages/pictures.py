@@ -9,22 +9,37 @@ from typing import Annotated, Any
 from fastapi import APIRouter, Query, Request
 from fastapi.responses import JSONResponse, Response
 
-from ...core.book.built_form import MISHAPS
-from ...core.book.edges import LEAST_NEAR_PX, MOST_NEAR_PX, NEAR_PX, drawn_to, drawn_to_corner
-from ...core.book.photo import Sighting, Spot
-from ...core.book.readings import is_slip, written
-from ...core.ground.errors import OutOfRange
-from ...core.ground.units import format_length, parse_length_mm
+from ...core.common.errors import OutOfRange
+from ...core.common.units import format_length, parse_length_mm
 from ...core.job.faults import JobFaulty
+from ...core.measuring.built_form import MISHAPS
+from ...core.measuring.edge_finding import LEAST_NEAR_PX, MOST_NEAR_PX, NEAR_PX, drawn_to, drawn_to_corner
+from ...core.measuring.photo_measurement import Sighting, Spot
+from ...core.measuring.profile_readings import is_slip, written
 from ...core.shape.arc import FACES
-from ...drawing.pictures import LONGEST_TO_MEASURE_PX, thumbnail
-from ...store.book import Store
-from ...store.pictures import Picture
+from ...drawing.picture_files import LONGEST_TO_MEASURE_PX, thumbnail
+from ...store.kept_pictures import Picture
 from ...store.records import KeptForm, NotThere
-from ..common import Id, go_to, page, planned, store_of, typed_in, wants_parts
-from ..figures import Words
+from ...store.store import Store
+from ..common import (
+    Id,
+    go_to,
+    page,
+    planned,
+    store_of,
+    typed_in,
+    wants_parts,
+)
+from ..formatting import Words
 from ..photo import Greys, made_small, sent_picture
-from ..sighting import Sight, asks_for, job_shaped, piece_items, shape_items, sight_of
+from ..sighting import (
+    Sight,
+    asks_for,
+    job_shaped,
+    piece_items,
+    shape_items,
+    sight_of,
+)
 from .measure import measured_day, piece_faults
 
 router = APIRouter(include_in_schema=False)

@@ -5,18 +5,25 @@ from __future__ import annotations
 from fastapi import APIRouter, Request
 from fastapi.responses import JSONResponse, Response
 
-from ...core.ground.errors import OutOfRange
-from ...core.ground.units import MM_PER
+from ...core.common.errors import OutOfRange
+from ...core.common.units import MM_PER
 from ...core.job.faults import JobFaulty
 from ...core.job.job import Job
 from ...core.plan.plan import sketch
-from ...core.plan.read import read_job
-from ...core.prepare.stock import Prepared, flaw_moved, left_over
+from ...core.plan.read_job import read_job
+from ...core.stock.prepared_stock import Prepared, flaw_moved, left_over
 from ...drawing.outline_files import to_section_mm
 from ...drawing.prepare_drawing import row_at
-from ..common import Id, go_to, planned, show, store_of, view_of
+from ..common import (
+    Id,
+    go_to,
+    planned,
+    show,
+    store_of,
+    view_of,
+)
 from ..edits import base_of, changed_meanwhile, keep_joined
-from .outline import Read, file_unit, sent_outline
+from .import_outline import Read, file_unit, sent_outline
 
 router = APIRouter(include_in_schema=False)
 NO_HANDLE = {"faults": [{"field": "handle", "says": "There is no such handle."}]}

@@ -13,13 +13,22 @@ from ...core.wood.lot import DRYNESS, FLAWS, Lot
 from ...core.wood.sheets import SHEET_KINDS
 from ...core.wood.species import OWN_FIGURES, OwnWood, species_table, wood_table
 from ...drawing.run_out import run_out_svg
-from ...store.book import Store
+from ...services.rack_lists import form_lines, lot_lines
+from ...services.summaries import renew_for_page
 from ...store.records import Page
-from ..common import Id, IdOrNew, Number, go_to, page, planned, store_of, typed_in
+from ...store.store import Store
+from ..common import (
+    Id,
+    IdOrNew,
+    Number,
+    go_to,
+    page,
+    planned,
+    store_of,
+    typed_in,
+)
 from ..forms.fields import GROUP, Field, wood_choices
 from ..forms.typed_document import inputs_of, read_document
-from ..lines import renew_for_page
-from ..rack import form_lines, lot_lines
 
 router = APIRouter(include_in_schema=False)
 LOT_FIELDS = (

@@ -8,7 +8,7 @@ from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
 from ...core.wood.sheets import OWN_KEY, SHEET_KINDS, OwnSheet, sheet_table
-from ...store.book import Store
+from ...store.store import Store
 from ..common import go_to, page, planned, store_of, typed_in
 from ..forms.fields import Field
 from ..forms.typed_document import inputs_of, read_document

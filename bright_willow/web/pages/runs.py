@@ -17,19 +17,38 @@ from fastapi.responses import HTMLResponse, JSONResponse, Response
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 from sse_starlette.sse import EventSourceResponse
 
-from ...calendar.wall import zone_of
-from ...core.bench.clock import FASTEST
-from ...core.bench.events import Event
-from ...core.bench.records import own_times
-from ...core.ground.errors import OutOfRange
+from ...calendar.shop_clock import zone_of
+from ...core.common.errors import OutOfRange
+from ...core.execution.events import Event
+from ...core.execution.run_clock import FASTEST
+from ...core.execution.run_records import own_times
 from ...core.job.faults import JobFaulty
-from ...core.plan.read import read_job
-from ...drawing.pictures import LONGEST_PX
-from ...store.book import Store
+from ...core.plan.read_job import read_job
+from ...drawing.picture_files import LONGEST_PX
+from ...services.bench_runs import (
+    Hub,
+    RunNow,
+    as_json,
+    clock_now,
+    keep_in_step,
+    planned_for,
+    run_now,
+    taken_by_others,
+    woken,
+)
 from ...store.records import NotKept
 from ...store.runs import MOST_CLOSING, MOST_EVENTS
-from ..bench import Hub, RunNow, as_json, clock_now, keep_in_step, planned_for, run_now, taken_by_others, woken
-from ..common import Id, go_to, now_of, page, planned, store_of, typed_in, wants_parts
+from ...store.store import Store
+from ..common import (
+    Id,
+    go_to,
+    now_of,
+    page,
+    planned,
+    store_of,
+    typed_in,
+    wants_parts,
+)
 from ..forms.typed import put_at
 from ..photo import made_small, sent_picture
 from ..render import render

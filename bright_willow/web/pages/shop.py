@@ -10,8 +10,8 @@ from fastapi import APIRouter, Request
 from fastapi.responses import Response
 from pydantic import ValidationError
 
-from ...calendar.wall import zone_names
-from ...core.ground.errors import Fault, OutOfRange
+from ...calendar.shop_clock import zone_names
+from ...core.common.errors import Fault, OutOfRange
 from ...core.job.faults import JobFaulty, faults_of
 from ...core.shop.clamps import clamp_table
 from ...core.shop.labels import label_places
@@ -21,7 +21,7 @@ from ...core.shop.week import DAYS, week_fits
 from ..common import go_to, page, planned, store_of, typed_in
 from ..forms.fields import Field, of
 from ..forms.typed import by_field, put_at, read_text, shown
-from ..views import Input
+from ..job_view import Input
 
 router = APIRouter(include_in_schema=False)
 LONGEST_S = 86_400.0

@@ -8,18 +8,18 @@ from typing import Literal
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
-from ...core.book.reuse import TOLERANCE_MM
+from ...core.common.errors import OutOfRange
+from ...core.common.units import format_length, parse_length_mm
 from ...core.form.shims import VENEER_MM
-from ...core.ground.errors import OutOfRange
-from ...core.ground.units import format_length, parse_length_mm
 from ...core.job.job import Job
+from ...core.measuring.reuse import TOLERANCE_MM
 from ...core.plan.plan import plan
 from ...core.plan.result import Plan
 from ...drawing.export import EXPORTS, PAPERS_OF
+from ...services.rack_lists import form_candidates
 from ...store.bundle import bundled
 from ...store.records import NotThere
 from ..common import Id, attachment, page, store_of, view_of
-from ..rack import form_candidates
 
 router = APIRouter(include_in_schema=False)
 

@@ -8,13 +8,13 @@ from fastapi import APIRouter, Request
 from fastapi.responses import Response
 from markupsafe import Markup
 
-from ...core.book.track_record import FEWEST, Class, Judged, classes, judged
-from ...core.ground.errors import OutOfRange
-from ...core.ground.units import Unit, format_length
-from ...core.ways.registry import WAYS
+from ...core.common.errors import OutOfRange
+from ...core.common.units import Unit, format_length
+from ...core.measuring.track_record import FEWEST, Class, Judged, classes, judged
+from ...core.methods.method_registry import WAYS
 from ...drawing.track_chart import track_chart
-from ...store.book import Store
 from ...store.records import Page
+from ...store.store import Store
 from ..common import page, planned, store_of
 
 router = APIRouter(include_in_schema=False)

@@ -12,22 +12,44 @@ from fastapi.responses import Response
 from markupsafe import Markup
 from pydantic import ValidationError
 
-from ...core.book.questions import QUESTIONS
-from ...core.book.trial import DESIGNS, STIFFNESSES, Trial, Versus, graded, with_one_more
-from ...core.book.trial_design import laid_out
-from ...core.book.trial_run import blanks, called, in_the_days, trial_brief, trial_takes, with_run
-from ...core.experience.trials import GRADES
-from ...core.ground.errors import OutOfRange
-from ...core.ground.estimate import Grade
-from ...core.ground.units import Unit, format_length, parse_count, parse_length_mm
+from ...core.common.errors import OutOfRange
+from ...core.common.estimate import Grade
+from ...core.common.units import Unit, format_length, parse_count, parse_length_mm
 from ...core.job.faults import JobFaulty
 from ...core.plan.plan import checked_plan
-from ...core.plan.read import read_job
+from ...core.plan.read_job import read_job
 from ...core.plan.result import Plan
+from ...core.trials.design import laid_out
+from ...core.trials.questions import QUESTIONS
+from ...core.trials.threshold import GRADES
+from ...core.trials.trial import (
+    DESIGNS,
+    STIFFNESSES,
+    Trial,
+    Versus,
+    graded,
+    with_one_more,
+)
+from ...core.trials.trial_run import (
+    blanks,
+    called,
+    in_the_days,
+    trial_brief,
+    trial_takes,
+    with_run,
+)
 from ...drawing.trial_chart import trial_svg
-from ..bench import run_now
-from ..common import Id, go_to, now_of, page, planned, store_of, typed_in
-from ..figures import Words
+from ...services.bench_runs import run_now
+from ..common import (
+    Id,
+    go_to,
+    now_of,
+    page,
+    planned,
+    store_of,
+    typed_in,
+)
+from ..formatting import Words
 
 router = APIRouter(include_in_schema=False)
 MOST_SETTINGS = 12

@@ -9,12 +9,12 @@ from fastapi import APIRouter, Query, Request
 from fastapi.responses import Response
 from markupsafe import Markup
 
-from ...core.bench.records import PieceRecord
-from ...core.book.causes import causes_of, symptoms_of, table
-from ...core.ground.errors import OutOfRange
+from ...core.common.errors import OutOfRange
+from ...core.diagnosis.causes import causes_of, symptoms_of, table
+from ...core.execution.run_records import PieceRecord
 from ...core.plan.plan import checked_plan
 from ...drawing.symptom_drawing import symptom_svg
-from ..bench import record_of, run_pieces
+from ...services.bench_runs import record_of, run_pieces
 from ..common import Id, now_of, page, planned, store_of
 
 router = APIRouter(include_in_schema=False)

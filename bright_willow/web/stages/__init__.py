@@ -2,7 +2,7 @@
 
 from importlib import import_module
 
-from ...core.ground.stages import STAGES
+from ...core.common.stages import STAGES
 from .base import Look, StagePage
 
 PAGES: dict[str, StagePage] = {key: import_module(f".{key}", __name__).PAGE for key in STAGES}

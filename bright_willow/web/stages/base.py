@@ -8,15 +8,15 @@ from typing import Any
 
 from markupsafe import Markup
 
-from ...core.experience.belief import Learnt
-from ...core.ground.units import Unit
+from ...core.common.units import Unit
 from ...core.job.job import Job
+from ...core.learning.belief import Learnt
 from ...core.plan.result import Plan, Sketch
 from ...core.shop.shop import Shop
 from ...store.records import KeptForm
-from ..figures import Item, Listed, Words
+from ..formatting import Item, Listed, Words
 from ..forms.fields import Field
-from ..sill import Quantity
+from ..summary_figures import Quantity
 
 
 @dataclass(frozen=True)

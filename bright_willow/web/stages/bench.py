@@ -8,8 +8,8 @@ from markupsafe import Markup
 
 from ...drawing.run_drawing import chain, run_svg
 from ...drawing.steps import lasting
-from ..figures import FigureRow, Figures, Item, Listed, Note
-from ..sill import Quantity
+from ..formatting import FigureRow, Figures, Item, Listed, Note
+from ..summary_figures import Quantity
 from .base import THE_BOARD, BoardView, Look, StagePage, cautions
 
 

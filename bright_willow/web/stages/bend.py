@@ -6,24 +6,38 @@ from typing import Any
 
 from markupsafe import Markup
 
-from ...core.bend.bend import Springback
-from ...core.bend.makes import HotBlank, Straightened
-from ...core.heat.bowstring import Bowstring
-from ...core.heat.dry_heat import DryHeat
-from ...core.heat.steaming import SteamHeat
-from ...core.heat.strap import Strap
+from ...core.heat.elastica import Bowstring
+from ...core.heat.iron_and_blanket import DryHeat
+from ...core.heat.steam_plan import SteamHeat
+from ...core.heat.strap_mechanics import Strap
 from ...core.heat.wrapping import STEPS
 from ...core.job.job import Job
 from ...core.shop.clamps import clamp_table
 from ...core.shop.shop import Shop
+from ...core.workpiece.bend import Springback
+from ...core.workpiece.workpiece import HotBlank, Straightened
 from ...drawing.block_drawing import block_svg
 from ...drawing.bow_drawing import bow_svg
 from ...drawing.flat_strip import flat_strip_svg
 from ...drawing.wrap_drawing import SHOWN_FIRST, wrap_svg
-from ..figures import FigureRow, Figures, Item, Note, Words, grid
+from ..formatting import (
+    FigureRow,
+    Figures,
+    Item,
+    Note,
+    Words,
+    grid,
+)
 from ..forms.fields import Choices, Field, of_job
-from ..sill import Quantity, face_of, overbend_of, springback_of, use_of
-from .base import BoardView, Fold, Look, Slider, StagePage, cautions
+from ..summary_figures import Quantity, face_of, overbend_of, springback_of, use_of
+from .base import (
+    BoardView,
+    Fold,
+    Look,
+    Slider,
+    StagePage,
+    cautions,
+)
 
 STOP_CLAMPS = ("f_clamp", "parallel", "g_clamp", "pipe")
 METALS: Choices = (("mild_steel", "mild steel"), ("stainless", "stainless steel"), ("taped", "mild steel, taped"))

@@ -6,19 +6,27 @@ from typing import Any
 
 from markupsafe import Markup
 
-from ...core.bend.bend import Springback
-from ...core.bend.makes import LaidUp
-from ...core.bend.strip_options import strip_options
-from ...core.ground.estimate import OWN_FIGURE
+from ...core.common.estimate import OWN_FIGURE
+from ...core.gluing.adhesive import adhesive_table
 from ...core.job.job import Job, Layer
 from ...core.plan.result import Sketch
-from ...core.shop.adhesive import adhesive_table
 from ...core.shop.shop import Shop
 from ...core.wood.sheets import sheet_table
+from ...core.workpiece.bend import Springback
+from ...core.workpiece.strip_options import strip_options
+from ...core.workpiece.workpiece import LaidUp
 from ...drawing.sheet_drawing import sheet_svg
-from ..figures import Drawing, FigureRow, Figures, Item, Note, Words, grid
+from ..formatting import (
+    Drawing,
+    FigureRow,
+    Figures,
+    Item,
+    Note,
+    Words,
+    grid,
+)
 from ..forms.fields import Choices, Field, of, of_job, wood_choices
-from ..sill import Quantity, glue_of, springback_of, to_cut, use_of
+from ..summary_figures import Quantity, glue_of, springback_of, to_cut, use_of
 from .base import BoardView, Look, StagePage, cautions
 
 PULLS: Choices = (("one_end", "from one end"), ("both_ends", "from both ends"))

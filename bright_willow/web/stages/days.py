@@ -10,22 +10,22 @@ from typing import Any
 
 from markupsafe import Markup
 
-from ...calendar.clock import format_day
-from ...calendar.said import day_of, of_whom, thing, when, why_says
-from ...calendar.wall import week_of
-from ...core.days.elapsed import AFTERWARDS
-from ...core.days.work import Doing, Work
-from ...core.ground.errors import OutOfRange
+from ...calendar.schedule_messages import day_of, of_whom, thing, when, why_says
+from ...calendar.shop_clock import week_of
+from ...calendar.time_format import format_day
+from ...core.common.errors import OutOfRange
 from ...core.job.job import Job
-from ...core.plan.pays import Choice, is_much, what_pays
+from ...core.methods.method_registry import WAYS
+from ...core.plan.what_if import Choice, is_much, what_pays
+from ...core.scheduling.elapsed_days import AFTERWARDS
+from ...core.scheduling.job_tasks import Doing, Work
 from ...core.shop.shop import Shop
-from ...core.ways.registry import WAYS
 from ...drawing.days_drawing import Lanes, bar_name, days_svg, things_svg
 from ...drawing.steps import lasting, roughly
-from ..days import ShopDays
-from ..figures import FigureRow, Figures, Include, Item, Note
+from ...services.schedule import ShopDays
+from ..formatting import FigureRow, Figures, Include, Item, Note
 from ..forms.fields import Field, of_job
-from ..sill import Quantity
+from ..summary_figures import Quantity
 from .base import BoardView, Look, StagePage
 
 FEWEST_DAYS, MOST_DAYS = 5, 14

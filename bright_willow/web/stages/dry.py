@@ -6,18 +6,25 @@ from typing import Any
 
 from markupsafe import Markup
 
-from ...core.ground.estimate import Estimate
-from ...core.ground.fineness import days_said
+from ...core.common.estimate import Estimate
+from ...core.common.fineness import days_said
 from ...core.heat.drying import AfterHours, Drying
-from ...core.heat.held import HELD_BY
-from ...core.heat.steaming import SteamHeat
+from ...core.heat.drying_restraint import HELD_BY
+from ...core.heat.steam_plan import SteamHeat
 from ...core.job.job import Job
 from ...core.shop.shop import Shop
 from ...drawing.drying_chart import drying_chart
 from ...drawing.frame_drawing import frame_svg
-from ..figures import FigureRow, Figures, Include, Item, Note, grid
+from ..formatting import (
+    FigureRow,
+    Figures,
+    Include,
+    Item,
+    Note,
+    grid,
+)
 from ..forms.fields import Choices, Field, of_job
-from ..sill import Quantity, springback_of
+from ..summary_figures import Quantity, springback_of
 from .base import THE_BOARD, BoardView, Look, StagePage
 
 CLIMATES: Choices = (("warm", "warm"), ("ordinary", "ordinary"), ("damp", "damp"))

@@ -7,7 +7,7 @@ from typing import Any
 
 from markupsafe import Markup
 
-from ...core.bend.bend import Springback
+from ...core.common.amounts import BOLT
 from ...core.form.closing import STILL_OPEN_MM
 from ...core.form.construction import FormBuild, FormSketch
 from ...core.form.kinds import BUILDS
@@ -15,17 +15,35 @@ from ...core.form.kinds import KINDS as FORM_KINDS
 from ...core.form.schools import SCHOOLS
 from ...core.form.skin import PLAIN_SKIN
 from ...core.form.stiffness import GOODS
-from ...core.ground.amounts import BOLT
 from ...core.job.job import Job
 from ...core.plan.result import Plan, Sketch
 from ...core.shop.shop import Shop
 from ...core.wood.sheets import sheet_table
+from ...core.workpiece.bend import Springback
 from ...drawing.in_place_drawing import in_place_svg, steps_shown
 from ...drawing.nest_drawing import nest_svgs
 from ...drawing.solids import LARGEST_MM
-from ..figures import Drawing, FigureRow, Figures, Include, Item, Listed, Note, Words, grid
+from ..formatting import (
+    Drawing,
+    FigureRow,
+    Figures,
+    Include,
+    Item,
+    Listed,
+    Note,
+    Words,
+    grid,
+)
 from ..forms.fields import Choices, Field, of_job
-from ..sill import LEAST_SHOWN_MM, Quantity, face_of, glue_of, overbend_of, springback_of, to_cut
+from ..summary_figures import (
+    LEAST_SHOWN_MM,
+    Quantity,
+    face_of,
+    glue_of,
+    overbend_of,
+    springback_of,
+    to_cut,
+)
 from .base import BoardView, Fold, Look, Slider, StagePage
 
 SIDES: Choices = (("inner", "inside of the curve"), ("outer", "outside of the curve"))

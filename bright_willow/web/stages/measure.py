@@ -8,23 +8,23 @@ from typing import Any
 
 from markupsafe import Markup
 
-from ...core.bend.bend import Springback
-from ...core.book.built_form import FAILED, MISHAPS, Comparison
-from ...core.book.mates import Mates, Reading, hands_say, mated
-from ...core.book.readings import beside, read
-from ...core.book.verdict import CHOICES, options
-from ...core.ground.errors import OutOfRange
-from ...core.ground.estimate import Grade
-from ...core.ground.findings import Level
-from ...core.ground.units import Unit, format_difference, format_length
+from ...core.common.errors import OutOfRange
+from ...core.common.estimate import Grade
+from ...core.common.findings import Level
+from ...core.common.units import Unit, format_difference, format_length
 from ...core.job.job import Job
+from ...core.measuring.built_form import FAILED, MISHAPS, Comparison
+from ...core.measuring.mates import Mates, Reading, hands_say, mated
+from ...core.measuring.profile_readings import beside, read
+from ...core.measuring.verdict import CHOICES, options
+from ...core.methods.method_registry import stages_for
 from ...core.shape.arc import FACES
 from ...core.shop.shop import Shop
-from ...core.ways.registry import stages_for
+from ...core.workpiece.bend import Springback
 from ...drawing.board import Measured
 from ...drawing.measured_drawing import Laid, OverDays, along_svg, days_svg
 from ...store.records import KeptForm, Piece
-from ..figures import Grid, Include, Item, Note
+from ..formatting import Grid, Include, Item, Note
 from .base import THE_BOARD, BoardView, Look, StagePage
 
 MOST_ALONG = 6  # pieces that are told apart on one drawing

@@ -6,14 +6,14 @@ from typing import Any
 
 from markupsafe import Markup
 
-from ...core.heat.steaming import SteamHeat
+from ...core.heat.steam_plan import SteamHeat
 from ...core.job.job import Job
 from ...core.shop.shop import Shop
 from ...drawing.moves_drawing import moves_svg, said_time
 from ...drawing.section_drawing import section_svg
-from ..figures import FigureRow, Figures, Item, Note, grid
+from ..formatting import FigureRow, Figures, Item, Note, grid
 from ..forms.fields import Field, of_job
-from ..sill import Quantity
+from ..summary_figures import Quantity
 from .base import THE_BOARD, BoardView, Look, StagePage, cautions
 
 FIELDS = (

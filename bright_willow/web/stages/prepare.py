@@ -6,23 +6,38 @@ from typing import Any
 
 from markupsafe import Markup
 
-from ...core.ground.units import format_length
-from ...core.heat.steaming import SteamHeat
+from ...core.common.units import format_length
+from ...core.heat.steam_plan import SteamHeat
 from ...core.job.job import Job
-from ...core.job.preparing import Flaw, MoreBoards
+from ...core.job.stock_choice import Flaw, MoreBoards
+from ...core.methods.method_registry import traits_of
 from ...core.plan.result import Sketch
-from ...core.prepare.abreast import Abreast, abreast, curl_mm, laid
-from ...core.prepare.profile import Profiled
-from ...core.prepare.stock import Prepared
-from ...core.shop.sawing import HOLD_MM
 from ...core.shop.shop import Shop
-from ...core.ways.registry import traits_of
+from ...core.stock.molding_profile import Profiled
+from ...core.stock.prepared_stock import Prepared
+from ...core.stock.sawing import HOLD_MM
+from ...core.stock.side_by_side import Abreast, abreast, curl_mm, laid
 from ...drawing.prepare_drawing import HOWS, MOST_SECTIONS, lengths_svg, sections_svg
 from ...drawing.profile_drawing import profile_svg
-from ..figures import FigureRow, Figures, Include, Item, Note, Words, grid
+from ..formatting import (
+    FigureRow,
+    Figures,
+    Include,
+    Item,
+    Note,
+    Words,
+    grid,
+)
 from ..forms.fields import Choices, Field, of, of_job
-from ..sill import Quantity, to_cut, wood_of
-from .base import THE_BOARD, BoardView, Fold, Look, Slider, StagePage
+from ..summary_figures import Quantity, to_cut, wood_of
+from .base import (
+    THE_BOARD,
+    BoardView,
+    Fold,
+    Look,
+    Slider,
+    StagePage,
+)
 
 SAWS: Choices = (("auto", "best yield"), ("rip", "rip"), ("resaw", "resaw"))
 PROFILES: Choices = (

@@ -6,20 +6,34 @@ from typing import Any
 
 from markupsafe import Markup
 
-from ...core.bend.glue_up import GluedUp
-from ...core.bend.makes import LaidUp
-from ...core.ground.findings import worst
-from ...core.heat.warmth import Warmth
+from ...core.common.findings import worst
+from ...core.gluing.pressing import LEAK_KPA, LEAK_MIN, bag_mm
+from ...core.gluing.tent_cure import Warmth
 from ...core.job.job import Job
 from ...core.plan.result import Sketch
-from ...core.shop.pressing import LEAK_KPA, LEAK_MIN, bag_mm
 from ...core.shop.shop import Shop
+from ...core.workpiece.glue_up import GluedUp
+from ...core.workpiece.workpiece import LaidUp
 from ...drawing.press_drawing import clamps_svg, race_svg
 from ...drawing.section_drawing import section_svg
-from ..figures import FigureRow, Figures, Item, Note, Words, grid
+from ..formatting import (
+    FigureRow,
+    Figures,
+    Item,
+    Note,
+    Words,
+    grid,
+)
 from ..forms.fields import Choices, Field, of_job
-from ..sill import Quantity
-from .base import THE_BOARD, BoardView, Fold, Look, StagePage, cautions
+from ..summary_figures import Quantity
+from .base import (
+    THE_BOARD,
+    BoardView,
+    Fold,
+    Look,
+    StagePage,
+    cautions,
+)
 
 SPREADERS: Choices = (("roller", "roller"), ("brush", "brush"))
 TENTS: Choices = (("none", "none"), ("film", "film"), ("blankets", "blankets"))

@@ -8,19 +8,26 @@ from typing import Any
 
 from markupsafe import Markup
 
-from ...core.ground.errors import OutOfRange
-from ...core.ground.units import Unit
+from ...core.common.errors import OutOfRange
+from ...core.common.units import Unit
 from ...core.job.job import Job
 from ...core.shape.arc import FACES
 from ...core.shape.kinds.outline import Outline
 from ...core.shape.kinds.polycurve import Polycurve
-from ...core.shape.outline import fitted
-from ...core.shape.registry import SHAPES
+from ...core.shape.shape_registry import SHAPES
+from ...core.shape.smooth_curve import fitted
 from ...core.shop.shop import Shop
 from ...drawing.refused import refused_svg
-from ..figures import FigureRow, Figures, Item, Note, Words, grid
+from ..formatting import (
+    FigureRow,
+    Figures,
+    Item,
+    Note,
+    Words,
+    grid,
+)
 from ..forms.fields import Field, of_job, of_shape
-from ..sill import Quantity, springback_of, use_of
+from ..summary_figures import Quantity, springback_of, use_of
 from .base import Fold, Look, StagePage
 
 COMMON = (

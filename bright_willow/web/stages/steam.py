@@ -7,19 +7,33 @@ from typing import Any
 
 from markupsafe import Markup
 
-from ...core.bend.makes import HotBlank
-from ...core.experience.steam_times import own_trials
 from ...core.heat.chamber import BAG, WALLS, Chamber
+from ...core.heat.steam_plan import Steam, SteamHeat
 from ...core.heat.steam_time import STEAM_SCHOOLS
-from ...core.heat.steaming import Steam, SteamHeat
 from ...core.job.job import Job
+from ...core.learning.steam_times import own_trials
 from ...core.shop.shop import Shop
+from ...core.workpiece.workpiece import HotBlank
 from ...drawing.chamber_drawing import Stocked, chamber_svg
 from ...drawing.heat_chart import heat_chart
-from ..figures import FigureRow, Figures, Item, Note, Words, grid
+from ..formatting import (
+    FigureRow,
+    Figures,
+    Item,
+    Note,
+    Words,
+    grid,
+)
 from ..forms.fields import Choices, Field, of_job
-from ..sill import Quantity
-from .base import THE_BOARD, BoardView, Fold, Look, StagePage, cautions
+from ..summary_figures import Quantity
+from .base import (
+    THE_BOARD,
+    BoardView,
+    Fold,
+    Look,
+    StagePage,
+    cautions,
+)
 
 SOAKING: Choices = (("none", "no"), ("overnight", "overnight"), ("days", "for days"))
 FIELDS = (

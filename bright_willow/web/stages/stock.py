@@ -10,9 +10,9 @@ from ...core.plan.result import Sketch
 from ...core.shop.shop import Shop
 from ...core.wood.lot import DRYNESS
 from ...core.wood.species import Species, wood_table
-from ..figures import FigureRow, Figures, Item, Note, Words
+from ..formatting import FigureRow, Figures, Item, Note, Words
 from ..forms.fields import Choices, Field, of_job, wood_choices
-from ..sill import Quantity, to_cut, wood_of
+from ..summary_figures import Quantity, to_cut, wood_of
 from .base import Look, StagePage
 
 SLOPES: Choices = (

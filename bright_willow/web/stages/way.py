@@ -6,12 +6,12 @@ from typing import Any
 
 from markupsafe import Markup
 
-from ...core.ground.estimate import OWN_FIGURE
-from ...core.ground.findings import worst
+from ...core.common.estimate import OWN_FIGURE
+from ...core.common.findings import worst
 from ...core.plan.compare import Suited, WayRow, compare_ways, offered_apart, suited
 from ...drawing.way_sketch import way_sketches
-from ..figures import FigureRow, Figures, Item
-from ..sill import Quantity
+from ..formatting import FigureRow, Figures, Item
+from ..summary_figures import Quantity
 from .base import Look, StagePage
 
 

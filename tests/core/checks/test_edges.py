@@ -6,21 +6,31 @@ from types import SimpleNamespace
 
 import pytest
 
-from bright_willow.core.bend.bend import Springback
-from bright_willow.core.bend.makes import GOOD_LOSS, Press
-from bright_willow.core.checks import bend, cautions, form, heat, lamination, prepare, press, strap, wood
+from bright_willow.core.checks import (
+    bend,
+    cautions,
+    form,
+    heat,
+    lamination,
+    prepare,
+    press,
+    strap,
+    wood,
+)
 from bright_willow.core.checks.at import At
-from bright_willow.core.experience.belief import NOTHING_LEARNT
+from bright_willow.core.common.estimate import Estimate, Figure
 from bright_willow.core.form.closing import Stretch
 from bright_willow.core.form.stiffness import STOP_MM, WATCH_MM
-from bright_willow.core.ground.estimate import Estimate, Figure
+from bright_willow.core.gluing.adhesive import adhesive, adhesive_table
 from bright_willow.core.heat.chamber import WALLS
 from bright_willow.core.heat.limits import chance_whole
+from bright_willow.core.learning.belief import NOTHING_LEARNT
 from bright_willow.core.plan.plan import weighed
 from bright_willow.core.shape.curve import Curve
-from bright_willow.core.shop.adhesive import adhesive, adhesive_table
 from bright_willow.core.shop.shop import OwnClamps, Shop
-from tests.core.ways.jobs import job_for
+from bright_willow.core.workpiece.bend import Springback
+from bright_willow.core.workpiece.workpiece import GOOD_LOSS, Press
+from tests.core.methods.jobs import job_for
 
 HAIR = 1e-6
 

@@ -5,24 +5,24 @@ import re
 
 import pytest
 
-from bright_willow.core.bend.makes import LIMIT_FEEL, feel_of
-from bright_willow.core.days.elapsed import Batches, elapsed
-from bright_willow.core.experience.belief import Learnt
 from bright_willow.core.form.site import SKIN_GIVES_MM
 from bright_willow.core.form.stiffness import span_for
 from bright_willow.core.heat.chamber import chamber, proposed_size
-from bright_willow.core.heat.steaming import loads
+from bright_willow.core.heat.steam_plan import loads
+from bright_willow.core.learning.belief import Learnt
 from bright_willow.core.plan.compare import compare_ways
 from bright_willow.core.plan.plan import plan
-from bright_willow.core.plan.read import read_job
+from bright_willow.core.plan.read_job import read_job
+from bright_willow.core.scheduling.elapsed_days import Batches, elapsed
 from bright_willow.core.shop.shop import OwnClamps, OwnTime, Shop
 from bright_willow.core.shop.times import time_table
 from bright_willow.core.shop.week import Week
+from bright_willow.core.workpiece.workpiece import LIMIT_FEEL, feel_of
 from bright_willow.drawing.board import board_svg
 from bright_willow.web.forms.fields import of_job
 from bright_willow.web.forms.typed import put_at, read_fields
 from tests.conftest import RIB
-from tests.core.ways.jobs import JOBS, job_for
+from tests.core.methods.jobs import JOBS, job_for
 
 TWO_PART = {"kind": "two_part"}
 

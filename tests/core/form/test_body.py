@@ -7,7 +7,7 @@ from shapely import LineString, Point, Polygon
 from bright_willow.core.form.carcase import rows_of_spacers, spacer_places
 from bright_willow.core.form.parts import corners_of, dense
 from bright_willow.core.plan.plan import plan
-from bright_willow.core.plan.read import read_job
+from bright_willow.core.plan.read_job import read_job
 from bright_willow.demo.marrow_lane import EXAMPLES, SHOP
 from bright_willow.drawing.solids import solids
 from tests.conftest import RIB

@@ -7,7 +7,7 @@ import pytest
 from scipy.integrate import solve_bvp
 from shapely.geometry import Point, Polygon
 
-from bright_willow.core.experience.belief import NOTHING_LEARNT
+from bright_willow.core.common.errors import OutOfRange
 from bright_willow.core.form.carcase import JOINT_LAP_MM, PLATFORM_EDGE_MM, rows_of_spacers, spacer_places
 from bright_willow.core.form.closing import Presser, closing, gap_left_mm, shares_along, splits_for
 from bright_willow.core.form.face import FormFace
@@ -28,15 +28,15 @@ from bright_willow.core.form.parts import (
 from bright_willow.core.form.schools import SCHOOLS, overbent, overbent_by_distance
 from bright_willow.core.form.shims import VENEER_MM, Fit, fit_on
 from bright_willow.core.form.stiffness import GOODS, beam_deflection_mm
-from bright_willow.core.ground.errors import OutOfRange
 from bright_willow.core.job.job import FormChoice
-from bright_willow.core.laws.glued import Glued
-from bright_willow.core.laws.layup import Layup
+from bright_willow.core.learning.belief import NOTHING_LEARNT
 from bright_willow.core.plan.plan import plan, sketch
 from bright_willow.core.shape.curve import Curve
 from bright_willow.core.shop.clamps import CAUL_MM, clamp_table, clamps_needed
 from bright_willow.core.shop.shop import OwnClamps, Shop
-from tests.core.ways.jobs import job_for
+from bright_willow.core.springback.glued import Glued
+from bright_willow.core.springback.layup import Layup
+from tests.core.methods.jobs import job_for
 
 HOOK = Curve.of([300.0, 250.0, 250.0, 100.0], [0.0, 1 / 400, 1 / 400, 0.0])
 LAW = Glued(Layup(np.full(6, 4.0), np.full(6, 12_000.0), np.zeros(6)))

@@ -8,13 +8,13 @@ import numpy as np
 import pytest
 from shapely import Point, Polygon
 
+from bright_willow.core.common.errors import OutOfRange
 from bright_willow.core.form.kinds import BUILDS, KINDS
 from bright_willow.core.form.parts import corners_of, dense
-from bright_willow.core.ground.errors import OutOfRange
 from bright_willow.core.job.faults import JobFaulty
 from bright_willow.core.plan.plan import plan
-from bright_willow.core.plan.read import read_job
-from bright_willow.core.plan.wire import plan_json
+from bright_willow.core.plan.plan_file import plan_json
+from bright_willow.core.plan.read_job import read_job
 from bright_willow.demo.marrow_lane import EXAMPLES, SHOP
 
 IN_TWO_PLANES = {"form.overlaps", "form.crosses", "form.closes", "form.undercut"}  # said, and drawn as it is

@@ -6,10 +6,10 @@ import numpy as np
 import pytest
 from shapely import LineString, Point, Polygon
 
+from bright_willow.core.common.errors import OutOfRange
 from bright_willow.core.form.body import crosses_itself
 from bright_willow.core.form.parts import HOLE_MM, dense, disc_of, edge_of, rectangle
 from bright_willow.core.form.stiffness import GOODS
-from bright_willow.core.ground.errors import OutOfRange
 from bright_willow.core.plan.plan import plan
 from bright_willow.core.shape.kinds.polycurve import Polycurve
 from bright_willow.drawing.solids import solids

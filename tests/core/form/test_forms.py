@@ -7,18 +7,18 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from bright_willow.core.book.built_form import BuiltForm
-from bright_willow.core.book.reuse import candidates
+from bright_willow.core.common.errors import OutOfRange
 from bright_willow.core.form.closing import best_direction, direction_to, shares_along, split_at
 from bright_willow.core.form.nesting import GAP_MM, nested
 from bright_willow.core.form.parts import area_mm2, dense, length_mm
 from bright_willow.core.form.site import MOST_RIB_SPACING_MM
 from bright_willow.core.form.stiffness import beam_deflection_mm, span_for
-from bright_willow.core.ground.errors import OutOfRange
 from bright_willow.core.job.faults import JobFaulty
+from bright_willow.core.measuring.built_form import BuiltForm
+from bright_willow.core.measuring.reuse import candidates
 from bright_willow.core.plan.plan import plan
-from bright_willow.core.plan.read import read_job
-from bright_willow.core.shape.figures import CurveFigures
+from bright_willow.core.plan.read_job import read_job
+from bright_willow.core.shape.curve_figures import CurveFigures
 from bright_willow.core.shop.shop import OwnClamps, Shop
 from tests.conftest import RIB
 from tests.core.plan.test_plan import LEANING

@@ -5,28 +5,28 @@ import math
 import numpy as np
 import pytest
 
-from bright_willow.core.bend.bend import Straight
-from bright_willow.core.book.built_form import BuiltForm, compare
-from bright_willow.core.ground.errors import OutOfRange
+from bright_willow.core.common.errors import OutOfRange
 from bright_willow.core.heat.boiling import boiling_point_c
 from bright_willow.core.heat.chamber import WALLS, chamber, proposed_size
 from bright_willow.core.heat.conduction import Bar, slab_share, thermal, working_window_s
 from bright_willow.core.heat.limits import moisture_factor
 from bright_willow.core.heat.steam_time import Asked, steam_time
-from bright_willow.core.heat.strap import clamps_that_hold, strap
+from bright_willow.core.heat.strap_mechanics import clamps_that_hold, strap
 from bright_willow.core.job.faults import JobFaulty
-from bright_willow.core.laws.hot_set import block_height_mm
+from bright_willow.core.measuring.built_form import BuiltForm, compare
+from bright_willow.core.methods.method_registry import WAYS, set_up, stages_for
 from bright_willow.core.plan.compare import compare_ways
 from bright_willow.core.plan.plan import plan
-from bright_willow.core.plan.read import read_job
-from bright_willow.core.shape.figures import CurveFigures
+from bright_willow.core.plan.read_job import read_job
+from bright_willow.core.shape.curve_figures import CurveFigures
 from bright_willow.core.shop.shop import Shop
 from bright_willow.core.shop.week import Week
-from bright_willow.core.ways.registry import WAYS, set_up, stages_for
+from bright_willow.core.springback.hot_set import block_height_mm
 from bright_willow.core.wood.species import species_table
+from bright_willow.core.workpiece.bend import Straight
 from bright_willow.web.forms.typed import put_at
 from tests.conftest import RIB
-from tests.core.ways.jobs import job_for
+from tests.core.methods.jobs import job_for
 
 HOT = [key for key, way in WAYS.items() if "hot" in way.traits and "laid_up" not in way.traits]
 HOOK = {"kind": "hook", "face": "inner", "start_mm": 500, "radius_mm": 120, "angle_deg": 160, "end_mm": 90}

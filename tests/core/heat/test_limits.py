@@ -7,7 +7,7 @@ import numpy as np
 import pytest
 from scipy.stats import norm
 
-from bright_willow.core.ground.errors import OutOfRange
+from bright_willow.core.common.errors import OutOfRange
 from bright_willow.core.heat.limits import HotLimit, chance_whole, moisture_factor, size_factor, slow_factor
 from bright_willow.core.job.job import Stock
 from bright_willow.core.wood.species import species_table

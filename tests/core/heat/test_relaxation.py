@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 from scipy.linalg import solve_banded
 
-from bright_willow.core.ground.errors import OutOfRange
+from bright_willow.core.common.errors import OutOfRange
 from bright_willow.core.heat.drying import Setting, cooling_h, dry_days
 from bright_willow.core.heat.relaxation import (
     Drying1D,

@@ -5,11 +5,11 @@ import math
 import numpy as np
 import pytest
 
-from bright_willow.core.ground.errors import OutOfRange
+from bright_willow.core.common.errors import OutOfRange
 from bright_willow.core.heat.wrapping import STEPS, face_strains, wrapping
 from bright_willow.core.plan.plan import plan
 from bright_willow.core.shape.curve import Curve
-from tests.core.ways.jobs import job_for
+from tests.core.methods.jobs import job_for
 
 BLANK = Curve.of([200.0, 600.0, 250.0], [0.0, 1 / 400, 0.0])
 GIVEN = {"thickness_mm": 20.0, "moment_nmm": 88_000.0, "lever_mm": 500.0, "has_stops": True}

@@ -6,14 +6,14 @@ from dataclasses import replace
 
 import pytest
 
-from bright_willow.core.bend.strip_options import MOST_ROWS, strip_options
-from bright_willow.core.job import starting
+from bright_willow.core.job import new_job
+from bright_willow.core.methods.method_registry import WAYS
 from bright_willow.core.plan.compare import SHOWN_FIRST, compare_ways, suited
 from bright_willow.core.plan.plan import plan
-from bright_willow.core.ways.registry import WAYS
+from bright_willow.core.workpiece.strip_options import MOST_ROWS, strip_options
 from bright_willow.web import addresses
 from bright_willow.web.pages import jobs
-from tests.core.ways.jobs import job_for
+from tests.core.methods.jobs import job_for
 
 EVERY = list(WAYS)
 
@@ -75,14 +75,14 @@ def test_the_methods_that_suit_stand_first_and_none_is_lost(way):
 
 
 def test_a_new_job_is_round_in_its_unit_and_glued_with_yellow_glue():
-    for made in (starting.starting_job("in"), starting.first_bend("in")):
+    for made in (new_job.starting_job("in"), new_job.first_bend("in")):
         sizes = (made.shape.chord_mm, made.shape.rise_mm, made.part.thickness_mm, made.part.width_mm, made.part.trim_mm)
         assert all((8 * mm / 25.4) == pytest.approx(round(8 * mm / 25.4)) for mm in sizes), sizes
         assert made.form.sheet_mm == pytest.approx(19.05) and made.heat.lever_mm == pytest.approx(1219.2)
-    for made in (starting.starting_job("mm"), starting.first_bend("mm")):
+    for made in (new_job.starting_job("mm"), new_job.first_bend("mm")):
         assert made.shape.chord_mm % 10 == 0 and made.build_up.adhesive == "pva"
         assert not [f for f in plan(made).findings if f.level == "stop"]
-    assert starting.starting_shop("in").kerf_mm == 3.175 and starting.starting_shop("mm").units == "mm"
+    assert new_job.starting_shop("in").kerf_mm == 3.175 and new_job.starting_shop("mm").units == "mm"
 
 
 def test_the_examples_hold():

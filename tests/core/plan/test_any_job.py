@@ -3,20 +3,20 @@
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
+from bright_willow.core.common.errors import OutOfRange
 from bright_willow.core.form.kinds import BUILDS
 from bright_willow.core.form.kinds import KINDS as FORM_KINDS
-from bright_willow.core.ground.errors import OutOfRange
 from bright_willow.core.job.faults import JobFaulty
+from bright_willow.core.methods.method_registry import WAYS as REGISTRY
 from bright_willow.core.plan.compare import compare_ways, offered_apart, turned_to
 from bright_willow.core.plan.plan import plan
-from bright_willow.core.plan.read import read_job
-from bright_willow.core.shape.pull import handles
+from bright_willow.core.plan.read_job import read_job
+from bright_willow.core.shape.handle_drag import handles
 from bright_willow.core.shop.shop import Shop
-from bright_willow.core.ways.registry import WAYS as REGISTRY
 from bright_willow.drawing.board import board_svg
 from bright_willow.drawing.export import EXPORTS
+from tests.core.methods.jobs import data_for
 from tests.core.shape.test_shapes import EXAMPLES
-from tests.core.ways.jobs import data_for
 
 WAYS = list(REGISTRY)
 

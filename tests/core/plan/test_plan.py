@@ -5,18 +5,18 @@ import math
 import numpy as np
 import pytest
 
-from bright_willow.core.experience.belief import NOTHING_LEARNT, Belief, Learnt
-from bright_willow.core.ground.errors import OutOfRange
+from bright_willow.core.common.errors import OutOfRange
 from bright_willow.core.job.faults import JobFaulty
+from bright_willow.core.learning.belief import NOTHING_LEARNT, Belief, Learnt
 from bright_willow.core.plan.plan import plan
-from bright_willow.core.plan.read import read_job, with_shape
-from bright_willow.core.shape.figures import CurveFigures
+from bright_willow.core.plan.read_job import read_job, with_shape
+from bright_willow.core.shape.curve_figures import CurveFigures
 from bright_willow.core.shop.shop import OwnClamps, Shop
 from bright_willow.core.wood.grain import grain_factor
 from bright_willow.core.wood.species import species, species_table
 from bright_willow.web.forms.typed import put_at
 from tests.conftest import RIB
-from tests.core.ways.jobs import job_for
+from tests.core.methods.jobs import job_for
 
 
 def changed(**places):

@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 from scipy.integrate import solve_ivp
 
-from bright_willow.core.ground.errors import OutOfRange
+from bright_willow.core.common.errors import OutOfRange
 from bright_willow.core.shape.arc import Arc, curvature_error, curvature_from_chord_and_rise
 from bright_willow.core.shape.curve import Curve, tip_distance_mm
 

@@ -4,10 +4,10 @@ import math
 
 import pytest
 
-from bright_willow.core.ground.errors import OutOfRange
-from bright_willow.core.plan.read import read_job
-from bright_willow.core.shape.pull import handles, moved_stretch, pulled
-from bright_willow.core.shape.registry import KINDS
+from bright_willow.core.common.errors import OutOfRange
+from bright_willow.core.plan.read_job import read_job
+from bright_willow.core.shape.handle_drag import handles, moved_stretch, pulled
+from bright_willow.core.shape.shape_registry import KINDS
 from tests.core.shape.test_shapes import job_of
 
 

@@ -8,15 +8,15 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy.integrate import quad
 
-from bright_willow.core.ground.errors import OutOfRange
+from bright_willow.core.common.errors import OutOfRange
 from bright_willow.core.job.faults import JobFaulty
 from bright_willow.core.plan.plan import plan
-from bright_willow.core.plan.read import read_job
+from bright_willow.core.plan.read_job import read_job
 from bright_willow.core.shape.crossing import crossing_mm, overlap_mm
 from bright_willow.core.shape.curve import Curve
-from bright_willow.core.shape.figures import CurveFigures
-from bright_willow.core.shape.outline import fitted
-from bright_willow.core.shape.registry import KINDS, SHAPES, restated
+from bright_willow.core.shape.curve_figures import CurveFigures
+from bright_willow.core.shape.shape_registry import KINDS, SHAPES, restated
+from bright_willow.core.shape.smooth_curve import fitted
 from tests.conftest import RIB
 
 EXAMPLES = {

@@ -4,20 +4,20 @@ import math
 
 import pytest
 
-from bright_willow.core.book.mates import Reading, hands_say, mated
-from bright_willow.core.experience.belief import Learnt
-from bright_willow.core.experience.yields import expected_yield, spares_for
-from bright_willow.core.ground.errors import OutOfRange
+from bright_willow.core.common.errors import OutOfRange
+from bright_willow.core.gluing.adhesive import adhesive_table
+from bright_willow.core.gluing.press_hours import press_hours
+from bright_willow.core.learning.belief import Learnt
+from bright_willow.core.learning.yields import expected_yield, spares_for
+from bright_willow.core.measuring.mates import Reading, hands_say, mated
+from bright_willow.core.methods.method_registry import WAYS
+from bright_willow.core.methods.sheet_layup import suggested_layers
 from bright_willow.core.plan.compare import compare_ways, offered_apart
 from bright_willow.core.plan.plan import plan
-from bright_willow.core.shop.adhesive import adhesive_table
 from bright_willow.core.shop.clamps import clamp_table, clamps_needed
-from bright_willow.core.shop.press_hours import press_hours
 from bright_willow.core.shop.shop import Shop
-from bright_willow.core.ways.registry import WAYS
-from bright_willow.core.ways.sheet_layup import suggested_layers
+from tests.core.methods.jobs import job_for
 from tests.core.plan.test_plan import changed
-from tests.core.ways.jobs import job_for
 
 LOT = {"name": "Ash", "species": "ash_white", "thickness_mm": 70, "width_mm": 200, "length_mm": 2400, "count": 6}
 

@@ -3,15 +3,15 @@
 import numpy as np
 import pytest
 
-from bright_willow.core.ground.errors import OutOfRange
+from bright_willow.core.common.errors import OutOfRange
 from bright_willow.core.job.faults import JobFaulty
 from bright_willow.core.job.job import Layer
-from bright_willow.core.laws.layup import Layup
 from bright_willow.core.plan.plan import plan
-from bright_willow.core.plan.read import read_job
+from bright_willow.core.plan.read_job import read_job
 from bright_willow.core.shop.shop import Shop
+from bright_willow.core.springback.layup import Layup
 from bright_willow.core.wood.sheets import OwnSheet, is_sheet, sheet_table
-from tests.core.ways.jobs import data_for, job_for
+from tests.core.methods.jobs import data_for, job_for
 
 BARREL = OwnSheet(key="own_sheet_barrel_ply", name="Barrel ply", thickness_mm=7, min_radius_mm=180, sheet_long_mm=2500)
 OWN = Shop(sheets=(BARREL,))

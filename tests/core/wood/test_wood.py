@@ -5,14 +5,14 @@ import math
 import numpy as np
 import pytest
 
-from bright_willow.core.ground.errors import OutOfRange
+from bright_willow.core.common.errors import OutOfRange
 from bright_willow.core.job.faults import JobFaulty
 from bright_willow.core.plan.plan import plan
-from bright_willow.core.plan.read import read_job
+from bright_willow.core.plan.read_job import read_job
 from bright_willow.core.shop.shop import Shop
+from bright_willow.core.stock.sheet_cutting import sheet_cut
 from bright_willow.core.wood.grain import FIGURED_FACTOR, grain_factor, wood_factor
 from bright_willow.core.wood.lot import Lot, judged
-from bright_willow.core.wood.sheet_cutting import sheet_cut
 from bright_willow.core.wood.sheets import sheet_table, veneer_leaf
 from bright_willow.core.wood.species import OwnWood, species, species_table, wood_table
 from tests.conftest import RIB

@@ -8,12 +8,13 @@ from typing import ClassVar, Literal
 import numpy as np
 from pydantic import Field
 
-from ...ground.arrays import Array
-from ...ground.document import Length
-from ...ground.errors import OutOfRange
+from ...common.arrays import Array
+from ...common.document import Length
+from ...common.errors import OutOfRange
 from ..arc import Arc
 from ..curve import Curve
-from .base import (
+from .point_editing import moved_onto, shifted
+from .shape_base import (
     Ask,
     Handle,
     LaidFace,
@@ -21,7 +22,6 @@ from .base import (
     Sized,
     Start,
 )
-from .points import moved_onto, shifted
 
 
 class ArcByPoints(ShapeBase):

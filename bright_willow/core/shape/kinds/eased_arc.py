@@ -7,10 +7,10 @@ from typing import ClassVar, Literal
 
 from pydantic import Field
 
-from ...ground.document import Length
-from ...ground.errors import OutOfRange
+from ...common.document import Length
+from ...common.errors import OutOfRange
 from ..curve import Curve
-from .base import (
+from .shape_base import (
     Ask,
     Grip,
     Radius,

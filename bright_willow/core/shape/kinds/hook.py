@@ -6,9 +6,9 @@ from typing import ClassVar, Literal
 
 from pydantic import Field
 
-from ...ground.document import Length
+from ...common.document import Length
 from ..curve import Curve
-from .base import (
+from .shape_base import (
     Ask,
     Grip,
     Radius,

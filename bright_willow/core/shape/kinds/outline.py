@@ -7,10 +7,11 @@ from typing import ClassVar, Literal
 import numpy as np
 from pydantic import Field
 
-from ...ground.arrays import Array
-from ...ground.document import Length
+from ...common.arrays import Array
+from ...common.document import Length
 from ..curve import Curve
-from .base import (
+from .point_editing import moved_onto, shifted
+from .shape_base import (
     Ask,
     Handle,
     LaidFace,
@@ -19,7 +20,6 @@ from .base import (
     Sized,
     Start,
 )
-from .points import moved_onto, shifted
 
 MOST_POINTS = 60  # that still can be taken hold of one by one
 
@@ -47,7 +47,7 @@ class Outline(ShapeBase):
     from_other_end: bool = False
 
     def face_curve(self) -> Curve:
-        from ..outline import fitted
+        from ..smooth_curve import fitted
 
         fit = fitted(self.points_mm, self.slack_mm).curve
         k = -fit.curvature if self.turned_over else fit.curvature
@@ -59,7 +59,7 @@ class Outline(ShapeBase):
 
     @property
     def doubtful_mm(self) -> tuple[float, float] | None:
-        from ..outline import fitted
+        from ..smooth_curve import fitted
 
         fit = fitted(self.points_mm, self.slack_mm)
         return None if fit.tells else fit.radius_mm
@@ -70,7 +70,7 @@ class Outline(ShapeBase):
 
     def own_points(self, laid: LaidFace) -> Array:
         """(n, 2) its points where they lie on the drawing."""
-        from ..outline import fitted
+        from ..smooth_curve import fitted
 
         fit = fitted(self.points_mm, self.slack_mm)
         placed, curve = fit.placed_mm, fit.curve

@@ -7,9 +7,9 @@ from typing import ClassVar, Literal
 import numpy as np
 from pydantic import Field
 
-from ...ground.document import Length
+from ...common.document import Length
 from ..curve import Curve
-from .base import (
+from .shape_base import (
     CELLS,
     Ask,
     Grip,

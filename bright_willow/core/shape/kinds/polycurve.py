@@ -9,11 +9,11 @@ from typing import Any, ClassVar, Literal
 import numpy as np
 from pydantic import Field
 
-from ...ground.arrays import Array
-from ...ground.document import Document, Length
-from ...ground.errors import OutOfRange
+from ...common.arrays import Array
+from ...common.document import Document, Length
+from ...common.errors import OutOfRange
 from ..curve import Curve
-from .base import (
+from .shape_base import (
     Handle,
     LaidFace,
     ShapeBase,

@@ -1,0 +1,68 @@
+"""Strip options: the dozen layups worth showing, and the one that is recommended."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from .workpiece import Rung
+
+MOST_ROWS = 12
+ALIKE_MM = 0.1  # strips that differ less read alike
+THICKER_WEIGH = 2  # a row of thicker strips counts as so much further from the recommended one: fewer of them are shown
+
+
+@dataclass(frozen=True, slots=True)
+class StripOptions:
+    """Rows to choose from, by count; the recommended one, None where none bends without breaking; and why it is."""
+
+    rows: tuple[Rung, ...]
+    recommended: Rung | None
+    reason: str
+
+
+def strip_options(every: Sequence[Rung]) -> StripOptions:
+    """Return the rows of every layup that was calculated that are worth showing, at most MOST_ROWS and the chosen one.
+
+    The fewest strips of the good ones are recommended, for each strip is ripped, planed and glued; where none is good,
+    those bent least of the ones that hold. Valid: any rows, also none. Source: docs/model.md#cold-lamination.
+    """
+    rows = _unlike(every)
+    best = _recommended(rows)
+    if len(rows) > MOST_ROWS:
+        middle = rows.index(best) if best else 0
+        near = sorted(range(len(rows)), key=lambda i: (i - middle) if i >= middle else THICKER_WEIGH * (middle - i))
+        keep = set(near[:MOST_ROWS]) | {i for i, r in enumerate(rows) if r.chosen}
+        rows = [r for i, r in enumerate(rows) if i in keep]
+    return StripOptions(tuple(rows), best, _reason(best))
+
+
+def _recommended(rows: Sequence[Rung]) -> Rung | None:
+    good = [r for r in rows if r.good]
+    if good:
+        return min(good, key=lambda r: (r.laminae, r.lamina_mm is not None))
+    holding = [r for r in rows if r.level != "stop"]
+    return min(holding, key=lambda r: r.use_of_strain, default=None)
+
+
+def _reason(best: Rung | None) -> str:
+    if best is None:
+        return "No row bends without breaking: choose another method, a gentler curve or a thinner part."
+    if best.good:
+        return "The fewest strips that bend easily, hold their shape and can be cut here."
+    return "No row is good in every way; this one bends with the least strain."
+
+
+def _unlike(every: Sequence[Rung]) -> list[Rung]:
+    """Rows that read differently: of two alike the chosen one, else the one of equal strips."""
+    made: list[Rung] = []
+    for r in sorted(every, key=lambda r: (r.laminae, not r.chosen, r.lamina_mm is not None, -r.thickness_mm)):
+        alike = (
+            x.laminae == r.laminae
+            and abs(x.thickness_mm - r.thickness_mm) < ALIKE_MM
+            and abs(x.last_mm - r.last_mm) < ALIKE_MM
+            for x in made
+        )
+        if not any(alike):
+            made.append(r)
+    return sorted(made, key=lambda r: (r.laminae, -r.thickness_mm))

@@ -1,0 +1,147 @@
+"""The shop's days as pages ask for them: plans of the jobs in its week, laid out from now on."""
+
+from __future__ import annotations
+
+import datetime as dt
+from dataclasses import dataclass
+from threading import Lock
+from typing import TypeVar
+
+from ..calendar.schedule_messages import findings_of
+from ..calendar.shop_clock import FARTHEST_DAYS, Wall
+from ..calendar.shop_work import DoneAt, Planned, floor_of, wall_of, work_of
+from ..core.common.errors import OutOfRange
+from ..core.common.findings import Finding
+from ..core.job.job import Job
+from ..core.job.schedule_choice import Days
+from ..core.plan.plan import checked_plan
+from ..core.scheduling.job_tasks import Floor, Timetable, Work
+from ..core.scheduling.timetable import timetable
+from ..store.store import Store
+
+PLANS, TABLES = 400, 8  # remembered
+
+T = TypeVar("T")
+
+
+@dataclass(frozen=True)
+class ShopDays:
+    """All that is laid out, and the clock it is read by. now_s: on that clock; unplanned: names of jobs left out."""
+
+    wall: Wall
+    floor: Floor
+    table: Timetable
+    works: dict[int, Work]
+    planned: dict[int, Planned]
+    findings: dict[int, list[Finding]]
+    unplanned: tuple[str, ...]
+
+    @property
+    def now_s(self) -> float:
+        return self.floor.now_s
+
+    @property
+    def today(self) -> dt.date:
+        return self.wall.at(self.now_s).date()
+
+
+class Remembered:
+    """What was worked out, for as long as what it was worked out from stands. Any thread may ask."""
+
+    def __init__(self) -> None:
+        self._plans: dict[object, Planned | None] = {}
+        self._tables: dict[object, tuple[Timetable, list[Work], Floor]] = {}  # with what its key names by identity
+        self.rules: dict[tuple[int, ...], int] = {}
+        self._lock = Lock()
+
+    def planned(self, store: Store, mark: str, job_id: int, job: Job) -> Planned | None:
+        """A job's operations; none where it cannot be planned. What is said of its days alone changes nothing.
+
+        mark: what else it rests on: the shop's figures, the book.
+        """
+        plain = job.model_copy(update={"days": Days(), "notes": ""})
+        key = (job_id, mark, plain.model_dump_json())
+        with self._lock:
+            if key in self._plans:
+                known = self._plans[key]
+                return known and Planned(job_id, job, known.operations, known.batches)
+        made = checked_plan(plain, store.shop(), store.learnt())
+        found = None if isinstance(made, OutOfRange) else Planned(job_id, job, made.operations, made.way.batches)
+        self._keep(self._plans, key, found, PLANS)
+        return found
+
+    def table(self, works: list[Work], floor: Floor, *, quick: bool) -> Timetable:
+        """The timetable; a quick one by the rule that won last."""
+        own = tuple(w.job for w in works)
+        if quick and own in self.rules:
+            return timetable(works, floor, rule=self.rules[own])
+        what = tuple((w.job, w.not_before_s, w.due_s, w.pins, w.done, id(w.operations), w.batches) for w in works)
+        key = (what, floor.people, floor.now_s, tuple(floor.owned.items()), id(floor.hours))
+        with self._lock:
+            if key in self._tables:
+                return self._tables[key][0]
+        made = timetable(works, floor)
+        self._keep(self._tables, key, (made, works, floor), TABLES)
+        self.rules[own] = made.rule
+        return made
+
+    def _keep(self, where: dict[object, T], key: object, value: T, most: int) -> None:
+        with self._lock:
+            while len(where) >= most:
+                where.pop(next(iter(where)))
+            where[key] = value
+
+
+REMEMBER = Remembered()
+
+
+@dataclass(frozen=True)
+class FloorNow:
+    """What there is to lay out, before it is: the clock, the floor, each job's operations and what of them is done."""
+
+    wall: Wall
+    floor: Floor
+    planned: dict[int, Planned]
+    done: dict[int, list[DoneAt]]
+    unplanned: tuple[str, ...]
+
+
+def floor_now(store: Store, now: dt.datetime, *, also: tuple[int, Job] | None = None) -> FloorNow:
+    """Every job of the shop's week, and one more; now: with its zone. Needs a connection."""
+    shop, mark = store.shop(), store.line_mark()
+    jobs = {s.id: s.job for s in store.in_week()}
+    if also:
+        jobs[also[0]] = also[1]
+    done = store.done(jobs)
+    wall = wall_of(shop, now, [d for own in done.values() for d in own])
+    made = {i: REMEMBER.planned(store, mark, i, job) for i, job in jobs.items()}
+    unplanned = tuple(job.name for i, job in jobs.items() if made[i] is None)
+    return FloorNow(wall, floor_of(shop, wall, now), {i: p for i, p in made.items() if p}, done, unplanned)
+
+
+def shop_days(
+    store: Store,
+    now: dt.datetime,
+    *,
+    also: tuple[int, Job] | None = None,
+    quick: bool = False,
+) -> ShopDays:
+    """Every job of the shop's week laid out from now on; `also`: one more, or another form of one, as it is looked at.
+
+    now: with its zone. Needs a connection.
+    """
+    found = floor_now(store, now, also=also)
+    shop, wall, floor, planned, done = store.shop(), found.wall, found.floor, found.planned, found.done
+    jobs = {i: p.job for i, p in planned.items()}
+    works = {i: work_of(p, done[i], wall) for i, p in planned.items()}
+    table = REMEMBER.table(list(works.values()), floor, quick=quick)
+    if any(c.kind == "too_far" for c in table.clashes):
+        floor = floor_of(shop, wall, now, FARTHEST_DAYS)
+        table = REMEMBER.table(list(works.values()), floor, quick=quick)
+    clashes = list(table.clashes)
+    if in_the_way := {c.job for c in clashes if c.is_in_the_way}:  # what cannot be is left out, and the rest laid out
+        rest = [w for i, w in works.items() if i not in in_the_way]
+        table = REMEMBER.table(rest, floor, quick=quick)
+        clashes += table.clashes
+    said = {i: findings_of([c for c in clashes if c.job == i], {i: jobs[i]}, works, shop, wall) for i in works}
+    return ShopDays(wall, floor, table, works, planned, said, found.unplanned)
