@@ -9,7 +9,7 @@ from typing import Annotated, Any
 
 import typer
 
-from .serving import OnNetwork, choose_passphrase, run, stop
+from .serving import NetworkOptions, choose_passphrase, run, stop
 
 app = typer.Typer(
     add_completion=False,
@@ -36,10 +36,10 @@ PhraseFile = Annotated[
 ]
 
 
-def _lan_asked(lan: bool, address: str, port: int, file: Path | None) -> OnNetwork | None:
+def _lan_asked(lan: bool, address: str, port: int, file: Path | None) -> NetworkOptions | None:
     if not lan and (address or file):
         raise stop("--address and --passphrase-file need --lan.")
-    return OnNetwork(address, port, file) if lan else None
+    return NetworkOptions(address, port, file) if lan else None
 
 
 @app.command()

@@ -28,7 +28,7 @@ MOST_ON_NETWORK = 256  # connections, a quarter of them from one address
 
 
 @dataclass(frozen=True)
-class OnNetwork:
+class NetworkOptions:
     """What was asked of the network: which of this machine's addresses, which port, a file with the passphrase."""
 
     address: str
@@ -36,7 +36,7 @@ class OnNetwork:
     passphrase_file: Path | None
 
 
-def run(folder: Path, port: int, *, demo: bool, lan: OnNetwork | None = None) -> None:
+def run(folder: Path, port: int, *, demo: bool, lan: NetworkOptions | None = None) -> None:
     """Hold a data folder for this program alone and serve it. Raises: typer.Exit with a sentence."""
     from .store.open_folder import only_one
     from .store.records import CannotOpen
@@ -48,7 +48,7 @@ def run(folder: Path, port: int, *, demo: bool, lan: OnNetwork | None = None) ->
         raise stop(str(error)) from None
 
 
-def _serve(folder: Path, port: int, address: Path, *, demo: bool, lan: OnNetwork | None) -> None:
+def _serve(folder: Path, port: int, address: Path, *, demo: bool, lan: NetworkOptions | None) -> None:
     """Serve a folder that is held for this program alone, until Ctrl+C."""
     import os
     import signal
@@ -60,7 +60,7 @@ def _serve(folder: Path, port: int, address: Path, *, demo: bool, lan: OnNetwork
     from .store.network_access import NetworkAccess
     from .store.store import Store
     from .web.app import create_app
-    from .web.connections import Asking, Connections, room_for
+    from .web.connections import ConnectionActivity, Connections, room_for
 
     clear_unfinished(folder)
     store = Store(folder)
@@ -77,7 +77,7 @@ def _serve(folder: Path, port: int, address: Path, *, demo: bool, lan: OnNetwork
     log_to(folder)
     application = create_app(store)
     application.state.connections.append(own)
-    config = uvicorn.Config(Asking(application, own), **UVICORN)
+    config = uvicorn.Config(ConnectionActivity(application, own), **UVICORN)
 
     class Serving(uvicorn.Server):
         """Pages that look on are let go first."""
@@ -125,15 +125,15 @@ def choose_passphrase(access: Any, file: Path | None, *, again: bool = False) ->
         raise stop(str(error)) from None
 
 
-def _with_network(server: Any, application: Any, access: Any, listener: Any, lan: OnNetwork) -> None:
+def _with_network(server: Any, application: Any, access: Any, listener: Any, lan: NetworkOptions) -> None:
     """Serve this machine as ever, and beside it the network, over TLS and behind the gate, until Ctrl+C."""
     import asyncio
     import contextlib
 
     import uvicorn
 
-    from .web.connections import Asking, Connections, room_for
-    from .web.lan import Gate, Lan, certificate, own_address
+    from .web.connections import ConnectionActivity, Connections, room_for
+    from .web.lan import Lan, NetworkGate, certificate, own_address
 
     address = lan.address or own_address()
     theirs = Connections(most := min(MOST_ON_NETWORK, room_for(NETWORK_SHARE)), max(1, most // 4))
@@ -151,15 +151,17 @@ def _with_network(server: Any, application: Any, access: Any, listener: Any, lan
     _print_code(known.url)
     sys.stdout.flush()
 
-    class Beside(uvicorn.Server):
+    class SecondServer(uvicorn.Server):
         """A server that leaves signals to the other."""
 
         @contextlib.contextmanager
         def capture_signals(self) -> Any:
             yield
 
-    gate = Gate(application, known, application.state.planners)
-    second = Beside(uvicorn.Config(Asking(gate, theirs), lifespan="off", ssl_certfile=str(cert), **UVICORN))
+    gate = NetworkGate(application, known, application.state.planners)
+    second = SecondServer(
+        uvicorn.Config(ConnectionActivity(gate, theirs), lifespan="off", ssl_certfile=str(cert), **UVICORN)
+    )
 
     async def both() -> None:
         beside = asyncio.create_task(second.serve(sockets=[outside]))

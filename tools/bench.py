@@ -25,7 +25,7 @@ from bright_willow.core.plan.compare import compare_ways
 from bright_willow.core.plan.plan import plan, sketch
 from bright_willow.core.plan.read_job import read_job
 from bright_willow.core.shape.smooth_curve import fitted
-from bright_willow.core.stock.boards import Board, Strips, Wanted
+from bright_willow.core.stock.boards import Board, StripDemand, Strips
 from bright_willow.core.stock.cutting import cut_plan
 from bright_willow.core.workpiece.glue_up import glued_up
 from bright_willow.demo.marrow_lane import EXAMPLES, SHOP
@@ -98,7 +98,7 @@ def forms_and_shapes() -> None:
 def preparing() -> None:
     """Boards sawn, against time and against an exact answer; the race; the shop sheet."""
     boards = [Board(52, 150 + i, 2400 + 13 * i, ((400.0 + i, 460.0 + i),)) for i in range(30)]
-    kinds = (Wanted(6.0, 700.0, 120), Wanted(4.0, 700.0, 50), Wanted(9.0, 700.0, 30))
+    kinds = (StripDemand(6.0, 700.0, 120), StripDemand(4.0, 700.0, 50), StripDemand(9.0, 700.0, 30))
     for name, strips in (("alike", Strips.alike(200, 6.0, 46.0, 700.0, 3.0)), ("of three", Strips(kinds, 46.0, 3.0))):
         taken = median_ms(lambda strips=strips: cut_plan(boards, strips), 21)
         line(f"200 strips {name} over 30 boards", f"{taken:.1f} ms", "≤ 100 ms", taken <= 100)

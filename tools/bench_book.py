@@ -8,13 +8,13 @@ from collections.abc import Callable
 import numpy as np
 from PIL import Image
 
-from bright_willow.core.learning.settling import Later, learn_settling
+from bright_willow.core.learning.settling import Remeasurement, learn_settling
 from bright_willow.core.measuring.built_form import BuiltForm
 from bright_willow.core.measuring.edge_finding import NEAR_PX, drawn_to, drawn_to_corner
-from bright_willow.core.measuring.photo_measurement import MOST_POINTS, Plane, Sighting
+from bright_willow.core.measuring.photo_measurement import MOST_POINTS, PhotoMarks, Plane
 from bright_willow.core.measuring.traced import Traced, traced
 from bright_willow.core.plan.plan import sketch
-from bright_willow.core.trials.threshold import Tried, answer
+from bright_willow.core.trials.threshold import TrialOutcome, answer
 from bright_willow.demo.marrow_lane import EXAMPLES, SHOP
 from tools.pictured import Laid
 from tools.timing import median_ms
@@ -24,12 +24,12 @@ Line = Callable[[str, str, str, bool], None]
 
 def book(line: Line) -> None:
     """Everything of the book against its aims."""
-    tried = [Tried(float(s), s > 11) for s in range(4, 34)]
+    tried = [TrialOutcome(float(s), s > 11) for s in range(4, 34)]
     taken = median_ms(lambda: answer(tried, published=15.0, sense=1, over=(4.0, 34.0)), 9)
     line("a trial of thirty pieces answered", f"{taken:.1f} ms", "≤ 50 ms", taken <= 50)
     _picture(line)
     dice = np.random.default_rng(3)
-    pieces = [("rigid", [Later(float(d), 0.01, 0.004) for d in dice.uniform(2, 90, 3)]) for _ in range(1_000)]
+    pieces = [("rigid", [Remeasurement(float(d), 0.01, 0.004) for d in dice.uniform(2, 90, 3)]) for _ in range(1_000)]
     taken = median_ms(lambda: learn_settling(pieces), 3)
     line("settling of 1,000 pieces measured again", f"{taken:.0f} ms", "told, no aim", True)
 
@@ -43,10 +43,10 @@ def _picture(line: Line) -> None:
     grey = np.asarray(Image.open(io.BytesIO(body)).convert("L"))
     corners, places = laid.camera.px(laid.sheet), laid.camera.px(laid.face)
 
-    def snapped() -> Sighting:
+    def snapped() -> PhotoMarks:
         marks = [drawn_to_corner(grey, tuple(c + 3), NEAR_PX) or tuple(c) for c in corners]
         one = drawn_to(grey, tuple(places[20] + 3), NEAR_PX, is_end=False) or tuple(places[20])
-        return Sighting(corners=tuple(marks), points=(one,))
+        return PhotoMarks(corners=tuple(marks), points=(one,))
 
     def placed() -> np.ndarray:
         plane = Plane.by(snapped())

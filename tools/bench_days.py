@@ -9,9 +9,9 @@ from dataclasses import replace
 
 from bright_willow.core.plan.plan import plan
 from bright_willow.core.plan.read_job import read_job
-from bright_willow.core.scheduling.job_tasks import Floor, Work
+from bright_willow.core.scheduling.job_tasks import JobTasks, ShopCapacity
 from bright_willow.core.scheduling.timetable import timetable
-from bright_willow.core.scheduling.working_hours import Hours, Stretches
+from bright_willow.core.scheduling.working_hours import Hours, TimeRanges
 from bright_willow.demo.marrow_lane import EXAMPLES, SHOP
 from tools.exact_days import exact, small_shops
 from tools.timing import median_ms
@@ -21,19 +21,19 @@ FIVE = (0, 4, 13, 14, 15)  # two lay-ups, two steamed, one over the iron
 Line = Callable[[str, str, str, bool], None]
 
 
-def floor() -> Floor:
+def floor() -> ShopCapacity:
     """Two people, five days a week, a break that is covered."""
     opens = [d * DAY + 8 * HOUR for d in range(800) if d % 7 < 5]
-    hands = Stretches(
+    hands = TimeRanges(
         tuple(t for o in opens for t in (o, o + 5 * HOUR)),
         tuple(t for o in opens for t in (o + 4 * HOUR, o + 9 * HOUR)),
     )
-    present = Stretches(tuple(opens), tuple(o + 9 * HOUR for o in opens))
+    present = TimeRanges(tuple(opens), tuple(o + 9 * HOUR for o in opens))
     owned = {"saw": 1, "iron": 1, "chamber": 2, "clamps": 80, "bag": 1, "frame": 10}
-    return Floor(Hours(hands, present), 2, owned)
+    return ShopCapacity(Hours(hands, present), 2, owned)
 
 
-def five_jobs(pieces: int) -> list[Work]:
+def five_jobs(pieces: int) -> list[JobTasks]:
     """Five jobs of the sample shop, each of so many pieces."""
     made = []
     for number in FIVE:
@@ -41,7 +41,7 @@ def five_jobs(pieces: int) -> list[Work]:
         answer = plan(job, SHOP)
         batches = replace(answer.way.batches, pieces=pieces)
         own = {"form": batches.forms, "strap": batches.forms}
-        made.append(Work(number + 1, job.name, answer.operations, batches, own))
+        made.append(JobTasks(number + 1, job.name, answer.operations, batches, own))
     return made
 
 

@@ -5,7 +5,7 @@ import itertools
 import numpy as np
 from scipy.optimize import Bounds, LinearConstraint, milp
 
-from bright_willow.core.stock.boards import Board, Strips, Wanted
+from bright_willow.core.stock.boards import Board, StripDemand, Strips
 from bright_willow.core.stock.cutting import cut_plan
 from bright_willow.core.stock.sawing import lanes_of
 
@@ -23,7 +23,7 @@ def small_case(seed):
         boards.append(Board(52.0, float(rng.choice([110.0, 140.0, 170.0])), long, flaws))
     long = float(rng.uniform(450, 950))  # strips of a job are all as long as the outermost lamina
     kinds = tuple(
-        Wanted(float(rng.uniform(6, 14)), long, int(rng.integers(14, 36))) for _ in range(int(rng.integers(1, 4)))
+        StripDemand(float(rng.uniform(6, 14)), long, int(rng.integers(14, 36))) for _ in range(int(rng.integers(1, 4)))
     )
     return boards, Strips(kinds, 44.0, KERF)
 

@@ -8,10 +8,10 @@ from dataclasses import dataclass
 from ortools.sat.python import cp_model
 
 from bright_willow.core.common.estimate import Estimate
-from bright_willow.core.common.operation import After, Operation, Taken
+from bright_willow.core.common.operation import After, Operation, ResourceHold
 from bright_willow.core.scheduling.elapsed_days import Batches
-from bright_willow.core.scheduling.job_tasks import Floor, Work
-from bright_willow.core.scheduling.working_hours import Hours, Stretches
+from bright_willow.core.scheduling.job_tasks import JobTasks, ShopCapacity
+from bright_willow.core.scheduling.working_hours import Hours, TimeRanges
 
 MINUTE, HOUR, DAY = 60.0, 3600.0, 86_400.0
 DAYS = 24
@@ -29,7 +29,7 @@ def _op(key: str, scope: str, attended: float, alone: float = 0.0, after: tuple[
 def _glued(dice: random.Random) -> tuple[Operation, ...]:
     clamps = dice.randint(6, 14)
     return (
-        _op("rip", "job", dice.randint(20, 200), takes=(Taken("saw"),), frees=("saw",)),
+        _op("rip", "job", dice.randint(20, 200), takes=(ResourceHold("saw"),), frees=("saw",)),
         _op("mix", "piece", 3, after=(After("rip"),)),
         _op(
             "close",
@@ -37,7 +37,7 @@ def _glued(dice: random.Random) -> tuple[Operation, ...]:
             dice.randint(5, 40),
             hands=2,
             after=(After("mix", 0, 0),),
-            takes=(Taken("form"), Taken("clamps", clamps)),
+            takes=(ResourceHold("form"), ResourceHold("clamps", clamps)),
         ),
         _op("cure", "piece", 0, 60 * dice.randint(2, 20), after=(After("close", 0, 0),), may_run_alone=True),
         _op("release", "piece", 2, after=(After("cure"),), frees=("form", "clamps")),
@@ -48,7 +48,7 @@ def _glued(dice: random.Random) -> tuple[Operation, ...]:
 def _steamed(dice: random.Random) -> tuple[Operation, ...]:
     return (
         _op("set_up", "job", dice.randint(20, 120)),
-        _op("load", "piece", 1, after=(After("set_up"),), takes=(Taken("chamber"),)),
+        _op("load", "piece", 1, after=(After("set_up"),), takes=(ResourceHold("chamber"),)),
         _op("steam", "piece", 0, dice.randint(15, 120), after=(After("load", 0, 0),)),
         _op(
             "bend",
@@ -56,12 +56,12 @@ def _steamed(dice: random.Random) -> tuple[Operation, ...]:
             2,
             hands=2,
             after=(After("steam", 0, 0),),
-            takes=(Taken("form"), Taken("strap")),
+            takes=(ResourceHold("form"), ResourceHold("strap")),
             frees=("chamber",),
         ),
         _op("cool", "piece", 0, dice.randint(20, 60), after=(After("bend", 0, 0),)),
         _op("set", "piece", 0, 60 * dice.randint(1, 22), after=(After("cool", 0, 0),), may_run_alone=True),
-        _op("to_frame", "piece", 2, after=(After("set"),), takes=(Taken("frame"),), frees=("form", "strap")),
+        _op("to_frame", "piece", 2, after=(After("set"),), takes=(ResourceHold("frame"),), frees=("form", "strap")),
         _op(
             "dry",
             "piece",
@@ -75,7 +75,7 @@ def _steamed(dice: random.Random) -> tuple[Operation, ...]:
     )
 
 
-def small_shops(count: int = 40) -> list[tuple[list[Work], Floor]]:
+def small_shops(count: int = 40) -> list[tuple[list[JobTasks], ShopCapacity]]:
     """So many small shops, always the same: one to three jobs of two to four pieces."""
     made = []
     for seed in range(count):
@@ -84,15 +84,15 @@ def small_shops(count: int = 40) -> list[tuple[list[Work], Floor]]:
         for job in range(dice.randint(1, 3)):
             ops = dice.choice((_glued, _steamed))(dice)
             own = {what: dice.randint(1, 2) for what in OWN}
-            works.append(Work(job + 1, f"job {job + 1}", ops, Batches(dice.randint(2, 4)), own))
+            works.append(JobTasks(job + 1, f"job {job + 1}", ops, Batches(dice.randint(2, 4)), own))
         opens = [d * DAY + 8 * HOUR for d in range(DAYS) if d % 7 < 5]
-        hands = Stretches(
+        hands = TimeRanges(
             tuple(t for o in opens for t in (o, o + 5 * HOUR)),
             tuple(t for o in opens for t in (o + 4 * HOUR, o + 9 * HOUR)),
         )
-        present = Stretches(tuple(opens), tuple(o + 9 * HOUR for o in opens))
+        present = TimeRanges(tuple(opens), tuple(o + 9 * HOUR for o in opens))
         owned = {"saw": 1, "chamber": dice.randint(1, 2), "clamps": dice.randint(14, 24), "frame": dice.randint(2, 4)}
-        made.append((works, Floor(Hours(hands, present), 2, owned)))
+        made.append((works, ShopCapacity(Hours(hands, present), 2, owned)))
     return made
 
 
@@ -105,7 +105,7 @@ class Exact:
     no_earlier_s: float
 
 
-def exact(works: list[Work], floor: Floor, *, within_s: float = 20.0) -> Exact:
+def exact(works: list[JobTasks], floor: ShopCapacity, *, within_s: float = 20.0) -> Exact:
     """Solve a small shop, in whole minutes, one worker, always the same. No heat that is made first."""
     model = cp_model.CpModel()
     last = int(DAYS * DAY / MINUTE)
@@ -159,7 +159,7 @@ def exact(works: list[Work], floor: Floor, *, within_s: float = 20.0) -> Exact:
     return Exact(solver.objective_value * MINUTE, proved, solver.best_objective_bound * MINUTE)
 
 
-def _allowed(hours: Stretches, minutes: int, last: int) -> cp_model.Domain:
+def _allowed(hours: TimeRanges, minutes: int, last: int) -> cp_model.Domain:
     """From when to when something of a length can begin so that it ends in the same stretch."""
     spans = [
         [round(a / MINUTE), round(b / MINUTE) - minutes]

@@ -10,9 +10,9 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from ..core.scheduling.job_tasks import Doing, Timetable, Work
+from ..core.scheduling.job_tasks import JobTasks, ScheduledTask, Timetable
 from .schedule_messages import of_whom
-from .shop_clock import Wall
+from .shop_clock import ShopClock
 
 PRODID = "-//Bright Willow//days//EN"
 WARN_MIN = 10
@@ -33,13 +33,13 @@ class Entry:
     to_s: float
     alarms: tuple[tuple[float, str], ...]
 
-    def mark(self, wall: Wall) -> str:
+    def mark(self, wall: ShopClock) -> str:
         """What changes when the event does."""
         text = json.dumps([self.title, self.says, wall.written(self.from_s), wall.written(self.to_s), self.alarms])
         return hashlib.sha256(text.encode()).hexdigest()[:16]
 
 
-def entries(table: Timetable, works: Mapping[int, Work], shop_id: str) -> list[Entry]:
+def entries(table: Timetable, works: Mapping[int, JobTasks], shop_id: str) -> list[Entry]:
     """An event for each run of operations with hands on it; what happens by itself is in none.
 
     shop_id: what makes ids of one shop differ from another's.
@@ -62,14 +62,14 @@ def entries(table: Timetable, works: Mapping[int, Work], shop_id: str) -> list[E
     return made
 
 
-def _runs(doings: Sequence[Doing]) -> list[list[Doing]]:
-    runs: dict[tuple[int, object], list[Doing]] = {}
+def _runs(doings: Sequence[ScheduledTask]) -> list[list[ScheduledTask]]:
+    runs: dict[tuple[int, object], list[ScheduledTask]] = {}
     for d in doings:
         runs.setdefault((d.job, d.run if d.run >= 0 else d.name), []).append(d)
     return list(runs.values())
 
 
-def _alarms(own: Sequence[Doing]) -> tuple[tuple[float, str], ...]:
+def _alarms(own: Sequence[ScheduledTask]) -> tuple[tuple[float, str], ...]:
     """Before a run that may not wait, and before each of its own moves that must follow something hot at once."""
     if len(own) < 2:
         return ()
@@ -83,7 +83,7 @@ def _alarms(own: Sequence[Doing]) -> tuple[tuple[float, str], ...]:
 
 def calendar_of(
     listed: Sequence[Entry],
-    wall: Wall,
+    wall: ShopClock,
     now: dt.datetime,
     known: Mapping[str, Sequence[object]],
     name: str,
@@ -116,7 +116,7 @@ def calendar_of(
     return made.to_ical(), told
 
 
-def _event(e: Entry, wall: Wall, stamp: dt.datetime, number: int) -> Any:
+def _event(e: Entry, wall: ShopClock, stamp: dt.datetime, number: int) -> Any:
     from icalendar import Alarm, Event
 
     event = Event()
@@ -137,7 +137,7 @@ def _event(e: Entry, wall: Wall, stamp: dt.datetime, number: int) -> Any:
     return event
 
 
-def _gone(uid: str, end: dt.datetime, wall: Wall, stamp: dt.datetime, number: int) -> Any:
+def _gone(uid: str, end: dt.datetime, wall: ShopClock, stamp: dt.datetime, number: int) -> Any:
     from icalendar import Event
 
     event = Event()

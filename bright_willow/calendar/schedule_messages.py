@@ -8,10 +8,10 @@ from typing import Any
 
 from ..core.common.findings import Change, Finding
 from ..core.job.job import Job
-from ..core.scheduling.job_tasks import Clash, Doing, Timetable, Work
+from ..core.scheduling.job_tasks import JobTasks, ScheduleConflict, ScheduledTask, Timetable
 from ..core.shop.shop import Shop
 from ..core.shop.week import minutes
-from .shop_clock import FARTHEST_DAYS, Wall
+from .shop_clock import FARTHEST_DAYS, ShopClock
 from .time_format import format_time
 
 THINGS = {
@@ -40,7 +40,7 @@ def thing(what: str, many: bool = False) -> str:
     return THINGS.get(name, (name, name))[many]
 
 
-def when(wall: Wall, seconds: float, *, near: dt.date | None = None) -> str:
+def when(wall: ShopClock, seconds: float, *, near: dt.date | None = None) -> str:
     """A moment as it is said: the weekday and hour; with the date when it is further off than a week."""
     at = wall.at(seconds)
     if near == at.date():
@@ -49,7 +49,7 @@ def when(wall: Wall, seconds: float, *, near: dt.date | None = None) -> str:
     return f"{day} {wall.time(seconds)}"
 
 
-def day_of(wall: Wall, seconds: float) -> str:
+def day_of(wall: ShopClock, seconds: float) -> str:
     """A day as it is said; midnight belongs to the day that ends."""
     at = wall.at(seconds - 1)
     return wall.day(at.date())
@@ -69,12 +69,12 @@ def whose(number: int, scope: str, at_once: int, pieces: int) -> str:
     return f"batch {number + 1}: piece{f's {first} to {last}' if last > first else f' {first}'}"
 
 
-def of_whom(doing: Doing, work: Work) -> str:
+def of_whom(doing: ScheduledTask, work: JobTasks) -> str:
     """Which piece or load of its job a doing is of."""
     return whose(doing.number, doing.operation.scope, work.batches.at_once, work.batches.pieces)
 
 
-def why_says(doing: Doing, table: Timetable, works: Mapping[int, Work], wall: Wall) -> str:
+def why_says(doing: ScheduledTask, table: Timetable, works: Mapping[int, JobTasks], wall: ShopClock) -> str:
     """What something waits for, in a sentence."""
     why, near = doing.why, wall.at(doing.from_s).date()
     if doing.state in ("done", "begun"):
@@ -108,7 +108,9 @@ def why_says(doing: Doing, table: Timetable, works: Mapping[int, Work], wall: Wa
     }[why.waits]
 
 
-def _from_whom(doing: Doing, what: str, table: Timetable, works: Mapping[int, Work], wall: Wall) -> str:
+def _from_whom(
+    doing: ScheduledTask, what: str, table: Timetable, works: Mapping[int, JobTasks], wall: ShopClock
+) -> str:
     """Who gives a thing back last before something begins."""
     before = [h for h in table.held if h.what == what and h.to_s <= doing.from_s + 3600 and h.job in works]
     before = [h for h in before if (h.job, h.number) != (doing.job, doing.number)]
@@ -129,19 +131,23 @@ def _long(seconds: float) -> str:
 
 
 def findings_of(
-    clashes: Sequence[Clash], jobs: Mapping[int, Job], works: Mapping[int, Work], shop: Shop, wall: Wall
+    clashes: Sequence[ScheduleConflict],
+    jobs: Mapping[int, Job],
+    works: Mapping[int, JobTasks],
+    shop: Shop,
+    wall: ShopClock,
 ) -> list[Finding]:
     """What is in the way of the days, or not as it was meant; each with what would clear it."""
     return [_SAYS[c.kind](c, jobs[c.job], works[c.job], shop, wall) for c in clashes if c.job in jobs]
 
 
-def _name(clash: Clash, work: Work) -> str:
+def _name(clash: ScheduleConflict, work: JobTasks) -> str:
     o = next(x for x in work.operations if x.key == clash.key)
     whom = whose(clash.number, o.scope, work.batches.at_once, work.batches.pieces)
     return f"“{o.name}”" + (f", {whom}," if clash.number >= 0 else "")
 
 
-def _too_long(clash: Clash, job: Job, work: Work, shop: Shop, wall: Wall) -> Finding:
+def _too_long(clash: ScheduleConflict, job: Job, work: JobTasks, shop: Shop, wall: ShopClock) -> Finding:
     week, change = shop.week, None
     pause = 0
     if week.break_from_time and week.break_to_time:
@@ -170,7 +176,7 @@ def _too_long(clash: Clash, job: Job, work: Work, shop: Shop, wall: Wall) -> Fin
     )
 
 
-def _too_few(clash: Clash, job: Job, work: Work, shop: Shop, wall: Wall) -> Finding:
+def _too_few(clash: ScheduleConflict, job: Job, work: JobTasks, shop: Shop, wall: ShopClock) -> Finding:
     name = clash.what.split("@")[0].split(":")[0]
     own = OWNED_AS.get(name)
     sets = {f"shop.week.{own}": clash.wants} if own else {}
@@ -185,12 +191,12 @@ def _too_few(clash: Clash, job: Job, work: Work, shop: Shop, wall: Wall) -> Find
     )
 
 
-def _let_go(clash: Clash, job: Job) -> dict[str, Any]:
+def _let_go(clash: ScheduleConflict, job: Job) -> dict[str, Any]:
     left = []
     return {"days.pins": left}
 
 
-def _pin_late(clash: Clash, job: Job, work: Work, shop: Shop, wall: Wall) -> Finding:
+def _pin_late(clash: ScheduleConflict, job: Job, work: JobTasks, shop: Shop, wall: ShopClock) -> Finding:
     return Finding(
         "days.pin",
         "watch",
@@ -202,7 +208,7 @@ def _pin_late(clash: Clash, job: Job, work: Work, shop: Shop, wall: Wall) -> Fin
     )
 
 
-def _pin_early(clash: Clash, job: Job, work: Work, shop: Shop, wall: Wall) -> Finding:
+def _pin_early(clash: ScheduleConflict, job: Job, work: JobTasks, shop: Shop, wall: ShopClock) -> Finding:
     return Finding(
         "days.pin_early",
         "watch",
@@ -214,7 +220,7 @@ def _pin_early(clash: Clash, job: Job, work: Work, shop: Shop, wall: Wall) -> Fi
     )
 
 
-def _not_begun(clash: Clash, job: Job, work: Work, shop: Shop, wall: Wall) -> Finding:
+def _not_begun(clash: ScheduleConflict, job: Job, work: JobTasks, shop: Shop, wall: ShopClock) -> Finding:
     return Finding(
         "days.not_begun",
         "watch",
@@ -225,7 +231,7 @@ def _not_begun(clash: Clash, job: Job, work: Work, shop: Shop, wall: Wall) -> Fi
     )
 
 
-def _late(clash: Clash, job: Job, work: Work, shop: Shop, wall: Wall) -> Finding:
+def _late(clash: ScheduleConflict, job: Job, work: JobTasks, shop: Shop, wall: ShopClock) -> Finding:
     day = wall.at(clash.seconds - 1).date()
     return Finding(
         "days.late",
@@ -237,7 +243,7 @@ def _late(clash: Clash, job: Job, work: Work, shop: Shop, wall: Wall) -> Finding
     )
 
 
-def _overrun(clash: Clash, job: Job, work: Work, shop: Shop, wall: Wall) -> Finding:
+def _overrun(clash: ScheduleConflict, job: Job, work: JobTasks, shop: Shop, wall: ShopClock) -> Finding:
     return Finding(
         "days.overrun",
         "watch",
@@ -247,7 +253,7 @@ def _overrun(clash: Clash, job: Job, work: Work, shop: Shop, wall: Wall) -> Find
     )
 
 
-def _stuck(clash: Clash, job: Job, work: Work, shop: Shop, wall: Wall) -> Finding:
+def _stuck(clash: ScheduleConflict, job: Job, work: JobTasks, shop: Shop, wall: ShopClock) -> Finding:
     return Finding(
         "days.stuck",
         "stop",
@@ -257,7 +263,7 @@ def _stuck(clash: Clash, job: Job, work: Work, shop: Shop, wall: Wall) -> Findin
     )
 
 
-def _too_far(clash: Clash, job: Job, work: Work, shop: Shop, wall: Wall) -> Finding:
+def _too_far(clash: ScheduleConflict, job: Job, work: JobTasks, shop: Shop, wall: ShopClock) -> Finding:
     return Finding(
         "days.too_far",
         "stop",
@@ -267,7 +273,7 @@ def _too_far(clash: Clash, job: Job, work: Work, shop: Shop, wall: Wall) -> Find
     )
 
 
-def _no_hours(clash: Clash, job: Job, work: Work, shop: Shop, wall: Wall) -> Finding:
+def _no_hours(clash: ScheduleConflict, job: Job, work: JobTasks, shop: Shop, wall: ShopClock) -> Finding:
     return Finding(
         "days.no_hours",
         "stop",

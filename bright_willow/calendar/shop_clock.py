@@ -10,7 +10,7 @@ from zoneinfo import ZoneInfo, ZoneInfoNotFoundError, available_timezones
 import tzlocal
 
 from ..core.common.units import Unit
-from ..core.scheduling.working_hours import Hours, Stretches
+from ..core.scheduling.working_hours import Hours, TimeRanges
 from ..core.shop.week import DAYS, Week, minutes
 from .time_format import format_day, format_time
 
@@ -36,7 +36,7 @@ def zone_of(week: Week) -> ZoneInfo:
 
 
 @dataclass(frozen=True)
-class Wall:
+class ShopClock:
     """Time from midnight at the beginning of a first day, in the shop's zone. Seconds are real ones: a day has 23, 24
     or 25 hours of them. unit: of lengths, by which times and dates are written."""
 
@@ -76,14 +76,14 @@ class Wall:
     def written(self, seconds: float) -> str:
         """A moment to the minute, as it is kept.
 
-        >>> Wall(dt.date(2026, 11, 23), ZoneInfo("UTC")).written(30_600)
+        >>> ShopClock(dt.date(2026, 11, 23), ZoneInfo("UTC")).written(30_600)
         '2026-11-23T08:30'
         """
         return self.at(seconds).replace(tzinfo=None).isoformat(timespec="minutes")
 
 
 @lru_cache(maxsize=8)
-def hours_of(week: Week, wall: Wall, days: int = AHEAD_DAYS) -> Hours:
+def hours_of(week: Week, wall: ShopClock, days: int = AHEAD_DAYS) -> Hours:
     """The shop's hours from the first day on, for so many days: with hands, and with somebody there."""
     off = set(week.days_off)
     hands, present = list[tuple[float, float]](), list[tuple[float, float]]()
@@ -102,8 +102,8 @@ def hours_of(week: Week, wall: Wall, days: int = AHEAD_DAYS) -> Hours:
     return Hours(_stretches(hands), _stretches(present))
 
 
-def _stretches(spans: list[tuple[float, float]]) -> Stretches:
-    return Stretches(tuple(a for a, _ in spans), tuple(b for _, b in spans))
+def _stretches(spans: list[tuple[float, float]]) -> TimeRanges:
+    return TimeRanges(tuple(a for a, _ in spans), tuple(b for _, b in spans))
 
 
 def week_of(day: dt.date, week: Week) -> dt.date:

@@ -9,9 +9,9 @@ from dataclasses import dataclass
 from ..core.common.operation import Operation
 from ..core.job.job import Job
 from ..core.scheduling.elapsed_days import Batches
-from ..core.scheduling.job_tasks import OF_THE_JOB, Done, Floor, Pin, Work
+from ..core.scheduling.job_tasks import OF_THE_JOB, CompletedTask, JobTasks, PinnedStart, ShopCapacity
 from ..core.shop.shop import Shop
-from .shop_clock import AHEAD_DAYS, Wall, hours_of, zone_of
+from .shop_clock import AHEAD_DAYS, ShopClock, hours_of, zone_of
 
 BACK_DAYS = 60  # how far the days are looked back
 
@@ -27,7 +27,7 @@ class DoneAt:
 
 
 @dataclass(frozen=True)
-class Planned:
+class PlannedWork:
     """What the days need of a job's plan."""
 
     job_id: int
@@ -36,7 +36,7 @@ class Planned:
     batches: Batches
 
 
-def wall_of(shop: Shop, now: dt.datetime, done: Sequence[DoneAt] = ()) -> Wall:
+def wall_of(shop: Shop, now: dt.datetime, done: Sequence[DoneAt] = ()) -> ShopClock:
     """The clock of a shop, from the day of the first thing done or today. now: with its zone.
 
     What was done longer ago than is looked back lies before its beginning, at seconds below 0.
@@ -44,10 +44,10 @@ def wall_of(shop: Shop, now: dt.datetime, done: Sequence[DoneAt] = ()) -> Wall:
     zone = zone_of(shop.week)
     today = now.astimezone(zone).date()
     began = [d.from_at.replace(tzinfo=dt.UTC).astimezone(zone).date() for d in done]
-    return Wall(max(today - dt.timedelta(days=BACK_DAYS), min([today, *began])), zone, shop.units)
+    return ShopClock(max(today - dt.timedelta(days=BACK_DAYS), min([today, *began])), zone, shop.units)
 
 
-def work_of(planned: Planned, done: Sequence[DoneAt], wall: Wall) -> Work:
+def work_of(planned: PlannedWork, done: Sequence[DoneAt], wall: ShopClock) -> JobTasks:
     """The work of one job."""
     days, batches = planned.job.days, planned.batches
     began = dt.date.fromisoformat(days.begin_day) if days.begin_day else None
@@ -56,7 +56,7 @@ def work_of(planned: Planned, done: Sequence[DoneAt], wall: Wall) -> Work:
     def utc(at: dt.datetime) -> float:
         return wall.seconds(at.replace(tzinfo=dt.UTC))
 
-    return Work(
+    return JobTasks(
         planned.job_id,
         planned.job.name,
         planned.operations,
@@ -64,8 +64,8 @@ def work_of(planned: Planned, done: Sequence[DoneAt], wall: Wall) -> Work:
         dict.fromkeys(OF_THE_JOB, batches.forms),
         wall.of(began) if began else 0.0,
         wall.of(due, 1440) if due else None,
-        tuple(Pin(p.key, p.number, wall.moment(p.at)) for p in days.pins if _is_day(p.at)),
-        tuple(Done(d.key, d.number, utc(d.from_at), utc(d.to_at) if d.to_at else None) for d in done),
+        tuple(PinnedStart(p.key, p.number, wall.moment(p.at)) for p in days.pins if _is_day(p.at)),
+        tuple(CompletedTask(d.key, d.number, utc(d.from_at), utc(d.to_at) if d.to_at else None) for d in done),
     )
 
 
@@ -77,7 +77,7 @@ def _is_day(text: str) -> bool:
     return True
 
 
-def floor_of(shop: Shop, wall: Wall, now: dt.datetime, days: int = AHEAD_DAYS) -> Floor:
+def floor_of(shop: Shop, wall: ShopClock, now: dt.datetime, days: int = AHEAD_DAYS) -> ShopCapacity:
     """The floor of a shop: its hours for so many days, its people and what it owns. now: with its zone; taken to the
     minute."""
     week = shop.week
@@ -92,4 +92,4 @@ def floor_of(shop: Shop, wall: Wall, now: dt.datetime, days: int = AHEAD_DAYS) -
     if shop.clamps:
         owned["clamps"] = sum(c.count for c in shop.clamps)
     begun = now.replace(second=0, microsecond=0)
-    return Floor(hours_of(week, wall, days), week.people, owned, max(0.0, wall.seconds(begun)))
+    return ShopCapacity(hours_of(week, wall, days), week.people, owned, max(0.0, wall.seconds(begun)))

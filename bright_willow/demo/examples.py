@@ -10,7 +10,7 @@ from ..core.job.job import Job
 
 
 @dataclass(frozen=True)
-class Came:
+class ExampleOutcome:
     """How a made-up piece came out: springback over mechanics, days after the form, and what went wrong."""
 
     over_mechanics: float
@@ -26,7 +26,7 @@ class Example:
 
     job: Job
     settled: tuple[str, ...]
-    came: Sequence[Came] = ()
+    came: Sequence[ExampleOutcome] = ()
     form_built: bool = False
 
 

@@ -9,7 +9,7 @@ from ..core.shape.kinds.arc_by_radius import ArcByRadius
 from ..core.shape.kinds.hook import Hook
 from ..core.shape.kinds.polycurve import Polycurve, Stretch
 from ..core.shape.kinds.u import UBend
-from .examples import Came, Example, day_of
+from .examples import Example, ExampleOutcome, day_of
 
 HOT: tuple[Example, ...] = (
     Example(
@@ -36,7 +36,7 @@ HOT: tuple[Example, ...] = (
             heat=Heat(at_once=2, lever_mm=620, stop="clamps", stop_clamp="g_clamp", stop_clamps=3, power_kw=4.0),
         ),
         ("shape", "way", "stock"),
-        (Came(1.35, day_of(10, 5)), Came(1.02, day_of(10, 6)), Came(0.93, day_of(10, 8))),
+        (ExampleOutcome(1.35, day_of(10, 5)), ExampleOutcome(1.02, day_of(10, 6)), ExampleOutcome(0.93, day_of(10, 8))),
         True,
     ),
     Example(

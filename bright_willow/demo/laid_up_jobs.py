@@ -22,7 +22,7 @@ from ..core.shape.kinds.ring import Ring
 from ..core.shape.kinds.s import SBend
 from ..core.shape.kinds.u import UBend
 from .demo_shop import LOTS
-from .examples import Came, Example, day_of
+from .examples import Example, ExampleOutcome, day_of
 
 LAID_UP: tuple[Example, ...] = (
     Example(
@@ -36,12 +36,12 @@ LAID_UP: tuple[Example, ...] = (
         ),
         ("shape", "stock", "build_up", "form"),
         (
-            Came(1.12, day_of(3, 9)),
-            Came(1.31, day_of(3, 11), later=day_of(4, 2)),
-            Came(1.22, day_of(3, 13)),
-            Came(2.05, day_of(3, 15), "early_release", "Needed the clamps: taken off after five hours."),
-            Came(1.05, day_of(3, 18)),
-            Came(1.27, day_of(3, 20)),
+            ExampleOutcome(1.12, day_of(3, 9)),
+            ExampleOutcome(1.31, day_of(3, 11), later=day_of(4, 2)),
+            ExampleOutcome(1.22, day_of(3, 13)),
+            ExampleOutcome(2.05, day_of(3, 15), "early_release", "Needed the clamps: taken off after five hours."),
+            ExampleOutcome(1.05, day_of(3, 18)),
+            ExampleOutcome(1.27, day_of(3, 20)),
         ),
         True,
     ),
@@ -57,10 +57,10 @@ LAID_UP: tuple[Example, ...] = (
         ),
         ("shape", "stock", "build_up", "form"),
         (
-            Came(1.41, day_of(5, 4)),
-            Came(1.18, day_of(5, 6)),
-            Came(1.29, day_of(5, 7), later=day_of(5, 21)),
-            Came(1.36, day_of(5, 9)),
+            ExampleOutcome(1.41, day_of(5, 4)),
+            ExampleOutcome(1.18, day_of(5, 6)),
+            ExampleOutcome(1.29, day_of(5, 7), later=day_of(5, 21)),
+            ExampleOutcome(1.36, day_of(5, 9)),
         ),
         True,
     ),
@@ -75,7 +75,11 @@ LAID_UP: tuple[Example, ...] = (
             glue_up=GlueUp(by_weight=25),
         ),
         ("shape", "stock", "build_up", "form"),
-        (Came(1.24, day_of(9, 14), later=day_of(9, 22)), Came(1.33, day_of(9, 16)), Came(1.15, day_of(9, 17))),
+        (
+            ExampleOutcome(1.24, day_of(9, 14), later=day_of(9, 22)),
+            ExampleOutcome(1.33, day_of(9, 16)),
+            ExampleOutcome(1.15, day_of(9, 17)),
+        ),
         True,
     ),
     Example(

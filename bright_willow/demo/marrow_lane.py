@@ -12,7 +12,7 @@ from ..core.plan.plan import sketch
 from ..core.shape.curve import Curve
 from ..store.store import Store
 from .demo_shop import LOTS, SHOP
-from .examples import Came
+from .examples import ExampleOutcome
 from .hot_jobs import HOT
 from .laid_up_jobs import LAID_UP
 
@@ -58,7 +58,7 @@ def _begin(store: Store, job_id: int, today: dt.date) -> None:
     store.note_done(job_id, [DoneAt(key, -1, begun, begun + dt.timedelta(minutes=50)) for key, begun in hours])
 
 
-def _piece(store: Store, form_id: int, job: Job, built: BuiltForm, number: int, came: Came) -> None:
+def _piece(store: Store, form_id: int, job: Job, built: BuiltForm, number: int, came: ExampleOutcome) -> None:
     """A piece measured with a rule: to half a millimetre."""
 
     def measured(bent: Curve) -> tuple[float, float]:

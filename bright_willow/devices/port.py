@@ -51,7 +51,7 @@ KINDS: dict[str, Kind] = {
 }
 
 
-class Reading(BaseModel):
+class SensorReading(BaseModel):
     """One reading. unit: the kind's own where it is left out; at: seconds since 1970, when it arrives where left out;
     probe: whose it is, by name, to be sure of the key."""
 
@@ -63,18 +63,18 @@ class Reading(BaseModel):
 
 
 @dataclass(frozen=True)
-class Taken:
+class ReceivedReadings:
     """What became of a message: rows of time and value in the kind's unit, and what there is to say of it."""
 
     rows: tuple[tuple[float, float], ...]
     says: tuple[str, ...]
 
 
-def taken(kind: Kind, name: str, readings: Sequence[Reading], now_s: float) -> Taken:
+def taken(kind: Kind, name: str, readings: Sequence[SensorReading], now_s: float) -> ReceivedReadings:
     """Readings of one probe in its kind's unit, in order of time. A clock too far off counts no more: the time they
     arrive is taken. Raises: OutOfRange for one of another planet, another unit, another probe.
 
-    >>> taken(KINDS["chamber"], "box", [Reading(value=212.0, unit="F")], 1000.0).rows
+    >>> taken(KINDS["chamber"], "box", [SensorReading(value=212.0, unit="F")], 1000.0).rows
     ((1000.0, 100.0),)
     """
     if len(readings) > MOST_AT_ONCE:
@@ -89,7 +89,7 @@ def taken(kind: Kind, name: str, readings: Sequence[Reading], now_s: float) -> T
             said.add("The sensor's clock is wrong: the time of arrival is used.")
             at = now_s + n * 1e-3
         rows.append((min(at, now_s + 1e-3 * n), value))
-    return Taken(tuple(sorted(rows)), tuple(sorted(said)))
+    return ReceivedReadings(tuple(sorted(rows)), tuple(sorted(said)))
 
 
 def in_unit(kind: Kind, value: float, unit: str) -> float:

@@ -10,7 +10,7 @@ import numpy as np
 
 from ..core.common.errors import OutOfRange
 from ..core.common.operation import Warming
-from ..core.execution.core_temperature import Heat, core_c
+from ..core.execution.core_temperature import HeatHistory, core_c
 from ..core.execution.simulated_chamber import SimulatedChamber, cold, stepped
 
 FAULTS = {
@@ -30,14 +30,14 @@ STEP_S = 5.0
 
 
 @dataclass(frozen=True)
-class Shown:
+class SimulatedReading:
     """One reading of a simulated probe: seconds of its own time, and the value in its kind's unit."""
 
     at_s: float
     value: float
 
 
-def readings(kind: str, *, every_s: float, fault: str = "") -> Iterator[Shown]:
+def readings(kind: str, *, every_s: float, fault: str = "") -> Iterator[SimulatedReading]:
     """What a probe shows, endlessly, so many seconds of its own time apart. Raises: OutOfRange."""
     if kind not in SOURCES:
         raise OutOfRange("kind", f"There is no such sensor; choose one of {', '.join(SOURCES)}.")
@@ -45,7 +45,7 @@ def readings(kind: str, *, every_s: float, fault: str = "") -> Iterator[Shown]:
         raise OutOfRange("fault", f"There is no such fault; choose one of {', '.join(FAULTS)}.")
     if not 0.01 <= every_s <= 86_400:
         raise OutOfRange("every", "From a hundredth of a second to a day between two readings, please.")
-    plain = (Shown(n * every_s, value) for n, value in enumerate(SOURCES[kind](every_s, fault)))
+    plain = (SimulatedReading(n * every_s, value) for n, value in enumerate(SOURCES[kind](every_s, fault)))
     return _spoilt(plain, fault)
 
 
@@ -66,7 +66,7 @@ def _wood(every_s: float, fault: str) -> Iterator[float]:
         if at - begins[-1] >= max(STEP_S, at / 200):  # finer at first, coarser as it goes on
             begins.append(at)
             box.append(shown)
-        yield float(core_c(BAR, Heat(np.array(begins), np.array(box)), np.array([at]))[0])
+        yield float(core_c(BAR, HeatHistory(np.array(begins), np.array(box)), np.array([at]))[0])
         at += every_s
 
 
@@ -98,18 +98,18 @@ SOURCES: dict[str, Callable[[float, str], Iterator[float]]] = {
 }
 
 
-def _spoilt(plain: Iterator[Shown], fault: str) -> Iterator[Shown]:
+def _spoilt(plain: Iterator[SimulatedReading], fault: str) -> Iterator[SimulatedReading]:
     """The readings as a faulty probe sends them."""
-    held: Shown | None = None
+    held: SimulatedReading | None = None
     for n, one in enumerate(plain):
         late = one.at_s >= HALF_S
         if fault == "silent" and late:
             return
         if fault == "stuck" and late:
             held = held or one
-            yield Shown(one.at_s, held.value)
+            yield SimulatedReading(one.at_s, held.value)
         elif fault == "absurd" and n % 7 == 6:
-            yield Shown(one.at_s, 9999.0)
+            yield SimulatedReading(one.at_s, 9999.0)
         elif fault == "disorder":
             if held is None:
                 held = one

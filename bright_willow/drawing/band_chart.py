@@ -11,7 +11,7 @@ from html import escape
 import numpy as np
 
 from ..core.common.estimate import Estimate
-from ..core.learning.settling import Later, Settling
+from ..core.learning.settling import Remeasurement, Settling
 from .canvas import WIDTH_PX, Canvas, Frame
 from .measured_drawing import steps
 from .svg import named, num, polyline, tag
@@ -22,7 +22,7 @@ MOST_DAYS = 120.0
 
 
 @dataclass(frozen=True)
-class Band:
+class LearnedBand:
     """One learnt figure: what it is of, its band, what is rule of thumb in its place, and how it is said."""
 
     name: str
@@ -31,7 +31,7 @@ class Band:
     says: str
 
 
-def band_chart(rows: Sequence[Band], name: str, *, log: bool = False) -> str:
+def band_chart(rows: Sequence[LearnedBand], name: str, *, log: bool = False) -> str:
     """Bars on one scale, from nothing unless it is a logarithm. rows: one or more, above 0 where log."""
     ends = [v for r in rows for v in (r.learnt.low, r.learnt.high, r.allowed) if v is not None]
     if log:
@@ -68,7 +68,7 @@ class SettledRow:
     name: str
     made: Settling
     share: Estimate
-    pieces: Sequence[Sequence[Later]]
+    pieces: Sequence[Sequence[Remeasurement]]
 
 
 def settling_chart(rows: Sequence[SettledRow]) -> str:

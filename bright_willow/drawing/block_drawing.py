@@ -7,7 +7,7 @@ import numpy as np
 from ..core.common.fineness import format_estimate
 from ..core.common.units import Unit, format_length
 from ..core.plan.result import Sketch
-from ..core.workpiece.workpiece import Straightened
+from ..core.workpiece.workpiece import StraightenedPiece
 from .canvas import Canvas, Frame
 from .svg import band, named, num, tag
 
@@ -15,7 +15,7 @@ HEIGHT_PX = 440.0
 CLAMP_PX = 60.0
 
 
-def block_svg(plan: Sketch, hot: Straightened, unit: Unit) -> str:
+def block_svg(plan: Sketch, hot: StraightenedPiece, unit: Unit) -> str:
     """The piece turned over: as it is, and pulled down over the block by the clamps at the ends of the span."""
     half, block = hot.thickness_mm / 2, hot.block
     turned = -1.0 if float((plan.bend.stated.curvature * plan.bend.stated.lengths_mm).sum()) > 0 else 1.0

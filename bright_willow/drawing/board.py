@@ -37,7 +37,7 @@ OF_THE_WAY = ("build_up", "bend")  # stages that show how hard the wood is bent
 
 
 @dataclass(frozen=True)
-class Measured:
+class MeasuredOverlay:
     """A measured piece to lay over the prediction: its mid-line, and its name."""
 
     label: str
@@ -49,7 +49,7 @@ class OffTheForm:
     """The form as it was built, what was expected off it, and the pieces measured."""
 
     built: BuiltForm
-    pieces: Sequence[Measured]
+    pieces: Sequence[MeasuredOverlay]
 
 
 def crown_mm(job: Job, plan: Sketch) -> float:
@@ -58,7 +58,7 @@ def crown_mm(job: Job, plan: Sketch) -> float:
     return -float(face.points_mm[[0, -1], 1].mean())
 
 
-class Board(Canvas):
+class BoardDrawing(Canvas):
     """Draws one plan. Coordinates: x from the middle of the part, y above the chord of the face the maker stated."""
 
     def __init__(
@@ -87,7 +87,7 @@ class Board(Canvas):
             past = tip_distance_mm(bend.target.lengths_mm, bend.on_form.curvature, bend.likely.curvature)
             self.opens_mm, self.opens_said = float(past), format_about(float(past), unit)
             self.keys = KEYS | {"on-form": "over the block"}
-        self.measured: Sequence[Measured] = ()
+        self.measured: Sequence[MeasuredOverlay] = ()
         if off_form:  # what was built counts, not what would be built today
             built, self.measured = off_form.built, off_form.pieces
             self.crown_y += self.target.anchor_y_mm  # what was built is drawn about its own mid-line
@@ -314,11 +314,11 @@ def board_svg(
 
     `segments`: whether strip and story stick can be pointed at; left out while something is being dragged or typed.
     """
-    board = Board(job, plan, stage, unit, off_form, frame, with_segments=segments, is_last_try=frame is not None)
+    board = BoardDrawing(job, plan, stage, unit, off_form, frame, with_segments=segments, is_last_try=frame is not None)
     made = board.svg()
     if board.is_cramped and frame is None:  # no room to name what is drawn: a little smaller, with room beside it
         roomy = board.fitted(ROOM_PX)
-        made = Board(job, plan, stage, unit, off_form, roomy, with_segments=segments, is_last_try=True).svg()
+        made = BoardDrawing(job, plan, stage, unit, off_form, roomy, with_segments=segments, is_last_try=True).svg()
     return made
 
 

@@ -18,13 +18,13 @@ from ..core.plan.result import Plan
 from .svg import arc_chain, named, num, polyline, tag
 
 if TYPE_CHECKING:
-    from .board import Board
+    from .board import BoardDrawing
 
 MOST_CLAMPS = 24  # drawn; more of them stand side by side
 SHARES = ((0.0, "undercut"), (STARVED, "starved"), (0.6, "lean"), (2.0, "full"))
 
 
-def form_drawn(board: Board) -> None:
+def form_drawn(board: BoardDrawing) -> None:
     """The base with its face and marks, then whatever presses from the far side."""
     face, px = board.plan.face, board.px
     _hatch(board, px)
@@ -54,7 +54,7 @@ def form_drawn(board: Board) -> None:
     _marks(board, face, px)
 
 
-def _carcase(board: Board, face: FormFace) -> None:
+def _carcase(board: BoardDrawing, face: FormFace) -> None:
     """Of ribs: the spacers between them, the platform they stand on, the centre line of each."""
     form, sheet = board.plan.form, board.job.form.sheet_mm
 
@@ -76,7 +76,7 @@ def _carcase(board: Board, face: FormFace) -> None:
         board.parts.append(board.line(float(x), float(y), float(x), float(top), "centre-line"))
 
 
-def _finished_part(board: Board, face: FormFace) -> None:
+def _finished_part(board: BoardDrawing, face: FormFace) -> None:
     """In place: the finished part it is bent against, the clamps, and the pull at either end."""
     form, laid_up, px = board.plan.form, board.plan.laid_up, board.px
     body = face.outline_points(max(2.0, px)) + board.lift
@@ -102,7 +102,7 @@ def _finished_part(board: Board, face: FormFace) -> None:
         board.parts.append(board.label(board.around(*tail), says, "figure of-pull"))
 
 
-def pressers_drawn(board: Board) -> None:
+def pressers_drawn(board: BoardDrawing) -> None:
     """Over the strip: the share of pressure along its far face, and the pressers, each in a group to be drawn off."""
     build, face, px = board.plan.form, board.plan.face, board.px
     if build.closing is None:
@@ -131,7 +131,7 @@ def pressers_drawn(board: Board) -> None:
 
 
 def _one(
-    board: Board, presser: Presser, part: CarryingPart, number: int, face: FormFace, sense: float, px: float
+    board: BoardDrawing, presser: Presser, part: CarryingPart, number: int, face: FormFace, sense: float, px: float
 ) -> str:
     """A presser, its arrow, and the group that carries it away from home along its direction."""
     body = _from_laid(face, dense(part.outline)) + board.lift
@@ -146,7 +146,7 @@ def _one(
     return tag("g", inner + figure, class_="presser-group", data_dx=num(travel[0]), data_dy=num(-travel[1]))
 
 
-def closing_handles(board: Board) -> list[tuple[str, float, float, str, str]]:
+def closing_handles(board: BoardDrawing) -> list[tuple[str, float, float, str, str]]:
     """Handles of the form stage: the arrow of the closing direction, and each split. name, x, y, says, look."""
     build, face, px = board.plan.form, board.plan.face, board.px
     if build.closing is None:
@@ -169,7 +169,7 @@ def closing_handles(board: Board) -> list[tuple[str, float, float, str, str]]:
     return made
 
 
-def _splits(board: Board, face: FormFace, off: float, sense: float, px: float) -> None:
+def _splits(board: BoardDrawing, face: FormFace, off: float, sense: float, px: float) -> None:
     assert board.plan.form.closing
     for presser in board.plan.form.closing.pressers[1:]:
         (point,), (h,) = face.curve.at(np.array([presser.start_mm]))
@@ -178,7 +178,7 @@ def _splits(board: Board, face: FormFace, off: float, sense: float, px: float) -
         board.parts.append(board.line(*a, *b, "split-line"))
 
 
-def shares_key(board: Board) -> None:
+def shares_key(board: BoardDrawing) -> None:
     """What the lines along a far face say, where there is room for it."""
     if board.plan.form.closing is None:
         return
@@ -192,7 +192,7 @@ def shares_key(board: Board) -> None:
         y -= 17 * px
 
 
-def _posts(board: Board, face: FormFace, px: float) -> None:
+def _posts(board: BoardDrawing, face: FormFace, px: float) -> None:
     """Posts along the face, each with its bracket behind it."""
     board.parts.append(tag("path", d=arc_chain(face.curve, shift=board.lift), class_="form-face thin"))
     sense = -1.0 if face.side == "inner" else 1.0
@@ -208,7 +208,7 @@ def _posts(board: Board, face: FormFace, px: float) -> None:
         board.parts.append(board.text(*(foot + away * 62), f"{post.number}", "note", size=12))
 
 
-def _marks(board: Board, face: FormFace, px: float) -> None:
+def _marks(board: BoardDrawing, face: FormFace, px: float) -> None:
     stations = np.array([face.part_start_mm, face.middle_mm, face.part_end_mm])
     points, headings = face.curve.at(stations)
     sense = -1.0 if face.side == "inner" else 1.0
@@ -224,7 +224,7 @@ def _marks(board: Board, face: FormFace, px: float) -> None:
         board.parts.append(tag("path", says, d=polyline(np.array(corners) + board.lift), class_="form-mark witness"))
 
 
-def _hatch(board: Board, px: float) -> None:
+def _hatch(board: BoardDrawing, px: float) -> None:
     board.parts.append(
         tag(
             "pattern",
@@ -250,7 +250,7 @@ def _from_laid(face: FormFace, points: Array) -> Array:
     return np.asarray((points - shift) @ turn)
 
 
-def reach(board: Board) -> Array:
+def reach(board: BoardDrawing) -> Array:
     """(n, 2) points the frame must hold besides base and strip: bodies of the pressers, posts."""
     face, build = board.plan.face, board.plan.form
     found = [dense(p.outline, 20.0) for p in build.outlines]

@@ -11,7 +11,7 @@ from ..core.shape.curve import Curve
 from .svg import named, num, point, polyline, tag
 
 if TYPE_CHECKING:
-    from .board import Board
+    from .board import BoardDrawing
 
 LENS_SCALES = (2, 3, 4, 5, 8, 10, 15, 20, 30, 40)
 RADII_PX = (74.0, 60.0)
@@ -29,7 +29,7 @@ KEYS = {
 Shapes = list[tuple[str, Curve]]
 
 
-def tips_named(board: Board, shapes: Shapes) -> bool:
+def tips_named(board: BoardDrawing, shapes: Shapes) -> bool:
     """What is drawn, named where it ends, in a lens or beside it. Whether there was room."""
     gap_px = board.opens_mm / board.px
     if gap_px <= SEEN_PX and not (board.stage == "form" and board.plan.form.closing):
@@ -63,7 +63,7 @@ def _together(tips: list[tuple[str, Array]], apart_mm: float) -> list[tuple[list
     return made
 
 
-def _beside_the_tips(board: Board, shapes: Shapes) -> bool:
+def _beside_the_tips(board: BoardDrawing, shapes: Shapes) -> bool:
     """Names at the right-hand ends themselves. Whether each had room."""
     px, roomy = board.px, True
     tips = [(name, curve.points_mm[-1] + board.lift) for name, curve in shapes]
@@ -79,7 +79,7 @@ def _beside_the_tips(board: Board, shapes: Shapes) -> bool:
     return roomy
 
 
-def _lens(board: Board, shapes: Shapes, centre: Array, radius: float, scale: int, side: float) -> None:
+def _lens(board: BoardDrawing, shapes: Shapes, centre: Array, radius: float, scale: int, side: float) -> None:
     """The right-hand tip enlarged; its names beside it, left (side -1) or right (1) of it."""
     px, lift = board.px, board.lift
     tip = board.target.points_mm[-1] + lift
@@ -114,7 +114,7 @@ def _lens(board: Board, shapes: Shapes, centre: Array, radius: float, scale: int
         board.parts.append(board.text(x, y, says, f"note of-{names[0]}", anchor))
 
 
-def _lines(board: Board, scale: float) -> str:
+def _lines(board: BoardDrawing, scale: float) -> str:
     """Outlines of the tip, or, once pieces are measured, mid-lines, the band to expect and the measured tips."""
     curves = [("target", board.target), ("on-form", board.on_form), ("released", board.released)]
     if not board.measured:

@@ -19,10 +19,10 @@ from .canvas import Box
 from .svg import named, num, tag
 
 if TYPE_CHECKING:
-    from .board import Board
+    from .board import BoardDrawing
 
 
-def dimensions(board: Board) -> None:
+def dimensions(board: BoardDrawing) -> None:
     """Chord, rise and the tightest radius of the stated face, as a maker would check them."""
     reading = board.plan.geometry.face(board.job.shape.face)
     px = board.px
@@ -64,7 +64,7 @@ def dimensions(board: Board) -> None:
     tightest(board, curve, reading.rise_mm)
 
 
-def _diameter(board: Board, curve: Curve) -> None:
+def _diameter(board: BoardDrawing, curve: Curve) -> None:
     """Across a ring, through its middle."""
     radius = curve.length_mm / math.tau
     top = curve.points_mm[0] + board.lift + np.array([0.0, 2 * radius])
@@ -74,7 +74,7 @@ def _diameter(board: Board, curve: Curve) -> None:
     board.parts.append(board.text(0.0, middle + 8 * board.frame.px, says, "figure", size=14))
 
 
-def end_cuts(board: Board) -> None:
+def end_cuts(board: BoardDrawing) -> None:
     """Cuts that are not square, where they cross the finished piece; an end left long runs on."""
     if board.job.shape.is_closed:
         return
@@ -91,7 +91,7 @@ def end_cuts(board: Board) -> None:
         board.parts.append(board.label(board.around(x, y, away=20 + board.half / board.px), says, "note"))
 
 
-def points(board: Board) -> None:
+def points(board: BoardDrawing) -> None:
     """The points an outline was made from, on the curve that was fitted to them."""
     shape, px = board.job.shape, board.px
     if not isinstance(shape, Outline):
@@ -111,7 +111,7 @@ def points(board: Board) -> None:
     ]
 
 
-def tightest(board: Board, curve: Curve, rise_mm: float) -> None:
+def tightest(board: BoardDrawing, curve: Curve, rise_mm: float) -> None:
     """An arrow from inside to the tightest place, a little beside the middle where the whole is one arc."""
     px = board.px
     k = curve.curvature
@@ -133,19 +133,19 @@ def tightest(board: Board, curve: Curve, rise_mm: float) -> None:
         board.parts.append(board.label(spots, says, "figure", 14, in_full(radius, board.unit)))
 
 
-def handles_drawn(board: Board) -> None:
+def handles_drawn(board: BoardDrawing) -> None:
     """Everything that can be taken hold of, within reach of a finger; numbered tags carry a stretch elsewhere."""
     for h in handles(board.job.shape, board.job.part.thickness_mm, mirrored=board.job.is_right):
         _handle(board, h.name, h.x_mm, h.y_mm, h.says, h.look, h.text)
 
 
-def handles_of_the_form(board: Board) -> None:
+def handles_of_the_form(board: BoardDrawing) -> None:
     """The closing direction and the splits of a form."""
     for name, x, y, says, look in closing_handles(board):
         _handle(board, name, x, y, says, look, "")
 
 
-def _handle(board: Board, name: str, x: float, y: float, says: str, look: str, text: str) -> None:
+def _handle(board: BoardDrawing, name: str, x: float, y: float, says: str, look: str, text: str) -> None:
     px = board.px
     left, top = board.space.at(np.array([[x, y]]))[0]
     board.space.take(Box(left - 13, top - 13, left + 13, top + 13))

@@ -9,10 +9,10 @@ from .canvas import WIDTH_PX, Box
 from .svg import num, tag
 
 if TYPE_CHECKING:
-    from .board import Board
+    from .board import BoardDrawing
 
 
-def stick(board: Board) -> None:
+def stick(board: BoardDrawing) -> None:
     """The strip laid straight, with its marks. Distances are along the face that lies on the form."""
     f = board.frame
     px, marks = f.px, board.plan.stick
@@ -68,7 +68,7 @@ def stick(board: Board) -> None:
     )
 
 
-def stick_segments(board: Board, ends: list[float], y: float, half: float) -> str:
+def stick_segments(board: BoardDrawing, ends: list[float], y: float, half: float) -> str:
     step = (ends[1] - ends[0]) / board.segments_count
     size = {"y": num(-y - half), "width": num(step), "height": num(2 * half), "class_": "segment"}
     return "".join(tag("rect", x=num(ends[0] + i * step), data_segment=i, **size) for i in range(board.segments_count))

@@ -17,7 +17,7 @@ MOST_MONTHS = 9
 
 
 @dataclass(frozen=True)
-class Dated:
+class DatedBend:
     """One bend: its day, its loss ratio with the error of measuring, what it is called, whether it is left out."""
 
     day: dt.date
@@ -28,7 +28,7 @@ class Dated:
 
 
 @dataclass(frozen=True)
-class Shift:
+class SpringbackShift:
     """From a day on a kind springs back otherwise: its mean before and after."""
 
     day: dt.date
@@ -37,7 +37,7 @@ class Shift:
     says: str
 
 
-def book_chart(bends: Sequence[Dated], shifts: Sequence[Shift] = ()) -> str:
+def book_chart(bends: Sequence[DatedBend], shifts: Sequence[SpringbackShift] = ()) -> str:
     """bends: one or more. Ratios beyond the scale stand at its end."""
     canvas = Canvas(Frame(0.0, HIGH_PX, WIDTH_PX, HIGH_PX))
     first, last = min(b.day for b in bends), max(b.day for b in bends)

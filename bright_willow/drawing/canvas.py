@@ -72,7 +72,7 @@ class Box:
     y1: float
 
 
-class Space:
+class FreeSpace:
     """Which places of a drawing are taken, in cells of a few pixels."""
 
     def __init__(self, frame: Frame) -> None:
@@ -186,7 +186,7 @@ class Canvas:
     parts: list[str] = field(default_factory=list)
 
     def __post_init__(self) -> None:
-        self.space = Space(self.frame)
+        self.space = FreeSpace(self.frame)
 
     @property
     def px(self) -> float:

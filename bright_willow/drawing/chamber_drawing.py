@@ -18,7 +18,7 @@ PIPE_MM = 22.0
 
 
 @dataclass(frozen=True)
-class Stocked:
+class ChamberLoad:
     """What lies in the chamber: pieces of a section and length, mm."""
 
     thickness_mm: float
@@ -27,7 +27,7 @@ class Stocked:
     pieces: int
 
 
-def chamber_svg(box: Chamber, stock: Stocked, *, power_says: str, unit: Unit) -> str:
+def chamber_svg(box: Chamber, stock: ChamberLoad, *, power_says: str, unit: Unit) -> str:
     """The chamber along its length, true to scale, sloped to its drain; and across, larger."""
     high, _, long = box.inside_mm
     wall = box.wall.thick_mm
@@ -39,7 +39,7 @@ def chamber_svg(box: Chamber, stock: Stocked, *, power_says: str, unit: Unit) ->
     return canvas.drawn("The steam box in section, to scale", "board chamber-drawing", role="img")
 
 
-def _along(canvas: Canvas, box: Chamber, stock: Stocked, wall: float, drop: float, power: str, unit: Unit) -> None:
+def _along(canvas: Canvas, box: Chamber, stock: ChamberLoad, wall: float, drop: float, power: str, unit: Unit) -> None:
     high, _, long = box.inside_mm
     px = canvas.px
 
@@ -123,7 +123,7 @@ def _along(canvas: Canvas, box: Chamber, stock: Stocked, wall: float, drop: floa
     canvas.parts.append(canvas.text(x, y, says, "figure", "start", 14))
 
 
-def _across(canvas: Canvas, box: Chamber, stock: Stocked, wall: float, unit: Unit) -> None:
+def _across(canvas: Canvas, box: Chamber, stock: ChamberLoad, wall: float, unit: Unit) -> None:
     """The section across, so many times larger, at the lower left."""
     high, wide, _ = box.inside_mm
     room_px = CROSS_PX

@@ -11,8 +11,8 @@ from html import escape
 import numpy as np
 
 from ..calendar.schedule_messages import THINGS, of_whom, thing, when
-from ..calendar.shop_clock import Wall
-from ..core.scheduling.job_tasks import Doing, Floor, Timetable, Work
+from ..calendar.shop_clock import ShopClock
+from ..core.scheduling.job_tasks import JobTasks, ScheduledTask, ShopCapacity, Timetable
 from .svg import named, num, tag
 
 WIDE_PX, LEFT_PX, RIGHT_PX, TOP_PX = 780.0, 96.0, 10.0, 44.0
@@ -25,13 +25,13 @@ KNOB_APART_PX = 13.0
 
 
 @dataclass(frozen=True)
-class Lanes:
+class ScheduleLanes:
     """What is drawn: whose days, of which jobs, from which day, how many. chosen: the name of a bar."""
 
     table: Timetable
-    works: Mapping[int, Work]
-    wall: Wall
-    floor: Floor
+    works: Mapping[int, JobTasks]
+    wall: ShopClock
+    floor: ShopCapacity
     jobs: tuple[int, ...]
     first: dt.date
     days: int
@@ -44,7 +44,7 @@ class Lanes:
         return f"{self.first.isoformat()} {self.days}"
 
 
-def bar_name(d: Doing) -> str:
+def bar_name(d: ScheduledTask) -> str:
     """What a bar is called: job, operation, piece."""
     return ".".join(map(str, d.name))
 
@@ -52,7 +52,9 @@ def bar_name(d: Doing) -> str:
 class Axis:
     """Seconds to pixels and back: working hours wide, nights and days off narrow."""
 
-    def __init__(self, wall: Wall, floor: Floor, first: dt.date, days: int, left_px: float = LEFT_PX) -> None:
+    def __init__(
+        self, wall: ShopClock, floor: ShopCapacity, first: dt.date, days: int, left_px: float = LEFT_PX
+    ) -> None:
         self.wall, self.first, self.days = wall, first, days
         opens = np.array(floor.hours.present.opens)
         closes = np.array(floor.hours.present.closes)
@@ -86,39 +88,39 @@ class Axis:
 
 
 @dataclass(frozen=True)
-class Row:
+class ScheduleRow:
     """A lane: its label and what lies in it; or how many of something are in use from when to when, of how many."""
 
     label: str
-    doings: tuple[Doing, ...]
+    doings: tuple[ScheduledTask, ...]
     is_head: bool = False
     used: tuple[tuple[float, float, int], ...] = ()
     most: int = 1
 
 
-def days_svg(look: Lanes) -> str:
+def days_svg(look: ScheduleLanes) -> str:
     """Lanes by piece and load, those of each job under its name."""
-    rows = list[Row]()
+    rows = list[ScheduleRow]()
     for job in look.jobs:
         work = look.works[job]
         own = [d for d in look.table.doings if d.job == job]
         if len(look.jobs) > 1:
-            rows.append(Row(work.name, (), is_head=True))
+            rows.append(ScheduleRow(work.name, (), is_head=True))
         size = work.batches.at_once
-        of_load: dict[int, list[Doing]] = {}
+        of_load: dict[int, list[ScheduledTask]] = {}
         for d in own:
             of_load.setdefault(-1 if d.number < 0 else _load(d, size), []).append(d)
-        rows.append(Row("all pieces", tuple(of_load.get(-1, ()))))
+        rows.append(ScheduleRow("all pieces", tuple(of_load.get(-1, ()))))
         for n in range(work.batches.often("batch")):
-            rows.append(Row(f"batch {n + 1}" if size > 1 else f"piece {n + 1}", tuple(of_load.get(n, ()))))
+            rows.append(ScheduleRow(f"batch {n + 1}" if size > 1 else f"piece {n + 1}", tuple(of_load.get(n, ()))))
     return _drawn(look, rows, "The schedule, piece by piece", bars=True)
 
 
-def _load(d: Doing, size: int) -> int:
+def _load(d: ScheduledTask, size: int) -> int:
     return d.number if d.operation.scope == "batch" or size == 1 else d.number // size
 
 
-def things_svg(look: Lanes) -> str:
+def things_svg(look: ScheduleLanes) -> str:
     """Lanes by what is taken: people, forms, places in the chamber, frames, one lane for each."""
     axis = Axis(look.wall, look.floor, look.first, look.days)
     rows = [_use("people", look.floor.people, _of_people(look))]
@@ -148,13 +150,13 @@ def _thing_order(what: str) -> tuple[int, str]:
     return (order.index(name) if name in order else len(order), what)
 
 
-def _of_held(number: int, work: Work) -> str:
+def _of_held(number: int, work: JobTasks) -> str:
     return "all pieces" if number < 0 else f"{'batch' if work.batches.at_once > 1 else 'piece'} {number + 1}"
 
 
 def _drawn(
-    look: Lanes,
-    rows: Sequence[Row],
+    look: ScheduleLanes,
+    rows: Sequence[ScheduleRow],
     title: str,
     *,
     bars: bool,
@@ -212,7 +214,7 @@ def _short(says: str, letters: int) -> str:
     return says if len(says) <= letters else says[: max(1, letters - 1)].rstrip() + "…"
 
 
-def _ground(look: Lanes, axis: Axis, high: float) -> list[str]:
+def _ground(look: ScheduleLanes, axis: Axis, high: float) -> list[str]:
     """Days with their names, hours where there is room, nights and days off shaded."""
     parts = []
     for n in range(look.days):
@@ -245,15 +247,15 @@ def _ground(look: Lanes, axis: Axis, high: float) -> list[str]:
     return parts
 
 
-def _hour(hour: int, wall: Wall) -> str:
+def _hour(hour: int, wall: ShopClock) -> str:
     return f"{hour % 12 or 12} {'AM' if hour < 12 else 'PM'}" if wall.unit == "in" else str(hour)
 
 
-def _opened(floor: Floor) -> list[tuple[float, float]]:
+def _opened(floor: ShopCapacity) -> list[tuple[float, float]]:
     return list(zip(floor.hours.present.opens, floor.hours.present.closes, strict=True))
 
 
-def _now(look: Lanes, axis: Axis, high: float) -> str:
+def _now(look: ScheduleLanes, axis: Axis, high: float) -> str:
     now = look.floor.now_s
     if not axis.shows(now, now + 1):
         return ""
@@ -262,9 +264,9 @@ def _now(look: Lanes, axis: Axis, high: float) -> str:
     return line + _text(x + 3, high - 1, f"now, {look.wall.time(now)}", "days-now-says")
 
 
-def _runs(doings: Sequence[Doing]) -> list[list[Doing]]:
+def _runs(doings: Sequence[ScheduledTask]) -> list[list[ScheduledTask]]:
     """What may not be broken off, together."""
-    made: list[list[Doing]] = []
+    made: list[list[ScheduledTask]] = []
     for d in doings:
         if made and d.run >= 0 and made[-1][-1].run == d.run:
             made[-1].append(d)
@@ -273,7 +275,7 @@ def _runs(doings: Sequence[Doing]) -> list[list[Doing]]:
     return made
 
 
-def _bars(look: Lanes, axis: Axis, row: Row, lane: tuple[float, float]) -> list[str]:
+def _bars(look: ScheduleLanes, axis: Axis, row: ScheduleRow, lane: tuple[float, float]) -> list[str]:
     """The bars of a lane, and a knob at the beginning of each that can be taken hold of."""
     parts, knobs, last = list[str](), list[str](), -1e9
     for run in _runs(row.doings):
@@ -291,7 +293,7 @@ def _bars(look: Lanes, axis: Axis, row: Row, lane: tuple[float, float]) -> list[
     return parts + knobs
 
 
-def _bar(look: Lanes, axis: Axis, run: Sequence[Doing], lane: tuple[float, float]) -> str:
+def _bar(look: ScheduleLanes, axis: Axis, run: Sequence[ScheduledTask], lane: tuple[float, float]) -> str:
     y, tall = lane
     body = [named(_says(look, run))]
     chosen = any(bar_name(d) == look.chosen for d in run)
@@ -323,7 +325,7 @@ def _bar(look: Lanes, axis: Axis, run: Sequence[Doing], lane: tuple[float, float
     return tag("a", "".join(body), href=f"{look.href}{bar_name(run[0])}", class_=look_of, aria_label=_says(look, run))
 
 
-def _says(look: Lanes, run: Sequence[Doing]) -> str:
+def _says(look: ScheduleLanes, run: Sequence[ScheduledTask]) -> str:
     first, last, wall = run[0], run[-1], look.wall
     whom = of_whom(first, look.works[first.job])
     near = wall.at(first.from_s).date()
@@ -332,7 +334,7 @@ def _says(look: Lanes, run: Sequence[Doing]) -> str:
     return f"{names}; {whom}: {when(wall, first.from_s)} to {until}"
 
 
-def _knob(look: Lanes, axis: Axis, d: Doing, place: tuple[float, float, float], is_pinned: bool) -> str:
+def _knob(look: ScheduleLanes, axis: Axis, d: ScheduledTask, place: tuple[float, float, float], is_pinned: bool) -> str:
     x, y, tall = place
     step = max(0.5, axis.x(d.from_s + 900) - axis.x(d.from_s))
     dot = tag("circle", cx=x, cy=y + tall / 2, r=4.5, class_="knob" + (" pinned" if is_pinned else ""))
@@ -352,12 +354,12 @@ def _knob(look: Lanes, axis: Axis, d: Doing, place: tuple[float, float, float], 
     )
 
 
-def _of_people(look: Lanes) -> list[tuple[float, float, int]]:
+def _of_people(look: ScheduleLanes) -> list[tuple[float, float, int]]:
     work = [d for d in look.table.doings if d.operation.attended_s.likely and d.job in look.jobs]
     return [(d.from_s, d.hands_to_s, d.operation.hands) for d in work]
 
 
-def _use(label: str, most: int, spans: Sequence[tuple[float, float, int]]) -> Row:
+def _use(label: str, most: int, spans: Sequence[tuple[float, float, int]]) -> ScheduleRow:
     """How many of something are in use, along time, as a lane."""
     changes: dict[float, int] = {}
     for a, b, count in spans:
@@ -368,10 +370,10 @@ def _use(label: str, most: int, spans: Sequence[tuple[float, float, int]]) -> Ro
         used += changes[a]
         if used:
             made.append((a, b, used))
-    return Row(label, (), used=tuple(made), most=most)
+    return ScheduleRow(label, (), used=tuple(made), most=most)
 
 
-def _in_use(axis: Axis, row: Row, lane: tuple[float, float]) -> list[str]:
+def _in_use(axis: Axis, row: ScheduleRow, lane: tuple[float, float]) -> list[str]:
     """How many of something are in use: as high as the share of them."""
     (y, tall), parts = lane, list[str]()
     for a, b, used in row.used:

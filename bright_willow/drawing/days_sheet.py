@@ -9,10 +9,10 @@ from functools import partial
 from typing import Any, Protocol
 
 from ..calendar.schedule_messages import of_whom
-from ..calendar.shop_clock import Wall
+from ..calendar.shop_clock import ShopClock
 from ..calendar.time_format import format_day
 from ..core.common.units import Unit
-from ..core.scheduling.job_tasks import Doing, Timetable, Work
+from ..core.scheduling.job_tasks import JobTasks, ScheduledTask, Timetable
 from ..core.scheduling.worker_assignment import shared_out
 from .cut_list import paper_mm
 from .flowing import MARGIN_MM, MM, flow, words
@@ -22,7 +22,7 @@ TEXT, HEAD, TITLE = 10.5, 13.0, 20.0
 TIME_MM = {"mm": 13.0, "in": 19.0}  # across a column of times: 14:30, or 10:30 AM
 
 
-class ListedLine(Protocol):
+class SheetLine(Protocol):
     """One thing on a day, as pages list it."""
 
     @property
@@ -43,16 +43,16 @@ class ListedLine(Protocol):
     def is_work(self) -> bool: ...
 
 
-class ListedDay(Protocol):
+class SheetDay(Protocol):
     """A day and what begins on it."""
 
     @property
     def day(self) -> str: ...
     @property
-    def lines(self) -> Sequence[ListedLine]: ...
+    def lines(self) -> Sequence[SheetLine]: ...
 
 
-def week_pdf(shop: str, lists: Sequence[ListedDay], first: dt.date, last: dt.date, *, paper: str, unit: Unit) -> bytes:
+def week_pdf(shop: str, lists: Sequence[SheetDay], first: dt.date, last: dt.date, *, paper: str, unit: Unit) -> bytes:
     """A week, black on white: each day what begins, for which job and piece, until when."""
     width = paper_mm(paper)[0] - 2 * MARGIN_MM
     said, time = partial(format_day, unit=unit, weekday="%A", month="%B"), TIME_MM[unit]
@@ -74,8 +74,8 @@ def week_pdf(shop: str, lists: Sequence[ListedDay], first: dt.date, last: dt.dat
 def day_pdf(
     shop: str,
     timetable: Timetable,
-    works: Mapping[int, Work],
-    wall: Wall,
+    works: Mapping[int, JobTasks],
+    wall: ShopClock,
     day: dt.date,
     *,
     paper: str,
@@ -107,7 +107,7 @@ def day_pdf(
     return _made(story, paper, f"{shop}: {said}")
 
 
-def until(d: Doing, wall: Wall, day: dt.date) -> str:
+def until(d: ScheduledTask, wall: ShopClock, day: dt.date) -> str:
     """When it ends: with the weekday where that is another day."""
     end = wall.at(d.to_s)
     return wall.time(d.to_s) if end.date() == day else f"{end:%a} {wall.time(d.to_s)}"

@@ -6,10 +6,10 @@ import numpy as np
 
 from ..core.common.arrays import Array
 from ..core.common.units import Unit, format_length
-from ..core.heat.drying_restraint import Held
+from ..core.heat.drying_restraint import DryingRestraint
 from ..core.plan.result import Sketch
 from ..core.shape.curve import Curve
-from ..core.workpiece.workpiece import HotBlank, Straightened
+from ..core.workpiece.workpiece import HotBlank, StraightenedPiece
 from .canvas import Canvas, Frame
 from .svg import band, named, num, polyline, tag
 
@@ -17,7 +17,7 @@ HEIGHT_PX = 440.0
 CLEAT_MM, STRIP_MM = 45.0, 20.0
 
 
-def frame_svg(plan: Sketch, hot: HotBlank | Straightened, unit: Unit) -> str:
+def frame_svg(plan: Sketch, hot: HotBlank | StraightenedPiece, unit: Unit) -> str:
     """The piece as it is wanted, held while it dries."""
     mid, half = plan.bend.target, plan.job.part.thickness_mm / 2
     inner, outer = mid.parallel(-half), mid.parallel(half)
@@ -69,14 +69,14 @@ def _stops(canvas: Canvas, mid: Curve, half: float) -> None:
             canvas.parts.append(tag("path", named("stop"), d=polyline(corners) + "Z", class_="stop-block"))
 
 
-def _strip(canvas: Canvas, held: Held) -> None:
+def _strip(canvas: Canvas, held: DryingRestraint) -> None:
     """The strip across, over both ends."""
     corners = strip_corners(held)
     canvas.space.take_area(corners)
     canvas.parts.append(tag("path", named("strip tacked across"), d=polyline(corners) + "Z", class_="stop-block"))
 
 
-def strip_corners(held: Held) -> Array:
+def strip_corners(held: DryingRestraint) -> Array:
     """(4, 2) corners of a strip that runs through both ends of the inner face."""
     first, last = (np.array(e) for e in held.ends_mm)
     along = (last - first) / held.opening_mm

@@ -6,7 +6,7 @@ import numpy as np
 
 from ..core.common.arrays import Array
 from ..core.common.errors import OutOfRange
-from .template import Chain, Template, Words
+from .template import Chain, Template, TemplateText
 
 SAME_MM = 0.15
 STEP_MM = 0.5
@@ -49,7 +49,7 @@ def half_template(template: Template) -> Template:
     bottom, top = (float(heights.min()), float(heights.max())) if heights.size else made.bounds()[1::2]
     made.chains.append(Chain.line("MARKS", (0.0, bottom - 5.0), (0.0, top + 5.0)))
     says = "center: trace it, flip it on this line, trace again"
-    made.words.append(Words(-4.0, (bottom + top) / 2, says, 4.5, 90.0))
+    made.words.append(TemplateText(-4.0, (bottom + top) / 2, says, 4.5, 90.0))
     return made
 
 

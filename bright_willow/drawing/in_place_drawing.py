@@ -9,7 +9,7 @@ import numpy as np
 from ..core.common.units import Unit, format_force, format_length
 from ..core.form.face import FormFace
 from ..core.plan.result import Sketch
-from ..core.workpiece.workpiece import LaidUp, Lamina
+from ..core.workpiece.workpiece import GluedLayup, Lamina
 from .canvas import Canvas, Frame
 from .svg import (
     arc_chain,
@@ -25,13 +25,13 @@ MOST_STEPS, MOST_CLAMPS = 16, 24
 ARROW_PX = 56.0
 
 
-def steps_shown(laid_up: LaidUp) -> list[int]:
+def steps_shown(laid_up: GluedLayup) -> list[int]:
     """Which laminae are drawn going on, counted from the part: every one, or of many a few up to the last."""
     count = len(laid_up.laminae)
     return sorted({round(n) for n in np.linspace(1, count, min(count, MOST_STEPS))})
 
 
-def in_place_svg(plan: Sketch, laid_up: LaidUp, unit: Unit) -> str:
+def in_place_svg(plan: Sketch, laid_up: GluedLayup, unit: Unit) -> str:
     """A step for each lamina that goes on, the last of them shown; a slider changes which."""
     face, sense = plan.face, plan.site.sense
     body = face.outline_points(6.0)

@@ -8,7 +8,7 @@ from ..core.common.units import Unit, format_length
 from ..core.job.job import Job
 from ..core.stock.boards import Board, Length, SawnBoard
 from ..core.stock.prepared_stock import Prepared
-from .template import Chain, Template, Words
+from .template import Chain, Template, TemplateText
 
 GAP_MM, TEXT_MM, NUMBER_MM = 60.0, 14.0, 5.0
 
@@ -36,7 +36,7 @@ def _board(made: Template, sawn: SawnBoard, y: float, unit: Unit) -> None:
     made.chains.append(_rect("BOARD", 0.0, y, board.length_mm, board.width_mm))
     size = " × ".join(format_length(v, unit) for v in (board.thickness_mm, board.width_mm, board.length_mm))
     made.words.append(
-        Words(0.0, y + board.width_mm + 8, f"{sawn.letter} ({sawn.number}): {size}", TEXT_MM, middle=False)
+        TemplateText(0.0, y + board.width_mm + 8, f"{sawn.letter} ({sawn.number}): {size}", TEXT_MM, middle=False)
     )
     for length in sawn.lengths:
         _length(made, sawn, length, y)
@@ -60,7 +60,7 @@ def _length(made: Template, sawn: SawnBoard, length: Length, y: float) -> None:
         middle = (length.start_mm + length.end_mm) / 2
         high = min(TEXT_MM, max(2.0, wide * 0.6))
         text = first if first == last else f"{first} to {last}"
-        made.words.append(Words(middle, y + x + wide / 2 - high / 2, text, high))
+        made.words.append(TemplateText(middle, y + x + wide / 2 - high / 2, text, high))
 
 
 def _section(made: Template, sawn: SawnBoard, length: Length, board: Board, y: float) -> None:
@@ -73,4 +73,4 @@ def _section(made: Template, sawn: SawnBoard, length: Length, board: Board, y: f
             made.chains.append(_rect("STRIP", x, foot, place.high_mm, place.wide_mm))
             high = min(NUMBER_MM, 0.7 * min(place.high_mm, place.wide_mm))
             at = (x + place.high_mm / 2, foot + place.wide_mm / 2 - high / 2)
-            made.words.append(Words(*at, f"{sawn.letter}{strip.number}", high))
+            made.words.append(TemplateText(*at, f"{sawn.letter}{strip.number}", high))

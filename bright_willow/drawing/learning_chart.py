@@ -25,7 +25,7 @@ class Dot:
 
 
 @dataclass(frozen=True)
-class Row:
+class LearningRow:
     """One stock group; not_drawn: how many older bends count but are not drawn; scatter: of its ln k."""
 
     name: str
@@ -62,7 +62,7 @@ def _dot(dot: Dot, y: float) -> str:
     return arrow + words
 
 
-def learning_chart(rows: Sequence[Row]) -> str:
+def learning_chart(rows: Sequence[LearningRow]) -> str:
     """Springback over what mechanics predicts, on a log scale; 1 means mechanics was right."""
     height = TOP + ROW * len(rows) + 26
     parts = []

@@ -11,7 +11,7 @@ import numpy as np
 from ..core.common.arrays import Array
 from ..core.common.units import MM_PER_INCH, Unit, format_length
 from ..core.measuring.built_form import BuiltForm
-from ..core.measuring.profile_readings import Beside, opened
+from ..core.measuring.profile_readings import ProfileDeviation, opened
 from .canvas import WIDTH_PX, Canvas, Frame
 from .svg import named, polyline, tag
 
@@ -21,15 +21,15 @@ LEAST_MM = 1.0
 
 
 @dataclass(frozen=True)
-class Laid:
+class PieceOverlay:
     """A piece beside what was expected: what it is called, and where it lies."""
 
     label: str
-    beside: Beside
+    beside: ProfileDeviation
 
 
 @dataclass(frozen=True)
-class OverDays:
+class PieceHistory:
     """A piece measured over days: what it is called, days since the first, tips from where they are wanted, mm."""
 
     label: str
@@ -37,7 +37,7 @@ class OverDays:
     tips_mm: Sequence[float]
 
 
-def along_svg(built: BuiltForm, pieces: Sequence[Laid], unit: Unit = "mm") -> str:
+def along_svg(built: BuiltForm, pieces: Sequence[PieceOverlay], unit: Unit = "mm") -> str:
     """Opened beyond what was expected (above 0) against the place along the piece, left end to right end: the band
     expected, what is wanted, each piece, and its readings where they have a place."""
     canvas = Canvas(Frame(0.0, HIGH_PX, WIDTH_PX, HIGH_PX))
@@ -76,7 +76,7 @@ def along_svg(built: BuiltForm, pieces: Sequence[Laid], unit: Unit = "mm") -> st
     return canvas.drawn("Pieces along their whole length", "board settling-chart", role="img")
 
 
-def days_svg(pieces: Sequence[OverDays], unit: Unit = "mm") -> str:
+def days_svg(pieces: Sequence[PieceHistory], unit: Unit = "mm") -> str:
     """How far tips lie from where they are wanted (opened above 0), day by day since each piece was first measured."""
     canvas = Canvas(Frame(0.0, HIGH_PX, WIDTH_PX, HIGH_PX))
     most = max(7.0, *(max(p.days) for p in pieces)) * 1.05

@@ -23,7 +23,7 @@ SMOOTH_RAD = math.radians(0.3)
 
 
 @dataclass(frozen=True, eq=False)
-class Found:
+class FileOutline:
     """One outline in a file: its name, its points (y upwards) and its length, in the unit of the file.
 
     `chain` is the outline as (length, curvature) of straights and arcs, where it is made of nothing else and runs on
@@ -42,13 +42,13 @@ class Found:
         return bool(np.abs(self.points).max(initial=0) < LARGEST) and all(abs(x) < LARGEST for x in figures)
 
     @classmethod
-    def of(cls, name: str, points: Array) -> Found:
+    def of(cls, name: str, points: Array) -> FileOutline:
         kept = np.concatenate(([True], np.hypot(*np.diff(points, axis=0).T) > 1e-9))
         points = points[kept]
         return cls(name, points, float(np.hypot(*np.diff(points, axis=0).T).sum()))
 
     @classmethod
-    def of_arcs(cls, name: str, corners: Array, bulges: list[float]) -> Found:
+    def of_arcs(cls, name: str, corners: Array, bulges: list[float]) -> FileOutline:
         """From corner points (n + 1, 2) and the bulge of each piece between them."""
         if len(bulges) > MOST_BENT or not any(bulges):  # so finely drawn that the corners say it all
             found = cls.of(name, corners)
@@ -85,7 +85,7 @@ def _chain(corners: Array, bulges: list[float]) -> tuple[tuple[float, float], ..
     return tuple(chain)
 
 
-def to_stretches(found: Found, *, unit_mm: float, scale: float) -> list[dict[str, Any]]:
+def to_stretches(found: FileOutline, *, unit_mm: float, scale: float) -> list[dict[str, Any]]:
     """An outline of straights and arcs as the stretches of a chain, exactly, in mm. Raises: OutOfRange."""
     factor = _factor(unit_mm, scale)
     made: list[dict[str, Any]] = []
@@ -103,7 +103,7 @@ def _factor(unit_mm: float, scale: float) -> float:
     return unit_mm * scale
 
 
-def outlines_in(raw: bytes, file_name: str) -> tuple[list[Found], str]:
+def outlines_in(raw: bytes, file_name: str) -> tuple[list[FileOutline], str]:
     """The outlines in a file, longest first, and the unit the file states ("" when it states none).
 
     Raises: OutOfRange with a sentence for a file that holds none or cannot be read.
@@ -131,7 +131,7 @@ WIDEST_SECTION_MM, MOST_CORNERS = 2_000.0, 400
 SECTION_SLACKS_MM = (0.01, 0.03, 0.1, 0.3)
 
 
-def to_points_mm(found: Found, *, unit_mm: float, scale: float) -> list[list[float]]:
+def to_points_mm(found: FileOutline, *, unit_mm: float, scale: float) -> list[list[float]]:
     """The points of an outline in mm, from its first point, at most 20,000 of them. Raises: OutOfRange."""
     points = (found.points - found.points[0]) * _factor(unit_mm, scale)
     if not np.isfinite(points).all() or float(np.abs(points).max()) > 50_000:
@@ -139,7 +139,7 @@ def to_points_mm(found: Found, *, unit_mm: float, scale: float) -> list[list[flo
     return [[round(float(x), 4), round(float(y), 4)] for x, y in evenly(points)]
 
 
-def to_section_mm(found: Found, *, unit_mm: float) -> list[list[float]]:
+def to_section_mm(found: FileOutline, *, unit_mm: float) -> list[list[float]]:
     """The corners of a section in mm from its lower left, at most 400 of them. Raises: OutOfRange."""
     from shapely import LineString
 
@@ -160,7 +160,7 @@ def evenly(points: Array) -> Array:
     return np.stack((np.interp(even, along, points[:, 0]), np.interp(even, along, points[:, 1])), axis=1)
 
 
-def _from_csv(raw: bytes) -> Found:
+def _from_csv(raw: bytes) -> FileOutline:
     rows = []
     for number, line in enumerate(raw.decode("utf-8-sig", "replace").splitlines(), 1):
         parts = [p for p in line.replace(";", " ").replace("\t", " ").replace(",", " ").split() if p]
@@ -177,10 +177,10 @@ def _from_csv(raw: bytes) -> Found:
             raise OutOfRange(FIELD, "There are more points in this file than can be used.")
     if len(rows) < 3:
         raise OutOfRange(FIELD, "Three points or more are needed; two make a straight line.")
-    return Found.of("points", np.array(rows))
+    return FileOutline.of("points", np.array(rows))
 
 
-def _from_svg(raw: bytes) -> tuple[list[Found], str]:
+def _from_svg(raw: bytes) -> tuple[list[FileOutline], str]:
     from defusedxml import DefusedXmlException
     from defusedxml.ElementTree import iterparse
 
@@ -207,7 +207,7 @@ def _from_svg(raw: bytes) -> tuple[list[Found], str]:
         raise OutOfRange(FIELD, "The shapes of this drawing cannot be read.") from None
 
 
-def _svg_shapes(root: Any, svg: Any) -> list[Found]:
+def _svg_shapes(root: Any, svg: Any) -> list[FileOutline]:
     found = []
     for element in root.elements():
         if not isinstance(element, svg.Shape) or len(found) >= MOST_SHAPES:
@@ -220,7 +220,7 @@ def _svg_shapes(root: Any, svg: Any) -> list[Found]:
             name = str(f"{element.id or type(element).__name__.lower()} {number}")[:60]
             exact = _svg_arcs(piece, svg)
             if exact is not None:
-                found.append(Found.of_arcs(name, *exact))
+                found.append(FileOutline.of_arcs(name, *exact))
                 continue
             points = []
             for segment in piece:
@@ -231,7 +231,7 @@ def _svg_shapes(root: Any, svg: Any) -> list[Found]:
                     p = segment.point(float(t))
                     points.append((p.x, -p.y))
             if len(points) >= 2:
-                found.append(Found.of(name, np.array(points, dtype=float)))
+                found.append(FileOutline.of(name, np.array(points, dtype=float)))
     return found
 
 
@@ -260,7 +260,7 @@ def _svg_arcs(piece: Any, svg: Any) -> tuple[Array, list[float]] | None:
 DXF_UNITS = {1: "in", 4: "mm", 5: "cm", 6: "m"}
 
 
-def _from_dxf(raw: bytes) -> tuple[list[Found], str]:
+def _from_dxf(raw: bytes) -> tuple[list[FileOutline], str]:
     import ezdxf
     from ezdxf import path as paths
 
@@ -282,7 +282,7 @@ def _from_dxf(raw: bytes) -> tuple[list[Found], str]:
             layer = f"outline on layer {entity.dxf.layer}"[:60]
             exact = _dxf_arcs(entity)
             if exact is not None:
-                runs.append(Run(layer, *exact))
+                runs.append(VertexRun(layer, *exact))
                 continue
             if not _dxf_sound(entity):
                 continue
@@ -291,7 +291,7 @@ def _from_dxf(raw: bytes) -> tuple[list[Found], str]:
                 continue
             reach = max(path.start.distance(path.end), *(path.start.distance(v) for v in path.control_vertices()), 1e-6)
             points = np.array([(v.x, v.y) for v in path.flattening(reach / 60_000, 16)], dtype=float)
-            runs.append(Run(layer, points, None))
+            runs.append(VertexRun(layer, points, None))
     except OutOfRange:
         raise
     except Exception:
@@ -307,24 +307,26 @@ def _from_dxf(raw: bytes) -> tuple[list[Found], str]:
 
 
 @dataclass(frozen=True, eq=False)
-class Run:
+class VertexRun:
     """Corners of a line or curve, and the bulge of each piece; None for bulges when it is only points along a curve."""
 
     layer: str
     corners: Array
     bulges: list[float] | None
 
-    def turned(self) -> Run:
+    def turned(self) -> VertexRun:
         """The same run from its other end."""
-        return Run(self.layer, self.corners[::-1], None if self.bulges is None else [-b for b in reversed(self.bulges)])
+        return VertexRun(
+            self.layer, self.corners[::-1], None if self.bulges is None else [-b for b in reversed(self.bulges)]
+        )
 
-    def as_points(self) -> Run:
-        return Run(self.layer, self.found().points, None)
+    def as_points(self) -> VertexRun:
+        return VertexRun(self.layer, self.found().points, None)
 
-    def found(self) -> Found:
+    def found(self) -> FileOutline:
         if self.bulges is None:
-            return Found.of(self.layer, self.corners)
-        return Found.of_arcs(self.layer, self.corners, self.bulges)
+            return FileOutline.of(self.layer, self.corners)
+        return FileOutline.of_arcs(self.layer, self.corners, self.bulges)
 
 
 def _dxf_sound(entity: Any) -> bool:
@@ -357,15 +359,15 @@ def _dxf_arcs(entity: Any) -> tuple[Array, list[float]] | None:
     return None
 
 
-def _joined(runs: list[Run]) -> list[Found]:
+def _joined(runs: list[VertexRun]) -> list[FileOutline]:
     """Lines and arcs drawn end to end on one layer become one outline. Near linear in how many there are."""
-    by_layer: dict[str, list[Run]] = {}
+    by_layer: dict[str, list[VertexRun]] = {}
     for run in runs:
         by_layer.setdefault(run.layer, []).append(run)
     return [chained(pieces).found() for layer in by_layer.values() for pieces in _chains(layer)]
 
 
-def _chains(runs: list[Run]) -> list[list[Run]]:
+def _chains(runs: list[VertexRun]) -> list[list[VertexRun]]:
     """Runs of one layer in the order and the direction in which they follow one another."""
     from scipy.spatial import cKDTree
 
@@ -390,10 +392,9 @@ def _chains(runs: list[Run]) -> list[list[Run]]:
     return chains
 
 
-def chained(pieces: list[Run]) -> Run:
-    """One run of several that follow one another; only points along it where one of them is no more than that."""
-    if any(piece.bulges is None for piece in pieces):
-        pieces = [piece.as_points() for piece in pieces]
+def chained(pieces: list[VertexRun]) -> VertexRun:
+    """Return one run of several that follow one another; only points along it where one of them is no more."""
+    pieces = [p.as_points() for p in pieces] if any(p.bulges is None for p in pieces) else pieces
     corners = np.vstack([pieces[0].corners, *(piece.corners[1:] for piece in pieces[1:])])
     bulges = None if pieces[0].bulges is None else [b for piece in pieces for b in piece.bulges or ()]
-    return Run(pieces[0].layer, corners, bulges)
+    return VertexRun(pieces[0].layer, corners, bulges)

@@ -7,7 +7,7 @@ from html import escape
 import numpy as np
 
 from ..core.common.arrays import Array
-from ..core.measuring.photo_measurement import Plane, Sighting
+from ..core.measuring.photo_measurement import PhotoMarks, Plane
 from .svg import named, num, tag
 
 GRID_STEPS_MM = (5.0, 10.0, 20.0, 50.0, 100.0, 200.0, 500.0, 1000.0)
@@ -19,7 +19,7 @@ def grid_step(across_mm: float) -> float:
     return next((s for s in GRID_STEPS_MM if across_mm / s <= 10), GRID_STEPS_MM[-1])
 
 
-def marks_svg(size: tuple[int, int], seen: Sighting, plane: Plane | None, fitted_px: Array | None = None) -> str:
+def marks_svg(size: tuple[int, int], seen: PhotoMarks, plane: Plane | None, fitted_px: Array | None = None) -> str:
     """The marks as they lie over a picture of such a size in dots: a group of its own."""
     parts = []
     knob = size[0] * KNOB_SHARE

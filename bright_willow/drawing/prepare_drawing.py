@@ -113,7 +113,7 @@ def _numbers(board: SawnBoard, length: Length) -> str:
 
 
 @dataclass(frozen=True)
-class Row:
+class BoardRow:
     """A board along its length: its number from 1, where its top lies, px from the top, and whether it is used."""
 
     number: int
@@ -122,22 +122,22 @@ class Row:
     used: SawnBoard | None
 
 
-def rows_of(ready: Prepared) -> tuple[Row, ...]:
+def rows_of(ready: Prepared) -> tuple[BoardRow, ...]:
     """The boards drawn along their length: those used, and those with something against them."""
     cut = ready.cut
     assert cut is not None
     used = {b.number: b for b in cut.boards}
     said = [n for n, b in enumerate(ready.boards, 1) if n in used or b.flaws or b.left_out][:MOST_BOARDS]
     step = min(GAP_PX, (HEIGHT_PX - 40) / max(1, len(said)))
-    return tuple(Row(n, ready.boards[n - 1], 26 + i * step, used.get(n)) for i, n in enumerate(said))
+    return tuple(BoardRow(n, ready.boards[n - 1], 26 + i * step, used.get(n)) for i, n in enumerate(said))
 
 
-def _lengths_frame(rows: tuple[Row, ...]) -> Frame:
+def _lengths_frame(rows: tuple[BoardRow, ...]) -> Frame:
     long = max(r.board.length_mm for r in rows)
     return Frame(-long * 0.09, 0.0, long * 1.14, long * 1.14 * HEIGHT_PX / 780)
 
 
-def row_at(ready: Prepared, y_mm: float) -> Row:
+def row_at(ready: Prepared, y_mm: float) -> BoardRow:
     """The board that lies nearest to a height of the drawing, mm, y upwards."""
     rows = rows_of(ready)
     px = _lengths_frame(rows).px
@@ -166,7 +166,7 @@ def lengths_svg(ready: Prepared, flaws: Sequence[Flaw], unit: Unit) -> str:
     return canvas.drawn("Boards along their length, to scale", "board lengths", role="group")
 
 
-def _along(canvas: Canvas, row: Row, flaws: Sequence[Flaw], high: float) -> None:
+def _along(canvas: Canvas, row: BoardRow, flaws: Sequence[Flaw], high: float) -> None:
     px, top = canvas.px, -row.top_px * canvas.px
     low, foot = top - high, top - high / 2 - 4.5 * canvas.px
     name = f"{row.used.letter} ({row.number})" if row.used else f"({row.number})"

@@ -9,7 +9,7 @@ import numpy as np
 
 from ..core.common.arrays import Array
 from ..core.common.units import Unit
-from ..core.gluing.glue_timing import Race
+from ..core.gluing.glue_timing import GlueTiming
 from ..core.plan.result import Sketch
 from ..core.workpiece.glue_up import GluedUp
 from .canvas import WIDTH_PX, Canvas, Frame
@@ -73,7 +73,7 @@ def clamps_svg(plan: Sketch, made: GluedUp, unit: Unit) -> str:
     return canvas.drawn("Clamps in the order they are closed", "board clamp-order", role="img")
 
 
-def race_svg(race: Race) -> str:
+def race_svg(race: GlueTiming) -> str:
     """A bar for each glue line of the longest go: open while it lies uncovered, closed until there is pressure."""
     most = max(race.lasts_s, race.closed_s) * 1.06
     canvas = Canvas(Frame(0.0, RACE_PX, WIDTH_PX, RACE_PX))
@@ -118,7 +118,7 @@ def race_svg(race: Race) -> str:
     return canvas.drawn("Open time: each glue line from spreading to clamping", "board race", role="img")
 
 
-def _says(race: Race) -> str:
+def _says(race: GlueTiming) -> str:
     goes = f", in {race.goes} batches" if race.goes > 1 else ""
     return (
         f"{race.lasts_s / 60:.0f} min from first glue to clamped{goes}; closed time {race.closed_s / 60:.0f} min; "

@@ -10,7 +10,7 @@ from typing import Any
 
 from ..core.common.errors import OutOfRange
 from ..working import serve
-from .outline_files import FIELD, Found, outlines_in
+from .outline_files import FIELD, FileOutline, outlines_in
 
 MEMORY_BYTES, SECONDS = 512 * 2**20, 10
 TOO_MUCH = "This file takes more memory than a drawing may. Save only the outline, and try again."
@@ -34,7 +34,7 @@ def answered(raw: bytes, name: str, which: int) -> dict[str, Any]:
     return {"outline": {**asdict(chosen), "points": chosen.points.tolist()}, "count": len(found), "unit": unit}
 
 
-def outline_of(answer: dict[str, Any]) -> tuple[Found, int, str]:
+def outline_of(answer: dict[str, Any]) -> tuple[FileOutline, int, str]:
     """The outline, how many there are, and the unit, out of an answer. Raises: OutOfRange with what is wrong."""
     import numpy as np
 
@@ -42,7 +42,9 @@ def outline_of(answer: dict[str, Any]) -> tuple[Found, int, str]:
         raise OutOfRange(str(answer["field"]), str(answer["says"]))
     told = answer["outline"]
     chain = tuple((float(length), float(k)) for length, k in told["chain"])
-    found = Found(str(told["name"]), np.array(told["points"], dtype=float).reshape(-1, 2), float(told["length"]), chain)
+    found = FileOutline(
+        str(told["name"]), np.array(told["points"], dtype=float).reshape(-1, 2), float(told["length"]), chain
+    )
     return found, int(answer["count"]), str(answer["unit"])
 
 

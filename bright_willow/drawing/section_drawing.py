@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from ..core.common.units import Unit, format_length
-from ..core.gluing.stack_section import Lying, Section
+from ..core.gluing.stack_section import Section, StackLayer
 from .canvas import WIDTH_PX, Canvas, Frame
 from .svg import named, num, tag
 
@@ -41,9 +41,9 @@ def section_svg(section: Section, unit: Unit) -> str:
     return canvas.drawn(f"{section.name}: clamping stack, from below", "board section", role="img")
 
 
-def _rows(layers: tuple[Lying, ...]) -> list[tuple[Lying, int]]:
+def _rows(layers: tuple[StackLayer, ...]) -> list[tuple[StackLayer, int]]:
     """Layers from below; laminae of one thickness after another as one row, with how many they are."""
-    made: list[tuple[Lying, int]] = []
+    made: list[tuple[StackLayer, int]] = []
     for layer in layers:
         last = made[-1][0] if made else None
         alike = last is not None and layer.of == "wood" == last.of and layer.thick_mm == last.thick_mm
@@ -54,7 +54,7 @@ def _rows(layers: tuple[Lying, ...]) -> list[tuple[Lying, int]]:
     return made[:MOST_ROWS]
 
 
-def _heights(rows: list[tuple[Lying, int]]) -> list[float]:
+def _heights(rows: list[tuple[StackLayer, int]]) -> list[float]:
     """Layout pixels for each row: in proportion, none too thin to see, none taking all the room."""
     thick = [(layer.thick_mm or 0.0) * count for layer, count in rows]
     unit = (HEIGHT_PX - TOP_PX - FOOT_PX) / max(1.0, sum(min(t, 60.0) for t in thick))
@@ -67,7 +67,7 @@ def _heights(rows: list[tuple[Lying, int]]) -> list[float]:
     return made
 
 
-def _said(layer: Lying, count: int, unit: Unit) -> str:
+def _said(layer: StackLayer, count: int, unit: Unit) -> str:
     size = f", {format_length(layer.thick_mm, unit)}" if layer.thick_mm else ""
     if count == 1:
         return f"{layer.name}{size}"

@@ -86,7 +86,7 @@ class Chain:
 
 
 @dataclass(frozen=True)
-class Words:
+class TemplateText:
     """A line of text standing at a point, `angle_deg` anticlockwise."""
 
     x: float
@@ -105,7 +105,7 @@ class Template:
 
     name: str
     chains: list[Chain] = field(default_factory=list)
-    words: list[Words] = field(default_factory=list)
+    words: list[TemplateText] = field(default_factory=list)
 
     def turned(self, degrees: float) -> Template:
         """The same drawing turned anticlockwise."""
@@ -168,7 +168,7 @@ def _draw_part(template: Template, job: Job, plan: Plan, part: FormPart, unit: U
     if part.end_mm <= 0:
         size = f"{format_length(part.width_mm, unit)} × {format_length(part.height_mm, unit)}"
         says = f"{part.number}  {part.name}: {size}, {part.count} of them"
-        template.words.append(Words(part.width_mm / 2, part.height_mm / 2, says, 6.0))
+        template.words.append(TemplateText(part.width_mm / 2, part.height_mm / 2, says, 6.0))
         return
     if part.face_edge.layer == "RIB" and part.number == 1:
         template.chains.append(replace(Chain.of("SKIN", face.curve, face), dashed=True))
@@ -187,7 +187,7 @@ def _draw_part(template: Template, job: Job, plan: Plan, part: FormPart, unit: U
         left, right = float(line.points[0, 0]), float(line.points[-1, 0])
         template.chains.append(Chain.line("MARKS", (left, 0.0), (right, 0.0), dashed=True))
         says = "base line: the heights in the table are above it"
-        template.words.append(Words(left + 160.0, 4.0, says, beside_line=False))
+        template.words.append(TemplateText(left + 160.0, 4.0, says, beside_line=False))
     else:
         _presser_marks(template, job, plan, part, face)
 
@@ -198,7 +198,7 @@ def _centre_line(template: Template, part: FormPart) -> None:
     x = float(line[:, 0].min() + line[:, 0].max()) / 2 if part.number > 1 else 0.0
     low, high = float(line[:, 1].min()), float(line[:, 1].max())
     template.chains.append(Chain.line("MARKS", (x, low), (x, high)))
-    template.words.append(Words(x + 4, (low + high) / 2, "center line; dashed: spacers", 4.5, 90.0))
+    template.words.append(TemplateText(x + 4, (low + high) / 2, "center line; dashed: spacers", 4.5, 90.0))
 
 
 def _presser_marks(template: Template, job: Job, plan: Plan, part: FormPart, face: FormFace) -> None:
@@ -218,7 +218,7 @@ def _presser_marks(template: Template, job: Job, plan: Plan, part: FormPart, fac
         tip, at = foot + away * 25, foot + away * 32
         template.chains.append(Chain.line("MARKS", (foot[0], foot[1]), (tip[0], tip[1])))
         heading = float(np.degrees(np.arctan2(way[1], way[0])))
-        template.words.append(Words(float(at[0]), float(at[1]), name, 5.0, heading))
+        template.words.append(TemplateText(float(at[0]), float(at[1]), name, 5.0, heading))
     _register_blocks(template, part, line)
     i = len(line) // 2
     way = (line[i] - line[i - 1]) / max(1e-9, float(np.hypot(*(line[i] - line[i - 1]))))
@@ -231,7 +231,7 @@ def _presser_marks(template: Template, job: Job, plan: Plan, part: FormPart, fac
     lines += ["dashed: a register block at each end", "the line is the finished edge"]
     for row, text in enumerate(lines):
         spot = line[i] + away * (min(0.9 * job.form.depth_mm, 92.0) - 9.0 * row * sense)
-        template.words.append(Words(float(spot[0]), float(spot[1]), text, 6.0 if row == 0 else 4.5, turned))
+        template.words.append(TemplateText(float(spot[0]), float(spot[1]), text, 6.0 if row == 0 else 4.5, turned))
 
 
 def _register_blocks(template: Template, part: FormPart, line: Array) -> None:
@@ -257,7 +257,7 @@ def _table(template: Template, job: Job, plan: Plan, face: FormFace, unit: Unit)
         a = np.array([post.x_mm, post.y_mm])
         b = a + np.array([-np.sin(angle), np.cos(angle)]) * length * sense
         template.chains.append(Chain.line("MARKS", (float(a[0]), float(a[1])), (float(b[0]), float(b[1]))))
-        template.words.append(Words(float(b[0]), float(b[1]), f"{post.number}", 5.0, post.angle_deg))
+        template.words.append(TemplateText(float(b[0]), float(b[1]), f"{post.number}", 5.0, post.angle_deg))
     _marks(template, job, plan, unit)
     return template
 
@@ -277,7 +277,7 @@ def _drum(template: Template, job: Job, plan: Plan, face: FormFace, unit: Unit, 
         a, b = foot, foot + out * 12
         template.chains.append(Chain.line("MARKS", (float(a[0]), float(a[1])), (float(b[0]), float(b[1]))))
         spot = foot + out * 18
-        template.words.append(Words(float(spot[0]), float(spot[1]) - 2, f"{layer.number}", 5.0))
+        template.words.append(TemplateText(float(spot[0]), float(spot[1]) - 2, f"{layer.number}", 5.0))
     lines = [job.name, f"this face to the wood: {SIDES[face.side]} face of the ring"]
     lines += [
         f"diameter {format_length(2 * radius, unit)}",
@@ -285,7 +285,9 @@ def _drum(template: Template, job: Job, plan: Plan, face: FormFace, unit: Unit, 
         "the dashed line is the face of the skin" if on_skin else "the line is the finished edge",
     ]
     for i, text in enumerate(lines):
-        template.words.append(Words(float(centre[0]), float(centre[1]) - 28 - 11 * i, text, 6.0 if i == 0 else 4.5))
+        template.words.append(
+            TemplateText(float(centre[0]), float(centre[1]) - 28 - 11 * i, text, 6.0 if i == 0 else 4.5)
+        )
 
 
 def _end_says(cut: EndCut) -> str:
@@ -303,7 +305,7 @@ def _witness(template: Template, point: Array, inwards: Array, heading: float) -
         foot = point + along * side
         template.chains.append(Chain.line("MARKS", (float(foot[0]), float(foot[1])), (float(tip[0]), float(tip[1]))))
     at = point + inwards * 22
-    template.words.append(Words(float(at[0]), float(at[1]), "witness mark", 4.5, float(np.degrees(heading))))
+    template.words.append(TemplateText(float(at[0]), float(at[1]), "witness mark", 4.5, float(np.degrees(heading))))
 
 
 def _marks(template: Template, job: Job, plan: Plan, unit: Unit) -> None:
@@ -324,7 +326,7 @@ def _marks(template: Template, job: Job, plan: Plan, unit: Unit) -> None:
         point, inwards, heading = foot(station)
         tip, at = point + inwards * depth, point + inwards * (depth + 8)
         template.chains.append(Chain.line("MARKS", (point[0], point[1]), (tip[0], tip[1])))
-        template.words.append(Words(float(at[0]), float(at[1]), name, 5.0, float(np.degrees(heading))))
+        template.words.append(TemplateText(float(at[0]), float(at[1]), name, 5.0, float(np.degrees(heading))))
     if plan.witness_mm is not None:
         _witness(template, *foot(face.along_mm(plan.witness_mm / plan.bend.target.length_mm)))
     runs = face.curve.merged()
@@ -335,7 +337,7 @@ def _marks(template: Template, job: Job, plan: Plan, unit: Unit) -> None:
             point, inwards, heading = foot(float(start + length / 2))
             at = point + inwards * (depth + 8)
             says = f"trammel {format_length(1 / abs(float(k)), unit)}"
-            template.words.append(Words(float(at[0]), float(at[1]), says, 4.5, float(np.degrees(heading))))
+            template.words.append(TemplateText(float(at[0]), float(at[1]), says, 4.5, float(np.degrees(heading))))
     middle, across, _ = foot(face.middle_mm)
     radius = plan.face_figures.least_radius_mm
     lines = [job.name, f"this face to the wood: {SIDES[face.side]} face of the part"]
@@ -347,7 +349,7 @@ def _marks(template: Template, job: Job, plan: Plan, unit: Unit) -> None:
     lines.append("the line is the finished edge")
     for i, text in enumerate(lines):
         spot = middle + across * min(depth + 20 + 11 * i, face.depth_mm - 6 + 11 * i)
-        template.words.append(Words(float(spot[0]), float(spot[1]), text, 7.0 if i == 0 else 5.0))
+        template.words.append(TemplateText(float(spot[0]), float(spot[1]), text, 7.0 if i == 0 else 5.0))
 
 
 def frame_template(job: Job, plan: Plan, unit: Unit) -> Template:
@@ -374,5 +376,7 @@ def frame_template(job: Job, plan: Plan, unit: Unit) -> Template:
     middle = np.array(held.ends_mm).mean(axis=0)
     lines = (job.name, *held.says(unit).rstrip(".").split(", ", 1))
     for i, text in enumerate(lines):
-        template.words.append(Words(float(middle[0]), float(middle[1]) - 12.0 * (i + 1), text, 6.0 if i == 0 else 4.5))
+        template.words.append(
+            TemplateText(float(middle[0]), float(middle[1]) - 12.0 * (i + 1), text, 6.0 if i == 0 else 4.5)
+        )
     return template

@@ -51,14 +51,14 @@ class Tiling:
 
 
 @dataclass(frozen=True)
-class Places:
+class PaperPoints:
     """What must be on paper: points (n, 2), and which of them are the body of the form and no more."""
 
     points: Array
     is_body: Array
 
     @classmethod
-    def of(cls, template: Template, spacing_mm: float) -> Places:
+    def of(cls, template: Template, spacing_mm: float) -> PaperPoints:
         """Lines and words of a template; no sheet is printed for a base line alone."""
         chains = [c for c in template.chains if not c.dashed]
         lines = [c.dense(spacing_mm) for c in chains]
@@ -66,7 +66,7 @@ class Places:
         body = [np.full(len(p), c.layer == "BODY") for p, c in zip(lines, chains, strict=True)]
         return cls(np.vstack((*lines, spots)), np.concatenate((*body, np.zeros(len(spots), dtype=bool))))
 
-    def turned(self, degrees: float) -> Places:
+    def turned(self, degrees: float) -> PaperPoints:
         angle = np.radians(degrees)
         turn = np.array([[np.cos(angle), -np.sin(angle)], [np.sin(angle), np.cos(angle)]])
         return replace(self, points=self.points @ turn.T) if degrees else self
@@ -86,7 +86,7 @@ def laid_out(template: Template, paper: str) -> tuple[Template, Tiling]:
     """A template turned as it is best printed, and the fewest sheets of this paper for it."""
     width, height = PAPERS[paper]
     left, bottom, right, top = template.bounds()
-    coarse = Places.of(template, max(COARSE_MM, (right - left + top - bottom) / COARSE_PLACES))
+    coarse = PaperPoints.of(template, max(COARSE_MM, (right - left + top - bottom) / COARSE_PLACES))
     found = []
     many = len(tiling_on((width, height), coarse, (0.5, 0.5)).used) > MANY  # a few more or less hardly count
     step, shifts_tried = (4 * TURN_STEP_DEG, SHIFTS[:1]) if many else (TURN_STEP_DEG, SHIFTS)
@@ -97,7 +97,7 @@ def laid_out(template: Template, paper: str) -> tuple[Template, Tiling]:
                 made = tiling_on(page, turned, (shift, shift))
                 found.append((len(made.used), float(degrees), page, (shift, shift)))
     best = None  # the first of the best: turned least; looked at closely, as they stand and a few of the others
-    fine = Places.of(template, FINE_MM)
+    fine = PaperPoints.of(template, FINE_MM)
     for _, degrees, page, shifts in [found[0], *sorted(found, key=lambda f: f[0])[: 2 if many else LOOKED_AT]]:
         sheets = replace(tiling_on(page, fine.turned(degrees), shifts), turned_deg=degrees)
         if best is None or len(sheets.used) < len(best.used):
@@ -106,7 +106,7 @@ def laid_out(template: Template, paper: str) -> tuple[Template, Tiling]:
     return template.turned(best.turned_deg), best
 
 
-def tiling_on(page: tuple[float, float], places: Places, shifts: tuple[float, float]) -> Tiling:
+def tiling_on(page: tuple[float, float], places: PaperPoints, shifts: tuple[float, float]) -> Tiling:
     """The sheets of one page a drawing takes where it stands. shifts: 0 to 1, how the room to spare is shared out."""
     points = places.points
     (left, bottom), (right, top) = points.min(axis=0) - EDGE_MM, points.max(axis=0) + EDGE_MM
@@ -139,7 +139,7 @@ def _over(at: Array, step: float, tile: float, count: int) -> tuple[Array, Array
     return tuple(np.where((n >= 0) & (n < count), n, -1) for n in (last, before))  # type: ignore[return-value]
 
 
-def _needed(on: Array, places: Places) -> tuple[list[int], bool]:
+def _needed(on: Array, places: PaperPoints) -> tuple[list[int], bool]:
     """Sheets that show something no other kept sheet shows; and whether a corner of the body alone was let go."""
     numbers, counts = np.unique(on[on >= 0], return_counts=True)
     kept, cropped = set(numbers.tolist()), False

@@ -7,7 +7,7 @@ from collections.abc import Callable, Sequence
 from html import escape
 
 from ..core.common.units import Unit, format_length
-from ..core.measuring.track_record import Judged
+from ..core.measuring.track_record import TrackedPiece
 from .svg import named, num, polyline, tag
 
 LEFT, RIGHT, TOP, BOTTOM = 74.0, 740.0, 26.0, 306.0
@@ -15,7 +15,7 @@ STEPS_MM = (0.1, 0.2, 0.5, 1, 2, 5, 10, 20, 50, 100, 200, 500, 1_000, 2_000, 5_0
 STEPS_IN = tuple(25.4 * s for s in (1 / 64, 1 / 32, 1 / 16, 1 / 8, 1 / 4, 1 / 2, 1, 2, 4, 8, 16, 32, 64, 128))
 
 
-def track_chart(pieces: Sequence[Judged], unit: Unit) -> str:
+def track_chart(pieces: Sequence[TrackedPiece], unit: Unit) -> str:
     """The chart. pieces: one or more. Both axes are logarithmic; what closed, or hardly moved, stands at their ends."""
     ends = [v for p in pieces for v in (p.predicted.low, p.predicted.likely, p.predicted.high, p.measured_mm) if v > 0]
     steps = STEPS_IN if unit == "in" else STEPS_MM
@@ -54,7 +54,7 @@ def track_chart(pieces: Sequence[Judged], unit: Unit) -> str:
     )
 
 
-def _mark(piece: Judged, x: Callable[[float], float], y: Callable[[float], float], unit: Unit) -> str:
+def _mark(piece: TrackedPiece, x: Callable[[float], float], y: Callable[[float], float], unit: Unit) -> str:
     """A piece: its predicted range as a bar, a disc where it fell inside, a diamond where it did not."""
     predicted, at = piece.predicted, y(piece.measured_mm)
     where = "inside the range" if piece.is_inside else "outside the range"

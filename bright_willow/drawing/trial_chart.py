@@ -8,7 +8,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from ..core.common.units import MM_PER_INCH, Unit, format_length
-from ..core.trials.threshold import Answer
+from ..core.trials.threshold import ThresholdEstimate
 from ..core.trials.trial import Trial
 from ..core.trials.two_sided import BestTime
 from .canvas import WIDTH_PX, Canvas, Frame
@@ -77,7 +77,13 @@ def _ticks(low: float, high: float) -> list[float]:
 
 
 def _chances(  # type: ignore[no-untyped-def]
-    canvas: Canvas, trial: Trial, made: Answer | BestTime | None, across, bottom: float, top: float, unit: Unit
+    canvas: Canvas,
+    trial: Trial,
+    made: ThresholdEstimate | BestTime | None,
+    across,
+    bottom: float,
+    top: float,
+    unit: Unit,
 ) -> None:
     def up(p: float) -> float:
         return bottom + 24 + (top - bottom - 48) * p

@@ -6,14 +6,14 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from ..core.plan.compare import Made
+from ..core.plan.compare import MethodFigures
 from ..core.shape.curve import Curve
 from .svg import band, named, num, tag
 
 PAD = 0.06
 
 
-def way_sketches(made: Sequence[Made | None]) -> list[str]:
+def way_sketches(made: Sequence[MethodFigures | None]) -> list[str]:
     """One drawing a way, all in the same window; nothing for a way that cannot be."""
     found = [m for m in made if m]
     if not found:
@@ -26,12 +26,12 @@ def way_sketches(made: Sequence[Made | None]) -> list[str]:
     return [_one(m, window) if m else "" for m in made]
 
 
-def _faces(curve: Curve, made: Made) -> tuple[Curve, Curve]:
+def _faces(curve: Curve, made: MethodFigures) -> tuple[Curve, Curve]:
     half = made.thickness_mm / 2
     return curve.parallel(-half), curve.parallel(half)
 
 
-def _one(made: Made, window: str) -> str:
+def _one(made: MethodFigures, window: str) -> str:
     parts = [
         named("finished shape, filled; on the form, outlined"),
         tag("path", d=band(*_faces(made.wanted, made)), class_="strip"),

@@ -10,7 +10,7 @@ from ..core.common.fineness import format_about
 from ..core.common.units import Unit, format_force
 from ..core.heat.steam_plan import SteamHeat
 from ..core.heat.strap_mechanics import Strap
-from ..core.heat.wrapping import EndPull, Wrapped
+from ..core.heat.wrapping import EndPull, WrapPosition
 from ..core.plan.result import Sketch
 from ..core.workpiece.workpiece import HotBlank
 from .canvas import Canvas, Frame
@@ -57,7 +57,7 @@ def wrap_svg(plan: Sketch, unit: Unit) -> str:
     return canvas.drawn("The piece being bent around the form, to scale", "board wrap-drawing", role="img")
 
 
-def _step(canvas: Canvas, step: Wrapped, thickness_mm: float, strap: Strap | None, unit: Unit) -> None:
+def _step(canvas: Canvas, step: WrapPosition, thickness_mm: float, strap: Strap | None, unit: Unit) -> None:
     px, mid, half = canvas.px, step.mid.merged(), thickness_mm / 2
     sense = 1.0 if step.pulls[1].towards[1] <= 0 or step.turned_deg > 170 else -1.0
     canvas.space.take_line(mid.traced(60), half + 6 * px)

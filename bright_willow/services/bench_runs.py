@@ -8,31 +8,31 @@ import threading
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
-from typing import Any
 
 from ..calendar.shop_clock import zone_of
 from ..calendar.shop_work import DoneAt
-from ..calendar.time_format import format_day, format_time
+from ..calendar.time_format import format_time
 from ..core.common.errors import OutOfRange
 from ..core.common.operation import Move, Operation
 from ..core.common.units import MEASURES, Unit, format_temperature
+from ..core.execution.bench_status import Live
 from ..core.execution.events import Event
-from ..core.execution.game import Played, played
-from ..core.execution.live import Live, live, said_s
+from ..core.execution.game import GameState, played
+from ..core.execution.live import live
 from ..core.execution.run_clock import Clock, clock_of
-from ..core.execution.run_plan import Brief, brief_of
-from ..core.execution.run_records import PieceRecord, Taken, records_of, takes_of, timed
+from ..core.execution.run_plan import RunPlan, brief_of
+from ..core.execution.run_records import PieceRecord, RehearsalTake, records_of, takes_of, timed
 from ..core.execution.run_state import State, state_of
-from ..core.learning.durations import Seen
-from ..core.learning.steam_times import Steamed
+from ..core.learning.durations import ObservedTime
+from ..core.learning.steam_times import SteamedSample
 from ..core.plan.plan import checked_plan
 from ..core.plan.result import Plan
-from ..core.scheduling.job_tasks import Done
+from ..core.scheduling.job_tasks import CompletedTask
 from ..devices.port import KINDS
 from ..store.probes import Probe
 from ..store.runs import KeptRun, Kind
 from ..store.store import Store
-from .readings import Gatherer
+from .readings import ReadingBuffer
 
 Series = tuple[tuple[float, float], ...]
 GAME_LOADS = 3  # of a game, with a form for each, so that it is over in a day
@@ -61,14 +61,14 @@ class RunNow:
 
     run: KeptRun
     name: str
-    brief: Brief
+    brief: RunPlan
     state: State
     clock: Clock
     wall_s: float
     chamber: Series
     gauge: Series
     probes: tuple[ProbeNow, ...]
-    played: Played | None
+    played: GameState | None
     has_changed: bool
     unit: Unit = "mm"
 
@@ -94,7 +94,7 @@ class RunNow:
         return tuple((o, m) for o in self.brief.operations for m in o.moves)
 
     @property
-    def takes(self) -> tuple[Taken, ...]:
+    def takes(self) -> tuple[RehearsalTake, ...]:
         """Takes of the rehearsal gone through to the end."""
         return takes_of(self.state, len(self.moves))
 
@@ -135,7 +135,7 @@ class Events:
 EVENTS = Events()
 
 
-class Hub:
+class RunNotifier:
     """Counts what changed of each run, so that its pages look again at once."""
 
     def __init__(self) -> None:
@@ -150,23 +150,25 @@ class Hub:
 
 
 # -- starting ----------------------------------------------------------------------------------------------------------
-def planned_for(store: Store, job_id: int, kind: Kind, now_s: float) -> tuple[int, Brief]:
+def planned_for(store: Store, job_id: int, kind: Kind, now_s: float) -> tuple[int, RunPlan]:
     """What a run of a job as it stands now would go by, and the job's revision. Raises: OutOfRange, NotThere."""
     state, shop = store.job(job_id), store.shop()
     made = checked_plan(state.job, shop, store.learnt())
     if isinstance(made, OutOfRange):
         raise made
     done = store.done([job_id])[job_id] if kind == "run" else []
-    before = [Done(d.key, d.number, _epoch(d.from_at), _epoch(d.to_at) if d.to_at else None) for d in done]
+    before = [CompletedTask(d.key, d.number, _epoch(d.from_at), _epoch(d.to_at) if d.to_at else None) for d in done]
     week = shop.week
     brief = brief_of(made, places=week.places, people=week.people, started_s=now_s, before=before)
     return state.revision, brief if kind == "run" else _for_practice(brief, kind)
 
 
-def _for_practice(brief: Brief, kind: Kind) -> Brief:
+def _for_practice(brief: RunPlan, kind: Kind) -> RunPlan:
     """A game is one day of a few loads, each with a form, up to where they come off; what is done once is done."""
     loads = min(GAME_LOADS, brief.batches.often("batch"))
-    done = tuple(Done(o.key, -1, brief.started_s, brief.started_s) for o in brief.operations if o.scope == "job")
+    done = tuple(
+        CompletedTask(o.key, -1, brief.started_s, brief.started_s) for o in brief.operations if o.scope == "job"
+    )
     if kind == "rehearsal":
         return replace(brief, before=done)
     last = next((n for n, o in enumerate(brief.operations) if o.window), len(brief.operations))
@@ -186,7 +188,7 @@ def _epoch(at: dt.datetime) -> float:
     return at.replace(tzinfo=dt.UTC).timestamp()
 
 
-def taken_by_others(store: Store, run_id: int, brief: Brief) -> str:
+def taken_by_others(store: Store, run_id: int, brief: RunPlan) -> str:
     """Who else is at the same chamber now, in a sentence; empty where nobody is or there is room."""
     if brief.chamber is None:
         return ""
@@ -214,7 +216,7 @@ def clock_now(store: Store, run: KeptRun, wall_s: float) -> float:
 
 
 # -- as it stands ------------------------------------------------------------------------------------------------------
-def run_now(store: Store, gatherer: Gatherer | None, run_id: int, wall_s: float) -> RunNow:
+def run_now(store: Store, gatherer: ReadingBuffer | None, run_id: int, wall_s: float) -> RunNow:
     """A run as it stands. Needs a connection. Raises: NotThere, Unreadable."""
     run = store.run(run_id)
     brief, events = run.brief, EVENTS.of(store, run_id)
@@ -229,7 +231,7 @@ def run_now(store: Store, gatherer: Gatherer | None, run_id: int, wall_s: float)
     return RunNow(run, name, brief, state, clock, wall_s, chamber, gauge, probes, game, changed, store.shop().units)
 
 
-def _probes(store: Store, gatherer: Gatherer | None, state: State) -> tuple[ProbeNow, ...]:
+def _probes(store: Store, gatherer: ReadingBuffer | None, state: State) -> tuple[ProbeNow, ...]:
     """Every probe there is, and of each kind the one the run goes by: the first, unless it was said otherwise."""
     all_ = store.probes()
     used: dict[str, int | None] = {}
@@ -253,7 +255,7 @@ def _probes(store: Store, gatherer: Gatherer | None, state: State) -> tuple[Prob
 
 
 def _series(
-    store: Store, gatherer: Gatherer | None, probes: Sequence[ProbeNow], kind: str, state: State, wall_s: float
+    store: Store, gatherer: ReadingBuffer | None, probes: Sequence[ProbeNow], kind: str, state: State, wall_s: float
 ) -> Series:
     """Readings of the probe of a kind the run goes by, since shortly before the first thing it tells of."""
     probe = next((p.probe for p in probes if p.probe.kind == kind and p.is_used), None)
@@ -272,11 +274,13 @@ def keep_in_step(store: Store, now: RunNow) -> None:
         return
     if now.run.kind == "run":
         _tell_days(store, now)
-    store.teach_times(now.run.id, (Seen(t.seconds, t.planned_s, t.made_of) for t in timed(now.brief, now.state)))
+    store.teach_times(
+        now.run.id, (ObservedTime(t.seconds, t.planned_s, t.made_of) for t in timed(now.brief, now.state))
+    )
     warms = next((o.warms for o in now.brief.operations if o.warms), None)
     if warms:
         steamed = [r for r in now.records if r.steamed_s is not None]
-        made = [Steamed(now.brief.group, warms.thickness_mm, r.steamed_s / 60, not r.broke) for r in steamed]
+        made = [SteamedSample(now.brief.group, warms.thickness_mm, r.steamed_s / 60, not r.broke) for r in steamed]
         store.teach_steamed(now.run.id, made)
 
 
@@ -342,97 +346,6 @@ def reading_says(kind: str, value: float, unit: Unit) -> str:
     return f"{value:.1f} %"
 
 
-@dataclass(frozen=True)
-class RunLine:
-    """A run of a job in a line."""
-
-    id: int
-    kind: str
-    says: str
-    is_open: bool
-
-
-def runs_of(store: Store, job_id: int) -> list[RunLine]:
-    """Every run of a job, the newest first."""
-    shop = store.shop()
-    zone, unit = zone_of(shop.week), shop.units
-    names = {"run": "Run", "rehearsal": "Dry run", "game": "Practice run", "trial": "Test bends"}
-    made = []
-    for run in store.runs(job_id, most=20):
-        at = run.at.replace(tzinfo=dt.UTC).astimezone(zone)
-        says = f"{names[run.kind]} of {format_day(at, unit)}, {format_time(at, unit)}"
-        made.append(RunLine(run.id, run.kind, says, run.ended is None))
-    return made
-
-
-@dataclass(frozen=True)
-class RunPiece:
-    """A piece of a run, in words: its name as a form sends it, what the run says of it; broke: what, where it did."""
-
-    name: str
-    title: str
-    says: str
-    broke: str
-    is_written: bool
-
-
-def run_pieces(store: Store, gatherer: Gatherer | None, job_id: int, wall_s: float) -> list[RunPiece]:
-    """Every piece of a job's runs of which something is known; is_written: whether the book has it already."""
-    written = {(p.run, p.number) for form in store.forms(job_id) for p in form.pieces}
-    made = []
-    for run in reversed(store.runs(job_id, most=20)):
-        if run.kind != "run":
-            continue
-        now = run_now(store, gatherer, run.id, wall_s)
-        for r in now.records:
-            title = f"piece {r.number + 1} of run {run.id}"
-            known = (run.id, r.number) in written
-            made.append(RunPiece(f"{run.id}.{r.number}", title, record_says(r, store.shop().units), r.broke, known))
-    return made
-
-
-def record_of(store: Store, gatherer: Gatherer | None, job_id: int, name: str, wall_s: float) -> PieceRecord | None:
-    """What a run knows of a piece, by the name a form sends; none for anything else."""
-    run_id, _, number = name.partition(".")
-    for run in store.runs(job_id, most=20):
-        if str(run.id) == run_id and run.kind == "run":
-            records = run_now(store, gatherer, run.id, wall_s).records
-            return next((r for r in records if str(r.number) == number), None)
-    return None
-
-
-def record_says(r: PieceRecord, unit: Unit) -> str:
-    """What a run knows of a piece, in a line."""
-    said = []
-    if r.steamed_s is not None:
-        at = f" at {format_temperature(round(r.chamber_c), unit)}" if r.chamber_c is not None else ""
-        said.append(f"{r.steamed_s / 60:.0f} min in the steam{at}")
-    if r.to_form_s is not None:
-        said.append(f"{r.to_form_s:.0f} s to the last clamp")
-    if r.open_s is not None:
-        said.append(f"{r.open_s / 60:.0f} min from first glue to clamped")
-    if r.pressure_kpa is not None:
-        said.append(f"under {reading_says('vacuum', r.pressure_kpa, unit)}")
-    if r.on_form_s is not None:
-        said.append(f"{said_s(r.on_form_s)} on the form")
-    return "; ".join([*said, *r.notes])
-
-
 def plan_of(store: Store, job_id: int) -> Plan | OutOfRange:
     """The plan of a job as it stands."""
     return checked_plan(store.job(job_id).job, store.shop(), store.learnt())
-
-
-def as_json(now: RunNow) -> dict[str, Any]:
-    """Where a run stands, for programs: by the run's clock, seconds since 1970."""
-    seen = now.live
-    return {
-        "run": now.run.id,
-        "at_s": now.now_s,
-        "rate": now.rate,
-        "done": [{"key": k, "number": n, "from_s": m.from_s, "to_s": m.to_s} for (k, n), m in now.state.marks.items()],
-        "out": {str(p): b.what for p, b in now.state.out.items()},
-        "now": list(seen.now.name) if seen and seen.now else None,
-        "events": len(now.state.told),
-        "ended_s": now.state.ended_s,
-    }

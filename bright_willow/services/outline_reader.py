@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from ..core.common.errors import OutOfRange
-from ..drawing.outline_files import FIELD, Found
+from ..drawing.outline_files import FIELD, FileOutline
 from ..drawing.reading import SECONDS, TOO_MUCH, outline_of
 from .worker import TookTooLong, TookTooMuch, Worker
 
@@ -18,7 +18,7 @@ class Reader(Worker):
     def __init__(self, seconds: float = SECONDS) -> None:
         super().__init__("bright_willow.drawing.reading", seconds)
 
-    def read(self, raw: bytes, name: str, which: int) -> tuple[Found, int, str]:
+    def read(self, raw: bytes, name: str, which: int) -> tuple[FileOutline, int, str]:
         """The outline asked for, how many there are (longest first) and the unit the file states.
 
         Raises: OutOfRange with a sentence, also when reading takes too long or too much.

@@ -21,7 +21,7 @@ SHOWN_JOBS, SHOWN_FORMS, MOST_TRIED = 6, 50, 60
 
 
 @dataclass(frozen=True)
-class Feeds:
+class LotUse:
     """A job that takes boards from a lot."""
 
     job_id: int
@@ -99,7 +99,7 @@ class LotLine:
     lot: Lot
     wood: str
     verdict: Verdict
-    feeds: tuple[Feeds, ...]
+    feeds: tuple[LotUse, ...]
     more_jobs: int
     boards: int
 
@@ -131,7 +131,7 @@ def lot_lines(store: Store) -> list[LotLine]:
     lines = []
     for kept in store.lots():
         jobs, boards = taken.get(kept.lot.name, (0, 0))
-        feeds = tuple(Feeds(*row) for row in store.jobs_of_lot(kept.lot.name, SHOWN_JOBS)) if jobs else ()
+        feeds = tuple(LotUse(*row) for row in store.jobs_of_lot(kept.lot.name, SHOWN_JOBS)) if jobs else ()
         wood = woods[kept.lot.species].name if kept.lot.species in woods else kept.lot.species
         lines.append(LotLine(kept.id, kept.lot, wood, judged(kept.lot), feeds, jobs - len(feeds), boards))
     return lines

@@ -11,7 +11,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 from ..core.common.errors import OutOfRange
-from ..devices.port import KINDS, Reading, Taken, taken
+from ..devices.port import KINDS, ReceivedReadings, SensorReading, taken
 from ..store.probes import Probe
 from ..store.records import NotKept
 from ..store.store import Store
@@ -29,7 +29,7 @@ class BufferFull(RuntimeError):
 
 
 @dataclass
-class Last:
+class LatestReading:
     """The latest reading of a probe, and what it sent that could not be used."""
 
     at: float
@@ -38,12 +38,12 @@ class Last:
     refusal: str = ""
 
 
-class Gatherer:
+class ReadingBuffer:
     """Takes readings on any thread; one thread writes them down."""
 
     def __init__(self, store: Store, clock_s: Callable[[], float]) -> None:
         self.store, self.clock_s = store, clock_s
-        self.last: dict[int, Last] = {}
+        self.last: dict[int, LatestReading] = {}
         self.count = 0  # of readings taken, so that pages know when there is something new
         self._keys: dict[str, Probe] | None = None
         self._waiting: deque[tuple[int, float, float]] = deque()
@@ -78,13 +78,13 @@ class Gatherer:
                 self._keys = self.store.probe_keys()
         return self._keys.get(_hash(key))
 
-    def take(self, probe: Probe, readings: Sequence[Reading]) -> Taken:
+    def take(self, probe: Probe, readings: Sequence[SensorReading]) -> ReceivedReadings:
         """Readings of one probe. Raises: OutOfRange; what is wrong stands beside the probe too. BufferFull."""
         try:
             made = taken(KINDS[probe.kind], probe.name, readings, self.clock_s())
         except OutOfRange as error:
             with self._lock:
-                last = self.last.setdefault(probe.id, Last(0.0, 0.0))
+                last = self.last.setdefault(probe.id, LatestReading(0.0, 0.0))
                 last.refused, last.refusal = last.refused + 1, str(error)
                 self.count += 1
             raise
@@ -94,7 +94,7 @@ class Gatherer:
             self._waiting.extend((probe.id, at, value) for at, value in made.rows)
             if made.rows:
                 at, value = made.rows[-1]
-                last = self.last.setdefault(probe.id, Last(0.0, 0.0))
+                last = self.last.setdefault(probe.id, LatestReading(0.0, 0.0))
                 if at >= last.at:
                     last.at, last.value = at, value
             self.count += 1

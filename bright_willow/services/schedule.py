@@ -8,14 +8,14 @@ from threading import Lock
 from typing import TypeVar
 
 from ..calendar.schedule_messages import findings_of
-from ..calendar.shop_clock import FARTHEST_DAYS, Wall
-from ..calendar.shop_work import DoneAt, Planned, floor_of, wall_of, work_of
+from ..calendar.shop_clock import FARTHEST_DAYS, ShopClock
+from ..calendar.shop_work import DoneAt, PlannedWork, floor_of, wall_of, work_of
 from ..core.common.errors import OutOfRange
 from ..core.common.findings import Finding
 from ..core.job.job import Job
 from ..core.job.schedule_choice import Days
 from ..core.plan.plan import checked_plan
-from ..core.scheduling.job_tasks import Floor, Timetable, Work
+from ..core.scheduling.job_tasks import JobTasks, ShopCapacity, Timetable
 from ..core.scheduling.timetable import timetable
 from ..store.store import Store
 
@@ -28,11 +28,11 @@ T = TypeVar("T")
 class ShopDays:
     """All that is laid out, and the clock it is read by. now_s: on that clock; unplanned: names of jobs left out."""
 
-    wall: Wall
-    floor: Floor
+    wall: ShopClock
+    floor: ShopCapacity
     table: Timetable
-    works: dict[int, Work]
-    planned: dict[int, Planned]
+    works: dict[int, JobTasks]
+    planned: dict[int, PlannedWork]
     findings: dict[int, list[Finding]]
     unplanned: tuple[str, ...]
 
@@ -45,16 +45,18 @@ class ShopDays:
         return self.wall.at(self.now_s).date()
 
 
-class Remembered:
+class ScheduleCache:
     """What was worked out, for as long as what it was worked out from stands. Any thread may ask."""
 
     def __init__(self) -> None:
-        self._plans: dict[object, Planned | None] = {}
-        self._tables: dict[object, tuple[Timetable, list[Work], Floor]] = {}  # with what its key names by identity
+        self._plans: dict[object, PlannedWork | None] = {}
+        self._tables: dict[
+            object, tuple[Timetable, list[JobTasks], ShopCapacity]
+        ] = {}  # with what its key names by identity
         self.rules: dict[tuple[int, ...], int] = {}
         self._lock = Lock()
 
-    def planned(self, store: Store, mark: str, job_id: int, job: Job) -> Planned | None:
+    def planned(self, store: Store, mark: str, job_id: int, job: Job) -> PlannedWork | None:
         """A job's operations; none where it cannot be planned. What is said of its days alone changes nothing.
 
         mark: what else it rests on: the shop's figures, the book.
@@ -64,13 +66,13 @@ class Remembered:
         with self._lock:
             if key in self._plans:
                 known = self._plans[key]
-                return known and Planned(job_id, job, known.operations, known.batches)
+                return known and PlannedWork(job_id, job, known.operations, known.batches)
         made = checked_plan(plain, store.shop(), store.learnt())
-        found = None if isinstance(made, OutOfRange) else Planned(job_id, job, made.operations, made.way.batches)
+        found = None if isinstance(made, OutOfRange) else PlannedWork(job_id, job, made.operations, made.way.batches)
         self._keep(self._plans, key, found, PLANS)
         return found
 
-    def table(self, works: list[Work], floor: Floor, *, quick: bool) -> Timetable:
+    def table(self, works: list[JobTasks], floor: ShopCapacity, *, quick: bool) -> Timetable:
         """The timetable; a quick one by the rule that won last."""
         own = tuple(w.job for w in works)
         if quick and own in self.rules:
@@ -92,21 +94,21 @@ class Remembered:
             where[key] = value
 
 
-REMEMBER = Remembered()
+REMEMBER = ScheduleCache()
 
 
 @dataclass(frozen=True)
-class FloorNow:
+class ScheduleInput:
     """What there is to lay out, before it is: the clock, the floor, each job's operations and what of them is done."""
 
-    wall: Wall
-    floor: Floor
-    planned: dict[int, Planned]
+    wall: ShopClock
+    floor: ShopCapacity
+    planned: dict[int, PlannedWork]
     done: dict[int, list[DoneAt]]
     unplanned: tuple[str, ...]
 
 
-def floor_now(store: Store, now: dt.datetime, *, also: tuple[int, Job] | None = None) -> FloorNow:
+def floor_now(store: Store, now: dt.datetime, *, also: tuple[int, Job] | None = None) -> ScheduleInput:
     """Every job of the shop's week, and one more; now: with its zone. Needs a connection."""
     shop, mark = store.shop(), store.line_mark()
     jobs = {s.id: s.job for s in store.in_week()}
@@ -116,7 +118,7 @@ def floor_now(store: Store, now: dt.datetime, *, also: tuple[int, Job] | None = 
     wall = wall_of(shop, now, [d for own in done.values() for d in own])
     made = {i: REMEMBER.planned(store, mark, i, job) for i, job in jobs.items()}
     unplanned = tuple(job.name for i, job in jobs.items() if made[i] is None)
-    return FloorNow(wall, floor_of(shop, wall, now), {i: p for i, p in made.items() if p}, done, unplanned)
+    return ScheduleInput(wall, floor_of(shop, wall, now), {i: p for i, p in made.items() if p}, done, unplanned)
 
 
 def shop_days(

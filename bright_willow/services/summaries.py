@@ -85,7 +85,7 @@ def renew_for_page(store: Store, job_ids: set[int] | None = None) -> None:
         return
 
 
-class Renewer:
+class SummaryRefresher:
     """Works out old lines in the background, a few at a time, so that live answers hardly notice."""
 
     def __init__(self, store: Store) -> None:

@@ -67,7 +67,7 @@ def _without_secrets(db: sqlite3.Connection) -> None:
 
 
 @dataclass(frozen=True)
-class Restored:
+class RestoreResult:
     """What restoring did: where the shop that stood there before is kept, None where there was none; what of the file
     did not fit, in sentences."""
 
@@ -166,7 +166,7 @@ def nightly(path: Path, today: dt.date) -> Path | None:
     return put_by(path, "nightly", name)
 
 
-def restored(folder: Path, file: Path) -> Restored:
+def restored(folder: Path, file: Path) -> RestoreResult:
     """Put a checked file in the place of the shop's own, which is kept aside. Raises: CannotOpen, the shop as it was.
 
     For a folder no program has open.
@@ -192,7 +192,7 @@ def restored(folder: Path, file: Path) -> Restored:
             raise CannotOpen(f"{folder}: {why}. The shop is as it was.") from None
         finally:
             fresh.unlink(missing_ok=True)
-    return Restored(aside, left)
+    return RestoreResult(aside, left)
 
 
 def _settle(path: Path) -> None:
@@ -216,12 +216,12 @@ def _damaged_put_by(path: Path) -> Path:
     return aside
 
 
-def restored_live(path: Path, file: Path) -> Restored:
+def restored_live(path: Path, file: Path) -> RestoreResult:
     """The same while the program has the file open: its pages are written anew in one go. Raises: CannotOpen."""
     with checked(file, path) as (mine, left):
         aside = put_by(path, "before-restore", stamp())
         put_in_place(path, mine)
-    return Restored(aside, left)
+    return RestoreResult(aside, left)
 
 
 def put_in_place(path: Path, whole: Path) -> None:

@@ -7,8 +7,8 @@ import json
 from dataclasses import asdict, dataclass
 
 from ..core.wood.lot import Lot
-from .database import Opened, now
-from .records import NotThere
+from .database import Database, now
+from .records import NotFound
 from .tables import CutRow, JobRow, LotRow
 
 
@@ -23,7 +23,7 @@ class KeptCut:
     off_cuts: tuple[tuple[str, int], ...]
 
 
-class Cuts(Opened):
+class BoardCuts(Database):
     """Cuts in the store."""
 
     def cut_of(self, job_id: int) -> KeptCut | None:
@@ -46,7 +46,7 @@ class Cuts(Opened):
         """
         with self.writing():
             if JobRow.get_or_none(JobRow.id == job_id) is None:
-                raise NotThere("There is no such job.")
+                raise NotFound("There is no such job.")
             if self._standing(job_id) is not None:
                 return "It is cut already: undo that first."
             row = LotRow.get_or_none(LotRow.name == lot)
@@ -73,7 +73,7 @@ class Cuts(Opened):
         """
         made = self.cut_of(job_id)
         if made is None:
-            raise NotThere("Nothing is cut for this job.")
+            raise NotFound("Nothing is cut for this job.")
         missing = []
         with self.writing():
             row = LotRow.get_or_none(LotRow.name == made.lot)

@@ -10,29 +10,29 @@ from peewee import JOIN, fn
 from pydantic import ValidationError
 
 from ..core.common.errors import OutOfRange
-from ..core.learning.belief import Bend
+from ..core.learning.belief import MeasuredBend
 from ..core.measuring.built_form import FAILED, BuiltForm
 from ..core.measuring.settled_since import settled_since
 from ..core.shape.arc import Face
 from .database import finite, now
 from .records import (
-    Damaged,
-    InBook,
+    DamagedRow,
     KeptForm,
+    KeptPiece,
+    LogbookQuery,
     Measurement,
-    NotThere,
+    NotFound,
     Page,
-    Piece,
     Unreadable,
 )
-from .restate_forms import Restating
+from .restate_forms import RestatedPrediction
 from .tables import FormRow, JobRow, MeasurementRow, PieceRow, TaughtRow
-from .training_data import LATER, Taught
+from .training_data import LATER, TrainingData
 
 UNREADABLE = "A form built for this job cannot be read; it is left as it is."
 
 
-class Forms(Restating, Taught):
+class Forms(RestatedPrediction, TrainingData):
     """Built forms, pieces and measurements in the store."""
 
     def keep_form(self, job_id: int, built: BuiltForm, origin: str = "") -> int:
@@ -83,30 +83,30 @@ class Forms(Restating, Taught):
         return [form for form in kept if form]
 
     @staticmethod
-    def _form_in(row: Any, pieces: tuple[Piece, ...]) -> KeptForm | None:
+    def _form_in(row: Any, pieces: tuple[KeptPiece, ...]) -> KeptForm | None:
         try:
             built = BuiltForm.model_validate_json(row.body)
             return KeptForm(row.id, row.job_id, row.at, built, pieces, row.origin)
         except ValidationError:
             return None
 
-    def forms_damaged(self, job_id: int) -> list[Damaged]:
+    def forms_damaged(self, job_id: int) -> list[DamagedRow]:
         """Forms of a job that cannot be read."""
         rows = FormRow.select().where(FormRow.job == job_id)
-        return [Damaged("form", r.id, f"Form {r.id}", UNREADABLE) for r in rows if self._form_in(r, ()) is None]
+        return [DamagedRow("form", r.id, f"Form {r.id}", UNREADABLE) for r in rows if self._form_in(r, ()) is None]
 
     def form(self, form_id: int) -> KeptForm:
         """Raises: NotThere, Unreadable."""
         row = FormRow.get_or_none(FormRow.id == form_id)
         if row is None:
-            raise NotThere("There is no such form.")
+            raise NotFound("There is no such form.")
         kept = self._form_in(row, tuple(self._pieces([row.id]).get(row.id, ())))
         if kept is None:
             raise Unreadable(UNREADABLE, "form", row.id)
         return kept
 
-    def _pieces(self, form_ids: list[int]) -> dict[int, list[Piece]]:
-        found: dict[int, list[Piece]] = {}
+    def _pieces(self, form_ids: list[int]) -> dict[int, list[KeptPiece]]:
+        found: dict[int, list[KeptPiece]] = {}
         seen: dict[int, list[Measurement]] = {}
         for some in (form_ids[i : i + 500] for i in range(0, len(form_ids), 500)):
             taken = MeasurementRow.select().join(PieceRow).where(PieceRow.form.in_(some))
@@ -117,7 +117,7 @@ class Forms(Restating, Taught):
             for r in PieceRow.select().where(PieceRow.form.in_(some)).order_by(PieceRow.id):
                 own = tuple(seen.get(r.id, ()))
                 said = (r.verdict, r.correction, r.corrected_in, bent.get(r.id))
-                piece = Piece(
+                piece = KeptPiece(
                     r.id, r.form_id, r.label, r.mishap, r.left_out, r.note, own, r.hand, r.run, r.number, *said
                 )
                 found.setdefault(r.form_id, []).append(piece)
@@ -213,10 +213,10 @@ class Forms(Restating, Taught):
     def _row_of(piece_id: int) -> Any:
         row = PieceRow.get_or_none(PieceRow.id == piece_id)
         if row is None:
-            raise NotThere("There is no such piece.")
+            raise NotFound("There is no such piece.")
         return row
 
-    def piece(self, piece_id: int) -> tuple[KeptForm, Piece]:
+    def piece(self, piece_id: int) -> tuple[KeptForm, KeptPiece]:
         """A piece and the form it came off. Raises: NotThere."""
         form = self.form(self._row_of(piece_id).form_id)
         return form, next(p for p in form.pieces if p.id == piece_id)
@@ -256,7 +256,7 @@ class Forms(Restating, Taught):
         with self.writing():
             row = MeasurementRow.get_or_none(MeasurementRow.id == measurement_id)
             if row is None:
-                raise NotThere("There is no such measurement.")
+                raise NotFound("There is no such measurement.")
             piece = PieceRow.get_by_id(row.piece_id)
             job_id = int(FormRow.get_by_id(piece.form_id).job_id)
             row.delete_instance()
@@ -307,13 +307,13 @@ class Forms(Restating, Taught):
         return len(ids)
 
     # -- the book, page by page -----------------------------------------------------------------------------------
-    def measured_count(self, sought: InBook | None = None) -> int:
+    def measured_count(self, sought: LogbookQuery | None = None) -> int:
         """How many pieces are measured, or are such as are sought."""
-        return int(self._in_book(sought or InBook()).count())
+        return int(self._in_book(sought or LogbookQuery()).count())
 
-    def measured_page(self, page: Page, sought: InBook | None = None) -> list[tuple[KeptForm, Piece]]:
+    def measured_page(self, page: Page, sought: LogbookQuery | None = None) -> list[tuple[KeptForm, KeptPiece]]:
         """One page of the measured pieces whose form can be read, the newest form first."""
-        rows = self._in_book(sought or InBook()).order_by(PieceRow.form.desc(), PieceRow.id.desc())
+        rows = self._in_book(sought or LogbookQuery()).order_by(PieceRow.form.desc(), PieceRow.id.desc())
         shown = list(rows.offset(page.skip).limit(page.size))
         forms = {
             f.id: f for f in self._with_pieces(list(FormRow.select().where(FormRow.id.in_({r.form_id for r in shown}))))
@@ -323,7 +323,7 @@ class Forms(Restating, Taught):
         ]
 
     @staticmethod
-    def _in_book(sought: InBook) -> Any:
+    def _in_book(sought: LogbookQuery) -> Any:
         """Pieces that are sought: all that are measured, or that failed where those are asked for."""
         rows = PieceRow.select(PieceRow.id, PieceRow.form)
         if sought.outcome != "failed":
@@ -357,7 +357,7 @@ class Forms(Restating, Taught):
             rows = rows.where(~PieceRow.left_out)
         return rows
 
-    def found_bends(self, sought: InBook, most: int) -> list[tuple[dt.date, int, Bend]]:
+    def found_bends(self, sought: LogbookQuery, most: int) -> list[tuple[dt.date, int, MeasuredBend]]:
         """The newest pieces that are sought and teach: the day each was first measured, its piece, its record."""
         ids = [r.id for r in self._in_book(sought).order_by(PieceRow.id.desc()).limit(most)]
         known = {piece: bend for _, piece, bend in self.taught()}
@@ -374,7 +374,7 @@ class Forms(Restating, Taught):
         row = MeasurementRow.select().where(MeasurementRow.piece == piece_id).order_by(MeasurementRow.day).first()
         return row.day if row else None
 
-    def whole_book(self) -> list[tuple[KeptForm, Piece]]:
+    def whole_book(self) -> list[tuple[KeptForm, KeptPiece]]:
         """Every piece off a form that can be read, the oldest first."""
         return [(form, piece) for form in self._read_forms(None) for piece in form.pieces]
 

@@ -13,7 +13,7 @@ from typing import Any
 
 from ..core.common.errors import OutOfRange
 from ..core.execution.events import KINDS, Event
-from ..core.execution.run_plan import Brief
+from ..core.execution.run_plan import RunPlan
 from ..core.job.job import Job
 from ..core.job.schedule_choice import Days
 from ..core.measuring.built_form import MISHAPS
@@ -24,12 +24,12 @@ from .bundle_file import (
     FORMAT,
     BundledForm,
     BundledPicture,
+    BundledPictures,
     BundledPiece,
+    BundledReading,
     BundledRun,
     Manifest,
-    Parts,
-    Pictures,
-    Reading,
+    ZipParts,
 )
 from .records import KeptForm, Measurement
 from .runs import LATEST_S, MORE, MOST_PIECES, read_brief
@@ -91,7 +91,7 @@ def bundled(store: Store, job_id: int, *, whole: bool = True) -> bytes:
             rows.append(BundledPicture(form=of, piece=piece, note=picture.note, marks=picture.marks))
             file.writestr(f"pictures/{n}.jpg", store.picture_body(picture.id))
         if rows:
-            file.writestr("pictures.json", Pictures(pictures=tuple(rows)).model_dump_json(indent=1))
+            file.writestr("pictures.json", BundledPictures(pictures=tuple(rows)).model_dump_json(indent=1))
     return out.getvalue()
 
 
@@ -115,8 +115,8 @@ def _form(form: KeptForm, place: dict[int, int]) -> BundledForm:
     return BundledForm(built=form.built, origin=form.origin, pieces=pieces)
 
 
-def _reading(m: Measurement) -> Reading:
-    return Reading(
+def _reading(m: Measurement) -> BundledReading:
+    return BundledReading(
         day=m.day.isoformat(),
         chord_mm=m.chord_mm,
         rise_mm=m.rise_mm,
@@ -147,7 +147,7 @@ class ReadBundle:
     woods: tuple[OwnWood, ...]
     forms: tuple[BundledForm, ...]
     days: tuple[list[list[dt.date]], ...]
-    runs: tuple[tuple[BundledRun, Brief, list[Event], list[tuple[str, int, bytes]]], ...]
+    runs: tuple[tuple[BundledRun, RunPlan, list[Event], list[tuple[str, int, bytes]]], ...]
     trials: tuple[Trial, ...]
     pictures: tuple[tuple[BundledPicture, bytes, tuple[int, int]], ...]
 
@@ -155,7 +155,7 @@ class ReadBundle:
 def read_bundle(raw: bytes, made_small: MadeSmall, woods: tuple[OwnWood, ...], *, of_book: bool = False) -> ReadBundle:
     """A job with all that hangs on it, out of a file. woods: those known here; of_book: it lies in the book of a whole
     shop, which holds no runs and no pictures. Raises: OutOfRange, JobFaulty."""
-    parts = Parts(raw)
+    parts = ZipParts(raw)
     head: Manifest = parts.document("manifest.json", Manifest)
     if of_book and (head.runs or head.pictures):
         raise OutOfRange("file", "A job in that file has runs or pictures; a shop's logbook file never does.")
@@ -176,7 +176,7 @@ def read_bundle(raw: bytes, made_small: MadeSmall, woods: tuple[OwnWood, ...], *
         for n, r in enumerate(runs)
     ]
     days = [[_days(p, n) for p in f.pieces] for n, f in enumerate(forms)]
-    told = parts.document("pictures.json", Pictures).pictures if head.pictures else ()
+    told = parts.document("pictures.json", BundledPictures).pictures if head.pictures else ()
     pictures = [(row, *made_small(parts.read(f"pictures/{n}.jpg"))) for n, row in enumerate(told)]
     return ReadBundle(
         head,

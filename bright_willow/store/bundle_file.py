@@ -12,7 +12,7 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError
 from ..core.common.document import Document
 from ..core.common.errors import OutOfRange
 from ..core.measuring.built_form import BuiltForm
-from ..core.measuring.photo_measurement import Sighting
+from ..core.measuring.photo_measurement import PhotoMarks
 from ..core.measuring.profile_readings import MOST_CHARS
 from ..core.shape.arc import Face
 from ..core.wood.sheets import OwnSheet
@@ -25,7 +25,7 @@ MOST_EVENTS = 20_000
 NO_ZIP = "That file is damaged: it is not a readable ZIP."
 
 
-class Reading(Document):
+class BundledReading(Document):
     """Chord and rise of a piece on a day."""
 
     day: str = Field(max_length=10)
@@ -48,7 +48,7 @@ class BundledPiece(Document):
     number: int | None = Field(default=None, ge=0, le=100_000)
     verdict: Literal["", "keep", "correct", "reject"] = ""
     correction: str = Field(default="", max_length=40)
-    measurements: tuple[Reading, ...] = Field(default=(), max_length=500, strict=False)
+    measurements: tuple[BundledReading, ...] = Field(default=(), max_length=500, strict=False)
 
 
 class BundledForm(Document):
@@ -77,10 +77,10 @@ class BundledPicture(Document):
     form: int | None = Field(default=None, ge=0, le=500)
     piece: int | None = Field(default=None, ge=0, le=2_000)
     note: str = Field(default="", max_length=255)
-    marks: Sighting | None = None
+    marks: PhotoMarks | None = None
 
 
-class Pictures(Document):
+class BundledPictures(Document):
     """All pictures, in the order of their files."""
 
     pictures: tuple[BundledPicture, ...] = Field(default=(), max_length=MOST_OF_A_JOB, strict=False)
@@ -105,7 +105,7 @@ def is_bundle(raw: bytes) -> bool:
     return raw[:4] == b"PK\x03\x04"
 
 
-class Parts:
+class ZipParts:
     """The files of a ZIP, each read once, none larger than it may be. Raises: OutOfRange for what is no such file."""
 
     def __init__(self, raw: bytes) -> None:

@@ -82,7 +82,7 @@ class _Staying(threading.local):
         self.memory: dict[tuple[Any, ...], Any] = {}
 
 
-class Opened:
+class Database:
     """A database file that is open. Every call needs `connected()`."""
 
     def __init__(self, path: Path) -> None:

@@ -8,8 +8,8 @@ from typing import Any
 
 from peewee import JOIN, Case, fn
 
-from .database import Opened
-from .records import Damaged, JobState, Page
+from .database import Database
+from .records import DamagedRow, JobState, Page
 from .tables import (
     FormRow,
     JobLineRow,
@@ -31,7 +31,7 @@ AGAIN_DAYS = 7  # after which a piece is measured again, to see what it settles 
 
 
 @dataclass(frozen=True)
-class Sought:
+class JobQuery:
     """What is looked for on the list; what is empty is not asked."""
 
     name: str = ""
@@ -45,24 +45,24 @@ class Sought:
         return bool(self.name or self.way or self.wood or self.state)
 
 
-class Found(Opened):
+class JobSearch(Database):
     """Finding jobs in the store."""
 
-    def _state_or_damage(self, row: JobRow) -> JobState | Damaged:
+    def _state_or_damage(self, row: JobRow) -> JobState | DamagedRow:
         raise NotImplementedError
 
-    def found_count(self, sought: Sought) -> int:
+    def found_count(self, sought: JobQuery) -> int:
         """How many jobs on the list are so."""
         return int(self._sought(JobRow.select(JobRow.id), sought).count())
 
-    def found_page(self, sought: Sought, page: Page, today: dt.date) -> list[JobState | Damaged]:
+    def found_page(self, sought: JobQuery, page: Page, today: dt.date) -> list[JobState | DamagedRow]:
         """One page of them: with pieces to measure first, then to measure again, then what is planning, what is
         done last; of each the last changed first."""
         shown = [job for (job,) in self._in_order(sought, today).offset(page.skip).limit(page.size).tuples()]
         found = {row.id: row for row in JobRow.select().where(JobRow.id.in_(shown))}
         return [self._state_or_damage(found[job]) for job in shown]
 
-    def _in_order(self, sought: Sought, today: dt.date) -> Any:
+    def _in_order(self, sought: JobQuery, today: dt.date) -> Any:
         """The jobs that are so, in the order of the list."""
         made = FormRow.select(FormRow.job.alias("job"), fn.COUNT(PieceRow.id).alias("pieces"))
         made = made.join(PieceRow, JOIN.LEFT_OUTER).group_by(FormRow.job).alias("made")
@@ -109,7 +109,7 @@ class Found(Opened):
         found = set(rows.where(JobRow.archived.is_null()).distinct().tuples())
         return {way for way, _ in found if way}, {wood for _, wood in found if wood}
 
-    def _sought(self, rows: Any, sought: Sought) -> Any:
+    def _sought(self, rows: Any, sought: JobQuery) -> Any:
         if sought.way or sought.wood:
             rows = rows.join(RevisionRow, JOIN.LEFT_OUTER, on=RevisionRow.id == JobRow.current)
         rows = rows.where(JobRow.archived.is_null())

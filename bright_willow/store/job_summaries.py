@@ -7,19 +7,19 @@ from dataclasses import dataclass
 from peewee import JOIN, fn
 
 from .. import __version__
-from .database import Opened
+from .database import Database
 from .tables import CutRow, JobLineRow, JobRow
 
 
 @dataclass(frozen=True)
-class Line:
+class JobSummary:
     """What a list shows of a job, as it was worked out; is_old when something has changed since."""
 
     body: str
     is_old: bool
 
 
-class Lines(Opened):
+class Lines(Database):
     """Lines of jobs in the store."""
 
     def line_mark(self) -> str:
@@ -27,13 +27,13 @@ class Lines(Opened):
         facts = [self.fact(name) for name in ("shop", "book", "times")]
         return " ".join([__version__, *facts]).rstrip()
 
-    def lines(self, job_ids: set[int]) -> dict[int, Line]:
+    def lines(self, job_ids: set[int]) -> dict[int, JobSummary]:
         """The lines of some jobs that have one."""
         mark, current = self.line_mark(), {}
         for row in JobRow.select(JobRow.id, JobRow.current).where(JobRow.id.in_(job_ids)):
             current[row.id] = row.current
         rows = JobLineRow.select().where(JobLineRow.job.in_(job_ids))
-        return {r.job_id: Line(r.body, (r.revision, r.mark) != (current.get(r.job_id), mark)) for r in rows}
+        return {r.job_id: JobSummary(r.body, (r.revision, r.mark) != (current.get(r.job_id), mark)) for r in rows}
 
     def old_lines(self, most: int, job_ids: set[int] | None = None) -> list[int]:
         """Jobs on the list whose line is missing or old, the last changed first."""

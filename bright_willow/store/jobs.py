@@ -12,11 +12,11 @@ from ..core.job.job import Job
 from ..core.job.merge import joined
 from ..core.plan.read_job import read_job
 from ..core.wood.species import OwnWood
-from .database import Opened, now
+from .database import Database, now
 from .records import (
-    Damaged,
+    DamagedRow,
     JobState,
-    NotThere,
+    NotFound,
     Page,
     Revision,
     Unreadable,
@@ -28,7 +28,7 @@ SHOWN_REVISIONS = 200
 
 
 @dataclass(frozen=True)
-class Kept:
+class SaveResult:
     """What came of a change: whether anything was written, and the fields another change stands in the way of."""
 
     changed: bool
@@ -36,7 +36,7 @@ class Kept:
     theirs: Job | None = None
 
 
-class Jobs(Opened):
+class Jobs(Database):
     """Jobs in the store."""
 
     def jobs(self) -> list[JobState]:
@@ -48,7 +48,7 @@ class Jobs(Opened):
         """How many jobs are on the list, or put away."""
         return int(JobRow.select().where(JobRow.archived.is_null(not away)).count())
 
-    def jobs_page(self, page: Page, away: bool = False) -> list[JobState | Damaged]:
+    def jobs_page(self, page: Page, away: bool = False) -> list[JobState | DamagedRow]:
         """One page of the list, the last changed first, with what cannot be read where it would stand."""
         rows = JobRow.select().where(JobRow.archived.is_null(not away))
         rows = rows.order_by(JobRow.changed.desc(), JobRow.id.desc()).offset(page.skip).limit(page.size)
@@ -58,11 +58,11 @@ class Jobs(Opened):
         """Names of jobs, as they stand."""
         return {r.id: r.name for r in JobRow.select(JobRow.id, JobRow.name).where(JobRow.id.in_(job_ids))}
 
-    def _state_or_damage(self, row: JobRow) -> JobState | Damaged:
+    def _state_or_damage(self, row: JobRow) -> JobState | DamagedRow:
         try:
             return self._state(row)
         except Unreadable as error:
-            return Damaged("job", row.id, row.name or f"Job {row.id}", str(error))
+            return DamagedRow("job", row.id, row.name or f"Job {row.id}", str(error))
 
     def job(self, job_id: int) -> JobState:
         """Raises: NotThere, Unreadable."""
@@ -71,7 +71,7 @@ class Jobs(Opened):
     def _read_job(self, job_id: int) -> JobState:
         row = JobRow.get_or_none(JobRow.id == job_id)
         if row is None:
-            raise NotThere("There is no such job.")
+            raise NotFound("There is no such job.")
         return self._state(row)
 
     def _state(self, row: JobRow) -> JobState:
@@ -90,7 +90,7 @@ class Jobs(Opened):
         """A job as it stood at a revision. Raises: NotThere."""
         row = RevisionRow.get_or_none((RevisionRow.id == revision_id) & (RevisionRow.job == job_id))
         if row is None:
-            raise NotThere("There is no such revision of this job.")
+            raise NotFound("There is no such revision of this job.")
         try:
             return Job.model_validate_json(row.body)
         except ValidationError:
@@ -126,7 +126,7 @@ class Jobs(Opened):
 
     def keep_change(
         self, job_id: int, seen: int, job: Job, what: str, *, unit: Unit = "mm", woods: tuple[OwnWood, ...] = ()
-    ) -> Kept:
+    ) -> SaveResult:
         """A job as it was changed on the revision that was seen, joined with what has been changed since.
 
         A field both changed stays as the other has it, and is named. Raises: NotThere, NotKept, JobFaulty when the
@@ -135,10 +135,10 @@ class Jobs(Opened):
         with self.writing():
             state = self.job(job_id)
             if seen == state.revision:
-                return Kept(self.save_job(job_id, job, what))
+                return SaveResult(self.save_job(job_id, job, what))
             base = self.revision(job_id, seen)
             data, clashes = joined(base.model_dump(), job.model_dump(), state.job.model_dump())
-            return Kept(self.save_job(job_id, read_job(data, unit, woods), what), tuple(clashes), state.job)
+            return SaveResult(self.save_job(job_id, read_job(data, unit, woods), what), tuple(clashes), state.job)
 
     def undo(self, job_id: int, seen: int | None = None) -> bool:
         """Back to the revision before; False when there is none, or when it is not the seen one that would go."""
@@ -188,7 +188,7 @@ class Jobs(Opened):
         """Take a job off the list, or bring it back; its bends go on teaching. Raises: NotThere, NotKept."""
         with self.writing():
             if not JobRow.update(archived=now() if away else None).where(JobRow.id == job_id).execute():
-                raise NotThere("There is no such job.")
+                raise NotFound("There is no such job.")
 
     def jobs_put_away(self) -> list[JobState]:
         """All jobs that are put away and can be read."""

@@ -7,9 +7,9 @@ from dataclasses import dataclass
 
 from pydantic import ValidationError
 
-from ..core.measuring.photo_measurement import Sighting
-from .database import Opened, now
-from .records import NotKept, NotThere
+from ..core.measuring.photo_measurement import PhotoMarks
+from .database import Database, now
+from .records import NotFound, NotKept
 from .tables import JobRow, PictureRow, PieceRow
 
 MOST_OF_A_JOB = 200
@@ -26,10 +26,10 @@ class Picture:
     note: str
     wide: int
     high: int
-    marks: Sighting | None
+    marks: PhotoMarks | None
 
 
-class Pictures(Opened):
+class Pictures(Database):
     """Pictures of jobs and of pieces."""
 
     def add_picture(
@@ -38,9 +38,9 @@ class Pictures(Opened):
         """A picture, made small already. size: dots across and down. Raises: NotThere, NotKept."""
         with self.writing():
             if JobRow.get_or_none(JobRow.id == job_id) is None:
-                raise NotThere("There is no such job.")
+                raise NotFound("There is no such job.")
             if piece_id is not None and PieceRow.get_or_none(PieceRow.id == piece_id) is None:
-                raise NotThere("There is no such piece.")
+                raise NotFound("There is no such piece.")
             if PictureRow.select().where(PictureRow.job == job_id).count() >= MOST_OF_A_JOB:
                 raise NotKept(f"A job keeps up to {MOST_OF_A_JOB} pictures: take one out first.")
             made = PictureRow.create(
@@ -62,7 +62,7 @@ class Pictures(Opened):
         """The picture itself, a JPEG. Raises: NotThere."""
         return bytes(self._picture_row(picture_id).body)
 
-    def mark_picture(self, picture_id: int, marks: Sighting) -> None:
+    def mark_picture(self, picture_id: int, marks: PhotoMarks) -> None:
         """Raises: NotThere, NotKept."""
         with self.writing():
             row = self._picture_row(picture_id)
@@ -85,7 +85,7 @@ class Pictures(Opened):
     def _picture_row(picture_id: int) -> PictureRow:
         row = PictureRow.get_or_none(PictureRow.id == picture_id)
         if row is None:
-            raise NotThere("There is no such picture.")
+            raise NotFound("There is no such picture.")
         return row  # type: ignore[no-any-return]
 
 
@@ -93,7 +93,7 @@ def _picture(row: PictureRow) -> Picture:
     marks = None
     if row.marks:
         try:
-            marks = Sighting.model_validate_json(row.marks)
+            marks = PhotoMarks.model_validate_json(row.marks)
         except ValidationError:
             marks = None  # the picture stays; it can be marked anew
     return Picture(row.id, row.job_id, row.piece_id, row.at, row.note, row.wide, row.high, marks)

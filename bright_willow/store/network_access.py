@@ -19,7 +19,7 @@ from pathlib import Path
 from pydantic import BaseModel, Field, ValidationError
 
 from .database import now, why_not
-from .records import CannotOpen, NotKept, NotThere
+from .records import CannotOpen, NotFound, NotKept
 
 FILE = "network-access.json"
 MOST_TABLETS = 50
@@ -133,7 +133,7 @@ class NetworkAccess:
     def _of(self, tablet_id: int) -> Tablet:
         found = next((t for t in self._kept.tablets if t.id == tablet_id), None)
         if found is None:
-            raise NotThere("No such tablet has joined.")
+            raise NotFound("No such tablet has joined.")
         return found
 
 

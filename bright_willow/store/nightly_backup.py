@@ -14,7 +14,7 @@ log = logging.getLogger("bright_willow")
 EVERY_S, AFTER_START_S = 1800.0, 5.0
 
 
-class Nights:
+class NightlyBackup:
     """Looks every half hour whether the copy of the day is made, and makes it."""
 
     def __init__(self, path: Path) -> None:

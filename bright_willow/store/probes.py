@@ -7,8 +7,8 @@ import secrets
 from collections.abc import Iterable
 from dataclasses import dataclass
 
-from .database import Opened, finite, now
-from .records import NotThere
+from .database import Database, finite, now
+from .records import NotFound
 from .tables import ProbeRow
 
 THINNED = ((3600.0, 10.0), (86_400.0, 60.0), (30 * 86_400.0, 600.0))  # older than: one reading in so many seconds
@@ -27,7 +27,7 @@ def _hash(key: str) -> str:
     return hashlib.sha256(key.encode()).hexdigest()
 
 
-class Probes(Opened):
+class Probes(Database):
     """Probes and readings."""
 
     def add_probe(self, name: str, kind: str) -> tuple[int, str]:
@@ -51,7 +51,7 @@ class Probes(Opened):
         """It may send no more; what it sent stays. Raises: NotThere, NotKept."""
         with self.writing():
             if not ProbeRow.update(gone=now()).where((ProbeRow.id == probe_id) & ProbeRow.gone.is_null()).execute():
-                raise NotThere("There is no such sensor.")
+                raise NotFound("There is no such sensor.")
 
     # -- readings --------------------------------------------------------------------------------------------------
     def add_readings(self, rows: Iterable[tuple[int, float, float]]) -> None:

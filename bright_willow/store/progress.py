@@ -6,14 +6,14 @@ import secrets
 from collections.abc import Iterable
 
 from ..calendar.shop_work import DoneAt
-from .database import Opened
-from .records import JobState, NotKept, NotThere
+from .database import Database
+from .records import JobState, NotFound, NotKept
 from .tables import DoneRow, JobRow
 
 MOST_IN_WEEK = 200  # jobs laid into the shop's days at once
 
 
-class Doings(Opened):
+class Progress(Database):
     """What is done, in the store."""
 
     def in_week(self) -> list[JobState]:
@@ -43,7 +43,7 @@ class Doings(Opened):
         """
         with self.writing():
             if JobRow.get_or_none(JobRow.id == job_id) is None:
-                raise NotThere("There is no such job.")
+                raise NotFound("There is no such job.")
             for one in what:
                 self._forget(job_id, one.key, one.number)
                 DoneRow.create(job=job_id, key=one.key, number=one.number, from_at=one.from_at, to_at=one.to_at)

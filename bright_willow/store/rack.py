@@ -8,14 +8,14 @@ from ..core.learning.durations import FEW, learnt_times
 from ..core.shop.shop import LearntTimeOf, Shop
 from ..core.shop.times import time_table
 from ..core.wood.lot import Lot
-from .database import Opened
-from .records import Damaged, KeptLot, NotThere, Unreadable
+from .database import Database
+from .records import DamagedRow, KeptLot, NotFound, Unreadable
 from .tables import LotRow, MetaRow, ShopRow
 
 UNREADABLE_SHOP = "The shop's settings cannot be read; default settings are used until you save new ones."
 
 
-class Rack(Opened):
+class Rack(Database):
     """Shop and lots in the store."""
 
     def shop(self) -> Shop:
@@ -48,14 +48,14 @@ class Rack(Opened):
             if t.times >= FEW
         )
 
-    def shop_damaged(self) -> Damaged | None:
+    def shop_damaged(self) -> DamagedRow | None:
         """The shop's row, where it cannot be read."""
         row = ShopRow.get_or_none()
         try:
             if row:
                 Shop.model_validate_json(row.body)
         except ValidationError:
-            return Damaged("shop", row.id, "The shop", UNREADABLE_SHOP)
+            return DamagedRow("shop", row.id, "The shop", UNREADABLE_SHOP)
         return None
 
     def save_shop(self, shop: Shop) -> None:
@@ -82,11 +82,11 @@ class Rack(Opened):
         """Every lot on the rack that can be read, by name. Names are unique."""
         return [kept for kept in map(self._lot_in, LotRow.select().order_by(LotRow.name)) if kept]
 
-    def lots_damaged(self) -> list[Damaged]:
+    def lots_damaged(self) -> list[DamagedRow]:
         """Lots that cannot be read."""
         says = "This lot cannot be read; all others work."
         rows = LotRow.select().order_by(LotRow.name)
-        return [Damaged("lot", r.id, r.name, says) for r in rows if self._lot_in(r) is None]
+        return [DamagedRow("lot", r.id, r.name, says) for r in rows if self._lot_in(r) is None]
 
     @staticmethod
     def _lot_in(row: LotRow) -> KeptLot | None:
@@ -99,7 +99,7 @@ class Rack(Opened):
         """Raises: NotThere, Unreadable."""
         row = LotRow.get_or_none(LotRow.id == lot_id)
         if row is None:
-            raise NotThere("There is no such lot.")
+            raise NotFound("There is no such lot.")
         kept = self._lot_in(row)
         if kept is None:
             raise Unreadable(f"The lot “{row.name}” cannot be read.", "lot", row.id)
@@ -120,4 +120,4 @@ class Rack(Opened):
         """Take a used-up lot off the rack; jobs keep what they know of it. Raises: NotThere, NotKept."""
         with self.writing():
             if not LotRow.delete().where(LotRow.id == lot_id).execute():
-                raise NotThere("There is no such lot.")
+                raise NotFound("There is no such lot.")

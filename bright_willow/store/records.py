@@ -6,16 +6,16 @@ import datetime as dt
 from dataclasses import dataclass
 
 from ..core.job.job import Job
-from ..core.measuring.built_form import FAILED, BuiltForm, Comparison, compare
+from ..core.measuring.built_form import FAILED, BuiltForm, PieceComparison, compare
 from ..core.shape.arc import Face
 from ..core.wood.lot import Lot
 
 
-class NotThere(LookupError):
+class NotFound(LookupError):
     """No such job, piece or revision."""
 
 
-class Unreadable(NotThere):
+class Unreadable(NotFound):
     """A row that is there but cannot be read; it is kept as it is."""
 
     def __init__(self, says: str, kind: str, row_id: int) -> None:
@@ -68,7 +68,7 @@ class Measurement:
 
 
 @dataclass(frozen=True)
-class Piece:
+class KeptPiece:
     """A piece off a form, with its measurements in order of day; none where it failed before it could be measured.
 
     run, number: which piece (from 0) of which run at the bench it was. verdict: keep, correct or reject, where it was
@@ -113,21 +113,21 @@ class KeptForm:
     job_id: int
     at: dt.datetime
     built: BuiltForm
-    pieces: tuple[Piece, ...]
+    pieces: tuple[KeptPiece, ...]
     origin: str = ""  # the shop it was brought from; empty: this one's own
 
-    def under(self, piece: Piece) -> BuiltForm:
+    def under(self, piece: KeptPiece) -> BuiltForm:
         """The form as a piece was bent on it: what its measurements are compared with."""
         return piece.built or self.built
 
-    def compared(self, piece: Piece, m: Measurement) -> Comparison:
+    def compared(self, piece: KeptPiece, m: Measurement) -> PieceComparison:
         """What a measurement of a piece says. Raises: OutOfRange when it cannot belong to it."""
         of = self.under(piece)
         return compare(of, chord_mm=m.chord_mm, rise_mm=m.rise_mm, face=m.face, error_mm=m.error_mm)
 
 
 @dataclass(frozen=True)
-class Damaged:
+class DamagedRow:
     """A row that cannot be read: what it is, whose, and why."""
 
     kind: str
@@ -137,7 +137,7 @@ class Damaged:
 
 
 @dataclass(frozen=True)
-class InBook:
+class LogbookQuery:
     """What is sought in the book: words of job, piece, note, stock or shop; a way; an outcome (teaches, left_out,
     failed); first measured from a day on, and up to one."""
 
@@ -150,7 +150,7 @@ class InBook:
     @property
     def is_all(self) -> bool:
         """Whether nothing is asked for."""
-        return self == InBook()
+        return self == LogbookQuery()
 
 
 @dataclass(frozen=True)

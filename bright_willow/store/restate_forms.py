@@ -11,14 +11,14 @@ from ..core.execution.run_state import state_of
 from ..core.job.job import Job
 from ..core.measuring.built_form import LAW, BuiltForm
 from ..core.measuring.restated_forms import restated
-from .database import Opened
-from .records import NotThere, Piece, Unreadable
+from .database import Database
+from .records import KeptPiece, NotFound, Unreadable
 from .tables import FormRow, PieceRow, RevisionRow, TaughtRow
 
 LEAST_H, MOST_H = 0.05, 2_000.0  # on the form, between which a recorded time is taken for one
 
 
-class Restating(Opened):
+class RestatedPrediction(Database):
     """What mechanics predicts for a kept form, and for a piece whose hours on the form were recorded."""
 
     def restate_forms(self) -> int:
@@ -50,7 +50,7 @@ class Restating(Opened):
             return built
         return restated(built, self.job(job_id).job, self.shop())  # type: ignore[attr-defined]
 
-    def as_bent(self, row: Any, built: BuiltForm, piece: Piece) -> BuiltForm:
+    def as_bent(self, row: Any, built: BuiltForm, piece: KeptPiece) -> BuiltForm:
         """A form as one of its pieces was bent on it: by the hours recorded in its run at the bench, where they are.
 
         row: of the form.
@@ -70,7 +70,7 @@ class Restating(Opened):
         except ValidationError:
             return None
 
-    def _hours_on_form(self, piece: Piece) -> float | None:
+    def _hours_on_form(self, piece: KeptPiece) -> float | None:
         """Hours a piece was seen on its form, by its run at the bench; None where nobody saw."""
         if piece.run is None or piece.number is None:
             return None
@@ -79,7 +79,7 @@ class Restating(Opened):
             events = [e for _, e in self.events(run.id)]  # type: ignore[attr-defined]
             last = max((e.at_s for e in events), default=run.brief.started_s)
             records = records_of(run.brief, state_of(run.brief, events, last))
-        except (NotThere, Unreadable, KeyError, ValueError):
+        except (NotFound, Unreadable, KeyError, ValueError):
             return None
         seen = next((r.on_form_s for r in records if r.number == piece.number), None)
         return min(MOST_H, max(LEAST_H, seen / 3600)) if seen else None

@@ -107,7 +107,7 @@ NAMES = {
 
 
 @dataclass(frozen=True)
-class LeftOut:
+class SkippedRows:
     """Rows of one table that did not fit, and why the first of them did not."""
 
     table: str
@@ -118,7 +118,7 @@ class LeftOut:
         return f"{NAMES.get(self.table, self.table)}: {self.rows} left out, for {self.why} (table “{self.table}”)."
 
 
-def rebuilt(source: Path, to: Path, *, page_size: int = 4096) -> tuple[LeftOut, ...]:
+def rebuilt(source: Path, to: Path, *, page_size: int = 4096) -> tuple[SkippedRows, ...]:
     """Write a new database of the present version with the rows of a shop's file that fit; say which did not.
 
     page_size: of the new file, bytes. Raises: CannotOpen where the file is no whole shop's.
@@ -166,12 +166,12 @@ def _text(raw: bytes) -> Any:
         return raw
 
 
-def _copied_rows(old: sqlite3.Connection, new: sqlite3.Connection, source: Path) -> tuple[LeftOut, ...]:
+def _copied_rows(old: sqlite3.Connection, new: sqlite3.Connection, source: Path) -> tuple[SkippedRows, ...]:
     tables = [t for t in sorted(plain_tables(new)) if t not in NOT_COPIED and not t.startswith("sqlite_")]
     there = plain_tables(old)
     if missing := [t for t in tables if t not in there]:
         raise CannotOpen(f"{source} is not a whole shop's file: “{missing[0]}” is missing in it.")
-    left: list[LeftOut] = []
+    left: list[SkippedRows] = []
     triggers = new.execute("select name, sql from sqlite_master where type = 'trigger'").fetchall()
     new.execute("begin")
     for name, _ in triggers:  # they forbid to delete what does not fit
@@ -238,7 +238,7 @@ _KINDS: dict[str, Callable[[Any], bool]] = {
 }
 
 
-def _copied_table(old: sqlite3.Connection, new: sqlite3.Connection, table: str, source: Path) -> list[LeftOut]:
+def _copied_table(old: sqlite3.Connection, new: sqlite3.Connection, table: str, source: Path) -> list[SkippedRows]:
     """Copy the rows of one table that fit."""
     columns = _columns(new, table)
     stored = {row[1] for row in old.execute(f'pragma table_xinfo("{table}")') if row[6] == 0}
@@ -262,7 +262,7 @@ def _copied_table(old: sqlite3.Connection, new: sqlite3.Connection, table: str, 
             gone = new.execute(f'delete from "{table}" where not coalesce(({rule}), 0)').rowcount
             if gone:
                 whys[f"“{column}” is not valid"] += gone
-    return [LeftOut(table, sum(whys.values()), whys.most_common(1)[0][0])] if whys else []
+    return [SkippedRows(table, sum(whys.values()), whys.most_common(1)[0][0])] if whys else []
 
 
 def _rows(old: sqlite3.Connection, select: str) -> Iterator[tuple[Any, ...]]:
@@ -271,7 +271,7 @@ def _rows(old: sqlite3.Connection, select: str) -> Iterator[tuple[Any, ...]]:
         yield from some
 
 
-def _without_parents(new: sqlite3.Connection) -> list[LeftOut]:
+def _without_parents(new: sqlite3.Connection) -> list[SkippedRows]:
     """Leave out what belongs to something that is not there, until all that is left belongs together."""
     gone: Counter[str] = Counter()
     while orphans := new.execute("pragma foreign_key_check").fetchall():
@@ -281,4 +281,4 @@ def _without_parents(new: sqlite3.Connection) -> list[LeftOut]:
                 new.execute(f'update "{table}" set "{key[3]}" = null where rowid = ?', (row,))
             else:
                 gone[table] += new.execute(f'delete from "{table}" where rowid = ?', (row,)).rowcount
-    return [LeftOut(t, n, "what they belong to is missing") for t, n in gone.items()]
+    return [SkippedRows(t, n, "what they belong to is missing") for t, n in gone.items()]

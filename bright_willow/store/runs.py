@@ -13,11 +13,11 @@ from pydantic import TypeAdapter, ValidationError
 
 from ..core.common.errors import OutOfRange
 from ..core.execution.events import Event
-from ..core.execution.run_plan import Brief
-from ..core.learning.durations import Seen
-from ..core.learning.steam_times import Steamed
-from .database import Opened, finite, now
-from .records import NotThere, Unreadable
+from ..core.execution.run_plan import RunPlan
+from ..core.learning.durations import ObservedTime
+from ..core.learning.steam_times import SteamedSample
+from .database import Database, finite, now
+from .records import NotFound, Unreadable
 from .tables import (
     BriefRow,
     EventRow,
@@ -29,12 +29,12 @@ from .tables import (
 from .trials import KeptTrial
 
 Kind = Literal["run", "rehearsal", "game", "trial"]
-BRIEFS: TypeAdapter[Brief] = TypeAdapter(Brief)
-SEEN: TypeAdapter[list[Seen]] = TypeAdapter(list[Seen])
+BRIEFS: TypeAdapter[RunPlan] = TypeAdapter(RunPlan)
+SEEN: TypeAdapter[list[ObservedTime]] = TypeAdapter(list[ObservedTime])
 MORE = ("key", "number", "text", "where", "value", "of", "source")
 MOST_EVENTS = 20_000  # of one run: far more than anybody taps
 MOST_CLOSING = 100  # more of them, to put a full run away and open it again
-STEAMED: TypeAdapter[list[Steamed]] = TypeAdapter(list[Steamed])
+STEAMED: TypeAdapter[list[SteamedSample]] = TypeAdapter(list[SteamedSample])
 TIMES_OF, STEAMED_IN = "times of run ", "steamed in run "
 LATEST_S = 7_258_118_400.0  # the year 2200, in seconds since 1970
 MOST_PIECES, MOST_OPERATIONS, MOST_TASKS = 700, 200, 40_000  # of a run: more than any plan of this program has
@@ -67,7 +67,7 @@ class KeptRun:
     body: str
 
     @cached_property
-    def brief(self) -> Brief:
+    def brief(self) -> RunPlan:
         """What it goes by. Raises: Unreadable."""
         try:
             return read_brief(self.body)
@@ -76,7 +76,7 @@ class KeptRun:
 
 
 @lru_cache(maxsize=32)
-def read_brief(body: str) -> Brief:
+def read_brief(body: str) -> RunPlan:
     """The plan of a run as it was written down; the same one where it was read before. Its numbers lie in the ranges
     this program itself keeps to, so that what is laid out from it ends. Raises: ValueError."""
     try:
@@ -107,22 +107,22 @@ def _check_numbers(part: Any) -> None:
         raise ValueError("a number is out of range")
 
 
-class Runs(Opened):
+class Runs(Database):
     """Runs, their events and photos."""
 
-    def start_run(self, job_id: int, kind: Kind, revision: int, brief: Brief) -> int:
+    def start_run(self, job_id: int, kind: Kind, revision: int, brief: RunPlan) -> int:
         """A new run of a job; the one that is under way at the bench where there is one already: two tablets may press
         Start at once. Raises: NotThere, NotKept."""
         with self.writing():
             if kind == "run" and (known := self.open_run(job_id)):
                 return known.id
             if JobRow.get_or_none(JobRow.id == job_id) is None:
-                raise NotThere("There is no such job.")
+                raise NotFound("There is no such job.")
             made = RunRow.create(job=job_id, kind=kind, at=now(), watched=brief.started_s)
             BriefRow.create(run=made.id, at=now(), revision=revision, body=BRIEFS.dump_json(brief).decode())
         return int(made.id)
 
-    def go_over(self, run_id: int, revision: int, brief: Brief) -> None:
+    def go_over(self, run_id: int, revision: int, brief: RunPlan) -> None:
         """From now on a run goes by another plan. Raises: NotThere, NotKept."""
         with self.writing():
             self._run_row(run_id)
@@ -136,7 +136,7 @@ class Runs(Opened):
     def _run_row(run_id: int) -> RunRow:
         row = RunRow.get_or_none(RunRow.id == run_id)
         if row is None:
-            raise NotThere("There is no such run.")
+            raise NotFound("There is no such run.")
         return row
 
     @staticmethod
@@ -249,11 +249,11 @@ class Runs(Opened):
         """Raises: NotThere."""
         row = PhotoRow.get_or_none((PhotoRow.run == run_id) & (PhotoRow.client == client))
         if row is None:
-            raise NotThere("There is no such picture.")
+            raise NotFound("There is no such picture.")
         return bytes(row.body)
 
     # -- what runs teach -------------------------------------------------------------------------------------------
-    def teach_times(self, run_id: int, seen: Iterable[Seen]) -> None:
+    def teach_times(self, run_id: int, seen: Iterable[ObservedTime]) -> None:
         """Write down anew the times seen in a run; what is worked out from them becomes old. Raises: NotKept."""
         body, key = SEEN.dump_json(list(seen)).decode(), f"{TIMES_OF}{run_id}"
         if body != (self.fact(key) or "[]"):
@@ -261,13 +261,13 @@ class Runs(Opened):
                 MetaRow.replace(key=key, value=body).execute()
                 self._count_up("times")
 
-    def teach_steamed(self, run_id: int, pieces: Iterable[Steamed]) -> None:
+    def teach_steamed(self, run_id: int, pieces: Iterable[SteamedSample]) -> None:
         """Write down anew the pieces steamed in a run. Raises: NotKept."""
         body, key = STEAMED.dump_json(list(pieces)).decode(), f"{STEAMED_IN}{run_id}"
         if body != (self.fact(key) or "[]"):
             self.note(key, body)
 
-    def steamed(self) -> list[Steamed]:
+    def steamed(self) -> list[SteamedSample]:
         """Every piece that was steamed in any run."""
         return self._read_all(STEAMED_IN, STEAMED)
 
@@ -280,7 +280,7 @@ class Runs(Opened):
                 continue
         return made
 
-    def times_seen(self) -> list[Seen]:
+    def times_seen(self) -> list[ObservedTime]:
         """Every time that was seen in any run."""
         return self._read_all(TIMES_OF, SEEN)
 

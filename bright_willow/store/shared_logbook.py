@@ -16,7 +16,7 @@ from ..core.job.faults import JobFaulty
 from ..core.shop.shop import OtherShop
 from ..core.wood.species import OwnWood
 from .bundle import ReadBundle, bundled, keep_bundle, read_bundle
-from .bundle_file import Parts
+from .bundle_file import ZipParts
 from .store import Store
 from .tables import FormRow
 
@@ -69,7 +69,7 @@ class ReadBook:
 
 def read_book(raw: bytes, woods: tuple[OwnWood, ...]) -> ReadBook:
     """Another shop's book out of a file. woods: those known here. Raises: OutOfRange."""
-    parts = Parts(raw)
+    parts = ZipParts(raw)
     head: BookManifest = parts.document("manifest.json", BookManifest)
     read, left = list[ReadBundle](), list[str]()
     for n in range(head.jobs):

@@ -8,19 +8,19 @@ from peewee import DatabaseError
 
 from ..core.measuring.built_form import LAW
 from .backup import put_by, stamp
-from .board_cuts import Cuts
+from .board_cuts import BoardCuts
 from .built_forms import Forms
 from .database import why_not
-from .job_search import Found
+from .job_search import JobSearch
 from .job_summaries import Lines
 from .jobs import Jobs
 from .kept_pictures import Pictures
 from .network_access import move_secrets
 from .open_folder import MIGRATIONS, check, made_ready, migrate, pending
 from .probes import Probes
-from .progress import Doings
+from .progress import Progress
 from .rack import Rack
-from .records import CannotOpen, NotKept, NotThere
+from .records import CannotOpen, NotFound, NotKept
 from .runs import Runs
 from .tables import (
     BriefRow,
@@ -34,11 +34,11 @@ from .tables import (
 )
 from .trials import Trials
 
-__all__ = ["MIGRATIONS", "CannotOpen", "NotKept", "NotThere", "Store"]
+__all__ = ["MIGRATIONS", "CannotOpen", "NotFound", "NotKept", "Store"]
 RAW = {"shop": ShopRow, "lot": LotRow, "form": FormRow, "trial": TrialRow}
 
 
-class Store(Jobs, Found, Forms, Rack, Cuts, Doings, Runs, Pictures, Trials, Probes, Lines):
+class Store(Jobs, JobSearch, Forms, Rack, BoardCuts, Progress, Runs, Pictures, Trials, Probes, Lines):
     """Opens (and brings up to date) the database in a folder. One per process; every call needs `connected()`.
 
     Raises: CannotOpen with a sentence and a way out.
@@ -98,7 +98,7 @@ class Store(Jobs, Found, Forms, Rack, Cuts, Doings, Runs, Pictures, Trials, Prob
         elif kind in RAW:
             row = RAW[kind].get_or_none(RAW[kind].id == row_id)
         if row is None:
-            raise NotThere("There is no such row.")
+            raise NotFound("There is no such row.")
         return str(row.body)
 
     @property

@@ -20,7 +20,7 @@ from peewee import (
 database = DatabaseProxy()
 
 
-class Row(Model):
+class BaseRow(Model):
     """Base of all rows."""
 
     class Meta:
@@ -28,7 +28,7 @@ class Row(Model):
         legacy_table_names = False
 
 
-class ShopRow(Row):
+class ShopRow(BaseRow):
     """The one shop."""
 
     body = TextField()
@@ -37,7 +37,7 @@ class ShopRow(Row):
         table_name = "shop"
 
 
-class JobRow(Row):
+class JobRow(BaseRow):
     """A job: which of its revisions is current, and which stages are settled."""
 
     created = DateTimeField()
@@ -52,7 +52,7 @@ class JobRow(Row):
         table_name = "job"
 
 
-class RevisionRow(Row):
+class RevisionRow(BaseRow):
     """A job as it stood; never changed, never removed."""
 
     job = ForeignKeyField(JobRow, backref="revisions", on_delete="CASCADE")
@@ -65,7 +65,7 @@ class RevisionRow(Row):
         table_name = "revision"
 
 
-class FormRow(Row):
+class FormRow(BaseRow):
     """A form as it was built."""
 
     job = ForeignKeyField(JobRow, backref="forms", on_delete="CASCADE")
@@ -80,7 +80,7 @@ class FormRow(Row):
         table_name = "built_form"
 
 
-class PieceRow(Row):
+class PieceRow(BaseRow):
     """A piece that came off a form."""
 
     form = ForeignKeyField(FormRow, backref="pieces", on_delete="CASCADE")
@@ -99,7 +99,7 @@ class PieceRow(Row):
         table_name = "piece"
 
 
-class MeasurementRow(Row):
+class MeasurementRow(BaseRow):
     """Chord and rise of a piece on a day."""
 
     piece = ForeignKeyField(PieceRow, backref="measurements", on_delete="CASCADE")
@@ -114,7 +114,7 @@ class MeasurementRow(Row):
         table_name = "measurement"
 
 
-class LotRow(Row):
+class LotRow(BaseRow):
     """A lot of boards on the rack."""
 
     name = CharField(unique=True)
@@ -124,7 +124,7 @@ class LotRow(Row):
         table_name = "lot"
 
 
-class CutRow(Row):
+class CutRow(BaseRow):
     """Boards cut for a job: what was taken off the rack and what went back to it, until it is taken back."""
 
     job = ForeignKeyField(JobRow, backref="cuts", on_delete="CASCADE")
@@ -136,7 +136,7 @@ class CutRow(Row):
         table_name = "cut"
 
 
-class JobLineRow(Row):
+class JobLineRow(BaseRow):
     """What lists show of a job, worked out from its plan; `revision` and `mark` say what it was worked out from."""
 
     job = ForeignKeyField(JobRow, primary_key=True, on_delete="CASCADE")
@@ -150,7 +150,7 @@ class JobLineRow(Row):
         table_name = "job_line"
 
 
-class TaughtRow(Row):
+class TaughtRow(BaseRow):
     """What a measured piece teaches, worked out from its form, its run and its measurements."""
 
     piece = ForeignKeyField(PieceRow, primary_key=True, on_delete="CASCADE")
@@ -162,7 +162,7 @@ class TaughtRow(Row):
         table_name = "taught"
 
 
-class DoneRow(Row):
+class DoneRow(BaseRow):
     """An operation of a job's piece or load (−1: of the job) that was begun, and when it ended. UTC."""
 
     job = ForeignKeyField(JobRow, backref="done", on_delete="CASCADE")
@@ -176,7 +176,7 @@ class DoneRow(Row):
         indexes = ((("job", "key", "number"), True),)
 
 
-class RunRow(Row):
+class RunRow(BaseRow):
     """A run at the bench: started, rehearsed or played. ended: while it is put away; watched: when a page last was."""
 
     job = ForeignKeyField(JobRow, backref="runs")
@@ -189,7 +189,7 @@ class RunRow(Row):
         table_name = "run"
 
 
-class BriefRow(Row):
+class BriefRow(BaseRow):
     """The plan a run goes by; a later one where it went over to another. Never changed, never removed."""
 
     run = ForeignKeyField(RunRow, backref="briefs")
@@ -201,7 +201,7 @@ class BriefRow(Row):
         table_name = "brief"
 
 
-class EventRow(Row):
+class EventRow(BaseRow):
     """What happened in a run. Never changed, never removed. client: its own name, once in a run."""
 
     run = ForeignKeyField(RunRow, backref="events")
@@ -216,7 +216,7 @@ class EventRow(Row):
         indexes = ((("run", "client"), True),)
 
 
-class PhotoRow(Row):
+class PhotoRow(BaseRow):
     """A picture taken at the bench, made small, with nothing of where."""
 
     run = ForeignKeyField(RunRow, backref="photos")
@@ -230,7 +230,7 @@ class PhotoRow(Row):
         indexes = ((("run", "client"), True),)
 
 
-class PictureRow(Row):
+class PictureRow(BaseRow):
     """A picture of a job or of one of its pieces, made anew with nothing of where, and what is marked on it (JSON)."""
 
     job = ForeignKeyField(JobRow, backref="pictures", on_delete="CASCADE")
@@ -246,7 +246,7 @@ class PictureRow(Row):
         table_name = "picture"
 
 
-class TrialRow(Row):
+class TrialRow(BaseRow):
     """A trial of a job's stock, as a JSON document."""
 
     job = ForeignKeyField(JobRow, backref="trials")
@@ -257,7 +257,7 @@ class TrialRow(Row):
         table_name = "trial"
 
 
-class ProbeRow(Row):
+class ProbeRow(BaseRow):
     """A probe that may send readings: what it measures, and what its key hashes to."""
 
     name = CharField()
@@ -270,7 +270,7 @@ class ProbeRow(Row):
         table_name = "probe"
 
 
-class ReadingRow(Row):
+class ReadingRow(BaseRow):
     """One reading: seconds since 1970, in the unit of its kind."""
 
     probe = IntegerField()
@@ -283,7 +283,7 @@ class ReadingRow(Row):
         without_rowid = True
 
 
-class MetaRow(Row):
+class MetaRow(BaseRow):
     """Small facts of the whole: who filled it, how often the book has changed."""
 
     key = TextField(primary_key=True)

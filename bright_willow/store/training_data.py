@@ -11,51 +11,51 @@ from pydantic import TypeAdapter, ValidationError
 
 from ..core.common.errors import OutOfRange
 from ..core.learning.belief import (
-    Bend,
-    Learnt,
+    LearnedFigures,
     LossRatio,
+    MeasuredBend,
     class_of,
     learn,
     loss_ratio,
 )
 from ..core.learning.drift import Drift, drift
-from ..core.learning.settling import Later, learn_settling
+from ..core.learning.settling import Remeasurement, learn_settling
 from ..core.measuring.built_form import FAILED
 from ..core.shop.shop import OtherShop
-from .database import Opened
+from .database import Database
 from .tables import FormRow, PieceRow, TaughtRow
 
-BENDS: TypeAdapter[list[Bend]] = TypeAdapter(list[Bend])
+BENDS: TypeAdapter[list[MeasuredBend]] = TypeAdapter(list[MeasuredBend])
 LEAST_SHARE = 0.001  # of another shop's bends, below which they do not count
-LATER: TypeAdapter[list[Later]] = TypeAdapter(list[Later])
+LATER: TypeAdapter[list[Remeasurement]] = TypeAdapter(list[Remeasurement])
 
 
-def _counting(bend: Bend, share: float) -> Bend:
+def _counting(bend: MeasuredBend, share: float) -> MeasuredBend:
     """A bend of another shop, which counts so much beside one's own; left out where it does not count."""
     if share == 1.0:
         return bend
     return bend.model_copy(update={"share": share} if share >= LEAST_SHARE else {"left_out": True})
 
 
-class Taught(Opened):
+class TrainingData(Database):
     """What all bends teach, computed anew only when the book has changed."""
 
-    _learnt: tuple[str, Learnt] | None = None
+    _learnt: tuple[str, LearnedFigures] | None = None
     _drifted: tuple[str, list[tuple[str, int, Drift]]] | None = None
-    _seen: tuple[str, list[tuple[int, int, Bend]]] | None = None
+    _seen: tuple[str, list[tuple[int, int, MeasuredBend]]] | None = None
 
-    def bends(self) -> list[Bend]:
+    def bends(self) -> list[MeasuredBend]:
         """One record for each measured piece that teaches, in the order they were written down."""
         return [bend for _, _, bend in self.taught()]
 
-    def taught(self) -> list[tuple[int, int, Bend]]:
+    def taught(self) -> list[tuple[int, int, MeasuredBend]]:
         """Job, piece and what it teaches, as they were written down; what cannot be read is passed over."""
         mark = self.book_mark()
         if self._seen is None or self._seen[0] != mark:
             self._seen = (mark, self._read_taught())
         return self._seen[1]
 
-    def _read_taught(self) -> list[tuple[int, int, Bend]]:
+    def _read_taught(self) -> list[tuple[int, int, MeasuredBend]]:
         rows = self.db.execute_sql(
             "select f.job_id, p.id, t.body, f.origin from taught t join piece p on p.id = t.piece_id"
             " join built_form f on f.id = p.form_id order by p.id"
@@ -73,13 +73,13 @@ class Taught(Opened):
         return {other.name: other.share for other in self.shop().others}  # type: ignore[attr-defined]
 
     @staticmethod
-    def _one_taught(row: Any) -> tuple[int, int, Bend] | None:
+    def _one_taught(row: Any) -> tuple[int, int, MeasuredBend] | None:
         try:
             return row[0], row[1], BENDS.validate_json(f"[{row[2]}]")[0]
         except ValidationError:
             return None
 
-    def learnt(self) -> Learnt:
+    def learnt(self) -> LearnedFigures:
         """What all bends teach; computed anew only when a piece or a measurement has changed."""
         return self._remembered(("learnt",), self._read_learnt)  # type: ignore[no-any-return]
 
@@ -87,14 +87,14 @@ class Taught(Opened):
         """How often the book has changed."""
         return self.fact("book")
 
-    def _read_learnt(self) -> Learnt:
+    def _read_learnt(self) -> LearnedFigures:
         mark = self.book_mark()
         if self._learnt is None or self._learnt[0] != mark:
             settling = learn_settling(self.settled())
             self._learnt = (mark, replace(learn(self.bends()), made=self._made(), settling=settling))
         return self._learnt[1]
 
-    def settled(self) -> list[tuple[str, list[Later]]]:
+    def settled(self) -> list[tuple[str, list[Remeasurement]]]:
         """Class of glue or dryness, and what was gone later, of each piece that was measured again and teaches."""
         rows = (
             TaughtRow.select(TaughtRow.later, FormRow.stock_group, FormRow.origin)

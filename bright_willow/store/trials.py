@@ -8,8 +8,8 @@ from dataclasses import dataclass
 from pydantic import ValidationError
 
 from ..core.trials.trial import Trial
-from .database import Opened, now
-from .records import NotThere, Unreadable
+from .database import Database, now
+from .records import NotFound, Unreadable
 from .tables import JobRow, TrialRow
 
 
@@ -23,28 +23,28 @@ class KeptTrial:
     trial: Trial
 
 
-class Trials(Opened):
+class Trials(Database):
     """Trials of jobs."""
 
     def add_trial(self, job_id: int, trial: Trial) -> int:
         """Raises: NotThere, NotKept."""
         with self.writing():
             if JobRow.get_or_none(JobRow.id == job_id) is None:
-                raise NotThere("There is no such job.")
+                raise NotFound("There is no such job.")
             return int(TrialRow.create(job=job_id, at=now(), body=trial.model_dump_json()).id)
 
     def save_trial(self, trial_id: int, trial: Trial) -> None:
         """Raises: NotThere, NotKept."""
         with self.writing():
             if not TrialRow.update(body=trial.model_dump_json()).where(TrialRow.id == trial_id).execute():
-                raise NotThere("There are no such test bends.")
+                raise NotFound("There are no such test bends.")
 
     def remove_trial(self, trial_id: int) -> int:
         """Take a trial out for good. Returns its job. Raises: NotThere, NotKept."""
         with self.writing():
             row = TrialRow.get_or_none(TrialRow.id == trial_id)
             if row is None:
-                raise NotThere("There are no such test bends.")
+                raise NotFound("There are no such test bends.")
             row.delete_instance()
             return int(row.job_id)
 
@@ -52,7 +52,7 @@ class Trials(Opened):
         """Raises: NotThere, Unreadable."""
         row = TrialRow.get_or_none(TrialRow.id == trial_id)
         if row is None:
-            raise NotThere("There are no such test bends.")
+            raise NotFound("There are no such test bends.")
         try:
             return KeptTrial(row.id, row.job_id, row.at, Trial.model_validate_json(row.body))
         except ValidationError:

@@ -24,15 +24,15 @@ from starlette.types import Scope
 
 from .. import __version__
 from ..core.job.faults import JobFaulty, faults_in
-from ..services.bench_runs import Hub
+from ..services.bench_runs import RunNotifier
 from ..services.importing import Importer
 from ..services.outline_reader import Reader
-from ..services.readings import Gatherer
-from ..services.summaries import Renewer
+from ..services.readings import ReadingBuffer
+from ..services.summaries import SummaryRefresher
 from ..services.worker import TooManyWait, Worker
 from ..store.database import is_full, why_not
-from ..store.nightly_backup import Nights
-from ..store.records import NotKept, NotThere, Unreadable
+from ..store.nightly_backup import NightlyBackup
+from ..store.records import NotFound, NotKept, Unreadable
 from ..store.store import Store
 from .addresses import Addresses
 from .connections import AcceptErrors
@@ -71,7 +71,7 @@ log = logging.getLogger("bright_willow")
 STATIC = Path(__file__).parent / "static"
 
 
-class Shipped(StaticFiles):
+class ShippedFiles(StaticFiles):
     """Files that ship with the program; a browser may keep them while the version stays."""
 
     async def get_response(self, path: str, scope: Scope) -> Response:
@@ -82,7 +82,7 @@ class Shipped(StaticFiles):
 
 def create_app(store: Store, clock: Callable[[], dt.datetime] | None = None) -> FastAPI:
     """The application on an open store. clock: the time with its zone, for whoever wants another than now."""
-    renewer, night = Renewer(store), Nights(store.path)
+    renewer, night = SummaryRefresher(store), NightlyBackup(store.path)
 
     @asynccontextmanager
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
@@ -121,9 +121,9 @@ def create_app(store: Store, clock: Callable[[], dt.datetime] | None = None) -> 
     app.state.store, app.state.renewer = store, renewer
     app.state.lan, app.state.connections = None, []
     app.state.clock = clock or (lambda: dt.datetime.now(dt.UTC))
-    app.state.reader, app.state.hub, app.state.greys = Reader(), Hub(), Greys()
+    app.state.reader, app.state.hub, app.state.greys = Reader(), RunNotifier(), Greys()
     app.state.picture_reader, app.state.importer = PictureReader(), Importer()
-    app.state.gatherer = Gatherer(store, lambda: app.state.clock().timestamp())
+    app.state.gatherer = ReadingBuffer(store, lambda: app.state.clock().timestamp())
     app.state.planners = _planners(store)
     for page in (
         jobs,
@@ -151,9 +151,9 @@ def create_app(store: Store, clock: Callable[[], dt.datetime] | None = None) -> 
     ):
         app.include_router(page.router)
     app.include_router(bench.api)
-    app.mount("/static", Shipped(directory=STATIC), name="static")
+    app.mount("/static", ShippedFiles(directory=STATIC), name="static")
     app.add_exception_handler(Unreadable, _unreadable_row)  # type: ignore[arg-type]
-    app.add_exception_handler(NotThere, _not_there)  # type: ignore[arg-type]
+    app.add_exception_handler(NotFound, _not_there)  # type: ignore[arg-type]
     app.add_exception_handler(NotKept, _not_kept)  # type: ignore[arg-type]
     app.add_exception_handler(DatabaseError, _not_kept)  # type: ignore[arg-type]
     app.add_exception_handler(TooManyWait, _busy)  # type: ignore[arg-type]
@@ -175,9 +175,9 @@ def _later(after_s: float, work: Callable[..., None], *of: Any) -> threading.Tim
     return timer
 
 
-def _warm(store: Store, hub: Hub) -> None:
+def _warm(store: Store, hub: RunNotifier) -> None:
     """What the book teaches is worked out before somebody asks for it."""
-    with suppress(DatabaseError, NotThere):
+    with suppress(DatabaseError, NotFound):
         if not hub.is_closing:
             with store.connected():
                 store.learnt()
@@ -217,7 +217,7 @@ def _message(request: Request, status: int, says: str) -> Response:
     return JSONResponse({"faults": [{"field": "", "says": says}]}, status)
 
 
-async def _not_there(request: Request, error: NotThere) -> Response:
+async def _not_there(request: Request, error: NotFound) -> Response:
     return _message(request, 404, str(error))
 
 

@@ -11,8 +11,8 @@ from urllib.parse import quote
 from fastapi import HTTPException, Path, Query, Request
 from fastapi.responses import HTMLResponse, RedirectResponse, Response
 
-from ..services.bench_runs import run_pieces, runs_of
 from ..services.rack_lists import cut_says, lot_lines
+from ..services.run_results import run_pieces, runs_of
 from ..services.schedule import shop_days
 from ..store.store import Store
 from .addresses import address_of

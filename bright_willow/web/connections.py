@@ -146,7 +146,7 @@ class LimitedListener(socket.socket):
             made.close()
 
 
-class Asking:
+class ConnectionActivity:
     """Tells the connections of a port which of them have asked for something. Pure ASGI."""
 
     def __init__(self, app: ASGIApp, connections: Connections) -> None:

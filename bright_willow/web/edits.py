@@ -21,7 +21,7 @@ MEANWHILE = "Changed in another window in the meantime; your change was not made
 
 
 @dataclass(frozen=True)
-class Base:
+class EditBase:
     """What a page showed its maker: the job at a revision, and the unit its lengths stood in."""
 
     store: Store
@@ -37,17 +37,17 @@ class Base:
         return self.store.job(self.job_id).revision == self.seen
 
 
-def base_of(request: Request, job_id: int) -> Base:
+def base_of(request: Request, job_id: int) -> EditBase:
     """What the page a request comes from showed; the job as it stands where it does not say. Raises: NotThere."""
     store = store_of(request)
     state, shop = store.job(job_id), store.shop()
     told, unit = request.query_params.get("seen", ""), request.query_params.get("in", "")
     seen = int(told) if told.isascii() and told.isdigit() and len(told) < 19 else state.revision
     job = state.job if seen == state.revision else store.revision(job_id, seen)
-    return Base(store, job_id, seen, job, shop, unit if unit in ("mm", "in") else shop.units)  # type: ignore[arg-type]
+    return EditBase(store, job_id, seen, job, shop, unit if unit in ("mm", "in") else shop.units)  # type: ignore[arg-type]
 
 
-def meant(base: Base, fields: tuple[Field, ...], typed: dict[str, str]) -> dict[str, str]:
+def meant(base: EditBase, fields: tuple[Field, ...], typed: dict[str, str]) -> dict[str, str]:
     """What was typed, without what reads as it stands now: a figure filled in by another answer is nobody's change."""
     if base.is_now:
         return typed
@@ -64,7 +64,7 @@ def meant(base: Base, fields: tuple[Field, ...], typed: dict[str, str]) -> dict[
 
 def keep_joined(
     request: Request,
-    base: Base,
+    base: EditBase,
     made: Job,
     what: str,
     stage: str,
@@ -90,7 +90,7 @@ def keep_joined(
 
 
 def _both(
-    base: Base, made: Job, theirs: Job, clashes: tuple[str, ...], fields: tuple[Field, ...]
+    base: EditBase, made: Job, theirs: Job, clashes: tuple[str, ...], fields: tuple[Field, ...]
 ) -> tuple[dict[str, str], dict[str, str]]:
     """Of each field that was changed twice: what its maker meant, and a sentence that says both."""
     mine, says = {}, {}
@@ -116,6 +116,6 @@ def _word(field: Field, text: str) -> str:
     return f"“{shown[:60]}”" if shown else "empty"
 
 
-def changed_meanwhile(request: Request, base: Base, stage: str) -> Response:
+def changed_meanwhile(request: Request, base: EditBase, stage: str) -> Response:
     """The page as it stands now, for something that made sense only on what was seen."""
     return show(request, view_of(request, base.job_id, stage, notice=MEANWHILE), 409)

@@ -34,13 +34,13 @@ THIN_MM = 6.35  # strips below a quarter inch are measured with calipers
 MOST_LIKELY = "8 of 10 bends like this fall between"
 
 
-class Said(str):
+class FormattedValue(str):
     """A figure as it is said, as fine as it is sure; `exact`: all that is known of it, for whoever points at it."""
 
     __slots__ = ("exact",)
     exact: str
 
-    def __new__(cls, text: str, exact: str) -> Said:
+    def __new__(cls, text: str, exact: str) -> FormattedValue:
         made = super().__new__(cls, text)
         made.exact = exact
         return made
@@ -57,7 +57,7 @@ class FigureRow:
 
 
 @dataclass(frozen=True, slots=True)
-class Figures:
+class FigureGroup:
     """Figures under a caption."""
 
     caption: str
@@ -97,7 +97,7 @@ class Drawing:
 
 
 @dataclass(frozen=True, slots=True)
-class Listed:
+class FoldedSentences:
     """Sentences that fold away under a name: cautions, what a plan rests on."""
 
     name: str
@@ -108,18 +108,18 @@ class Listed:
 
 
 @dataclass(frozen=True, slots=True)
-class Include:
+class TemplatePart:
     """A part with a template of its own."""
 
     template: str
     kind: Literal["include"] = "include"
 
 
-Item = Figures | Grid | Note | Drawing | Listed | Include
+Item = FigureGroup | Grid | Note | Drawing | FoldedSentences | TemplatePart
 
 
 @dataclass(frozen=True, slots=True)
-class Words:
+class Formatter:
     """Figures as words, in a reader's unit: the one place where a figure becomes text for a page."""
 
     unit: Unit
@@ -127,27 +127,27 @@ class Words:
     def length(self, mm: float | None, decimals: int = 1) -> str:
         if mm is None:
             return "no data"
-        return Said(format_length(mm, self.unit, decimals=decimals), in_full(mm, self.unit))
+        return FormattedValue(format_length(mm, self.unit, decimals=decimals), in_full(mm, self.unit))
 
     def bare(self, mm: float) -> str:
-        return Said(format_length(mm, self.unit, with_unit=False), in_full(mm, self.unit))
+        return FormattedValue(format_length(mm, self.unit, with_unit=False), in_full(mm, self.unit))
 
     def estimate(self, of: Estimate) -> str:
         """The likely value of an uncertain length, as fine as it is sure."""
         low, likely, high = (in_full(v, self.unit) for v in (of.low, of.likely, of.high))
-        return Said(format_estimate(of, self.unit), f"{likely}; {low} to {high}, {MOST_LIKELY}")
+        return FormattedValue(format_estimate(of, self.unit), f"{likely}; {low} to {high}, {MOST_LIKELY}")
 
     def as_sure(self, mm: float, of: Estimate) -> str:
         """A length as fine as an uncertain one of its kind."""
-        return Said(format_as_sure(mm, of, self.unit), in_full(mm, self.unit))
+        return FormattedValue(format_as_sure(mm, of, self.unit), in_full(mm, self.unit))
 
     def most_likely(self, of: Estimate) -> str:
         """The band of an uncertain length, in words."""
-        return Said(format_band(of, self.unit), MOST_LIKELY)
+        return FormattedValue(format_band(of, self.unit), MOST_LIKELY)
 
     def about(self, mm: float) -> str:
         """A length that is an allowance."""
-        return Said(format_about(mm, self.unit), in_full(mm, self.unit))
+        return FormattedValue(format_about(mm, self.unit), in_full(mm, self.unit))
 
     def sold(self, *mm: float) -> str:
         """A size as it is sold."""
@@ -164,7 +164,9 @@ class Words:
 
     def spread(self, of: Estimate) -> str:
         """An uncertain length with its band."""
-        return Said(f"{format_estimate(of, self.unit)} ({format_band(of, self.unit)})", self.estimate(of).exact)  # type: ignore[attr-defined]
+        return FormattedValue(
+            f"{format_estimate(of, self.unit)} ({format_band(of, self.unit)})", self.estimate(of).exact
+        )  # type: ignore[attr-defined]
 
     def temperature(self, celsius: float) -> str:
         return format_temperature(round(celsius), self.unit)
@@ -185,11 +187,11 @@ class Words:
     def thin_bare(self, mm: float) -> str:
         """The same without its unit."""
         text = self.thin(mm)
-        return Said(text.rsplit(" ", 1)[0], in_full(mm, self.unit))
+        return FormattedValue(text.rsplit(" ", 1)[0], in_full(mm, self.unit))
 
     def fine(self, mm: float) -> str:
         """A thickness as a caliper measures it."""
-        return Said(format_fine(mm, self.unit), in_full(mm, self.unit))
+        return FormattedValue(format_fine(mm, self.unit), in_full(mm, self.unit))
 
     def force(self, newtons: float) -> str:
         return format_force(newtons, self.unit)

@@ -14,7 +14,7 @@ from ..core.common.findings import Finding, Level, gravest_first, worst
 from ..core.common.stages import STAGES, StageRow, stage_shown
 from ..core.common.units import Unit
 from ..core.job.job import Job
-from ..core.learning.belief import Learnt
+from ..core.learning.belief import LearnedFigures
 from ..core.methods.method_registry import stages_for, traits_of
 from ..core.plan.plan import checked_plan, checked_sketch
 from ..core.plan.result import Sketch
@@ -26,14 +26,14 @@ from .formatting import Item
 from .forms.fields import Field
 from .forms.typed import shown_in
 from .guide_texts import Guide, guide_at
-from .stages import PAGES, Look, StagePage
+from .stages import PAGES, StageContext, StagePage
 from .stages.base import BoardView, Fold
 from .stages.measure import measured_pieces
 from .summary_figures import Quantity, expected
 
 
 @dataclass(frozen=True)
-class Leaf:
+class NavStep:
     """A stage on the stem."""
 
     key: str
@@ -46,7 +46,7 @@ class Leaf:
 
 
 @dataclass(frozen=True)
-class Elsewhere:
+class OtherChecks:
     """Open checks of other stages: how many, and the gravest with its stage."""
 
     count: int
@@ -57,7 +57,7 @@ class Elsewhere:
 
 
 @dataclass(frozen=True)
-class Input:
+class FieldView:
     """A field with what stands in it and what is wrong with it."""
 
     field: Field
@@ -71,7 +71,7 @@ class FoldView:
     """A fold with its inputs; open where something in it is wrong."""
 
     fold: Fold
-    inputs: tuple[Input, ...]
+    inputs: tuple[FieldView, ...]
 
     @property
     def is_open(self) -> bool:
@@ -94,12 +94,12 @@ class JobView:
     views: list[BoardView]
     folds: list[FoldView]
     notes: list[Item]
-    stem: list[Leaf]
+    stem: list[NavStep]
     numbers: list[Quantity]
     findings: tuple[Finding, ...]
-    elsewhere: Elsewhere | None
+    elsewhere: OtherChecks | None
     answer: str
-    inputs: dict[str, Input]
+    inputs: dict[str, FieldView]
     items: list[Item]
     x: dict[str, Any]
     form: KeptForm | None
@@ -110,7 +110,7 @@ class JobView:
     file_says: str
     file_fault: bool
     other_faults: tuple[str, ...]
-    lists: dict[str, list[list[Input]]]
+    lists: dict[str, list[list[FieldView]]]
     seen: int
     typed_unit: Unit
     notice: str
@@ -123,7 +123,7 @@ class JobView:
         return f"seen={self.seen}&in={self.typed_unit}"
 
     @property
-    def rows(self) -> list[list[Input]]:
+    def rows(self) -> list[list[FieldView]]:
         """The rows of a stage that has one list."""
         return next(iter(self.lists.values()), [])
 
@@ -145,7 +145,7 @@ def job_view(
     *,
     stage: str,
     shop: Shop,
-    learnt: Learnt,
+    learnt: LearnedFigures,
     forms: list[KeptForm],
     today: dt.date,
     typed: dict[str, str] | None = None,
@@ -174,7 +174,7 @@ def job_view(
     if form and page.sill:
         lines, measured = measured_pieces(form, job, shop)
         more["pieces"], off = lines, OffTheForm(form.built, measured)
-    look = Look(job, shop, learnt, drawn, form, more)
+    look = StageContext(job, shop, learnt, drawn, form, more)
     inputs = _inputs(job, page, shop, typed or {}, faults or {}, mine or {}, page.hints(look))
     said = answer.says(shop.units) if isinstance(answer, OutOfRange) else ""
     findings = drawn.findings if drawn else ()
@@ -221,7 +221,7 @@ def job_view(
 def _board(
     job: Job,
     answer: Sketch | OutOfRange,
-    look: Look,
+    look: StageContext,
     page: StagePage,
     stage: str,
     off: OffTheForm | None,
@@ -237,30 +237,30 @@ def _board(
     return Markup(board_svg(job, answer, stage=stage, unit=look.unit, off_form=off, frame=seen, segments=segments))
 
 
-def _numbers(look: Look, page: StagePage) -> list[Quantity]:
+def _numbers(look: StageContext, page: StagePage) -> list[Quantity]:
     """The figures of the sill; of a stage that shows pieces, what is to be expected of them."""
     if page.sill:
         return expected(look.form, look.job, look.words) if look.form and look.form.built.can_open else []
     return page.figures(look)
 
 
-def _elsewhere(findings: tuple[Finding, ...], stage: str, rows: tuple[StageRow, ...]) -> Elsewhere | None:
+def _elsewhere(findings: tuple[Finding, ...], stage: str, rows: tuple[StageRow, ...]) -> OtherChecks | None:
     """The open checks that belong to other stages."""
     names = {r.key: r.name for r in rows}
     others = [f for f in findings if f.level != "fit" and f.stage != stage]
     if not others:
         return None
     first = others[0]
-    return Elsewhere(len(others), first.level, first.says, first.stage, names.get(first.stage, ""))
+    return OtherChecks(len(others), first.level, first.says, first.stage, names.get(first.stage, ""))
 
 
-def _folds(folds: list[Fold], inputs: Mapping[str, Input]) -> list[FoldView]:
+def _folds(folds: list[Fold], inputs: Mapping[str, FieldView]) -> list[FoldView]:
     return [FoldView(f, tuple(inputs[name] for name in f.fields)) for f in folds]
 
 
-def _lists(inputs: dict[str, Input]) -> dict[str, list[list[Input]]]:
+def _lists(inputs: dict[str, FieldView]) -> dict[str, list[list[FieldView]]]:
     """The inputs of each list, row by row."""
-    lists: dict[str, dict[str, list[Input]]] = {}
+    lists: dict[str, dict[str, list[FieldView]]] = {}
     for name, one in inputs.items():
         parts = name.split(".")
         if len(parts) >= 3 and parts[2].isdecimal():
@@ -276,14 +276,14 @@ def _inputs(
     faults: Mapping[str, str],
     mine: Mapping[str, str],
     hints: Mapping[str, str],
-) -> dict[str, Input]:
+) -> dict[str, FieldView]:
     data = job.model_dump()
     made = {}
     for field in page.fields(job, shop):
         field = replace(field, hint=hints.get(field.name, field.hint))
         stands = shown_in(field, data, shop.units)
         text = typed.get(field.name, stands) if faults else stands
-        made[field.name] = Input(field, text, faults.get(field.name, ""), mine.get(field.name))
+        made[field.name] = FieldView(field, text, faults.get(field.name, ""), mine.get(field.name))
     return made
 
 
@@ -318,7 +318,7 @@ def _stem(
     answer: Sketch | OutOfRange,
     form: KeptForm | None,
     shop: Shop,
-) -> list[Leaf]:
+) -> list[NavStep]:
     refused = isinstance(answer, OutOfRange)
     fault_stage = _stage_of(answer.field, job, shop) if isinstance(answer, OutOfRange) else ""
     leaves = []
@@ -327,5 +327,5 @@ def _stem(
         own = [f.level for f in findings if f.stage == row.key]
         level: Level = "stop" if refused and row.key == fault_stage else worst(own)
         settled = is_settled(row, state, form)
-        leaves.append(Leaf(row.key, row.name, number, row.key == stage, settled, level, words[level]))
+        leaves.append(NavStep(row.key, row.name, number, row.key == stage, settled, level, words[level]))
     return leaves

@@ -132,7 +132,7 @@ def _write_closed(path: Path, body: bytes) -> None:
 
 
 @dataclass
-class Tries:
+class LoginAttempts:
     """Wrong passphrases: who tries on is made to wait, longer each time; where many come in from everywhere, each try
     is slowed down. Nobody is locked out by what others try."""
 
@@ -183,7 +183,7 @@ class Lan:
     def __init__(self, access: NetworkAccess, address: str, port: int, fingerprint: str) -> None:
         self.access, self.address, self.port, self.fingerprint = access, address, port, fingerprint
         self.hosts = frozenset({address, "localhost"})
-        self.tries = Tries()
+        self.tries = LoginAttempts()
 
     @property
     def url(self) -> str:
@@ -263,7 +263,7 @@ def _is_v6(address: str) -> bool:
         return False
 
 
-class Gate:
+class NetworkGate:
     """Stands before the whole application for whoever comes over the network: in only with a session."""
 
     def __init__(self, app: ASGIApp, lan: Lan, work: Any) -> None:

@@ -3,25 +3,23 @@
 from __future__ import annotations
 
 import datetime as dt
-import secrets
 from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 from zoneinfo import ZoneInfo
 
 from ..calendar.time_format import format_time
-from ..core.common.estimate import LEARNT, OWN_FIGURE
-from ..core.common.findings import Finding, Level
+from ..core.common.findings import Finding
 from ..core.common.units import Unit, format_temperature
+from ..core.execution.bench_status import BenchTask, LoadStatus
 from ..core.execution.core_temperature import STALE_S
 from ..core.execution.events import KINDS as WORDS
 from ..core.execution.events import Event
 from ..core.execution.game import WATER
-from ..core.execution.live import PieceLine, Task
-from ..core.execution.run_records import mean_take, went
 from ..core.shop.shop import Shop
 from ..devices.port import KINDS as PROBES
 from ..services.bench_runs import RunNow, reading_says
+from .practice_view import TapButton, came_rows, dealt_rows, practice, tap_button, trouble_view
 
 MOST_LOG = 14
 WHERE = ("outside face", "inside face", "at an end", "in the middle", "where the bend starts", "all through")
@@ -37,21 +35,7 @@ RUN_IS = {
 
 
 @dataclass(frozen=True)
-class Tap:
-    """A button: what it says, and the event it makes. client: what that event will be called."""
-
-    says: str
-    kind: str
-    key: str = ""
-    number: int = -1
-    is_main: bool = False
-    of: str = ""
-    text: str = ""
-    client: str = ""
-
-
-@dataclass(frozen=True)
-class Tick:
+class RunningClock:
     """A clock that runs: seconds by the run's clock it counts from or to, and what it is of."""
 
     at_s: float
@@ -66,9 +50,9 @@ class NowView:
     title: str
     whom: str
     level: str  # rest, due, hurry, over
-    ticks: tuple[Tick, ...] = ()
+    ticks: tuple[RunningClock, ...] = ()
     bar: tuple[float, float] | None = None
-    taps: tuple[Tap, ...] = ()
+    taps: tuple[TapButton, ...] = ()
     steps: tuple[str, ...] = ()
     lay_out: tuple[str, ...] = ()
     record: tuple[str, ...] = ()
@@ -84,7 +68,7 @@ class LineView:
     when: str
     title: str
     whom: str
-    tap: Tap | None
+    tap: TapButton | None
 
 
 @dataclass(frozen=True)
@@ -94,7 +78,7 @@ class PieceView:
     name: str
     says: str
     phase: str
-    ticks: tuple[Tick, ...]
+    ticks: tuple[RunningClock, ...]
     facts: tuple[tuple[str, str], ...]
     pieces: tuple[int, ...]
     broke: str
@@ -122,10 +106,10 @@ class LogView:
     time: str
     says: str
     by: str
-    tap: Tap | None
+    tap: TapButton | None
 
 
-class Said:
+class RunWords:
     """Words for one run: its zone, its unit."""
 
     def __init__(self, now: RunNow, shop: Shop, zone: ZoneInfo) -> None:
@@ -148,7 +132,7 @@ class Said:
 
 def run_view(now: RunNow, shop: Shop, zone: ZoneInfo) -> dict[str, Any]:
     """All that a run's page shows but the time itself: the same as long as nothing happens."""
-    said, seen = Said(now, shop, zone), now.live
+    said, seen = RunWords(now, shop, zone), now.live
     made: dict[str, Any] = {
         "run": now.run,
         "name": now.name,
@@ -161,7 +145,7 @@ def run_view(now: RunNow, shop: Shop, zone: ZoneInfo) -> dict[str, Any]:
         "has_changed": now.has_changed,
         "what": WHAT,
         "where": WHERE,
-        "tap": _named,
+        "tap": tap_button,
     }
     if seen is None:
         return made | {"practice": practice(now)}
@@ -178,50 +162,45 @@ def run_view(now: RunNow, shop: Shop, zone: ZoneInfo) -> dict[str, Any]:
         "water": _water(now),
     }
     if now.played is not None:
-        made |= {"trouble": _trouble(now), "came": _came(now), "speeds": SPEEDS, "dealt": _dealt(now)}
+        made |= {"trouble": trouble_view(now), "came": came_rows(now), "speeds": SPEEDS, "dealt": dealt_rows(now)}
     return made
 
 
-def _named(says: str, kind: str, **more: Any) -> Tap:
-    """A button with a name for its event."""
-    return Tap(says, kind, client=secrets.token_hex(8), **more)
-
-
-def _whom(now: RunNow, task: Task) -> str:
+def _whom(now: RunNow, task: BenchTask) -> str:
     return task.whom[:1].upper() + task.whom[1:] if task.whom else "all pieces"
 
 
-def _taps(task: Task) -> tuple[Tap, ...]:
+def _taps(task: BenchTask) -> tuple[TapButton, ...]:
     key, number = task.name
     if task.is_running:
-        return (_named("Done", "done", key=key, number=number, is_main=True),)
+        return (tap_button("Done", "done", key=key, number=number, is_main=True),)
     if task.is_timed:
         return (
-            _named("Start", "begin", key=key, number=number, is_main=True),
-            _named("Done already", "done", key=key, number=number),
+            tap_button("Start", "begin", key=key, number=number, is_main=True),
+            tap_button("Done already", "done", key=key, number=number),
         )
     return (
-        _named("Done", "done", key=key, number=number, is_main=True),
-        _named("Start the clock", "begin", key=key, number=number),
+        tap_button("Done", "done", key=key, number=number, is_main=True),
+        tap_button("Start the clock", "begin", key=key, number=number),
     )
 
 
-def _now_view(task: Task, now: RunNow, said: Said) -> NowView:
+def _now_view(task: BenchTask, now: RunNow, said: RunWords) -> NowView:
     at, o = now.now_s, task.operation
-    ticks, level, bar = list[Tick](), "rest", None
+    ticks, level, bar = list[RunningClock](), "rest", None
     if task.is_running:
-        ticks.append(Tick(task.from_s, "since it started", is_down=False))
+        ticks.append(RunningClock(task.from_s, "since it started", is_down=False))
         level = "rest" if task.over_s is None else "hurry"
         if task.over_s is not None:
             bar = (task.over_s - (o.window.seconds if o.window else 0.0), task.over_s)
-            ticks.insert(0, Tick(task.over_s, f"left: {task.over_says}", is_down=True))
+            ticks.insert(0, RunningClock(task.over_s, f"left: {task.over_says}", is_down=True))
             level = "over" if at > task.over_s else "hurry"
     elif task.due_s is not None:
         level = "over" if task.latest_s is not None and at > task.latest_s else "due"
-        ticks.append(Tick(task.due_s, f"until {said.clock(task.due_s)}, as planned", is_down=True))
+        ticks.append(RunningClock(task.due_s, f"until {said.clock(task.due_s)}, as planned", is_down=True))
         if task.over_s is not None:
             bar = (task.over_s - (o.window.seconds if o.window else 0.0), task.over_s)
-            ticks.append(Tick(task.over_s, f"left: {task.over_says}", is_down=True))
+            ticks.append(RunningClock(task.over_s, f"left: {task.over_says}", is_down=True))
     return NowView(
         o.name,
         _whom(now, task),
@@ -238,7 +217,7 @@ def _now_view(task: Task, now: RunNow, said: Said) -> NowView:
     )
 
 
-def _waiting(now: RunNow, said: Said) -> NowView:
+def _waiting(now: RunNow, said: RunWords) -> NowView:
     """Nothing to do: what is waited for."""
     seen = now.live
     assert seen is not None
@@ -250,7 +229,7 @@ def _waiting(now: RunNow, said: Said) -> NowView:
         "Nothing to do now",
         f"Next at {said.clock(at)}: {first.operation.name}, {first.whom or 'all pieces'}",
         "rest",
-        (Tick(at, "until then", is_down=True),),
+        (RunningClock(at, "until then", is_down=True),),
         steps=first.operation.steps,
         lay_out=first.operation.lay_out,
         cautions=first.operation.cautions,
@@ -258,7 +237,7 @@ def _waiting(now: RunNow, said: Said) -> NowView:
     )
 
 
-def _line(task: Task, said: Said) -> LineView:
+def _line(task: BenchTask, said: RunWords) -> LineView:
     at = task.alone_s if task.alone_s is not None else task.due_s if task.due_s is not None else task.from_s
     when = said.clock(at)
     if task.is_running:
@@ -267,12 +246,12 @@ def _line(task: Task, said: Said) -> LineView:
     return LineView(when, task.operation.name, task.whom or "all pieces", taps[0])
 
 
-def _piece(piece: PieceLine, said: Said) -> PieceView:
-    ticks, facts, grade = list[Tick](), list[tuple[str, str]](), ""
+def _piece(piece: LoadStatus, said: RunWords) -> PieceView:
+    ticks, facts, grade = list[RunningClock](), list[tuple[str, str]](), ""
     if piece.over_s is not None:
-        ticks.append(Tick(piece.over_s, piece.over_says, is_down=True))
+        ticks.append(RunningClock(piece.over_s, piece.over_says, is_down=True))
     if piece.since_s is not None:
-        ticks.append(Tick(piece.since_s, "so far", is_down=False))
+        ticks.append(RunningClock(piece.since_s, "so far", is_down=False))
     if piece.goal_c is not None:
         core = piece.core
         hot = said.clock(core.hot_s) if core and core.hot_s is not None else "never at this temperature"
@@ -288,7 +267,7 @@ def _piece(piece: PieceLine, said: Said) -> PieceView:
     if piece.until_s is not None and piece.out_s is None:
         facts.append(("until", said.clock(piece.until_s)))
     if piece.form_s is not None:
-        ticks.append(Tick(piece.form_s, "on the form", is_down=False))
+        ticks.append(RunningClock(piece.form_s, "on the form", is_down=False))
     broke = "; ".join(f"piece {p + 1} {_both(b.what, b.where) or 'broke'}" for p, b in (piece.broke or {}).items())
     left = tuple(p for p in piece.pieces if p not in (piece.broke or {}))
     return PieceView(piece.name, piece.says, piece.phase, tuple(ticks), tuple(facts), left, broke, grade)
@@ -299,7 +278,7 @@ def _both(*words: str) -> str:
     return ", ".join(w for w in words if w)
 
 
-def _probe(p: Any, now: RunNow, said: Said) -> ProbeView:
+def _probe(p: Any, now: RunNow, said: RunWords) -> ProbeView:
     live = p.at_s is not None and now.wall_s - p.at_s <= STALE_S
     reading = reading_says(p.probe.kind, p.value, said.unit) if p.value is not None else "nothing yet"
     refused = f"{p.refused} refused: {p.refusal}" if p.refused else ""
@@ -311,7 +290,7 @@ def _water(now: RunNow) -> int:
     return round(now.state.counts.get(WATER, 0.0))
 
 
-def _log(now: RunNow, said: Said) -> list[LogView]:
+def _log(now: RunNow, said: RunWords) -> list[LogView]:
     told: Sequence[Event] = [e for e in now.state.told if e.kind not in HIDDEN]
     made = []
     for e in reversed(told[-MOST_LOG:]):
@@ -324,78 +303,9 @@ def _log(now: RunNow, said: Said) -> list[LogView]:
         elif e.kind in ("note", "photo"):
             about = f"{'piece ' + str(e.number + 1) + ': ' if e.number >= 0 else ''}{e.text}"
         says = f"{WORDS[e.kind]}: {about}" if about else WORDS[e.kind]
-        tap = _named("undo", "back", of=e.client) if e.kind not in ("end", "open", "plan") else None
+        tap = tap_button("undo", "back", of=e.client) if e.kind not in ("end", "open", "plan") else None
         made.append(LogView(said.clock(e.at_s, fine=True), says, e.source, tap))
     return made
-
-
-# -- games -------------------------------------------------------------------------------------------------------------
-def _trouble(now: RunNow) -> dict[str, Any] | None:
-    """What is to be dealt with now."""
-    waits = now.played.waiting if now.played else None
-    if waits is None:
-        return None
-    taps = [_named(c.says, "handle", of=waits.client, text=c.key) for c in waits.trouble.choices]
-    return {"says": waits.trouble.says, "whom": now.brief.whom(waits.name), "taps": taps}
-
-
-def _dealt(now: RunNow) -> list[tuple[Level, str, str]]:
-    """What went wrong, and what came of what was done."""
-    told = [h for h in now.played.happened if h.choice] if now.played else []
-    return [("fit" if h.is_right else "stop", h.trouble.says, h.choice.then if h.choice else "") for h in told]
-
-
-def _came(now: RunNow) -> list[tuple[Level, str, str]]:
-    game = now.played
-    words = {"fit": "came out whole", "watch": "came out, with a mark", "stop": "failed"}
-    made = []
-    for c in game.came if game else ():
-        own = now.brief.batches.at_once
-        name = f"Piece {c.number + 1}" if own == 1 else f"Batch {c.number + 1}"
-        made.append((c.level, f"{name} {words[c.level]}", " ".join(c.says)))
-    return made
-
-
-# -- rehearsals --------------------------------------------------------------------------------------------------------
-def practice(now: RunNow) -> dict[str, Any]:
-    """The moves gone through cold: where the take at hand stands, and what the takes come to against the window."""
-    moves, takes = now.moves, now.takes
-    ends = now.state.takes[-1] if now.state.takes else ()
-    at = len(ends) - 1 if ends and len(ends) <= len(moves) else None
-    window = next((o.window for o in now.brief.operations if o.window), None)
-    rows = []
-    last, mean = (takes[-1] if takes else None), mean_take(takes)
-    for n, (_, move) in enumerate(moves):
-        rows.append(
-            {
-                "says": move.says,
-                "who": move.who,
-                "planned": f"{move.takes_s:.0f} s",
-                "last": f"{last.moves_s[n]:.0f} s" if last else "",
-                "mean": f"{mean.moves_s[n]:.0f} s" if mean else "",
-                "is_now": n == at,
-            }
-        )
-    verdict = went(last.total_s, window) if last and window else None
-    return {
-        "rows": rows,
-        "count": len(moves),
-        "at": at,
-        "began_s": ends[0] if at is not None and ends else None,
-        "move_s": ends[-1] if at is not None and ends else None,
-        "window_s": window.seconds if window else None,
-        "window": f"{window.seconds:.0f} s" if window else "",
-        "grade": LEARNT if moves and all(o.attended_s.grade == LEARNT for o, _ in moves) else OWN_FIGURE,
-        "window_says": window.says if window else "",
-        "planned": f"{sum(m.takes_s for _, m in moves):.0f} s",
-        "takes": len(takes),
-        "last": f"{last.total_s:.0f} s" if last else "",
-        "mean": f"{mean.total_s:.0f} s" if mean else "",
-        "verdict": verdict,
-        "go": _named("Go" if not takes else "Go again", "again", is_main=True),
-        "next": _named("Done: next" if at is not None and at + 1 < len(moves) else "Done", "move", is_main=True),
-        "can_keep": bool(takes) and any(m.sets for _, m in moves),
-    }
 
 
 def gravest(findings: Sequence[Finding]) -> str:

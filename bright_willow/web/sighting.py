@@ -11,8 +11,8 @@ from markupsafe import Markup
 from ..core.common.errors import OutOfRange
 from ..core.common.units import Unit
 from ..core.job.job import Job
-from ..core.measuring.photo_measurement import Plane, Sighting
-from ..core.measuring.profile_readings import EdgePoints, Kept, beside, is_slip, traced_by
+from ..core.measuring.photo_measurement import PhotoMarks, Plane
+from ..core.measuring.profile_readings import EdgePoints, KeptReading, beside, is_slip, traced_by
 from ..core.measuring.traced import Trace
 from ..core.plan.read_job import read_job
 from ..core.shape.arc import Face
@@ -20,17 +20,17 @@ from ..core.shape.smooth_curve import fitted
 from ..drawing.photo_drawing import marks_svg
 from ..store.kept_pictures import Picture
 from ..store.records import KeptForm
-from .formatting import FigureRow, Figures, Item, Note, Words
+from .formatting import FigureGroup, FigureRow, Formatter, Item, Note
 
 FEWEST_OF_A_SHAPE = 5
 NEVER_BETTER_MM = 0.1  # a face of wood is no better than that. Grade: allowance.
 
 
 @dataclass(frozen=True)
-class Sight:
+class PhotoMeasurement:
     """What is marked, in mm where that can be told; what stands in the way of the piece and of the shape, in words."""
 
-    marks: Sighting
+    marks: PhotoMarks
     plane: Plane | None
     faults: dict[str, str]
     edge: EdgePoints | None = None
@@ -38,13 +38,13 @@ class Sight:
     svg: Markup = field(default_factory=Markup)
 
     @property
-    def kept(self) -> Kept | None:
-        return Kept(self.edge, 1.0) if self.edge else None
+    def kept(self) -> KeptReading | None:
+        return KeptReading(self.edge, 1.0) if self.edge else None
 
 
-def sight_of(picture: Picture, form: KeptForm | None, face: Face, unit: Unit) -> Sight:
+def sight_of(picture: Picture, form: KeptForm | None, face: Face, unit: Unit) -> PhotoMeasurement:
     """What a picture's marks come to, against the form its piece came off. Nothing is raised: faults are in words."""
-    marks = picture.marks or Sighting.sheet(unit)
+    marks = picture.marks or PhotoMarks.sheet(unit)
     size, faults = (picture.wide, picture.high), dict[str, str]()
     plane = edge = trace = None
     try:
@@ -62,10 +62,10 @@ def sight_of(picture: Picture, form: KeptForm | None, face: Face, unit: Unit) ->
         except OutOfRange as fault:
             faults["points"] = fault.says(unit)
     fitted_px = plane.px(trace.fitted_mm) if plane and trace else None
-    return Sight(marks, plane, faults, edge, trace, Markup(marks_svg(size, marks, plane, fitted_px)))
+    return PhotoMeasurement(marks, plane, faults, edge, trace, Markup(marks_svg(size, marks, plane, fitted_px)))
 
 
-def asks_for(sight: Sight) -> str:
+def asks_for(sight: PhotoMeasurement) -> str:
     """What to mark next, in a sentence."""
     marks = sight.marks
     if not marks.is_placed:
@@ -82,7 +82,7 @@ def asks_for(sight: Sight) -> str:
     return "More points are better. Drag one that is off."
 
 
-def piece_items(sight: Sight, form: KeptForm | None, w: Words) -> list[Item]:
+def piece_items(sight: PhotoMeasurement, form: KeptForm | None, w: Formatter) -> list[Item]:
     """The piece: chord and rise with their error, its springback, each end."""
     if form is None or not sight.trace or not sight.kept or not sight.edge:
         return []
@@ -102,7 +102,7 @@ def piece_items(sight: Sight, form: KeptForm | None, w: Words) -> list[Item]:
     if left and right:
         rows.append(FigureRow("left half", f"{left.ratio:.2f} ± {left.error:.2f}", "physics"))
         rows.append(FigureRow("right half", f"{right.ratio:.2f} ± {right.error:.2f}", "physics"))
-    items: list[Item] = [Figures("", tuple(rows))]
+    items: list[Item] = [FigureGroup("", tuple(rows))]
     if is_slip(form.built, sight.kept, made):
         items.append(
             Note(f"These points are {made.misfit:.0f} × their error away from any such piece: look for a mistake.")
@@ -115,7 +115,7 @@ def piece_items(sight: Sight, form: KeptForm | None, w: Words) -> list[Item]:
     return items
 
 
-def shape_items(sight: Sight, w: Words) -> tuple[list[Item], str]:
+def shape_items(sight: PhotoMeasurement, w: Formatter) -> tuple[list[Item], str]:
     """The edge as a shape of its own, and what is wrong with it."""
     if not sight.edge:
         return [], ""
@@ -134,7 +134,7 @@ def shape_items(sight: Sight, w: Words) -> tuple[list[Item], str]:
         FigureRow("tightest radius, likely", tight, "physics"),
         FigureRow("points off the curve by", w.length(fit.error_mm, 2), "physics"),
     )
-    return [Figures("", rows)], ""
+    return [FigureGroup("", rows)], ""
 
 
 def job_shaped(job: Job, edge: EdgePoints, unit: Unit, woods: tuple[Any, ...]) -> Job:

@@ -11,9 +11,9 @@ from ..core.job.job import Job
 from ..core.plan.result import Sketch
 from ..core.shape.arc import FACES, SIDES
 from ..core.workpiece.bend import Springback, Straight
-from ..core.workpiece.workpiece import HotBlank, Straightened
+from ..core.workpiece.workpiece import HotBlank, StraightenedPiece
 from ..store.records import KeptForm
-from .formatting import Words
+from .formatting import Formatter
 
 ABOUT_USE = ("strain.", "heat.breaks", "heat.some_break", "heat.tight")  # findings about how much of its limit it takes
 LEAST_SHOWN_MM = 0.05  # an overbend below it is none
@@ -30,7 +30,7 @@ class Quantity:
     level: Level = "fit"
 
 
-def expected(form: KeptForm, job: Job, w: Words) -> list[Quantity]:
+def expected(form: KeptForm, job: Job, w: Formatter) -> list[Quantity]:
     """Chord and rise to expect off a built form, on the face the maker stated."""
     face = FACES[job.shape.face]
     chord, rise = form.built.expected_on(job.shape.face)
@@ -52,7 +52,7 @@ def use_of(drawn: Sketch) -> Quantity:
     return Quantity("% of the bending limit", f"{use.worst.value:.0%}", use.worst.grade, says, level)
 
 
-def springback_of(drawn: Sketch, w: Words) -> Quantity:
+def springback_of(drawn: Sketch, w: Formatter) -> Quantity:
     """How far each end springs back off the form."""
     opens = drawn.bend.opens
     if isinstance(opens, Straight):
@@ -63,7 +63,7 @@ def springback_of(drawn: Sketch, w: Words) -> Quantity:
     return Quantity("Springback, each end", w.estimate(tip), tip.grade, w.most_likely(tip))
 
 
-def overbend_of(drawn: Sketch, w: Words) -> Quantity:
+def overbend_of(drawn: Sketch, w: Formatter) -> Quantity:
     """How much further in each end is on the form."""
     further = drawn.overbend_mm
     if further.likely < LEAST_SHOWN_MM:
@@ -71,9 +71,9 @@ def overbend_of(drawn: Sketch, w: Words) -> Quantity:
     return Quantity("Overbend, each end", w.estimate(further), further.grade, f"further in; {w.most_likely(further)}")
 
 
-def face_of(drawn: Sketch, w: Words) -> Quantity:
+def face_of(drawn: Sketch, w: Formatter) -> Quantity:
     """The radius of the form, or the block that straightens."""
-    if isinstance(drawn.make, Straightened):
+    if isinstance(drawn.make, StraightenedPiece):
         block = drawn.make.block.block_mm
         return Quantity("Block height", w.estimate(block), block.grade, w.most_likely(block))
     name = "Form radius" if drawn.is_one_arc else "Tightest form radius"
@@ -81,7 +81,7 @@ def face_of(drawn: Sketch, w: Words) -> Quantity:
     return Quantity(name, w.length(drawn.face_figures.least_radius_mm or 0.0), drawn.form_grade, says)
 
 
-def to_cut(drawn: Sketch, w: Words) -> Quantity:
+def to_cut(drawn: Sketch, w: Formatter) -> Quantity:
     """Strips to saw, or the sheets and veneers where nothing is sawn, or blanks."""
     q, laid_up = drawn.quantities, drawn.laid_up
     pieces, long = q.pieces + q.spares, w.length(q.stock.strip_length_mm)
@@ -95,14 +95,14 @@ def to_cut(drawn: Sketch, w: Words) -> Quantity:
     return Quantity("Strips", f"{q.stock.strips}", "allowance", says)
 
 
-def wood_of(drawn: Sketch, w: Words) -> Quantity:
+def wood_of(drawn: Sketch, w: Formatter) -> Quantity:
     """How much wood to buy."""
     stock = drawn.quantities.stock
     bought = f"{w.number(stock.times_finished)} × the finished wood" if stock.strips else "nothing to saw"
     return Quantity("Wood to buy", w.wood(stock.volume_m3), "allowance", bought)
 
 
-def glue_of(drawn: Sketch, w: Words) -> list[Quantity]:
+def glue_of(drawn: Sketch, w: Formatter) -> list[Quantity]:
     """How much glue, of what is glued."""
     laid_up = drawn.laid_up
     if laid_up is None:
@@ -111,7 +111,7 @@ def glue_of(drawn: Sketch, w: Words) -> list[Quantity]:
     return [Quantity("Glue", w.glue(laid_up.glue_g.value), "allowance", f"{lines} glue lines per piece")]
 
 
-def heat_of(drawn: Sketch, w: Words) -> list[Quantity]:
+def heat_of(drawn: Sketch, w: Formatter) -> list[Quantity]:
     """How long in the steam, or how many bends over dry heat."""
     hot = drawn.hot
     if hot is None:

@@ -12,12 +12,12 @@ import vobject
 
 from bright_willow.calendar.ics import calendar_of, entries
 from bright_willow.calendar.schedule_messages import findings_of, when, whose, why_says
-from bright_willow.calendar.shop_clock import Wall, hours_of
-from bright_willow.calendar.shop_work import DoneAt, Planned, floor_of, wall_of, work_of
+from bright_willow.calendar.shop_clock import ShopClock, hours_of
+from bright_willow.calendar.shop_work import DoneAt, PlannedWork, floor_of, wall_of, work_of
 from bright_willow.core.job.schedule_choice import Days, Pinned
 from bright_willow.core.plan.plan import plan
 from bright_willow.core.scheduling.elapsed_days import Batches
-from bright_willow.core.scheduling.job_tasks import Floor, Pin
+from bright_willow.core.scheduling.job_tasks import PinnedStart, ShopCapacity
 from bright_willow.core.scheduling.timetable import timetable
 from bright_willow.core.shop.shop import OwnClamps, Shop
 from bright_willow.core.shop.week import Week
@@ -33,13 +33,13 @@ from ..core.scheduling.rules import (
 )
 
 BERLIN = ZoneInfo("Europe/Berlin")
-FRIDAY = Wall(dt.date(2026, 10, 23), BERLIN)  # clocks go back on the Sunday
+FRIDAY = ShopClock(dt.date(2026, 10, 23), BERLIN)  # clocks go back on the Sunday
 NOW = dt.datetime(2026, 10, 23, 7, 30, tzinfo=BERLIN)
 OWNED = {"saw": 1, "chamber": 2, "clamps": 20, "frame": 4}
 
 
 def _made(works, now_s=7.5 * HOUR):
-    floor = Floor(hours_of(Week(), FRIDAY), 2, OWNED, now_s)
+    floor = ShopCapacity(hours_of(Week(), FRIDAY), 2, OWNED, now_s)
     table = timetable(works, floor)
     return table, entries(table, {w.job: w for w in works}, "abc")
 
@@ -79,7 +79,7 @@ def test_what_changes_is_told_as_changed_and_what_goes_as_cancelled():
     body, known = calendar_of(own, FRIDAY, NOW, {}, "x")
     again, told = calendar_of(own, FRIDAY, NOW, known, "x")
     assert (again, told) == (body, known)
-    moved = [replace(works[0], pins=(Pin("mix", 0, 3 * DAY + 11 * HOUR),))]
+    moved = [replace(works[0], pins=(PinnedStart("mix", 0, 3 * DAY + 11 * HOUR),))]
     _, later = _made(moved)
     body, told = calendar_of(later, FRIDAY, NOW, known, "x")
     uid = "1-mix-0@abc.bright-willow"
@@ -121,7 +121,7 @@ def test_every_wait_is_said():
 # what is in the way: a shop, a job, and that the press clears it
 def _laid(job, shop, now=NOW, done=()):
     made = plan(job, shop)
-    planned = Planned(1, job, made.operations, made.way.batches)
+    planned = PlannedWork(1, job, made.operations, made.way.batches)
     wall = wall_of(shop, now, done)
     work = work_of(planned, done, wall)
     table = timetable([work], floor_of(shop, wall, now))

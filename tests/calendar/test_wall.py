@@ -7,7 +7,7 @@ from zoneinfo import ZoneInfo
 
 import pytest
 
-from bright_willow.calendar.shop_clock import Wall, hours_of, week_of, zone_names, zone_of
+from bright_willow.calendar.shop_clock import ShopClock, hours_of, week_of, zone_names, zone_of
 from bright_willow.core.common.errors import OutOfRange
 from bright_willow.core.shop.week import Week, week_fits
 
@@ -20,7 +20,7 @@ BERLIN, CHICAGO = ZoneInfo("Europe/Berlin"), ZoneInfo("America/Chicago")
     [(BERLIN, dt.date(2026, 3, 29), 23), (BERLIN, dt.date(2026, 10, 25), 25), (CHICAGO, dt.date(2026, 11, 1), 25)],
 )
 def test_a_day_of_a_clock_change(zone, change, hours):
-    wall = Wall(change - dt.timedelta(days=1), zone)
+    wall = ShopClock(change - dt.timedelta(days=1), zone)
     assert wall.of(change + dt.timedelta(days=1)) - wall.of(change) == hours * HOUR
     assert wall.of(change, 8 * 60) == DAY + (8 + hours - 24) * HOUR
     evening = wall.of(change - dt.timedelta(days=1), 18 * 60)
@@ -30,7 +30,7 @@ def test_a_day_of_a_clock_change(zone, change, hours):
 
 
 def test_hours_of_a_week():
-    wall = Wall(dt.date(2026, 11, 27), BERLIN)  # a Friday
+    wall = ShopClock(dt.date(2026, 11, 27), BERLIN)  # a Friday
     week = Week(days_off=("2026-11-30",))
     hours = hours_of(week, wall)
     assert hours.hands.opens[:3] == (8 * HOUR, 13 * HOUR, 4 * DAY + 8 * HOUR)  # Monday is off
@@ -40,7 +40,7 @@ def test_hours_of_a_week():
     assert alone.present == alone.hands
     whole = hours_of(week.model_copy(update={"break_from_time": None, "break_to_time": None}), wall)
     assert whole.hands == whole.present and whole.hands.longest_s == 9 * HOUR
-    summer = hours_of(Week(working=("sun",)), Wall(dt.date(2026, 3, 28), BERLIN))
+    summer = hours_of(Week(working=("sun",)), ShopClock(dt.date(2026, 3, 28), BERLIN))
     assert summer.present.opens[0] == DAY + 7 * HOUR  # eight by the clock, seven hours after midnight
 
 

@@ -1,4 +1,4 @@
-"""The core keeps its measure: no long file, no long function, public things say what they are, tables fit together."""
+"""The core keeps its measure: every room has tests, public things say what they are, tables fit together."""
 
 import ast
 import json
@@ -34,17 +34,6 @@ def functions():
         for node in ast.walk(ast.parse(text)):
             if isinstance(node, ast.FunctionDef | ast.ClassDef):
                 yield path, node
-
-
-def test_no_file_and_no_function_is_long():
-    assert [str(p) for p, text in FILES.items() if len(text.splitlines()) > 400] == []
-    long = [
-        f"{p}:{n.name}"
-        for p, n in functions()
-        if isinstance(n, ast.FunctionDef)
-        and n.end_lineno - n.lineno + 1 > 60 + len((ast.get_docstring(n) or "").splitlines())
-    ]
-    assert long == []
 
 
 def test_every_room_has_its_tests():

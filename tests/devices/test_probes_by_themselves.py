@@ -10,13 +10,13 @@ from hypothesis import strategies as st
 from scipy.integrate import solve_ivp
 
 from bright_willow.core.common.errors import OutOfRange
-from bright_willow.core.execution.core_temperature import Heat, core_c
+from bright_willow.core.execution.core_temperature import HeatHistory, core_c
 from bright_willow.devices.port import (
     AHEAD_S,
     BEHIND_S,
     KINDS,
     MOST_AT_ONCE,
-    Reading,
+    SensorReading,
     in_unit,
     taken,
 )
@@ -61,11 +61,11 @@ def test_what_is_of_another_planet_another_unit_or_another_probe_is_refused():
     with pytest.raises(OutOfRange, match="sends °C, F"):
         in_unit(KINDS["chamber"], 300.0, "K")
     with pytest.raises(OutOfRange, match="does not belong to “the other”"):
-        taken(KINDS["wood"], "mine", [Reading(value=20.0, probe="the other")], NOW)
-    assert taken(KINDS["wood"], "mine", [Reading(value=20.0, probe="mine")], NOW).rows == ((NOW, 20.0),)
-    assert len(taken(KINDS["wood"], "m", [Reading(value=20.0, at=NOW)] * MOST_AT_ONCE, NOW).rows) == MOST_AT_ONCE
+        taken(KINDS["wood"], "mine", [SensorReading(value=20.0, probe="the other")], NOW)
+    assert taken(KINDS["wood"], "mine", [SensorReading(value=20.0, probe="mine")], NOW).rows == ((NOW, 20.0),)
+    assert len(taken(KINDS["wood"], "m", [SensorReading(value=20.0, at=NOW)] * MOST_AT_ONCE, NOW).rows) == MOST_AT_ONCE
     with pytest.raises(OutOfRange, match="At most 600"):
-        taken(KINDS["wood"], "m", [Reading(value=20.0)] * (MOST_AT_ONCE + 1), NOW)
+        taken(KINDS["wood"], "m", [SensorReading(value=20.0)] * (MOST_AT_ONCE + 1), NOW)
 
 
 @pytest.mark.parametrize(
@@ -75,7 +75,7 @@ def test_what_is_of_another_planet_another_unit_or_another_probe_is_refused():
 )  # fmt: skip
 def test_a_clock_too_far_off_counts_no_more(at, is_believed):
     """Then the time it arrives is taken, and said; and never is a reading of the future."""
-    reading = Reading.model_construct(value=50.0, unit="", at=at, probe="")
+    reading = SensorReading.model_construct(value=50.0, unit="", at=at, probe="")
     made = taken(KINDS["chamber"], "box", [reading], NOW)
     ((kept, value),) = made.rows
     assert value == 50.0 and bool(made.says) == (not is_believed) and kept <= NOW + 1e-3
@@ -87,7 +87,7 @@ def test_a_clock_too_far_off_counts_no_more(at, is_believed):
 
 @given(st.lists(st.tuples(st.floats(-40, 130), st.floats(-1e6, 50)), min_size=1, max_size=40))
 def test_rows_come_in_order_of_time_and_none_is_lost(sent):
-    made = taken(KINDS["chamber"], "box", [Reading(value=v, at=NOW + at) for v, at in sent], NOW)
+    made = taken(KINDS["chamber"], "box", [SensorReading(value=v, at=NOW + at) for v, at in sent], NOW)
     times = [at for at, _ in made.rows]
     assert times == sorted(times) and len(made.rows) == len(sent)
     assert sorted(v for _, v in made.rows) == pytest.approx(sorted(round(v, 2) for v, _ in sent))
@@ -113,7 +113,9 @@ def test_a_chamber_warms_as_its_energy_says():
 def test_the_middle_of_the_bar_follows_the_chamber_it_lies_in():
     """Against the core's own series over the chamber's readings, all of them."""
     chamber, wood = first("chamber", 240, 30.0), first("wood", 240, 30.0)
-    heat = Heat(np.array([0.0, *(at for at, _ in chamber[1:])]), np.array([BOX.air_c, *(v for _, v in chamber[1:])]))
+    heat = HeatHistory(
+        np.array([0.0, *(at for at, _ in chamber[1:])]), np.array([BOX.air_c, *(v for _, v in chamber[1:])])
+    )
     assert wood[0][1] == pytest.approx(BAR.start_c)
     for n in (20, 60, 120, 239):
         at, shown = wood[n]

@@ -11,15 +11,15 @@ import numpy as np
 import pytest
 
 from bright_willow.core.common.estimate import Estimate
-from bright_willow.core.learning.settling import Later, Settling
+from bright_willow.core.learning.settling import Remeasurement, Settling
 from bright_willow.core.measuring.built_form import BuiltForm
-from bright_willow.core.measuring.ends_and_heights import Gaps, reader
-from bright_willow.core.measuring.photo_measurement import Plane, Sighting
-from bright_willow.core.measuring.profile_readings import Kept, beside
+from bright_willow.core.measuring.ends_and_heights import GapReadings, reader
+from bright_willow.core.measuring.photo_measurement import PhotoMarks, Plane
+from bright_willow.core.measuring.profile_readings import KeptReading, beside
 from bright_willow.core.plan.plan import sketch
-from bright_willow.drawing.band_chart import Band, SettledRow, band_chart, settling_chart
-from bright_willow.drawing.book_chart import Dated, Shift, book_chart
-from bright_willow.drawing.measured_drawing import Laid, OverDays, along_svg, days_svg, steps
+from bright_willow.drawing.band_chart import LearnedBand, SettledRow, band_chart, settling_chart
+from bright_willow.drawing.book_chart import DatedBend, SpringbackShift, book_chart
+from bright_willow.drawing.measured_drawing import PieceHistory, PieceOverlay, along_svg, days_svg, steps
 from bright_willow.drawing.photo_drawing import grid_step, marks_svg
 from tests.core.methods.jobs import job_for
 
@@ -49,8 +49,8 @@ def words(svg: str) -> list[str]:
 @pytest.mark.parametrize("log", [False, True])
 def test_a_band_lies_between_its_ends_and_the_allowance_where_it_is(log):
     rows = [
-        Band("one", Estimate(2.0, 4.0, 6.0, "learned"), 5.0, "4, 2 to 6"),
-        Band("two", Estimate(1.0, 8.0, 9.0, "learned"), None, "8"),
+        LearnedBand("one", Estimate(2.0, 4.0, 6.0, "learned"), 5.0, "4, 2 to 6"),
+        LearnedBand("two", Estimate(1.0, 8.0, 9.0, "learned"), None, "8"),
     ]
     svg = band_chart(rows, "x", log=log)
     bands, likely, marks = having(svg, "band"), having(svg, "likely"), having(svg, "allowed")
@@ -71,7 +71,7 @@ def test_a_band_lies_between_its_ends_and_the_allowance_where_it_is(log):
 
 def test_pieces_that_settled_lie_on_the_curve_they_follow():
     made, share = Settling(0.05, 1e-5, 3, 20.0), Estimate(0.03, 0.05, 0.07, "learned")
-    pieces = [[Later(d, made.after(d, 0.05), 0.002) for d in (5, 20, 60)]]
+    pieces = [[Remeasurement(d, made.after(d, 0.05), 0.002) for d in (5, 20, 60)]]
     svg = settling_chart([SettledRow("rigid", made, share, pieces), SettledRow("soft", made, share, [])])
     curve = ends(having(svg, "settling")[0].get("d"))
     for dot in having(svg, "settled"):
@@ -85,9 +85,9 @@ def test_pieces_that_settled_lie_on_the_curve_they_follow():
 @pytest.mark.parametrize("unit", ["mm", "in"])
 def test_along_its_length_the_ends_stand_where_they_opened_to(unit):
     came = BUILT.bent_by_halves(3.0, 1.0)
-    kept = Kept(Gaps(*map(float, reader(BUILT, Gaps(0.0, 0.0))[1](came))), 0.4)
+    kept = KeptReading(GapReadings(*map(float, reader(BUILT, GapReadings(0.0, 0.0))[1](came))), 0.4)
     made = beside(BUILT, 2.0, kept)
-    svg = along_svg(BUILT, [Laid("7", made)], unit)
+    svg = along_svg(BUILT, [PieceOverlay("7", made)], unit)
     line = ends(having(svg, "settling")[0].get("d"))
     (left, right), middle = (line[0], line[-1]), line[len(line) // 2]
     assert left[1] < right[1] < middle[1] + 1e-6 or right[1] == pytest.approx(middle[1], abs=2)  # y runs down
@@ -102,7 +102,7 @@ def test_along_its_length_the_ends_stand_where_they_opened_to(unit):
 
 
 def test_over_days_a_piece_goes_from_day_to_day():
-    svg = days_svg([OverDays("3", (0.0, 10.0, 30.0), (1.0, 2.0, 3.0)), OverDays("4", (0.0, 7.0), (-1.0, -1.0))])
+    svg = days_svg([PieceHistory("3", (0.0, 10.0, 30.0), (1.0, 2.0, 3.0)), PieceHistory("4", (0.0, 7.0), (-1.0, -1.0))])
     first, second = (ends(e.get("d")) for e in having(svg, "settling"))
     assert (first[1][0] - first[0][0]) * 2 == pytest.approx(first[2][0] - first[1][0], abs=0.1)
     assert first[0][1] > first[1][1] > first[2][1] and second[0][1] == second[1][1] > first[0][1]
@@ -111,8 +111,8 @@ def test_over_days_a_piece_goes_from_day_to_day():
 
 def test_bends_over_time_stand_by_their_day_and_their_shift():
     first = dt.date(2026, 1, 10)
-    bends = [Dated(first + dt.timedelta(30 * n), 1.0 if n < 4 else 1.6, 0.1, f"bend {n}", n == 2) for n in range(8)]
-    shift = Shift(bends[4].day, 1.0, 1.6, "from then on")
+    bends = [DatedBend(first + dt.timedelta(30 * n), 1.0 if n < 4 else 1.6, 0.1, f"bend {n}", n == 2) for n in range(8)]
+    shift = SpringbackShift(bends[4].day, 1.0, 1.6, "from then on")
     svg = book_chart(bends, [shift])
     dots = having(svg, "dot")
     at = [float(d.get("cx")) for d in dots]
@@ -123,7 +123,9 @@ def test_bends_over_time_stand_by_their_day_and_their_shift():
     levels = [ends(e.get("d"))[0][1] for e in having(svg, "shift-level")]
     assert levels == pytest.approx([float(dots[0].get("cy")), float(dots[7].get("cy"))], abs=0.1)
     assert sum(bool(re.fullmatch(r"[A-Z][a-z]{2} 2026", w)) for w in words(svg)) >= 3
-    beyond = book_chart([*bends, Dated(first, 99.0, 1.0, "far", False), Dated(first, -3.0, 1.0, "below", False)])
+    beyond = book_chart(
+        [*bends, DatedBend(first, 99.0, 1.0, "far", False), DatedBend(first, -3.0, 1.0, "below", False)]
+    )
     assert all(-310 < float(d.get("cy")) < 310 for d in having(beyond, "dot"))
 
 
@@ -135,7 +137,7 @@ def test_steps_are_round_and_few(most):
 
 
 def test_the_grid_on_a_picture_is_the_plane_s():
-    seen = Sighting(corners=CORNERS, points=((500.0, 500.0), (700.0, 480.0)))
+    seen = PhotoMarks(corners=CORNERS, points=((500.0, 500.0), (700.0, 480.0)))
     plane = Plane.by(seen)
     svg = marks_svg((1800, 1200), seen, plane, plane.px(np.array([(10.0, 20.0), (100.0, 30.0)])))
     step = grid_step(seen.across_mm)
@@ -150,9 +152,9 @@ def test_the_grid_on_a_picture_is_the_plane_s():
     assert [e.get("data-mark") for e in having(svg, "photo-mark")] == [*(f"corner-{n}" for n in range(4)), "point-0", "point-1"]  # fmt: skip
     assert [e.get("aria-label") for e in having(svg, "photo-mark")][4] == "Point 1 of the edge"
     assert ends(having(svg, "photo-fit")[0].get("d"))[0] == pytest.approx(plane.px(np.array([(10.0, 20.0)]))[0], abs=0.01)  # fmt: skip
-    bare = marks_svg((1800, 1200), Sighting(), None)
+    bare = marks_svg((1800, 1200), PhotoMarks(), None)
     assert 'data-place="marks"' in bare and "photo-mark" in bare and not having(bare, "photo-line")
-    bar = marks_svg((1800, 1200), Sighting(by="bar", corners=((1.0, 2.0), (900.0, 2.0))), None)
+    bar = marks_svg((1800, 1200), PhotoMarks(by="bar", corners=((1.0, 2.0), (900.0, 2.0))), None)
     assert having(bar, "photo-mark")[1].get("aria-label") == "End of the bar 2"
     assert "Z" not in having(bar, "photo-frame")[0].get("d")
 

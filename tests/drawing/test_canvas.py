@@ -9,7 +9,7 @@ from bright_willow.drawing.canvas import (
     Box,
     Canvas,
     Frame,
-    Space,
+    FreeSpace,
 )
 
 FRAME = Frame(0.0, 400.0, 780.0, 400.0)  # one mm a pixel
@@ -18,7 +18,7 @@ FRAME = Frame(0.0, 400.0, 780.0, 400.0)  # one mm a pixel
 def test_a_frame_holds_its_points_with_its_margins():
     points = np.array([[-100.0, 5.0], [700.0, 90.0], [40.0, 200.0]])
     frame = Frame.around(points, height_px=300, margin_px=(40, 60, 20, 50))
-    seen = Space(frame).at(points)
+    seen = FreeSpace(frame).at(points)
     assert (seen >= [49.99, 39.99]).all() and (seen <= [WIDTH_PX - 59.99, 300 - 19.99]).all()
     assert frame.height / frame.px == pytest.approx(300)
     again = Frame.parse(frame.written)
@@ -26,7 +26,7 @@ def test_a_frame_holds_its_points_with_its_margins():
 
 
 def test_free_places_are_free_and_all_of_them_are_found():
-    space = Space(FRAME)
+    space = FreeSpace(FRAME)
     rng = np.random.default_rng(3)
     for _ in range(12):
         x, y = rng.uniform(0, 700), rng.uniform(0, 340)
@@ -46,12 +46,12 @@ def test_free_places_are_free_and_all_of_them_are_found():
 
 
 def test_an_area_and_a_line_take_what_lies_in_them():
-    space = Space(FRAME)
+    space = FreeSpace(FRAME)
     square = np.array([[100.0, 100.0], [300.0, 100.0], [300.0, 300.0], [100.0, 300.0]])
     space.take_area(square)
     inside = space.overlap(Box(120, 120, 280, 280))
     assert inside == 1.0 and space.overlap(Box(320, 120, 480, 280)) == 0.0
-    line = Space(FRAME)
+    line = FreeSpace(FRAME)
     line.take_line(np.array([[0.0, 200.0], [780.0, 200.0]]), 20.0, gap_px=0)
     assert line.overlap(Box(300, 182, 400, 218)) == 1.0 and line.overlap(Box(300, 100, 400, 170)) == 0.0
 

@@ -8,22 +8,22 @@ from zoneinfo import ZoneInfo
 
 import pytest
 
-from bright_willow.calendar.shop_clock import Wall, hours_of
-from bright_willow.core.scheduling.job_tasks import Floor
+from bright_willow.calendar.shop_clock import ShopClock, hours_of
+from bright_willow.core.scheduling.job_tasks import ShopCapacity
 from bright_willow.core.scheduling.timetable import timetable
 from bright_willow.core.shop.week import Week
-from bright_willow.drawing.days_drawing import Axis, Lanes, days_svg, things_svg
+from bright_willow.drawing.days_drawing import Axis, ScheduleLanes, days_svg, things_svg
 
 from ..core.scheduling.rules import DAY, HOUR, glue, steam, works_of
 
-WALL = Wall(dt.date(2026, 10, 23), ZoneInfo("Europe/Berlin"))  # a Friday, and clocks go back on the Sunday
-FLOOR = Floor(hours_of(Week(), WALL), 2, {"saw": 1, "chamber": 2, "clamps": 20, "frame": 4}, 9.5 * HOUR)
+WALL = ShopClock(dt.date(2026, 10, 23), ZoneInfo("Europe/Berlin"))  # a Friday, and clocks go back on the Sunday
+FLOOR = ShopCapacity(hours_of(Week(), WALL), 2, {"saw": 1, "chamber": 2, "clamps": 20, "frame": 4}, 9.5 * HOUR)
 WORKS = works_of(glue(), steam(), pieces=3)
 TABLE = timetable(WORKS, FLOOR)
 
 
 def _look(jobs=(1, 2), days=8, chosen=""):
-    return Lanes(TABLE, {w.job: w for w in WORKS}, WALL, FLOOR, jobs, WALL.first, days, chosen)
+    return ScheduleLanes(TABLE, {w.job: w for w in WORKS}, WALL, FLOOR, jobs, WALL.first, days, chosen)
 
 
 def test_a_place_is_a_time_and_back():

@@ -21,7 +21,7 @@ from bright_willow.drawing.tiling import (
     FINE_MM,
     OVERLAP_MM,
     PAPERS,
-    Places,
+    PaperPoints,
     laid_out,
     tiling_on,
 )
@@ -42,7 +42,7 @@ def test_every_place_is_on_paper_and_no_sheet_is_needless():
     rng = np.random.default_rng(4)
     for _ in range(40):
         points = rng.uniform(0, 900, (34, 2))
-        made = tiling_on(A4, Places(points, np.zeros(34, dtype=bool)), (0.5, 0.5))
+        made = tiling_on(A4, PaperPoints(points, np.zeros(34, dtype=bool)), (0.5, 0.5))
         on = covered(made, points)
         assert on.any(axis=1).all() and not made.cropped
         for i in range(len(made.used)):
@@ -53,10 +53,10 @@ def test_a_sheet_with_nothing_but_a_corner_of_the_body_is_dropped_and_said():
     line = np.column_stack((np.linspace(0, 170, 80), np.full(80, 100.0)))
     for size, kept in ((CORNER_MM * 0.5, 1), (CORNER_MM * 3, 2)):
         tip = np.column_stack((np.linspace(176, 184 + size, 30), np.linspace(100, 100 + size / 3, 30)))
-        places = Places(np.vstack((line, tip)), np.array([False] * 80 + [True] * 30))
+        places = PaperPoints(np.vstack((line, tip)), np.array([False] * 80 + [True] * 30))
         made = tiling_on(A4, places, (0.0, 0.0))
         assert (len(made.used), made.cropped) == (kept, kept == 1)
-        marked = Places(places.points, np.zeros(110, dtype=bool))
+        marked = PaperPoints(places.points, np.zeros(110, dtype=bool))
         assert len(tiling_on(A4, marked, (0.0, 0.0)).used) == 2  # a face or a mark is never dropped
 
 
@@ -67,7 +67,7 @@ def test_turned_and_shifted_it_takes_no_more_sheets_and_mostly_fewer():
         if made.build.problem:
             continue
         template = form_template(example.job, made, "mm")
-        plain = [tiling_on(page, Places.of(template, FINE_MM), (0.5, 0.5)) for page in (A4, A4[::-1])]
+        plain = [tiling_on(page, PaperPoints.of(template, FINE_MM), (0.5, 0.5)) for page in (A4, A4[::-1])]
         turned, sheets = laid_out(template, "a4")
         before = min(len(t.used) for t in plain)
         assert len(sheets.used) <= before

@@ -181,18 +181,18 @@ def test_a_run_of_a_trial_forgets_the_number_it_had_there(shop):
 
 
 def test_pictures_readings_and_what_becomes_of_pieces_go_along(shop):
-    from bright_willow.core.measuring.ends_and_heights import Gaps
-    from bright_willow.core.measuring.photo_measurement import Sighting
-    from bright_willow.core.measuring.profile_readings import Kept, written
+    from bright_willow.core.measuring.ends_and_heights import GapReadings
+    from bright_willow.core.measuring.photo_measurement import PhotoMarks
+    from bright_willow.core.measuring.profile_readings import KeptReading, written
 
-    store, readings = shop.store, written(Kept(Gaps(4.0, 5.0), 0.5))
+    store, readings = shop.store, written(KeptReading(GapReadings(4.0, 5.0), 0.5))
     with store.connected():
         form = store.forms(JOB)[-1]
         piece, first = form.pieces[1], form.pieces[1].measurements[0]
         again = {"chord_mm": first.chord_mm, "rise_mm": first.rise_mm, "face": first.face, "error_mm": 0.5}
         store.measure_again(piece.id, day=first.day, readings=readings, **again)
         store.judge(piece.id, "keep", "draw_in")
-        marks = Sighting(corners=((1.0, 2.0),))
+        marks = PhotoMarks(corners=((1.0, 2.0),))
         shown = store.add_picture(JOB, plain((90, 60)), (90, 60), piece_id=piece.id, note="seen")
         store.mark_picture(shown, marks)
         store.add_picture(JOB, plain((64, 64)), (64, 64))

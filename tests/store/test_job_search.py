@@ -6,7 +6,7 @@ import time
 import pytest
 
 from bright_willow.demo.marrow_lane import fill
-from bright_willow.store.job_search import STATES, Sought
+from bright_willow.store.job_search import STATES, JobQuery
 from bright_willow.store.records import Page
 from bright_willow.store.store import Store
 from bright_willow.store.tables import JobRow
@@ -23,7 +23,7 @@ def store(tmp_path):
 
 
 def found(store, **asked):
-    sought = Sought(**asked)
+    sought = JobQuery(**asked)
     count = store.found_count(sought)
     listed = store.found_page(sought, Page(1, count), TODAY)
     assert len(listed) == count
@@ -79,7 +79,9 @@ def test_what_is_due_stands_first_then_what_was_changed_last(store, today):
 
     wanted = sorted(every, key=place)
     assert {place(s)[0] for s in every} == {0, 1 if due else 4, 2, 3} and len({place(s)[1] for s in every}) > 1
-    pages = [store.found_page(Sought(), Page(at, len(wanted), size=5), today) for at in range(1, len(wanted) // 5 + 2)]
+    pages = [
+        store.found_page(JobQuery(), Page(at, len(wanted), size=5), today) for at in range(1, len(wanted) // 5 + 2)
+    ]
     assert [s.id for page in pages for s in page] == [s.id for s in wanted]
 
 
@@ -118,7 +120,7 @@ def test_five_hundred_jobs_are_found_at_once(tmp_path):
         took = []
         for asked in ({}, {"name": "bow 4"}, {"way": "steam_strap"}, {"state": "planned"}):
             start = time.thread_time()
-            sought = Sought(**asked)
+            sought = JobQuery(**asked)
             store.found_page(sought, Page(2, store.found_count(sought)), TODAY)
             took.append(time.thread_time() - start)
         assert max(took) < 0.25

@@ -12,11 +12,11 @@ from bright_willow.core.common.errors import OutOfRange
 from bright_willow.core.execution.events import Event
 from bright_willow.core.execution.run_plan import brief_of
 from bright_willow.core.execution.run_state import state_of
-from bright_willow.core.learning.durations import Seen
-from bright_willow.core.learning.steam_times import Steamed, own_trials
+from bright_willow.core.learning.durations import ObservedTime
+from bright_willow.core.learning.steam_times import SteamedSample, own_trials
 from bright_willow.core.plan.plan import plan
 from bright_willow.core.plan.read_job import read_job
-from bright_willow.store.records import NotKept, NotThere
+from bright_willow.store.records import NotFound, NotKept
 from bright_willow.store.runs import BRIEFS, read_brief
 from tests.core.execution.runs import GLUED, T0, Bench, brief
 from tests.core.methods.jobs import JOBS, job_for
@@ -41,7 +41,7 @@ def test_what_is_told_comes_back_as_it_was(run):
     assert [e for _, e in store.events(run_id, rows[1][0])] == [later]
     assert store.add_events(run_id, [Event(0, "done", later.client)]) == 0
     assert [e for _, e in store.events(run_id)] == at.events  # the first word stands
-    with pytest.raises(NotThere):
+    with pytest.raises(NotFound):
         store.add_events(99, at.events)
     with pytest.raises(NotKept):
         store.add_events(run_id, [Event(float("nan"), "done", "nan")])
@@ -82,14 +82,14 @@ def test_pictures_are_kept_once(run):
     for body in (b"one", b"two"):
         store.add_photo(run_id, "pic1", 2, T0, body)
     assert store.photo(run_id, "pic1") == b"one" and [p[1:] for p in store.photos(run_id)] == [("pic1", 2)]
-    with pytest.raises(NotThere):
+    with pytest.raises(NotFound):
         store.photo(run_id, "pic2")
 
 
 def test_times_seen_stand_in_place_of_the_table(run):
     store, run_id = run
     before = store.line_mark()
-    slow = Seen(600.0, 400.0, (("clamp", 20.0, 20.0),))
+    slow = ObservedTime(600.0, 400.0, (("clamp", 20.0, 20.0),))
     store.teach_times(run_id, [slow] * 2)
     assert store.shop().learnt_times == ()  # twice is not often enough
     store.teach_times(run_id, [slow] * 4)
@@ -106,7 +106,7 @@ def test_times_seen_stand_in_place_of_the_table(run):
 
 def test_pieces_steamed_become_own_trials(run):
     store, run_id = run
-    store.teach_steamed(run_id, [Steamed("ash|green", 20.0, m, m >= 30) for m in (20.0, 30.0, 34.0, 50.0)])
+    store.teach_steamed(run_id, [SteamedSample("ash|green", 20.0, m, m >= 30) for m in (20.0, 30.0, 34.0, 50.0)])
     made = own_trials(store.steamed(), group="ash|green", thickness_mm=18.0)
     assert (made.count, made.whole, made.minutes.likely) == (4, 3, 34.0)
     assert own_trials(store.steamed(), group="ash|green", thickness_mm=17.0).count == 0  # thinner by more than 15 %
@@ -122,7 +122,7 @@ def test_keys_of_probes_are_nowhere_kept(store):
         assert key not in dump and "box" in dump
         store.remove_probe(probe)
         assert store.probes() == [] and store.probe_keys() == {}
-        with pytest.raises(NotThere):
+        with pytest.raises(NotFound):
             store.remove_probe(probe)
 
 
@@ -177,7 +177,7 @@ def test_one_run_of_a_job_is_under_way_at_a_time(run):
 def test_a_run_that_cannot_be_read_is_named(run):
     store, run_id = run
     store.db.execute_sql("insert into brief (run_id, at, revision, body) values (?, '2026-01-01', 1, '{}')", (run_id,))
-    with pytest.raises(NotThere, match="cannot be read"):
+    with pytest.raises(NotFound, match="cannot be read"):
         _ = store.run(run_id).brief
     assert store.raw("run", run_id) == "{}"  # and can be taken away as it is
 

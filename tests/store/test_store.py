@@ -15,7 +15,7 @@ from playhouse.migrations import Runner
 from bright_willow.core.measuring.built_form import BuiltForm
 from bright_willow.core.plan.plan import plan
 from bright_willow.core.wood.lot import Lot
-from bright_willow.store.store import MIGRATIONS, NotThere, Store
+from bright_willow.store.store import MIGRATIONS, NotFound, Store
 
 DAY = dt.date(2026, 5, 1)
 
@@ -43,7 +43,7 @@ def test_undo_redo_and_branches_lose_nothing(store, rib):
         assert [r.what for r in history] == ["another way", "10 laminae", "9 laminae", "started"]
         store.go_back_to(job_id, history[1].id)
         assert store.job(job_id).job.build_up.laminae == 10
-        with pytest.raises(NotThere):
+        with pytest.raises(NotFound):
             store.go_back_to(job_id, 999)
 
 
@@ -103,7 +103,7 @@ def test_put_away_and_back_keeps_teaching(demo_store):
 def test_what_is_not_there_says_so(store):
     with store.connected():
         for ask in (store.job, store.piece, store.form, store.remove_measurement, store.history):
-            with pytest.raises(NotThere):
+            with pytest.raises(NotFound):
                 ask(12345)
 
 
@@ -156,7 +156,7 @@ def test_a_database_of_the_first_version_keeps_all_it_holds(tmp_path, rib):
         lot = store.keep_lot(Lot(name="Ash", species="ash_white", thickness_mm=50, width_mm=150, length_mm=2000))
         assert store.lot(lot).lot.name == "Ash" and store.keep_lot(store.lot(lot).lot) is None
         store.remove_lot(lot)
-        with pytest.raises(NotThere):
+        with pytest.raises(NotFound):
             store.lot(lot)
 
 

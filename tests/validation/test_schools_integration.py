@@ -9,7 +9,7 @@ import math
 import numpy as np
 import pytest
 
-from bright_willow.core.learning.belief import Belief, Learnt
+from bright_willow.core.learning.belief import Belief, LearnedFigures
 from bright_willow.core.plan.plan import plan
 from bright_willow.core.plan.read_job import read_job
 from bright_willow.core.shape.curve_figures import CurveFigures
@@ -23,7 +23,7 @@ JOB = {
     "stock": {"species": "ash_white"},
     "build_up": {"laminae": N, "adhesive": "uf_liquid"},
 }
-KNOWN = Learnt({}, {("cold_lamination", "ash_white|rigid"): Belief(0.0, 1e-6, 5)}, 5, 0)
+KNOWN = LearnedFigures({}, {("cold_lamination", "ash_white|rigid"): Belief(0.0, 1e-6, 5)}, 5, 0)
 
 
 def freed(k_form: float) -> float:

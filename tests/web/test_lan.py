@@ -26,9 +26,9 @@ from bright_willow.web.lan import (
     TRIES,
     TRIES_IN_ALL,
     TRIES_WITHIN_S,
-    Gate,
     Lan,
-    Tries,
+    LoginAttempts,
+    NetworkGate,
     certificate,
     open_to_tablets,
     set_passphrase,
@@ -55,7 +55,7 @@ def inside(store):
 
 @pytest.fixture
 def tablet(inside):
-    gate = Gate(inside, inside.state.lan, inside.state.planners)
+    gate = NetworkGate(inside, inside.state.lan, inside.state.planners)
     return TestClient(gate, base_url=f"https://{HOST}:8766", follow_redirects=False)
 
 
@@ -101,7 +101,7 @@ def test_wrong_passphrases_are_counted(tablet):
 
 
 def test_who_tries_on_waits_and_nobody_else_does():
-    tries = Tries()
+    tries = LoginAttempts()
     for n in range(TRIES):
         assert tries.wait_s("a", 100.0 + n) == 0
         tries.failed("a", 100.0 + n)

@@ -7,8 +7,8 @@ import re
 
 import pytest
 
-from bright_willow.core.learning.durations import Seen
-from bright_willow.core.learning.steam_times import Steamed
+from bright_willow.core.learning.durations import ObservedTime
+from bright_willow.core.learning.steam_times import SteamedSample
 from bright_willow.core.plan.plan import plan
 from bright_willow.core.shop.times import time_table
 from bright_willow.core.wood.species import OwnWood
@@ -89,9 +89,11 @@ def test_with_nothing_measured_each_room_says_what_would_teach_it(client):
 def test_times_and_steam_times_are_switched_too(shop):
     key, own = next(iter(time_table().items()))
     with shop.store.connected():
-        shop.store.teach_times(1, [Seen(2 * own.seconds, own.seconds, ((key, 1.0, own.seconds),))] * 5)
+        shop.store.teach_times(1, [ObservedTime(2 * own.seconds, own.seconds, ((key, 1.0, own.seconds),))] * 5)
         group, thick = plan(shop.store.job(14).job).way.group, shop.store.job(14).job.part.thickness_mm
-        shop.store.teach_steamed(1, [Steamed(group, thick, minutes, True) for minutes in (31.0, 32.0, 33.0, 34.0)])
+        shop.store.teach_steamed(
+            1, [SteamedSample(group, thick, minutes, True) for minutes in (31.0, 32.0, 33.0, 34.0)]
+        )
 
     def learnt() -> tuple[int, bool]:
         with shop.store.connected():

@@ -21,7 +21,7 @@ from ..wood.species import Species
 from ..workpiece.bend import Bend, Springback
 from ..workpiece.glue_up import GluedUp, glued_up
 from ..workpiece.quantities import Quantities
-from ..workpiece.workpiece import Make, Rung
+from ..workpiece.workpiece import LayupOption, Make
 
 
 class Advice(Protocol):
@@ -42,7 +42,7 @@ M = TypeVar("M", bound=Make, covariant=True)
 
 
 @dataclass(frozen=True, eq=False, kw_only=True)
-class At(Generic[M]):
+class CheckContext(Generic[M]):
     """Everything a check may look at. job: with the form as it is drawn; rungs: the ladder, worked out when asked."""
 
     job: Job
@@ -54,7 +54,7 @@ class At(Generic[M]):
     form: FormSketch
     face: FormFace
     advice: Advice
-    rungs: Callable[[], tuple[Rung, ...]]
+    rungs: Callable[[], tuple[LayupOption, ...]]
 
     @cached_property
     def prepared(self) -> Prepared | None:
@@ -69,7 +69,7 @@ class At(Generic[M]):
         return glued_up(self.job, self.shop, self.bend, make, self.form)
 
     @property
-    def ladder(self) -> tuple[Rung, ...]:
+    def ladder(self) -> tuple[LayupOption, ...]:
         """The rungs to choose from, worked out only when something is to be suggested."""
         return self.rungs()
 
@@ -88,7 +88,7 @@ class At(Generic[M]):
         """How far the released tips lie from where they are wanted."""
         return self.bend.opens.missed_tip_mm.value if isinstance(self.bend.opens, Springback) else 0.0
 
-    def of(self, make: Any) -> At[Any]:
+    def of(self, make: Any) -> CheckContext[Any]:
         """The same, looking at one part of what is made."""
         return replace(self, make=make)
 
@@ -123,9 +123,9 @@ class At(Generic[M]):
         return format_force(newtons, self.shop.units)
 
 
-Check = Callable[[At[Any]], Finding | None]
+Check = Callable[[CheckContext[Any]], Finding | None]
 
 
-def found(checks: tuple[Check, ...], at: At[Any]) -> list[Finding]:
+def found(checks: tuple[Check, ...], at: CheckContext[Any]) -> list[Finding]:
     """What the checks of a table find, in its order."""
     return [f for check in checks if (f := check(at))]

@@ -11,14 +11,14 @@ from ..job.job import CutKind
 from ..shape.crossing import crossing_mm
 from ..workpiece.end_cuts import Side, end_cut
 from ..workpiece.workpiece import HotBlank
-from .at import At
+from .at import CheckContext
 
 MISSED_MM = 1.0
 MISSED_SHARE = 0.1  # of what each end opens
 MEETS_DEG = 350.0  # of sweep at which the ends of a blank come together
 
 
-def crossing(at: At[Any]) -> Finding | None:
+def crossing(at: CheckContext[Any]) -> Finding | None:
     """Whether the blank would meet itself on the form."""
     if at.job.shape.is_closed:
         return None
@@ -37,7 +37,7 @@ def crossing(at: At[Any]) -> Finding | None:
     )
 
 
-def ends_cut(at: At[Any]) -> Finding | None:
+def ends_cut(at: CheckContext[Any]) -> Finding | None:
     """Whether each end can be cut as it is wanted, and is long enough for it."""
     part = at.job.part_as_drawn
     sides: tuple[tuple[Side, CutKind, float, float], ...] = (
@@ -74,7 +74,7 @@ def ends_cut(at: At[Any]) -> Finding | None:
     return None
 
 
-def points_tell(at: At[Any]) -> Finding | None:
+def points_tell(at: CheckContext[Any]) -> Finding | None:
     """Whether points that were measured tell how tight the bend is."""
     band = at.job.shape.doubtful_mm
     if band is None:
@@ -89,7 +89,7 @@ def points_tell(at: At[Any]) -> Finding | None:
     )
 
 
-def overlaps(at: At[HotBlank]) -> Finding | None:
+def overlaps(at: CheckContext[HotBlank]) -> Finding | None:
     """Whether stock bent hot lies over itself on its form, and how such a form is built."""
     over = at.make.overlap_mm
     if over <= 0:
@@ -108,7 +108,7 @@ def overlaps(at: At[HotBlank]) -> Finding | None:
     )
 
 
-def misses(at: At[Any]) -> Finding | None:
+def misses(at: CheckContext[Any]) -> Finding | None:
     """Whether the school chosen for the form leaves the released piece off its shape."""
     opens = at.springback
     if opens is None or at.form.kind == "in_place" or at.missed_mm < max(MISSED_MM, MISSED_SHARE * opens.tip_mm.likely):

@@ -18,8 +18,8 @@ from ..heat.limits import (
     chance_whole,
 )
 from ..heat.steam_plan import SteamHeat
-from ..workpiece.workpiece import HotBlank, Straightened
-from .at import At, Check
+from ..workpiece.workpiece import HotBlank, StraightenedPiece
+from .at import Check, CheckContext
 
 SCORCH_C = 200.0
 HOPELESS = 2.0  # times the window, after which nothing is left of the heat. Grade: allowance.
@@ -27,8 +27,8 @@ SOFTENS_K = 3.0  # a wall that softens within so much of the steam is a Check
 GROWS_MM = 1.0  # of growth after release, below which nothing is said
 
 
-Hot = At[HotBlank]
-Steamed = At[HotBlank | Straightened]
+Hot = CheckContext[HotBlank]
+Steamed = CheckContext[HotBlank | StraightenedPiece]
 
 
 def _steaming(at: Steamed) -> SteamHeat | None:
@@ -318,11 +318,11 @@ def hot_release(at: Steamed) -> Finding | None:
     if _steaming(at) is None or after.on_form_h >= after.cool_h - 1e-9:
         return None
     hours = math.ceil(10 * after.cool_h) / 10
-    field = "heat.clamps_h" if isinstance(at.make, Straightened) else "heat.on_form_h"
+    field = "heat.clamps_h" if isinstance(at.make, StraightenedPiece) else "heat.on_form_h"
     return Finding(
         "heat.still_hot",
         "stop",
-        "bend" if isinstance(at.make, Straightened) else "dry",
+        "bend" if isinstance(at.make, StraightenedPiece) else "dry",
         f"After {after.on_form_h:g} h it has not cooled through and springs back.",
         f"This thick, it takes {hours:g} h to cool.",
         Change(f"Leave it for {hours:g} h.", {field: float(hours)}),

@@ -9,14 +9,14 @@ from ..common.findings import Change, Finding
 from ..common.fineness import format_sold
 from ..gluing.adhesive import adhesive_table
 from ..wood.sheets import sheet_table
-from ..workpiece.workpiece import GOOD_LOSS, LaidUp, Rung
-from .at import At, Check
+from ..workpiece.workpiece import GOOD_LOSS, GluedLayup, LayupOption
+from .at import Check, CheckContext
 
 FEW_BENDS = 3
 WIDE_BAND_MM = 10.0
 
 
-def _use_laminae(at: At[LaidUp], rungs: Iterable[Rung]) -> Change | None:
+def _use_laminae(at: CheckContext[GluedLayup], rungs: Iterable[LayupOption]) -> Change | None:
     """The suggestion to take the first of some rungs, if there is one and it is another than now."""
     rung = next(iter(rungs), None)
     if rung is None or rung.chosen:
@@ -26,7 +26,7 @@ def _use_laminae(at: At[LaidUp], rungs: Iterable[Rung]) -> Change | None:
     return Change(says, {"build_up.laminae": rung.laminae, "build_up.lamina_mm": rung.lamina_mm})
 
 
-def strain(at: At[LaidUp]) -> Finding | None:
+def strain(at: CheckContext[GluedLayup]) -> Finding | None:
     """Whether the laminae break on the form."""
     use = at.make.use.worst.value
     sloping = ", less for its grain run-out" if at.job.stock.grain_slope else ""
@@ -71,7 +71,7 @@ def strain(at: At[LaidUp]) -> Finding | None:
     return Finding("strain.fit", "fit", "build_up", f"Strips {word}.", because)
 
 
-def few_laminae(at: At[LaidUp]) -> Finding | None:
+def few_laminae(at: CheckContext[GluedLayup]) -> Finding | None:
     """Whether so few layers give much of the bend back."""
     opens = at.springback
     if opens is None or opens.loss_share.likely <= 2 * GOOD_LOSS:
@@ -86,7 +86,7 @@ def few_laminae(at: At[LaidUp]) -> Finding | None:
     )
 
 
-def thin_laminae(at: At[LaidUp]) -> Finding | None:
+def thin_laminae(at: CheckContext[GluedLayup]) -> Finding | None:
     """Whether the shop can cut laminae so thin."""
     if at.make.thinnest_sawn_mm >= at.shop.thinnest_mm - 1e-9:
         return None
@@ -101,7 +101,7 @@ def thin_laminae(at: At[LaidUp]) -> Finding | None:
     )
 
 
-def sheet_direction(at: At[LaidUp]) -> Finding | None:
+def sheet_direction(at: CheckContext[GluedLayup]) -> Finding | None:
     """Which way the sheets must be bought or cut, so that they bend along the part."""
     table = sheet_table(at.shop.sheets)
     used = [table[layer.material] for layer in at.job.build_up.layers if layer.material in table]
@@ -124,7 +124,7 @@ def sheet_direction(at: At[LaidUp]) -> Finding | None:
     )
 
 
-def sheet_turned(at: At[LaidUp]) -> Finding | None:
+def sheet_turned(at: CheckContext[GluedLayup]) -> Finding | None:
     """Whether a bending sheet lies the way it does not roll."""
     if at.job.build_up.lay_up != "layers":
         return None
@@ -147,7 +147,7 @@ def sheet_turned(at: At[LaidUp]) -> Finding | None:
     )
 
 
-def settling(at: At[LaidUp]) -> Finding | None:
+def settling(at: CheckContext[GluedLayup]) -> Finding | None:
     """Whether the glue lets the bend go on opening."""
     opens = at.springback
     if opens is None or at.make.glue.creep != "noticeable":
@@ -163,7 +163,7 @@ def settling(at: At[LaidUp]) -> Finding | None:
     )
 
 
-def little_known(at: At[LaidUp]) -> Finding | None:
+def little_known(at: CheckContext[GluedLayup]) -> Finding | None:
     """Whether the tip is uncertain for want of bends in the book."""
     opens = at.springback
     if opens is None:
@@ -183,7 +183,7 @@ def little_known(at: At[LaidUp]) -> Finding | None:
     )
 
 
-def open_ends(at: At[LaidUp]) -> Finding | None:
+def open_ends(at: CheckContext[GluedLayup]) -> Finding | None:
     """Whether vacuum or a band leaves the ends standing off the form."""
     press, trim = at.make.press, min(at.job.part.trims_mm)
     if press.open_end_mm is None or press.open_end_gap_mm is None or press.open_end_mm.value <= trim:
@@ -207,13 +207,13 @@ def open_ends(at: At[LaidUp]) -> Finding | None:
     )
 
 
-def _thinner(at: At[LaidUp], open_end_mm: float) -> Change | None:
+def _thinner(at: CheckContext[GluedLayup], open_end_mm: float) -> Change | None:
     """Enough laminae that the ends come down: the open end shrinks about as the count grows."""
     needed = 1.1 * at.job.build_up.count * open_end_mm / (at.blank_length_mm / 2)
     return _use_laminae(at, (r for r in at.ladder if r.laminae >= needed))
 
 
-def weak_press(at: At[LaidUp]) -> Finding | None:
+def weak_press(at: CheckContext[GluedLayup]) -> Finding | None:
     """Whether the press gives the glue the pressure it wants."""
     press, glue = at.make.press, at.make.glue
     pressure = press.pressure_mpa
@@ -236,7 +236,7 @@ def weak_press(at: At[LaidUp]) -> Finding | None:
     return Finding("press.weak", "watch", "build_up", says, because, change)
 
 
-def gauge_over_air(at: At[LaidUp]) -> Finding | None:
+def gauge_over_air(at: CheckContext[GluedLayup]) -> Finding | None:
     """Whether the gauge reads more than the air gives."""
     press = at.make.press
     if not press.over_air_kpa or press.pressure_mpa is None:
@@ -250,7 +250,7 @@ def gauge_over_air(at: At[LaidUp]) -> Finding | None:
     )
 
 
-def band_straight(at: At[LaidUp]) -> Finding | None:
+def band_straight(at: CheckContext[GluedLayup]) -> Finding | None:
     """Where a band does not press, for it is straight there."""
     flat = at.make.press.flat
     if not flat:
@@ -267,7 +267,7 @@ def band_straight(at: At[LaidUp]) -> Finding | None:
     )
 
 
-def band_lifts(at: At[LaidUp]) -> Finding | None:
+def band_lifts(at: CheckContext[GluedLayup]) -> Finding | None:
     """Where a band lifts off, for the curve bends the other way."""
     lifts = at.make.press.lifts
     if not lifts:
@@ -284,7 +284,7 @@ def band_lifts(at: At[LaidUp]) -> Finding | None:
     )
 
 
-def band_pull(at: At[LaidUp]) -> Finding | None:
+def band_pull(at: CheckContext[GluedLayup]) -> Finding | None:
     """Whether the band's pull is enough to lay its stiffest layer down."""
     press = at.make.press
     most = max((lamina.pull_n for lamina in at.make.laminae), default=0.0)
@@ -299,7 +299,7 @@ def band_pull(at: At[LaidUp]) -> Finding | None:
     )
 
 
-def cold_shop(at: At[LaidUp]) -> Finding | None:
+def cold_shop(at: CheckContext[GluedLayup]) -> Finding | None:
     """Whether the glue cures at the shop's temperature."""
     if at.shop.temperature_c >= at.make.glue.min_temp_c or at.job.glue_up.tent != "none":
         return None
@@ -316,7 +316,7 @@ def cold_shop(at: At[LaidUp]) -> Finding | None:
     )
 
 
-def ring_joints(at: At[LaidUp]) -> Finding | None:
+def ring_joints(at: CheckContext[GluedLayup]) -> Finding | None:
     """What a closed ring does and does not."""
     if not at.make.ring:
         return None

@@ -8,11 +8,11 @@ from ..common.findings import Change, Finding
 from ..stock.boards import CutPlan
 from ..stock.molding_profile import LEAST_LOST_MM, profiled
 from ..stock.side_by_side import abreast, curl_mm
-from ..workpiece.workpiece import LaidUp
-from .at import At
+from ..workpiece.workpiece import GluedLayup
+from .at import CheckContext
 
 
-def strips_come_out(at: At[Any]) -> Finding | None:
+def strips_come_out(at: CheckContext[Any]) -> Finding | None:
     """Whether the boards give the strips, and how."""
     ready = at.prepared
     if ready is None:
@@ -34,7 +34,7 @@ def strips_come_out(at: At[Any]) -> Finding | None:
     return None
 
 
-def _more(at: At[Any], cut: CutPlan) -> Change | None:
+def _more(at: CheckContext[Any], cut: CutPlan) -> Change | None:
     """As many boards of the first size as would do, where they were typed."""
     boards = at.job.prepare.boards
     first = [b for b in cut.boards if b.number <= boards]
@@ -44,7 +44,7 @@ def _more(at: At[Any], cut: CutPlan) -> Change | None:
     return Change(f"Use {wanted} boards.", {"prepare.boards": wanted}) if wanted <= 200 else None
 
 
-def joined_strips(at: At[Any]) -> Finding | None:
+def joined_strips(at: CheckContext[Any]) -> Finding | None:
     """Laminae made of two strips side by side."""
     ready = at.prepared
     lanes = ready.cut.boards[0].lanes if ready and ready.cut else None
@@ -61,7 +61,7 @@ def joined_strips(at: At[Any]) -> Finding | None:
     return Finding("prepare.joined", "watch", "prepare", says, how)
 
 
-def kerf_eats(at: At[Any]) -> Finding | None:
+def kerf_eats(at: CheckContext[Any]) -> Finding | None:
     """Whether the saw takes more than it leaves."""
     thinnest = min(at.quantities.stock.layers_mm, default=0.0)
     if not 0 < thinnest < at.shop.kerf_mm:
@@ -76,7 +76,7 @@ def kerf_eats(at: At[Any]) -> Finding | None:
     )
 
 
-def pressed_evenly(at: At[LaidUp]) -> Finding | None:
+def pressed_evenly(at: CheckContext[GluedLayup]) -> Finding | None:
     """Whether what lies abreast is pressed in its middle too, and lies flat across."""
     lies = abreast(at.job, at.shop)
     if lies.pieces == 1 or not lies.middle_needs_caul or at.make.press.kind != "clamps":
@@ -94,7 +94,7 @@ def pressed_evenly(at: At[LaidUp]) -> Finding | None:
     )
 
 
-def profile_survives(at: At[LaidUp]) -> Finding | None:
+def profile_survives(at: CheckContext[GluedLayup]) -> Finding | None:
     """Whether the profile comes out as it was."""
     made = profiled(at.job, at.shop, [x.thickness_mm for x in at.make.laminae])
     if made is None:

@@ -5,15 +5,15 @@ from __future__ import annotations
 import math
 
 from ..common.findings import Change, Finding
-from ..workpiece.workpiece import LaidUp
-from .at import At
+from ..workpiece.workpiece import GluedLayup
+from .at import CheckContext
 
 LOST = 1.0
 WARMER_K = 8.0  # than the glue's least, that a tent is advised to be. Grade: allowance.
 BLEEDS_MM = 0.9  # thinner faces let glue through. Grade: allowance.
 
 
-def race_is_won(at: At[LaidUp]) -> Finding | None:
+def race_is_won(at: CheckContext[GluedLayup]) -> Finding | None:
     """Whether the glue waits longer than it stands."""
     made = at.glued_up
     if not made.is_tight:
@@ -30,7 +30,7 @@ def race_is_won(at: At[LaidUp]) -> Finding | None:
     )
 
 
-def ratio_known(at: At[LaidUp]) -> Finding | None:
+def ratio_known(at: CheckContext[GluedLayup]) -> Finding | None:
     """Whether a glue of two parts has its ratio."""
     made = at.glued_up.mix
     if made.problem is None:
@@ -44,7 +44,7 @@ def ratio_known(at: At[LaidUp]) -> Finding | None:
     )
 
 
-def spread_in_the_cold(at: At[LaidUp]) -> Finding | None:
+def spread_in_the_cold(at: CheckContext[GluedLayup]) -> Finding | None:
     """Whether it is spread colder than its glue stands."""
     own = at.job.glue_up.temperature_c
     if own is None or own >= at.make.glue.min_temp_c:
@@ -60,7 +60,7 @@ def spread_in_the_cold(at: At[LaidUp]) -> Finding | None:
     )
 
 
-def tent_is_warm(at: At[LaidUp]) -> Finding | None:
+def tent_is_warm(at: CheckContext[GluedLayup]) -> Finding | None:
     """Whether a tent brings the wood to what its glue wants."""
     choice, least = at.job.glue_up, at.make.glue.min_temp_c
     if choice.tent == "none" or choice.tent_c > least:
@@ -76,7 +76,7 @@ def tent_is_warm(at: At[LaidUp]) -> Finding | None:
     )
 
 
-def bleeds_through(at: At[LaidUp]) -> Finding | None:
+def bleeds_through(at: CheckContext[GluedLayup]) -> Finding | None:
     """Whether glue comes through a thin face that shows."""
     show = at.job.prepare.show
     if show == "none":

@@ -8,13 +8,13 @@ from ..common.findings import Change, Finding
 from ..heat.springback_measures import leg_turns_deg
 from ..heat.steam_plan import SteamHeat
 from ..heat.strap_mechanics import STEEL_MPA, YIELDS_MPA, Strap, clamps_that_hold
-from ..workpiece.workpiece import HotBlank, Straightened
-from .at import At, Check
+from ..workpiece.workpiece import HotBlank, StraightenedPiece
+from .at import Check, CheckContext
 
 SQUARE_DEG = 90.0  # a leg that turns further is no longer closed by pulling up
 MOST_RATIO = 2_000
 HAND_N = 400.0  # one person's steady pull. Grade: allowance.
-Steamed = At[HotBlank | Straightened]
+Steamed = CheckContext[HotBlank | StraightenedPiece]
 
 
 def _strap(at: Steamed) -> Strap | None:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 
 from .estimate import Estimate
-from .units import MM_PER_INCH, Rule, Unit, format_length
+from .units import MM_PER_INCH, LengthFormat, Unit, format_length
 
 BAND_IN = 10.0  # parts of its band an estimate is rounded to, about
 FINEST_IN, FINEST_SMALL_IN = 1 / 16, 1 / 32  # of an estimate that is read on a rule, and of one hardly seen on it
@@ -58,7 +58,7 @@ def format_band(of: Estimate, unit: Unit) -> str:
 
     >>> format_band(Estimate(26.2, 54.4, 89.0, "allowance"), "mm")
     'likely 25 to 90 mm'
-    >>> format_band(Estimate(26.2, 54.4, 89.0, "allowance"), Rule("in", 32))
+    >>> format_band(Estimate(26.2, 54.4, 89.0, "allowance"), LengthFormat("in", 32))
     'likely 1 to 3 1/2 in'
     >>> format_band(Estimate(1193.8, 1200.2, 1212.9, "allowance"), "in")
     'likely 47 to 47 3/4 in'
@@ -113,7 +113,7 @@ def in_full(mm: float, unit: Unit) -> str:
 
 def rule_of(unit: Unit, *, mm: float, inch: int) -> Unit:
     """The unit with the finest mark of the maker's rule in it."""
-    return Rule(unit, mm if unit == "mm" else inch)
+    return LengthFormat(unit, mm if unit == "mm" else inch)
 
 
 def days_said(days: float) -> str:

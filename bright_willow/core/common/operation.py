@@ -25,7 +25,7 @@ class After:
 
 
 @dataclass(frozen=True, slots=True)
-class Taken:
+class ResourceHold:
     """Something held from the start of an operation until the end of the one that frees it.
 
     what: form, strap, chamber, clamps, bag, frame, iron, oven or saw; kind: which, where there are several.
@@ -37,7 +37,7 @@ class Taken:
 
 
 @dataclass(frozen=True, slots=True)
-class Hands(Estimate):
+class AttendedTime(Estimate):
     """Seconds of work. made_of: moves of the table of times, how many of each, and seconds for one; nothing where it is
     a time of its own."""
 
@@ -106,11 +106,11 @@ class Operation:
     kind: str
     name: str
     scope: Scope
-    attended_s: Hands
+    attended_s: AttendedTime
     hands: int = 1
     unattended_s: Estimate = NO_TIME
     may_run_alone: bool = False
-    takes: tuple[Taken, ...] = ()
+    takes: tuple[ResourceHold, ...] = ()
     frees: tuple[str, ...] = ()
     after: tuple[After, ...] = ()
     steps: tuple[str, ...] = ()

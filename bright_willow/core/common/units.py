@@ -108,7 +108,7 @@ FINEST_IN = 64  # parts of an inch a caliper or a good rule is read to
 CALIPER_MM = MM_PER_INCH / 4  # what is thinner is measured with a caliper, not laid against a rule
 
 
-class Rule(str):
+class LengthFormat(str):
     """A unit of length with the finest mark of the rule a maker reads it on; to everything else it is its unit.
 
     finest: of mm, mm (0.5); of inches, parts of an inch (32).
@@ -125,7 +125,7 @@ class Rule(str):
 
 def _read_to(mm: float, unit: Unit) -> float:
     """The finest mark a length is read to: that of the maker's rule, and of what is thin that of a caliper; 0: none."""
-    if not isinstance(unit, Rule):
+    if not isinstance(unit, LengthFormat):
         return 0.0 if unit == "mm" else FINEST_IN
     fine = unit.finest
     if abs(mm) < CALIPER_MM:
@@ -134,11 +134,13 @@ def _read_to(mm: float, unit: Unit) -> float:
 
 
 def format_length(mm: float, unit: Unit, *, decimals: int = 1, with_unit: bool = True) -> str:
-    """A length as this user reads it: mm to so many decimals, inches as a fraction to 1/64; on a `Rule` to its marks.
+    """Return a length as this user reads it: mm to so many decimals, inches as a fraction to 1/64; on a
+    `LengthFormat` to its marks.
 
-    >>> format_length(44.45, "in"), format_length(44.85, Rule("in", 16)), format_length(44.85, Rule("mm", 0.5))
+    >>> sixteenths, halves = LengthFormat("in", 16), LengthFormat("mm", 0.5)
+    >>> format_length(44.45, "in"), format_length(44.85, sixteenths), format_length(44.85, halves)
     ('1 3/4 in', '1 3/4 in', '45 mm')
-    >>> format_length(1810.0, "mm"), format_length(3.57, Rule("in", 16))
+    >>> format_length(1810.0, "mm"), format_length(3.57, LengthFormat("in", 16))
     ('1810 mm', '9/64 in')
     """
     if not math.isfinite(mm):
@@ -157,10 +159,11 @@ def format_length(mm: float, unit: Unit, *, decimals: int = 1, with_unit: bool =
 def format_difference(mm: float, unit: Unit) -> str:
     """The difference of two lengths read on a rule, to its marks, without its unit: a caliper never sees it.
 
-    >>> format_difference(0.4, Rule("in", 16)), format_difference(1.2, Rule("in", 16)), format_difference(-3.3, "mm")
+    >>> sixteenths = LengthFormat("in", 16)
+    >>> format_difference(0.4, sixteenths), format_difference(1.2, sixteenths), format_difference(-3.3, "mm")
     ('0', '1/16', '−3.3')
     """
-    mark = unit.finest if isinstance(unit, Rule) else _read_to(mm, unit)
+    mark = unit.finest if isinstance(unit, LengthFormat) else _read_to(mm, unit)
     if unit == "in":
         return _inch_fraction(mm / MM_PER_INCH, round(mark))
     return format_length(round(mm / mark) * mark if mark else mm, "mm", with_unit=False)

@@ -84,7 +84,7 @@ class Fact:
 
 
 @dataclass(frozen=True, slots=True)
-class Speaks:
+class Evidence:
     """What speaks for a cause (above 0) or against it."""
 
     weight: float
@@ -92,13 +92,13 @@ class Speaks:
 
 
 @dataclass(frozen=True, slots=True)
-class Ranked:
+class RankedCause:
     """A cause with what is known of it here. share: of the odds of all causes of what was seen; said: what was
     answered."""
 
     cause: Cause
     share: float
-    speaks: tuple[Speaks, ...]
+    speaks: tuple[Evidence, ...]
     said: bool | None
     change: Change | None
 
@@ -143,7 +143,7 @@ def causes_of(
     record: PieceRecord | None = None,
     said: Mapping[str, bool] | None = None,
     facts: Mapping[str, Fact] | None = None,
-) -> tuple[Ranked, ...]:
+) -> tuple[RankedCause, ...]:
     """Causes of what is seen, the likeliest first. record: of the piece, from its run; said: answers to what can only
     be seen, by cause; facts: in place of those of plan and record.
 
@@ -162,25 +162,25 @@ def causes_of(
         if not often or (cause.of_trait and cause.of_trait not in traits):
             continue
         speaks = [
-            Speaks(row.weight * row.speaks(known[row.fact].value), known[row.fact].says)
+            Evidence(row.weight * row.speaks(known[row.fact].value), known[row.fact].says)
             for row in cause.facts
             if row.fact in known
         ]
         for code, weight in cause.findings.items():
             if code in found:
-                speaks.append(Speaks(weight, found[code].says.rstrip(".")))
+                speaks.append(Evidence(weight, found[code].says.rstrip(".")))
             elif not any(s.weight > 0 for s in speaks):
-                speaks.append(Speaks(-ABSENT * weight, ""))
+                speaks.append(Evidence(-ABSENT * weight, ""))
         answer = answers.get(cause.key)
         if answer is not None:
-            speaks.append(Speaks(SAID_WEIGHT if answer else -SAID_WEIGHT, cause.said or cause.look))
+            speaks.append(Evidence(SAID_WEIGHT if answer else -SAID_WEIGHT, cause.said or cause.look))
         score = math.log(often) + sum(s.weight for s in speaks)
         told = tuple(s for s in speaks if s.says and abs(s.weight) > 0.2)
         scored.append((score, cause, told, answer))
     scored.sort(key=lambda s: -s[0])
     whole = sum(math.exp(s[0]) for s in scored) or 1.0
     return tuple(
-        Ranked(c, math.exp(score) / whole, told, answer, change_for(c, plan)) for score, c, told, answer in scored
+        RankedCause(c, math.exp(score) / whole, told, answer, change_for(c, plan)) for score, c, told, answer in scored
     )
 
 

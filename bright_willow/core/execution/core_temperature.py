@@ -19,7 +19,7 @@ NEAR_S = 1.0
 
 
 @dataclass(frozen=True, slots=True)
-class Core:
+class CoreTemperature:
     """The middle of a bar at a time. at_c: its warmth; hot_s: when it is hot through, None where it never is at this
     heat; measured_to_s: until when that rests on readings; None where on the plan alone. Grade: physics."""
 
@@ -29,21 +29,21 @@ class Core:
 
 
 @dataclass(frozen=True, slots=True)
-class Heat:
+class HeatHistory:
     """What a bar was in, step by step: (n,) times its steps begin, s, and °C in each."""
 
     from_s: Array
     chamber_c: Array
 
 
-def core_c(bar: Warming, heat: Heat, at_s: Array) -> Array:
+def core_c(bar: Warming, heat: HeatHistory, at_s: Array) -> Array:
     """(n,) °C of the middle at times: every step of the chamber's warmth acts from when it came, Σ ΔT (1 − share(t)).
 
     Exact for a chamber that changes in steps, for conduction adds up. Valid: steps in order of time, °C −60 to 250.
     Raises: OutOfRange. Source: superposition (Duhamel) over the series of docs/model.md#steam. Grade: physics.
 
     >>> bar = Warming(25.0, 50.0, 1.5e-7, 20.0, 100.0, 90.0)
-    >>> heat = Heat(np.array([0.0, 600.0]), np.array([100.0, 20.0]))
+    >>> heat = HeatHistory(np.array([0.0, 600.0]), np.array([100.0, 20.0]))
     >>> core_c(bar, heat, np.array([600.0, 6000.0])).round(1)
     array([78.5, 20. ])
     """
@@ -59,7 +59,7 @@ def core_c(bar: Warming, heat: Heat, at_s: Array) -> Array:
     return np.asarray(bar.start_c + ((1 - left) * steps).sum(axis=1))
 
 
-def core_now(bar: Warming, *, in_s: float, now_s: float, readings: Sequence[tuple[float, float]]) -> Core:
+def core_now(bar: Warming, *, in_s: float, now_s: float, readings: Sequence[tuple[float, float]]) -> CoreTemperature:
     """A bar that went in at a time: how warm now, and hot through when, if the chamber stays as it is.
 
     readings: time and °C of the thermometer, in order; those from before it went in are passed over but for the last.
@@ -75,12 +75,12 @@ def core_now(bar: Warming, *, in_s: float, now_s: float, readings: Sequence[tupl
     require("heat.own_min", now_s - in_s, 0, ENDLESS, "s")
     heat, measured = _heat(bar, in_s, now_s, readings)
     at = float(core_c(bar, heat, np.array([now_s]))[0])
-    return Core(at, _hot_s(bar, heat, in_s, now_s), measured)
+    return CoreTemperature(at, _hot_s(bar, heat, in_s, now_s), measured)
 
 
 def _heat(
     bar: Warming, in_s: float, now_s: float, readings: Sequence[tuple[float, float]]
-) -> tuple[Heat, float | None]:
+) -> tuple[HeatHistory, float | None]:
     """The chamber step by step, and until when it was measured."""
     times = np.array([r[0] for r in readings], dtype=float)
     shown = np.array([r[1] for r in readings], dtype=float)
@@ -89,7 +89,7 @@ def _heat(
     own = (times >= in_s - STALE_S) & (times <= now_s)
     times, shown = times[own], shown[own]
     if not times.size:
-        return Heat(np.array([in_s]), np.array([bar.chamber_c])), None
+        return HeatHistory(np.array([in_s]), np.array([bar.chamber_c])), None
     times = np.maximum(times, in_s)
     step = max(1.0, (now_s - in_s) / STEPS)
     which = ((times - in_s) / step).astype(int)
@@ -108,10 +108,10 @@ def _heat(
         if follows > last[n] + STALE_S + step:
             rows.append((float(last[n] + STALE_S), bar.chamber_c))
     made = np.array(rows)
-    return Heat(made[:, 0], made[:, 1]), float(times[-1])
+    return HeatHistory(made[:, 0], made[:, 1]), float(times[-1])
 
 
-def _hot_s(bar: Warming, heat: Heat, in_s: float, now_s: float) -> float | None:
+def _hot_s(bar: Warming, heat: HeatHistory, in_s: float, now_s: float) -> float | None:
     """When the middle first reaches its goal, the chamber staying as it was last; to the second."""
     looked = np.unique(np.concatenate((np.linspace(in_s, now_s, 40), now_s + np.geomspace(1.0, LOOK_AHEAD_S, 40))))
     hot = np.flatnonzero(core_c(bar, heat, looked) >= bar.goal_c)

@@ -10,7 +10,7 @@ import numpy as np
 from ..common.findings import Level
 from ..common.operation import Operation
 from .core_temperature import core_now
-from .run_plan import Brief, Name
+from .run_plan import Name, RunPlan
 from .run_state import Mark, State
 from .simulated_chamber import cold, stepped, topped_up
 
@@ -24,7 +24,7 @@ WATER = "water"  # what is counted when the reservoir is filled again
 
 
 @dataclass(frozen=True, slots=True)
-class Choice:
+class FaultResponse:
     """What can be done about it: what it says, whether it is right, what comes of it."""
 
     key: str
@@ -34,7 +34,7 @@ class Choice:
 
 
 @dataclass(frozen=True, slots=True)
-class Trouble:
+class GameFault:
     """Something that goes wrong: at which operations, how far into them, what is seen, and what can be done.
 
     spoils: whether a wrong choice loses the piece; stops_steam: no steam comes until it is dealt with rightly.
@@ -44,7 +44,7 @@ class Trouble:
     comes_to: Callable[[Operation], bool]
     share: float
     says: str
-    choices: tuple[Choice, ...]
+    choices: tuple[FaultResponse, ...]
     spoils: bool = False
     stops_steam: bool = False
 
@@ -57,93 +57,111 @@ def _steams(o: Operation) -> bool:
     return o.warms is not None
 
 
-TABLE: dict[str, Trouble] = {
+TABLE: dict[str, GameFault] = {
     t.key: t
     for t in (
-        Trouble(
+        GameFault(
             "dry",
             _steams,
             0.5,
             "The boiler has gone quiet, and the steam at the vent is thin.",
             (
-                Choice("heat", "Turn up the heat", False, "There is no water left to boil: the element glows dry."),
-                Choice("fill", "Heat off, fill it with hot water, heat on", True, "It boils again within minutes."),
-                Choice("vent", "Close the vent to save steam", False, "Never: a vent always stays open."),
+                FaultResponse(
+                    "heat", "Turn up the heat", False, "There is no water left to boil: the element glows dry."
+                ),
+                FaultResponse(
+                    "fill", "Heat off, fill it with hot water, heat on", True, "It boils again within minutes."
+                ),
+                FaultResponse("vent", "Close the vent to save steam", False, "Never: a vent always stays open."),
             ),
             stops_steam=True,
         ),
-        Trouble(
+        GameFault(
             "drain",
             _steams,
             0.3,
             "Water runs out at the door, and the vent has gone quiet: the drain is blocked.",
             (
-                Choice("wedge", "Wedge the door tighter", False, "Never: a sealed steam box is a bomb."),
-                Choice("clear", "Stand aside, clear drain and vent", True, "It drains, and the vent blows again."),
+                FaultResponse("wedge", "Wedge the door tighter", False, "Never: a sealed steam box is a bomb."),
+                FaultResponse(
+                    "clear", "Stand aside, clear drain and vent", True, "It drains, and the vent blows again."
+                ),
             ),
             stops_steam=True,
         ),
-        Trouble(
+        GameFault(
             "helper",
             _steams,
             0.93,
             "It is nearly time, and your helper is not back.",
             (
-                Choice("alone", "Do it alone", False, "Two hands for the strap, none for the clamps: it cools."),
-                Choice("wait", "Door shut, call the helper, start when both are ready", True, "It can wait a little."),
+                FaultResponse("alone", "Do it alone", False, "Two hands for the strap, none for the clamps: it cools."),
+                FaultResponse(
+                    "wait", "Door shut, call the helper, start when both are ready", True, "It can wait a little."
+                ),
             ),
             spoils=True,
         ),
-        Trouble(
+        GameFault(
             "stop",
             _takes("strap"),
             0.4,
             "A gap opens at the far stop: it slips.",
             (
-                Choice("pull", "Pull on, it is nearly round", False, "The outside face stretches and splinters."),
-                Choice("ease", "Ease back, tighten the stop, go on", True, "A few seconds lost, and not a fiber."),
+                FaultResponse(
+                    "pull", "Pull on, it is nearly round", False, "The outside face stretches and splinters."
+                ),
+                FaultResponse(
+                    "ease", "Ease back, tighten the stop, go on", True, "A few seconds lost, and not a fiber."
+                ),
             ),
             spoils=True,
         ),
-        Trouble(
+        GameFault(
             "slide",
             lambda o: _takes("clamps")(o) and o.window is not None,
             0.5,
             "The strips slide sideways as the clamps bite.",
             (
-                Choice("harder", "Tighten harder to hold them", False, "They stay that way: a step in the edge."),
-                Choice("flush", "Ease off, knock the edges flush, snug from the middle", True, "The edges are flush."),
+                FaultResponse(
+                    "harder", "Tighten harder to hold them", False, "They stay that way: a step in the edge."
+                ),
+                FaultResponse(
+                    "flush", "Ease off, knock the edges flush, snug from the middle", True, "The edges are flush."
+                ),
             ),
         ),
-        Trouble(
+        GameFault(
             "bag",
             _takes("bag"),
             0.5,
             "The gauge falls, and something hisses.",
             (
-                Choice("pump", "Let the pump run, it will keep up", False, "It runs hot; the ends lift off."),
-                Choice("find", "Listen along the seal, press tape on it", True, "The needle climbs back."),
+                FaultResponse("pump", "Let the pump run, it will keep up", False, "It runs hot; the ends lift off."),
+                FaultResponse("find", "Listen along the seal, press tape on it", True, "The needle climbs back."),
             ),
             spoils=True,
         ),
-        Trouble(
+        GameFault(
             "visitor",
             lambda o: o.window is None and bool(o.moves) and not _takes("form")(o),
             0.5,
             "Somebody knocks: a customer with a question.",
             (
-                Choice("talk", "A minute can do no harm", False, "The first line has begun to skin."),
-                Choice("later", "Call out that you are gluing, and go on", True, "They come back after supper."),
+                FaultResponse("talk", "A minute can do no harm", False, "The first line has begun to skin."),
+                FaultResponse("later", "Call out that you are gluing, and go on", True, "They come back after supper."),
             ),
         ),
-        Trouble(
+        GameFault(
             "brown",
             _takes("iron"),
             0.6,
             "It smells of toast, and the wood browns.",
             (
-                Choice("on", "Press on quickly", False, "A brown stripe, and brittle under it."),
-                Choice("lift", "Lift it off, damp it, let the iron cool a little", True, "It bends without a mark."),
+                FaultResponse("on", "Press on quickly", False, "A brown stripe, and brittle under it."),
+                FaultResponse(
+                    "lift", "Lift it off, damp it, let the iron cool a little", True, "It bends without a mark."
+                ),
             ),
             spoils=True,
         ),
@@ -152,13 +170,13 @@ TABLE: dict[str, Trouble] = {
 
 
 @dataclass(frozen=True, slots=True)
-class Happened:
+class Incident:
     """Something that went wrong in a game: when, to which load or piece, and what was done about it."""
 
-    trouble: Trouble
+    trouble: GameFault
     name: Name
     at_s: float
-    choice: Choice | None
+    choice: FaultResponse | None
     chosen_s: float | None
 
     @property
@@ -172,7 +190,7 @@ class Happened:
 
 
 @dataclass(frozen=True, slots=True)
-class Came:
+class LoadOutcome:
     """What came of a load: how good, and why."""
 
     number: int
@@ -181,31 +199,31 @@ class Came:
 
 
 @dataclass(frozen=True)
-class Played:
+class GameState:
     """Where a game stands: what the chamber shows (time, °C), water left, what went wrong, what came of each load."""
 
     chamber: tuple[tuple[float, float], ...]
     water_l: float | None
-    happened: tuple[Happened, ...]
-    came: tuple[Came, ...]
+    happened: tuple[Incident, ...]
+    came: tuple[LoadOutcome, ...]
 
     @property
-    def waiting(self) -> Happened | None:
+    def waiting(self) -> Incident | None:
         """What is to be dealt with now."""
         return next((h for h in self.happened if h.choice is None), None)
 
 
-def played(brief: Brief, state: State) -> Played:
+def played(brief: RunPlan, state: State) -> GameState:
     """Where a game stands at the state's time. Pure: the same brief and state, the same game. Raises: OutOfRange."""
     happened = _happened(brief, state)
     chamber, water = _chamber(brief, state, happened)
-    return Played(chamber, water, happened, _came(brief, state, happened, chamber))
+    return GameState(chamber, water, happened, _came(brief, state, happened, chamber))
 
 
-def drawn(brief: Brief) -> tuple[tuple[Trouble, Name], ...]:
+def drawn(brief: RunPlan) -> tuple[tuple[GameFault, Name], ...]:
     """What will go wrong, by the seed of the game: at most three, of as many kinds as can be."""
     dice = np.random.default_rng(brief.seed)
-    fits: list[tuple[Trouble, Name]] = []
+    fits: list[tuple[GameFault, Name]] = []
     for trouble in TABLE.values():
         own = [o for o in brief.operations if trouble.comes_to(o)]
         if own:
@@ -216,7 +234,7 @@ def drawn(brief: Brief) -> tuple[tuple[Trouble, Name], ...]:
     return tuple(fits[i] for i in sorted(order[:TROUBLES]))
 
 
-def _happened(brief: Brief, state: State) -> tuple[Happened, ...]:
+def _happened(brief: RunPlan, state: State) -> tuple[Incident, ...]:
     made = []
     for trouble, name in drawn(brief):
         mark = state.marks.get(name)
@@ -227,15 +245,15 @@ def _happened(brief: Brief, state: State) -> tuple[Happened, ...]:
         at = mark.from_s + trouble.share * lasts
         if at > state.now_s or (mark.to_s is not None and mark.to_s <= at):
             continue
-        told = Happened(trouble, name, at, None, None)
+        told = Incident(trouble, name, at, None, None)
         key, when = state.handled.get(told.client, ("", 0.0))
         choice = next((c for c in trouble.choices if c.key == key), None)
-        made.append(Happened(trouble, name, at, choice, when if choice else None))
+        made.append(Incident(trouble, name, at, choice, when if choice else None))
     return tuple(sorted(made, key=lambda h: h.at_s))
 
 
 def _chamber(
-    brief: Brief, state: State, happened: tuple[Happened, ...]
+    brief: RunPlan, state: State, happened: tuple[Incident, ...]
 ) -> tuple[tuple[tuple[float, float], ...], float | None]:
     """What its thermometer showed every ten seconds while it was lit and a while after, and the water left."""
     box = brief.chamber
@@ -271,7 +289,7 @@ def _chamber(
     return tuple(shown), now.water_l
 
 
-def _lit(brief: Brief, marks: Mapping[Name, Mark], now_s: float) -> list[tuple[float, float]]:
+def _lit(brief: RunPlan, marks: Mapping[Name, Mark], now_s: float) -> list[tuple[float, float]]:
     """From when to when there is fire under it: from each warming up to the door opening for the last time."""
     made = []
     for (key, number), mark in marks.items():
@@ -286,8 +304,8 @@ def _lit(brief: Brief, marks: Mapping[Name, Mark], now_s: float) -> list[tuple[f
 
 
 def _came(
-    brief: Brief, state: State, happened: tuple[Happened, ...], chamber: tuple[tuple[float, float], ...]
-) -> tuple[Came, ...]:
+    brief: RunPlan, state: State, happened: tuple[Incident, ...], chamber: tuple[tuple[float, float], ...]
+) -> tuple[LoadOutcome, ...]:
     """What came of every load whose hurry is over: whole, marked or lost, and why."""
     made = []
     for (key, number), mark in state.marks.items():
@@ -313,5 +331,5 @@ def _came(
             if h.name[1] == number and h.choice is not None and not h.is_right:
                 (worse if h.trouble.spoils else bad).append(h.choice.then)
         level: Level = "stop" if worse else "watch" if bad else "fit"
-        made.append(Came(number, level, tuple(worse + bad)))
+        made.append(LoadOutcome(number, level, tuple(worse + bad)))
     return tuple(made)

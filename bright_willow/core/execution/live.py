@@ -3,108 +3,33 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
-from typing import Literal
+from dataclasses import replace
 
-from ..common.estimate import Grade
-from ..common.findings import Finding, gravest_first
 from ..common.operation import Operation
-from ..common.units import Unit, format_temperature
-from ..scheduling.job_tasks import Doing, Done, Floor, Work
+from ..common.units import Unit
+from ..scheduling.job_tasks import CompletedTask, JobTasks, ScheduledTask, ShopCapacity
 from ..scheduling.timetable import timetable
-from ..scheduling.working_hours import Hours, Stretches
-from .core_temperature import STALE_S, Core, core_now
-from .run_plan import Brief, Name
-from .run_state import Broke, Mark, State
+from ..scheduling.working_hours import Hours, TimeRanges
+from .bench_status import BenchTask, Live, LoadStatus, begins_s
+from .core_temperature import STALE_S, CoreTemperature, core_now
+from .run_findings import run_findings
+from .run_plan import Name, RunPlan
+from .run_state import Mark, State
 
 LEAD_S = 60.0  # before it is due that something is shown as what to do now. Grade: allowance.
 BY_NUMBER = 2  # the rule of the timetable by which pieces go in their order
 MOST_NEXT = 4
 AHEAD_LOADS = 8  # laid out beyond those that hands, forms and places can be at
-ALWAYS = Hours(Stretches((0.0,), (1e12,)), Stretches((0.0,), (1e12,)))
-Phase = Literal["rest", "wait", "hands", "out", "done"]
-
-
-@dataclass(frozen=True, slots=True)
-class Task:
-    """One operation of one piece or load as the bench sees it, by the run's clock.
-
-    from_s: when it begins or was begun; due_s: when it must begin, for what may not wait; soonest_s, latest_s: the
-    bounds of that; over_s: when what runs out meanwhile is over, over_says what that is. is_running: it was begun;
-    alone_s: until when it goes by itself, with nobody at it.
-    """
-
-    name: Name
-    operation: Operation
-    whom: str
-    from_s: float
-    is_running: bool = False
-    due_s: float | None = None
-    soonest_s: float | None = None
-    latest_s: float | None = None
-    over_s: float | None = None
-    over_says: str = ""
-    alone_s: float | None = None
-
-    @property
-    def is_timed(self) -> bool:
-        """Whether it is worth saying when it begins: something runs out while it is done, its moves are counted, or it
-        goes on by itself."""
-        return bool(self.operation.window or self.operation.moves or self.operation.unattended_s.likely)
-
-
-@dataclass(frozen=True, slots=True)
-class PieceLine:
-    """Where a load (most often one piece) stands. says: in words; since_s, until_s: of what it is in now; core: of what
-    is warming; out_s, latest_s: when it comes out of the heat; over_s: until when it can be worked; form_s: since when
-    it is on the form. broke: of each of its pieces that is out."""
-
-    number: int
-    name: str
-    pieces: tuple[int, ...]
-    says: str
-    phase: Phase
-    since_s: float | None = None
-    until_s: float | None = None
-    core: Core | None = None
-    core_grade: Grade = "physics"
-    goal_c: float | None = None
-    out_s: float | None = None
-    latest_s: float | None = None
-    over_s: float | None = None
-    over_says: str = ""
-    form_s: float | None = None
-    broke: Mapping[int, Broke] | None = None
-
-
-@dataclass(frozen=True)
-class Live:
-    """now: what to do, none while everything goes by itself; also: what else could be done; next: what follows;
-    pieces: every load; findings: what is not as it should be; share: of the operations, how many are done."""
-
-    at_s: float
-    now: Task | None
-    also: tuple[Task, ...]
-    next: tuple[Task, ...]
-    pieces: tuple[PieceLine, ...]
-    findings: tuple[Finding, ...]
-    done: int
-    count: int
-
-    @property
-    def is_over(self) -> bool:
-        """Whether nothing is left to do."""
-        return self.now is None and not self.next
-
-    @property
-    def changes_s(self) -> float | None:
-        """When next something becomes due."""
-        times = [_begins(t) for t in self.next]
-        return min((t for t in times if t > self.at_s), default=None)
+ALWAYS = Hours(TimeRanges((0.0,), (1e12,)), TimeRanges((0.0,), (1e12,)))
 
 
 def live(
-    brief: Brief, state: State, readings: Sequence[tuple[float, float]] = (), *, probe: bool = False, unit: Unit = "mm"
+    brief: RunPlan,
+    state: State,
+    readings: Sequence[tuple[float, float]] = (),
+    *,
+    probe: bool = False,
+    unit: Unit = "mm",
 ) -> Live:
     """What the bench shows at the state's time. readings: of the chamber's thermometer, time and °C, in order; probe:
     whether there is one, so that its silence is told. Pure. Raises: OutOfRange."""
@@ -115,9 +40,9 @@ def live(
     seen = sorted(open_, key=lambda t: _rank(t, state.now_s))
     ready = [t for t in seen if _is_ready(t, state.now_s)]
     now = ready[0] if ready else None
-    later = sorted((t for t in seen if t is not now and t not in ready[1:4]), key=_begins)
+    later = sorted((t for t in seen if t is not now and t not in ready[1:4]), key=begins_s)
     pieces = tuple(_piece(brief, state, n, cores) for n in range(brief.batches.often("batch")))
-    told = _findings(brief, state, now, cores, readings, probe, unit)
+    told = run_findings(brief, state, now, cores, readings, probe, unit)
     done = sum(1 for m in state.marks.values() if m.to_s is not None)
     return Live(
         state.now_s,
@@ -131,7 +56,7 @@ def live(
     )
 
 
-def _doings(brief: Brief, state: State) -> tuple[Doing, ...]:
+def _doings(brief: RunPlan, state: State) -> tuple[ScheduledTask, ...]:
     """Everything laid out from now on, with what is done as it was; what is left of a piece that broke is let go."""
     done = list(state.done())
     if state.out:
@@ -143,14 +68,14 @@ def _doings(brief: Brief, state: State) -> tuple[Doing, ...]:
                 continue
             at = max(state.out[p].at_s for p in own)
             if name not in known:
-                done.append(Done(*name, at, at))
+                done.append(CompletedTask(*name, at, at))
             elif state.marks[name].to_s is None:
                 done = [d for d in done if (d.key, d.number) != name]
-                done.append(Done(*name, state.marks[name].from_s, max(at, state.marks[name].from_s)))
+                done.append(CompletedTask(*name, state.marks[name].from_s, max(at, state.marks[name].from_s)))
     work = _in_sight(brief, state, brief.work(done))
     owned = {"saw": 1, "iron": 1, "oven": 1, "chamber": brief.places}
     now = max(0.0, state.now_s - brief.started_s)
-    table = timetable([work], Floor(ALWAYS, brief.people, owned, now), rule=BY_NUMBER)
+    table = timetable([work], ShopCapacity(ALWAYS, brief.people, owned, now), rule=BY_NUMBER)
     moved = brief.started_s
     out = {n for n in range(brief.batches.often("batch")) if all(p in state.out for p in _of_load(brief, n))}
     left = [d for d in table.doings if not (d.state != "done" and _load_of(brief, d) in out)]
@@ -159,7 +84,7 @@ def _doings(brief: Brief, state: State) -> tuple[Doing, ...]:
     )
 
 
-def _in_sight(brief: Brief, state: State, work: Work) -> Work:
+def _in_sight(brief: RunPlan, state: State, work: JobTasks) -> JobTasks:
     """The work up to some loads beyond the last that was touched: what lies farther on changes nothing of what is next,
     for loads go in their order."""
     touched = [_load(brief, name) for name in state.marks if brief.of[name[0]].scope != "job"]
@@ -176,24 +101,30 @@ def _in_sight(brief: Brief, state: State, work: Work) -> Work:
     return replace(work, operations=seen, batches=replace(brief.batches, pieces=loads * brief.at_once))
 
 
-def _load(brief: Brief, name: Name) -> int:
+def _load(brief: RunPlan, name: Name) -> int:
     """Of which load something is that is done for each piece or load."""
     return name[1] if brief.of[name[0]].scope == "batch" else name[1] // brief.at_once
 
 
-def _of_load(brief: Brief, number: int) -> range:
+def _of_load(brief: RunPlan, number: int) -> range:
     return range(number * brief.at_once, min(brief.pieces, (number + 1) * brief.at_once))
 
 
-def _load_of(brief: Brief, doing: Doing) -> int | None:
+def _load_of(brief: RunPlan, doing: ScheduledTask) -> int | None:
     return None if doing.operation.scope == "job" else _load(brief, (doing.operation.key, doing.number))
 
 
-def _task(brief: Brief, state: State, d: Doing, cores: Mapping[int, Core], last: tuple[float, float] | None) -> Task:
+def _task(
+    brief: RunPlan,
+    state: State,
+    d: ScheduledTask,
+    cores: Mapping[int, CoreTemperature],
+    last: tuple[float, float] | None,
+) -> BenchTask:
     name = (d.operation.key, d.number)
     mark = state.running(name)
     over, says = _window(state, d.operation, d.number)
-    made = Task(name, d.operation, brief.whom(name), mark.from_s if mark else d.from_s, mark is not None)
+    made = BenchTask(name, d.operation, brief.whom(name), mark.from_s if mark else d.from_s, mark is not None)
     made = replace(made, over_s=over, over_says=says)
     if mark is not None:
         o = d.operation
@@ -217,7 +148,7 @@ def _window(state: State, o: Operation, number: int) -> tuple[float | None, str]
 
 
 def _bounds(
-    brief: Brief, state: State, name: Name, cores: Mapping[int, Core]
+    brief: RunPlan, state: State, name: Name, cores: Mapping[int, CoreTemperature]
 ) -> tuple[float, float | None, float | None] | None:
     """When something that may not wait must begin, at the soonest, at the latest: by what it follows straight on."""
     web = brief.web
@@ -243,7 +174,7 @@ def _bounds(
     return None
 
 
-def _cores(brief: Brief, state: State, readings: Sequence[tuple[float, float]]) -> dict[int, Core]:
+def _cores(brief: RunPlan, state: State, readings: Sequence[tuple[float, float]]) -> dict[int, CoreTemperature]:
     """The middle of every load that is in the heat now."""
     made = {}
     for (key, number), mark in state.marks.items():
@@ -253,7 +184,7 @@ def _cores(brief: Brief, state: State, readings: Sequence[tuple[float, float]]) 
     return made
 
 
-def _rank(task: Task, now_s: float) -> tuple[int, float, int]:
+def _rank(task: BenchTask, now_s: float) -> tuple[int, float, int]:
     """What is to be done first: what runs out, what is due, what is under way, what can be begun."""
     if task.is_running and task.over_s is not None:
         return 0, task.over_s, task.name[1]
@@ -264,7 +195,7 @@ def _rank(task: Task, now_s: float) -> tuple[int, float, int]:
     return 3, task.from_s, task.name[1]
 
 
-def _is_ready(task: Task, now_s: float) -> bool:
+def _is_ready(task: BenchTask, now_s: float) -> bool:
     if task.is_running:
         return task.alone_s is None or task.alone_s <= now_s + 1.0
     return (task.due_s if task.due_s is not None else task.from_s) <= now_s + (
@@ -272,19 +203,13 @@ def _is_ready(task: Task, now_s: float) -> bool:
     )
 
 
-def _begins(task: Task) -> float:
-    if task.alone_s is not None:
-        return task.alone_s
-    return task.due_s if task.due_s is not None else task.from_s
-
-
 # -- pieces ------------------------------------------------------------------------------------------------------------
-def _piece(brief: Brief, state: State, number: int, cores: Mapping[int, Core]) -> PieceLine:
+def _piece(brief: RunPlan, state: State, number: int, cores: Mapping[int, CoreTemperature]) -> LoadStatus:
     own = tuple(_of_load(brief, number))
     one = brief.piece_says(own[0])
     name = f"{one[0].upper()}{one[1:]}" if len(own) == 1 else f"Pieces {own[0] + 1} to {own[-1] + 1}"
     broke = {p: state.out[p] for p in own if p in state.out}
-    plain = PieceLine(number, name, own, "", "rest", broke=broke)
+    plain = LoadStatus(number, name, own, "", "rest", broke=broke)
     if len(broke) == len(own):
         return replace(plain, says="out", phase="out")
     names = brief.web.of_load[number]
@@ -333,67 +258,3 @@ def _on_form(marks: Sequence[tuple[Operation, Mark]]) -> float | None:
 
 def _in_words(o: Operation) -> str:
     return f"{o.name[0].lower()}{o.name[1:]}"
-
-
-# -- what is not as it should be ---------------------------------------------------------------------------------------
-def _findings(
-    brief: Brief,
-    state: State,
-    now: Task | None,
-    cores: Mapping[int, Core],
-    readings: Sequence[tuple[float, float]],
-    probe: bool,
-    unit: Unit,
-) -> tuple[Finding, ...]:
-    made: list[Finding] = []
-    if now is not None:
-        made += _of_task(now, state.now_s)
-    warms = next((o.warms for o in brief.operations if o.warms), None)
-    last = next((r for r in reversed(readings) if r[0] <= state.now_s), None)
-    if warms and cores and (probe or readings):
-        if last is None or state.now_s - last[0] > STALE_S:
-            age = f"for {said_s(state.now_s - last[0])}" if last else "since the start"
-            says = "The steam box thermometer is silent: “heated through” follows the plan."
-            made.append(Finding("bench.silent", "watch", "bench", says, f"No reading {age}."))
-        elif last[1] < warms.goal_c:
-            says = "The steam box is too cool to heat the wood through."
-            goal = format_temperature(warms.goal_c, unit)
-            because = f"It reads {format_temperature(last[1], unit)}; the middle must reach {goal}."
-            made.append(Finding("bench.cool", "stop", "bench", says, because))
-    return gravest_first(made)
-
-
-def _of_task(task: Task, now_s: float) -> list[Finding]:
-    made = []
-    if task.is_running and task.over_s is not None and now_s > task.over_s:
-        says = f"Longer than {task.over_says} by {said_s(now_s - task.over_s)}."
-        made.append(Finding("bench.window", "stop", "bench", says, "Carry on, and look for cracks or starved joints."))
-    if not task.is_running and task.due_s is not None:
-        if task.latest_s is not None and now_s > task.latest_s:
-            says = f"{said_s(now_s - task.latest_s)} past the latest time: it has been in the heat too long."
-            made.append(Finding("bench.latest", "stop", "bench", says, "Thin wood gets brittle."))
-        elif task.soonest_s is None and task.operation.window and task.latest_s is not None:
-            says = "At this temperature it will not heat through."
-            made.append(Finding("bench.never", "stop", "bench", says, "Check the water, the heat and the vent."))
-        elif task.soonest_s is not None and now_s < task.soonest_s:
-            says = f"Not heated through yet: {said_s(task.soonest_s - now_s)} more."
-            made.append(
-                Finding("bench.not_through", "watch", "bench", says, "Taken out now, it is cold in the middle.")
-            )
-    return made
-
-
-def said_s(seconds: float) -> str:
-    """A time as it is said at the bench.
-
-    >>> said_s(40), said_s(200), said_s(7500)
-    ('40 s', '3 min 20 s', '2 h 5 min')
-    """
-    whole = max(0, round(seconds))
-    if whole < 100:
-        return f"{whole} s"
-    if whole < 3600:
-        return f"{whole // 60} min {whole % 60} s" if whole % 60 and whole < 1200 else f"{whole // 60} min"
-    if whole < 36 * 3600:
-        return f"{whole // 3600} h {whole % 3600 // 60} min"
-    return f"{whole / 86_400:.1f} days"

@@ -43,3 +43,19 @@ def clock_of(started_s: float, events: Iterable[Event], rate: float = 1.0) -> Cl
             (wall, max(e.at_s, now.run_s(wall)) if e.at_s else now.run_s(wall), min(max(e.value, 0.0), FASTEST))
         )
     return Clock(tuple(legs))
+
+
+def said_s(seconds: float) -> str:
+    """A time as it is said at the bench.
+
+    >>> said_s(40), said_s(200), said_s(7500)
+    ('40 s', '3 min 20 s', '2 h 5 min')
+    """
+    whole = max(0, round(seconds))
+    if whole < 100:
+        return f"{whole} s"
+    if whole < 3600:
+        return f"{whole // 60} min {whole % 60} s" if whole % 60 and whole < 1200 else f"{whole // 60} min"
+    if whole < 36 * 3600:
+        return f"{whole // 3600} h {whole % 3600 // 60} min"
+    return f"{whole / 86_400:.1f} days"

@@ -9,16 +9,16 @@ from functools import cached_property
 from ..common.operation import Operation
 from ..heat.steam_plan import SteamHeat
 from ..plan.result import Plan
-from ..scheduling.blocks import Task, tasks_of
+from ..scheduling.blocks import ScheduleTask, tasks_of
 from ..scheduling.elapsed_days import Batches
-from ..scheduling.job_tasks import Done, Work
+from ..scheduling.job_tasks import CompletedTask, JobTasks
 from .simulated_chamber import SimulatedChamber, simulated_chamber
 
 Name = tuple[str, int]  # an operation's key, and the number of its piece or load from 0; −1 for what is done once
 
 
 @dataclass(frozen=True)
-class Brief:
+class RunPlan:
     """The plan of a run as it was when it started. Times in seconds of the run's own clock.
 
     places: loads the chamber holds; chamber: what its simulated stand-in is made from, where there is one; ready_c:
@@ -38,7 +38,7 @@ class Brief:
     chamber: SimulatedChamber | None = None
     ready_c: float | None = None
     group: str = ""
-    before: tuple[Done, ...] = ()
+    before: tuple[CompletedTask, ...] = ()
     seed: int = 0
     trial: int = 0
     called: tuple[str, ...] = ()
@@ -50,22 +50,24 @@ class Brief:
         return Batches(self.pieces, self.at_once, self.forms)
 
     @cached_property
-    def web(self) -> Web:
-        return Web(self)
+    def web(self) -> TaskGraph:
+        return TaskGraph(self)
 
     @cached_property
     def of(self) -> dict[str, Operation]:
         """Operations by their key."""
         return {o.key: o for o in self.operations}
 
-    def work(self, done: Sequence[Done] = ()) -> Work:
+    def work(self, done: Sequence[CompletedTask] = ()) -> JobTasks:
         """The run as work on the floor, seconds from its start."""
         own = {"form": self.forms, "strap": self.forms}
         moved = tuple(
-            Done(d.key, d.number, d.from_s - self.started_s, None if d.to_s is None else d.to_s - self.started_s)
+            CompletedTask(
+                d.key, d.number, d.from_s - self.started_s, None if d.to_s is None else d.to_s - self.started_s
+            )
             for d in done
         )
-        return Work(0, self.name, self.operations, self.batches, own, done=moved)
+        return JobTasks(0, self.name, self.operations, self.batches, own, done=moved)
 
     def pieces_of(self, name: Name) -> range:
         """Pieces an operation is about, by their number from 0: all of them for what is done once."""
@@ -95,12 +97,12 @@ class Brief:
 
 
 def brief_of(
-    plan: Plan, *, places: int, people: int, started_s: float, before: Sequence[Done] = (), seed: int = 0
-) -> Brief:
+    plan: Plan, *, places: int, people: int, started_s: float, before: Sequence[CompletedTask] = (), seed: int = 0
+) -> RunPlan:
     """What a run of a plan starts with. places, people: of the shop, 1 or more."""
     batches = plan.way.batches
     most = max((o.hands for o in plan.operations), default=1)
-    return Brief(
+    return RunPlan(
         plan.job.name,
         plan.operations,
         batches.pieces,
@@ -117,12 +119,12 @@ def brief_of(
     )
 
 
-class Web:
+class TaskGraph:
     """How the operations of a run hang together, piece by piece: made once, asked often. of_load: names of what is done
     to each load and its pieces, in their order."""
 
-    def __init__(self, brief: Brief) -> None:
-        self.tasks: list[Task] = tasks_of([brief.work()])
+    def __init__(self, brief: RunPlan) -> None:
+        self.tasks: list[ScheduleTask] = tasks_of([brief.work()])
         self.at: dict[Name, int] = {(t.operation.key, t.number): i for i, t in enumerate(self.tasks)}
         self.before: list[tuple[int, ...]] = [tuple(j for j, _ in t.after) for t in self.tasks]
         self.next: list[list[int]] = [[] for _ in self.tasks]

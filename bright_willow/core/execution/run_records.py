@@ -9,8 +9,8 @@ from itertools import pairwise
 from ..common.errors import ENDLESS, require
 from ..common.findings import Finding
 from ..common.operation import Move, Window
-from .live import said_s
-from .run_plan import Brief, Name
+from .run_clock import said_s
+from .run_plan import Name, RunPlan
 from .run_state import Mark, State
 
 SHUT_S = 120.0  # after the door was shut, from which the chamber is back at its heat. Grade: allowance.
@@ -51,7 +51,7 @@ class Timed:
     made_of: tuple[tuple[str, float, float], ...]
 
 
-def records_of(brief: Brief, state: State, chamber: Series = (), gauge: Series = ()) -> tuple[PieceRecord, ...]:
+def records_of(brief: RunPlan, state: State, chamber: Series = (), gauge: Series = ()) -> tuple[PieceRecord, ...]:
     """One record for each piece that was in the heat, under glue, or broke. chamber, gauge: time, and °C or kPa.
 
     Pure. Where nobody said when something began or ended there is nothing of it.
@@ -66,7 +66,7 @@ def records_of(brief: Brief, state: State, chamber: Series = (), gauge: Series =
 
 
 def _record(
-    brief: Brief, piece: int, own: Mapping[Name, Mark], state: State, chamber: Series, gauge: Series
+    brief: RunPlan, piece: int, own: Mapping[Name, Mark], state: State, chamber: Series, gauge: Series
 ) -> PieceRecord:
     steamed = to_form = open_s = on_form = chamber_c = low = pressure = None
     formed: float | None = None
@@ -99,7 +99,7 @@ def _mean(series: Series, from_s: float, to_s: float) -> float | None:
     return sum(inside) / len(inside) if inside else None
 
 
-def timed(brief: Brief, state: State) -> tuple[Timed, ...]:
+def timed(brief: RunPlan, state: State) -> tuple[Timed, ...]:
     """Operations with hands on them that were seen from beginning to end, in their order: what they teach of times."""
     made = []
     for (key, _), mark in state.marks.items():
@@ -110,7 +110,7 @@ def timed(brief: Brief, state: State) -> tuple[Timed, ...]:
 
 
 @dataclass(frozen=True, slots=True)
-class Taken:
+class RehearsalTake:
     """One take of a rehearsal: how long each move took, s, and all of them together."""
 
     moves_s: tuple[float, ...]
@@ -120,20 +120,20 @@ class Taken:
         return sum(self.moves_s)
 
 
-def takes_of(state: State, moves: int) -> tuple[Taken, ...]:
+def takes_of(state: State, moves: int) -> tuple[RehearsalTake, ...]:
     """The takes of a rehearsal of so many moves that were gone through to the end."""
     whole = (take[: moves + 1] for take in state.takes if len(take) > moves)
-    return tuple(Taken(tuple(b - a for a, b in pairwise(ends))) for ends in whole)
+    return tuple(RehearsalTake(tuple(b - a for a, b in pairwise(ends))) for ends in whole)
 
 
-def mean_take(takes: Sequence[Taken]) -> Taken | None:
+def mean_take(takes: Sequence[RehearsalTake]) -> RehearsalTake | None:
     """What takes of the same moves come to in the mean, move by move; none where there is no take.
 
-    >>> mean_take([Taken((6.0, 4.0)), Taken((8.0, 5.0))])
-    Taken(moves_s=(7.0, 4.5))
+    >>> mean_take([RehearsalTake((6.0, 4.0)), RehearsalTake((8.0, 5.0))])
+    RehearsalTake(moves_s=(7.0, 4.5))
     """
     each = zip(*(t.moves_s for t in takes), strict=True)
-    return Taken(tuple(sum(own) / len(takes) for own in each)) if takes else None
+    return RehearsalTake(tuple(sum(own) / len(takes) for own in each)) if takes else None
 
 
 def went(took_s: float, window: Window) -> Finding:
@@ -148,11 +148,11 @@ def went(took_s: float, window: Window) -> Finding:
     return Finding("bench.moves", "stop", "moves", f"{took}, but only {there} available: {over} too slow.", "")
 
 
-def own_times(moves: Sequence[Move], takes: Sequence[Taken]) -> dict[str, float]:
+def own_times(moves: Sequence[Move], takes: Sequence[RehearsalTake]) -> dict[str, float]:
     """What takes of a rehearsal make the shop's own figures: by the name of each figure its mean, s, to a tenth.
 
     >>> moves = (Move("carry", "you", 0.0, 5.0, "heat.carry_s"), Move("pull", "you", 5.0, 9.0, "heat.clamp_s", 2.0))
-    >>> own_times(moves, [Taken((6.0, 4.0)), Taken((8.0, 5.0))])
+    >>> own_times(moves, [RehearsalTake((6.0, 4.0)), RehearsalTake((8.0, 5.0))])
     {'heat.carry_s': 7.0, 'heat.clamp_s': 9.0}
     """
     found: dict[str, list[float]] = {}

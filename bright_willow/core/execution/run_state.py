@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
-from ..scheduling.job_tasks import Done
+from ..scheduling.job_tasks import CompletedTask
 from .events import Event, in_order
-from .run_plan import Brief, Name
+from .run_plan import Name, RunPlan
 
 
 @dataclass(frozen=True, slots=True)
@@ -26,7 +26,7 @@ class Mark:
 
 
 @dataclass(frozen=True, slots=True)
-class Broke:
+class PieceLoss:
     """A piece that is out: when, what happened, where on it."""
 
     at_s: float
@@ -42,7 +42,7 @@ class State:
 
     now_s: float
     marks: Mapping[Name, Mark]
-    out: Mapping[int, Broke]
+    out: Mapping[int, PieceLoss]
     told: tuple[Event, ...]
     gone: frozenset[str]
     counts: Mapping[str, float]
@@ -59,12 +59,12 @@ class State:
         mark = self.marks.get(name)
         return mark if mark and mark.to_s is None else None
 
-    def done(self) -> tuple[Done, ...]:
+    def done(self) -> tuple[CompletedTask, ...]:
         """The marks as the days know them."""
-        return tuple(Done(k, n, m.from_s, m.to_s) for (k, n), m in self.marks.items())
+        return tuple(CompletedTask(k, n, m.from_s, m.to_s) for (k, n), m in self.marks.items())
 
 
-def state_of(brief: Brief, events: Iterable[Event], now_s: float) -> State:
+def state_of(brief: RunPlan, events: Iterable[Event], now_s: float) -> State:
     """Where a run stands at a time, by its clock. Pure: same events in any order, same state.
 
     Whatever is told, no operation ends before it begins or in the future, and nothing is begun before all it waits for
@@ -89,11 +89,11 @@ def state_of(brief: Brief, events: Iterable[Event], now_s: float) -> State:
 
 
 class _Fold:
-    def __init__(self, brief: Brief, now_s: float) -> None:
+    def __init__(self, brief: RunPlan, now_s: float) -> None:
         self.brief, self.web, self.now_s = brief, brief.web, now_s
         self.marks: dict[int, Mark] = {}
         self.by_itself: set[int] = set()  # under way, and over by themselves
-        self.out: dict[int, Broke] = {}
+        self.out: dict[int, PieceLoss] = {}
         self.counts: dict[str, float] = {}
         self.takes: list[list[float]] = []
         self.handled: dict[str, tuple[str, float]] = {}
@@ -117,7 +117,7 @@ class _Fold:
             case "not" if i is not None:
                 self._undo(i)
             case "broke" if 0 <= event.number < self.brief.pieces:
-                self.out.setdefault(event.number, Broke(at, event.text, event.where))
+                self.out.setdefault(event.number, PieceLoss(at, event.text, event.where))
             case "count":
                 self.counts[event.text] = self.counts.get(event.text, 0.0) + event.value
             case "move" if self.takes:

@@ -35,7 +35,7 @@ def gap_left_mm(gap_mm: float, share: float) -> float:
 
 
 @dataclass(frozen=True, slots=True)
-class Stretch:
+class FaceStretch:
     """A stretch of the face that is pressed too little, or that the part cannot get past; mm along the face."""
 
     start_mm: float
@@ -59,7 +59,7 @@ class Presser:
     least_share: float
     best_direction_deg: float
     best_share: float
-    troubles: tuple[Stretch, ...]
+    troubles: tuple[FaceStretch, ...]
 
     @property
     def pinched_mm(self) -> float:
@@ -73,7 +73,7 @@ class Presser:
 
 
 @dataclass(frozen=True, slots=True)
-class Closing:
+class ClosingCheck:
     """The closing check of a form: its pressers, the share of pressure along the face, and the way out.
 
     stations_mm, shares: along the face. releases: whether the part, in its released shape, lifts straight off the form.
@@ -132,7 +132,7 @@ def closing(
     released_headings_rad: Array,
     own_directions: bool = True,
     stations: int = STATIONS,
-) -> Closing:
+) -> ClosingCheck:
     """The check for a far half closing along a direction, or, split at `splits_mm` (from the middle of the face), for
     each of its pieces along its own best direction.
 
@@ -160,7 +160,7 @@ def closing(
             Presser(name, start, end, along, float(mine.min()), best, best_share, _troubles(at[inside], mine))
         )
     release = float(shares_along(released_headings_rad, best_direction(released_headings_rad)[0]).min())
-    return Closing(
+    return ClosingCheck(
         tuple(pressers),
         tuple(at.tolist()),
         tuple(shares.tolist()),
@@ -196,7 +196,7 @@ def _name(i: int, count: int) -> str:
     return f"outer half {i + 1}"
 
 
-def _troubles(at: Array, shares: Array) -> tuple[Stretch, ...]:
+def _troubles(at: Array, shares: Array) -> tuple[FaceStretch, ...]:
     """Runs of stations that are starved, and, apart, those that are undercut."""
     kind = np.where(shares < -SQUARE, 2, np.where(shares < STARVED, 1, 0))
     found, start = [], 0
@@ -205,7 +205,7 @@ def _troubles(at: Array, shares: Array) -> tuple[Stretch, ...]:
             continue
         if kind[start]:
             trouble: Trouble = "undercut" if kind[start] == 2 else "starved"
-            found.append(Stretch(float(at[start]), float(at[i - 1]), trouble, float(shares[start:i].min())))
+            found.append(FaceStretch(float(at[start]), float(at[i - 1]), trouble, float(shares[start:i].min())))
         start = i
     return tuple(found)
 

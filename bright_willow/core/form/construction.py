@@ -10,7 +10,7 @@ import numpy as np
 from ..common.errors import OutOfRange
 from ..shop.clamps import CAUL_MM
 from .carcase import PLATFORM_EDGE_MM, carcase, nest_of, part_of, spacer_places
-from .closing import Closing
+from .closing import ClosingCheck
 from .edges import level_enough, near_edges, presser_edges
 from .holes import clamp_hole_mm, holes_of
 from .kinds import KINDS
@@ -70,7 +70,7 @@ class FormSketch:
         return KINDS[self.kind].needs
 
     @cached_property
-    def closing(self) -> Closing | None:
+    def closing(self) -> ClosingCheck | None:
         """The closing check, of a form with an opposite half."""
         return closing_of(self.site)
 
@@ -191,7 +191,7 @@ def form_build(sketch: FormSketch) -> FormBuild:
     )
 
 
-def _outlines(site: Site, check: Closing | None) -> tuple[CarryingPart, ...]:
+def _outlines(site: Site, check: ClosingCheck | None) -> tuple[CarryingPart, ...]:
     if site.kind in ("posts", "in_place"):
         return ()
     edge, outline, hollow = near_edges(site)

@@ -11,7 +11,7 @@ GAP_MM = 10.0  # between parts, and along the edge of the sheet: a cutter's widt
 
 
 @dataclass(frozen=True, slots=True)
-class Placed:
+class NestedPart:
     """A part on a sheet: its lower left corner, and whether it was turned by 90°."""
 
     part: int
@@ -31,7 +31,7 @@ class Nest:
     sheet_long_mm: float
     sheet_short_mm: float
     sheets: int
-    placed: tuple[Placed, ...]
+    placed: tuple[NestedPart, ...]
     area_m2: float
     used_share: float
 
@@ -73,7 +73,7 @@ def nested(sizes: tuple[tuple[float, float, int], ...], *, sheet_long_mm: float,
         own = sizes[part]
         turned = abs(width - _up(own[0])) > 1
         size = (own[1], own[0]) if turned else (own[0], own[1])
-        placed.append(Placed(part, copy, sheet, x / 10 + GAP_MM, y / 10 + GAP_MM, *size, turned))
+        placed.append(NestedPart(part, copy, sheet, x / 10 + GAP_MM, y / 10 + GAP_MM, *size, turned))
     sheets = max((p.sheet for p in placed), default=-1) + 1
     area = sum(w * h * n for w, h, n in sizes) * 1e-6
     whole = sheets * sheet_long_mm * sheet_short_mm * 1e-6

@@ -12,7 +12,7 @@ from ..common.errors import OutOfRange, require
 from ..job.job import FormChoice
 from ..learning.belief import Belief
 from ..shape.curve import Curve, end_offsets_mm
-from ..springback.law import Law
+from ..springback.law import SpringbackLaw
 
 
 @dataclass(frozen=True)
@@ -25,19 +25,19 @@ class School:
     key: str
     name: str
     says: str
-    form_curvature: Callable[[FormChoice, Law, Curve, float, Belief], Array]
+    form_curvature: Callable[[FormChoice, SpringbackLaw, Curve, float, Belief], Array]
     needs_halves: bool = False
 
 
-def _computed(choice: FormChoice, law: Law, target: Curve, loss_ratio: float, belief: Belief) -> Array:
+def _computed(choice: FormChoice, law: SpringbackLaw, target: Curve, loss_ratio: float, belief: Belief) -> Array:
     return law.form_curvature_for(target.curvature, loss_ratio=loss_ratio)
 
 
-def _to_size(choice: FormChoice, law: Law, target: Curve, loss_ratio: float, belief: Belief) -> Array:
+def _to_size(choice: FormChoice, law: SpringbackLaw, target: Curve, loss_ratio: float, belief: Belief) -> Array:
     return target.curvature
 
 
-def _own_record(choice: FormChoice, law: Law, target: Curve, loss_ratio: float, belief: Belief) -> Array:
+def _own_record(choice: FormChoice, law: SpringbackLaw, target: Curve, loss_ratio: float, belief: Belief) -> Array:
     if not belief.bends:
         raise OutOfRange(
             "form.school",
@@ -47,11 +47,11 @@ def _own_record(choice: FormChoice, law: Law, target: Curve, loss_ratio: float, 
     return law.form_curvature_for(target.curvature, loss_ratio=loss_ratio)
 
 
-def _by_angle(choice: FormChoice, law: Law, target: Curve, loss_ratio: float, belief: Belief) -> Array:
+def _by_angle(choice: FormChoice, law: SpringbackLaw, target: Curve, loss_ratio: float, belief: Belief) -> Array:
     return overbent(target, left_rad=np.radians(choice.left_deg), right_rad=np.radians(choice.right_deg))
 
 
-def _by_distance(choice: FormChoice, law: Law, target: Curve, loss_ratio: float, belief: Belief) -> Array:
+def _by_distance(choice: FormChoice, law: SpringbackLaw, target: Curve, loss_ratio: float, belief: Belief) -> Array:
     return overbent_by_distance(target, left_mm=choice.left_mm, right_mm=choice.right_mm)
 
 

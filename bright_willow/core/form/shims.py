@@ -9,7 +9,7 @@ import numpy as np
 
 from ..common.arrays import Array
 from ..shape.curve import Curve
-from ..springback.law import Law
+from ..springback.law import SpringbackLaw
 
 VENEER_MM = 0.6
 MOST_SHIMS = 8
@@ -26,7 +26,7 @@ class Shim:
 
 
 @dataclass(frozen=True, slots=True)
-class Fit:
+class OldFormFit:
     """How an old form serves a new job. All mm.
 
     too_short_mm: how much face is missing, both ends together. off_mm: the largest distance of the released piece from
@@ -54,8 +54,15 @@ class Fit:
 
 
 def fit_on(
-    face: Curve, *, offset_mm: float, law: Law, target: Curve, loss_ratio: float, blank_mm: float, tolerance_mm: float
-) -> Fit:
+    face: Curve,
+    *,
+    offset_mm: float,
+    law: SpringbackLaw,
+    target: Curve,
+    loss_ratio: float,
+    blank_mm: float,
+    tolerance_mm: float,
+) -> OldFormFit:
     """A lay-up pressed to an old face, released, against the piece wanted.
 
     face: the old form's face, laid by its middle; offset_mm: from that face to the mid-line of the new lay-up (outward
@@ -76,7 +83,7 @@ def fit_on(
     bad = np.flatnonzero(distance > tolerance_mm)
     needed = wanted.with_curvature(own.form_curvature_for(wanted.curvature, loss_ratio=loss_ratio))
     shims, thickest, left = _shims(edges, needed, on_form)
-    return Fit(
+    return OldFormFit(
         max(0.0, blank_mm - mid.length_mm),
         float(distance.max()),
         float(off[0]),

@@ -13,7 +13,7 @@ from ..job.job import FormChoice, Part
 from ..shape.curve import Curve
 from ..shop.clamps import CAUL_MM, Clamp, clamp_table, clamps_needed, held_by
 from ..shop.shop import Shop
-from .closing import Closing, closing
+from .closing import ClosingCheck, closing
 from .face import FormFace
 from .kinds import KINDS
 from .skin import skin_modulus_gpa
@@ -115,7 +115,7 @@ def splits_of(site: Site) -> tuple[float, ...]:
     return (max(left, least) - face.middle_mm, min(right, face.curve.length_mm - least) - face.middle_mm)
 
 
-def closing_of(site: Site) -> Closing | None:
+def closing_of(site: Site) -> ClosingCheck | None:
     """The closing check, where there is an opposite half. Raises: OutOfRange for a direction along the face."""
     if not KINDS[site.kind].has_opposite:
         return None

@@ -25,7 +25,7 @@ class Moves:
 
 
 @dataclass(frozen=True, slots=True)
-class Bar:
+class GlueLineTiming:
     """One glue line: seconds from the start at which it is spread, covered, and pressed."""
 
     line: int
@@ -35,10 +35,10 @@ class Bar:
 
 
 @dataclass(frozen=True, slots=True)
-class Race:
+class GlueTiming:
     """The bars of the longest go against what the glue stands, seconds. goes: in how many the stack is glued."""
 
-    bars: tuple[Bar, ...]
+    bars: tuple[GlueLineTiming, ...]
     open_s: float
     closed_s: float
     pot_s: float | None
@@ -102,7 +102,7 @@ def race(
     closed_s: float | None = None,
     goes: int = 1,
     brush: bool = False,
-) -> Race:
+) -> GlueTiming:
     """The race of the longest go: lines spread and covered one after another, then the stack set and closed.
 
     Hands share spreading and closing; laying on and setting take all of them. open_s, closed_s, pot_s: at this
@@ -125,8 +125,8 @@ def race(
         covered.append((at, at + spread + moves.lay_on_s))
         at += spread + moves.lay_on_s
     pressed = at + moves.set_s + moves.close_s / hands
-    bars = tuple(Bar(i, start, end, pressed) for i, (start, end) in enumerate(covered, 1))
-    return Race(bars, open_s, closed_s or CLOSED_TIMES * open_s, pot_s, max(1, min(goes, moves.lines or 1)))
+    bars = tuple(GlueLineTiming(i, start, end, pressed) for i, (start, end) in enumerate(covered, 1))
+    return GlueTiming(bars, open_s, closed_s or CLOSED_TIMES * open_s, pot_s, max(1, min(goes, moves.lines or 1)))
 
 
 def clamp_order(count: int, start_share: float) -> tuple[int, ...]:

@@ -70,7 +70,7 @@ def batches(mass_g: float, most_g: float) -> int:
 
 
 @dataclass(frozen=True, slots=True)
-class Mix:
+class GlueMix:
     """The glue of one go: grams in all, pots, and of each pot resin and hardener by weight; by volume its parts.
 
     problem: why it cannot be said how it is mixed.
@@ -88,19 +88,19 @@ class Mix:
         return self.mass_g / self.pots
 
 
-def mix(glue: Adhesive, choice: GlueUp, mass_g: float) -> Mix:
+def mix(glue: Adhesive, choice: GlueUp, mass_g: float) -> GlueMix:
     """How one go is mixed. A glue of two parts wants the ratio of its data sheet: it differs from maker to maker.
 
     Valid: 0 g or more. Raises: OutOfRange. Source: docs/model.md#pressing.
     """
     pots = batches(mass_g, POT_G) if glue.pot_life_min or choice.pot_min else 1
     if glue.parts == 1:
-        return Mix(mass_g, pots, None, None, None, None)
+        return GlueMix(mass_g, pots, None, None, None, None)
     if choice.by_weight:
         resin, hardener = parts_of(mass_g / pots, choice.by_weight)
-        return Mix(mass_g, pots, resin, hardener, choice.by_volume, None)
+        return GlueMix(mass_g, pots, resin, hardener, choice.by_volume, None)
     problem = None
     if not choice.by_volume:
         says = "This is a two-part glue: enter the parts of hardener to 100 of resin."
         problem = OutOfRange("glue_up.by_weight", says)
-    return Mix(mass_g, pots, None, None, choice.by_volume, problem)
+    return GlueMix(mass_g, pots, None, None, choice.by_volume, problem)

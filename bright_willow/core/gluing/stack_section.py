@@ -12,7 +12,7 @@ Goods = Literal[
 
 
 @dataclass(frozen=True, slots=True)
-class Lying:
+class StackLayer:
     """One thing in a section: what it is called, what of, how thick (none: thin, or as it comes)."""
 
     name: str
@@ -25,5 +25,5 @@ class Section:
     """A section from below upwards, under a name; and what goes wrong where the order is not kept."""
 
     name: str
-    layers: tuple[Lying, ...]
+    layers: tuple[StackLayer, ...]
     says: str = ""

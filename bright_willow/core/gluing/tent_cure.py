@@ -10,7 +10,7 @@ import numpy as np
 
 from ..common.arrays import Array
 from ..common.errors import ENDLESS, OutOfRange, require
-from ..heat.conduction import Thermal, thermal
+from ..heat.conduction import ThermalProperties, thermal
 from ..job.job import Job
 from ..shop.shop import Shop
 from ..wood.species import Species
@@ -28,7 +28,7 @@ class Slab:
     """A stack that lies on its form: no heat comes through the form, the other face is in warm air. mm, °C."""
 
     thickness_mm: float
-    wood: Thermal
+    wood: ThermalProperties
     start_c: float
     air_c: float
 
@@ -92,7 +92,7 @@ def _roots(biot: float) -> Array:
 
 
 @dataclass(frozen=True, slots=True)
-class Warmth:
+class TentCure:
     """A cure in the warm. hours: until the middle is as warm as the glue wants; press_h: counted from there; heater_w:
     to keep the tent so warm; tent_m2: its skin."""
 
@@ -148,7 +148,9 @@ def cures_at_c(job: Job, shop: Shop) -> float:
     return shop.temperature_c if job.glue_up.tent == "none" else job.glue_up.tent_c
 
 
-def warmth(job: Job, shop: Shop, glue: Adhesive, *, hours: float, size_mm: tuple[float, float, float]) -> Warmth | None:
+def warmth(
+    job: Job, shop: Shop, glue: Adhesive, *, hours: float, size_mm: tuple[float, float, float]
+) -> TentCure | None:
     """The cure of a job in its tent; None where there is none. hours: until its middle is warm; size_mm: of form and
     stack over all. Raises: OutOfRange."""
     choice = job.glue_up
@@ -157,7 +159,7 @@ def warmth(job: Job, shop: Shop, glue: Adhesive, *, hours: float, size_mm: tuple
     a, b, c = ((v + 2 * choice.tent_mm) / 1000 for v in size_mm)
     area = 2 * (a * b + b * c + a * c)
     lost = TENT_W_M2K[choice.tent]
-    return Warmth(
+    return TentCure(
         kind=choice.tent,
         tent_c=choice.tent_c,
         start_c=cold_c(job, shop),

@@ -17,7 +17,7 @@ GOOD_CHANGES, POOR_CHANGES = 4.0, 2.0
 
 
 @dataclass(frozen=True, slots=True)
-class Wall:
+class ChamberWall:
     """What a chamber is made of: U in W/m²K, heat it takes up in kJ/m²K, where it softens, °C, how thick it is, mm.
 
     Grade: allowance.
@@ -33,10 +33,10 @@ class Wall:
 
 
 BAG = "bag"  # the wall that gives way with the piece inside
-WALLS: dict[str, Wall] = {
+WALLS: dict[str, ChamberWall] = {
     w.key: w
     for w in (
-        Wall(
+        ChamberWall(
             "plywood",
             "3/4 in plywood (18 mm)",
             3.5,
@@ -45,8 +45,8 @@ WALLS: dict[str, Wall] = {
             "swells and delaminates in time unless exterior grade",
             18.0,
         ),
-        Wall("solid", "1 in solid wood (25 mm)", 3.0, 20.0, None, "leave room: it swells", 25.0),
-        Wall(
+        ChamberWall("solid", "1 in solid wood (25 mm)", 3.0, 20.0, None, "leave room: it swells", 25.0),
+        ChamberWall(
             "insulated",
             "plywood with 2 in of insulation (50 mm)",
             0.6,
@@ -55,9 +55,9 @@ WALLS: dict[str, Wall] = {
             "insulation rated for boiling water",
             68.0,
         ),
-        Wall("steel", "steel pipe, bare", 10.0, 10.0, None, "too hot to touch: insulate it"),
-        Wall("steel_lagged", "steel pipe, insulated", 1.2, 12.0, None, "", 40.0),
-        Wall(
+        ChamberWall("steel", "steel pipe, bare", 10.0, 10.0, None, "too hot to touch: insulate it"),
+        ChamberWall("steel_lagged", "steel pipe, insulated", 1.2, 12.0, None, "", 40.0),
+        ChamberWall(
             "pvc",
             "PVC pipe",
             5.0,
@@ -65,9 +65,11 @@ WALLS: dict[str, Wall] = {
             80.0,
             "softens near 80 °C (176 °F): support it along its length, short runs only",
         ),
-        Wall("abs", "ABS pipe", 5.0, 6.0, 100.0, "sags slowly near boiling: support it, and use it for short runs"),
-        Wall("pp", "polypropylene pipe", 4.5, 6.0, 110.0, "support it along its length"),
-        Wall(
+        ChamberWall(
+            "abs", "ABS pipe", 5.0, 6.0, 100.0, "sags slowly near boiling: support it, and use it for short runs"
+        ),
+        ChamberWall("pp", "polypropylene pipe", 4.5, 6.0, 110.0, "support it along its length"),
+        ChamberWall(
             BAG, "polyethylene bag", 7.0, 0.6, 105.0, "thin sleeve: support the wood, keep flame and element away", 1.0
         ),
     )
@@ -93,7 +95,7 @@ class Chamber:
     water_l: float
     reservoir_h: float
     top_ups: int
-    wall: Wall
+    wall: ChamberWall
     ready_c: float
 
     @property

@@ -21,7 +21,7 @@ WINDOW_DROP_K = 12.0  # that the section may lose before it no longer bends well
 
 
 @dataclass(frozen=True, slots=True)
-class Thermal:
+class ThermalProperties:
     """Conductivity W/mK, heat capacity J/kgK, density kg/m³, and what follows, diffusivity m²/s."""
 
     conductivity: float
@@ -34,7 +34,7 @@ class Thermal:
         return self.conductivity / (self.density * self.capacity)
 
 
-def thermal(*, specific_gravity: float, moisture_pct: float, temperature_c: float) -> Thermal:
+def thermal(*, specific_gravity: float, moisture_pct: float, temperature_c: float) -> ThermalProperties:
     """Properties of wood: k = G (0.1941 + 0.004064 M) + 0.01864; c from c₀ = 0.1031 + 0.003867 T (K), moisture and
     its correction; ρ = 1000 G (1 + M/100).
 
@@ -52,7 +52,7 @@ def thermal(*, specific_gravity: float, moisture_pct: float, temperature_c: floa
     k = specific_gravity * (0.1941 + 0.004064 * m) + 0.01864
     dry = 0.1031 + 0.003867 * kelvin
     c = (dry + 0.0418 * m) / (1 + 0.01 * m) + m * (-0.06191 + 2.36e-4 * kelvin - 1.33e-4 * m)
-    return Thermal(k, c * 1000, 1000 * specific_gravity * (1 + m / 100))
+    return ThermalProperties(k, c * 1000, 1000 * specific_gravity * (1 + m / 100))
 
 
 def slab_share(times_s: Array, *, thickness_mm: float, diffusivity: float) -> Array:
@@ -75,7 +75,7 @@ def slab_share(times_s: Array, *, thickness_mm: float, diffusivity: float) -> Ar
 
 
 @dataclass(frozen=True, slots=True)
-class Bar:
+class HeatedBar:
     """A bar of a × b in a chamber: mm, °C, m²/s. least_c: what its middle must reach at least.
 
     Valid: sizes above 0, −60 to 250 °C. Raises: OutOfRange.
@@ -96,7 +96,7 @@ class Bar:
         """(n,) temperature in the middle: the product of two slabs. Raises: OutOfRange. Source: conduction of heat.
         Grade: physics.
 
-        >>> Bar(25, 25, 1.5e-7, 20, 100).core_c(np.array([600.0])).round(1)
+        >>> HeatedBar(25, 25, 1.5e-7, 20, 100).core_c(np.array([600.0])).round(1)
         array([92.4])
         """
         left = slab_share(times_s, thickness_mm=self.thickness_mm, diffusivity=self.diffusivity) * slab_share(
@@ -112,7 +112,7 @@ class Bar:
     def heat_through_s(self) -> float:
         """Time until the core is through, s. Raises: OutOfRange where the chamber never gets it there. Grade: physics.
 
-        >>> bar = Bar(25, 50, 1.5e-7, 20, 100)
+        >>> bar = HeatedBar(25, 50, 1.5e-7, 20, 100)
         >>> float(bar.core_c(np.array([bar.heat_through_s()]))[0].round(3)) == bar.goal_c
         True
         """
@@ -126,7 +126,7 @@ class Bar:
 
 
 @lru_cache(maxsize=256)
-def _through_s(bar: Bar) -> float:
+def _through_s(bar: HeatedBar) -> float:
     """When the core reaches its goal: many times looked at together, the stretch that holds it looked at again."""
     low, high = 0.0, 0.0
     looked: Array = 60.0 * 2.0 ** np.arange(21, dtype=float)
@@ -143,7 +143,7 @@ def _through_s(bar: Bar) -> float:
 
 
 @lru_cache(maxsize=64)
-def core_chart(bar: Bar, until_min: float, points: int) -> tuple[tuple[float, ...], tuple[float, ...]]:
+def core_chart(bar: HeatedBar, until_min: float, points: int) -> tuple[tuple[float, ...], tuple[float, ...]]:
     """Minutes from 0 to some time, evenly, and the core's temperature at each. Valid: 2 points or more."""
     minutes = np.linspace(0, until_min, points)
     return tuple(minutes.tolist()), tuple(bar.core_c(minutes * 60).tolist())

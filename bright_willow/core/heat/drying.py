@@ -11,7 +11,7 @@ from ..common.errors import ENDLESS, require
 from ..common.estimate import Estimate
 from ..shape.curve import Curve, tip_distance_mm
 from ..springback.hot_set import HotSetLaw
-from .drying_restraint import Held, HeldBy, held
+from .drying_restraint import DryingRestraint, HeldBy, held
 from .relaxation import (
     GROWS_TIMES,
     Drying1D,
@@ -47,7 +47,7 @@ class Drying:
     frame_width_mm: float
     frame_height_mm: float
     early_tip_mm: float
-    held: Held
+    held: DryingRestraint
     share_left: float
     jig_keeps: float
     grows_days: float
@@ -71,7 +71,7 @@ class AfterHours:
 
 
 @dataclass(frozen=True, slots=True)
-class Setting:
+class DryingSetup:
     """How a hot bend sets in this job: hours on the form, ρ at release, and what holds it afterwards."""
 
     times: Drying1D
@@ -82,7 +82,7 @@ class Setting:
     dries: bool
 
     @classmethod
-    def steamed(cls, times: Drying1D, *, on_form_h: float, cool_h: float, held_by: HeldBy) -> Setting:
+    def steamed(cls, times: Drying1D, *, on_form_h: float, cool_h: float, held_by: HeldBy) -> DryingSetup:
         """Return how a steamed bend sets. Raises: OutOfRange."""
         return cls(times, on_form_h, cool_h, share_left_steamed(on_form_h, times.one_face_h), held_by, True)
 
@@ -131,7 +131,14 @@ def dry_days(hours: float) -> Estimate:
 
 
 def drying(
-    setting: Setting, *, thickness_mm: float, straps: int, target: Curve, form: Curve, law: HotSetLaw, loss_ratio: float
+    setting: DryingSetup,
+    *,
+    thickness_mm: float,
+    straps: int,
+    target: Curve,
+    form: Curve,
+    law: HotSetLaw,
+    loss_ratio: float,
 ) -> Drying:
     """Return what follows a bend. Raises: OutOfRange.
 
@@ -168,7 +175,7 @@ def drying(
 
 
 def springback_by_hours(
-    setting: Setting, hours: tuple[float, ...], *, target: Curve, form: Curve, law: HotSetLaw, loss_ratio: float
+    setting: DryingSetup, hours: tuple[float, ...], *, target: Curve, form: Curve, law: HotSetLaw, loss_ratio: float
 ) -> tuple[AfterHours, ...]:
     """Return the springback at each end off one form, for hours on it: at release, and once it has dried.
 
@@ -176,7 +183,7 @@ def springback_by_hours(
     """
     made = []
     for h in hours:
-        there = Setting.steamed(setting.times, on_form_h=h, cool_h=setting.cool_h, held_by=setting.held_by)
+        there = DryingSetup.steamed(setting.times, on_form_h=h, cool_h=setting.cool_h, held_by=setting.held_by)
         ratio = loss_ratio * there.share_left / law.share_left
         released = law.release(form.curvature, loss_ratio=ratio)
         dried = there.dried(released, target.curvature) - (

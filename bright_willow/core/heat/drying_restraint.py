@@ -26,7 +26,7 @@ STRAIGHT = 1e-6  # 1/mm: no bend a disc lies in
 
 
 @dataclass(frozen=True, slots=True)
-class Held:
+class DryingRestraint:
     """How the released shape is held. ends_mm: the ends of its inner face; opening_mm: between them; strip_mm:
     length of a strip tacked across; lean_deg: between that strip and the inner face at each end.
 
@@ -58,7 +58,7 @@ class Held:
         return f"A frame holds the ends {apart} apart between the inside faces, with stops on both sides of each."
 
 
-def held(target: Curve, thickness_mm: float, by: HeldBy) -> Held:
+def held(target: Curve, thickness_mm: float, by: HeldBy) -> DryingRestraint:
     """How a piece with this mid-line is held. Valid: thickness above 0. Raises: OutOfRange. Source: geometry.
 
     >>> bend = Curve.of([100.0, 100 * math.pi, 100.0], [0.0, 0.01, 0.0])
@@ -76,7 +76,7 @@ def held(target: Curve, thickness_mm: float, by: HeldBy) -> Held:
     lean = [abs(math.degrees(math.remainder(float(target.headings_rad[i]) - angle, 2 * math.pi))) for i in (0, -1)]
     ends = ((float(first[0]), float(first[1])), (float(last[0]), float(last[1])))
     strip = opening + 2 * (thickness_mm + OVER_MM)
-    return Held(by, ends, opening, strip, (lean[0], lean[1]), _disc(target, half))
+    return DryingRestraint(by, ends, opening, strip, (lean[0], lean[1]), _disc(target, half))
 
 
 def _disc(target: Curve, half_mm: float) -> tuple[float, float, float] | None:

@@ -29,7 +29,7 @@ def shares_of_left(curve: Curve) -> Array:
 
 
 @dataclass(frozen=True, slots=True)
-class Openings:
+class EndOpenings:
     """What the ends do: each end's opening, and the distance between them along the inner face, on the form and off."""
 
     legs: tuple[LegOpening, ...]
@@ -37,7 +37,7 @@ class Openings:
     released_mm: Estimate
 
 
-def openings(form: Curve, released: Array, thickness_mm: float, grade: Grade) -> Openings:
+def openings(form: Curve, released: Array, thickness_mm: float, grade: Grade) -> EndOpenings:
     """What each end opens from form to release (its tip, and the turn of its half), and what lies between the ends.
 
     released: (3, n) at the low, likely and high end of the band, 1/mm. Source: geometry on the law of the bend.
@@ -55,7 +55,7 @@ def openings(form: Curve, released: Array, thickness_mm: float, grade: Grade) ->
     inwards = np.stack((np.sin(heading), -np.cos(heading)), axis=-1) * thickness_mm / 2
     faces = ends + inwards
     between = np.hypot(*np.moveaxis(faces[:, 1] - faces[:, 0], -1, 0))
-    return Openings(tuple(made), float(between[0]), Estimate.around(between[1:], grade))
+    return EndOpenings(tuple(made), float(between[0]), Estimate.around(between[1:], grade))
 
 
 def _turned(form: Curve, released: Array, left: Array, side: int) -> Array:

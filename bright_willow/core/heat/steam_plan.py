@@ -15,10 +15,10 @@ from ..wood.species import Species
 from .bag import BagBend
 from .boiling import boiling_point_c
 from .chamber import WALLS, Chamber, chamber, proposed_size
-from .conduction import BENDS_AT_C, Bar, core_chart, thermal, working_window_s
+from .conduction import BENDS_AT_C, HeatedBar, core_chart, thermal, working_window_s
 from .handling import moves_of
 from .limits import moisture_of
-from .steam_time import DRYNESS_FACTOR, Asked, SteamTime, cool_factor, steam_time
+from .steam_time import DRYNESS_FACTOR, SteamTime, SteamTimeQuery, cool_factor, steam_time
 from .strap_mechanics import Strap
 
 CHART_POINTS = 121
@@ -108,11 +108,12 @@ def steam_for(stock: HotStock, job: Job, shop: Shop, *, has_strap: bool = False)
     sg = stock.wood.sg12
     warm = thermal(specific_gravity=sg, moisture_pct=moisture, temperature_c=(chamber_c + shop.temperature_c) / 2)
     least = min(BENDS_AT_C, boiling - BELOW_BOILING_K)  # high up water boils cooler: that alone stops nothing
-    bar = Bar(stock.thickness_mm, stock.width_mm, warm.diffusivity, shop.temperature_c, chamber_c, least)
+    bar = HeatedBar(stock.thickness_mm, stock.width_mm, warm.diffusivity, shop.temperature_c, chamber_c, least)
     through = bar.heat_through_s() / 60
     factor = DRYNESS_FACTOR[job.stock.dryness, heat.soaked]
     time = steam_time(
-        Asked(stock.thickness_mm, through, heat.soak_min, heat.own_min, factor, cool_factor(chamber_c)), heat.school
+        SteamTimeQuery(stock.thickness_mm, through, heat.soak_min, heat.own_min, factor, cool_factor(chamber_c)),
+        heat.school,
     )
     until = 1.25 * max(time.planned_min, time.earliest_min, *(m for _, _, m in time.by_school))
     minutes, core = core_chart(bar, until, CHART_POINTS)

@@ -29,7 +29,7 @@ DRYNESS_FACTOR: dict[tuple[str, str], float] = {
 
 
 @dataclass(frozen=True, slots=True)
-class Asked:
+class SteamTimeQuery:
     """What a rule for the steaming time looks at. Times in minutes, thickness in mm.
 
     cool_factor: how much longer the hold takes in a box that cannot reach 98 °C.
@@ -55,12 +55,12 @@ def cool_factor(box_c: float) -> float:
     return float(2 ** (max(0.0, FULL_HEAT_C - box_c) / HOLD_DOUBLES_K))
 
 
-def soak_after(asked: Asked) -> float:
+def soak_after(asked: SteamTimeQuery) -> float:
     """Minutes in the steam once it is hot through: as asked, for thin stock 2.5 times its heat-through, at least 3.
 
     Valid: times of 0 or more. Raises: OutOfRange. Grade: allowance. Source: docs/model.md#steam.
 
-    >>> soak_after(Asked(7, 1.7, 10, 60, 1.0)), soak_after(Asked(25, 40, 10, 60, 1.0))
+    >>> soak_after(SteamTimeQuery(7, 1.7, 10, 60, 1.0)), soak_after(SteamTimeQuery(25, 40, 10, 60, 1.0))
     (4.25, 10)
     """
     for value in (asked.heat_through_min, asked.soak_min, asked.own_min, asked.thickness_mm, asked.factor):
@@ -76,7 +76,7 @@ class SteamSchool:
     name: str
     says: str
     grade: str
-    minutes: Callable[[Asked], float]
+    minutes: Callable[[SteamTimeQuery], float]
 
 
 STEAM_SCHOOLS: dict[str, SteamSchool] = {
@@ -118,13 +118,13 @@ class SteamTime:
     factor: float
 
 
-def steam_time(asked: Asked, school: str) -> SteamTime:
+def steam_time(asked: SteamTimeQuery, school: str) -> SteamTime:
     """Times for a school. Latest, for stock under 10 mm: an hour per inch, or 1.5 times heat-through and its soak where
     that is longer; my own test bends know better. Else none.
 
     Valid: thickness and factor above 0, times 0 or more. Raises: OutOfRange. Grade: allowance.
 
-    >>> asked = Asked(thickness_mm=25.4, heat_through_min=40, soak_min=10, own_min=60, factor=1.5)
+    >>> asked = SteamTimeQuery(thickness_mm=25.4, heat_through_min=40, soak_min=10, own_min=60, factor=1.5)
     >>> steam_time(asked, "hour_per_inch").planned_min, steam_time(asked, "heat_through").planned_min
     (90.0, 55.0)
     """

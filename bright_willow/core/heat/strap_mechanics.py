@@ -6,8 +6,10 @@ import math
 from dataclasses import dataclass
 
 from ..common.errors import ENDLESS, OutOfRange, require
+from ..job.job import Job
 from ..shape.curve import Curve
 from ..shop.clamps import clamp_table
+from ..wood.species import Species
 
 HOT_SHARE = 0.16  # crushing strength of hot wet wood over dry. Grade: allowance.
 STEEL_MPA = 165.0  # working stress of a strap of mild steel, beyond which it is watched
@@ -133,3 +135,29 @@ def rope_mm(blank: Curve) -> float:
     """
     chord = float(math.hypot(*(blank.points_mm[-1] - blank.points_mm[0])))
     return max(0.0, blank.length_mm - chord)
+
+
+def strap_for(job: Job, wood: Species, blank_mm: float, centerline: Curve) -> Strap:
+    """Return the strap of a job. blank_mm: the length that is cut; centerline: of the blank on the form.
+
+    Raises: OutOfRange. Source: docs/model.md#strap.
+    """
+    heat, part = job.heat, job.part
+    return strap(
+        crush_mpa=wood.crush_mpa,
+        width_mm=part.width_mm,
+        thickness_mm=part.thickness_mm,
+        blank_mm=blank_mm,
+        pieces=heat.at_once,
+        strap_width_mm=heat.strap_width_mm or part.width_mm * heat.at_once,
+        strap_mm=heat.strap_mm,
+        stop=heat.stop,
+        clamp=heat.stop_clamp,
+        clamps=heat.stop_clamps,
+        lever_mm=heat.lever_mm,
+        ratio=heat.ratio,
+        own_length_mm=heat.strap_length_mm,
+        iron=heat.strap_of == "mild_steel",
+        tannin="iron stain" in wood.note,
+        rope_mm=rope_mm(centerline),
+    )

@@ -30,7 +30,7 @@ class EndPull:
 
 
 @dataclass(frozen=True, slots=True)
-class Wrapped:
+class WrapPosition:
     """A piece so far round its form. share: of its bend, 0 to 1; mid: its mid-line, straight where it is not round yet.
 
     outer, inner: strain of its two faces at the tightest place that is round; below 0 pressed together. turned_deg:
@@ -63,7 +63,7 @@ def face_strains(curvature: float, thickness_mm: float, *, has_stops: bool) -> t
 
 def wrapping(
     blank: Curve, *, thickness_mm: float, moment_nmm: float, lever_mm: float, has_stops: bool
-) -> tuple[Wrapped, ...]:
+) -> tuple[WrapPosition, ...]:
     """A blank pulled round from the middle of its bend outwards, in nine steps from straight to closed.
 
     Each hand stays where it holds the piece or its lever: `lever_mm` from where the last of the bend lies, so that the
@@ -101,7 +101,7 @@ def _wrapped(
     moment_nmm: float,
     *,
     has_stops: bool,
-) -> Wrapped:
+) -> WrapPosition:
     """One step: round between two stations, straight beyond them."""
     low, high = round_
     at = whole.stations_mm
@@ -113,7 +113,7 @@ def _wrapped(
         _pull(mid, side, hand, edge, sense, moment_nmm)
         for side, hand, edge in (("left", hands[0], low), ("right", hands[1], high))
     )
-    return Wrapped(share, mid, abs(math.degrees(mid.sweep_rad)), outer, inner, pulls)  # type: ignore[arg-type]
+    return WrapPosition(share, mid, abs(math.degrees(mid.sweep_rad)), outer, inner, pulls)  # type: ignore[arg-type]
 
 
 def _pull(mid: Curve, side: str, hand_mm: float, edge_mm: float, sense: float, moment_nmm: float) -> EndPull:

@@ -64,7 +64,7 @@ class FittedBend(Document):
     label: str = Field(default="", max_length=200)
 
 
-Bend = BendRecord | FittedBend
+MeasuredBend = BendRecord | FittedBend
 
 
 class ExperienceFile(Document):
@@ -72,7 +72,7 @@ class ExperienceFile(Document):
 
     format: Literal["bright-willow-experience"] = "bright-willow-experience"
     version: Literal[1] = 1
-    bends: list[Bend] = Field(default_factory=list, max_length=100_000)
+    bends: list[MeasuredBend] = Field(default_factory=list, max_length=100_000)
 
 
 def group_of(*, species_key: str, creep: str) -> str:
@@ -97,7 +97,7 @@ class LossRatio:
     error: float
 
 
-def loss_ratio(bend: Bend) -> LossRatio:
+def loss_ratio(bend: MeasuredBend) -> LossRatio:
     """k = (κ_f − κ_measured) / (κ_f − κ_predicted), with its propagated standard error.
 
     κ_measured is of the mid-line: 1/(R_face − y_face). Raises: OutOfRange when mechanics predicts no springback.
@@ -182,7 +182,7 @@ class Belief:
 
 
 @dataclass(frozen=True, slots=True)
-class Learnt:
+class LearnedFigures:
     """What the records say: of each way in this shop, and of each stock group within it."""
 
     shop: dict[str, Belief]
@@ -200,24 +200,24 @@ class Learnt:
         shop = self.shop.get(way, Belief(0.0, SHOP_SD**2))
         return Belief(shop.mean, shop.variance + GROUP_SD**2, shop.bends, shop.scatter, shop.known_by)
 
-    def without(self, kinds: Iterable[str]) -> Learnt:
+    def without(self, kinds: Iterable[str]) -> LearnedFigures:
         """As if nothing of some kinds had been learnt: springback, settling, yields; others are none of its own."""
         left = set(kinds)
         if not left & {"springback", "settling", "yields"}:
             return self
         own = ({}, {}, 0, 0) if "springback" in left else (self.shop, self.group, self.used, self.unusable)
         made = {} if "yields" in left else self.made
-        return Learnt(*own, made, {} if "settling" in left else self.settling)
+        return LearnedFigures(*own, made, {} if "settling" in left else self.settling)
 
     def settles(self, name: str, allowed: float) -> Estimate:
         """The share a piece of a class gives up over weeks. Raises: OutOfRange."""
         return self.settling.get(name, Settling()).with_allowance(allowed)
 
 
-NOTHING_LEARNT = Learnt({}, {}, 0, 0)
+NOTHING_LEARNT = LearnedFigures({}, {}, 0, 0)
 
 
-def learn(bends: Iterable[Bend]) -> Learnt:
+def learn(bends: Iterable[MeasuredBend]) -> LearnedFigures:
     """Two-level shrinkage (normal–normal) of ln k, worked about its own mean. 10,000 records in well under 100 ms.
 
     ln k = shop + group + scatter: N(0, 0.35²), N(0, 0.20²), N(0, s²); k is measured with a normal error e. About the
@@ -250,7 +250,7 @@ def learn(bends: Iterable[Bend]) -> Learnt:
         ratio, error, share = np.array([row[1:] for row in rows]).T
         shop[way], own = _settled(ratio, error, share, of, len(names))
         group |= {(way, name): belief for name, belief in zip(names, own, strict=True)}
-    return Learnt(shop, group, sum(map(len, seen.values())), unusable)
+    return LearnedFigures(shop, group, sum(map(len, seen.values())), unusable)
 
 
 def _settled(ratio: Array, error: Array, counts_for: Array, of: Array, groups: int) -> tuple[Belief, list[Belief]]:

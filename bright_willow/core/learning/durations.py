@@ -20,7 +20,7 @@ LEAST_RATIO, MOST_RATIO = 0.05, 20.0  # outside, somebody tapped late or forgot.
 
 
 @dataclass(frozen=True, slots=True)
-class Seen:
+class ObservedTime:
     """A time that was seen: how long, what was planned, and the moves that was planned of: key, how many, s for one."""
 
     seconds: float
@@ -37,7 +37,7 @@ class LearntTime:
     times: float
 
 
-def learnt_times(seen: Iterable[Seen], table: dict[str, float]) -> dict[str, LearntTime]:
+def learnt_times(seen: Iterable[ObservedTime], table: dict[str, float]) -> dict[str, LearntTime]:
     """What times seen teach of each move. ln(seen ÷ planned) of an operation is the sum of what each of its moves is
     off in this shop, by its share; each move of a shop is ln-normal about the table (sd 0.45) by itself, one time about
     the shop's (sd 0.35). All moves are worked out together: where two are always timed together, only their sum is
@@ -47,7 +47,7 @@ def learnt_times(seen: Iterable[Seen], table: dict[str, float]) -> dict[str, Lea
     tap and left out. Valid: planned above 0, the table 0 or more. Raises: OutOfRange. Grade: learned. Source:
     docs/model.md#bench.
 
-    >>> seen = [Seen(30.0, 20.0, (("clamp", 1.0, 20.0),))] * 6
+    >>> seen = [ObservedTime(30.0, 20.0, (("clamp", 1.0, 20.0),))] * 6
     >>> made = learnt_times(seen, {"clamp": 20.0})["clamp"]
     >>> round(made.seconds.likely, 1), made.times
     (28.9, 6.0)

@@ -34,7 +34,7 @@ BAND = 1.2816  # of the normal: eight in ten
 
 
 @dataclass(frozen=True, slots=True)
-class Later:
+class Remeasurement:
     """A piece measured again: days since it was first, the share of its curvature gone since, and the error of that."""
 
     days: float
@@ -104,12 +104,12 @@ class Settling:
         return share * (1 - math.exp(-days / self.tau_days))
 
 
-def learn_settling(seen: Iterable[tuple[str, list[Later]]]) -> dict[str, Settling]:
+def learn_settling(seen: Iterable[tuple[str, list[Remeasurement]]]) -> dict[str, Settling]:
     """What pieces measured again say, by class. seen: class and later measurements of each piece.
 
     Of one piece all measurements share how much it gives up; normal in the share, summed over τ on a row of times.
     """
-    by_class: dict[str, list[list[Later]]] = defaultdict(list)
+    by_class: dict[str, list[list[Remeasurement]]] = defaultdict(list)
     for name, rows in seen:
         told = [r for r in rows if r.days >= LEAST_DAYS and r.error > 0 and abs(r.share) < 1]
         if told:
@@ -117,11 +117,11 @@ def learn_settling(seen: Iterable[tuple[str, list[Later]]]) -> dict[str, Settlin
     return {name: _settling(pieces) for name, pieces in by_class.items()}
 
 
-def _settling(pieces: list[list[Later]]) -> Settling:
+def _settling(pieces: list[list[Remeasurement]]) -> Settling:
     """For each τ the pieces are a normal of the share; τ is weighed by how likely it makes them."""
     logs = -0.5 * (np.log(TAUS / TAU_DAYS) / TAU_SD) ** 2
     precision, weighed = np.full(TAUS.size, 1 / ANY_SD**2), np.zeros(TAUS.size)
-    by_count: dict[int, list[list[Later]]] = defaultdict(list)
+    by_count: dict[int, list[list[Remeasurement]]] = defaultdict(list)
     for rows in pieces:
         by_count[len(rows)].append(rows)
     for alike in by_count.values():

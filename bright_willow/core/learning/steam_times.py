@@ -15,7 +15,7 @@ FEW = 3  # pieces that came out whole before a time is proposed
 
 
 @dataclass(frozen=True, slots=True)
-class Steamed:
+class SteamedSample:
     """One piece: stock (species and dryness), thickness, minutes in the steam, whether it came out whole."""
 
     group: str
@@ -34,10 +34,10 @@ class OwnTrials:
     minutes: Estimate | None
 
 
-def own_trials(pieces: Iterable[Steamed], *, group: str, thickness_mm: float) -> OwnTrials:
+def own_trials(pieces: Iterable[SteamedSample], *, group: str, thickness_mm: float) -> OwnTrials:
     """Pieces of the same stock, no more than 15 % thicker or thinner. Valid: thickness above 0. Raises: OutOfRange.
 
-    >>> seen = [Steamed("ash|green", 20.0, m, m > 20) for m in (10.0, 30.0, 32.0, 34.0)]
+    >>> seen = [SteamedSample("ash|green", 20.0, m, m > 20) for m in (10.0, 30.0, 32.0, 34.0)]
     >>> made = own_trials(seen, group="ash|green", thickness_mm=21.0)
     >>> made.count, made.whole, made.minutes.likely
     (4, 3, 32.0)

@@ -13,7 +13,7 @@ from ..common.document import Document
 from ..common.errors import OutOfRange
 from ..common.estimate import Estimate, Grade
 from ..job.job import Job
-from ..learning.belief import Bend, BendRecord, FittedBend, LossRatio, loss_ratio
+from ..learning.belief import BendRecord, FittedBend, LossRatio, MeasuredBend, loss_ratio
 from ..plan.result import Sketch
 from ..shape.arc import Arc, Face, face_offset_mm
 from ..shape.curve import Curve, tip_distance_mm
@@ -188,7 +188,7 @@ class BuiltForm(Document):
 
     def record(
         self, *, chord_mm: float, rise_mm: float, face: Face, error_mm: float, left_out: bool = False, label: str = ""
-    ) -> Bend:
+    ) -> MeasuredBend:
         """A measured piece as a record to learn from: chord and rise of an arc, else the ratio that fits them best."""
         if len(self.lengths_mm) == 1 and self.form_curvature[0] > 0 and self.jig_keeps == 1.0:
             return BendRecord(
@@ -239,7 +239,7 @@ def _over(curve: Curve, cells: Curve) -> Curvatures:
 
 
 @dataclass(frozen=True, slots=True)
-class Comparison:
+class PieceComparison:
     """One measurement against what was wanted and what was expected."""
 
     chord_expected: Estimate
@@ -259,7 +259,7 @@ class Comparison:
         return self.tip_off_mm if self.opens else -self.tip_off_mm
 
 
-def compare(built: BuiltForm, *, chord_mm: float, rise_mm: float, face: Face, error_mm: float) -> Comparison:
+def compare(built: BuiltForm, *, chord_mm: float, rise_mm: float, face: Face, error_mm: float) -> PieceComparison:
     """What a measured chord and rise say. Raises: OutOfRange when they cannot belong to this piece.
 
     chord_off and rise_off are measured − expected; tip_off is how far each tip lies from where it was wanted.
@@ -273,7 +273,7 @@ def compare(built: BuiltForm, *, chord_mm: float, rise_mm: float, face: Face, er
     k, low, high = (
         abs(float(v)) for v in (came.curvature[tight], built.expected_low[tight], built.expected_high[tight])
     )
-    return Comparison(
+    return PieceComparison(
         chord,
         rise,
         chord_mm - chord.likely,

@@ -35,7 +35,7 @@ class Heights:
 
 
 @dataclass(frozen=True, slots=True)
-class Ends:
+class EndReadings:
     """The ends of a face: the distance between them, and how far each stands by square from a straightedge laid to the
     middle of that face, mm. None for what was not measured."""
 
@@ -46,7 +46,7 @@ class Ends:
 
 
 @dataclass(frozen=True, slots=True)
-class Gaps:
+class GapReadings:
     """How far each end stands off the form's face, the piece's middle lying on it, mm. None for an end not measured."""
 
     left_mm: float | None
@@ -60,11 +60,11 @@ class Angle:
     between_deg: float
 
 
-Readings = Heights | Gaps | Angle | Ends
+Readings = Heights | GapReadings | Angle | EndReadings
 
 
 @dataclass(frozen=True, slots=True)
-class Measured:
+class MeasurementResult:
     """What readings come to: the loss ratio with its error, chord and rise of a face that belong to it, the error of
     either that gives the same error of the ratio, and how far the readings lie from the fit, over their error."""
 
@@ -80,7 +80,7 @@ class Measured:
         return self.misfit > ODD
 
 
-def measured(built: BuiltForm, readings: Readings, *, face: Face, error: float) -> Measured:
+def measured(built: BuiltForm, readings: Readings, *, face: Face, error: float) -> MeasurementResult:
     """The loss ratio that fits some readings best, by least squares (Gauss–Newton on one unknown), with the error that
     the error of each reading gives it.
 
@@ -116,7 +116,7 @@ def measured(built: BuiltForm, readings: Readings, *, face: Face, error: float) 
     return came_to(built, LossRatio(k, sure), face, misfit)
 
 
-def came_to(built: BuiltForm, ratio: LossRatio, face: Face, misfit: float) -> Measured:
+def came_to(built: BuiltForm, ratio: LossRatio, face: Face, misfit: float) -> MeasurementResult:
     """What a loss ratio found comes to on a face. Raises: OutOfRange where it has no chord and rise there."""
     if not abs(ratio.ratio) <= MOST_RATIO:
         raise OutOfRange("readings", "No springback gives these readings: check them.")
@@ -124,7 +124,7 @@ def came_to(built: BuiltForm, ratio: LossRatio, face: Face, misfit: float) -> Me
     if not chord > 0 or not rise > 0:
         raise OutOfRange("readings", "These readings give no chord and rise: check them.")
     of_one = built.fitted_ratio(chord_mm=chord, rise_mm=rise, face=face, error_mm=1.0).error
-    return Measured(ratio, chord, rise, max(0.05, ratio.error / of_one), misfit)
+    return MeasurementResult(ratio, chord, rise, max(0.05, ratio.error / of_one), misfit)
 
 
 def ends_measured(
@@ -158,9 +158,9 @@ def reader(built: BuiltForm, readings: Readings) -> tuple[Array, Callable[[Curve
     """What was read, and what would be read on a piece whose mid-line is such a curve. Raises: OutOfRange."""
     if isinstance(readings, Heights):
         return _heights(built, readings)
-    if isinstance(readings, Gaps):
+    if isinstance(readings, GapReadings):
         return _gaps(built, readings)
-    if isinstance(readings, Ends):
+    if isinstance(readings, EndReadings):
         return _by_square(built, readings)
     require("between", readings.between_deg, -720, 720, "°")
     return np.array([readings.between_deg]), lambda curve: np.array([_turn_deg(curve)])
@@ -200,7 +200,7 @@ def straightened(curve: Curve) -> tuple[Array, Array]:
     return along, high if abs(high.max()) >= abs(high.min()) else -high
 
 
-def _by_square(built: BuiltForm, seen: Ends) -> tuple[Array, Callable[[Curve], Array]]:
+def _by_square(built: BuiltForm, seen: EndReadings) -> tuple[Array, Callable[[Curve], Array]]:
     read = (seen.opening_mm, seen.left_mm, seen.right_mm)
     own = [n for n, value in enumerate(read) if value is not None]
     if not own:
@@ -219,7 +219,7 @@ def _by_square(built: BuiltForm, seen: Ends) -> tuple[Array, Callable[[Curve], A
     return np.array([read[n] for n in own], dtype=float), reads
 
 
-def _gaps(built: BuiltForm, seen: Gaps) -> tuple[Array, Callable[[Curve], Array]]:
+def _gaps(built: BuiltForm, seen: GapReadings) -> tuple[Array, Callable[[Curve], Array]]:
     own = [(value, end) for value, end in ((seen.left_mm, 0), (seen.right_mm, -1)) if value is not None]
     if not own:
         raise OutOfRange("gaps", "The gap at one end at least, please.")

@@ -9,7 +9,7 @@ import numpy as np
 
 
 @dataclass(frozen=True, slots=True)
-class Reading:
+class PairReading:
     """A piece of one hand as it was last measured."""
 
     label: str
@@ -27,12 +27,12 @@ class Mates:
     matches: bool
 
 
-def mated(lefts: Sequence[Reading], rights: Sequence[Reading], *, tolerance_mm: float) -> tuple[Mates, ...]:
+def mated(lefts: Sequence[PairReading], rights: Sequence[PairReading], *, tolerance_mm: float) -> tuple[Mates, ...]:
     """Lefts and rights paired so that all pairs together differ least; apart is the larger of chord and rise.
 
     As many pairs as there are of the rarer hand. Source: assignment problem (Hungarian method, SciPy).
 
-    >>> mated([Reading("1", 500, 80)], [Reading("2", 503, 80), Reading("3", 501, 81)], tolerance_mm=2)
+    >>> mated([PairReading("1", 500, 80)], [PairReading("2", 503, 80), PairReading("3", 501, 81)], tolerance_mm=2)
     (Mates(left='1', right='3', apart_mm=1.0, matches=True),)
     """
     from scipy.optimize import linear_sum_assignment

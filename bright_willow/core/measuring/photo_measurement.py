@@ -29,7 +29,7 @@ STEP_PX = 0.25
 Spot = Annotated[tuple[float, float], Field(strict=False)]  # dots from the left and from the top
 
 
-class Sighting(Document):
+class PhotoMarks(Document):
     """What is marked on a picture: the rectangle's corners in order round it, or the ends of a bar, and points along an
     edge from one of its ends to the other. across_mm: from the first corner to the second, or the bar's length; along
     the next side up_mm."""
@@ -43,7 +43,7 @@ class Sighting(Document):
     points: tuple[Spot, ...] = Field(default=(), max_length=MOST_POINTS, strict=False)
 
     @classmethod
-    def sheet(cls, unit: Unit) -> Sighting:
+    def sheet(cls, unit: Unit) -> PhotoMarks:
         """Nothing marked yet, beside a sheet of the paper that lies in a shop of that unit."""
         across, up = PAPER_MM[unit]
         return cls(across_mm=across, up_mm=up)
@@ -57,7 +57,7 @@ class Sighting(Document):
         """Whether it can be told what the dots are in mm."""
         return len(self.corners) == self.most_corners
 
-    def with_mark(self, spot: Spot) -> Sighting:
+    def with_mark(self, spot: Spot) -> PhotoMarks:
         """With one more mark: a corner while one is missing, then a point of the edge, put where it belongs along it.
         Raises: OutOfRange."""
         if not self.is_placed:
@@ -68,7 +68,7 @@ class Sighting(Document):
         points.insert(_belongs(self.points, spot), spot)
         return self.model_copy(update={"points": tuple(points)})
 
-    def moved(self, name: str, to: Spot | None) -> Sighting:
+    def moved(self, name: str, to: Spot | None) -> PhotoMarks:
         """With a mark (`corner-2`, `point-0`) moved, or taken out. Raises: OutOfRange where there is none."""
         kind, _, tail = name.partition("-")
         field = {"corner": "corners", "point": "points"}.get(kind, "")
@@ -106,10 +106,10 @@ class Plane:
     matrix: Array
     middle: Array
     scale: float
-    of: Sighting
+    of: PhotoMarks
 
     @classmethod
-    def by(cls, seen: Sighting) -> Plane:
+    def by(cls, seen: PhotoMarks) -> Plane:
         """Raises: OutOfRange where the marks make no rectangle seen from anywhere, or no bar."""
         corners = np.array(seen.corners, dtype=float)
         if not seen.is_placed:

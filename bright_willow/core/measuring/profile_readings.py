@@ -16,10 +16,10 @@ from ..shape.curve import Curve, end_offsets_mm
 from .built_form import BuiltForm
 from .ends_and_heights import (
     Angle,
-    Ends,
-    Gaps,
+    EndReadings,
+    GapReadings,
     Heights,
-    Measured,
+    MeasurementResult,
     ends_measured,
     reader,
 )
@@ -53,23 +53,23 @@ def traced_by(built: BuiltForm, points: EdgePoints) -> Trace:
 
 
 @dataclass(frozen=True, slots=True)
-class Kept:
+class KeptReading:
     """What was read, and the error of one reading: mm, of an angle degrees."""
 
     __pydantic_config__ = ConfigDict(extra="forbid", allow_inf_nan=False)
-    by: Heights | Gaps | Ends | Angle | EdgePoints
+    by: Heights | GapReadings | EndReadings | Angle | EdgePoints
     error: float
 
 
-_KEPT: TypeAdapter[Kept] = TypeAdapter(Kept)
+_KEPT: TypeAdapter[KeptReading] = TypeAdapter(KeptReading)
 
 
-def written(kept: Kept) -> str:
+def written(kept: KeptReading) -> str:
     """As it is kept."""
     return _KEPT.dump_json(kept).decode()
 
 
-def read(text: str) -> Kept | None:
+def read(text: str) -> KeptReading | None:
     """What was written; none where nothing was, or it cannot be read."""
     if not text or len(text) > MOST_CHARS:
         return None
@@ -79,13 +79,13 @@ def read(text: str) -> Kept | None:
         return None
 
 
-def is_slip(built: BuiltForm, kept: Kept, made: Measured) -> bool:
+def is_slip(built: BuiltForm, kept: KeptReading, made: MeasurementResult) -> bool:
     """Whether readings belong to no such piece, not even to one whose ends opened otherwise."""
     return made.is_odd and ends_by(built, kept)[0] is None
 
 
 @dataclass(frozen=True, eq=False)
-class Beside:
+class ProfileDeviation:
     """A piece beside what was expected of it and what is wanted, the middle laid on the middle, level there.
 
     stations: (n,) shares of the length, 0 at the left end; off_expected, off_wanted: (n,) mm from the curve expected
@@ -110,7 +110,7 @@ class Beside:
         return abs(left.ratio - right.ratio) > 2 * float(np.hypot(left.error, right.error))
 
 
-def beside(built: BuiltForm, ratio: float, kept: Kept | None) -> Beside:
+def beside(built: BuiltForm, ratio: float, kept: KeptReading | None) -> ProfileDeviation:
     """What a measured piece shows along its whole length and at each end. ratio: its loss ratio as a whole.
 
     Each end is taken by its own ratio where it was read. Raises: OutOfRange. Source: geometry. Grade: physics.
@@ -120,7 +120,7 @@ def beside(built: BuiltForm, ratio: float, kept: Kept | None) -> Beside:
     at = np.linspace(0.0, 1.0, 61)
     expected, wanted = built.mid_line(built.expected), built.mid_line(built.wanted_curvature)
     off_wanted = opened(came, wanted, at)
-    return Beside(
+    return ProfileDeviation(
         at,
         opened(came, expected, at),
         off_wanted,
@@ -153,7 +153,7 @@ def _tip(came: Curve, wanted: Curve, end: int) -> float:
     return float(np.copysign(np.hypot(*(here - there)), opened))
 
 
-def ends_by(built: BuiltForm, kept: Kept) -> tuple[LossRatio, LossRatio] | tuple[None, None]:
+def ends_by(built: BuiltForm, kept: KeptReading) -> tuple[LossRatio, LossRatio] | tuple[None, None]:
     """Each half's own ratio, where what was read tells them apart."""
     try:
         if isinstance(kept.by, EdgePoints):
@@ -163,14 +163,14 @@ def ends_by(built: BuiltForm, kept: Kept) -> tuple[LossRatio, LossRatio] | tuple
         return None, None
 
 
-def _seen(built: BuiltForm, kept: Kept) -> Array:
+def _seen(built: BuiltForm, kept: KeptReading) -> Array:
     """(m, 2) share of the length and mm opened beyond what was expected, of readings that have a place."""
     by = kept.by
     if isinstance(by, EdgePoints):
         made = traced_by(built, by)
         long = built.bent_by(made.measured.ratio.ratio).parallel(face_offset_mm(by.face, built.thickness_mm)).length_mm
         return np.stack((made.stations_mm / long, made.off_mm * _bulges(built.mid_line(built.expected))), axis=1)
-    if isinstance(by, Gaps):
+    if isinstance(by, GapReadings):
         read_, shows = reader(built, by)
         shares = [share for share, gap in ((0.0, by.left_mm), (1.0, by.right_mm)) if gap is not None]
         return np.stack((np.array(shares), read_ - shows(built.mid_line(built.expected))), axis=1)

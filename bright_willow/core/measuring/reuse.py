@@ -6,10 +6,10 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
 from ..common.errors import OutOfRange
-from ..form.shims import Fit, fit_on
+from ..form.shims import OldFormFit, fit_on
 from ..job.job import Job
-from ..learning.belief import NOTHING_LEARNT, Learnt
-from ..methods.method import WayOfBending
+from ..learning.belief import NOTHING_LEARNT, LearnedFigures
+from ..methods.method import BendingMethod
 from ..methods.method_registry import set_up
 from ..shop.shop import Shop
 from .built_form import BuiltForm
@@ -22,7 +22,7 @@ class Candidate:
     """One kept form for a job: how it fits, or why it cannot be tried; too_narrow_mm: by how much the part is wider."""
 
     form_id: int
-    fit: Fit | None
+    fit: OldFormFit | None
     too_narrow_mm: float
     problem: str
 
@@ -39,7 +39,7 @@ def candidates(
     job: Job,
     forms: Iterable[tuple[int, BuiltForm]],
     shop: Shop | None = None,
-    learnt: Learnt = NOTHING_LEARNT,
+    learnt: LearnedFigures = NOTHING_LEARNT,
     *,
     tolerance_mm: float = TOLERANCE_MM,
 ) -> Sequence[Candidate]:
@@ -68,7 +68,7 @@ def candidates(
     return sorted(found, key=order)
 
 
-def _try(way: WayOfBending, ratio: float, tolerance_mm: float, form_id: int, built: BuiltForm) -> Candidate:
+def _try(way: BendingMethod, ratio: float, tolerance_mm: float, form_id: int, built: BuiltForm) -> Candidate:
     part, choice = way.job.part, way.form_choice
     narrow = part.width_mm - built.width_mm
     if built.side != choice.side:

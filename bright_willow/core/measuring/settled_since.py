@@ -10,14 +10,14 @@ from pydantic import ValidationError
 
 from ..common.errors import OutOfRange
 from ..learning.belief import loss_ratio
-from ..learning.settling import LEAST_DAYS, Later
+from ..learning.settling import LEAST_DAYS, Remeasurement
 from ..shape.arc import Face
 from .built_form import BuiltForm
 
 STRAIGHT = 1e-5  # 1/mm, below which a piece has no curvature to give up
 
 
-class Reading(Protocol):
+class ChordAndRise(Protocol):
     """Chord and rise of a face, mm."""
 
     @property
@@ -30,7 +30,7 @@ class Reading(Protocol):
     def error_mm(self) -> float: ...
 
 
-def settled_since(built: BuiltForm, readings: Sequence[tuple[float, Reading]]) -> list[Later]:
+def settled_since(built: BuiltForm, readings: Sequence[tuple[float, ChordAndRise]]) -> list[Remeasurement]:
     """Of each later reading: days since the first, the share of the curvature then that is gone, its error. Curvature
     where the form is tightest. readings: each with its day, in order; what cannot be of this piece is passed over."""
     seen = [(day, *k) for day, r in readings if (k := _curvature(built, r)) is not None]
@@ -42,11 +42,11 @@ def settled_since(built: BuiltForm, readings: Sequence[tuple[float, Reading]]) -
         days = day - first_day
         if days >= LEAST_DAYS:
             off = float(np.hypot(error, first_error * curvature / first)) / abs(first)
-            made.append(Later(days, 1 - curvature / first, off))
+            made.append(Remeasurement(days, 1 - curvature / first, off))
     return made
 
 
-def _curvature(built: BuiltForm, r: Reading) -> tuple[float, float] | None:
+def _curvature(built: BuiltForm, r: ChordAndRise) -> tuple[float, float] | None:
     """Of the mid-line where the form is tightest, 1/mm, with its error."""
     tight = int(np.argmax(np.abs(np.array(built.form_curvature))))
     lost = built.form_curvature[tight] - built.predicted_curvature[tight]

@@ -16,7 +16,7 @@ from ..learning.belief import LossRatio
 from ..shape.arc import Face, face_offset_mm
 from ..shape.curve import Curve
 from .built_form import BuiltForm
-from .ends_and_heights import MOST_RATIO, ODD, Measured, came_to
+from .ends_and_heights import MOST_RATIO, ODD, MeasurementResult, came_to
 
 Laid = tuple[Array, NDArray[np.intp], bool]  # points in order, which was which, whether in a mirror
 FEWEST = 4
@@ -42,7 +42,7 @@ class Trace:
     its points lie beside the piece as it is expected (stations along the face, mm; distances from that face, mm, to the
     left of it above 0, the middle laid on the middle); and where the fitted face lies among the points."""
 
-    measured: Measured
+    measured: MeasurementResult
     halves: tuple[LossRatio, LossRatio] | tuple[None, None]
     stations_mm: Array
     off_mm: Array

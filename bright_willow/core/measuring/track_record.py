@@ -12,7 +12,7 @@ from ..common.arrays import Array
 from ..common.errors import OutOfRange
 from ..common.estimate import Estimate
 from ..shape.curve import tip_distance_mm
-from .built_form import BuiltForm, Comparison
+from .built_form import BuiltForm, PieceComparison
 
 EDGES_MM = (3.0, 8.0, 20.0)  # between the classes of thickness: veneer and strips, thin, middling, thick stock
 FEWEST = 5  # pieces of a class before anything is said about bias or the range
@@ -22,7 +22,7 @@ PROMISED = 0.8  # of pieces are expected inside their range
 
 
 @dataclass(frozen=True, slots=True)
-class Judged:
+class TrackedPiece:
     """One measured piece: how far each end was predicted to spring back, and how far it did, mm; below 0: it closed.
 
     predicted: with the range it was likely to fall in, as promised on the day. counts: False for a piece that is left
@@ -49,7 +49,7 @@ class Judged:
 
 
 @dataclass(frozen=True, slots=True)
-class Class:
+class ThicknessClass:
     """Pieces of one bending method and class of thickness.
 
     low_mm, high_mm: its thicknesses, high 0 where it is open above. inside: how many fell inside their range. bias: the
@@ -72,7 +72,7 @@ class Class:
         return round(10 * self.inside / self.pieces)
 
 
-def judged(built: BuiltForm, seen: Comparison, *, counts: bool, says: str = "") -> Judged:
+def judged(built: BuiltForm, seen: PieceComparison, *, counts: bool, says: str = "") -> TrackedPiece:
     """Return a measured piece beside what its form promised.
 
     seen: what its first measurement says. Raises: OutOfRange where nothing was predicted to spring back.
@@ -83,7 +83,7 @@ def judged(built: BuiltForm, seen: Comparison, *, counts: bool, says: str = "") 
     if not predicted.likely > 0:
         raise OutOfRange("chord_mm", "Nothing was predicted to spring back here.")
     opened = float(tip_distance_mm(lengths, on_form, seen.mid_line.curvature))
-    return Judged(
+    return TrackedPiece(
         way=built.way,
         thickness_mm=built.thickness_mm,
         predicted=predicted,
@@ -94,14 +94,15 @@ def judged(built: BuiltForm, seen: Comparison, *, counts: bool, says: str = "") 
     )
 
 
-def classes(pieces: Iterable[Judged]) -> tuple[Class, ...]:
+def classes(pieces: Iterable[TrackedPiece]) -> tuple[ThicknessClass, ...]:
     """Return the classes that have pieces which count, by method and rising thickness.
 
-    >>> seen = [Judged("w", 5.0, Estimate(8.0, 10.0, 12.0, "allowance"), 10.0 + d, True, True) for d in (1, 2, 3, 2, 2)]
+    >>> expected = Estimate(8.0, 10.0, 12.0, "allowance")
+    >>> seen = [TrackedPiece("w", 5.0, expected, 10.0 + d, True, True) for d in (1, 2, 3, 2, 2)]
     >>> [(c.pieces, c.of_ten, round(c.bias, 3), c.is_biased) for c in classes(seen)]
     [(5, 10, 0.2, True)]
     """
-    by: dict[tuple[str, int], list[Judged]] = {}
+    by: dict[tuple[str, int], list[TrackedPiece]] = {}
     for piece in pieces:
         if piece.counts:
             by.setdefault((piece.way, piece.thickness_class), []).append(piece)
@@ -110,7 +111,7 @@ def classes(pieces: Iterable[Judged]) -> tuple[Class, ...]:
     for (way, n), own in sorted(by.items()):
         over, inside = np.array([p.over for p in own]), sum(p.is_inside for p in own)
         row = (way, ends[n], ends[n + 1], len(own), inside, float(over.mean()))
-        made.append(Class(*row, is_biased(over), is_too_narrow(inside, len(own))))
+        made.append(ThicknessClass(*row, is_biased(over), is_too_narrow(inside, len(own))))
     return tuple(made)
 
 

@@ -15,7 +15,7 @@ from ..common.units import Unit, format_force
 from ..job.job import Job
 from ..methods.method_registry import WAYS
 from ..wood.species import OwnWood, species
-from .built_form import BuiltForm, Comparison
+from .built_form import BuiltForm, PieceComparison
 from .mates import Mates
 
 Choice = Literal["keep", "correct", "reject"]
@@ -42,7 +42,7 @@ class Option:
 
 def options(
     built: BuiltForm,
-    seen: Comparison,
+    seen: PieceComparison,
     *,
     tolerance_mm: float,
     failed: bool = False,
@@ -109,7 +109,7 @@ def is_straight(built: BuiltForm) -> bool:
     return bool(np.abs(np.array(built.wanted_curvature)).max() < 1e-6)
 
 
-def has_share(built: BuiltForm, seen: Comparison) -> float | None:
+def has_share(built: BuiltForm, seen: PieceComparison) -> float | None:
     """The share of the bend wanted that a piece has, where it is wanted tightest; none where it is no bend, or beyond
     what is bent again."""
     wanted = np.array(built.wanted_curvature)
@@ -120,7 +120,7 @@ def has_share(built: BuiltForm, seen: Comparison) -> float | None:
     return share if math.isfinite(share) and 0 <= share <= MOST_START and abs(share - 1) > LEAST_AGAIN else None
 
 
-def bent_again(job: Job, built: BuiltForm, seen: Comparison, label: str) -> Job:
+def bent_again(job: Job, built: BuiltForm, seen: PieceComparison, label: str) -> Job:
     """The job that bends a piece again: as the one it is of, of one piece, starting with the bend it has. Raises:
     OutOfRange where it cannot be bent again."""
     share, way = has_share(built, seen), WAYS.get(built.way)

@@ -7,7 +7,7 @@ from typing import Any
 from ..common.operation import Move, Operation
 from ..common.units import format_temperature
 from ..form.construction import FormSketch
-from ..gluing.stack_section import Lying, Section
+from ..gluing.stack_section import Section, StackLayer
 from ..heat.handling import timed
 from ..heat.iron_and_blanket import DryHeat, blanket_steps, dry_bends
 from ..workpiece.bend import Bend
@@ -35,14 +35,14 @@ class Blanket(DryHeatBend):
 
     def lies_on(self, make: Any, form: FormSketch) -> tuple[Section, ...]:
         layers = (
-            Lying("form, middle and ends", "form", self.job.form.depth_mm),
-            Lying("spring-steel slat", "slat", SLAT_MM),
-            Lying("damp paper: keeps the wood from scorching and staining", "paper", 0.2),
-            Lying("wood", "wood", self.job.part.thickness_mm),
-            Lying("damp paper", "paper", 0.2),
-            Lying("spring-steel slat", "slat", SLAT_MM),
-            Lying("heating blanket, its sensor under it", "heater", BLANKET_MM),
-            Lying("spring-steel slat", "slat", SLAT_MM),
+            StackLayer("form, middle and ends", "form", self.job.form.depth_mm),
+            StackLayer("spring-steel slat", "slat", SLAT_MM),
+            StackLayer("damp paper: keeps the wood from scorching and staining", "paper", 0.2),
+            StackLayer("wood", "wood", self.job.part.thickness_mm),
+            StackLayer("damp paper", "paper", 0.2),
+            StackLayer("spring-steel slat", "slat", SLAT_MM),
+            StackLayer("heating blanket, its sensor under it", "heater", BLANKET_MM),
+            StackLayer("spring-steel slat", "slat", SLAT_MM),
         )
         return (Section("Under the blanket", layers, "Wrapped and tied, it goes over the form as one."),)
 

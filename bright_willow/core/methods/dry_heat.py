@@ -10,7 +10,7 @@ from ..common.findings import Change
 from ..common.operation import Move, Operation
 from ..common.stages import Trait
 from ..form.construction import FormSketch
-from ..gluing.stack_section import Lying, Section
+from ..gluing.stack_section import Section, StackLayer
 from ..heat.handling import timed
 from ..heat.iron_and_blanket import DryHeat, dry_bends
 from ..shop.times import Times
@@ -41,9 +41,12 @@ class DryHeatBend(BentHot):
         return Change("Steam it.", {"way": "steam_free"})
 
     def lies_on(self, make: Any, form: FormSketch) -> tuple[Section, ...]:
-        layers = (Lying("hot iron or pipe", "iron", 40.0), Lying("damp cloth where it scorches", "paper", 0.5))
-        strip = Lying("the strip, kept moving", "wood", self.job.part.thickness_mm)
-        backing = Lying("backing strip, pulled tight", "strap", 0.5)
+        layers = (
+            StackLayer("hot iron or pipe", "iron", 40.0),
+            StackLayer("damp cloth where it scorches", "paper", 0.5),
+        )
+        strip = StackLayer("the strip, kept moving", "wood", self.job.part.thickness_mm)
+        backing = StackLayer("backing strip, pulled tight", "strap", 0.5)
         with_it = (strip, backing) if self.job.heat.backing == "by_hand" else (strip,)
         return (Section("Over the iron", (*layers, *with_it)),)
 

@@ -13,7 +13,7 @@ from ..checks import bend as on_bend
 from ..checks import heat as on_heat
 from ..checks import prepare as on_prepare
 from ..checks import wood as on_wood
-from ..checks.at import At, Check, found
+from ..checks.at import Check, CheckContext, found
 from ..common.arrays import Array
 from ..common.errors import OutOfRange
 from ..common.estimate import Estimate, Figure, Grade
@@ -23,14 +23,14 @@ from ..common.stages import Trait
 from ..form.construction import FormSketch
 from ..form.site import PressedBy
 from ..gluing.adhesive import adhesive
-from ..gluing.stack_section import Lying, Section
+from ..gluing.stack_section import Section, StackLayer
 from ..heat.bag import bag_bend
 from ..heat.chamber import BAG, STEAM_KG_PER_KWH
 from ..heat.drying import (
     COOL_H,
     AfterHours,
     Drying,
-    Setting,
+    DryingSetup,
     cooling_h,
     drying,
     springback_by_hours,
@@ -50,9 +50,9 @@ from ..heat.steam_plan import (
     in_box,
     steam_for,
 )
-from ..heat.strap_mechanics import HOT_SHARE, Strap, rope_mm, strap
+from ..heat.strap_mechanics import HOT_SHARE, strap_for
 from ..job.job import Job
-from ..learning.belief import Learnt
+from ..learning.belief import LearnedFigures
 from ..scheduling.elapsed_days import Batches
 from ..shape.crossing import overlap_mm
 from ..shop.shop import Shop
@@ -61,9 +61,9 @@ from ..stock.stock_use import stock_use
 from ..wood.species import Species
 from ..workpiece.bend import Bend
 from ..workpiece.quantities import Quantities, cutting, quantities
-from ..workpiece.workpiece import Forces, HotBlank, Use
+from ..workpiece.workpiece import Forces, HotBlank, LimitUse
 from .hot_limits import fixes, limit_figures
-from .method import WayOfBending
+from .method import BendingMethod
 from .steps.bending_hot import bending_hot
 from .steps.in_the_bag import pulls_of
 
@@ -83,7 +83,7 @@ COMMON: tuple[Check, ...] = (
 )
 
 
-class BentHot(WayOfBending):
+class BentHot(BendingMethod):
     """One solid piece, bent hot. set_key: how it yields; held_hot: by what it is held while hot, over dry heat."""
 
     traits = frozenset[Trait](("hot", "steamed", "to_form", "dries"))
@@ -135,16 +135,16 @@ class BentHot(WayOfBending):
 
     # -- the law ---------------------------------------------------------------------------------------------------
     @cached_property
-    def setting(self) -> Setting:
+    def setting(self) -> DryingSetup:
         """How it sets: hours on the form, what is left of its moment then, and what holds it afterwards."""
         heat, T = self.job.heat, self.job.part.thickness_mm
         times = Drying1D.of(T, self.wood.sg12, heat.climate)
         if self.steams:
             hours = self._hours_on_form(times)
-            return Setting.steamed(times, on_form_h=hours, cool_h=cooling_h(T), held_by=heat.held_by)
+            return DryingSetup.steamed(times, on_form_h=hours, cool_h=cooling_h(T), held_by=heat.held_by)
         cool, by = COOL_H[self.held_hot], heat.held_by if heat.dry_jig else "none"
         held: HeldBy = by
-        return Setting(times, cool, cool, LEFT_BY_HEAT[self.held_hot], held, heat.dry_jig)
+        return DryingSetup(times, cool, cool, LEFT_BY_HEAT[self.held_hot], held, heat.dry_jig)
 
     def _hours_on_form(self, times: Drying1D) -> float:
         return self.job.heat.on_form_h
@@ -158,7 +158,7 @@ class BentHot(WayOfBending):
         setting = self.setting
         if self.steams and thickness_mm != self.job.part.thickness_mm:
             times = Drying1D.of(thickness_mm, self.wood.sg12, self.job.heat.climate)
-            setting = Setting.steamed(times, on_form_h=self._hours_on_form(times), cool_h=0.0, held_by="none")
+            setting = DryingSetup.steamed(times, on_form_h=self._hours_on_form(times), cool_h=0.0, held_by="none")
         return HotSetLaw(thickness_mm, YIELD_STRAIN[self.set_key], setting.share_left, start)
 
     def predicted_anew(self, form: Array, *, wanted: Array, stated: Array) -> Array:
@@ -250,11 +250,11 @@ class BentHot(WayOfBending):
     def _heat(self, bend: Bend) -> SteamHeat | DryHeat:
         return self.steam_heat(bend)
 
-    def use(self, bend: Bend) -> Use:
+    def use(self, bend: Bend) -> LimitUse:
         """How much of its limit the bend takes."""
         change = np.abs(bend.on_form.curvature - self.law.start)
         use = self.limit.use(change, self.job.part.thickness_mm)
-        return Use.over(bend.on_form, use[None, :], of="limit", grade=self.limit.grade)
+        return LimitUse.over(bend.on_form, use[None, :], of="limit", grade=self.limit.grade)
 
     @property
     def stands(self) -> Figure:
@@ -286,28 +286,8 @@ class BentHot(WayOfBending):
             bag = bag_bend(thickness_mm=stock.thickness_mm, reservoir_h=lasts_h)
             more_min = bag.pull_min + bag.hold_min
         chamber = chamber_for(stock, self.job, self.shop, self.steam, more_min=more_min)
-        return SteamHeat(self.steam, chamber, self._strap(bend) if self.has_strap else None, stock, bag)
-
-    def _strap(self, bend: Bend) -> Strap:
-        heat, part = self.job.heat, self.job.part
-        return strap(
-            crush_mpa=self.wood.crush_mpa,
-            width_mm=part.width_mm,
-            thickness_mm=part.thickness_mm,
-            blank_mm=self.cut_length_mm(bend),
-            pieces=heat.at_once,
-            strap_width_mm=heat.strap_width_mm or part.width_mm * heat.at_once,
-            strap_mm=heat.strap_mm,
-            stop=heat.stop,
-            clamp=heat.stop_clamp,
-            clamps=heat.stop_clamps,
-            lever_mm=heat.lever_mm,
-            ratio=heat.ratio,
-            own_length_mm=heat.strap_length_mm,
-            iron=heat.strap_of == "mild_steel",
-            tannin="iron stain" in self.wood.note,
-            rope_mm=rope_mm(bend.blank),
-        )
+        bent_in = strap_for(self.job, self.wood, self.cut_length_mm(bend), bend.blank) if self.has_strap else None
+        return SteamHeat(self.steam, chamber, bent_in, stock, bag)
 
     def drying(self, bend: Bend) -> Drying:
         """What follows the bend."""
@@ -346,13 +326,13 @@ class BentHot(WayOfBending):
 
     def lies_on(self, make: Any, form: FormSketch) -> tuple[Section, ...]:
         T, own = self.job.part.thickness_mm, make.heat.strap if isinstance(make.heat, SteamHeat) else None
-        layers = [Lying("form", "form", self.job.form.depth_mm), Lying("wood, hot", "wood", T)]
+        layers = [StackLayer("form", "form", self.job.form.depth_mm), StackLayer("wood, hot", "wood", T)]
         says = "Center mark to center mark, with nothing between wood and form that could mark it."
         if own:
-            layers.append(Lying("strap, its stops tight on both ends", "strap", self.job.heat.strap_mm))
+            layers.append(StackLayer("strap, its stops tight on both ends", "strap", self.job.heat.strap_mm))
             says = "The strap runs along the whole outside of the bend, with no gap at either stop."
             if own.stains:
-                layers.insert(2, Lying("paper or film: iron stains this wood", "paper", 0.2))
+                layers.insert(2, StackLayer("paper or film: iron stains this wood", "paper", 0.2))
         return (Section("On the form", tuple(layers), says),)
 
     @property
@@ -364,7 +344,7 @@ class BentHot(WayOfBending):
         return adhesive(self.job.build_up.adhesive).pressure_mpa_low
 
     # -- stock -----------------------------------------------------------------------------------------------------
-    def quantities(self, bend: Bend, make: Any, learnt: Learnt) -> Quantities:
+    def quantities(self, bend: Bend, make: Any, learnt: LearnedFigures) -> Quantities:
         cut = cutting(self.job, self.shop, finished_mm=bend.target.length_mm, blank_mm=self.cut_length_mm(bend))
         return quantities(
             self.job,
@@ -379,12 +359,12 @@ class BentHot(WayOfBending):
             made=learnt.made.get((self.job.way, self.group), (0, 0)),
         )
 
-    def whole_share(self, use: Use) -> float:
+    def whole_share(self, use: LimitUse) -> float:
         """Share of pieces expected whole: the chance of the bend, and what handling costs."""
         return float(min(HANDLED_WELL, max(0.005, HANDLED_WELL * self.limit.chance(use.worst.value))))
 
     # -- what is said ----------------------------------------------------------------------------------------------
-    def findings(self, at: At[Any]) -> list[Finding]:
+    def findings(self, at: CheckContext[Any]) -> list[Finding]:
         return found(self.checks, at)
 
     @property

@@ -16,7 +16,7 @@ from ..checks import lamination as on_layup
 from ..checks import prepare as on_prepare
 from ..checks import press as on_press
 from ..checks import wood as on_wood
-from ..checks.at import At, Check, found
+from ..checks.at import Check, CheckContext, found
 from ..common.arrays import Array
 from ..common.estimate import Figure, Grade
 from ..common.findings import Finding
@@ -30,7 +30,7 @@ from ..gluing.stack_section import Section
 from ..gluing.tent_cure import cures_at_c, warm_hours
 from ..job.job import Job
 from ..job.job_rules import last_lamina_mm, layers_fit
-from ..learning.belief import Learnt, group_of
+from ..learning.belief import LearnedFigures, group_of
 from ..learning.yields import LAMINATED_YIELD
 from ..scheduling.elapsed_days import Batches
 from ..shape.curve import Curve
@@ -39,7 +39,7 @@ from ..springback.closed_ring import RingLayer, ring_layers
 from ..springback.glued import ClosedRing, Glued, SteamedThenGlued
 from ..springback.layup import Layup
 from ..stock.sheet_cutting import SheetCut, sheet_cut
-from ..stock.side_by_side import Abreast, abreast
+from ..stock.side_by_side import SideBySide, abreast
 from ..stock.stock_use import StockUse, stock_use, stock_use_of_layers
 from ..wood.grain import wood_factor
 from ..wood.sheets import is_sheet, sheet_table, veneer_leaf
@@ -48,22 +48,22 @@ from ..workpiece.bend import Bend
 from ..workpiece.quantities import Quantities, cutting, quantities
 from ..workpiece.workpiece import (
     Forces,
-    LaidUp,
+    GluedLayup,
     Lamina,
+    LayupOption,
+    LimitUse,
     Press,
-    Rung,
-    Use,
 )
 from .layers import is_bought, layer_of, stepped
-from .method import WayOfBending
+from .method import BendingMethod
 from .pressed import band_press, open_ends, pressed_section
 from .steps.gluing import gluing
-from .strip_table import Ladder, ladder, lay_ups_to_try
+from .strip_table import StripTableInput, ladder, lay_ups_to_try
 
 STRAIGHT = 1e-7
 
 
-class Laminated(WayOfBending):
+class Laminated(BendingMethod):
     """Layers of wood, sheets, or both, glued to one another on a form."""
 
     traits = frozenset[Trait](("laid_up", "to_form"))
@@ -158,7 +158,7 @@ class Laminated(WayOfBending):
     def make(self, bend: Bend) -> Any:
         return self.laid_up(bend)
 
-    def laid_up(self, bend: Bend) -> LaidUp:
+    def laid_up(self, bend: Bend) -> GluedLayup:
         """The lay-up on its form. Raises: OutOfRange where a lamina would have no radius left."""
         _, materials, limits = self._layers
         k_form, blank = bend.on_form.curvature, bend.blank
@@ -172,11 +172,11 @@ class Laminated(WayOfBending):
         if self.job.shape.is_closed:
             ring = ring_layers(layup, bend.target.length_mm, float(k_form[0]))
         sheets = self._sheet_cuts(blank.length_mm)
-        return LaidUp(
+        return GluedLayup(
             glue=self.glue,
             laminae=self._laminae(layup, materials, bend, strain, use),
             ring=ring,
-            use=Use.over(bend.on_form, use, of="strain", grade=grade),
+            use=LimitUse.over(bend.on_form, use, of="strain", grade=grade),
             breaking_strain=Figure(self.wood.breaking_strain * self._grain, grade),
             forces=Forces(Figure(moment, grade), lever, Figure(moment / lever, grade)),
             press=self._press(layup, blank),
@@ -237,7 +237,7 @@ class Laminated(WayOfBending):
             return [float(t) for t in self._layers[0].thickness_mm]
         return [x.thickness_mm for x in self.job.build_up.layers if not is_bought(x)]
 
-    def quantities(self, bend: Bend, make: Any, learnt: Learnt) -> Quantities:
+    def quantities(self, bend: Bend, make: Any, learnt: LearnedFigures) -> Quantities:
         return quantities(
             self.job,
             self.shop,
@@ -271,7 +271,7 @@ class Laminated(WayOfBending):
         return 0
 
     @cached_property
-    def on_form(self) -> Abreast:
+    def on_form(self) -> SideBySide:
         return abreast(self.job, self.shop)
 
     @property
@@ -323,13 +323,13 @@ class Laminated(WayOfBending):
         return one * lies.strips(1, pieces)
 
     # -- the ladder ------------------------------------------------------------------------------------------------
-    def rungs(self, bend: Bend) -> tuple[Rung, ...]:
+    def rungs(self, bend: Bend) -> tuple[LayupOption, ...]:
         """Every lay-up of equal laminae worth thinking of; none for a job built up layer by layer, or of two nested."""
         if self.job.build_up.lay_up == "layers" or self.job.build_up.tape_after:
             return ()
         rows = lay_ups_to_try(self.job, self.shop)
         return ladder(
-            Ladder(
+            StripTableInput(
                 job=self.job,
                 shop=self.shop,
                 rows=rows,
@@ -354,7 +354,7 @@ class Laminated(WayOfBending):
         return None
 
     # -- what is said ----------------------------------------------------------------------------------------------
-    def findings(self, at: At[Any]) -> list[Finding]:
+    def findings(self, at: CheckContext[Any]) -> list[Finding]:
         return found(self.checks, at)
 
     def cautions(self, make: Any) -> tuple[str, ...]:

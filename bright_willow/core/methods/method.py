@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from functools import cached_property
 from typing import Any, ClassVar, Self
 
-from ..checks.at import At
+from ..checks.at import CheckContext
 from ..common.arrays import Array
 from ..common.errors import OutOfRange
 from ..common.estimate import Grade
@@ -22,23 +22,23 @@ from ..gluing.stack_section import Section
 from ..heat.drying import AfterHours
 from ..heat.limits import LimitFigures
 from ..job.job import FormChoice, Job
-from ..learning.belief import Learnt
+from ..learning.belief import LearnedFigures
 from ..scheduling.elapsed_days import Batches
 from ..shape.curve import Curve
 from ..shop.shop import Shop
-from ..springback.law import Law
+from ..springback.law import SpringbackLaw
 from ..stock.board_count import boards_to_inspect
-from ..stock.side_by_side import Abreast, laid
+from ..stock.side_by_side import SideBySide, laid
 from ..stock.stock_use import StockUse
 from ..wood.species import Species, species
-from ..workpiece.bend import Bend, Closed, Straight
+from ..workpiece.bend import Bend, NoSpringback, Straight
 from ..workpiece.quantities import Quantities
-from ..workpiece.workpiece import Make, Rung
+from ..workpiece.workpiece import LayupOption, Make
 from .steps.shared_steps import inspecting
 
 
 @dataclass(frozen=True, eq=False)
-class WayOfBending(ABC):
+class BendingMethod(ABC):
     """One way of bending set up for one job. job: with its form as it is drawn."""
 
     key: ClassVar[str]
@@ -103,7 +103,7 @@ class WayOfBending(ABC):
         """Under what class pieces are learnt that go on opening over weeks, and the share allowed for."""
 
     @property
-    def on_form(self) -> Abreast:
+    def on_form(self) -> SideBySide:
         """How pieces lie on the form: one by itself."""
         return laid(self.job, self.shop, "alone", 1)
 
@@ -119,7 +119,7 @@ class WayOfBending(ABC):
 
     @property
     @abstractmethod
-    def law(self) -> Law:
+    def law(self) -> SpringbackLaw:
         """What it loses off the form."""
 
     def predicted_anew(self, form: Array, *, wanted: Array, stated: Array) -> Array | None:
@@ -130,9 +130,9 @@ class WayOfBending(ABC):
         return None
 
     @property
-    def cannot_open(self) -> Closed | Straight | None:
+    def cannot_open(self) -> NoSpringback | Straight | None:
         """Why nothing is said of springback: a ring glued all round; None for a piece that springs back."""
-        return Closed() if self.job.shape.is_closed else None
+        return NoSpringback() if self.job.shape.is_closed else None
 
     @property
     def jig_keeps(self) -> float:
@@ -158,10 +158,10 @@ class WayOfBending(ABC):
         """What the form is pressed with."""
 
     @abstractmethod
-    def quantities(self, bend: Bend, make: Any, learnt: Learnt) -> Quantities:
+    def quantities(self, bend: Bend, make: Any, learnt: LearnedFigures) -> Quantities:
         """What to cut and to have at hand."""
 
-    def rungs(self, bend: Bend) -> tuple[Rung, ...]:
+    def rungs(self, bend: Bend) -> tuple[LayupOption, ...]:
         """The lay-ups to choose from; none where nothing is laid up."""
         return ()
 
@@ -183,7 +183,7 @@ class WayOfBending(ABC):
         return inspecting(boards, self.operations(bend, make, form), self.shop)
 
     @abstractmethod
-    def findings(self, at: At[Any]) -> list[Finding]:
+    def findings(self, at: CheckContext[Any]) -> list[Finding]:
         """What there is to say about bend, make and stock."""
 
     @abstractmethod

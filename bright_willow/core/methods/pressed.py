@@ -18,10 +18,10 @@ from ..gluing.pressing import (
     open_end_mm,
     turned_from_ends,
 )
-from ..gluing.stack_section import Lying, Section
+from ..gluing.stack_section import Section, StackLayer
 from ..job.job import BuildUp, Job
 from ..shape.curve import Curve
-from ..workpiece.workpiece import LaidUp, Press
+from ..workpiece.workpiece import GluedLayup, Press
 
 STRAIGHT = 1e-7  # 1/mm
 
@@ -67,28 +67,28 @@ def open_ends(blank: Curve, moments_nmm: Array, *, pressure_mpa: float, width_mm
     return max(found)
 
 
-def pressed_section(job: Job, make: LaidUp, form: FormSketch, caul_mm: float) -> Section:
+def pressed_section(job: Job, make: GluedLayup, form: FormSketch, caul_mm: float) -> Section:
     """The glue-up on its form, from below."""
     choice, press, liner = job.form, make.press.kind, job.form.liner_mm
-    made = [Lying("platen, flat and airtight", "platen", 18.0)] if press == "vacuum" else []
-    made.append(Lying("form", "form", choice.depth_mm))
-    made.append(Lying("liner" if liner else "film, tape or wax", "film", liner or None))
+    made = [StackLayer("platen, flat and airtight", "platen", 18.0)] if press == "vacuum" else []
+    made.append(StackLayer("form", "form", choice.depth_mm))
+    made.append(StackLayer("liner" if liner else "film, tape or wax", "film", liner or None))
     for x in make.laminae:
-        made.append(Lying(f"{x.number}: {x.material}", "wood", x.thickness_mm))
+        made.append(StackLayer(f"{x.number}: {x.material}", "wood", x.thickness_mm))
         if x.number == job.build_up.tape_after:
-            made.append(Lying("tape, no glue: two pieces that mate", "tape", None))
-    made.append(Lying("film", "film"))
+            made.append(StackLayer("tape, no glue: two pieces that mate", "tape", None))
+    made.append(StackLayer("film", "film"))
     each = caul_mm / max(1, job.build_up.cauls)
-    made += [Lying("caul, like the outermost ply, not glued", "caul", each)] * job.build_up.cauls
+    made += [StackLayer("caul, like the outermost ply, not glued", "caul", each)] * job.build_up.cauls
     says = "Film on every face that glue can reach; center marks lined up."
     if press == "vacuum":
-        made += [Lying("breather, to the port", "breather", 3.0), Lying("bag, sealed all round", "bag")]
+        made += [StackLayer("breather, to the port", "breather", 3.0), StackLayer("bag, sealed all round", "bag")]
         says = "The breather reaches the port, sharp corners are covered, and no fold runs under the piece."
     elif press == "band":
-        made.append(Lying("band", "band"))
+        made.append(StackLayer("band", "band"))
     elif form.closing is not None:
-        made += [Lying("liner" if liner else "film, tape or wax", "film", liner or None)]
-        made.append(Lying("other half of the form", "form", choice.depth_mm))
+        made += [StackLayer("liner" if liner else "film, tape or wax", "film", liner or None)]
+        made.append(StackLayer("other half of the form", "form", choice.depth_mm))
     else:
-        made.append(Lying("strip against marks, clamps on it", "caul", 6.0))
+        made.append(StackLayer("strip against marks, clamps on it", "caul", 6.0))
     return Section("Under pressure", tuple(made), says)

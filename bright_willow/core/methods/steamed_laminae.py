@@ -12,13 +12,13 @@ import numpy as np
 from ..checks import cautions as caution
 from ..checks import heat as on_heat
 from ..checks import wood as on_wood
-from ..checks.at import At
+from ..checks.at import CheckContext
 from ..common.arrays import Array
 from ..common.findings import Change, Finding
 from ..common.operation import Move, Operation
 from ..common.stages import EVERY
 from ..form.construction import FormSketch
-from ..gluing.stack_section import Lying, Section
+from ..gluing.stack_section import Section, StackLayer
 from ..heat.limits import LimitFigures
 from ..heat.relaxation import Drying1D, form_hours_until_dry
 from ..heat.steam_plan import HotStock
@@ -144,7 +144,7 @@ class SteamedLaminaeWay(ColdLamination):
         softened: HotBlank = make.softened
         return super().whole_share(make.laid_up) * softened.limits.chance
 
-    def findings(self, at: At[Any]) -> list[Finding]:
+    def findings(self, at: CheckContext[Any]) -> list[Finding]:
         """What there is to say about the glue-up, and about the steam before it."""
         glued = super().findings(at.of(at.make.laid_up))
         steam = (on_heat.can_it, on_heat.no_data, *on_heat.STEAM)
@@ -160,9 +160,9 @@ class SteamedLaminaeWay(ColdLamination):
     def lies_on(self, make: Any, form: FormSketch) -> tuple[Section, ...]:
         """The pack as it is bent hot, and the glue-up."""
         laminae = make.laid_up.laminae
-        pack = [Lying("form", "form", self.job.form.depth_mm)]
-        pack += [Lying(f"{x.number}: {x.material}, hot", "wood", x.thickness_mm) for x in laminae]
-        pack.append(Lying("waste strip: it takes the breaks and marks", "waste", laminae[-1].thickness_mm))
+        pack = [StackLayer("form", "form", self.job.form.depth_mm)]
+        pack += [StackLayer(f"{x.number}: {x.material}, hot", "wood", x.thickness_mm) for x in laminae]
+        pack.append(StackLayer("waste strip: it takes the breaks and marks", "waste", laminae[-1].thickness_mm))
         says = "The strips of a piece go on together in order, nothing between them, so they dry to fit each other."
         hot = Section("The pack, bent hot", tuple(pack), says)
         return hot, pressed_section(self.job, make.laid_up, form, self.caul_mm)

@@ -15,15 +15,15 @@ from ..common.operation import Operation
 from ..common.stages import Trait
 from ..form.construction import FormSketch
 from ..form.schools import SCHOOLS, School
-from ..gluing.stack_section import Lying, Section
-from ..heat.drying import Setting, cooling_h
+from ..gluing.stack_section import Section, StackLayer
+from ..heat.drying import DryingSetup, cooling_h
 from ..heat.relaxation import Drying1D, share_left_steamed
 from ..heat.steam_plan import HotStock
 from ..heat.straightening_block import straightening
 from ..job.job import FormChoice, Job
 from ..shape.curve import Curve
 from ..workpiece.bend import Bend, Straight
-from ..workpiece.workpiece import Straightened
+from ..workpiece.workpiece import StraightenedPiece
 from .hot_bending import BentHot
 from .steps.straightening import over_the_block
 
@@ -64,11 +64,11 @@ class Straighten(BentHot):
         return Straight()
 
     @cached_property
-    def setting(self) -> Setting:
+    def setting(self) -> DryingSetup:
         """Hours in the clamps, then nothing holds it: what it does is in the block."""
         heat, T = self.job.heat, self.job.part.thickness_mm
         times = Drying1D.of(T, self.wood.sg12, heat.climate)
-        return Setting(
+        return DryingSetup(
             times, heat.clamps_h, cooling_h(T), share_left_steamed(heat.clamps_h, times.one_face_h), "none", False
         )
 
@@ -84,10 +84,10 @@ class Straighten(BentHot):
     def form_choice(self) -> FormChoice:
         return self.job.form.model_copy(update={"kind": "in_place"})
 
-    def make(self, bend: Bend) -> Straightened:
+    def make(self, bend: Bend) -> StraightenedPiece:
         heat = self.steam_heat(bend)
         base, bow = self.job.shape.face_curve().chord_and_rise_mm()
-        return Straightened(
+        return StraightenedPiece(
             thickness_mm=self.job.part.thickness_mm,
             use=self.use(bend),
             breaking_strain=self.stands,
@@ -107,10 +107,10 @@ class Straighten(BentHot):
     def lies_on(self, make: Any, form: FormSketch) -> tuple[Section, ...]:
         block = make.block
         layers = (
-            Lying("bench or beam", "platen", 40.0),
-            Lying("block under the middle, its top rounded", "form", block.block_mm.likely),
-            Lying("the piece, hot, hollow side down", "wood", make.thickness_mm),
-            Lying("clamps at both ends of the span", "caul", 6.0),
+            StackLayer("bench or beam", "platen", 40.0),
+            StackLayer("block under the middle, its top rounded", "form", block.block_mm.likely),
+            StackLayer("the piece, hot, hollow side down", "wood", make.thickness_mm),
+            StackLayer("clamps at both ends of the span", "caul", 6.0),
         )
         return (Section("Over the block", layers, f"{block.towards[0].upper()}{block.towards[1:]}."),)
 

@@ -17,7 +17,7 @@ from ..springback.hot_set import hot_start
 from ..springback.layup import Layup
 from ..stock.stock_use import stock_use
 from ..workpiece.quantities import cutting
-from ..workpiece.workpiece import GOOD_LOSS, GOOD_USE, Rung, feel_of
+from ..workpiece.workpiece import GOOD_LOSS, GOOD_USE, LayupOption, feel_of
 
 MOST_RUNGS = 24  # or as many as are chosen
 THINNEST_RUNG_MM = 0.5
@@ -28,7 +28,7 @@ LayUpRow = tuple[int, float, float]  # count, thickness mm, last mm
 
 
 @dataclass(frozen=True, eq=False)
-class Ladder:
+class StripTableInput:
     """What the rungs are worked out from.
 
     layups: all rows at once; target: the finished centerline; loss_ratio: likely, 0 for a ring; hot_set: of strips bent
@@ -64,7 +64,7 @@ def lay_ups_to_try(job: Job, shop: Shop) -> tuple[LayUpRow, ...]:
     return tuple(sorted(rows))
 
 
-def ladder(of: Ladder) -> tuple[Rung, ...]:
+def ladder(of: StripTableInput) -> tuple[LayupOption, ...]:
     """The rungs. The form of each is the target bent further by its own loss; strain is taken on that form.
 
     Source: docs/model.md#cold-lamination.
@@ -86,7 +86,7 @@ def ladder(of: Ladder) -> tuple[Rung, ...]:
     return tuple(_rung(of, lay_up, *row) for lay_up, can, *row in made if can)
 
 
-def _forms(of: Ladder, target: Array) -> tuple[Array, Array, Layup]:
+def _forms(of: StripTableInput, target: Array) -> tuple[Array, Array, Layup]:
     """(rows,) which can be made up for, (rows, n) the curvature of each one's form, and the lay-ups as glued there."""
     kept = 1 - of.loss_ratio * (of.layups.thickness_mm**3).sum(-1) / of.layups.total_mm**3
     workable = kept > LEAST_KEPT
@@ -107,7 +107,7 @@ def _forms(of: Ladder, target: Array) -> tuple[Array, Array, Layup]:
 
 
 def _rung(
-    of: Ladder,
+    of: StripTableInput,
     lay_up: LayUpRow,
     use: float,
     loss: float,
@@ -117,7 +117,7 @@ def _rung(
     times: float,
     kerf: float,
     glue: float,
-) -> Rung:
+) -> LayupOption:
     n, thickness, last = lay_up
     feel, thinnest = feel_of(use), min(thickness, last)
     good = use < GOOD_USE and loss <= GOOD_LOSS and thinnest >= of.shop.thinnest_mm - 1e-9
@@ -125,4 +125,6 @@ def _rung(
     step = None if last == thickness else thickness
     own = of.job.build_up.lamina_mm
     chosen = n == of.job.build_up.laminae and (step == own or bool(step and own and abs(step - own) < 1e-6))
-    return Rung(n, thickness, last, step, use, feel, level, loss, tip, board, wood, times, kerf, glue, chosen, good)
+    return LayupOption(
+        n, thickness, last, step, use, feel, level, loss, tip, board, wood, times, kerf, glue, chosen, good
+    )

@@ -9,8 +9,8 @@ from ..common.estimate import Estimate
 from ..common.findings import LEVELS, Level, worst
 from ..common.units import format_length
 from ..job.job import Job
-from ..learning.belief import NOTHING_LEARNT, Learnt
-from ..methods.method import WayOfBending
+from ..learning.belief import NOTHING_LEARNT, LearnedFigures
+from ..methods.method import BendingMethod
 from ..methods.method_registry import WAYS
 from ..scheduling.elapsed_days import elapsed
 from ..shape.curve import Curve
@@ -28,7 +28,7 @@ OF_THE_WAY = ("build_up", "bend", "steam", "dry", "stock")  # stages whose findi
 
 
 @dataclass(frozen=True, slots=True)
-class Made:
+class MethodFigures:
     """What a way that can be done takes: what the tips open, days to the last piece, pieces, wood, sheets, tools.
 
     sets: the job made that way, by top-level field. wanted, on_form: mid-lines, between which it springs back.
@@ -48,7 +48,7 @@ class Made:
 
 
 @dataclass(frozen=True, slots=True)
-class WayRow:
+class MethodRow:
     """One way for this job: whether it can be done and why, and what it takes; nothing where it cannot be done."""
 
     key: str
@@ -56,11 +56,11 @@ class WayRow:
     says: str
     level: Level
     because: str
-    made: Made | None
+    made: MethodFigures | None
     chosen: bool
 
 
-def compare_ways(job: Job, shop: Shop | None = None, learnt: Learnt = NOTHING_LEARNT) -> tuple[WayRow, ...]:
+def compare_ways(job: Job, shop: Shop | None = None, learnt: LearnedFigures = NOTHING_LEARNT) -> tuple[MethodRow, ...]:
     """Every way for this job. A way that cannot be is a row that says why. A way that takes a bow out is no answer to a
     curve that is wanted: it is among them only where it is chosen."""
     offered = (way for way in WAYS.values() if way.bends_a_straight_piece or way.key == job.way)
@@ -68,16 +68,16 @@ def compare_ways(job: Job, shop: Shop | None = None, learnt: Learnt = NOTHING_LE
 
 
 @dataclass(frozen=True, slots=True)
-class Suited:
+class SuggestedMethod:
     """A method that suits, and what speaks for it. dry_tip_mm: of strips steamed before they are glued, what each end
     would spring back if they were glued dry; None of any other."""
 
-    row: WayRow
+    row: MethodRow
     why: tuple[str, ...]
     dry_tip_mm: Estimate | None = None
 
 
-def suited(rows: tuple[WayRow, ...]) -> tuple[tuple[Suited, ...], tuple[WayRow, ...]]:
+def suited(rows: tuple[MethodRow, ...]) -> tuple[tuple[SuggestedMethod, ...], tuple[MethodRow, ...]]:
     """Return the few methods that suit this curve best, those without checks first, and all others.
 
     The chosen one is always among the first. rows: of `compare_ways`.
@@ -90,7 +90,7 @@ def suited(rows: tuple[WayRow, ...]) -> tuple[tuple[Suited, ...], tuple[WayRow, 
     return tuple(_suits(r, first, rows) for r in first), tuple(r for r in rows if r not in first)
 
 
-def _suits(row: WayRow, first: list[WayRow], rows: tuple[WayRow, ...]) -> Suited:
+def _suits(row: MethodRow, first: list[MethodRow], rows: tuple[MethodRow, ...]) -> SuggestedMethod:
     made, others = row.made, [r.made for r in first if r.made]
     why = list[str]()
     if made and len(others) > 1:
@@ -102,23 +102,23 @@ def _suits(row: WayRow, first: list[WayRow], rows: tuple[WayRow, ...]) -> Suited
             why.append("least wood")
         if all(len(made.needs) < len(m.needs) for m in others if m is not made):
             why.append("least equipment")
-    return Suited(row, tuple(why), _glued_dry(row, rows))
+    return SuggestedMethod(row, tuple(why), _glued_dry(row, rows))
 
 
-def _glued_dry(row: WayRow, rows: tuple[WayRow, ...]) -> Estimate | None:
+def _glued_dry(row: MethodRow, rows: tuple[MethodRow, ...]) -> Estimate | None:
     """What the same curve springs back glued of dry strips, for a method that steams them first."""
     if not {"laid_up", "steamed"} <= WAYS[row.key].traits:
         return None
     return next((r.made.tip_mm for r in rows if r.made and is_glued_dry(r)), None)
 
 
-def is_glued_dry(row: WayRow) -> bool:
+def is_glued_dry(row: MethodRow) -> bool:
     """Whether a method glues what was never heated."""
     traits = WAYS[row.key].traits
     return "laid_up" in traits and "hot" not in traits
 
 
-def offered_apart(job: Job) -> tuple[type[WayOfBending], ...]:
+def offered_apart(job: Job) -> tuple[type[BendingMethod], ...]:
     """Ways for a piece that has a bow already, and is to lose it; none of them where one is chosen."""
     return tuple(way for way in WAYS.values() if not way.bends_a_straight_piece and way.key != job.way)
 
@@ -130,23 +130,25 @@ def turned_to(job: Job, key: str) -> Job:
     return WAYS[key].turn(job)
 
 
-def _row(way: type[WayOfBending], job: Job, shop: Shop, learnt: Learnt) -> WayRow:
+def _row(way: type[BendingMethod], job: Job, shop: Shop, learnt: LearnedFigures) -> MethodRow:
     chosen = way.key == job.way
     try:
         turned = way.turn(job)
         drawn, _ = weighed(turned, shop, learnt)
     except OutOfRange as error:
-        return WayRow(way.key, way.name, way.says, "stop", error.says(shop.units), None, chosen)
+        return MethodRow(way.key, way.name, way.says, "stop", error.says(shop.units), None, chosen)
     own = [f for f in drawn.findings if f.stage in OF_THE_WAY and f.code not in SET_UP]
     reason = max(own, key=lambda f: LEVELS.index(f.level)).says if own else "OK: nothing against it."
-    return WayRow(way.key, way.name, way.says, worst([f.level for f in own]), reason, _made(job, turned, drawn), chosen)
+    return MethodRow(
+        way.key, way.name, way.says, worst([f.level for f in own]), reason, _made(job, turned, drawn), chosen
+    )
 
 
-def _made(job: Job, turned: Job, drawn: Sketch) -> Made:
+def _made(job: Job, turned: Job, drawn: Sketch) -> MethodFigures:
     quantities, way = drawn.quantities, drawn.way
     operations = way.operations_with(quantities.stock, drawn.bend, drawn.make, drawn.form)
     days = elapsed(operations, way.batches).done_days
-    return Made(
+    return MethodFigures(
         tip_mm=drawn.bend.tip_mm,
         days=days,
         pieces=quantities.pieces + quantities.spares,

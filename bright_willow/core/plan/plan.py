@@ -6,7 +6,7 @@ from dataclasses import fields, replace
 from functools import cache
 from typing import Any
 
-from ..checks.at import At, found
+from ..checks.at import CheckContext, found
 from ..checks.form import FORM, FORM_PARTS
 from ..common.errors import OutOfRange
 from ..common.findings import Change, Finding, gravest_first
@@ -15,20 +15,20 @@ from ..form.construction import FormSketch, form_build
 from ..form.face import FormFace
 from ..form.site import Site
 from ..job.job import FormChoice, Job
-from ..learning.belief import NOTHING_LEARNT, Learnt
-from ..methods.method import WayOfBending
+from ..learning.belief import NOTHING_LEARNT, LearnedFigures
+from ..methods.method import BendingMethod
 from ..methods.method_registry import set_up
 from ..scheduling.elapsed_days import elapsed
 from ..shop.shop import Shop
 from ..workpiece.bend import Bend, bend_on
 from ..workpiece.quantities import Quantities
-from ..workpiece.workpiece import Make, Rung
+from ..workpiece.workpiece import LayupOption, Make
 from .result import Offset, Plan, Sketch
 
 MOST_STATIONS = 30
 
 
-def plan(job: Job, shop: Shop | None = None, learnt: Learnt = NOTHING_LEARNT) -> Plan:
+def plan(job: Job, shop: Shop | None = None, learnt: LearnedFigures = NOTHING_LEARNT) -> Plan:
     """How to bend what the job asks for, in this shop, knowing what its bends have taught.
 
     Pure: the same three inputs give the same Plan. Raises: OutOfRange when no such bend can be made; a bend that can
@@ -53,7 +53,7 @@ def plan(job: Job, shop: Shop | None = None, learnt: Learnt = NOTHING_LEARNT) ->
     )
 
 
-def sketch(job: Job, shop: Shop | None = None, learnt: Learnt = NOTHING_LEARNT) -> Sketch:
+def sketch(job: Job, shop: Shop | None = None, learnt: LearnedFigures = NOTHING_LEARNT) -> Sketch:
     """As much of the plan as a drag shows: no ladder, no parts of the form, no offsets, no operations.
 
     What is in both is the same in both; findings about the form's parts come with the plan. Raises: OutOfRange.
@@ -61,7 +61,7 @@ def sketch(job: Job, shop: Shop | None = None, learnt: Learnt = NOTHING_LEARNT) 
     return _sketched(job, shop or Shop(), learnt)[0]
 
 
-def weighed(job: Job, shop: Shop, learnt: Learnt) -> tuple[Sketch, At[Any]]:
+def weighed(job: Job, shop: Shop, learnt: LearnedFigures) -> tuple[Sketch, CheckContext[Any]]:
     """A sketch with what there is to say of the way alone, nothing of its form, and what the checks look at.
 
     Raises: OutOfRange.
@@ -76,14 +76,14 @@ def weighed(job: Job, shop: Shop, learnt: Learnt) -> tuple[Sketch, At[Any]]:
     return Sketch(way.job, shop, way, bend, make, quantities, form, findings), at
 
 
-def _sketched(job: Job, shop: Shop, learnt: Learnt) -> tuple[Sketch, At[Any]]:
+def _sketched(job: Job, shop: Shop, learnt: LearnedFigures) -> tuple[Sketch, CheckContext[Any]]:
     """The sketch, and what the checks looked at."""
     drawn, at = weighed(job, shop, learnt)
     findings = gravest_first([*drawn.findings, *_as_stated(job, found(FORM, at))])
     return replace(drawn, findings=findings), at
 
 
-def _bend(way: WayOfBending, learnt: Learnt) -> Bend:
+def _bend(way: BendingMethod, learnt: LearnedFigures) -> Bend:
     """Every curve, from what this shop believes of this way and stock."""
     job = way.job
     belief = learnt.about(way=job.way, group=way.group)
@@ -101,7 +101,7 @@ def _bend(way: WayOfBending, learnt: Learnt) -> Bend:
     )
 
 
-def _site(way: WayOfBending, bend: Bend, make: Make) -> Site:
+def _site(way: BendingMethod, bend: Bend, make: Make) -> Site:
     """Where the form is built: near and far face are parallels of the blank, half a stack and the liner off."""
     job, choice, shop = way.job, way.form_choice, way.shop
     face = FormFace.under(
@@ -129,12 +129,12 @@ def _site(way: WayOfBending, bend: Bend, make: Make) -> Site:
     )
 
 
-def _at(way: WayOfBending, bend: Bend, make: Make, quantities: Quantities, form: FormSketch) -> At[Any]:
+def _at(way: BendingMethod, bend: Bend, make: Make, quantities: Quantities, form: FormSketch) -> CheckContext[Any]:
     @cache
-    def rungs() -> tuple[Rung, ...]:
+    def rungs() -> tuple[LayupOption, ...]:
         return way.rungs(bend)
 
-    return At(
+    return CheckContext(
         job=way.job.model_copy(update={"form": way.form_choice}),
         shop=way.shop,
         wood=way.wood,
@@ -189,7 +189,7 @@ def station_step_mm(chord_mm: float, shop: Shop) -> float:
     return next((s for s in steps if chord_mm / s <= MOST_STATIONS), steps[-1])
 
 
-def checked_plan(job: Job, shop: Shop, learnt: Learnt) -> Plan | OutOfRange:
+def checked_plan(job: Job, shop: Shop, learnt: LearnedFigures) -> Plan | OutOfRange:
     """A plan, or the one reason there can be none: for pages that must show either."""
     try:
         return plan(job, shop, learnt)
@@ -197,7 +197,7 @@ def checked_plan(job: Job, shop: Shop, learnt: Learnt) -> Plan | OutOfRange:
         return error
 
 
-def checked_sketch(job: Job, shop: Shop, learnt: Learnt) -> Sketch | OutOfRange:
+def checked_sketch(job: Job, shop: Shop, learnt: LearnedFigures) -> Sketch | OutOfRange:
     """A sketch, or the one reason there can be none."""
     try:
         return sketch(job, shop, learnt)

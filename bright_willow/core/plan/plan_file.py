@@ -10,7 +10,7 @@ from pydantic import TypeAdapter
 from ..common.estimate import Estimate, Figure, Grade
 from ..common.findings import Finding
 from ..common.operation import Operation
-from ..form.closing import Closing
+from ..form.closing import ClosingCheck
 from ..form.nesting import Nest
 from ..form.parts import FormPart
 from ..form.site import Post
@@ -35,12 +35,12 @@ from ..workpiece.bend import Springback
 from ..workpiece.geometry import StickMark
 from ..workpiece.workpiece import (
     Forces,
+    GluedLayup,
     HotBlank,
-    LaidUp,
     Lamina,
+    LayupOption,
     Press,
-    Rung,
-    Straightened,
+    StraightenedPiece,
 )
 from .result import Offset, Plan
 
@@ -133,7 +133,7 @@ class BuildFile:
     kind: str
     build: str
     needs: tuple[str, ...]
-    closing: Closing | None
+    closing: ClosingCheck | None
     parts: tuple[FormPart, ...]
     posts: tuple[Post, ...]
     layers: int
@@ -210,7 +210,7 @@ class PlanFile:
     use_along: tuple[float, ...]
     laminae: tuple[Lamina, ...]
     ring: tuple[RingLayer, ...]
-    ladder: tuple[Rung, ...]
+    ladder: tuple[LayupOption, ...]
     springback: Springback | None
     forces: Forces
     press: Press | None
@@ -336,7 +336,7 @@ def _build(plan: Plan, parts: bool) -> BuildFile:
     )
 
 
-def _heat(hot: HotBlank | Straightened) -> HeatFile:
+def _heat(hot: HotBlank | StraightenedPiece) -> HeatFile:
     steam = hot.heat if isinstance(hot.heat, SteamHeat) else None
     dry = hot.heat if isinstance(hot.heat, DryHeat) else None
     blank = hot if isinstance(hot, HotBlank) else None
@@ -355,13 +355,13 @@ def _heat(hot: HotBlank | Straightened) -> HeatFile:
         strap=steam.strap if steam else None,
         dry=dry.bends if dry else (),
         blanket=dry.blanket if dry else (),
-        straighten=hot.block if isinstance(hot, Straightened) else None,
+        straighten=hot.block if isinstance(hot, StraightenedPiece) else None,
         after=hot.drying,
         end_spare_mm=blank.end_spare_mm if blank else None,
     )
 
 
-def _quantities(plan: Plan, laid_up: LaidUp | None) -> QuantitiesFile:
+def _quantities(plan: Plan, laid_up: GluedLayup | None) -> QuantitiesFile:
     own = plan.quantities
     return QuantitiesFile(
         own.pieces,

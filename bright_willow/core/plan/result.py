@@ -15,12 +15,12 @@ from ..form.construction import FormBuild, FormSketch
 from ..form.face import FormFace
 from ..form.site import Site
 from ..gluing.stack_section import Section
-from ..gluing.tent_cure import Warmth, warmth
+from ..gluing.tent_cure import TentCure, warmth
 from ..heat.drying import CHART_HOURS, COMPARED_HOURS, AfterHours
 from ..heat.steam_plan import SteamHeat
-from ..heat.wrapping import Wrapped, wrapping
+from ..heat.wrapping import WrapPosition, wrapping
 from ..job.job import Job
-from ..methods.method import WayOfBending
+from ..methods.method import BendingMethod
 from ..scheduling.elapsed_days import Elapsed
 from ..shape.curve import tip_distance_mm
 from ..shape.curve_figures import CurveFigures
@@ -33,11 +33,11 @@ from ..workpiece.geometry import WITNESS_MM, Geometry, StickMark, stick_marks
 from ..workpiece.glue_up import GluedUp, glued_up
 from ..workpiece.quantities import Quantities
 from ..workpiece.workpiece import (
+    GluedLayup,
     HotBlank,
-    LaidUp,
+    LayupOption,
     Make,
-    Rung,
-    Straightened,
+    StraightenedPiece,
     hot_of,
     laid_up_of,
 )
@@ -49,7 +49,7 @@ class Sketch:
 
     job: Job
     shop: Shop
-    way: WayOfBending
+    way: BendingMethod
     bend: Bend
     make: Make
     quantities: Quantities
@@ -160,7 +160,7 @@ class Sketch:
         return self.way.moves(self.bend, self.make)
 
     @cached_property
-    def warmth(self) -> Warmth | None:
+    def warmth(self) -> TentCure | None:
         """The tent it cures in, where there is one."""
         laid_up, glued = self.laid_up, self.glued_up
         if laid_up is None or glued is None:
@@ -182,7 +182,7 @@ class Sketch:
         return profiled(self.job, self.shop, [x.thickness_mm for x in laid_up.laminae]) if laid_up else None
 
     @cached_property
-    def wrapping(self) -> tuple[Wrapped, ...]:
+    def wrapping(self) -> tuple[WrapPosition, ...]:
         """The way of a hot piece round its form, step by step; nothing where none is bent round one."""
         hot = self.hot
         if not isinstance(hot, HotBlank):
@@ -207,12 +207,12 @@ class Sketch:
         return self.way.by_hours(self.bend, (*COMPARED_HOURS, own)) if own else ()
 
     @property
-    def laid_up(self) -> LaidUp | None:
+    def laid_up(self) -> GluedLayup | None:
         """The lay-up in what is made, if anything is glued."""
         return laid_up_of(self.make)
 
     @property
-    def hot(self) -> HotBlank | Straightened | None:
+    def hot(self) -> HotBlank | StraightenedPiece | None:
         """What is bent hot in what is made, if anything is."""
         return hot_of(self.make)
 
@@ -229,7 +229,7 @@ class Offset:
 class Plan(Sketch):
     """The whole answer for one job. Nothing downstream computes anything again."""
 
-    ladder: tuple[Rung, ...]
+    ladder: tuple[LayupOption, ...]
     build: FormBuild
     offsets: tuple[Offset, ...]
     operations: tuple[Operation, ...]

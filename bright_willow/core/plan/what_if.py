@@ -9,9 +9,9 @@ from typing import Any
 from ..common.errors import OutOfRange
 from ..common.operation import Operation
 from ..job.job import Job
-from ..learning.belief import Learnt
-from ..methods.method import WayOfBending
-from ..scheduling.job_tasks import OF_THE_JOB, Floor, Timetable, Work
+from ..learning.belief import LearnedFigures
+from ..methods.method import BendingMethod
+from ..scheduling.job_tasks import OF_THE_JOB, JobTasks, ShopCapacity, Timetable
 from ..scheduling.timetable import timetable
 from ..shop.shop import Shop
 from ..shop.times import Times
@@ -25,7 +25,7 @@ WORTH_S = 1800.0  # sooner by less than that is no sooner. Grade: allowance.
 
 
 @dataclass(frozen=True, slots=True)
-class Choice:
+class CapacityChange:
     """One way to have more. says: what there would be; sets: by dotted field of the job, or of the shop (shop.week…).
 
     build_s: hours to make it; done_s: when the job's last piece would be done, 0 where it cannot be; why_not: why.
@@ -50,49 +50,49 @@ class Choice:
         return self.sooner_s <= -WORTH_S
 
 
-def choices(job: Job, shop: Shop, way: WayOfBending, operations: Sequence[Operation]) -> list[Choice]:
+def choices(job: Job, shop: Shop, way: BendingMethod, operations: Sequence[Operation]) -> list[CapacityChange]:
     """What more there could be for a job, besides how it stands: forms, pieces abreast, frames, places, people."""
     times, batches = Times(shop), way.batches
     taken = {t.what for o in operations for t in o.takes}
     loads = batches.often("batch")
-    made = [Choice("now", "as it is", {}, 0.0, 0.0, 0.0)]
+    made = [CapacityChange("now", "as it is", {}, 0.0, 0.0, 0.0)]
     if "form" in taken and way.forms_field:
         each = times.seconds("build_form") + (times.seconds("build_strap") if "strap" in taken else 0.0)
         with_strap = " and straps" if "strap" in taken else ""
         for n in range(batches.forms + 1, min(loads, batches.forms + MOST_FORMS - 1) + 1):
             says = f"{n} forms{with_strap}"
-            made.append(Choice(f"forms{n}", says, {way.forms_field: n}, (n - batches.forms) * each, 0.0, 0.0))
+            made.append(CapacityChange(f"forms{n}", says, {way.forms_field: n}, (n - batches.forms) * each, 0.0, 0.0))
     if way.forms_field == "glue_up.forms" and job.prepare.abreast == 1 and batches.pieces > 1:
         wide: dict[str, Any] = {"prepare.abreast": 2, "prepare.abreast_as": "wide"}
         says = "a form twice as wide, the blank sawn in two"
-        made.append(Choice("wide", says, wide, times.seconds("build_form"), 0.0, 0.0))
+        made.append(CapacityChange("wide", says, wide, times.seconds("build_form"), 0.0, 0.0))
     if way.forms_field == "heat.forms" and batches.at_once == 1 and batches.pieces > 1:
         says = "a form twice as wide, two bent together"
-        made.append(Choice("wide", says, {"heat.at_once": 2}, times.seconds("build_form"), 0.0, 0.0))
+        made.append(CapacityChange("wide", says, {"heat.at_once": 2}, times.seconds("build_form"), 0.0, 0.0))
     week = shop.week
     if "frame" in taken:
         frames = {"shop.week.frames": week.frames + 2}
         build = 2 * times.seconds("build_frame")
-        made.append(Choice("frames", f"{week.frames + 2} drying jigs", frames, build, 0, 0))
+        made.append(CapacityChange("frames", f"{week.frames + 2} drying jigs", frames, build, 0, 0))
     if "chamber" in taken:
         places = {"shop.week.places": week.places + 1}
         says = f"room for {week.places + 1} batches in the steam box"
-        made.append(Choice("places", says, places, times.seconds("build_place"), 0, 0))
+        made.append(CapacityChange("places", says, places, times.seconds("build_place"), 0, 0))
     people = {"shop.week.people": week.people + 1}
-    made.append(Choice("people", f"{week.people + 1} people", people, 0.0, 0.0, 0.0))
+    made.append(CapacityChange("people", f"{week.people + 1} people", people, 0.0, 0.0, 0.0))
     return made
 
 
 def what_pays(
     job: Job,
     shop: Shop,
-    learnt: Learnt,
-    way: WayOfBending,
-    works: Sequence[Work],
-    floor: Floor,
+    learnt: LearnedFigures,
+    way: BendingMethod,
+    works: Sequence[JobTasks],
+    floor: ShopCapacity,
     at: int,
     rule: int = 0,
-) -> list[Choice]:
+) -> list[CapacityChange]:
     """Each choice with the day the job's last piece would be done.
 
     Args:
@@ -107,7 +107,7 @@ def what_pays(
 
     Pure. All are compared by the same few tries, so that one is not better for being looked at longer.
     """
-    own, made = works[at], list[Choice]()
+    own, made = works[at], list[CapacityChange]()
     for choice in choices(job, shop, way, own.operations):
         try:
             case, owned = _with(choice, job, shop, learnt, own)
@@ -125,17 +125,19 @@ def what_pays(
     return made
 
 
-def _quick(works: Sequence[Work], floor: Floor, rule: int) -> Timetable:
+def _quick(works: Sequence[JobTasks], floor: ShopCapacity, rule: int) -> Timetable:
     """A timetable found soon: by a few tries, or of very much work by the rule that won before."""
     return timetable(works, floor, rule=rule) if is_much(works) else timetable(works, floor, tries=QUICK_TRIES)
 
 
-def is_much(works: Sequence[Work]) -> bool:
+def is_much(works: Sequence[JobTasks]) -> bool:
     """Whether there is so much work that to compare choices takes seconds."""
     return sum(w.batches.often(o.scope) for w in works for o in w.operations) > MANY
 
 
-def _with(choice: Choice, job: Job, shop: Shop, learnt: Learnt, own: Work) -> tuple[Work, dict[str, int]]:
+def _with(
+    choice: CapacityChange, job: Job, shop: Shop, learnt: LearnedFigures, own: JobTasks
+) -> tuple[JobTasks, dict[str, int]]:
     """The job's work with a choice made, and what the shop would then own. Raises: OutOfRange."""
     owned = {}
     data = job.model_dump()

@@ -8,14 +8,14 @@ from dataclasses import dataclass, field
 from ..common.errors import ENDLESS
 from ..common.operation import Operation
 from .elapsed_days import AFTERWARDS
-from .job_tasks import OF_THE_JOB, Done, Floor, Why, Work
+from .job_tasks import OF_THE_JOB, CompletedTask, JobTasks, ShopCapacity, Why
 
 NEAR_S = 1e-6
 NOTHING = Why("start")
 
 
 @dataclass(slots=True)
-class Task:
+class ScheduleTask:
     """One operation of one piece or load. after: other tasks by their place, with the shortest wait."""
 
     work: int
@@ -24,7 +24,7 @@ class Task:
     attended_s: float
     alone_s: float
     after: list[tuple[int, float]]
-    done: Done | None = None
+    done: CompletedTask | None = None
 
     @property
     def lasts_s(self) -> float:
@@ -37,7 +37,7 @@ class Task:
 
 
 @dataclass(slots=True)
-class Shape:
+class BlockLayout:
     """How a run of tasks lies in time, from the beginning of its first task that is always done.
 
     starts: of each task; begin_s: of the first, before 0 where the heat is made first; end_s: of the last. present:
@@ -67,14 +67,14 @@ class Shape:
 
 
 @dataclass(slots=True)
-class Run:
+class Block:
     """Tasks of one piece or load that may not wait for one another. cold: with the heat made first; warm: without, in
     a chamber that is hot; both the same where no heat is made. opens: what it holds without a known end."""
 
     work: int
     tasks: list[int]
-    cold: Shape
-    warm: Shape
+    cold: BlockLayout
+    warm: BlockLayout
     keeps_s: float = 0.0
     waits: int = 0
     follows: list[int] = field(default_factory=list)
@@ -94,9 +94,9 @@ class Run:
         return self.cold is not self.warm
 
 
-def tasks_of(works: Sequence[Work]) -> list[Task]:
+def tasks_of(works: Sequence[JobTasks]) -> list[ScheduleTask]:
     """Every operation for each piece, load or once, in the order of the works and their operations."""
-    made: list[Task] = []
+    made: list[ScheduleTask] = []
     for w, work in enumerate(works):
         size, pieces = work.batches.at_once, work.batches.pieces
         loads = work.batches.often("batch")
@@ -113,7 +113,7 @@ def tasks_of(works: Sequence[Work]) -> list[Task]:
                     own = o.of_number(i)
                     alone = own.unattended_s.likely
                 after = [(at + n, least) for at, s, least in waits for n in _those(o.scope, s, i, size, pieces, loads)]
-                made.append(Task(w, own, number, attended, alone, after, done.get((o.key, number))))
+                made.append(ScheduleTask(w, own, number, attended, alone, after, done.get((o.key, number))))
     return made
 
 
@@ -130,26 +130,26 @@ def _those(own: str, other: str, i: int, size: int, pieces: int, loads: int) -> 
     return range(i * size, min(pieces, (i + 1) * size))
 
 
-def thing_of(what: str, kind: str, work: Work) -> str:
+def thing_of(what: str, kind: str, work: JobTasks) -> str:
     """What a thing is called on the floor: the job's own by the job."""
     return f"{what}@{work.job}" if what in OF_THE_JOB else f"{what}:{kind}" if kind else what
 
 
-class Runs:
+class BlockSet:
     """The runs of a case: built once, placed many times.
 
     owned: everything there is only so much of, by its name on the floor. keeps_s: how long heat is kept for what comes.
     """
 
-    def __init__(self, works: Sequence[Work], floor: Floor) -> None:
+    def __init__(self, works: Sequence[JobTasks], floor: ShopCapacity) -> None:
         self.works, self.floor = works, floor
         self.owned = {**floor.owned, **{thing_of(what, "", w): n for w in works for what, n in w.own.items()}}
         self.keeps_s = max((o.keeps_s for w in works for o in w.operations), default=0.0)
         self.tasks = tasks_of(works)
         self.of_task: dict[int, int] = {}
-        self.runs: list[Run] = []
+        self.runs: list[Block] = []
         self._follows: dict[int, frozenset[str]] = {}
-        self._shapes: dict[tuple[int, tuple[tuple[str, float], ...]], tuple[Shape, Shape]] = {}
+        self._shapes: dict[tuple[int, tuple[tuple[str, float], ...]], tuple[BlockLayout, BlockLayout]] = {}
         for chain in self._chains():
             self._add(chain)
         self._link()
@@ -191,7 +191,7 @@ class Runs:
             warm = self._shape(w, chain, 1) if first.keeps_s and len(chain) > 1 else cold
             self._shapes[key] = cold, warm
         cold, warm = self._shapes[key]
-        run = Run(w, chain, cold, warm, first.keeps_s)
+        run = Block(w, chain, cold, warm, first.keeps_s)
         run.opens = cold.opens
         now, begin = self.floor.now_s, self.works[w].not_before_s
         run.not_before_s, run.from_why = max(begin, now) - cold.begin_s, Why("now" if now >= begin else "not_before")
@@ -206,7 +206,7 @@ class Runs:
             self.of_task[i] = len(self.runs)
         self.runs.append(run)
 
-    def _shape(self, w: int, chain: list[int], head: int) -> Shape:
+    def _shape(self, w: int, chain: list[int], head: int) -> BlockLayout:
         """head: how many tasks at the front are left out."""
         tasks, work = [self.tasks[i] for i in chain], self.works[w]
         before = tasks[0].lasts_s if tasks[0].operation.keeps_s and len(tasks) > 1 and not head else 0.0
@@ -247,7 +247,7 @@ class Runs:
         things += [(name, begin, ENDLESS, count) for name, (begin, count) in taken.items() if name not in own]
         long = len(tasks) == 1 and by_hand and by_hand[0][1] > self.floor.hours.hands.longest_s + NEAR_S
         limited = [t for t in things if t[0] in self.owned]
-        return Shape(
+        return BlockLayout(
             used,
             tuple(starts),
             -before,
@@ -305,12 +305,12 @@ class Runs:
         return self.tasks[self.runs[n].tasks[0]].number
 
     # -- of what is done already -----------------------------------------------------------------------------------
-    def takes_of(self, work: Work, o: Operation) -> list[tuple[str, int]]:
+    def takes_of(self, work: JobTasks, o: Operation) -> list[tuple[str, int]]:
         """What an operation takes of what there is only so much of."""
         made = [(thing_of(t.what, t.kind, work), t.count) for t in o.takes]
         return [(name, count) for name, count in made if name in self.owned]
 
-    def gives_of(self, work: Work, o: Operation) -> list[str]:
+    def gives_of(self, work: JobTasks, o: Operation) -> list[str]:
         """What an operation gives back of that."""
         return [name for what in o.frees for name in _names(what, work) if name in self.owned]
 
@@ -360,7 +360,7 @@ class Runs:
             run.tail_s = lasts + max((self.runs[f].tail_s for f in run.follows), default=0.0)
 
 
-def _names(what: str, work: Work) -> list[str]:
+def _names(what: str, work: JobTasks) -> list[str]:
     """What a thing that is given back may have been taken as."""
     return list(
         dict.fromkeys(thing_of(t.what, t.kind, work) for o in work.operations for t in o.takes if t.what == what)

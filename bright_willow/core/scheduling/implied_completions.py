@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from .blocks import tasks_of
-from .job_tasks import Doing, Done, Work
+from .job_tasks import CompletedTask, JobTasks, ScheduledTask
 
 
-def noted(work: Work, doing: Doing, at_s: float, *, is_done: bool) -> list[Done]:
+def noted(work: JobTasks, doing: ScheduledTask, at_s: float, *, is_done: bool) -> list[CompletedTask]:
     """What is newly known, in the order of the work. What was never begun is done when this began, in no time: that it
     took none says that nobody saw it. Something done that nobody saw begin took as long as was planned.
 
@@ -27,5 +27,5 @@ def noted(work: Work, doing: Doing, at_s: float, *, is_done: bool) -> list[Done]
     for task in (tasks[j] for j in sorted(before)):
         if task.done is None or task.done.to_s is None:
             since = began if task.done is None else min(began, task.done.from_s)
-            made.append(Done(task.operation.key, task.number, since, began))
-    return [*made, Done(doing.operation.key, doing.number, began, at_s if is_done else None)]
+            made.append(CompletedTask(task.operation.key, task.number, since, began))
+    return [*made, CompletedTask(doing.operation.key, doing.number, began, at_s if is_done else None)]

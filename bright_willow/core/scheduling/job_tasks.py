@@ -15,7 +15,7 @@ OF_THE_JOB = ("form", "strap")  # made for one job; all else is the shop's
 
 
 @dataclass(frozen=True, slots=True)
-class Pin:
+class PinnedStart:
     """An operation of a piece or load (−1: of the job) that is to begin at a time, seconds."""
 
     key: str
@@ -24,7 +24,7 @@ class Pin:
 
 
 @dataclass(frozen=True, slots=True)
-class Done:
+class CompletedTask:
     """An operation that was begun, and when it ended; None while it is under way."""
 
     key: str
@@ -34,7 +34,7 @@ class Done:
 
 
 @dataclass(frozen=True)
-class Work:
+class JobTasks:
     """One job as the days see it. job: its number; own: how many it has of what is made for it alone.
 
     not_before_s: nothing begins sooner; due_s: when all is wanted.
@@ -47,12 +47,12 @@ class Work:
     own: Mapping[str, int] = field(default_factory=dict)
     not_before_s: float = 0.0
     due_s: float | None = None
-    pins: tuple[Pin, ...] = ()
-    done: tuple[Done, ...] = ()
+    pins: tuple[PinnedStart, ...] = ()
+    done: tuple[CompletedTask, ...] = ()
 
 
 @dataclass(frozen=True)
-class Floor:
+class ShopCapacity:
     """The shop: its hours, its people, how many of each thing; of what is not named there is enough.
 
     now_s: nothing that is not begun begins sooner.
@@ -80,7 +80,7 @@ class Why:
 
 
 @dataclass(frozen=True, slots=True)
-class Doing:
+class ScheduledTask:
     """One operation of one piece or load in its place, seconds. hands_to_s: when hands are free of it; to_s: its end.
 
     number: of the piece or load from 0, −1 for what is done once.
@@ -103,7 +103,7 @@ class Doing:
 
 
 @dataclass(frozen=True, slots=True)
-class Held:
+class ResourceUse:
     """A thing in somebody's hands: which of its kind (from 0), how many, whose, from when to when."""
 
     what: str
@@ -121,7 +121,7 @@ Kind = Literal[
 
 
 @dataclass(frozen=True, slots=True)
-class Clash:
+class ScheduleConflict:
     """Something that cannot be, or is not as it was meant. s: seconds it is about; have, wants: counts."""
 
     kind: Kind
@@ -148,14 +148,14 @@ class Timetable:
     jobs together are late. rule: which order of work won, to be used again for a quick one.
     """
 
-    doings: tuple[Doing, ...]
+    doings: tuple[ScheduledTask, ...]
     done_s: float
     done_of: Mapping[int, float]
     heat_s: float
     late_s: float
-    clashes: tuple[Clash, ...]
+    clashes: tuple[ScheduleConflict, ...]
     rule: int = 0
-    find_held: Callable[[], tuple[Held, ...]] = field(default=tuple, compare=False, repr=False)
+    find_held: Callable[[], tuple[ResourceUse, ...]] = field(default=tuple, compare=False, repr=False)
 
     def hands_s(self, job: int) -> float:
         """How long hands are on a job, everybody's together; measuring it again is left out."""
@@ -163,6 +163,6 @@ class Timetable:
         return sum(o.attended_s.likely * o.hands for o in own)
 
     @cached_property
-    def held(self) -> tuple[Held, ...]:
+    def held(self) -> tuple[ResourceUse, ...]:
         """Who holds what, from when to when."""
         return self.find_held()

@@ -9,7 +9,7 @@ from ..common.errors import ENDLESS
 NEAR_S = 1e-6
 
 
-class Profile:
+class ResourceProfile:
     """So many of a thing, and how many are in use from each moment on; held without an end until it is known.
 
     What was found is remembered: whoever asks for as many, for as long, from no earlier on, need not look before it,
@@ -27,7 +27,7 @@ class Profile:
     def first(self, start_s: float, lasts_s: float, count: int) -> float:
         """When so many are free for so long, from a time on; endless while they are held by who knows how long.
 
-        >>> form = Profile(1)
+        >>> form = ResourceProfile(1)
         >>> form.take(10.0, 20.0, 1)
         >>> form.first(0.0, 10.0, 1), form.first(0.0, 11.0, 1), form.first(0.0, 1.0, 2)
         (0.0, 20.0, inf)
@@ -70,7 +70,7 @@ class Profile:
     def until(self, start_s: float, count: int) -> float:
         """Until when so many are free that are free at a time; endless where nothing comes.
 
-        >>> form = Profile(1)
+        >>> form = ResourceProfile(1)
         >>> form.take(10.0, 20.0, 1)
         >>> form.until(0.0, 1), form.until(20.0, 1)
         (10.0, inf)

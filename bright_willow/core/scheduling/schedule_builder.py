@@ -7,11 +7,11 @@ from functools import lru_cache, partial
 from heapq import heapify, heappop, heappush
 
 from ..common.errors import ENDLESS
-from .blocks import NEAR_S, NOTHING, Run, Runs, Shape
+from .blocks import NEAR_S, NOTHING, Block, BlockLayout, BlockSet
 from .job_tasks import Timetable, Why
-from .resource_profile import Profile
+from .resource_profile import ResourceProfile
 from .schedule_result import clashes_of, doings_of, held_of
-from .working_hours import Stretches
+from .working_hours import TimeRanges
 
 GAPS = 8  # places tried for what is held, before it is placed after all that is known
 HANDS, HOURS, HEAT = Why("hands"), Why("hours"), Why("heat")
@@ -24,19 +24,19 @@ def thing_why(name: str) -> Why:
     return Why("thing", name)
 
 
-class Placed:
+class ScheduleBuilder:
     """One timetable by one order: where each run begins, in which shape, and why then."""
 
-    def __init__(self, runs: Runs, order: Sequence[float]) -> None:
+    def __init__(self, runs: BlockSet, order: Sequence[float]) -> None:
         self.runs, self.order = runs, order
         count = len(runs.runs)
         self.starts = [0.0] * count
-        self.shapes: list[Shape | None] = [None] * count
+        self.shapes: list[BlockLayout | None] = [None] * count
         self.whys: list[Why] = [Why("start")] * count
         self.ends = [0.0] * len(runs.tasks)
         self.by = [-1] * len(runs.tasks)
-        self.people = Profile(runs.floor.people)
-        self.things = {name: Profile(most) for name, most in runs.owned.items()}
+        self.people = ResourceProfile(runs.floor.people)
+        self.things = {name: ResourceProfile(most) for name, most in runs.owned.items()}
         self.open: dict[tuple[str, int, int], tuple[float, int]] = {}
         self.hot: dict[str, list[tuple[float, float]]] = {}
         self.heat_s = 0.0
@@ -105,7 +105,7 @@ class Placed:
         first = -3.0 if run.forced else -2.0 if run.closes else -1.0 if run.pinned else 0.0
         return first, self.order[n], n
 
-    def _begin(self, n: int, run: Run) -> bool:
+    def _begin(self, n: int, run: Block) -> bool:
         """Place a run at the first moment it can be; False where something it needs is held by who knows how long."""
         ready, why = self._ready(run)
         why_ready = why
@@ -124,7 +124,7 @@ class Placed:
         self._take(run, shape, start)
         return True
 
-    def _straight_on(self, shape: Shape, from_s: float, why: Why) -> tuple[float, Why]:
+    def _straight_on(self, shape: BlockLayout, from_s: float, why: Why) -> tuple[float, Why]:
         """When what goes on straight after something begun can: whatever the hours, but with hands and things that are
         there."""
         first = shape.hands[0][0] if shape.hands else ENDLESS  # what goes by itself has begun, whatever the time is now
@@ -135,7 +135,7 @@ class Placed:
                 return free, waits
             at, why = free, waits
 
-    def _free(self, shape: Shape, at: float, why: Why, open_s: float = ENDLESS) -> tuple[float, Why]:
+    def _free(self, shape: BlockLayout, at: float, why: Why, open_s: float = ENDLESS) -> tuple[float, Why]:
         """The first moment from a time on that things and then hands allow, one after another; and what it waits for.
         What is found for the one may not suit the other: it is asked again from there."""
         for name, begin, lasts, count in shape.things:  # first, for these are waited for longest
@@ -150,13 +150,13 @@ class Placed:
                 at, why = free, HANDS
         return at, why
 
-    def _soonest(self, run: Run, from_s: float, why: Why, open_s: float = ENDLESS) -> tuple[float, Why, Shape]:
+    def _soonest(self, run: Block, from_s: float, why: Why, open_s: float = ENDLESS) -> tuple[float, Why, BlockLayout]:
         """When a run can begin, why not sooner, and in which shape. open_s: how long what it holds must be free."""
         if run.has_heat:
             return self._with_heat(run, from_s, why, open_s)
         return *self._first(run.cold, from_s, why, open_s), run.cold
 
-    def _has_gap(self, run: Run, from_s: float) -> bool:
+    def _has_gap(self, run: Block, from_s: float) -> bool:
         """Whether what it holds is free for a while before it is free for good."""
         lasts = run.cold.end_s
         for name, begin, held_s, count in run.cold.things:
@@ -166,7 +166,7 @@ class Placed:
                     return True
         return False
 
-    def _in_gap(self, run: Run, from_s: float, before_s: float, why: Why) -> tuple[float, Why, Shape] | None:
+    def _in_gap(self, run: Block, from_s: float, before_s: float, why: Why) -> tuple[float, Why, BlockLayout] | None:
         """Before what it holds is needed again: where that is given back in time. None where there is no such place."""
         at = from_s
         for _ in range(GAPS):
@@ -181,7 +181,7 @@ class Placed:
             at, why = max(again, start + 1.0), thing_why(run.opens[0])
         return None
 
-    def _held_too_long(self, run: Run, shape: Shape, start: float) -> float | None:
+    def _held_too_long(self, run: Block, shape: BlockLayout, start: float) -> float | None:
         """None where all it holds is given back before it is needed again; else from when to try again."""
         ends = {
             run.tasks[n]: start + shape.starts[k] + self.runs.tasks[run.tasks[n]].lasts_s
@@ -209,7 +209,7 @@ class Placed:
                     return until - begin
         return None
 
-    def _ready(self, run: Run, *, is_warm: bool = False) -> tuple[float, Why]:
+    def _ready(self, run: Block, *, is_warm: bool = False) -> tuple[float, Why]:
         """From when a run may begin as far as other work goes, and what it waits for; is_warm: its heat is there."""
         start, why, latest = run.warm_from_s if is_warm else run.not_before_s, run.from_why, -1
         for j, least, at in run.after:
@@ -223,7 +223,7 @@ class Placed:
             why = Why("after", task.operation.key, self.runs.works[task.work].job, task.number)
         return start, why
 
-    def _with_heat(self, run: Run, ready: float, why: Why, open_s: float) -> tuple[float, Why, Shape]:
+    def _with_heat(self, run: Block, ready: float, why: Why, open_s: float) -> tuple[float, Why, BlockLayout]:
         """In a chamber still hot, or with it warmed up first: whichever is loaded sooner, the hot one at even odds."""
         cold, why_cold = self._first(run.cold, ready, why, open_s)
         heat = run.warm.heat
@@ -248,7 +248,7 @@ class Placed:
                 return warm, why_warm, run.warm
         return cold, why_cold, run.cold
 
-    def _first(self, shape: Shape, from_s: float, why: Why, open_s: float = ENDLESS) -> tuple[float, Why]:
+    def _first(self, shape: BlockLayout, from_s: float, why: Why, open_s: float = ENDLESS) -> tuple[float, Why]:
         """The first moment a run can begin, and what it waited for last."""
         hours, at = self.runs.floor.hours, from_s
         if shape.spread:
@@ -278,7 +278,7 @@ class Placed:
             if at == ENDLESS:
                 return at, why
 
-    def _first_spread(self, shape: Shape, from_s: float, why: Why) -> tuple[float, Why]:
+    def _first_spread(self, shape: BlockLayout, from_s: float, why: Why) -> tuple[float, Why]:
         """Work longer than any day: from a moment on it takes every working hour until it is done."""
         hours, at = self.runs.floor.hours.hands, from_s
         _, lasts, hands = shape.hands[0]
@@ -304,7 +304,7 @@ class Placed:
                 return free, waits
             at, why = free, waits
 
-    def _take(self, run: Run, shape: Shape, start: float) -> None:
+    def _take(self, run: Block, shape: BlockLayout, start: float) -> None:
         """People booked, things taken and given back, heat noted, the end of every task written down."""
         tasks = self.runs.tasks
         over = 0.0
@@ -376,7 +376,7 @@ class Placed:
         return Timetable(doings, done_s, self.done_of(), heat_s, late_s, tuple(clashes), rule, held)
 
 
-def _fitting(hours: Stretches, stretches: Sequence[tuple[float, float]], at: float) -> float:
+def _fitting(hours: TimeRanges, stretches: Sequence[tuple[float, float]], at: float) -> float:
     """From when on every stretch of a run lies in hours."""
     if len(stretches) == 1:
         return max(at, hours.first(at + stretches[0][0], stretches[0][1] - stretches[0][0]) - stretches[0][0])

@@ -5,12 +5,12 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from ..common.errors import ENDLESS
-from .blocks import NEAR_S, Runs, Shape
+from .blocks import NEAR_S, BlockLayout, BlockSet
 from .job_tasks import (
-    Clash,
-    Doing,
-    Held,
     Kind,
+    ResourceUse,
+    ScheduleConflict,
+    ScheduledTask,
     State,
     Why,
 )
@@ -18,12 +18,12 @@ from .job_tasks import (
 SOON_S = 60.0  # a pin missed by less is kept
 
 
-def clashes_before(runs: Runs) -> list[Clash]:
+def clashes_before(runs: BlockSet) -> list[ScheduleConflict]:
     """What no timetable can make possible: one for each operation it is about."""
     hours, people = runs.floor.hours, runs.floor.people
     if not hours.hands.opens:
-        return [Clash("no_hours", w.job) for w in runs.works[:1]]
-    found: dict[tuple[object, ...], Clash] = {}
+        return [ScheduleConflict("no_hours", w.job) for w in runs.works[:1]]
+    found: dict[tuple[object, ...], ScheduleConflict] = {}
     seen = set[int]()
     for run in runs.runs:
         if id(run.cold) in seen:
@@ -35,22 +35,24 @@ def clashes_before(runs: Runs) -> list[Clash]:
             for stretches, limit, what in (present, by_hand):
                 longest = max((b - a for a, b in stretches), default=0.0)
                 if longest > limit.longest_s + NEAR_S:
-                    clash = Clash("too_long", job, first.key, -1, what, longest, limit.longest_s)
+                    clash = ScheduleConflict("too_long", job, first.key, -1, what, longest, limit.longest_s)
                     found.setdefault(("too_long", job, first.key), clash)
         for i in run.tasks:
             o = runs.tasks[i].operation
             if o.hands > people:
-                found["hands", job, o.key] = Clash("too_few", job, o.key, -1, "people", have=people, wants=o.hands)
+                found["hands", job, o.key] = ScheduleConflict(
+                    "too_few", job, o.key, -1, "people", have=people, wants=o.hands
+                )
         for name, _, _, count in run.cold.things:
             if count > runs.owned[name]:
-                clash = Clash("too_few", job, first.key, -1, name, have=runs.owned[name], wants=count)
+                clash = ScheduleConflict("too_few", job, first.key, -1, name, have=runs.owned[name], wants=count)
                 found.setdefault((name, job), clash)
     return list(found.values())
 
 
 def clashes_of(
-    runs: Runs, whys: Sequence[Why], ends: Sequence[float], stuck: Sequence[int], too_far: Sequence[int]
-) -> list[Clash]:
+    runs: BlockSet, whys: Sequence[Why], ends: Sequence[float], stuck: Sequence[int], too_far: Sequence[int]
+) -> list[ScheduleConflict]:
     """What did not go as it was meant: stuck, beyond the hours that are known, missed pins, overruns, jobs that are
     late.
 
@@ -61,12 +63,12 @@ def clashes_of(
         stuck: runs that never begin, for what they need is held by who knows how long.
         too_far: runs the hours that are laid out do not reach to.
     """
-    made, now = list[Clash](), runs.floor.now_s
+    made, now = list[ScheduleConflict](), runs.floor.now_s
     cannot: list[tuple[Kind, int]] = [("too_far", n) for n in too_far] + [("stuck", n) for n in stuck]
     for kind, n in cannot:
         run = runs.runs[n]
         task = runs.tasks[run.tasks[0]]
-        made.append(Clash(kind, runs.works[run.work].job, task.operation.key, task.number))
+        made.append(ScheduleConflict(kind, runs.works[run.work].job, task.operation.key, task.number))
     if made:
         return made[:1]
     where = {(t.work, t.operation.key, t.number): i for i, t in enumerate(runs.tasks)}
@@ -79,24 +81,28 @@ def clashes_of(
             start = ends[i] - runs.tasks[i].lasts_s
             if start > pin.at_s + SOON_S:
                 missed: Kind = "not_begun" if pin.at_s < now - SOON_S else "pin_late"
-                made.append(Clash(missed, work.job, pin.key, pin.number, whys[n].what, start, pin.at_s))
+                made.append(ScheduleConflict(missed, work.job, pin.key, pin.number, whys[n].what, start, pin.at_s))
         for done in work.done:
             i = where.get((w, done.key, done.number))
             if i is not None and done.to_s is None and done.from_s + runs.tasks[i].lasts_s < now - SOON_S:
                 over = now - done.from_s - runs.tasks[i].lasts_s
-                made.append(Clash("overrun", work.job, done.key, done.number, "", over))
+                made.append(ScheduleConflict("overrun", work.job, done.key, done.number, "", over))
         own = [(ends[i], t) for i, t in enumerate(runs.tasks) if t.work == w and t.counts]
         last = max((end for end, _ in own), default=0.0)
         if all(t.done for _, t in own):
             continue  # what is done is done
         if work.due_s is not None and last > work.due_s + SOON_S:
-            made.append(Clash("late", work.job, seconds=last, limit_s=work.due_s))
+            made.append(ScheduleConflict("late", work.job, seconds=last, limit_s=work.due_s))
     return made
 
 
 def doings_of(
-    runs: Runs, starts: Sequence[float], shapes: Sequence[Shape | None], whys: Sequence[Why], ends: Sequence[float]
-) -> tuple[Doing, ...]:
+    runs: BlockSet,
+    starts: Sequence[float],
+    shapes: Sequence[BlockLayout | None],
+    whys: Sequence[Why],
+    ends: Sequence[float],
+) -> tuple[ScheduledTask, ...]:
     """Everything in its place, in order of beginning; heat that need not be made again is left out."""
     made = []
     on: dict[str, Why] = {}
@@ -107,7 +113,7 @@ def doings_of(
             hands_to = min(ends[i], task.done.from_s + task.attended_s)
             state: State = "done" if task.done.to_s is not None else "begun"
             made.append(
-                Doing(job, task.operation, task.number, task.done.from_s, hands_to, ends[i], Why("done"), state)
+                ScheduledTask(job, task.operation, task.number, task.done.from_s, hands_to, ends[i], Why("done"), state)
             )
     for n, run in enumerate(runs.runs):
         shape = shapes[n]
@@ -120,11 +126,13 @@ def doings_of(
             key = "" if k == 0 else runs.tasks[run.tasks[shape.tasks[k - 1]]].operation.key
             why = on.setdefault(key, Why("straight_on", key)) if k else whys[n]
             state = "pinned" if (job, task.operation.key, task.number) in pinned else "planned"
-            made.append(Doing(job, task.operation, task.number, begin, ends[i] - task.alone_s, ends[i], why, state, n))
+            made.append(
+                ScheduledTask(job, task.operation, task.number, begin, ends[i] - task.alone_s, ends[i], why, state, n)
+            )
     return tuple(sorted(made, key=lambda d: (d.from_s, d.to_s)))
 
 
-def held_of(runs: Runs, doings: Sequence[Doing]) -> tuple[Held, ...]:
+def held_of(runs: BlockSet, doings: Sequence[ScheduledTask]) -> tuple[ResourceUse, ...]:
     """Who holds which of each thing, from when to when: of several the lowest that is free."""
     work_of = {w.job: w for w in runs.works}
     open_: dict[tuple[str, int, int], tuple[float, int]] = {}
@@ -152,5 +160,5 @@ def held_of(runs: Runs, doings: Sequence[Doing]) -> tuple[Held, ...]:
             units.append(0.0)
         for u in got:
             units[u] = b
-        made.append(Held(name, got[0], count, job, number, a, b))
+        made.append(ResourceUse(name, got[0], count, job, number, a, b))
     return tuple(made)

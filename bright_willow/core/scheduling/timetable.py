@@ -13,9 +13,9 @@ from dataclasses import replace
 
 import numpy as np
 
-from .blocks import Runs
-from .job_tasks import Clash, Floor, Pin, Timetable, Work
-from .schedule_builder import Placed
+from .blocks import BlockSet
+from .job_tasks import JobTasks, PinnedStart, ScheduleConflict, ShopCapacity, Timetable
+from .schedule_builder import ScheduleBuilder
 from .schedule_result import clashes_before
 
 PLACINGS = 4_000  # runs placed in all: more tries of a small timetable, fewer of a large one
@@ -24,12 +24,14 @@ VERY_MANY = 6_000  # runs, beyond which one order of work is all that is tried
 SEED = 14
 
 
-def timetable(works: Sequence[Work], floor: Floor, *, rule: int | None = None, tries: int | None = None) -> Timetable:
+def timetable(
+    works: Sequence[JobTasks], floor: ShopCapacity, *, rule: int | None = None, tries: int | None = None
+) -> Timetable:
     """The best timetable found; with a rule, the one by that rule alone, as for a drag.
 
     What cannot be at all comes back as clashes and an empty timetable. Valid: any works, also none.
     """
-    runs = Runs(works, floor)
+    runs = BlockSet(works, floor)
     if before := clashes_before(runs):
         return Timetable((), 0.0, {}, 0.0, 0.0, tuple(before))
     best, at = _best(runs, rule, tries)
@@ -38,44 +40,44 @@ def timetable(works: Sequence[Work], floor: Floor, *, rule: int | None = None, t
     return best.told(at)
 
 
-def _best(runs: Runs, rule: int | None, tries: int | None) -> tuple[Placed, int]:
+def _best(runs: BlockSet, rule: int | None, tries: int | None) -> tuple[ScheduleBuilder, int]:
     """The best order found, and the rule it came from."""
     rules = _rules(runs)
     if rule is not None:
-        return Placed(runs, rules[rule % len(rules)]), rule % len(rules)
+        return ScheduleBuilder(runs, rules[rule % len(rules)]), rule % len(rules)
     count = max(1, len(runs.runs))
     left = tries if tries is not None else max(FEWEST, min(MOST_TRIES, PLACINGS // count))
     left = 1 if count > VERY_MANY else left
-    placed = [(Placed(runs, order), n) for n, order in enumerate(rules[:left])]
+    placed = [(ScheduleBuilder(runs, order), n) for n, order in enumerate(rules[:left])]
     best, at = min(placed, key=lambda p: p[0].goal)
     return _varied(runs, best, rules[at], left - len(placed)), at
 
 
-def _without_pins_in_the_way(best: Placed, rule: int) -> Timetable:
+def _without_pins_in_the_way(best: ScheduleBuilder, rule: int) -> Timetable:
     """The same with every pin left out that keeps what was begun waiting for a thing: wood in the steam goes on its
     form, whatever was to come off that form tomorrow. Each pin left out is a clash."""
     floor, works = best.runs.floor, list(best.runs.works)
-    left_out: list[tuple[int, Pin]] = []
+    left_out: list[tuple[int, PinnedStart]] = []
     for w, work in enumerate(works):
         for pin in sorted(work.pins, key=lambda p: -p.at_s):
             tried = list(works)
             tried[w] = replace(works[w], pins=tuple(p for p in works[w].pins if p != pin))
-            runs = Runs(tried, floor)
-            placed = Placed(runs, _rules(runs)[rule])
+            runs = BlockSet(tried, floor)
+            placed = ScheduleBuilder(runs, _rules(runs)[rule])
             if placed.kept_waiting_s < best.kept_waiting_s:
                 best, works = placed, tried
                 left_out.append((w, pin))
     table = best.told(rule)
     begins = {d.name: d.from_s for d in table.doings}
     clashes = [
-        Clash("pin_early", works[w].job, p.key, p.number, "", start, p.at_s)
+        ScheduleConflict("pin_early", works[w].job, p.key, p.number, "", start, p.at_s)
         for w, p in left_out
         if (start := begins.get((works[w].job, p.key, p.number))) is not None
     ]
     return replace(table, clashes=(*table.clashes, *clashes))
 
 
-def _rules(runs: Runs) -> list[list[float]]:
+def _rules(runs: BlockSet) -> list[list[float]]:
     """Which of several runs that could be placed goes first: lower goes first, by several rules."""
     own = runs.runs
     dues = [runs.works[r.work].due_s for r in own]
@@ -87,7 +89,7 @@ def _rules(runs: Runs) -> list[list[float]]:
     return [slack, tail, by_number, mixed, [float(n) for n in range(len(own))]]
 
 
-def _varied(runs: Runs, best: Placed, order: list[float], tries: int) -> Placed:
+def _varied(runs: BlockSet, best: ScheduleBuilder, order: list[float], tries: int) -> ScheduleBuilder:
     """Seeded variations of the best order, each kept when it is no worse."""
     if tries <= 0 or len(runs.runs) < 2:
         return best
@@ -100,14 +102,14 @@ def _varied(runs: Runs, best: Placed, order: list[float], tries: int) -> Placed:
         tried = ranks + np.where(few, dice.normal(0.0, wide, len(ranks)), 0.0)
         for own in alike:
             tried[own] = np.sort(tried[own])
-        made = Placed(runs, tried.tolist())
+        made = ScheduleBuilder(runs, tried.tolist())
         if made.goal[:2] <= now.goal[:2]:  # as good goes on too: the way to better ones leads over these
             now, ranks = made, np.argsort(np.argsort(tried)).astype(float)
             best = min(best, made, key=lambda p: p.goal)
     return best
 
 
-def _alike(runs: Runs) -> list[list[int]]:
+def _alike(runs: BlockSet) -> list[list[int]]:
     """Runs of pieces or loads that are all alike: these go in their order, so that none is tried for another."""
     made: dict[tuple[int, int, bool], list[int]] = {}
     for n, run in enumerate(runs.runs):

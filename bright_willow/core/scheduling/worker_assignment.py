@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from .job_tasks import Doing
+from .job_tasks import ScheduledTask
 
 NEAR_S = 1e-6
 
 
-def shared_out(doings: Sequence[Doing], people: int) -> list[tuple[int, ...]]:
+def shared_out(doings: Sequence[ScheduledTask], people: int) -> list[tuple[int, ...]]:
     """For each doing the people who do it, from 0; none where it happens by itself.
 
     Whoever is longest free does what comes; whoever has begun on a piece stays with it where that can be. Valid: doings

@@ -12,7 +12,7 @@ NEAR_S = 1e-6
 
 
 @dataclass(frozen=True)
-class Stretches:
+class TimeRanges:
     """Stretches of time in their order, none touching another: when each opens and closes, seconds."""
 
     opens: tuple[float, ...]
@@ -26,7 +26,7 @@ class Stretches:
     def first(self, start_s: float, lasts_s: float) -> float:
         """When something unbroken can begin, from a time on; endless where no stretch is long enough.
 
-        >>> days = Stretches((8.0, 32.0), (18.0, 42.0))
+        >>> days = TimeRanges((8.0, 32.0), (18.0, 42.0))
         >>> days.first(15.0, 2.0), days.first(17.0, 2.0), days.first(0.0, 11.0)
         (15.0, 32.0, inf)
         """
@@ -43,7 +43,7 @@ class Stretches:
         """What may be broken off, over as many stretches as it takes: from and to of each; less than all of it where
         the stretches end before.
 
-        >>> Stretches((8.0, 32.0), (18.0, 42.0)).spread(15.0, 5.0)
+        >>> TimeRanges((8.0, 32.0), (18.0, 42.0)).spread(15.0, 5.0)
         [(15.0, 18.0), (32.0, 34.0)]
         """
         made, left = list[tuple[float, float]](), lasts_s
@@ -67,5 +67,5 @@ class Stretches:
 class Hours:
     """When hands work, and when somebody is in the shop: through breaks too, where they are covered."""
 
-    hands: Stretches
-    present: Stretches
+    hands: TimeRanges
+    present: TimeRanges

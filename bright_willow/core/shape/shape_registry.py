@@ -22,7 +22,7 @@ from .kinds.parabola import Parabola
 from .kinds.polycurve import Polycurve
 from .kinds.ring import Ring
 from .kinds.s import SBend
-from .kinds.shape_base import Place, Point, ShapeBase, Sized
+from .kinds.shape_base import Place, Point, ShapeBase, StartingCurve
 from .kinds.u import UBend
 
 Shape = Annotated[
@@ -77,4 +77,4 @@ def restated(shape: ShapeBase, kind: str, unit: Unit = "mm") -> dict[str, Any]:
             curve = Curve(curve.lengths_mm * 5 / 6, curve.curvature)
     except OutOfRange:
         curve = Curve.of([1000.0], [1 / 900.0])
-    return {"kind": kind, "face": shape.face, **SHAPES[kind].started_from(Sized(curve, unit))}
+    return {"kind": kind, "face": shape.face, **SHAPES[kind].started_from(StartingCurve(curve, unit))}

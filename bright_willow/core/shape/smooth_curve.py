@@ -20,7 +20,7 @@ MOST_POINTS = 1_200  # more are averaged in bins along the curve before the fit
 
 
 @dataclass(frozen=True, eq=False)
-class Fit:
+class SmoothFit:
     """A fitted curve, how far it leaves the points at most and where (mm from the start; which point), and the points
     placed on it.
 
@@ -43,7 +43,7 @@ class Fit:
 
 
 @lru_cache(maxsize=16)
-def fitted(points_mm: Sequence[tuple[float, float]], slack_mm: float) -> Fit:
+def fitted(points_mm: Sequence[tuple[float, float]], slack_mm: float) -> SmoothFit:
     """The strip through points measured to about `slack_mm` whose curvature changes least.
 
     Points in order along the curve. Valid: three or more, none twice running, no turning back on itself between
@@ -70,7 +70,7 @@ def fitted(points_mm: Sequence[tuple[float, float]], slack_mm: float) -> Fit:
         curvature, heading, place = -curvature[::-1], heading + np.pi, float(along[-1]) - place
     c, s = np.cos(heading), np.sin(heading)
     placed = (points - middle) @ np.array([[c, -s], [s, c]])
-    return Fit(Curve(lengths, curvature), off, place, worst, placed, strip.error_mm, _radius_band(strip))
+    return SmoothFit(Curve(lengths, curvature), off, place, worst, placed, strip.error_mm, _radius_band(strip))
 
 
 def _radius_band(strip: Strip) -> tuple[float, float]:

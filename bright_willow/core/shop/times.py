@@ -9,7 +9,7 @@ from importlib.resources import files
 
 from ..common.errors import ENDLESS, require
 from ..common.estimate import Grade
-from ..common.operation import Hands
+from ..common.operation import AttendedTime
 from ..common.units import Unit
 from .shop import Shop
 
@@ -77,7 +77,7 @@ class Times:
         """Whether its seconds are those the shop's runs teach."""
         return key in self._learnt
 
-    def of(self, **how_many: float) -> Hands:
+    def of(self, **how_many: float) -> AttendedTime:
         """Seconds for so many of each move named, with the spread usual for hands. Valid: 0 or more of each.
 
         Raises: OutOfRange. Grade: learned where all of them are, else allowance.
@@ -90,4 +90,4 @@ class Times:
         made_of = tuple((k, n, self.seconds(k)) for k, n in how_many.items())
         total = sum(n * each for _, n, each in made_of)
         grade: Grade = "learned" if all(self.is_learnt(key) for key in how_many) else "allowance"
-        return Hands(QUICK * total, total, SLOW * total, grade, made_of)
+        return AttendedTime(QUICK * total, total, SLOW * total, grade, made_of)

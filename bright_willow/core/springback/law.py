@@ -7,7 +7,7 @@ from typing import Protocol
 from ..common.arrays import Array
 
 
-class Law(Protocol):
+class SpringbackLaw(Protocol):
     """What every law answers. Curvatures are (..., n) of the mid-line, 1/mm, one for each cell of the strip.
 
     loss_ratio: how much more (above 1) or less than by mechanics alone this shop's pieces open.
@@ -19,5 +19,5 @@ class Law(Protocol):
     def form_curvature_for(self, target: Array, *, loss_ratio: float = 1.0) -> Array:
         """What releases to the target. Raises: OutOfRange where no form can make up for the loss."""
 
-    def over(self, cells: Array) -> Law:
+    def over(self, cells: Array) -> SpringbackLaw:
         """The same law for other cells of the strip: cells (m,) are their numbers along it, from 0."""

@@ -11,7 +11,7 @@ from .sawing import lengths_in, sawings
 from .stock_use import StockUse
 
 
-class Sized(Protocol):
+class SizedBoards(Protocol):
     """A board, or boards of one size, mm."""
 
     @property
@@ -44,13 +44,13 @@ def board_use(lot: Lot, stock: StockUse, kerf_mm: float) -> BoardUse:
     return BoardUse(lot.name, each, math.ceil(stock.strips / each) if each else 0, lot.count)
 
 
-def boards_to_inspect(board: Sized, stock: StockUse, kerf_mm: float) -> int:
+def boards_to_inspect(board: SizedBoards, stock: StockUse, kerf_mm: float) -> int:
     """Boards of a size that a job takes; at least 1, also where they give no strip."""
     each = _strips_of(board, stock, kerf_mm) if stock.strips else 0
     return max(1, math.ceil(stock.strips / each)) if each else 1
 
 
-def _strips_of(board: Sized, stock: StockUse, kerf_mm: float) -> int:
+def _strips_of(board: SizedBoards, stock: StockUse, kerf_mm: float) -> int:
     ways = sawings(
         board_thick_mm=board.thickness_mm,
         board_wide_mm=board.width_mm,

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from typing import NamedTuple
 
 from ..common.errors import ENDLESS, require
-from .sawing import Lanes, Sawing, StripPlace
+from .sawing import Sawing, SawLanes, StripPlace
 
 LETTERS = "ABCDEFGHIJKLMNOPQRSTUVWXYZ"
 KEPT_LONG_MM, KEPT_WIDE_MM = 300.0, 40.0  # an off-cut no smaller goes back to the rack. Grade: allowance.
@@ -42,7 +42,7 @@ class Board:
 
 
 @dataclass(frozen=True, slots=True)
-class Wanted:
+class StripDemand:
     """Strips of one kind, rough: how thick and long, how many, and what they are for where kinds differ."""
 
     thick_mm: float
@@ -55,7 +55,7 @@ class Wanted:
 class Strips:
     """What is wanted, all as wide, and what a saw takes. reserve: more of each kind, where boards begun hold them."""
 
-    kinds: tuple[Wanted, ...]
+    kinds: tuple[StripDemand, ...]
     wide_mm: float
     kerf_mm: float
     reserve: int = 0
@@ -63,7 +63,7 @@ class Strips:
     @classmethod
     def alike(cls, count: int, thick_mm: float, wide_mm: float, long_mm: float, kerf_mm: float) -> Strips:
         """Strips all alike."""
-        return cls((Wanted(thick_mm, long_mm, count),), wide_mm, kerf_mm)
+        return cls((StripDemand(thick_mm, long_mm, count),), wide_mm, kerf_mm)
 
     @property
     def count(self) -> int:
@@ -81,7 +81,7 @@ class SawnStrip(NamedTuple):
 
     number: int
     kind: int
-    lanes: Lanes
+    lanes: SawLanes
     lane: int
     at_mm: float
     thick_mm: float
@@ -131,7 +131,7 @@ class SawnBoard:
     letter: str
     number: int
     board: Board
-    lanes: Lanes
+    lanes: SawLanes
     lengths: tuple[Length, ...]
 
     @property

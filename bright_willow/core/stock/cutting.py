@@ -19,7 +19,7 @@ from .boards import (
     Strips,
     letter_of,
 )
-from .sawing import Lanes, lanes_of, lengths_in
+from .sawing import SawLanes, lanes_of, lengths_in
 
 EDGE_MM = 1e-9
 BUCKETS = 400  # steps a board's yield is told in where strips differ
@@ -68,12 +68,12 @@ class _Given:
 
     number: int
     board: Board
-    ways: tuple[Lanes, ...]
+    ways: tuple[SawLanes, ...]
     gives: float
 
 
 def _given(boards: Sequence[Board], strips: Strips, saw: str) -> list[_Given]:
-    known: dict[tuple[float, float], tuple[Lanes, ...]] = {}
+    known: dict[tuple[float, float], tuple[SawLanes, ...]] = {}
     made = []
     for number, board in enumerate(boards):
         section = (board.thickness_mm, board.width_mm)
@@ -94,7 +94,7 @@ class _Level:
     used_mm: list[float]
     laid: list[tuple[int, int, float]] = field(default_factory=list)  # kind, lane, at
 
-    def lay(self, lanes: Lanes, lane: int, kind: int, thick_mm: float, count: int) -> None:
+    def lay(self, lanes: SawLanes, lane: int, kind: int, thick_mm: float, count: int) -> None:
         """So many strips laid into a lane."""
         takes = lanes.takes_mm(thick_mm)
         for _ in range(count):
@@ -107,7 +107,7 @@ class _Begun:
     """A board of a choice: how it is sawn, what is left of its clear stretches, and the lengths taken."""
 
     given: _Given
-    lanes: Lanes
+    lanes: SawLanes
     stretches: list[list[float]]
     levels: list[_Level] = field(default_factory=list)
 
@@ -213,7 +213,7 @@ class _Fills:
                 return one
         return None
 
-    def _worth(self, lanes: Lanes, left: list[int], long_mm: float) -> float:
+    def _worth(self, lanes: SawLanes, left: list[int], long_mm: float) -> float:
         """Wood of the strips one length of a board gives, sawn so."""
         rest, worth = list(left), 0.0
         for _ in range(lanes.lanes):
@@ -222,7 +222,7 @@ class _Fills:
                 worth += count * self.strips.kinds[k].thick_mm * self.strips.kinds[k].long_mm
         return worth
 
-    def lane(self, lanes: Lanes, left: Sequence[int], long_mm: float) -> tuple[int, ...]:
+    def lane(self, lanes: SawLanes, left: Sequence[int], long_mm: float) -> tuple[int, ...]:
         """How many of each kind leave the least of a lane over, the thickest that is left among them."""
         kinds, room = self.strips.kinds, lanes.room_mm + lanes.kerf_mm + EDGE_MM
         takes = [lanes.takes_mm(k.thick_mm) for k in kinds]
@@ -263,7 +263,7 @@ class _Fills:
         return tuple(best)
 
 
-def _ways(board: Board, strips: Strips, saw: str) -> tuple[Lanes, ...]:
+def _ways(board: Board, strips: Strips, saw: str) -> tuple[SawLanes, ...]:
     """The ways of a board's section that hold every strip, the chosen one first."""
     ways = lanes_of(
         board_thick_mm=board.thickness_mm,
@@ -277,7 +277,7 @@ def _ways(board: Board, strips: Strips, saw: str) -> tuple[Lanes, ...]:
     return tuple(sorted(fit, key=lambda w: saw != w.how)) if saw != "auto" else tuple(fit)
 
 
-def _gives(board: Board, ways: tuple[Lanes, ...], strips: Strips) -> float:
+def _gives(board: Board, ways: tuple[SawLanes, ...], strips: Strips) -> float:
     """What a board gives alone: whole strips where all are alike; else no less than the wood of them that it holds."""
     stretches = [end - start for start, end in board.clear()]
     if len(strips.kinds) == 1:
@@ -293,7 +293,7 @@ def _gives(board: Board, ways: tuple[Lanes, ...], strips: Strips) -> float:
     return across * sum(s + strips.kerf_mm for s in stretches if s >= shortest)
 
 
-def _needs(strips: Strips, lanes: Lanes) -> float:
+def _needs(strips: Strips, lanes: SawLanes) -> float:
     if len(strips.kinds) == 1:
         return float(strips.count)
     return sum(k.count * lanes.takes_mm(k.thick_mm) * (k.long_mm + strips.kerf_mm) for k in strips.kinds)

@@ -25,7 +25,7 @@ MOST_BLANKS = 8
 
 
 @dataclass(frozen=True, slots=True)
-class Band:
+class MoldingStrip:
     """One strip of the profile: its place from the inner face outward, the moulding it is ripped out of, and where its
     two sides lie off the saw, from that moulding's inner face, mm; lost_mm: of the profile between it and the next."""
 
@@ -48,7 +48,7 @@ class Profiled:
 
     blanks: int
     blanks_true: int
-    bands: tuple[Band, ...]
+    bands: tuple[MoldingStrip, ...]
     first_cut_mm: tuple[float, ...]
     outline: Array
     together: tuple[tuple[Array, ...], ...]
@@ -187,7 +187,9 @@ def cut_profile(
     for j, (start, end) in enumerate(cuts):
         after = cuts[j + 1][0] if j + 1 < len(cuts) else end
         step = _step(drawn, end, after) if after > end + EDGE_MM else 0.0
-        bands.append(Band(j + 1, j % count + 1, start - planing_mm / 2, end + planing_mm / 2, after - end, step))
+        bands.append(
+            MoldingStrip(j + 1, j % count + 1, start - planing_mm / 2, end + planing_mm / 2, after - end, step)
+        )
         piece = drawn.intersection(box(start, -1e5, end, 1e5))
         together.append(_outlines(translate(piece, lies - start)))
         lies += end - start

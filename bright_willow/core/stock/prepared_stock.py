@@ -13,8 +13,8 @@ from .boards import (
     Board,
     CutPlan,
     PieceStrips,
+    StripDemand,
     Strips,
-    Wanted,
     dealt,
 )
 from .cutting import cut_plan
@@ -126,12 +126,12 @@ def strips_of(job: Job, shop: Shop, stock: StockUse) -> tuple[Strips, tuple[int,
         names = [", ".join(str(n) for n, own in enumerate(layers, 1) if own == k) for k in range(len(thick))]
         names = [f"layer{'s' if ',' in n else ''} {n}" for n in names]
     long = stock.strip_length_mm
-    kinds = [Wanted(t, long, layers.count(k) * stock.sets, names[k]) for k, t in enumerate(thick)]
+    kinds = [StripDemand(t, long, layers.count(k) * stock.sets, names[k]) for k, t in enumerate(thick)]
     if stock.waste_strips:
         layers.append(len(kinds))
-        kinds.append(Wanted(stock.layers_mm[-1], long, stock.waste_strips * stock.sets, OUTSIDE))
+        kinds.append(StripDemand(stock.layers_mm[-1], long, stock.waste_strips * stock.sets, OUTSIDE))
     if job.build_up.cauls and job.build_up.lay_up == "equal":
-        kinds.append(Wanted(stock.layers_mm[-1], long, job.build_up.cauls, CAUL))
+        kinds.append(StripDemand(stock.layers_mm[-1], long, job.build_up.cauls, CAUL))
     return Strips(tuple(kinds), stock.strip_width_mm, shop.kerf_mm, stock.sets), tuple(layers)
 
 

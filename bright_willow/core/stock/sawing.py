@@ -38,7 +38,7 @@ def lengths_in(*, length_mm: float, each_mm: float, kerf_mm: float) -> int:
 
 
 @dataclass(frozen=True, slots=True)
-class Lanes:
+class SawLanes:
     """A way to saw a board's section: so many lanes of strips beside each other, each with room for thicknesses and
     the kerfs between them. rip: lanes lie one over the other, as high as a strip is wide; resaw: side by side.
 
@@ -65,7 +65,7 @@ class Lanes:
     def holds(self, thick_mm: float) -> int:
         """Laminae so thick that the whole section gives: ripped floor((W − 20 + kerf) / (rough + kerf)) a row.
 
-        >>> Lanes("rip", 1, 150 - HOLD_MM, 46, 3, HOLD_MM).holds(6)
+        >>> SawLanes("rip", 1, 150 - HOLD_MM, 46, 3, HOLD_MM).holds(6)
         14
         """
         each = self.takes_mm(thick_mm) - self.kerf_mm
@@ -99,7 +99,7 @@ class Sawing:
     half the width, two side by side for one lamina.
     """
 
-    lanes: Lanes
+    lanes: SawLanes
     thick_mm: float
     in_a_lane: int
 
@@ -129,7 +129,9 @@ class Sawing:
         )
 
 
-def lanes_of(*, board_thick_mm: float, board_wide_mm: float, strip_wide_mm: float, kerf_mm: float) -> tuple[Lanes, ...]:
+def lanes_of(
+    *, board_thick_mm: float, board_wide_mm: float, strip_wide_mm: float, kerf_mm: float
+) -> tuple[SawLanes, ...]:
     """The ways a board's section can be sawn into strips so wide; `joined` only where neither other reaches.
 
     Joined laminae are parted at 0.6 of their width where the board is thick enough, so that turning every second one
@@ -145,12 +147,12 @@ def lanes_of(*, board_thick_mm: float, board_wide_mm: float, strip_wide_mm: floa
     across = board_wide_mm - HOLD_MM
     made = []
     if rows and across > 0:
-        made.append(Lanes("rip", rows, across, wide, kerf, HOLD_MM))
+        made.append(SawLanes("rip", rows, across, wide, kerf, HOLD_MM))
     if columns:
-        made.append(Lanes("resaw", columns, board_thick_mm, wide, kerf, 0.0))
+        made.append(SawLanes("resaw", columns, board_thick_mm, wide, kerf, 0.0))
     share = STAGGERED if board_thick_mm >= STAGGERED * wide - EDGE_MM else 0.5
     if not made and board_thick_mm >= share * wide - EDGE_MM and across > 0:
-        made.append(Lanes("joined", 1, across, wide, kerf, HOLD_MM, (share * wide, (1 - share) * wide)))
+        made.append(SawLanes("joined", 1, across, wide, kerf, HOLD_MM, (share * wide, (1 - share) * wide)))
     return tuple(made)
 
 

@@ -18,7 +18,7 @@ As = Literal["alone", "strips", "wide"]
 
 
 @dataclass(frozen=True, slots=True)
-class Abreast:
+class SideBySide:
     """How pieces lie on the form. pieces: side by side; goes: how often the form is loaded. Lengths mm.
 
     strip_wide_mm: of every strip sawn; strips_a_layer: side by side; on_form_mm: from edge to edge; wood_mm: of that
@@ -45,7 +45,7 @@ class Abreast:
         return layers * (pieces if self.as_ != "wide" else self.goes)
 
 
-def laid(job: Job, shop: Shop, as_: As, pieces: int) -> Abreast:
+def laid(job: Job, shop: Shop, as_: As, pieces: int) -> SideBySide:
     """So many pieces side by side, so. Valid: 1 piece or more; alone: 1. Raises: OutOfRange. Source: geometry.
 
     wide: n b + (n − 1) kerf + clean-up; strips: n (b + clean-up) with 10 mm between.
@@ -56,14 +56,14 @@ def laid(job: Job, shop: Shop, as_: As, pieces: int) -> Abreast:
     goes = math.ceil(whole / pieces)
     if as_ == "wide" and pieces > 1:
         wide = pieces * b + (pieces - 1) * kerf + clean
-        return Abreast("wide", pieces, goes, wide, 1, wide, wide, wide - clean, b + kerf)
+        return SideBySide("wide", pieces, goes, wide, 1, wide, wide, wide - clean, b + kerf)
     each = b + clean
     on_form = pieces * each + (pieces - 1) * APART_MM
     kind: As = "strips" if pieces > 1 else "alone"
-    return Abreast(kind, pieces, goes, each, pieces, on_form, pieces * each, pieces * b, each + APART_MM)
+    return SideBySide(kind, pieces, goes, each, pieces, on_form, pieces * each, pieces * b, each + APART_MM)
 
 
-def abreast(job: Job, shop: Shop) -> Abreast:
+def abreast(job: Job, shop: Shop) -> SideBySide:
     """As the job has it: no more side by side than are wanted.
 
     >>> from ..job.job import Part

@@ -38,7 +38,7 @@ Sense = Literal[1, -1]  # more is safer, or less is
 
 
 @dataclass(frozen=True, slots=True)
-class Tried:
+class TrialOutcome:
     """One piece: at which setting, and whether it came out whole."""
 
     setting: float
@@ -46,7 +46,7 @@ class Tried:
 
 
 @dataclass(frozen=True)
-class Answer:
+class ThresholdEstimate:
     """What a trial says. settings, chance, low, high: the curve with its band, eight in ten; at_90: the setting where
     nine in ten come out whole; one_more: the setting at which one more piece would tell most, and by what share it
     would narrow the band of at_90. Grade: learned, on an allowance."""
@@ -90,14 +90,16 @@ def _log_chance(u: Array, m: Array, w: Array, sense: Sense, is_whole: bool) -> A
     return np.asarray(-np.logaddexp(0.0, -z if is_whole else z))
 
 
-def answer(tried: Sequence[Tried], *, published: float, sense: Sense, over: tuple[float, float]) -> Answer:
+def answer(
+    tried: Sequence[TrialOutcome], *, published: float, sense: Sense, over: tuple[float, float]
+) -> ThresholdEstimate:
     """The chance of a whole piece against a setting: logistic in ln(setting ÷ published), with a prior from the
     published figure (its middle sd 0.35, the step's width ln-normal about 0.15, sd 0.6), on a grid.
 
     sense: 1 where more is safer (minutes in the steam, radius), −1 where less is (thickness). over: settings between
     which the curve is wanted. Valid: all above 0. Raises: OutOfRange. Source: docs/model.md#trials. Grade: learned.
 
-    >>> seen = [Tried(10.0, False), Tried(14.0, False), Tried(20.0, True), Tried(24.0, True)]
+    >>> seen = [TrialOutcome(setting, setting > 15) for setting in (10.0, 14.0, 20.0, 24.0)]
     >>> made = answer(seen, published=18.0, sense=1, over=(8.0, 40.0))
     >>> round(made.at_90.likely, 1), made.pieces
     (22.6, 4)
@@ -114,7 +116,7 @@ def answer(tried: Sequence[Tried], *, published: float, sense: Sense, over: tupl
     sure = m + sense * w * math.log(SURE / (1 - SURE))
     at_90 = _at_90(sure, weight, published)
     more, narrows = _one_more(m, w, weight, sure, u, sense)
-    return Answer(
+    return ThresholdEstimate(
         tuple(settings.tolist()),
         tuple(chance.tolist()),
         tuple(low.tolist()),
@@ -126,17 +128,17 @@ def answer(tried: Sequence[Tried], *, published: float, sense: Sense, over: tupl
     )
 
 
-def setting_at_90(tried: Sequence[Tried], *, published: float, sense: Sense) -> Estimate:
+def setting_at_90(tried: Sequence[TrialOutcome], *, published: float, sense: Sense) -> Estimate:
     """The setting at which nine in ten come out whole, alone, as `answer` has it. Raises: OutOfRange.
 
-    >>> round(setting_at_90([Tried(20.0, True)], published=18.0, sense=1).likely, 1)
+    >>> round(setting_at_90([TrialOutcome(20.0, True)], published=18.0, sense=1).likely, 1)
     21.4
     """
     m, w, weight = _believed(tried, published, sense)
     return _at_90(m + sense * w * math.log(SURE / (1 - SURE)), weight, published)
 
 
-def _believed(tried: Sequence[Tried], published: float, sense: Sense) -> tuple[Array, Array, Array]:
+def _believed(tried: Sequence[TrialOutcome], published: float, sense: Sense) -> tuple[Array, Array, Array]:
     """Middles, widths, and the weight of each after what was seen."""
     require("trial.published", published, 0, ENDLESS, above=True)
     require("trial.sense", sense, -1, 1)
@@ -195,7 +197,7 @@ def _one_more(m: Array, w: Array, weight: Array, sure: Array, u: Array, sense: S
 
 # -- designs -----------------------------------------------------------------------------------------------------------
 @dataclass(frozen=True, slots=True)
-class Piece:
+class DesignPiece:
     """One test piece of a design: its number from 1, its setting, and when it is loaded and taken out, minutes from the
     first; both 0 where nothing is loaded."""
 
@@ -220,11 +222,11 @@ def grid(settings: Sequence[float], repeats: int, *, seed: int) -> tuple[float, 
     return tuple(float(v) for v in dice.permutation(np.repeat(np.asarray(settings, dtype=float), repeats)))
 
 
-def next_up_and_down(tried: Sequence[Tried], *, start: float, step: float, sense: Sense) -> float:
+def next_up_and_down(tried: Sequence[TrialOutcome], *, start: float, step: float, sense: Sense) -> float:
     """The setting of the next piece where pieces are few: one step easier after one that did not come out whole, one
     harder after one that did. step: a ratio above 1. Valid: above 0, step from 1.01 to 3. Raises: OutOfRange.
 
-    >>> seen = [Tried(20.0, True), Tried(16.0, False)]
+    >>> seen = [TrialOutcome(20.0, True), TrialOutcome(16.0, False)]
     >>> next_up_and_down(seen, start=20.0, step=1.25, sense=1)
     20.0
     """
@@ -240,7 +242,7 @@ def next_up_and_down(tried: Sequence[Tried], *, start: float, step: float, sense
     return last.setting * times
 
 
-def staggered(minutes: Sequence[float], *, apart_min: float, load_min: float = 1.0) -> tuple[Piece, ...]:
+def staggered(minutes: Sequence[float], *, apart_min: float, load_min: float = 1.0) -> tuple[DesignPiece, ...]:
     """When each piece goes in so that each comes out at its own time with one pair of hands: taken out so far apart,
     and put in when hands are free for it. In the order they come out; the first goes in at 0. Valid: minutes above 0,
     the others 0 or more. Raises: OutOfRange.
@@ -260,12 +262,12 @@ def staggered(minutes: Sequence[float], *, apart_min: float, load_min: float = 1
         outs[i], last = out, out
         busy += [(out - minutes[i], out - minutes[i] + load_min), (out, out + apart_min)]
     first = min((outs[i] - minutes[i] for i in outs), default=0.0)
-    return tuple(Piece(i + 1, minutes[i], out - minutes[i] - first, out - first) for i, out in outs.items())
+    return tuple(DesignPiece(i + 1, minutes[i], out - minutes[i] - first, out - first) for i, out in outs.items())
 
 
 # -- a figure against a setting ------------------------------------------------------------------------------------
 @dataclass(frozen=True, slots=True)
-class Line:
+class FigureTrend:
     """A figure against a setting: its slope with its band, and the band of the figure at each setting asked for."""
 
     slope: Estimate
@@ -278,7 +280,7 @@ class Line:
         return self.slope.low > 0 or self.slope.high < 0
 
 
-def line(settings: Sequence[float], figures: Sequence[float], *, at: Sequence[float]) -> Line:
+def line(settings: Sequence[float], figures: Sequence[float], *, at: Sequence[float]) -> FigureTrend:
     """Least squares of a measured figure (springback at the tip, its growth after) on a setting, with bands that hold
     eight in ten by Student's t.
 
@@ -309,4 +311,4 @@ def line(settings: Sequence[float], figures: Sequence[float], *, at: Sequence[fl
         off = t * sd * math.sqrt(1 / x.size + (v - mean_x) ** 2 / spread)
         return Estimate(own - off, own, own + off, "learned")
 
-    return Line(Estimate(slope - half, slope, slope + half, "learned"), tuple(band(v) for v in at), int(x.size))
+    return FigureTrend(Estimate(slope - half, slope, slope + half, "learned"), tuple(band(v) for v in at), int(x.size))

@@ -21,10 +21,10 @@ from .threshold import (
     GRADES,
     SPLINTERED,
     WHOLE_UP_TO,
-    Answer,
-    Line,
-    Piece,
-    Tried,
+    DesignPiece,
+    FigureTrend,
+    ThresholdEstimate,
+    TrialOutcome,
     answer,
     line,
     next_up_and_down,
@@ -49,7 +49,7 @@ DESIGNS: dict[str, str] = {
 
 
 @dataclass(frozen=True, slots=True)
-class Versus:
+class GroupComparison:
     """One kind against another: the setting at 90 % of each, or its mean figure; safer: the chance that the first
     is the safer; of measured figures apart: how much larger the first's is. Of minutes both have their best time."""
 
@@ -135,16 +135,16 @@ class Trial(Document):
         return sum(p.is_done for p in self.pieces)
 
     @property
-    def tried(self) -> list[Tried]:
+    def tried(self) -> list[TrialOutcome]:
         """Pieces that are graded, in their order."""
-        return [Tried(p.setting, p.is_whole) for p in self.pieces if p.is_done]
+        return [TrialOutcome(p.setting, p.is_whole) for p in self.pieces if p.is_done]
 
     def of_kind(self, variant: int) -> Trial | None:
         """The pieces of one kind as a trial of their own; none where there are none."""
         own = tuple(TrialPiece(**p.model_dump() | {"variant": 0}) for p in self.pieces if p.variant == variant)
         return self.model_copy(update={"pieces": own, "variants": ()}) if own else None
 
-    def versus(self) -> tuple[Versus, ...]:
+    def versus(self) -> tuple[GroupComparison, ...]:
         """Each other kind against the first, where both say something."""
         if len(self.variants) < 2 or (first := self.of_kind(0)) is None:
             return ()
@@ -154,18 +154,18 @@ class Trial(Document):
             if other is None:
                 continue
             if (one := first.best_time) and (its := other.best_time):
-                made.append(Versus(self.variants[0], name, one.best, its.best, None))
+                made.append(GroupComparison(self.variants[0], name, one.best, its.best, None))
                 continue
             a, b = first.answer(), other.answer()
             if a and b:
                 p = chance_lower(a.at_90, b.at_90)
                 safer = p if self.question.sense > 0 else 1 - p
-                made.append(Versus(self.variants[0], name, a.at_90, b.at_90, safer))
+                made.append(GroupComparison(self.variants[0], name, a.at_90, b.at_90, safer))
             elif not self.question.asks_whole and (apart := _apart(first, other)):
-                made.append(Versus(self.variants[0], name, apart[0], apart[1], None, apart[2]))
+                made.append(GroupComparison(self.variants[0], name, apart[0], apart[1], None, apart[2]))
         return tuple(made)
 
-    def growth(self) -> Line | None:
+    def growth(self) -> FigureTrend | None:
         """How much springback grew in the weeks after, against the setting; none before enough is measured twice."""
         seen = [
             (p.setting, p.later_mm - p.springback_mm)
@@ -193,7 +193,7 @@ class Trial(Document):
         own = (*(p.setting for p in self.pieces), earliest, latest)
         return best_time(seen, earliest_min=earliest, latest_min=latest, over=(min(own) / OVER, max(own) * OVER))
 
-    def answer(self) -> Answer | None:
+    def answer(self) -> ThresholdEstimate | None:
         """What whole pieces and others say; none before the first, where it asks for a figure, or of minutes: they
         have two sides."""
         tried = self.tried
@@ -231,7 +231,7 @@ class Trial(Document):
         longer = last.came == "splintered" or (last.came != "brittle" and "brittle" not in shown)
         return self.question.rounded(last.setting * (STEP if longer else 1 / STEP))
 
-    def line(self) -> Line | None:
+    def line(self) -> FigureTrend | None:
         """Springback against the setting; none before there are enough measured pieces."""
         seen = [(p.setting, p.springback_mm) for p in self.pieces if p.springback_mm is not None]
         try:
@@ -239,20 +239,20 @@ class Trial(Document):
         except OutOfRange:
             return None
 
-    def loading(self) -> tuple[Piece, ...]:
+    def loading(self) -> tuple[DesignPiece, ...]:
         """When each piece not yet graded goes into the steam and comes out; nothing where the setting is another."""
         if self.asks != "minutes":
             return ()
         return self._staggered([n for n, p in enumerate(self.pieces) if not p.is_done])
 
-    def _staggered(self, places: list[int]) -> tuple[Piece, ...]:
+    def _staggered(self, places: list[int]) -> tuple[DesignPiece, ...]:
         """When blanks with some pieces go in and come out; two bends of one blank go in and come out together."""
         by_blank: dict[int, list[int]] = {}
         for n in places:
             by_blank.setdefault(self.pieces[n].blank or -n - 1, []).append(n)
         own = list(by_blank.values())
         made = staggered([self.pieces[group[0]].setting for group in own], apart_min=self.apart_min * self.bends)
-        return tuple(Piece(n + 1, p.setting, p.in_min, p.out_min) for p in made for n in own[p.number - 1])
+        return tuple(DesignPiece(n + 1, p.setting, p.in_min, p.out_min) for p in made for n in own[p.number - 1])
 
     @property
     def listed(self) -> tuple[int, ...]:

@@ -9,9 +9,9 @@ from dataclasses import dataclass, replace
 
 from ..common.errors import OutOfRange
 from ..common.estimate import Estimate
-from ..common.operation import After, Hands, Operation
+from ..common.operation import After, AttendedTime, Operation
 from ..common.units import Unit
-from ..execution.run_plan import Brief, brief_of
+from ..execution.run_plan import RunPlan, brief_of
 from ..execution.run_records import PieceRecord
 from ..job.job import Job
 from ..job.schedule_choice import Days
@@ -57,7 +57,7 @@ def trial_operations(trial: Trial, plan: Plan) -> tuple[Operation, ...]:
             kind="look",
             name="Take it off, inspect it, mark it",
             scope="batch",
-            attended_s=Hands(LOOK_S, LOOK_S, LOOK_S, "allowance"),
+            attended_s=AttendedTime(LOOK_S, LOOK_S, LOOK_S, "allowance"),
             frees=("form", "strap", "clamps"),
             after=(After(ops[bent].key),),
             steps=("Look at the outside face in low side light, then the inside. Note what you see.",),
@@ -85,7 +85,7 @@ def loaded(trial: Trial) -> tuple[int, ...]:
 
 def trial_brief(
     trial: Trial, trial_id: int, plan: Plan, *, places: int, people: int, started_s: float, unit: Unit
-) -> Brief:
+) -> RunPlan:
     """What a run of a trial starts with. Raises: OutOfRange where every piece is graded."""
     order = loaded(trial)
     if not order:
@@ -136,7 +136,7 @@ def in_the_days(trial: Trial, job: Job) -> Job:
     return Job.model_validate(data)
 
 
-def with_run(trial: Trial, brief: Brief, records: Sequence[PieceRecord]) -> Trial:
+def with_run(trial: Trial, brief: RunPlan, records: Sequence[PieceRecord]) -> Trial:
     """A trial with what its run says: minutes a piece really had in the steam in place of those it was to have; one
     that broke is graded so, if it is not graded yet. What was graded by hand stays."""
     made = trial

@@ -13,7 +13,7 @@ from ..common.estimate import Estimate, Figure
 from ..learning.belief import Belief
 from ..learning.settling import settled_curvature
 from ..shape.curve import Curve, tip_distance_mm
-from ..springback.law import Law
+from ..springback.law import SpringbackLaw
 
 
 @dataclass(frozen=True, slots=True)
@@ -37,7 +37,7 @@ class Springback:
 
 
 @dataclass(frozen=True, slots=True)
-class Closed:
+class NoSpringback:
     """A ring glued all round: there is nothing that could open."""
 
     says: str = "A ring glued all around cannot spring back."
@@ -52,7 +52,7 @@ class Straight:
     kind: Literal["straight"] = "straight"
 
 
-Opens = Springback | Closed | Straight
+Opens = Springback | NoSpringback | Straight
 
 
 @dataclass(frozen=True, eq=False)
@@ -111,16 +111,16 @@ def bend_on(
     stated: Curve,
     target: Curve,
     k_form: Array,
-    law: Law,
+    law: SpringbackLaw,
     belief: Belief,
     settles: Estimate,
     trims_mm: tuple[float, float],
-    cannot_open: Closed | Straight | None,
+    cannot_open: NoSpringback | Straight | None,
     dried: Callable[[Array, Array], Array],
 ) -> Bend:
     """Every curve of a piece bent to a form curvature (n,) 1/mm, by the law of its way and what this shop believes.
 
-    Source: docs/model.md#springback.
+    Source: docs/model.md#cold-lamination.
 
     Args:
         stated: the centerline as the maker drew it.
@@ -158,7 +158,7 @@ def _curves(cells: Curve, curvature: Array) -> tuple[Curve, Curve, Curve]:
 
 
 def springback(
-    law: Law, target: Curve, k_form: Array, released: Array, belief: Belief, settles: Estimate
+    law: SpringbackLaw, target: Curve, k_form: Array, released: Array, belief: Belief, settles: Estimate
 ) -> Springback:
     """What a piece opens. released: (3, n) at the low, likely and high end of the loss ratio, 1/mm."""
     ratio = belief.next_bend()

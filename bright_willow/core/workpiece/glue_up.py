@@ -14,20 +14,20 @@ from ..form.construction import FormSketch
 from ..gluing.adhesive import Adhesive, adhesive_table
 from ..gluing.glue_timing import (
     BRUSH_TIMES,
+    GlueTiming,
     Moves,
-    Race,
     clamp_order,
     lines_of_goes,
     race,
 )
-from ..gluing.mix import GlueTimes, Mix, glue_times, mix
+from ..gluing.mix import GlueMix, GlueTimes, glue_times, mix
 from ..job.glue_up_choice import GlueUp
 from ..job.job import Job
 from ..shop.shop import Shop
 from ..shop.times import Times
-from ..stock.side_by_side import Abreast, abreast
+from ..stock.side_by_side import SideBySide, abreast
 from .bend import Bend
-from .workpiece import LaidUp
+from .workpiece import GluedLayup
 
 STRAIGHT_END = 0.35  # of the length that is straight at one end alone: there it is held, and closed from. Allowance.
 MOST_COOLER_C = 10.0  # that an hour can be looked for. Grade: allowance.
@@ -36,11 +36,11 @@ TIGHT_SHARE = 0.9  # of what the glue stands, above which a race is too close. G
 
 
 @dataclass(frozen=True, slots=True)
-class Way:
+class TimingFix:
     """One way to clear a race: what it is, the race it makes, and the change that makes it."""
 
     says: str
-    race: Race
+    race: GlueTiming
     change: Change
 
 
@@ -53,21 +53,21 @@ class GluedUp:
     lines: glue lines of each batch. area_m2: of one line. strip_by_strip: each is fixed before the next goes on.
     """
 
-    race: Race
+    race: GlueTiming
     moves: Moves
     lines: tuple[int, ...]
     area_m2: float
     hands: int
     is_brushed: bool
     strip_by_strip: bool
-    clears: tuple[Way, ...]
+    clears: tuple[TimingFix, ...]
     order: tuple[int, ...]
     temperature_c: float
     stands: GlueTimes
-    mix: Mix
-    abreast: Abreast
+    mix: GlueMix
+    abreast: SideBySide
 
-    def race_of(self, lines: int) -> Race:
+    def race_of(self, lines: int) -> GlueTiming:
         """The times of a batch of so many lines, 1 or more."""
         stands = self.stands
         return race(
@@ -92,7 +92,7 @@ class GluedUp:
         return self.race.share > TIGHT_SHARE
 
 
-def glued_up(job: Job, shop: Shop, bend: Bend, make: LaidUp, form: FormSketch) -> GluedUp:
+def glued_up(job: Job, shop: Shop, bend: Bend, make: GluedLayup, form: FormSketch) -> GluedUp:
     """The glue-up as it is planned. Raises: OutOfRange."""
     in_place, choice = form.kind == "in_place", job.glue_up
     moves = moves_of(job, shop, bend, make, form)
@@ -105,12 +105,12 @@ def glued_up(job: Job, shop: Shop, bend: Bend, make: LaidUp, form: FormSketch) -
         by: str = choice.spread_by,
         glue: Adhesive = make.glue,
         data: GlueUp = choice,
-    ) -> Race:
+    ) -> GlueTiming:
         stands = glue_times(glue, data, shop)
         own = {"open_s": stands.open_s, "closed_s": stands.closed_s, "pot_s": stands.pot_s}
         return race(moves, hands=hands, goes=goes, brush=by == "brush", **own)  # type: ignore[arg-type]
 
-    def tried() -> Iterator[tuple[str, Race, dict[str, object]]]:
+    def tried() -> Iterator[tuple[str, GlueTiming, dict[str, object]]]:
         if choice.spread_by == "brush":
             yield "Spread it with a roller.", run(by="roller"), {"glue_up.spread_by": "roller"}
         for hands in range(choice.hands + 1, min(9, choice.hands + 4)):
@@ -149,14 +149,14 @@ def glued_up(job: Job, shop: Shop, bend: Bend, make: LaidUp, form: FormSketch) -
     )
 
 
-def _first_of_each(tried: Iterator[tuple[str, Race, dict[str, object]]]) -> tuple[Way, ...]:
+def _first_of_each(tried: Iterator[tuple[str, GlueTiming, dict[str, object]]]) -> tuple[TimingFix, ...]:
     """The first of each kind of change that clears it."""
-    clears, kinds = list[Way](), set[str]()
+    clears, kinds = list[TimingFix](), set[str]()
     for says, then, sets in tried:
         kind = next(iter(sets))
         if then.share <= TIGHT_SHARE and kind not in kinds:
             kinds.add(kind)
-            clears.append(Way(says, then, Change(says, sets)))
+            clears.append(TimingFix(says, then, Change(says, sets)))
     return tuple(clears)
 
 
@@ -165,7 +165,7 @@ def _area_m2(job: Job, shop: Shop, bend: Bend) -> float:
     return abreast(job, shop).wood_mm * bend.blank.length_mm * 1e-6
 
 
-def moves_of(job: Job, shop: Shop, bend: Bend, make: LaidUp, form: FormSketch) -> Moves:
+def moves_of(job: Job, shop: Shop, bend: Bend, make: GluedLayup, form: FormSketch) -> Moves:
     """What is done in one go, by this shop's own times."""
     times = Times(shop)
     area = _area_m2(job, shop, bend)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from .workpiece import Rung
+from .workpiece import LayupOption
 
 MOST_ROWS = 12
 ALIKE_MM = 0.1  # strips that differ less read alike
@@ -16,12 +16,12 @@ THICKER_WEIGH = 2  # a row of thicker strips counts as so much further from the 
 class StripOptions:
     """Rows to choose from, by count; the recommended one, None where none bends without breaking; and why it is."""
 
-    rows: tuple[Rung, ...]
-    recommended: Rung | None
+    rows: tuple[LayupOption, ...]
+    recommended: LayupOption | None
     reason: str
 
 
-def strip_options(every: Sequence[Rung]) -> StripOptions:
+def strip_options(every: Sequence[LayupOption]) -> StripOptions:
     """Return the rows of every layup that was calculated that are worth showing, at most MOST_ROWS and the chosen one.
 
     The fewest strips of the good ones are recommended, for each strip is ripped, planed and glued; where none is good,
@@ -37,7 +37,7 @@ def strip_options(every: Sequence[Rung]) -> StripOptions:
     return StripOptions(tuple(rows), best, _reason(best))
 
 
-def _recommended(rows: Sequence[Rung]) -> Rung | None:
+def _recommended(rows: Sequence[LayupOption]) -> LayupOption | None:
     good = [r for r in rows if r.good]
     if good:
         return min(good, key=lambda r: (r.laminae, r.lamina_mm is not None))
@@ -45,7 +45,7 @@ def _recommended(rows: Sequence[Rung]) -> Rung | None:
     return min(holding, key=lambda r: r.use_of_strain, default=None)
 
 
-def _reason(best: Rung | None) -> str:
+def _reason(best: LayupOption | None) -> str:
     if best is None:
         return "No row bends without breaking: choose another method, a gentler curve or a thinner part."
     if best.good:
@@ -53,9 +53,9 @@ def _reason(best: Rung | None) -> str:
     return "No row is good in every way; this one bends with the least strain."
 
 
-def _unlike(every: Sequence[Rung]) -> list[Rung]:
+def _unlike(every: Sequence[LayupOption]) -> list[LayupOption]:
     """Rows that read differently: of two alike the chosen one, else the one of equal strips."""
-    made: list[Rung] = []
+    made: list[LayupOption] = []
     for r in sorted(every, key=lambda r: (r.laminae, not r.chosen, r.lamina_mm is not None, -r.thickness_mm)):
         alike = (
             x.laminae == r.laminae

@@ -55,7 +55,7 @@ def feel_of(use: float, bands: tuple[tuple[float, Feel], ...] = STRAIN_FEEL) -> 
 
 
 @dataclass(frozen=True, slots=True)
-class Use:
+class LimitUse:
     """How much of what it stands the wood is bent to: of its strain, or of its limit of R/T; and how it feels.
 
     worst: the largest anywhere; along: of the worst lamina, one for each run of the curve on the form, feels with it.
@@ -68,7 +68,7 @@ class Use:
     feel: Feel
 
     @classmethod
-    def over(cls, on_form: Curve, use: Array, *, of: Literal["strain", "limit"], grade: Grade) -> Use:
+    def over(cls, on_form: Curve, use: Array, *, of: Literal["strain", "limit"], grade: Grade) -> LimitUse:
         """use: (laminae, n) along the cells of the curve on the form."""
         starts = on_form.merged().stations_mm[:-1]
         cells = np.searchsorted(on_form.stations_mm[:-1], starts + 1e-9, side="right") - 1
@@ -93,7 +93,7 @@ class Lamina:
 
 
 @dataclass(frozen=True, slots=True)
-class Rung:
+class LayupOption:
     """One lay-up on the ladder. use_of_strain is strain over breaking strain; stock_times is wood bought over kept.
 
     last_mm: the outermost lamina; lamina_mm: what build_up.lamina_mm must be for this rung, none for equal laminae.
@@ -147,7 +147,7 @@ class Press:
 
 
 @dataclass(frozen=True, eq=False)
-class LaidUp:
+class GluedLayup:
     """Layers glued to one another on a form. ring: of a closed ring, layer by layer. glue_g: for all pieces.
 
     press_h: under pressure once its middle is warm; warm_h: until then, in a tent. off_alone_mm: of two nested
@@ -157,7 +157,7 @@ class LaidUp:
     glue: Adhesive
     laminae: tuple[Lamina, ...]
     ring: tuple[RingLayer, ...]
-    use: Use
+    use: LimitUse
     breaking_strain: Figure
     forces: Forces
     press: Press
@@ -192,7 +192,7 @@ class HotBlank:
 
     thickness_mm: float
     limits: LimitFigures
-    use: Use
+    use: LimitUse
     breaking_strain: Figure
     set_strain: Estimate
     legs: tuple[LegOpening, ...]
@@ -210,11 +210,11 @@ class HotBlank:
 
 
 @dataclass(frozen=True, eq=False)
-class Straightened:
+class StraightenedPiece:
     """A bowed piece bent back past straight over a block."""
 
     thickness_mm: float
-    use: Use
+    use: LimitUse
     breaking_strain: Figure
     set_strain: Estimate
     block: Straightening
@@ -229,11 +229,11 @@ class SteamedLaminae:
     """Laminae bent hot on the form one by one and dried there, then glued up on it."""
 
     softened: HotBlank
-    laid_up: LaidUp
+    laid_up: GluedLayup
     kind: Literal["steamed_laminae"] = "steamed_laminae"
 
     @property
-    def use(self) -> Use:
+    def use(self) -> LimitUse:
         """Of the glue-up, as the laminae come to it."""
         return self.laid_up.use
 
@@ -246,16 +246,16 @@ class SteamedLaminae:
         return self.laid_up.breaking_strain
 
 
-Make = LaidUp | HotBlank | Straightened | SteamedLaminae
+Make = GluedLayup | HotBlank | StraightenedPiece | SteamedLaminae
 
 
-def laid_up_of(make: Make) -> LaidUp | None:
+def laid_up_of(make: Make) -> GluedLayup | None:
     """The lay-up in what is made, if anything is glued."""
-    return make if isinstance(make, LaidUp) else make.laid_up if isinstance(make, SteamedLaminae) else None
+    return make if isinstance(make, GluedLayup) else make.laid_up if isinstance(make, SteamedLaminae) else None
 
 
-def hot_of(make: Make) -> HotBlank | Straightened | None:
+def hot_of(make: Make) -> HotBlank | StraightenedPiece | None:
     """What is bent hot in what is made, if anything is."""
     if isinstance(make, SteamedLaminae):
         return make.softened
-    return make if isinstance(make, HotBlank | Straightened) else None
+    return make if isinstance(make, HotBlank | StraightenedPiece) else None

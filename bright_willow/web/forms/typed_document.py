@@ -10,7 +10,7 @@ from ...core.common.document import Document
 from ...core.common.errors import OutOfRange
 from ...core.common.units import Unit
 from ...core.job.faults import faults_of
-from ..job_view import Input
+from ..job_view import FieldView
 from .fields import Field
 from .typed import by_field, read_text, shown
 
@@ -19,9 +19,11 @@ T = TypeVar("T", bound=Document)
 
 def inputs_of(
     fields: tuple[Field, ...], values: dict[str, Any], unit: Unit, typed: dict[str, str], faults: dict[str, str]
-) -> dict[str, Input]:
+) -> dict[str, FieldView]:
     return {
-        f.name: Input(f, typed.get(f.name, "") if faults else shown(f, values[f.name], unit), faults.get(f.name, ""))
+        f.name: FieldView(
+            f, typed.get(f.name, "") if faults else shown(f, values[f.name], unit), faults.get(f.name, "")
+        )
         for f in fields
     }
 

@@ -12,12 +12,12 @@ from pydantic import TypeAdapter, ValidationError
 from ...calendar.shop_clock import zone_of
 from ...core.common.errors import OutOfRange
 from ...core.execution.core_temperature import STALE_S
-from ...core.execution.live import said_s
-from ...devices.port import KINDS, Reading
+from ...core.execution.run_clock import said_s
+from ...devices.port import KINDS, SensorReading
 from ...devices.simulated_probes import FAULTS
 from ...services.bench_runs import clock_says, reading_says, run_now
 from ...services.readings import BufferFull
-from ...store.records import NotThere, Unreadable
+from ...store.records import NotFound, Unreadable
 from ..common import (
     Id,
     go_to,
@@ -31,7 +31,7 @@ from .runs import wall_s
 
 router = APIRouter(include_in_schema=False)
 api = APIRouter(prefix="/api", tags=["bench"])
-READINGS: TypeAdapter[list[Reading]] = TypeAdapter(list[Reading])
+READINGS: TypeAdapter[list[SensorReading]] = TypeAdapter(list[SensorReading])
 MOST_PROBES, LONGEST_NAME = 60, 40
 
 
@@ -114,7 +114,7 @@ def put_out(request: Request, guest_id: Id) -> Response:
     """A tablet is sent away; it must join anew."""
     lan = request.app.state.lan
     if lan is None:
-        raise NotThere("No such tablet has joined.")
+        raise NotFound("No such tablet has joined.")
     lan.access.put_out(guest_id)
     return go_to("/bench#tablets")
 

@@ -17,15 +17,14 @@ from markupsafe import Markup
 from ...calendar.time_format import format_day
 from ...core.common.errors import OutOfRange
 from ...core.gluing.adhesive import adhesive_table
-from ...core.learning.belief import Belief, ExperienceFile, Learnt, loss_ratio
-from ...core.learning.belief import Bend as BendOf
+from ...core.learning.belief import Belief, ExperienceFile, LearnedFigures, MeasuredBend, loss_ratio
 from ...core.measuring.built_form import MISHAPS
 from ...core.methods.method_registry import WAYS
 from ...core.wood.lot import DRYNESS
 from ...core.wood.species import OwnWood, wood_table
-from ...drawing.book_chart import Dated, Shift, book_chart
-from ...drawing.learning_chart import Dot, Row, learning_chart
-from ...store.records import InBook, KeptForm, Page, Piece
+from ...drawing.book_chart import DatedBend, SpringbackShift, book_chart
+from ...drawing.learning_chart import Dot, LearningRow, learning_chart
+from ...store.records import KeptForm, KeptPiece, LogbookQuery, Page
 from ...store.store import Store
 from ..common import Number, attachment, page, planned, store_of
 
@@ -35,7 +34,7 @@ MOST_FOUND, MOST_SHOWN = 2_000, 20  # runs looked through, and lines of them sho
 
 
 @dataclass(frozen=True)
-class Bend:
+class LogbookRow:
     """A line of the book."""
 
     piece_id: int
@@ -63,11 +62,11 @@ def kind_says(group: str, woods: tuple[OwnWood, ...] = ()) -> str:
     return f"{name}, {CREEPS.get(creep) or DRYNESS.get(creep, creep)}"
 
 
-def _line(store: Store, form: KeptForm, piece: Piece, name: str) -> Bend | None:
+def _line(store: Store, form: KeptForm, piece: KeptPiece, name: str) -> LogbookRow | None:
     kind = kind_says(form.built.group, store.shop().woods)
     if not piece.measurements:
         lost = "scrap" if piece.verdict == "reject" else MISHAPS[piece.mishap]
-        return Bend(
+        return LogbookRow(
             piece.id, form.job_id, name, piece.label, kind, "", lost, None, "counts as failed", True, form.origin
         )
     m = piece.measurements[0]
@@ -76,7 +75,7 @@ def _line(store: Store, form: KeptForm, piece: Piece, name: str) -> Bend | None:
         seen = form.compared(piece, m)
     except OutOfRange:
         return None
-    return Bend(
+    return LogbookRow(
         piece.id,
         form.job_id,
         name,
@@ -91,7 +90,7 @@ def _line(store: Store, form: KeptForm, piece: Piece, name: str) -> Bend | None:
     )
 
 
-def _weighs(store: Store, form: KeptForm, piece: Piece, belief: Belief, error: float) -> str:
+def _weighs(store: Store, form: KeptForm, piece: KeptPiece, belief: Belief, error: float) -> str:
     """What a bend weighs beside one of this shop's, measured without error."""
     share = next((o.share for o in store.shop().others if o.name == form.origin), 1.0)
     if piece.left_out or not share:
@@ -99,9 +98,9 @@ def _weighs(store: Store, form: KeptForm, piece: Piece, belief: Belief, error: f
     return f"{belief.weighs(error, share):.2f}"
 
 
-def _rows(store: Store, learnt: Learnt) -> list[Row]:
+def _rows(store: Store, learnt: LearnedFigures) -> list[LearningRow]:
     """The chart, group by group: every bend counts, the newest are drawn."""
-    dots: dict[tuple[str, str], list[tuple[int, BendOf]]] = {}
+    dots: dict[tuple[str, str], list[tuple[int, MeasuredBend]]] = {}
     for job_id, _, bend in store.taught():
         dots.setdefault((bend.way, bend.group), []).append((job_id, bend))
     each = max(FEWEST_DOTS, MOST_DOTS // max(1, len(dots)))
@@ -112,11 +111,11 @@ def _rows(store: Store, learnt: Learnt) -> list[Row]:
         shown = [dot for job_id, bend in marks[-each:] if (dot := _dot(bend, names.get(job_id, "")))]
         name = kind_says(group, store.shop().woods)
         older = len(marks) - len(shown)
-        rows.append(Row(name, belief.next_bend(), belief.bends, tuple(shown), older, belief.scatter))
+        rows.append(LearningRow(name, belief.next_bend(), belief.bends, tuple(shown), older, belief.scatter))
     return rows[:MOST_GROUPS]
 
 
-def _dot(bend: BendOf, job: str) -> Dot | None:
+def _dot(bend: MeasuredBend, job: str) -> Dot | None:
     try:
         seen = loss_ratio(bend)
     except OutOfRange:
@@ -142,7 +141,7 @@ async def book(
     """since, until: days a piece was first measured from and up to."""
     faults: dict[str, str] = {}
     days = [_day(text, name, faults) for name, text in (("since", since), ("until", until))]
-    sought = InBook(q.strip(), way, outcome, *days)
+    sought = LogbookQuery(q.strip(), way, outcome, *days)
     return await planned(request, _book, request, at, sought, {"since": since, "until": until}, faults)
 
 
@@ -154,7 +153,7 @@ def _day(text: str, name: str, faults: dict[str, str]) -> dt.date | None:
         return None
 
 
-def _book(request: Request, at: int, sought: InBook, typed: dict[str, str], faults: dict[str, str]) -> Response:
+def _book(request: Request, at: int, sought: LogbookQuery, typed: dict[str, str], faults: dict[str, str]) -> Response:
     store = store_of(request)
     with store.connected():
         pages = Page(at, store.measured_count(sought))
@@ -195,7 +194,7 @@ def _book(request: Request, at: int, sought: InBook, typed: dict[str, str], faul
     )
 
 
-def _over_time(store: Store, sought: InBook, shifts: list[Shift]) -> Markup:
+def _over_time(store: Store, sought: LogbookQuery, shifts: list[SpringbackShift]) -> Markup:
     """What is found, day by day; nothing where it is none, or all of one day."""
     dots, unit = [], store.shop().units
     for day, _, bend in store.found_bends(sought, MOST_DOTS):
@@ -204,13 +203,13 @@ def _over_time(store: Store, sought: InBook, shifts: list[Shift]) -> Markup:
         except OutOfRange:
             continue
         says = f"{kind_says(bend.group)}, piece {bend.label}: {seen.ratio:.2f} on {format_day(day, unit, year=True)}"
-        dots.append(Dated(day, seen.ratio, seen.error, says, bend.left_out))
+        dots.append(DatedBend(day, seen.ratio, seen.error, says, bend.left_out))
     if len({d.day for d in dots}) < 2:
         return Markup("")
     return Markup(book_chart(dots, shifts if sought.is_all else ()))
 
 
-def _runs_and_trials(store: Store, sought: InBook) -> tuple[list[tuple[int, str]], list[tuple[int, str]]]:
+def _runs_and_trials(store: Store, sought: LogbookQuery) -> tuple[list[tuple[int, str]], list[tuple[int, str]]]:
     """Runs and trials whose job, name or day is such as is sought; none where pieces alone are asked for."""
     if sought.outcome or sought.way or sought.is_all:
         return [], []
@@ -231,7 +230,7 @@ def _runs_and_trials(store: Store, sought: InBook) -> tuple[list[tuple[int, str]
     return runs[:MOST_SHOWN], [(n, s) for n, s, day in found if is_sought(s, day)][:MOST_SHOWN]
 
 
-def _drifts(store: Store) -> list[tuple[Shift, str]]:
+def _drifts(store: Store) -> list[tuple[SpringbackShift, str]]:
     """Where a kind of bend springs back differently, from when on; and the kind."""
     said, unit = [], store.shop().units
     for group, piece, found in store.drifts():
@@ -240,7 +239,7 @@ def _drifts(store: Store) -> list[tuple[Shift, str]]:
         since = f"From {format_day(day, unit, year=True)} on" if day else "Recently"
         kind, was, is_ = kind_says(group, store.shop().woods), found.before.likely, found.after.likely
         says = f"{since} {kind} springs back {more}: {was:.2f} before, {is_:.2f} after."
-        said.append((Shift(day or dt.date.min, was, is_, says), group))
+        said.append((SpringbackShift(day or dt.date.min, was, is_, says), group))
     return said
 
 

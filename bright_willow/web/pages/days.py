@@ -20,11 +20,12 @@ from ...core.job.faults import JobFaulty
 from ...core.job.job import Job
 from ...core.plan.read_job import read_job
 from ...core.scheduling.implied_completions import noted
-from ...core.scheduling.job_tasks import Doing
+from ...core.scheduling.job_tasks import ScheduledTask
 from ...drawing.days_drawing import Axis, days_svg, things_svg
 from ...drawing.days_sheet import day_pdf, week_pdf
-from ...services.schedule import FloorNow, ShopDays, floor_now, shop_days
+from ...services.schedule import ScheduleInput, ShopDays, floor_now, shop_days
 from ...store.records import NotKept
+from ..bar_details import bar_of
 from ..common import (
     Id,
     attachment,
@@ -39,7 +40,7 @@ from ..common import (
     wants_parts,
 )
 from ..edits import base_of, changed_meanwhile, keep_joined
-from ..stages.days import bar_of, due_soon, lanes_of, listed, turn_of
+from ..stages.days import due_soon, lanes_of, listed, turn_of
 from .runs import told_at_bench
 
 router = APIRouter(include_in_schema=False)
@@ -54,7 +55,7 @@ From = Annotated[str, Query(alias="from", max_length=10)]
 
 # -- pins --------------------------------------------------------------------------------------------------------------
 @dataclass(frozen=True)
-class Bar:
+class BarAddress:
     """The bar a page speaks of: its job, operation and piece."""
 
     job: int
@@ -62,14 +63,14 @@ class Bar:
     number: int
 
     @classmethod
-    def read(cls, text: str) -> Bar | None:
+    def read(cls, text: str) -> BarAddress | None:
         """As drawings name it; none for anything else."""
         parts = text.split(".")
         if len(parts) != 3 or not parts[0].isdecimal() or not parts[2].removeprefix("-").isdecimal():
             return None
         return cls(int(parts[0][:18]), parts[1][:40], int(parts[2][:6]))
 
-    def is_open(self, found: FloorNow) -> bool:
+    def is_open(self, found: ScheduleInput) -> bool:
         """Whether there is such an operation, and nobody has begun it."""
         planned = found.planned.get(self.job)
         scope = next((o.scope for o in planned.operations if o.key == self.key), None) if planned else None
@@ -80,12 +81,12 @@ class Bar:
             return False
         return (self.key, self.number) not in {(d.key, d.number) for d in found.done.get(self.job, ())}
 
-    def of(self, days: ShopDays) -> Doing | None:
+    def of(self, days: ShopDays) -> ScheduledTask | None:
         """What it is in the days."""
         return next((d for d in days.table.doings if d.name == (self.job, self.key, self.number)), None)
 
 
-def pinned(job: Job, bar: Bar, at: str | None) -> Job:
+def pinned(job: Job, bar: BarAddress, at: str | None) -> Job:
     """The job with a bar pinned to a time by the shop's clock, or let go of."""
     pins = [p.model_dump() for p in job.days.pins if (p.key, p.number) != (bar.key, bar.number)]
     if at is not None:
@@ -93,7 +94,7 @@ def pinned(job: Job, bar: Bar, at: str | None) -> Job:
     return read_job({**job.model_dump(), "days": {**job.days.model_dump(), "pins": pins}})
 
 
-def _dragged(found: FloorNow, bar: Bar, x: float, frame: str) -> str | None:
+def _dragged(found: ScheduleInput, bar: BarAddress, x: float, frame: str) -> str | None:
     """The time a bar is dragged to, to five minutes; none where it is not to be dragged."""
     try:
         day, _, count = frame.partition(" ")
@@ -116,7 +117,7 @@ async def pull(
 
 
 def _pull(request: Request, job_id: int, handle: str, x: float, frame: str, keep: bool) -> Response:
-    bar = Bar.read(handle.removeprefix("bar-"))
+    bar = BarAddress.read(handle.removeprefix("bar-"))
     store = store_of(request)
     with store.connected():
         base = base_of(request, job_id)
@@ -134,7 +135,7 @@ def _pull(request: Request, job_id: int, handle: str, x: float, frame: str, keep
         return show(request, view_of(request, job_id, "days", job=made, passing=True, **more), parts=True)
 
 
-def bar_name_of(bar: Bar) -> str:
+def bar_name_of(bar: BarAddress) -> str:
     """As drawings name it."""
     return f"{bar.job}.{bar.key}.{bar.number}"
 
@@ -146,7 +147,7 @@ async def pin(request: Request, job_id: Id, bar: Text) -> Response:
 
 
 def _pin(request: Request, job_id: int, name: str, typed: dict[str, str]) -> Response:
-    bar = Bar.read(name)
+    bar = BarAddress.read(name)
     if bar is None or bar.job != job_id:
         return JSONResponse(NO_HANDLE, 422)
     with store_of(request).connected():
@@ -180,7 +181,7 @@ async def done(request: Request, job_id: Id, bar: Text) -> Response:
 
 
 def _done(request: Request, job_id: int, name: str, typed: dict[str, str]) -> Response:
-    bar, do, store = Bar.read(name), typed.get("do", ""), store_of(request)
+    bar, do, store = BarAddress.read(name), typed.get("do", ""), store_of(request)
     if bar is None or bar.job != job_id or do not in ("begun", "done", "back"):
         return JSONResponse(NO_HANDLE, 422)
     with store.connected():
@@ -227,7 +228,7 @@ def _again(request: Request, job_id: int, name: str, fault: str = "", back: str 
     return show(request, view, 422 if fault else 200)
 
 
-def _noted(days: ShopDays, doing: Doing, at_s: float, do: str) -> list[DoneAt]:
+def _noted(days: ShopDays, doing: ScheduledTask, at_s: float, do: str) -> list[DoneAt]:
     """What to write down, by the clock."""
     known = noted(days.works[doing.job], doing, at_s, is_done=do == "done")
     return [
@@ -262,7 +263,7 @@ def _shop_view(
 ) -> dict[str, Any]:
     jobs = tuple(days.works)
     lanes = lanes_of(days, jobs, from_, bar, shown)
-    asked = Bar.read(bar)
+    asked = BarAddress.read(bar)
     doing = asked.of(days) if asked else None
     lasts = sorted(days.table.done_of.items(), key=lambda j: j[1])
     return {
@@ -365,7 +366,7 @@ async def pull_shop(request: Request, handle: Text, x: float, y: float, frame: T
 
 
 def _pull_shop(request: Request, handle: str, x: float, frame: str, keep: bool) -> Response:
-    bar, store = Bar.read(handle.removeprefix("bar-")), store_of(request)
+    bar, store = BarAddress.read(handle.removeprefix("bar-")), store_of(request)
     with store.connected():
         own = store.shop()
         at = _dragged(floor_now(store, now_of(request)), bar, x, frame) if bar else None

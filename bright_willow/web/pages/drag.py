@@ -18,7 +18,7 @@ from ...core.plan.result import Sketch
 from ...core.shape.handle_drag import pulled
 from ...drawing.board import crown_mm
 from ..common import Id, planned, show, store_of, view_of
-from ..edits import Base, base_of, changed_meanwhile, keep_joined
+from ..edits import EditBase, base_of, changed_meanwhile, keep_joined
 
 router = APIRouter(include_in_schema=False)
 
@@ -88,7 +88,7 @@ def _pull_form(
         return show(request, view_of(request, job_id, "form", job=made, frame=frame, passing=True), parts=True)
 
 
-def _kept(request: Request, base: Base, made: Job, stage: str) -> Response:
+def _kept(request: Request, base: EditBase, made: Job, stage: str) -> Response:
     """A drag that is let go."""
     try:
         return keep_joined(request, base, made, "dragged on the drawing", stage, parts=True)

@@ -14,13 +14,13 @@ from ...core.common.units import MM_PER, parse_count, parse_number
 from ...core.job.faults import JobFaulty
 from ...core.job.job import Job
 from ...core.plan.read_job import read_job
-from ...drawing.outline_files import Found, to_points_mm, to_stretches
+from ...drawing.outline_files import FileOutline, to_points_mm, to_stretches
 from ...services.outline_reader import Reader
 from ..common import Id, planned, show, store_of, view_of
 from ..edits import base_of, keep_joined
 
 router = APIRouter(include_in_schema=False)
-Read = tuple[Found, int, str]
+Read = tuple[FileOutline, int, str]
 
 
 @router.post("/jobs/{job_id}/outline")

@@ -24,7 +24,7 @@ from ...core.plan.read_job import read_job
 from ...core.plan.result import Plan
 from ...core.shop.shop import Shop
 from ...drawing.steps import steps_of, summary_of
-from ...store.records import NotThere
+from ...store.records import NotFound
 from ..common import (
     Id,
     go_to,
@@ -36,7 +36,7 @@ from ..common import (
     view_of,
     wants_parts,
 )
-from ..edits import Base, base_of, changed_meanwhile, keep_joined, meant
+from ..edits import EditBase, base_of, changed_meanwhile, keep_joined, meant
 from ..forms.fields import Field
 from ..forms.rows import edited, with_show_faces
 from ..forms.typed import by_field, put_at, read_fields
@@ -49,7 +49,7 @@ router = APIRouter(include_in_schema=False)
 def known_stage(stage: str) -> str:
     """A stage of the table. Raises: NotThere."""
     if stage not in STAGES:
-        raise NotThere("There is no such page here.")
+        raise NotFound("There is no such page here.")
     return stage
 
 
@@ -114,7 +114,7 @@ def _changed(stage: str) -> str:
 
 
 def _refused(
-    request: Request, base: Base, stage: str, typed: dict[str, str], faults: dict[str, str], **more: Any
+    request: Request, base: EditBase, stage: str, typed: dict[str, str], faults: dict[str, str], **more: Any
 ) -> Response:
     """The page its maker saw, with what was typed and what is wrong with it."""
     shown = {"job": base.job, "seen": base.seen, "typed_unit": base.unit}
@@ -189,7 +189,7 @@ def choose_way(request: Request, job_id: Id, way: str) -> Response:
             made = read_job(turned_to(base.job, way).model_dump(), base.shop.units, base.shop.woods)
             return keep_joined(request, base, made, f"chose {WAYS[way].name}", "way")
         except (OutOfRange, JobFaulty):
-            raise NotThere("There is no such method.") from None
+            raise NotFound("There is no such method.") from None
 
 
 @router.post("/jobs/{job_id}/{stage}/apply")

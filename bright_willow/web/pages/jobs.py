@@ -27,8 +27,8 @@ from ...services.schedule import shop_days
 from ...services.summaries import JobLine, renew_for_page
 from ...store.bundle import keep_bundle
 from ...store.bundle_file import MOST_EACH, is_bundle
-from ...store.job_search import STATES, Sought
-from ...store.job_summaries import Line
+from ...store.job_search import STATES, JobQuery
+from ...store.job_summaries import JobSummary
 from ...store.records import JobState, Page
 from ...store.store import Store
 from ..common import (
@@ -71,7 +71,7 @@ class Card:
     is_old: bool
 
 
-def _card(state: JobState, made: tuple[int, int], line: Line | None, unit: Unit, again: int) -> Card:
+def _card(state: JobState, made: tuple[int, int], line: JobSummary | None, unit: Unit, again: int) -> Card:
     """made: how many forms, and how many pieces off them. again: how many are due to be measured again."""
     forms, pieces = made
     part = state.job.part
@@ -147,9 +147,9 @@ def _list(
     fault: str = "",
     number: int = 1,
     away_number: int = 0,
-    sought: Sought | None = None,
+    sought: JobQuery | None = None,
 ) -> Response:
-    store, sought, today = store_of(request), sought or Sought(), dt.date.today()
+    store, sought, today = store_of(request), sought or JobQuery(), dt.date.today()
     with store.connected():
         asks_unit = _unit_of_a_new_shop(request, store)
         every = store.job_count()
@@ -209,7 +209,7 @@ def jobs(
     wood: Annotated[str, Query(max_length=80)] = "",
     state: Annotated[str, Query(max_length=20)] = "",
 ) -> Response:
-    sought = Sought(find.strip(), way, wood, state if state in STATES else "")
+    sought = JobQuery(find.strip(), way, wood, state if state in STATES else "")
     return _list(request, number=at, away_number=away, sought=sought)
 
 

@@ -21,7 +21,7 @@ from ...core.shop.times import time_table
 from ...core.trials.trial import Trial
 from ...core.wood.lot import DRYNESS
 from ...core.wood.species import wood_table
-from ...drawing.band_chart import Band, SettledRow, band_chart, settling_chart
+from ...drawing.band_chart import LearnedBand, SettledRow, band_chart, settling_chart
 from ...services.importing import Importer
 from ...store.shared_logbook import BroughtBook, book_bundled, keep_book
 from ...store.store import Store
@@ -50,7 +50,7 @@ HEADS = {
 
 
 @dataclass
-class Room:
+class LearnedGroup:
     """One kind of learnt figure."""
 
     key: str
@@ -85,7 +85,7 @@ def _learnt(request: Request, came: BroughtBook | None = None, fault: str = "") 
         }
         rooms = []
         for key, (name, says) in HEADS.items():
-            room = Room(key, name, says, key not in shop.by_allowance)
+            room = LearnedGroup(key, name, says, key not in shop.by_allowance)
             makers[key](store, room)
             rooms.append(room)
         names = wood_table(shop.woods)
@@ -210,12 +210,12 @@ def _plural(n: int, what: str) -> str:
     return f"{n} {what}{'' if n == 1 else 's'}"
 
 
-def _springback(store: Store, room: Room) -> None:
+def _springback(store: Store, room: LearnedGroup) -> None:
     made, woods, rows = store.learnt(), store.shop().woods, []
     for (way, group), own in sorted(made.group.items())[:MOST_ROWS]:
         band = own.next_bend()
         name = kind_says(group, woods)
-        rows.append(Band(name, band, 1.0, f"{band.likely:.2f}, {band.low:.2f} to {band.high:.2f}"))
+        rows.append(LearnedBand(name, band, 1.0, f"{band.likely:.2f}, {band.low:.2f} to {band.high:.2f}"))
         room.rests_on.append(f"{WAYS[way].name if way in WAYS else way}, {name}: {_plural(own.bends, 'measured bend')}")
     if rows:
         room.charts.append(Markup(band_chart(rows, "Measured ÷ calculated springback, by wood", log=True)))
@@ -223,7 +223,7 @@ def _springback(store: Store, room: Room) -> None:
         room.empty = "Nothing measured yet. Measure a piece off the form on the Measure page."
 
 
-def _settling(store: Store, room: Room) -> None:
+def _settling(store: Store, room: LearnedGroup) -> None:
     made, pieces = store.learnt().settling, store.settled()
     rows, drawn = [], []
     for name, own in sorted(made.items()):
@@ -231,7 +231,7 @@ def _settling(store: Store, room: Room) -> None:
         share = own.with_allowance(allowance)
         called = CREEPS.get(name) or f"{DRYNESS.get(name, name)} wood, bent hot"
         rows.append(
-            Band(called, share, allowance, f"{share.likely:.1%}, {max(0.0, share.low):.1%} to {share.high:.1%}")
+            LearnedBand(called, share, allowance, f"{share.likely:.1%}, {max(0.0, share.low):.1%} to {share.high:.1%}")
         )
         days = f"half of it in {own.half_days:.0f} days" if own.says_when else "in weeks"
         room.rests_on.append(f"{called}: {_plural(own.pieces, 'piece')} measured again, {days}")
@@ -247,13 +247,13 @@ def _settling(store: Store, room: Room) -> None:
         )
 
 
-def _yields(store: Store, room: Room) -> None:
+def _yields(store: Store, room: LearnedGroup) -> None:
     rows = []
     for (way, group), (good, failed) in sorted(store.learnt().made.items())[:MOST_ROWS]:
         share = expected_yield(FIRM, good, failed)
         kind, percent = kind_says(group, store.shop().woods), f"{share.likely:.0%}, {share.low:.0%} to {share.high:.0%}"
         name = f"{WAYS[way].name if way in WAYS else way}: {kind}"
-        rows.append(Band(kind, share, FIRM, percent))
+        rows.append(LearnedBand(kind, share, FIRM, percent))
         room.rests_on.append(f"{name}: {good:g} of {good + failed:g} pieces whole")
     if rows:
         room.charts.append(Markup(band_chart(rows, "Share of pieces that come out whole")))
@@ -265,13 +265,15 @@ def _yields(store: Store, room: Room) -> None:
         room.empty = "No piece is recorded yet, whole or failed."
 
 
-def _times(store: Store, room: Room) -> None:
+def _times(store: Store, room: LearnedGroup) -> None:
     table, unit, rows = time_table(), store.shop().units, []
     for t in store.learnt_times()[:MOST_ROWS]:
         own = table[t.key]
         name, size = own.name_in(unit), own.size_in(unit)
         band = Estimate(t.low_s * size, t.seconds * size, t.high_s * size, "learned")
-        rows.append(Band(name, band, own.seconds * size, f"{band.likely:.0f} s, {band.low:.0f} to {band.high:.0f}"))
+        rows.append(
+            LearnedBand(name, band, own.seconds * size, f"{band.likely:.0f} s, {band.low:.0f} to {band.high:.0f}")
+        )
         room.rests_on.append(f"{name}: seen {t.seen:.0f} times at the bench")
     if rows:
         room.charts.append(Markup(band_chart(rows, "Seconds for one step", log=True)))
@@ -280,14 +282,14 @@ def _times(store: Store, room: Room) -> None:
         room.empty = "No step has been timed three times yet. Runs at the bench and dry runs time them."
 
 
-def _steam_times(store: Store, room: Room) -> None:
+def _steam_times(store: Store, room: LearnedGroup) -> None:
     seen, rows = store.steamed(), []
     for group, thick in sorted({(s.group, round(s.thickness_mm)) for s in seen if s.thickness_mm > 0})[:MOST_ROWS]:
         own = own_trials(seen, group=group, thickness_mm=max(0.5, float(thick)))
         name = f"{kind_says(group, store.shop().woods)}, about {thick} mm"
         if own.minutes:
             low, likely, high = own.minutes.low, own.minutes.likely, own.minutes.high
-            rows.append(Band(name, own.minutes, None, f"{likely:.0f} min, {low:.0f} to {high:.0f}"))
+            rows.append(LearnedBand(name, own.minutes, None, f"{likely:.0f} min, {low:.0f} to {high:.0f}"))
         room.rests_on.append(f"{name}: {own.whole} of {_plural(own.count, 'piece')} whole")
     if rows:
         room.charts.append(Markup(band_chart(rows, "Minutes in the steam of pieces that came out whole")))

@@ -16,14 +16,14 @@ from ...core.job.faults import JobFaulty
 from ...core.measuring.built_form import FAILED, MISHAPS, BuiltForm, check_measured
 from ...core.measuring.ends_and_heights import (
     Angle,
-    Ends,
-    Gaps,
+    EndReadings,
+    GapReadings,
     Heights,
     Readings,
     measured,
     read_rows,
 )
-from ...core.measuring.profile_readings import Kept, is_slip, written
+from ...core.measuring.profile_readings import KeptReading, is_slip, written
 from ...core.measuring.verdict import CHOICES, bent_again
 from ...core.plan.read_job import read_job
 from ...core.shape.arc import FACES, Face
@@ -90,11 +90,11 @@ def _otherwise(
         elif by == "gaps":
             ends = [typed.get(f"gap_{end}", "").strip() for end in ("left", "right")]
             left, right = (parse_length_mm(t, unit, "gaps") if t else None for t in ends)
-            readings, says = Gaps(left, right), "by its gap to the form"
+            readings, says = GapReadings(left, right), "by its gap to the form"
         elif by == "ends":
             texts = [typed.get(name, "").strip() for name in ("opening", "square_left", "square_right")]
             opening, one, other = (parse_length_mm(t, unit, "ends") if t else None for t in texts)
-            readings, says = Ends(opening, one, other, face), "by its ends"  # type: ignore[arg-type]
+            readings, says = EndReadings(opening, one, other, face), "by its ends"  # type: ignore[arg-type]
         else:
             degrees = parse_number(typed.get("between", ""), "between", "an angle in degrees")
             readings, says, error = Angle(degrees), "by angle between the ends", ANGLE_ERROR_DEG
@@ -102,10 +102,10 @@ def _otherwise(
     except OutOfRange as fault:
         faults[fault.field if fault.field in ("heights", "gaps", "between", "ends") else by] = fault.says(unit)
         return None
-    if is_slip(built, Kept(readings, error), made):
+    if is_slip(built, KeptReading(readings, error), made):
         faults[by] = f"These readings are {made.misfit:.0f} × their error away from any such piece: look for a mistake."
         return None
-    read = written(Kept(readings, error))
+    read = written(KeptReading(readings, error))
     return day, made.chord_mm, made.rise_mm, face, made.error_mm, says, read  # type: ignore[return-value]
 
 

@@ -14,12 +14,12 @@ from ...core.common.units import format_length, parse_length_mm
 from ...core.job.faults import JobFaulty
 from ...core.measuring.built_form import MISHAPS
 from ...core.measuring.edge_finding import LEAST_NEAR_PX, MOST_NEAR_PX, NEAR_PX, drawn_to, drawn_to_corner
-from ...core.measuring.photo_measurement import Sighting, Spot
+from ...core.measuring.photo_measurement import PhotoMarks, Spot
 from ...core.measuring.profile_readings import is_slip, written
 from ...core.shape.arc import FACES
 from ...drawing.picture_files import LONGEST_TO_MEASURE_PX, thumbnail
 from ...store.kept_pictures import Picture
-from ...store.records import KeptForm, NotThere
+from ...store.records import KeptForm, NotFound
 from ...store.store import Store
 from ..common import (
     Id,
@@ -30,10 +30,10 @@ from ..common import (
     typed_in,
     wants_parts,
 )
-from ..formatting import Words
+from ..formatting import Formatter
 from ..photo import Greys, made_small, sent_picture
 from ..sighting import (
-    Sight,
+    PhotoMeasurement,
     asks_for,
     job_shaped,
     piece_items,
@@ -93,7 +93,7 @@ def body(request: Request, picture_id: Id, small: str = "") -> Response:
     try:
         shown = thumbnail(found) if small else found
     except OutOfRange as error:
-        raise NotThere(str(error)) from None
+        raise NotFound(str(error)) from None
     return Response(shown, media_type="image/jpeg", headers=kept)
 
 
@@ -124,7 +124,7 @@ def _form_of(store: Store, picture: Picture) -> KeptForm | None:
     return own or (forms[-1] if forms else None)
 
 
-def _sight(store: Store, picture: Picture, face: str) -> tuple[Sight, KeptForm | None]:
+def _sight(store: Store, picture: Picture, face: str) -> tuple[PhotoMeasurement, KeptForm | None]:
     form = _form_of(store, picture)
     return sight_of(picture, form, face, store.shop().units), form  # type: ignore[arg-type]
 
@@ -146,7 +146,7 @@ def _show(
         state = store.job(picture.job_id)
         face = _face(request, state.job.shape.face, typed)
         sight, form = _sight(store, picture, face)
-    words, unit = Words(shop.units), shop.units
+    words, unit = Formatter(shop.units), shop.units
     shape, shape_fault = shape_items(sight, words)
     if sight.faults:
         shape_fault = ""
@@ -188,7 +188,7 @@ def _drawn(
     try:
         grey = greys.of(store, picture)
     except OutOfRange as error:
-        raise NotThere(str(error)) from None
+        raise NotFound(str(error)) from None
     near = max(LEAST_NEAR_PX, min(MOST_NEAR_PX, near))  # so many dots a finger covers
     found = drawn_to_corner(grey, spot, near) if corner else drawn_to(grey, spot, near, is_end=end)
     return found or spot
@@ -207,7 +207,7 @@ def _mark(request: Request, picture_id: int, spot: Spot, name: str, snaps: bool,
     store = store_of(request)
     with store.connected():
         picture = store.picture(picture_id)
-        marks = picture.marks or Sighting.sheet(store.shop().units)
+        marks = picture.marks or PhotoMarks.sheet(store.shop().units)
         spot = min(max(spot[0], 0.0), float(picture.wide)), min(max(spot[1], 0.0), float(picture.high))
         try:
             made = marks.moved(name, spot) if name else marks.with_mark(spot)
@@ -224,7 +224,7 @@ def _mark(request: Request, picture_id: int, spot: Spot, name: str, snaps: bool,
     return _answer(request, picture_id)
 
 
-def _newest(before: Sighting, after: Sighting) -> str:
+def _newest(before: PhotoMarks, after: PhotoMarks) -> str:
     """The name of the mark that was added."""
     if len(after.corners) > len(before.corners):
         return f"corner-{len(after.corners) - 1}"
@@ -245,7 +245,7 @@ async def unmark(request: Request, picture_id: Id, name: Mark = "", everything: 
 def _unmark(request: Request, picture_id: int, name: str, everything: str) -> Response:
     store = store_of(request)
     with store.connected():
-        marks = store.picture(picture_id).marks or Sighting.sheet(store.shop().units)
+        marks = store.picture(picture_id).marks or PhotoMarks.sheet(store.shop().units)
         if everything == "points":
             made = marks.model_copy(update={"points": ()})
         elif everything:
@@ -270,7 +270,7 @@ def _size(request: Request, picture_id: int, typed: dict[str, str]) -> Response:
     store = store_of(request)
     with store.connected():
         unit = store.shop().units
-        marks = store.picture(picture_id).marks or Sighting.sheet(unit)
+        marks = store.picture(picture_id).marks or PhotoMarks.sheet(unit)
         by = typed.get("by") if typed.get("by") in ("rectangle", "bar") else marks.by
         data, faults = marks.model_dump() | {"by": by}, dict[str, str]()
         for name in SIZES if by == "rectangle" else SIZES[:1]:
@@ -286,7 +286,7 @@ def _size(request: Request, picture_id: int, typed: dict[str, str]) -> Response:
         if not faults:
             if by != marks.by:
                 data["corners"] = data["corners"][:2] if by == "bar" else data["corners"]
-            store.mark_picture(picture_id, Sighting.model_validate(data))
+            store.mark_picture(picture_id, PhotoMarks.model_validate(data))
     return (
         _show(request, picture_id, typed, faults)
         if faults or wants_parts(request)

@@ -26,9 +26,8 @@ from ...core.job.faults import JobFaulty
 from ...core.plan.read_job import read_job
 from ...drawing.picture_files import LONGEST_PX
 from ...services.bench_runs import (
-    Hub,
+    RunNotifier,
     RunNow,
-    as_json,
     clock_now,
     keep_in_step,
     planned_for,
@@ -36,6 +35,7 @@ from ...services.bench_runs import (
     taken_by_others,
     woken,
 )
+from ...services.run_results import as_json
 from ...store.records import NotKept
 from ...store.runs import MOST_CLOSING, MOST_EVENTS
 from ...store.store import Store
@@ -64,7 +64,7 @@ LOOK_S, BEAT_S = 0.2, 5.0
 MOST_PHOTOS = 200
 
 
-class Tapped(BaseModel):
+class EventLine(BaseModel):
     """One event as a page tells it."""
 
     model_config = ConfigDict(extra="ignore", allow_inf_nan=False)
@@ -79,15 +79,15 @@ class Tapped(BaseModel):
     of: str = Field(default="", max_length=80)
 
 
-class Told(BaseModel):
+class EventList(BaseModel):
     """Events in the order they happened."""
 
-    events: list[Tapped] = Field(max_length=MOST_AT_ONCE)
+    events: list[EventLine] = Field(max_length=MOST_AT_ONCE)
 
 
-def hub_of(request: Request) -> Hub:
+def hub_of(request: Request) -> RunNotifier:
     """What tells pages that something changed."""
-    hub: Hub = request.app.state.hub
+    hub: RunNotifier = request.app.state.hub
     return hub
 
 
@@ -225,7 +225,7 @@ async def _sent(request: Request, run_id: int, first: dict[str, Any]) -> AsyncIt
 async def tapped(request: Request, run_id: Id) -> Response:
     """What happened, told by a page: on the disk before the answer. The same event twice is one."""
     try:
-        told = Told.model_validate_json(await request.body())
+        told = EventList.model_validate_json(await request.body())
     except ValidationError:
         says = "That is not a list of bench events."
         return JSONResponse({"faults": [{"field": "events", "says": says}]}, 422)
@@ -239,14 +239,14 @@ async def tapped(request: Request, run_id: Id) -> Response:
         return JSONResponse({"faults": [{"field": "events", "says": str(error)}]}, 422)
 
 
-def _tapped(request: Request, run_id: int, taps: list[Tapped], seen: str = "") -> dict[str, Any]:
+def _tapped(request: Request, run_id: int, taps: list[EventLine], seen: str = "") -> dict[str, Any]:
     store, who = store_of(request), request.scope.get("guest", "")
     with store.connected():
         now = add_events(request, store, run_id, taps, who)
     return {"taken": [t.client for t in taps]} | _answer(request, run_id, seen, now)
 
 
-def add_events(request: Request, store: Store, run_id: int, taps: list[Tapped], who: str) -> RunNow:
+def add_events(request: Request, store: Store, run_id: int, taps: list[EventLine], who: str) -> RunNow:
     """Write events down; then what rests on them. Returns the run as it then stands. Raises: NotThere, NotKept,
     OutOfRange: nothing of them is written then."""
     closes = all(t.kind in ("end", "open") for t in taps)  # a full run can still be put away, and opened again
@@ -281,7 +281,7 @@ def add_events(request: Request, store: Store, run_id: int, taps: list[Tapped], 
 
 def told_at_bench(request: Request, run_id: int, kind: str, key: str, number: int, at_s: float | None = None) -> None:
     """Something another page says was begun or done. Needs a connection. Raises: NotThere, NotKept."""
-    tap = Tapped(client=secrets.token_hex(8), kind=kind, key=key, number=max(-1, number), at_s=at_s)
+    tap = EventLine(client=secrets.token_hex(8), kind=kind, key=key, number=max(-1, number), at_s=at_s)
     add_events(request, store_of(request), run_id, [tap], "the days")
 
 
@@ -290,7 +290,7 @@ async def tap(request: Request, run_id: Id) -> Response:
     """One event from a page without its script."""
     typed = await typed_in(request)
     try:
-        one = Tapped.model_validate({k: v for k, v in typed.items() if v != "" and k in Tapped.model_fields})
+        one = EventLine.model_validate({k: v for k, v in typed.items() if v != "" and k in EventLine.model_fields})
         if one.kind not in TAPS:
             raise ValueError(one.kind)
     except ValueError:
@@ -368,7 +368,7 @@ def _photo(request: Request, run_id: int, client: str, piece: int, body: bytes) 
             return _answer(request, run_id)
         now = run_at(request, run_id)
         store.add_photo(run_id, client, piece, now.now_s, body)
-        tap = Tapped(client=client, kind="note", text="photo", number=piece, of=client)
+        tap = EventLine(client=client, kind="note", text="photo", number=piece, of=client)
         event = Event(now.now_s, "photo", tap.client, "", piece, "", of=client, wall_s=wall_s(request))
         store.add_events(run_id, [event])
     hub_of(request).changed(run_id)

@@ -21,7 +21,7 @@ from ...core.shop.week import DAYS, week_fits
 from ..common import go_to, page, planned, store_of, typed_in
 from ..forms.fields import Field, of
 from ..forms.typed import by_field, put_at, read_text, shown
-from ..job_view import Input
+from ..job_view import FieldView
 
 router = APIRouter(include_in_schema=False)
 LONGEST_S = 86_400.0
@@ -191,9 +191,9 @@ def _inputs(shop: Shop, typed: dict[str, str], faults: dict[str, str]) -> dict[s
     """The inputs of the page: single figures, times, thicknesses, clamps row by row."""
     values = _values(shop)
 
-    def made(f: Field) -> Input:
+    def made(f: Field) -> FieldView:
         stands = shown(f, values.get(f.name), shop.units) or ("f_clamp" if f.name.endswith(".kind") else "")
-        return Input(f, typed.get(f.name, "") if faults else stands, faults.get(f.name, ""))
+        return FieldView(f, typed.get(f.name, "") if faults else stands, faults.get(f.name, ""))
 
     thicknesses, clamps = _row_fields(shop, typed)
     return {

@@ -18,7 +18,7 @@ from ...core.plan.result import Plan
 from ...drawing.export import EXPORTS, PAPERS_OF
 from ...services.rack_lists import form_candidates
 from ...store.bundle import bundled
-from ...store.records import NotThere
+from ...store.records import NotFound
 from ..common import Id, attachment, page, store_of, view_of
 
 router = APIRouter(include_in_schema=False)
@@ -56,7 +56,7 @@ def take(
         return Response(body, media_type="application/zip", headers=attachment(file_name(job, "zip")))
     export = PAPERS_OF.get(kind) or EXPORTS.get(kind)
     if export is None:
-        raise NotThere("There is no such file.")
+        raise NotFound("There is no such file.")
     try:
         made = export.make(job, plan(job, shop, learnt), shop.rule, paper, part)
     except OutOfRange as error:
@@ -105,7 +105,7 @@ def offsets(request: Request, job_id: Id) -> Response:
     with store.connected():
         view = view_of(request, job_id, "form")
     if "radius" not in view.x:
-        raise NotThere("This job is bent without a form, so there are no offsets to print.")
+        raise NotFound("This job is bent without a form, so there are no offsets to print.")
     rows = [
         (format_length(o.station_mm, view.unit), format_length(o.height_mm, view.unit))
         for o in (view.drawn.offsets if isinstance(view.drawn, Plan) else ())

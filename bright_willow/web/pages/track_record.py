@@ -10,7 +10,7 @@ from markupsafe import Markup
 
 from ...core.common.errors import OutOfRange
 from ...core.common.units import Unit, format_length
-from ...core.measuring.track_record import FEWEST, Class, Judged, classes, judged
+from ...core.measuring.track_record import FEWEST, ThicknessClass, TrackedPiece, classes, judged
 from ...core.methods.method_registry import WAYS
 from ...drawing.track_chart import track_chart
 from ...store.records import Page
@@ -28,7 +28,7 @@ class ClassLine:
 
     way: str
     thickness: str
-    of: Class
+    of: ThicknessClass
     over: str
     says: str
 
@@ -61,7 +61,7 @@ def _track_record(request: Request) -> Response:
     )
 
 
-def _judged(store: Store) -> list[tuple[Judged, int]]:
+def _judged(store: Store) -> list[tuple[TrackedPiece, int]]:
     """This shop's own measured pieces, the newest first, each with its job; what cannot be compared is left."""
     every = store.measured_page(Page(1, store.measured_count(), MOST_PIECES))
     names = store.job_names({form.job_id for form, _ in every})
@@ -78,7 +78,7 @@ def _judged(store: Store) -> list[tuple[Judged, int]]:
     return made
 
 
-def _line(of: Class, unit: Unit) -> ClassLine:
+def _line(of: ThicknessClass, unit: Unit) -> ClassLine:
     low, high = format_length(of.low_mm, unit), format_length(of.high_mm, unit)
     ends = f"{low} to {high}" if of.low_mm else f"under {high}"
     thickness = ends if of.high_mm else f"{low} and thicker"
@@ -86,7 +86,7 @@ def _line(of: Class, unit: Unit) -> ClassLine:
     return ClassLine(way, thickness, of, f"{100 * of.bias:+.0f} %", _says(of))
 
 
-def _says(of: Class) -> str:
+def _says(of: ThicknessClass) -> str:
     if of.pieces < FEWEST:
         return f"too few to say: {FEWEST} are needed"
     more = "more" if of.bias > 0 else "less"

@@ -3,9 +3,7 @@
 from __future__ import annotations
 
 import json
-import math
 import secrets
-from typing import Any
 
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
@@ -13,8 +11,7 @@ from markupsafe import Markup
 from pydantic import ValidationError
 
 from ...core.common.errors import OutOfRange
-from ...core.common.estimate import Grade
-from ...core.common.units import Unit, format_length, parse_count, parse_length_mm
+from ...core.common.units import parse_count, parse_length_mm
 from ...core.job.faults import JobFaulty
 from ...core.plan.plan import checked_plan
 from ...core.plan.read_job import read_job
@@ -25,17 +22,13 @@ from ...core.trials.threshold import GRADES
 from ...core.trials.trial import (
     DESIGNS,
     STIFFNESSES,
-    Trial,
-    Versus,
     graded,
     with_one_more,
 )
 from ...core.trials.trial_run import (
-    blanks,
     called,
     in_the_days,
     trial_brief,
-    trial_takes,
     with_run,
 )
 from ...drawing.trial_chart import trial_svg
@@ -49,7 +42,16 @@ from ..common import (
     store_of,
     typed_in,
 )
-from ..formatting import Words
+from ..trial_view import (
+    bare_setting,
+    best_says,
+    blanks_says,
+    growth_says,
+    loading_rows,
+    own_limit_says,
+    takes_says,
+    versus_says,
+)
 
 router = APIRouter(include_in_schema=False)
 MOST_SETTINGS = 12
@@ -173,102 +175,26 @@ def _trial(request: Request, trial_id: int, status: int, typed: dict[str, str], 
         grades=list(enumerate(GRADES)),
         chart=Markup(trial_svg(own, shop.rule)),
         answer=made,
-        best=_best_says(own),
+        best=best_says(own),
         listed=own.listed,
         stiffnesses=STIFFNESSES,
         one_more=own.one_more(),
-        loading=_loading(own),
+        loading=loading_rows(own),
         change=change if not taken else None,
         sets=json.dumps(change.sets) if change else "",
-        own_limit=_limit(own_wood, own.has_strap),
-        springback=[_bare(p.springback_mm, shop.units) for p in own.pieces],
-        later=[_bare(p.later_mm, shop.units) for p in own.pieces],
+        own_limit=own_limit_says(own_wood, own.has_strap),
+        springback=[bare_setting(p.springback_mm, shop.units) for p in own.pieces],
+        later=[bare_setting(p.later_mm, shop.units) for p in own.pieces],
         called=[called(own, n, shop.rule) for n in range(len(own.pieces))],
-        cut=_blanks(own, plan, shop.rule),
-        takes=_takes(own, plan),
-        versus=[(_versus_says(own, v, shop.rule), v.of_first.grade) for v in own.versus()],
-        growth=_growth_says(own, shop.units),
+        cut=blanks_says(own, plan, shop.rule),
+        takes=takes_says(own, plan),
+        versus=[(versus_says(own, v, shop.rule), v.of_first.grade) for v in own.versus()],
+        growth=growth_says(own, shop.units),
         runs=[(r.id, r.ended is None) for r in runs],
         has_more=any(with_run(own, n.brief, n.records) != own for n in records),
         typed=typed,
         faults=faults,
     )
-
-
-def _blanks(trial: Trial, plan: Plan | OutOfRange, unit: Unit) -> list[str]:
-    """What to cut, in words."""
-    if isinstance(plan, OutOfRange):
-        return []
-    w = Words(unit)
-    return [f"{b.count} of {w.size(b.thickness_mm, b.width_mm, b.length_mm)}" for b in blanks(trial, plan)]
-
-
-def _takes(trial: Trial, plan: Plan | OutOfRange) -> str:
-    """How long the open pieces take, in words."""
-    if isinstance(plan, OutOfRange) or trial.done == len(trial.pieces):
-        return ""
-    made = trial_takes(trial, plan)
-    days = max(1, math.ceil(made.done_days))
-    return f"{made.attended_h:.1f} hours of work, done in {days} day{'' if days == 1 else 's'}"
-
-
-def _versus_says(trial: Trial, v: Versus, unit: Unit) -> str:
-    """One kind against another, in words."""
-    if v.safer is not None:
-        one, other = (trial.question.said(e.likely, unit) for e in (v.of_first, v.of_other))
-        whole = f"9 of 10 pieces of {v.first} come out whole at {one}, of {v.other} at {other}"
-        return f"{whole}; {v.first} is easier with a probability of {v.safer:.0%}."
-    if trial.is_two_sided:
-        one, other = (f"{e.likely:.0f} min ({e.low:.0f} to {e.high:.0f})" for e in (v.of_first, v.of_other))
-        return f"{v.first} is best steamed {one}, {v.other} {other}."
-    w = Words(unit)
-    one, other = (w.length(e.likely) for e in (v.of_first, v.of_other))
-    apart = v.apart
-    if apart is None:
-        return ""
-    low, high = sorted((apart.low, apart.high))
-    told = "they differ" if low > 0 or high < 0 else "too few pieces to tell them apart"
-    says = f"{v.first} springs back {one}, {v.other} {other}: {w.length(apart.likely)} apart"
-    return f"{says}, likely {w.length(low)} to {w.length(high)}; {told}."
-
-
-def _loading(trial: Trial) -> list[tuple[int, str, str, str]]:
-    """When each piece goes into the steam and comes out, the first in first: its number, two times, its minutes."""
-    w, rows = Words("mm"), sorted(trial.loading(), key=lambda p: p.in_min)
-    return [(p.number, f"{w.number(p.in_min)} min", f"{w.number(p.out_min)} min", f"{p.setting:.3g}") for p in rows]
-
-
-def _growth_says(trial: Trial, unit: Unit) -> list[tuple[str, Grade]]:
-    """How springback grew after, in words, and how sure that is; nothing where too few were measured twice."""
-    made = trial.growth()
-    if made is None:
-        return []
-    w = Words(unit)
-    ends = [w.length(e.likely) for e in (made.at[0], made.at[-1])]
-    settings = sorted({p.setting for p in trial.pieces})
-    first, last = (trial.question.said(s, unit) for s in (settings[0], settings[-1]))
-    return [(f"In the weeks after it grew by {ends[0]} at {first} and by {ends[1]} at {last}.", made.slope.grade)]
-
-
-def _bare(mm: float | None, unit: Unit) -> str:
-    return "" if mm is None else format_length(mm, unit, with_unit=False)
-
-
-def _best_says(trial: Trial) -> list[tuple[str, Grade]]:
-    """The best steaming time and both edges, in words; nothing before a piece is graded."""
-    made = trial.best_time
-    if made is None:
-        return []
-    short, best, long = (f"{e.likely:.0f} min" for e in (made.too_short, made.best, made.too_long))
-    likely = f"likely {made.best.low:.0f} to {made.best.high:.0f}"
-    says = f"Best steamed {best} ({likely}). Under {short} half would splinter; over {long} half would break short."
-    return [(says, made.best.grade)]
-
-
-def _limit(wood: Any, has_strap: bool) -> str:
-    if wood is None:
-        return ""
-    return f"{wood.rt_strap if has_strap else wood.rt_free:g}"
 
 
 @router.post("/trials/{trial_id}/piece/{number}")

@@ -14,7 +14,7 @@ from ...core.diagnosis.causes import causes_of, symptoms_of, table
 from ...core.execution.run_records import PieceRecord
 from ...core.plan.plan import checked_plan
 from ...drawing.symptom_drawing import symptom_svg
-from ...services.bench_runs import record_of, run_pieces
+from ...services.run_results import record_of, run_pieces
 from ..common import Id, now_of, page, planned, store_of
 
 router = APIRouter(include_in_schema=False)

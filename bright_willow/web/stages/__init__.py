@@ -3,8 +3,8 @@
 from importlib import import_module
 
 from ...core.common.stages import STAGES
-from .base import Look, StagePage
+from .base import StageContext, StagePage
 
 PAGES: dict[str, StagePage] = {key: import_module(f".{key}", __name__).PAGE for key in STAGES}
 
-__all__ = ["PAGES", "Look", "StagePage"]
+__all__ = ["PAGES", "StageContext", "StagePage"]

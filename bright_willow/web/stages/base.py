@@ -10,17 +10,17 @@ from markupsafe import Markup
 
 from ...core.common.units import Unit
 from ...core.job.job import Job
-from ...core.learning.belief import Learnt
+from ...core.learning.belief import LearnedFigures
 from ...core.plan.result import Plan, Sketch
 from ...core.shop.shop import Shop
 from ...store.records import KeptForm
-from ..formatting import Item, Listed, Words
+from ..formatting import FoldedSentences, Formatter, Item
 from ..forms.fields import Field
 from ..summary_figures import Quantity
 
 
 @dataclass(frozen=True)
-class Look:
+class StageContext:
     """What a stage's page may look at. drawn: none where no such bend can be made; a whole Plan unless it is passing.
 
     typed, faults: what is typed into its own other forms, and what is wrong with that. more: what its page was given.
@@ -28,7 +28,7 @@ class Look:
 
     job: Job
     shop: Shop
-    learnt: Learnt
+    learnt: LearnedFigures
     drawn: Sketch | None
     form: KeptForm | None
     more: Mapping[str, Any] = field(default_factory=dict)
@@ -38,8 +38,8 @@ class Look:
         return self.shop.rule
 
     @property
-    def words(self) -> Words:
-        return Words(self.shop.rule)
+    def words(self) -> Formatter:
+        return Formatter(self.shop.rule)
 
     @property
     def plan(self) -> Plan | None:
@@ -90,31 +90,31 @@ def _no_fields(job: Job, shop: Shop) -> tuple[Field, ...]:
     return ()
 
 
-def _nothing(look: Look) -> list[Item]:
+def _nothing(look: StageContext) -> list[Item]:
     return []
 
 
-def _no_more(look: Look) -> dict[str, Any]:
+def _no_more(look: StageContext) -> dict[str, Any]:
     return {}
 
 
-def _no_folds(look: Look) -> list[Fold]:
+def _no_folds(look: StageContext) -> list[Fold]:
     return []
 
 
-def _the_board(look: Look) -> list[BoardView]:
+def _the_board(look: StageContext) -> list[BoardView]:
     return [THE_BOARD]
 
 
-def _no_answer(look: Look) -> str:
+def _no_answer(look: StageContext) -> str:
     return ""
 
 
-def _no_hints(look: Look) -> dict[str, str]:
+def _no_hints(look: StageContext) -> dict[str, str]:
     return {}
 
 
-def _no_figures(look: Look) -> list[Quantity]:
+def _no_figures(look: StageContext) -> list[Quantity]:
     return []
 
 
@@ -130,25 +130,25 @@ class StagePage:
     """
 
     fields: Callable[[Job, Shop], tuple[Field, ...]] = _no_fields
-    items: Callable[[Look], list[Item]] = _nothing
-    notes: Callable[[Look], list[Item]] = _nothing
-    folds: Callable[[Look], list[Fold]] = _no_folds
-    extra: Callable[[Look], dict[str, Any]] = _no_more
-    views: Callable[[Look], list[BoardView]] = _the_board
+    items: Callable[[StageContext], list[Item]] = _nothing
+    notes: Callable[[StageContext], list[Item]] = _nothing
+    folds: Callable[[StageContext], list[Fold]] = _no_folds
+    extra: Callable[[StageContext], dict[str, Any]] = _no_more
+    views: Callable[[StageContext], list[BoardView]] = _the_board
     board: str = ""
     sill: str = ""
     foot: str = "parts/next.html"
     pulls: str | None = None
-    answer: Callable[[Look], str] = _no_answer
-    figures: Callable[[Look], list[Quantity]] = _no_figures
-    hints: Callable[[Look], dict[str, str]] = _no_hints
+    answer: Callable[[StageContext], str] = _no_answer
+    figures: Callable[[StageContext], list[Quantity]] = _no_figures
+    hints: Callable[[StageContext], dict[str, str]] = _no_hints
 
 
-def cautions(look: Look) -> list[Item]:
+def cautions(look: StageContext) -> list[Item]:
     """What to be careful of in this plan, and what the plan rests on."""
     if look.plan is None:
         return []
     return [
-        Listed("Cautions", look.plan.cautions),
-        Listed("What this is based on", (PLAIN_FIGURES, *look.plan.assumptions)),
+        FoldedSentences("Cautions", look.plan.cautions),
+        FoldedSentences("What this is based on", (PLAIN_FIGURES, *look.plan.assumptions)),
     ]

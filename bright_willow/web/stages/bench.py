@@ -8,12 +8,12 @@ from markupsafe import Markup
 
 from ...drawing.run_drawing import chain, run_svg
 from ...drawing.steps import lasting
-from ..formatting import FigureRow, Figures, Item, Listed, Note
+from ..formatting import FigureGroup, FigureRow, FoldedSentences, Item, Note
 from ..summary_figures import Quantity
-from .base import THE_BOARD, BoardView, Look, StagePage, cautions
+from .base import THE_BOARD, BoardView, StageContext, StagePage, cautions
 
 
-def _items(look: Look) -> list[Item]:
+def _items(look: StageContext) -> list[Item]:
     plan = look.plan
     if plan is None:
         return []
@@ -25,25 +25,25 @@ def _items(look: Look) -> list[Item]:
         rows.append(FigureRow("the steps take", lasting(moves), "allowance"))
     most = max(o.hands for o in plan.operations)
     rows.append(FigureRow("people at once, at most", str(most), "allowance"))
-    return [Figures("At the bench", tuple(rows))]
+    return [FigureGroup("At the bench", tuple(rows))]
 
 
-def _views(look: Look) -> list[BoardView]:
+def _views(look: StageContext) -> list[BoardView]:
     if look.plan is None or not chain(look.plan.operations):
         return [THE_BOARD]
     return [BoardView("run", "One batch", Markup(run_svg(look.plan.operations))), THE_BOARD]
 
 
-def _notes(look: Look) -> list[Item]:
+def _notes(look: StageContext) -> list[Item]:
     if look.plan is None:
         return []
     ready = tuple(dict.fromkeys(thing for o in look.plan.operations for thing in o.lay_out))
-    made: list[Item] = [Listed("Lay out before you start", ready, is_open=True)] if ready else []
+    made: list[Item] = [FoldedSentences("Lay out before you start", ready, is_open=True)] if ready else []
     says = "Before anything is hot or glued, everyone who helps does the dry run once."
     return [*made, Note(says, "hint"), *cautions(look)]
 
 
-def _extra(look: Look) -> dict[str, Any]:
+def _extra(look: StageContext) -> dict[str, Any]:
     plan = look.plan
     return {
         "can_rehearse": bool(plan and any(o.moves for o in plan.operations)),
@@ -52,7 +52,7 @@ def _extra(look: Look) -> dict[str, Any]:
     }
 
 
-def _answer(look: Look) -> str:
+def _answer(look: StageContext) -> str:
     """What to do first."""
     plan = look.plan
     if plan is None:
@@ -62,7 +62,7 @@ def _answer(look: Look) -> str:
     return "Start the run: it says what to do now."
 
 
-def _figures(look: Look) -> list[Quantity]:
+def _figures(look: StageContext) -> list[Quantity]:
     plan = look.plan
     if plan is None:
         return []

@@ -15,17 +15,17 @@ from ...core.job.job import Job
 from ...core.shop.clamps import clamp_table
 from ...core.shop.shop import Shop
 from ...core.workpiece.bend import Springback
-from ...core.workpiece.workpiece import HotBlank, Straightened
+from ...core.workpiece.workpiece import HotBlank, StraightenedPiece
 from ...drawing.block_drawing import block_svg
 from ...drawing.bow_drawing import bow_svg
 from ...drawing.flat_strip import flat_strip_svg
 from ...drawing.wrap_drawing import SHOWN_FIRST, wrap_svg
 from ..formatting import (
+    FigureGroup,
     FigureRow,
-    Figures,
+    Formatter,
     Item,
     Note,
-    Words,
     grid,
 )
 from ..forms.fields import Choices, Field, of_job
@@ -33,8 +33,8 @@ from ..summary_figures import Quantity, face_of, overbend_of, springback_of, use
 from .base import (
     BoardView,
     Fold,
-    Look,
     Slider,
+    StageContext,
     StagePage,
     cautions,
 )
@@ -69,12 +69,12 @@ def _fields(job: Job, shop: Shop) -> tuple[Field, ...]:
     return FIELDS
 
 
-def _strap_of(look: Look) -> Strap | None:
+def _strap_of(look: StageContext) -> Strap | None:
     heat = look.drawn.hot.heat if look.drawn and look.drawn.hot else None
     return heat.strap if isinstance(heat, SteamHeat) else None
 
 
-def _items(look: Look) -> list[Item]:
+def _items(look: StageContext) -> list[Item]:
     if look.drawn is None or look.drawn.hot is None:
         return []
     w, hot, made = look.words, look.drawn.hot, list[Item]()
@@ -91,10 +91,10 @@ def _items(look: Look) -> list[Item]:
     return made
 
 
-def _limits(hot: HotBlank, w: Words) -> Figures:
+def _limits(hot: HotBlank, w: Formatter) -> FigureGroup:
     limits = hot.limits
     unbroken = "no data" if limits.unbroken_pct is None else f"{limits.unbroken_pct:.0f}%"
-    return Figures(
+    return FigureGroup(
         "Can it bend?",
         (
             FigureRow("inside radius ÷ thickness", w.number(limits.ratio), "physics"),
@@ -107,12 +107,12 @@ def _limits(hot: HotBlank, w: Words) -> Figures:
     )
 
 
-def _opening(hot: HotBlank, w: Words) -> list[Item]:
+def _opening(hot: HotBlank, w: Formatter) -> list[Item]:
     rows = [(x.side, w.spread(x.tip_mm), w.angle_spread(x.angle_deg)) for x in hot.legs]
     released = hot.opening_released_mm
     return [
         grid("Springback at each end", ("end", "springback", "change of end angle"), rows, grade=released.grade),
-        Figures(
+        FigureGroup(
             "",
             (
                 w.row("between the ends, inside: on the form", released, w.length(hot.opening_on_form_mm))
@@ -125,12 +125,12 @@ def _opening(hot: HotBlank, w: Words) -> list[Item]:
     ]
 
 
-def _bow(bow: Bowstring, look: Look) -> tuple[Item, ...]:
+def _bow(bow: Bowstring, look: StageContext) -> tuple[Item, ...]:
     """What a string across the ends makes of it, and where it must be brought to the curve wanted."""
     w = look.words
     pulls = [(w.length(sag), w.force(pull)) for sag, pull in bow.pulls]
     made: list[Item] = [
-        Figures(
+        FigureGroup(
             "Pulled by its ends it is not an arc",
             (
                 FigureRow("sag when the ends have come in", w.length(bow.sag_mm), "physics"),
@@ -147,10 +147,10 @@ def _bow(bow: Bowstring, look: Look) -> tuple[Item, ...]:
     return (*made, Note(says, "hint"))
 
 
-def _block(hot: Straightened, w: Words) -> Figures:
+def _block(hot: StraightenedPiece, w: Formatter) -> FigureGroup:
     block = hot.block
     under = w.row(f"block under the middle of {w.length(block.span_mm)}", block.block_mm, w.spread(block.block_mm))
-    return Figures(
+    return FigureGroup(
         "Straighten",
         (
             FigureRow("bow", f"{w.length(block.bow_mm)} over {w.length(block.base_mm)}", "physics"),
@@ -160,7 +160,7 @@ def _block(hot: Straightened, w: Words) -> Figures:
     )
 
 
-def _strap(strap: Strap, w: Words) -> Figures:
+def _strap(strap: Strap, w: Formatter) -> FigureGroup:
     rows = [FigureRow("between the stops", w.length(strap.length_mm), "physics")]
     if strap.blocks_mm > 0:
         rows.append(FigureRow("blocks to fill your strap", w.length(strap.blocks_mm), "physics"))
@@ -174,10 +174,10 @@ def _strap(strap: Strap, w: Words) -> Figures:
     ]
     if strap.ratio > 1:
         rows.append(FigureRow("pull at the winch handle", w.force(strap.hand_n), "allowance"))
-    return Figures("Strap", tuple(rows))
+    return FigureGroup("Strap", tuple(rows))
 
 
-def _schedule(heat: DryHeat, look: Look) -> list[Item]:
+def _schedule(heat: DryHeat, look: StageContext) -> list[Item]:
     """What a blanket is set to, and how a strip is treated."""
     w, made = look.words, list[Item]()
     if heat.blanket:
@@ -188,14 +188,14 @@ def _schedule(heat: DryHeat, look: Look) -> list[Item]:
     return [*made, Note(mate + says, "hint")]
 
 
-def _views(look: Look) -> list[BoardView]:
+def _views(look: StageContext) -> list[BoardView]:
     """What is bent, as it is bent; then the strip on its form with what it springs back."""
     plan, unit = look.drawn, look.unit
     on_form = BoardView("board", "On the form")
     if plan is None or plan.hot is None:
         return [on_form]
     hot = plan.hot
-    if isinstance(hot, Straightened):
+    if isinstance(hot, StraightenedPiece):
         return [BoardView("block", "Over the block", Markup(block_svg(plan, hot, unit)))]
     made = []
     if hot.bow:
@@ -210,7 +210,7 @@ def _views(look: Look) -> list[BoardView]:
     return [*made, on_form]
 
 
-def _folds(look: Look) -> list[Fold]:
+def _folds(look: StageContext) -> list[Fold]:
     h, w, made = look.job.heat, look.words, list[Fold]()
     if _strap_of(look):
         fields = ["strap_mm", "strap_width_mm", "strap_of", "strap_length_mm", "stop"]
@@ -235,26 +235,26 @@ def _fold(key: str, name: str, says: str, fields: list[str], hint: str = "") -> 
     return Fold(key, name, says, tuple(f"heat.{f}" for f in fields), hint)
 
 
-def _pulled_by_a_lever(look: Look) -> bool:
+def _pulled_by_a_lever(look: StageContext) -> bool:
     """Whether hands pull it round by levers: not over dry heat, and not by a string in its bag."""
     hot = look.drawn.hot if look.drawn else None
     return isinstance(hot, HotBlank) and isinstance(hot.heat, SteamHeat) and not hot.heat.in_bag
 
 
-def _dry(look: Look) -> bool:
+def _dry(look: StageContext) -> bool:
     return bool(look.drawn and look.drawn.hot and isinstance(look.drawn.hot.heat, DryHeat))
 
 
-def _straightens(look: Look) -> bool:
-    return bool(look.drawn and isinstance(look.drawn.hot, Straightened))
+def _straightens(look: StageContext) -> bool:
+    return bool(look.drawn and isinstance(look.drawn.hot, StraightenedPiece))
 
 
-def _notes(look: Look) -> list[Item]:
+def _notes(look: StageContext) -> list[Item]:
     made: list[Item] = []
     hot = look.drawn.hot if look.drawn else None
     if hot and isinstance(hot.heat, DryHeat):
         made += _schedule(hot.heat, look)
-    elif isinstance(hot, Straightened):
+    elif isinstance(hot, StraightenedPiece):
         towards = f"{hot.block.towards[:1].upper()}{hot.block.towards[1:]}"
         says = (
             f"{towards}. Use a vise, or clamps and blocks, or your knee for thin pieces. Measure again when it is cold."
@@ -269,7 +269,7 @@ def _notes(look: Look) -> list[Item]:
     return [*made, *cautions(look)]
 
 
-def _extra(look: Look) -> dict[str, Any]:
+def _extra(look: StageContext) -> dict[str, Any]:
     return {
         "is_dry": _dry(look),
         "straightens": _straightens(look),
@@ -278,14 +278,14 @@ def _extra(look: Look) -> dict[str, Any]:
     }
 
 
-def _answer(look: Look) -> str:
+def _answer(look: StageContext) -> str:
     """Whether it will bend, and with what."""
     drawn = look.drawn
     hot = drawn.hot if drawn else None
     if drawn is None or hot is None:
         return ""
     w = look.words
-    if isinstance(hot, Straightened):
+    if isinstance(hot, StraightenedPiece):
         block = w.estimate(hot.block.block_mm)
         return f"Block {block} high under the middle, clamps {w.length(hot.block.span_mm)} apart."
     limits = hot.limits
@@ -296,11 +296,11 @@ def _answer(look: Look) -> str:
     return says
 
 
-def _figures(look: Look) -> list[Quantity]:
+def _figures(look: StageContext) -> list[Quantity]:
     drawn, w = look.drawn, look.words
     if drawn is None:
         return []
-    if isinstance(drawn.make, Straightened):
+    if isinstance(drawn.make, StraightenedPiece):
         return [use_of(drawn), face_of(drawn, w), springback_of(drawn, w)]
     made = [use_of(drawn), springback_of(drawn, w), overbend_of(drawn, w)]
     strap = _strap_of(look)

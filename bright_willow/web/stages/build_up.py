@@ -14,20 +14,20 @@ from ...core.shop.shop import Shop
 from ...core.wood.sheets import sheet_table
 from ...core.workpiece.bend import Springback
 from ...core.workpiece.strip_options import strip_options
-from ...core.workpiece.workpiece import LaidUp
+from ...core.workpiece.workpiece import GluedLayup
 from ...drawing.sheet_drawing import sheet_svg
 from ..formatting import (
     Drawing,
+    FigureGroup,
     FigureRow,
-    Figures,
+    Formatter,
     Item,
     Note,
-    Words,
     grid,
 )
 from ..forms.fields import Choices, Field, of, of_job, wood_choices
 from ..summary_figures import Quantity, glue_of, springback_of, to_cut, use_of
-from .base import BoardView, Look, StagePage, cautions
+from .base import BoardView, StageContext, StagePage, cautions
 
 PULLS: Choices = (("one_end", "from one end"), ("both_ends", "from both ends"))
 RUNS_ON: Choices = (("wood", "dry wood"), ("film", "film or wax"))
@@ -70,7 +70,7 @@ def layer_fields(i: int, made_of: Choices) -> tuple[Field, ...]:
     return tuple(Field(at + f.name, f.label, f.kind, f.hint, f.choices, f.look, f.may_be_empty) for f in made)
 
 
-def _items(look: Look) -> list[Item]:
+def _items(look: StageContext) -> list[Item]:
     if look.drawn is None or look.drawn.laid_up is None:
         return []
     w, laid_up = look.words, look.drawn.laid_up
@@ -81,14 +81,14 @@ def _items(look: Look) -> list[Item]:
     return made
 
 
-def _notes(look: Look) -> list[Item]:
+def _notes(look: StageContext) -> list[Item]:
     if look.drawn is None or look.job.build_up.lay_up == "layers":
         return cautions(look)
     says = "Green rows bend safely, hold their shape, and can be cut in this shop. Wood: board used ÷ finished part."
     return [Note(says, "hint"), *cautions(look)]
 
 
-def _views(look: Look) -> list[BoardView]:
+def _views(look: StageContext) -> list[BoardView]:
     """The layup on its form; its layers one by one, the layers of a ring, the sheets they come out of."""
     plan, w = look.plan, look.words
     made = [BoardView("board", "The layup")]
@@ -110,7 +110,7 @@ def _views(look: Look) -> list[BoardView]:
     return made
 
 
-def _ring(laid_up: LaidUp, w: Words) -> list[Item]:
+def _ring(laid_up: GluedLayup, w: Formatter) -> list[Item]:
     rows = [
         (str(x.number), w.length(x.cut_length_mm), w.angle(x.joint_deg), w.length(x.opens_mm)) for x in laid_up.ring
     ]
@@ -124,7 +124,7 @@ def _ring(laid_up: LaidUp, w: Words) -> list[Item]:
     ]
 
 
-def _springback(drawn: Sketch, laid_up: LaidUp, w: Words) -> Figures:
+def _springback(drawn: Sketch, laid_up: GluedLayup, w: Formatter) -> FigureGroup:
     opens, forces, press = drawn.bend.opens, laid_up.forces, laid_up.press
     rows: list[FigureRow] = []
     if isinstance(opens, Springback):
@@ -147,10 +147,10 @@ def _springback(drawn: Sketch, laid_up: LaidUp, w: Words) -> Figures:
     if press.open_end_mm and press.open_end_gap_mm:
         rows.append(w.row("not pressed at each end", press.open_end_mm, w.about(press.open_end_mm.value)))
         rows.append(w.row("gap to the form at the ends", press.open_end_gap_mm, w.about(press.open_end_gap_mm.value)))
-    return Figures("Springback", tuple(rows))
+    return FigureGroup("Springback", tuple(rows))
 
 
-def _extra(look: Look) -> dict[str, Any]:
+def _extra(look: StageContext) -> dict[str, Any]:
     w = look.words
     options = strip_options(look.plan.ladder if look.plan else ())
     rungs = [
@@ -170,7 +170,7 @@ def _extra(look: Look) -> dict[str, Any]:
     return {"rungs": rungs, "glue_grade": OWN_FIGURE, "reason": options.reason if options.rows else ""}
 
 
-def _answer(look: Look) -> str:
+def _answer(look: StageContext) -> str:
     """How many strips of which size."""
     drawn = look.drawn
     if drawn is None or drawn.laid_up is None:
@@ -186,7 +186,7 @@ def _answer(look: Look) -> str:
     return f"{first} strips of {w.thin(thick[0])} and {len(laminae) - first} of {w.thin(thick[1])} × {rest}."
 
 
-def _figures(look: Look) -> list[Quantity]:
+def _figures(look: StageContext) -> list[Quantity]:
     d, w = look.drawn, look.words
     return [use_of(d), springback_of(d, w), *glue_of(d, w), to_cut(d, w)] if d else []
 

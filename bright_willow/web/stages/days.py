@@ -10,23 +10,24 @@ from typing import Any
 
 from markupsafe import Markup
 
-from ...calendar.schedule_messages import day_of, of_whom, thing, when, why_says
+from ...calendar.schedule_messages import day_of, of_whom, when
 from ...calendar.shop_clock import week_of
 from ...calendar.time_format import format_day
 from ...core.common.errors import OutOfRange
 from ...core.job.job import Job
 from ...core.methods.method_registry import WAYS
-from ...core.plan.what_if import Choice, is_much, what_pays
+from ...core.plan.what_if import CapacityChange, is_much, what_pays
 from ...core.scheduling.elapsed_days import AFTERWARDS
-from ...core.scheduling.job_tasks import Doing, Work
+from ...core.scheduling.job_tasks import JobTasks, ScheduledTask
 from ...core.shop.shop import Shop
-from ...drawing.days_drawing import Lanes, bar_name, days_svg, things_svg
-from ...drawing.steps import lasting, roughly
+from ...drawing.days_drawing import ScheduleLanes, bar_name, days_svg, things_svg
+from ...drawing.steps import lasting
 from ...services.schedule import ShopDays
-from ..formatting import FigureRow, Figures, Include, Item, Note
+from ..bar_details import BarDetails, bar_of
+from ..formatting import FigureGroup, FigureRow, Item, Note, TemplatePart
 from ..forms.fields import Field, of_job
 from ..summary_figures import Quantity
-from .base import BoardView, Look, StagePage
+from .base import BoardView, StageContext, StagePage
 
 FEWEST_DAYS, MOST_DAYS = 5, 14
 FIELDS = (
@@ -41,27 +42,7 @@ FORMS = {
 
 
 @dataclass(frozen=True)
-class Bar:
-    """What is pointed at: in words, with what can be done about it. at: the beginning as an input has it."""
-
-    name: str
-    key: str
-    number: int
-    title: str
-    whom: str
-    lasts: str
-    span: str
-    why: str
-    state: str
-    at: str
-    now: str
-    is_next: bool
-    takes: str
-    then: tuple[str, ...]
-
-
-@dataclass(frozen=True)
-class Line:
+class DayLine:
     """One thing on one day, as it is listed."""
 
     time: str
@@ -83,7 +64,7 @@ class DayList:
     """A day with what begins on it."""
 
     day: str
-    lines: tuple[Line, ...]
+    lines: tuple[DayLine, ...]
     iso: str
     has_heat: bool
 
@@ -113,13 +94,13 @@ def _fields(job: Job, shop: Shop) -> tuple[Field, ...]:
     return (*FIELDS, own) if own else FIELDS
 
 
-def days_of(look: Look) -> ShopDays | None:
+def days_of(look: StageContext) -> ShopDays | None:
     """The shop's days, where the page was given them."""
     made: ShopDays | None = look.more.get("days")
     return made
 
 
-def lanes_of(days: ShopDays, jobs: tuple[int, ...], from_day: str, chosen: str, shown: int = 0) -> Lanes:
+def lanes_of(days: ShopDays, jobs: tuple[int, ...], from_day: str, chosen: str, shown: int = 0) -> ScheduleLanes:
     """The days to draw: from the one asked for or today, as many as are needed and can be read, or as are shown."""
     own = [d for d in days.table.doings if d.job in jobs]
     counted = [d for d in own if d.operation.kind != AFTERWARDS] or own
@@ -129,56 +110,19 @@ def lanes_of(days: ShopDays, jobs: tuple[int, ...], from_day: str, chosen: str, 
         first = dt.date.fromisoformat(from_day) if from_day else first
     first = min(max(first, days.wall.first - dt.timedelta(days=7)), days.today + dt.timedelta(days=480))
     count = min(MOST_DAYS, max(FEWEST_DAYS, (last - first).days + 1))
-    return Lanes(days.table, days.works, days.wall, days.floor, jobs, first, shown or count, chosen)
+    return ScheduleLanes(days.table, days.works, days.wall, days.floor, jobs, first, shown or count, chosen)
 
 
-def _lanes(look: Look, days: ShopDays) -> Lanes:
+def _lanes(look: StageContext, days: ShopDays) -> ScheduleLanes:
     more = look.more
     return lanes_of(days, (more["job_id"],), str(more.get("from", "")), str(more.get("bar", "")), more.get("shown", 0))
 
 
-def _own(look: Look, days: ShopDays) -> list[Doing]:
+def _own(look: StageContext, days: ShopDays) -> list[ScheduledTask]:
     return [d for d in days.table.doings if d.job == look.more["job_id"]]
 
 
-def bar_of(days: ShopDays, doing: Doing, *, is_next: bool = False) -> Bar:
-    """A bar in words."""
-    work, wall = days.works[doing.job], days.wall
-    near = wall.at(doing.from_s).date()
-    o = doing.operation
-    lasts = [f"about {roughly(doing.hands_to_s - doing.from_s)} hands-on"] if o.attended_s.likely else []
-    if doing.to_s > doing.hands_to_s:
-        lasts.append(
-            f"{lasting(doing.to_s - doing.hands_to_s)} unattended" + ("" if o.may_run_alone else ", someone nearby")
-        )
-    return Bar(
-        bar_name(doing),
-        o.key,
-        doing.number,
-        o.name,
-        of_whom(doing, work),
-        " and ".join(lasts) or "no time at all",
-        f"{when(wall, doing.from_s, near=days.today)} to {when(wall, doing.to_s, near=near)}",
-        why_says(doing, days.table, days.works, wall),
-        doing.state,
-        wall.written(doing.from_s),
-        wall.written(days.now_s),
-        is_next,
-        ", ".join(f"{t.count} {thing(t.what, many=True)}" if t.count > 1 else thing(t.what) for t in o.takes),
-        _then(days, doing),
-    )
-
-
-def _then(days: ShopDays, doing: Doing) -> tuple[str, ...]:
-    """What follows without a wait, each with when it begins."""
-    run = [d for d in days.table.doings if doing.run >= 0 and d.run == doing.run and d.from_s >= doing.to_s - 1]
-    near = days.wall.at(doing.from_s).date()
-    return tuple(
-        f"{when(days.wall, d.from_s, near=near)} {d.operation.name[0].lower()}{d.operation.name[1:]}" for d in run
-    )
-
-
-def _chosen(look: Look, days: ShopDays) -> Bar | None:
+def _chosen(look: StageContext, days: ShopDays) -> BarDetails | None:
     """What is pointed at, or what is next."""
     own = _own(look, days)
     named = next((d for d in own if bar_name(d) == look.more.get("bar")), None)
@@ -192,7 +136,7 @@ def listed(
     days: ShopDays, jobs: tuple[int, ...], first: dt.date, last: dt.date, *, names: bool = False
 ) -> list[DayList]:
     """What begins on each day from one to another, in order; names: with the job's."""
-    made: dict[dt.date, list[Line]] = {}
+    made: dict[dt.date, list[DayLine]] = {}
     heat = set[dt.date]()
     for d in days.table.doings:
         day = days.wall.at(d.from_s).date()
@@ -203,7 +147,7 @@ def listed(
             heat.add(day)
         by_itself = lasting(d.to_s - d.hands_to_s) if d.to_s > d.hands_to_s else ""
         made.setdefault(day, []).append(
-            Line(
+            DayLine(
                 days.wall.time(d.from_s),
                 when(days.wall, d.to_s, near=day),
                 o.name,
@@ -231,7 +175,7 @@ def due_soon(days: ShopDays) -> list[tuple[str, DayList | None]]:
     return [("Today", by_day.get(days.today.isoformat())), ("Tomorrow", by_day.get(tomorrow.isoformat()))]
 
 
-def _items(look: Look) -> list[Item]:
+def _items(look: StageContext) -> list[Item]:
     days = days_of(look)
     if days is None:
         return []
@@ -248,20 +192,20 @@ def _items(look: Look) -> list[Item]:
     ]
     if work.due_s is not None:
         rows.append(FigureRow("due by the end of", day_of(days.wall, work.due_s)))
-    return [Figures("Its dates", tuple(rows))]
+    return [FigureGroup("Its dates", tuple(rows))]
 
 
-def _laid_out(days: ShopDays) -> list[Work]:
+def _laid_out(days: ShopDays) -> list[JobTasks]:
     """The work that is laid out, of all jobs."""
     return [w for w in days.works.values() if w.job in days.table.done_of]
 
 
-def _waits_to_be_asked(look: Look, days: ShopDays) -> bool:
+def _waits_to_be_asked(look: StageContext, days: ShopDays) -> bool:
     """Whether to compare more forms takes so long that it is done only when it is asked for."""
     return not look.more.get("pays") and is_much(_laid_out(days))
 
 
-def _pays(look: Look, days: ShopDays) -> list[PaysRow]:
+def _pays(look: StageContext, days: ShopDays) -> list[PaysRow]:
     job_id, plan = look.more["job_id"], look.plan
     if plan is None or job_id not in days.works or not _own(look, days) or _waits_to_be_asked(look, days):
         return []
@@ -275,7 +219,7 @@ def _pays(look: Look, days: ShopDays) -> list[PaysRow]:
     return [_pays_row(c, days, latest) for c in made]
 
 
-def _pays_row(c: Choice, days: ShopDays, latest: float) -> PaysRow:
+def _pays_row(c: CapacityChange, days: ShopDays, latest: float) -> PaysRow:
     hours = abs(c.sooner_s) / 3600
     said = f"{hours:.0f} h" if hours < 36 else f"{hours / 24:.1f} days"
     sooner = "" if c.key == "now" else f"{said} sooner" if c.pays else "no earlier" if not c.costs else f"{said} later"
@@ -292,33 +236,33 @@ def _pays_row(c: Choice, days: ShopDays, latest: float) -> PaysRow:
     )
 
 
-def _views(look: Look) -> list[BoardView]:
+def _views(look: StageContext) -> list[BoardView]:
     days = days_of(look)
     job_id = look.more.get("job_id", 0)
     if days is None or not any(d.job == job_id for d in days.table.doings):
-        return [BoardView("days", "Schedule", Markup(""), (Include("parts/no_days.html"),))]
+        return [BoardView("days", "Schedule", Markup(""), (TemplatePart("parts/no_days.html"),))]
     lanes = _lanes(look, days)
-    under = Include("parts/days_turn.html")
-    pays = BoardView("pays", "Would another form help?", Markup(""), (Include("parts/days_pays.html"),))
+    under = TemplatePart("parts/days_turn.html")
+    pays = BoardView("pays", "Would another form help?", Markup(""), (TemplatePart("parts/days_pays.html"),))
     views = [
         BoardView("days", "Piece by piece", Markup(days_svg(lanes)), (under,)),
         BoardView("things", "Equipment in use", Markup(things_svg(lanes) if look.plan else "")),
-        BoardView("list", "Day by day", Markup(""), (Include("parts/days_list.html"),)),
+        BoardView("list", "Day by day", Markup(""), (TemplatePart("parts/days_list.html"),)),
     ]
     return [pays, *views] if look.more.get("pays") else [*views, pays]  # what was asked for is shown first
 
 
-def _notes(look: Look) -> list[Item]:
+def _notes(look: StageContext) -> list[Item]:
     days = days_of(look)
     if days is None:
         return []
     made: list[Item] = []
     if days.unplanned:
         made.append(Note(f"Left out because it cannot be planned: {', '.join(days.unplanned)}."))
-    return [*made, Include("parts/days_take.html")]
+    return [*made, TemplatePart("parts/days_take.html")]
 
 
-def _extra(look: Look) -> dict[str, Any]:
+def _extra(look: StageContext) -> dict[str, Any]:
     days = days_of(look)
     if days is None:
         return {
@@ -350,7 +294,7 @@ def _extra(look: Look) -> dict[str, Any]:
     }
 
 
-def turn_of(lanes: Lanes) -> dict[str, str]:
+def turn_of(lanes: ScheduleLanes) -> dict[str, str]:
     """From which day to look when turning back or on."""
     step = dt.timedelta(days=max(1, lanes.days - 1))
     last = lanes.first + dt.timedelta(days=lanes.days - 1)
@@ -361,7 +305,7 @@ def turn_of(lanes: Lanes) -> dict[str, str]:
     }
 
 
-def _answer(look: Look) -> str:
+def _answer(look: StageContext) -> str:
     """When it is done and what is next."""
     days = days_of(look)
     own = [d for d in _own(look, days) if d.operation.kind != AFTERWARDS] if days else []
@@ -375,7 +319,7 @@ def _answer(look: Look) -> str:
     return f"Done {done}; next: {name[0].lower()}{name[1:]}, {when(days.wall, coming.from_s, near=days.today)}."
 
 
-def _figures(look: Look) -> list[Quantity]:
+def _figures(look: StageContext) -> list[Quantity]:
     days = days_of(look)
     own = [d for d in _own(look, days) if d.operation.kind != AFTERWARDS] if days else []
     if days is None or not own:

@@ -16,16 +16,16 @@ from ...core.shop.shop import Shop
 from ...drawing.drying_chart import drying_chart
 from ...drawing.frame_drawing import frame_svg
 from ..formatting import (
+    FigureGroup,
     FigureRow,
-    Figures,
-    Include,
     Item,
     Note,
+    TemplatePart,
     grid,
 )
 from ..forms.fields import Choices, Field, of_job
 from ..summary_figures import Quantity, springback_of
-from .base import THE_BOARD, BoardView, Look, StagePage
+from .base import THE_BOARD, BoardView, StageContext, StagePage
 
 CLIMATES: Choices = (("warm", "warm"), ("ordinary", "ordinary"), ("damp", "damp"))
 FIELDS = (
@@ -43,11 +43,11 @@ def _fields(job: Job, shop: Shop) -> tuple[Field, ...]:
     return FIELDS
 
 
-def _after(look: Look) -> Drying | None:
+def _after(look: StageContext) -> Drying | None:
     return look.drawn.hot.drying if look.drawn and look.drawn.hot else None
 
 
-def _items(look: Look) -> list[Item]:
+def _items(look: StageContext) -> list[Item]:
     after = _after(look)
     if after is None or look.drawn is None:
         return []
@@ -66,10 +66,10 @@ def _items(look: Look) -> list[Item]:
         rows.append(FigureRow("share of an error the jig leaves", w.percent(after.jig_keeps), "allowance"))
     elif _steams(look):
         rows.append(FigureRow("more springback while drying, each end", w.about(after.early_tip_mm), "allowance"))
-    return [Figures("Until it is dry", tuple(rows))]
+    return [FigureGroup("Until it is dry", tuple(rows))]
 
 
-def _views(look: Look) -> list[BoardView]:
+def _views(look: StageContext) -> list[BoardView]:
     plan, after = look.drawn, _after(look)
     if plan is None or plan.hot is None or after is None:
         return [THE_BOARD]
@@ -90,14 +90,14 @@ def _views(look: Look) -> list[BoardView]:
     return [jig, hours]
 
 
-def _row(row: AfterHours, look: Look, tip: Estimate) -> tuple[str, ...]:
+def _row(row: AfterHours, look: StageContext, tip: Estimate) -> tuple[str, ...]:
     """A row of the table, its lengths as fine as the springback of the plan."""
     w = look.words
     days = f"{w.number(row.days)} days" if row.days else "on the form"
     return f"{row.hours:g} h", w.as_sure(row.tip_mm, tip), w.as_sure(row.dried_tip_mm, tip), days
 
 
-def _notes(look: Look) -> list[Item]:
+def _notes(look: StageContext) -> list[Item]:
     after = _after(look)
     if after is None:
         return []
@@ -107,19 +107,19 @@ def _notes(look: Look) -> list[Item]:
         says = "Move it to the jig to free form and strap. Give it air on all sides, away from sun and stove."
     else:
         says = "Leave it on the form until it is dry, or hold it in a jig."
-    return [Note(says, "hint"), Include("parts/frame.html")] if after.has_jig else [Note(says, "hint")]
+    return [Note(says, "hint"), TemplatePart("parts/frame.html")] if after.has_jig else [Note(says, "hint")]
 
 
-def _steams(look: Look) -> bool:
+def _steams(look: StageContext) -> bool:
     return bool(look.drawn and look.drawn.hot and isinstance(look.drawn.hot.heat, SteamHeat))
 
 
-def _extra(look: Look) -> dict[str, Any]:
+def _extra(look: StageContext) -> dict[str, Any]:
     steams = _steams(look)
     return {"steams": steams, "has_jig": steams or look.job.heat.dry_jig}
 
 
-def _answer(look: Look) -> str:
+def _answer(look: StageContext) -> str:
     """How long on the form and how long afterwards."""
     after = _after(look)
     if after is None:
@@ -131,7 +131,7 @@ def _answer(look: Look) -> str:
     return f"{on_form} on the form, then {days_said(after.dry_days.likely)} {where}."
 
 
-def _figures(look: Look) -> list[Quantity]:
+def _figures(look: StageContext) -> list[Quantity]:
     drawn, after, w = look.drawn, _after(look), look.words
     if drawn is None or after is None:
         return []

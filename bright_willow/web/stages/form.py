@@ -25,13 +25,13 @@ from ...drawing.nest_drawing import nest_svgs
 from ...drawing.solids import LARGEST_MM
 from ..formatting import (
     Drawing,
+    FigureGroup,
     FigureRow,
-    Figures,
-    Include,
+    FoldedSentences,
+    Formatter,
     Item,
-    Listed,
     Note,
-    Words,
+    TemplatePart,
     grid,
 )
 from ..forms.fields import Choices, Field, of_job
@@ -44,7 +44,7 @@ from ..summary_figures import (
     springback_of,
     to_cut,
 )
-from .base import BoardView, Fold, Look, Slider, StagePage
+from .base import BoardView, Fold, Slider, StageContext, StagePage
 
 SIDES: Choices = (("inner", "inside of the curve"), ("outer", "outside of the curve"))
 FIELDS = (
@@ -78,7 +78,7 @@ def split_field(i: int) -> Field:
     return Field(f"form.splits_mm.{i}", f"Split {i + 1}", "length", "from the middle, − to the left")
 
 
-def _items(look: Look) -> list[Item]:
+def _items(look: StageContext) -> list[Item]:
     if look.drawn is None:
         return []
     w, drawn, plan = look.words, look.drawn, look.plan
@@ -86,14 +86,14 @@ def _items(look: Look) -> list[Item]:
     return [*made, _to_build(drawn, plan.build if plan else None, w), *_closing(drawn.form, w)]
 
 
-def _notes(look: Look) -> list[Item]:
+def _notes(look: StageContext) -> list[Item]:
     if look.drawn is None:
         return []
     says = "Cut to the line; no cutter offset included. Wax, film or tape everywhere glue can reach."
-    return [Note(says), Listed("To have at hand", look.drawn.form.needs, look="needs")]
+    return [Note(says), FoldedSentences("To have at hand", look.drawn.form.needs, look="needs")]
 
 
-def _views(look: Look) -> list[BoardView]:
+def _views(look: StageContext) -> list[BoardView]:
     """The form with the piece on it; its parts and the sheets they are cut from; its table of offsets."""
     plan, w = look.plan, look.words
     in_place = look.drawn is not None and look.drawn.form.kind == "in_place"
@@ -107,21 +107,21 @@ def _views(look: Look) -> list[BoardView]:
         made.insert(0, BoardView("place", "Against the part", drawn, slider=slider))
     parts: list[Item] = [*_in_place(plan, w), *_posts(plan.form, w)]
     if plan.build.parts:
-        parts.append(Include("parts/form_parts.html"))
+        parts.append(TemplatePart("parts/form_parts.html"))
     parts += [Drawing(Markup(svg)) for svg in nest_svgs(plan, look.unit)]
     if parts:
         made.append(BoardView("parts", "Strip by strip" if in_place else "Its parts", Markup(""), tuple(parts)))
-    made.append(BoardView("offsets", "Offsets", Markup(""), (Include("parts/offsets.html"),)))
+    made.append(BoardView("offsets", "Offsets", Markup(""), (TemplatePart("parts/offsets.html"),)))
     return made
 
 
-def _folds(look: Look) -> list[Fold]:
+def _folds(look: StageContext) -> list[Fold]:
     f, w = look.job.form, look.words
     says = f"{w.length(f.depth_mm)} deep, " + (f"liner {w.length(f.liner_mm)}" if f.liner_mm else "no liner")
     return [Fold("body", "Body and liner", says, ("form.depth_mm", "form.liner_mm"))]
 
 
-def _face(drawn: Sketch, w: Words) -> Figures:
+def _face(drawn: Sketch, w: Formatter) -> FigureGroup:
     face, grade, opens = drawn.face_figures, drawn.form_grade, drawn.bend.opens
     radius = "radius (trammel)" if drawn.is_one_arc else "tightest radius"
     rows = [
@@ -133,10 +133,10 @@ def _face(drawn: Sketch, w: Words) -> Figures:
     if isinstance(opens, Springback):
         to_size = opens.to_size_tip_mm
         rows.append(w.row("without overbend the ends spring back", to_size, w.as_sure(to_size.value, opens.tip_mm)))
-    return Figures("Form face (springback included)", tuple(rows))
+    return FigureGroup("Form face (springback included)", tuple(rows))
 
 
-def _closing(form: FormSketch, w: Words) -> list[Item]:
+def _closing(form: FormSketch, w: Formatter) -> list[Item]:
     if form.closing is None:
         return []
     rows = [
@@ -153,7 +153,7 @@ def _closing(form: FormSketch, w: Words) -> list[Item]:
     return [grid("Closing", head, rows)]
 
 
-def _in_place(drawn: Sketch, w: Words) -> list[Item]:
+def _in_place(drawn: Sketch, w: Formatter) -> list[Item]:
     if drawn.form.kind != "in_place" or drawn.laid_up is None:
         return []
     rows = [
@@ -168,14 +168,14 @@ def _in_place(drawn: Sketch, w: Words) -> list[Item]:
     return [grid("Strip by strip, against the part", head, rows), Note(says, "hint")]
 
 
-def _posts(form: FormSketch, w: Words) -> list[Item]:
+def _posts(form: FormSketch, w: Formatter) -> list[Item]:
     if not form.posts:
         return []
     rows = [(str(x.number), w.length(x.x_mm), w.length(x.y_mm), w.angle(x.angle_deg)) for x in form.posts]
     return [grid("Brackets on the table", ("bracket", "from the middle", "above the base line", "turned"), rows)]
 
 
-def _to_build(drawn: Sketch, build: FormBuild | None, w: Words) -> Figures:
+def _to_build(drawn: Sketch, build: FormBuild | None, w: Formatter) -> FigureGroup:
     form, rows = drawn.form, list[FigureRow]()
     if build and build.nest:
         sheets = f"{build.nest.sheets}, {w.percent(build.nest.used_share)} used"
@@ -194,10 +194,10 @@ def _to_build(drawn: Sketch, build: FormBuild | None, w: Words) -> Figures:
         clamps = f"{form.clamps}, one every {w.length(form.clamp_pitch_mm)}"
         rows.append(FigureRow("clamps, about", clamps, "allowance"))
         rows.append(FigureRow("clamp opening needed", w.length(form.clamp_opening_mm), "physics"))
-    return Figures("To build it", tuple(rows))
+    return FigureGroup("To build it", tuple(rows))
 
 
-def _part_lines(plan: Plan, w: Words) -> list[dict[str, Any]]:
+def _part_lines(plan: Plan, w: Formatter) -> list[dict[str, Any]]:
     return [
         {
             "number": x.number,
@@ -222,7 +222,7 @@ def _has_solids(plan: Plan) -> bool:
     return bool(carrying) and max(max(p.width_mm, p.height_mm) for p in carrying) <= LARGEST_MM
 
 
-def _extra(look: Look) -> dict[str, Any]:
+def _extra(look: StageContext) -> dict[str, Any]:
     w, plan, drawn = look.words, look.plan, look.drawn
     kind = "ring" if look.job.shape.is_closed else look.job.form.kind
     return {
@@ -238,7 +238,7 @@ def _extra(look: Look) -> dict[str, Any]:
     }
 
 
-def _answer(look: Look) -> str:
+def _answer(look: StageContext) -> str:
     """The radius of the form, the finished radius, and the overbend."""
     drawn, w = look.drawn, look.words
     if drawn is None:
@@ -257,7 +257,7 @@ def _answer(look: Look) -> str:
     )
 
 
-def _figures(look: Look) -> list[Quantity]:
+def _figures(look: StageContext) -> list[Quantity]:
     drawn, w = look.drawn, look.words
     if drawn is None:
         return []

@@ -13,19 +13,19 @@ from ...core.common.estimate import Grade
 from ...core.common.findings import Level
 from ...core.common.units import Unit, format_difference, format_length
 from ...core.job.job import Job
-from ...core.measuring.built_form import FAILED, MISHAPS, Comparison
-from ...core.measuring.mates import Mates, Reading, hands_say, mated
+from ...core.measuring.built_form import FAILED, MISHAPS, PieceComparison
+from ...core.measuring.mates import Mates, PairReading, hands_say, mated
 from ...core.measuring.profile_readings import beside, read
 from ...core.measuring.verdict import CHOICES, options
 from ...core.methods.method_registry import stages_for
 from ...core.shape.arc import FACES
 from ...core.shop.shop import Shop
 from ...core.workpiece.bend import Springback
-from ...drawing.board import Measured
-from ...drawing.measured_drawing import Laid, OverDays, along_svg, days_svg
-from ...store.records import KeptForm, Piece
-from ..formatting import Grid, Include, Item, Note
-from .base import THE_BOARD, BoardView, Look, StagePage
+from ...drawing.board import MeasuredOverlay
+from ...drawing.measured_drawing import PieceHistory, PieceOverlay, along_svg, days_svg
+from ...store.records import KeptForm, KeptPiece
+from ..formatting import Grid, Item, Note, TemplatePart
+from .base import THE_BOARD, BoardView, StageContext, StagePage
 
 MOST_ALONG = 6  # pieces that are told apart on one drawing
 
@@ -44,10 +44,10 @@ class OptionLine:
 
 
 @dataclass(frozen=True)
-class PieceLine:
+class MeasurementLine:
     """One measurement of one piece, against what was expected."""
 
-    piece: Piece
+    piece: KeptPiece
     measurement_id: int
     day: dt.date
     chord: str
@@ -63,7 +63,7 @@ class PieceLine:
     face: str
 
 
-def measured_pieces(form: KeptForm, job: Job, shop: Shop) -> tuple[list[PieceLine], list[Measured]]:
+def measured_pieces(form: KeptForm, job: Job, shop: Shop) -> tuple[list[MeasurementLine], list[MeasuredOverlay]]:
     """Measurements as lines of the table, and the last of each piece for the drawing."""
     lines, drawn, unit, mates = [], [], shop.rule, _mates(job, form)
 
@@ -75,7 +75,7 @@ def measured_pieces(form: KeptForm, job: Job, shop: Shop) -> tuple[list[PieceLin
             seen = form.compared(piece, m)
             level, verdict = _verdict(seen, piece)
             lines.append(
-                PieceLine(
+                MeasurementLine(
                     piece,
                     m.id,
                     m.day,
@@ -93,12 +93,12 @@ def measured_pieces(form: KeptForm, job: Job, shop: Shop) -> tuple[list[PieceLin
                 )
             )
         if piece.measurements and not piece.left_out:
-            drawn.append(Measured(piece.label, seen.mid_line))
+            drawn.append(MeasuredOverlay(piece.label, seen.mid_line))
     return lines, drawn
 
 
 def _options(
-    form: KeptForm, piece: Piece, seen: Comparison, job: Job, shop: Shop, mates: tuple[Mates, ...]
+    form: KeptForm, piece: KeptPiece, seen: PieceComparison, job: Job, shop: Shop, mates: tuple[Mates, ...]
 ) -> tuple[OptionLine, ...]:
     """What can be done with a piece."""
     broken = piece.mishap in FAILED
@@ -123,20 +123,20 @@ def _options(
     return tuple(lines)
 
 
-def _along(form: KeptForm) -> list[Laid]:
+def _along(form: KeptForm) -> list[PieceOverlay]:
     """The last pieces beside what was expected, along their whole length."""
     made = []
     for piece in [p for p in form.pieces if p.measurements and not p.left_out][-MOST_ALONG:]:
         m = piece.measurements[-1]
         seen = form.compared(piece, m)
         try:
-            made.append(Laid(piece.label, beside(form.under(piece), seen.ratio, read(m.readings))))
+            made.append(PieceOverlay(piece.label, beside(form.under(piece), seen.ratio, read(m.readings))))
         except OutOfRange:
             continue
     return made
 
 
-def _over_days(form: KeptForm) -> list[OverDays]:
+def _over_days(form: KeptForm) -> list[PieceHistory]:
     """Pieces measured more than once, each over its days."""
     made = []
     for piece in [p for p in form.pieces if len(p.measurements) > 1][-MOST_ALONG:]:
@@ -145,11 +145,11 @@ def _over_days(form: KeptForm) -> list[OverDays]:
             seen = form.compared(piece, m)
             days.append(float((m.day - piece.measurements[0].day).days))
             tips.append(seen.opened_mm)
-        made.append(OverDays(piece.label, days, tips))
+        made.append(PieceHistory(piece.label, days, tips))
     return made
 
 
-def _views(look: Look) -> list[BoardView]:
+def _views(look: StageContext) -> list[BoardView]:
     views, form = [THE_BOARD], look.form
     if form is None or not form.built.can_open or not (laid := _along(form)):
         return views
@@ -175,7 +175,7 @@ def _views(look: Look) -> list[BoardView]:
     return views
 
 
-def _verdict(seen: Comparison, piece: Piece) -> tuple[Level, str]:
+def _verdict(seen: PieceComparison, piece: KeptPiece) -> tuple[Level, str]:
     if piece.verdict == "reject":
         return "stop", "scrap"
     if piece.has_failed:
@@ -205,11 +205,11 @@ def _hands(job: Job, form: KeptForm | None) -> tuple[int, int]:
 def _mates(job: Job, form: KeptForm | None) -> tuple[Mates, ...]:
     if form is None or job.part.copies != "pairs":
         return ()
-    sides: dict[str, list[Reading]] = {"left": [], "right": []}
+    sides: dict[str, list[PairReading]] = {"left": [], "right": []}
     for piece in form.pieces:
         if piece.hand in sides and piece.measurements and not piece.has_failed:
             last = piece.measurements[-1]
-            sides[piece.hand].append(Reading(piece.label, last.chord_mm, last.rise_mm))
+            sides[piece.hand].append(PairReading(piece.label, last.chord_mm, last.rise_mm))
     return mated(sides["left"], sides["right"], tolerance_mm=job.part.mate_tolerance_mm)
 
 
@@ -219,7 +219,7 @@ def _next_label(form: KeptForm | None) -> str:
     return next(str(n) for n in range(1, len(taken) + 2) if str(n) not in taken)
 
 
-def _notes(look: Look) -> list[Item]:
+def _notes(look: StageContext) -> list[Item]:
     if look.drawn is None or look.form is None:
         return []
     w, opens = look.words, look.drawn.bend.opens
@@ -234,15 +234,15 @@ def _notes(look: Look) -> list[Item]:
             f"high point, each to about {error}."
         )
         made.append(Note(says, "hint"))
-    return [*made, Include("parts/to_the_book.html")]
+    return [*made, TemplatePart("parts/to_the_book.html")]
 
 
-def _has_form(look: Look) -> bool:
+def _has_form(look: StageContext) -> bool:
     """Whether a form is built for the job: not where it is straightened, nor against a finished part."""
     return look.job.form.kind != "in_place" and any(row.key == "form" for row in stages_for(look.job))
 
 
-def _extra(look: Look) -> dict[str, Any]:
+def _extra(look: StageContext) -> dict[str, Any]:
     form, hands = look.form, _hands(look.job, look.form)
     w = look.words
     return {
@@ -265,7 +265,7 @@ def _extra(look: Look) -> dict[str, Any]:
     }
 
 
-def _answer(look: Look) -> str:
+def _answer(look: StageContext) -> str:
     """What to measure, and what to expect."""
     form = look.form
     if form is None:

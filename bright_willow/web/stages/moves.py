@@ -11,10 +11,10 @@ from ...core.job.job import Job
 from ...core.shop.shop import Shop
 from ...drawing.moves_drawing import moves_svg, said_time
 from ...drawing.section_drawing import section_svg
-from ..formatting import FigureRow, Figures, Item, Note, grid
+from ..formatting import FigureGroup, FigureRow, Item, Note, grid
 from ..forms.fields import Field, of_job
 from ..summary_figures import Quantity
-from .base import THE_BOARD, BoardView, Look, StagePage, cautions
+from .base import THE_BOARD, BoardView, StageContext, StagePage, cautions
 
 FIELDS = (
     of_job("heat.hands", "People"),
@@ -28,12 +28,12 @@ def _fields(job: Job, shop: Shop) -> tuple[Field, ...]:
     return FIELDS
 
 
-def _heat(look: Look) -> SteamHeat | None:
+def _heat(look: StageContext) -> SteamHeat | None:
     heat = look.drawn.hot.heat if look.drawn and look.drawn.hot else None
     return heat if isinstance(heat, SteamHeat) else None
 
 
-def _items(look: Look) -> list[Item]:
+def _items(look: StageContext) -> list[Item]:
     if look.drawn is None or look.drawn.hot is None:
         return []
     w, heat, rows = look.words, _heat(look), list[FigureRow]()
@@ -50,10 +50,10 @@ def _items(look: Look) -> list[Item]:
     rows.append(FigureRow("clamps at hand, about", str(look.drawn.form.clamps), "allowance"))
     after = look.drawn.hot.drying
     rows.append(FigureRow("held before it is released", f"{after.on_form_h:.0f} h", "allowance"))
-    return [Figures("While it is hot", tuple(rows))]
+    return [FigureGroup("While it is hot", tuple(rows))]
 
 
-def _views(look: Look) -> list[BoardView]:
+def _views(look: StageContext) -> list[BoardView]:
     plan, heat = look.drawn, _heat(look)
     if plan is None:
         return [THE_BOARD]
@@ -69,7 +69,7 @@ def _views(look: Look) -> list[BoardView]:
     return made or [THE_BOARD]
 
 
-def _notes(look: Look) -> list[Item]:
+def _notes(look: StageContext) -> list[Item]:
     heat = _heat(look)
     if heat and heat.in_bag:
         says = "Gloves and sleeves: steam comes out of the drains and the vent all the time."
@@ -81,12 +81,12 @@ def _notes(look: Look) -> list[Item]:
     return [Note(says, "hint"), *cautions(look)]
 
 
-def _extra(look: Look) -> dict[str, Any]:
+def _extra(look: StageContext) -> dict[str, Any]:
     heat = _heat(look)
     return {"in_bag": bool(heat and heat.in_bag), "steams": heat is not None}
 
 
-def _answer(look: Look) -> str:
+def _answer(look: StageContext) -> str:
     """How long the steps take against the time there is."""
     heat = _heat(look)
     if heat is None:
@@ -96,7 +96,7 @@ def _answer(look: Look) -> str:
     return f"The steps take {heat.steam.handling_s:.0f} s; you have {heat.steam.window_s:.0f} s."
 
 
-def _figures(look: Look) -> list[Quantity]:
+def _figures(look: StageContext) -> list[Quantity]:
     drawn, w, heat = look.drawn, look.words, _heat(look)
     if drawn is None:
         return []

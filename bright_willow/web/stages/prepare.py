@@ -16,16 +16,16 @@ from ...core.shop.shop import Shop
 from ...core.stock.molding_profile import Profiled
 from ...core.stock.prepared_stock import Prepared
 from ...core.stock.sawing import HOLD_MM
-from ...core.stock.side_by_side import Abreast, abreast, curl_mm, laid
+from ...core.stock.side_by_side import SideBySide, abreast, curl_mm, laid
 from ...drawing.prepare_drawing import HOWS, MOST_SECTIONS, lengths_svg, sections_svg
 from ...drawing.profile_drawing import profile_svg
 from ..formatting import (
+    FigureGroup,
     FigureRow,
-    Figures,
-    Include,
+    Formatter,
     Item,
     Note,
-    Words,
+    TemplatePart,
     grid,
 )
 from ..forms.fields import Choices, Field, of, of_job
@@ -34,8 +34,8 @@ from .base import (
     THE_BOARD,
     BoardView,
     Fold,
-    Look,
     Slider,
+    StageContext,
     StagePage,
 )
 
@@ -107,11 +107,11 @@ def more_fields(i: int) -> tuple[Field, ...]:
     return tuple(Field(f"prepare.more.{i}.{f.name}", f.label, f.kind, f.hint) for f in made)
 
 
-def _ready(look: Look) -> Prepared | None:
+def _ready(look: StageContext) -> Prepared | None:
     return look.drawn.prepared if look.drawn else None
 
 
-def _items(look: Look) -> list[Item]:
+def _items(look: StageContext) -> list[Item]:
     ready, w = _ready(look), look.words
     if ready is None:
         return [Note("Nothing is sawn for this job: all its plies are bought.")]
@@ -124,22 +124,22 @@ def _items(look: Look) -> list[Item]:
         rows.append(FigureRow(label, size or w.size2(kind.thick_mm, strips.wide_mm), "allowance"))
     rows.append(FigureRow("length, extra length included", w.length(strips.long_mm), "physics"))
     if ready.problem:
-        return [Figures(f"{_word(look).capitalize()}s", tuple(rows)), Note(ready.problem.says(look.unit))]
+        return [FigureGroup(f"{_word(look).capitalize()}s", tuple(rows)), Note(ready.problem.says(look.unit))]
     if ready.cut:
         first = ready.cut.boards[0]
         of = f" of {ready.boards_at_hand}" if ready.boards_at_hand else ""
         rows.append(FigureRow("boards used", f"{len(ready.cut.boards)}{of}", "physics"))
         rows.append(FigureRow("out of a length", f"{first.lengths[0].strips}, {HOWS[first.lanes.how]}", "physics"))
         rows.append(FigureRow("of those boards wasted", w.percent(ready.cut.wasted_share), "physics"))
-    made: list[Item] = [Figures(f"{_word(look).capitalize()}s", tuple(rows))]
+    made: list[Item] = [FigureGroup(f"{_word(look).capitalize()}s", tuple(rows))]
     return [*made, *_blank(look, w)]
 
 
-def _word(look: Look) -> str:
+def _word(look: StageContext) -> str:
     return "strip" if _is_laid_up(look.job) else "blank"
 
 
-def _blank(look: Look, w: Words) -> list[Item]:
+def _blank(look: StageContext, w: Formatter) -> list[Item]:
     """What is done to a blank before it is heated."""
     drawn = look.drawn
     if drawn is None or drawn.hot is None or drawn.laid_up is not None:
@@ -153,11 +153,11 @@ def _blank(look: Look, w: Words) -> list[Item]:
             rows.append(FigureRow("strap face", "the outside of the bend, the straightest grain"))
             rows.append(FigureRow("between its stops", w.length(heat.strap.length_mm), "physics"))
     marks = [(m.name, w.length(m.inner_mm), w.length(m.outer_mm)) for m in drawn.stick]
-    made: list[Item] = [Figures("Each blank", tuple(rows))] if rows else []
+    made: list[Item] = [FigureGroup("Each blank", tuple(rows))] if rows else []
     return [*made, grid("Marks from the center, on each face", ("mark", "inside face", "outside face"), marks)]
 
 
-def _folds(look: Look) -> list[Fold]:
+def _folds(look: StageContext) -> list[Fold]:
     if not _is_laid_up(look.job):
         return []
     p, w, job = look.job.prepare, look.words, look.job
@@ -176,7 +176,7 @@ def _folds(look: Look) -> list[Fold]:
     ]
 
 
-def _views(look: Look) -> list[BoardView]:
+def _views(look: StageContext) -> list[BoardView]:
     ready, drawn = _ready(look), look.drawn
     made: list[BoardView] = []
     if drawn is not None and ready is not None and ready.cut is not None:
@@ -185,7 +185,9 @@ def _views(look: Look) -> list[BoardView]:
         along = Markup(lengths_svg(ready, look.job.prepare.flaws, look.unit))
         slider = Slider("Board by board", shown, 0) if shown > 1 else None
         made.append(BoardView("boards", "The boards", sections, under=along, slider=slider))
-        made.append(BoardView("strips", "Cut list", Markup(""), (*_dealt(look, ready), Include("parts/boards.html"))))
+        made.append(
+            BoardView("strips", "Cut list", Markup(""), (*_dealt(look, ready), TemplatePart("parts/boards.html")))
+        )
     if drawn is not None and drawn.profiled is not None and drawn.profiled.bands:
         svg = Markup(profile_svg(drawn.profiled, look.unit))
         made.append(BoardView("profile", "The molding profile", svg))
@@ -197,7 +199,7 @@ def _views(look: Look) -> list[BoardView]:
     return made or [THE_BOARD]
 
 
-def _dealt(look: Look, ready: Prepared) -> list[Item]:
+def _dealt(look: StageContext, ready: Prepared) -> list[Item]:
     """The strips of each piece, from its inner face outward."""
     rows = []
     set_name = "blank" if abreast(look.job, look.shop).as_ == "wide" else "piece"
@@ -210,7 +212,7 @@ def _dealt(look: Look, ready: Prepared) -> list[Item]:
     return [grid(f"Strips of each {set_name}, from the inside face outward", (set_name, "strips", "spare"), rows)]
 
 
-def _cuts(made: Profiled, w: Words) -> Item:
+def _cuts(made: Profiled, w: Formatter) -> Item:
     rows = [
         (str(b.number), str(b.blank), w.length(max(0.0, b.from_mm)), w.length(b.to_mm), w.length(b.lost_mm))
         for b in made.bands
@@ -219,7 +221,7 @@ def _cuts(made: Profiled, w: Words) -> Item:
     return grid("Which strip comes from which molding, in gluing order", head, rows, grade="physics")
 
 
-def _side_by_side(look: Look, drawn: Sketch) -> tuple[Item, ...]:
+def _side_by_side(look: StageContext, drawn: Sketch) -> tuple[Item, ...]:
     """Each by itself, side by side, and one wide blank, against each other."""
     job, shop, w = look.job, look.shop, look.words
     whole = job.part.count + job.part.spares
@@ -239,7 +241,7 @@ def _side_by_side(look: Look, drawn: Sketch) -> tuple[Item, ...]:
     return grid("Each against the others", head, rows, chosen=chosen, grade="physics"), Note(says, "hint")
 
 
-def _way(x: Abreast, layers: int, whole: int, thick_mm: float, bent: float, w: Words) -> tuple[str, ...]:
+def _way(x: SideBySide, layers: int, whole: int, thick_mm: float, bent: float, w: Formatter) -> tuple[str, ...]:
     name = {"alone": "not ganged", "strips": f"{x.pieces} ganged", "wide": f"{x.pieces} from one"}[x.as_]
     mates = {"alone": "as wood and day are", "strips": "pressed together", "wide": "alike: one blank"}[x.as_]
     evenly = "from both edges" if not x.middle_needs_caul else "caul across, or a bag"
@@ -249,7 +251,7 @@ def _way(x: Abreast, layers: int, whole: int, thick_mm: float, bent: float, w: W
     return name, times, w.length(x.on_form_mm), strips, w.length(x.strip_wide_mm), curl, mates, evenly
 
 
-def _leaves(look: Look) -> tuple[Item, ...]:
+def _leaves(look: StageContext) -> tuple[Item, ...]:
     """Leaves narrower than the part: how many, where they are joined, and how."""
     laid_up = look.drawn.laid_up if look.drawn else None
     rows = []
@@ -268,7 +270,7 @@ def _leaves(look: Look) -> tuple[Item, ...]:
     return grid("Leaves edge to edge", head, rows, grade="physics"), Note(says, "hint")
 
 
-def _notes(look: Look) -> list[Item]:
+def _notes(look: StageContext) -> list[Item]:
     if not _is_laid_up(look.job):
         says = (
             "Straight grain to the outside of the bend; extra length at both ends, sealed. Mark the center and the "
@@ -282,7 +284,7 @@ def _notes(look: Look) -> list[Item]:
     return [Note(says, "hint")]
 
 
-def _extra(look: Look) -> dict[str, Any]:
+def _extra(look: StageContext) -> dict[str, Any]:
     ready, w = _ready(look), look.words
     cut = ready.cut if ready else None
     off = [o for b in (cut.boards if cut else ()) for o in b.off_cuts]
@@ -313,7 +315,7 @@ def _extra(look: Look) -> dict[str, Any]:
     }
 
 
-def _answer(look: Look) -> str:
+def _answer(look: StageContext) -> str:
     """What to rip from how many boards."""
     ready, w = _ready(look), look.words
     if ready is None:
@@ -325,7 +327,7 @@ def _answer(look: Look) -> str:
     return f"{from_}rip {strips.count} {_word(look)}{'s' if strips.count != 1 else ''} of {size}."
 
 
-def _figures(look: Look) -> list[Quantity]:
+def _figures(look: StageContext) -> list[Quantity]:
     if look.drawn is None or _ready(look) is None:
         return []
     ready, w = _ready(look), look.words

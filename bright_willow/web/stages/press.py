@@ -8,20 +8,20 @@ from markupsafe import Markup
 
 from ...core.common.findings import worst
 from ...core.gluing.pressing import LEAK_KPA, LEAK_MIN, bag_mm
-from ...core.gluing.tent_cure import Warmth
+from ...core.gluing.tent_cure import TentCure
 from ...core.job.job import Job
 from ...core.plan.result import Sketch
 from ...core.shop.shop import Shop
 from ...core.workpiece.glue_up import GluedUp
-from ...core.workpiece.workpiece import LaidUp
+from ...core.workpiece.workpiece import GluedLayup
 from ...drawing.press_drawing import clamps_svg, race_svg
 from ...drawing.section_drawing import section_svg
 from ..formatting import (
+    FigureGroup,
     FigureRow,
-    Figures,
+    Formatter,
     Item,
     Note,
-    Words,
     grid,
 )
 from ..forms.fields import Choices, Field, of_job
@@ -30,7 +30,7 @@ from .base import (
     THE_BOARD,
     BoardView,
     Fold,
-    Look,
+    StageContext,
     StagePage,
     cautions,
 )
@@ -59,11 +59,11 @@ def _fields(job: Job, shop: Shop) -> tuple[Field, ...]:
     return FIELDS
 
 
-def _made(look: Look) -> GluedUp | None:
+def _made(look: StageContext) -> GluedUp | None:
     return look.drawn.glued_up if look.drawn else None
 
 
-def _items(look: Look) -> list[Item]:
+def _items(look: StageContext) -> list[Item]:
     made = _made(look)
     if made is None or look.drawn is None or look.drawn.laid_up is None:
         return []
@@ -74,14 +74,14 @@ def _items(look: Look) -> list[Item]:
         FigureRow("closed assembly time", f"{made.race.closed_s / 60:.0f} min", "allowance"),
         FigureRow("from spreading to clamped", f"{made.race.lasts_s / 60:.0f} min", "allowance"),
     ]
-    items: list[Item] = [Figures(f"At {w.temperature(made.temperature_c)}", tuple(rows))]
+    items: list[Item] = [FigureGroup(f"At {w.temperature(made.temperature_c)}", tuple(rows))]
     items.append(_off(laid_up, look.drawn.warmth, w))
     if press := _pressing(look.drawn, laid_up, made, w):
         items.append(press)
     return items
 
 
-def _mixed(made: GluedUp, w: Words) -> list[FigureRow]:
+def _mixed(made: GluedUp, w: Formatter) -> list[FigureRow]:
     """What is mixed for one go."""
     mix, lies = made.mix, made.abreast
     go = "one piece" if lies.pieces == 1 else f"{lies.pieces} at once"
@@ -103,7 +103,7 @@ def _mixed(made: GluedUp, w: Words) -> list[FigureRow]:
     return rows
 
 
-def _off(laid_up: LaidUp, warmth: Warmth | None, w: Words) -> Figures:
+def _off(laid_up: GluedLayup, warmth: TentCure | None, w: Formatter) -> FigureGroup:
     """When it is off, cleaned up and loaded, counted from closing."""
     rows, before = list[FigureRow](), laid_up.warm_h
     if warmth:
@@ -113,10 +113,10 @@ def _off(laid_up: LaidUp, warmth: Warmth | None, w: Words) -> Figures:
     rows.append(FigureRow("under pressure at least", f"{before + laid_up.press_h:.0f} h", "allowance"))
     rows.append(FigureRow("scrape and plane after", f"{before + laid_up.planed_h:.0f} h", "allowance"))
     rows.append(FigureRow("full load after", f"{before + laid_up.glue.full_cure_h:.0f} h", "allowance"))
-    return Figures("After clamping", tuple(rows))
+    return FigureGroup("After clamping", tuple(rows))
 
 
-def _pressing(drawn: Sketch, laid_up: LaidUp, made: GluedUp, w: Words) -> Figures | None:
+def _pressing(drawn: Sketch, laid_up: GluedLayup, made: GluedUp, w: Formatter) -> FigureGroup | None:
     """A bag and its gauge, a band and its tension; of clamps how many."""
     press, choice, lies = laid_up.press, drawn.job.build_up, made.abreast
     rows = []
@@ -142,10 +142,10 @@ def _pressing(drawn: Sketch, laid_up: LaidUp, made: GluedUp, w: Words) -> Figure
         rows.append(FigureRow(f"the {which} alone, at its ends", f"{w.about(off)} off the other", "allowance"))
     if lies.pieces > 1:
         rows.append(FigureRow("ganged", f"{lies.pieces}, one every {w.length(lies.pitch_mm)}", "physics"))
-    return Figures("Clamping", tuple(rows))
+    return FigureGroup("Clamping", tuple(rows))
 
 
-def _folds(look: Look) -> list[Fold]:
+def _folds(look: StageContext) -> list[Fold]:
     g, w, made = look.job.glue_up, look.words, _made(look)
     two_parts = bool(look.drawn and look.drawn.laid_up and look.drawn.laid_up.glue.parts == 2)
     given = [f"{g.open_min:g} min open"] if g.open_min else []
@@ -169,7 +169,7 @@ def _folds(look: Look) -> list[Fold]:
     ]
 
 
-def _views(look: Look) -> list[BoardView]:
+def _views(look: StageContext) -> list[BoardView]:
     made, plan = _made(look), look.drawn
     if made is None or plan is None:
         return [THE_BOARD]
@@ -185,7 +185,7 @@ def _views(look: Look) -> list[BoardView]:
     ]
 
 
-def _notes(look: Look) -> list[Item]:
+def _notes(look: StageContext) -> list[Item]:
     says = (
         "Do a dry run first, with every clamp; follow the glue's data sheet and weigh both parts. No squeeze-out "
         "somewhere: tighten or add glue."
@@ -193,12 +193,12 @@ def _notes(look: Look) -> list[Item]:
     return [Note(says, "hint"), *cautions(look)]
 
 
-def _extra(look: Look) -> dict[str, Any]:
+def _extra(look: StageContext) -> dict[str, Any]:
     made = _made(look)
     return {"clears": made.clears if made else ()}
 
 
-def _answer(look: Look) -> str:
+def _answer(look: StageContext) -> str:
     """Glue, clamps, and the minutes there are."""
     made, drawn = _made(look), look.drawn
     if made is None or drawn is None:
@@ -217,7 +217,7 @@ def _about(seconds: float) -> str:
     return f"{max(1.0, seconds / 60):.0f} min"
 
 
-def _figures(look: Look) -> list[Quantity]:
+def _figures(look: StageContext) -> list[Quantity]:
     made, drawn = _made(look), look.drawn
     if made is None or drawn is None or drawn.laid_up is None:
         return []

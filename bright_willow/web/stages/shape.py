@@ -19,16 +19,16 @@ from ...core.shape.smooth_curve import fitted
 from ...core.shop.shop import Shop
 from ...drawing.refused import refused_svg
 from ..formatting import (
+    FigureGroup,
     FigureRow,
-    Figures,
+    Formatter,
     Item,
     Note,
-    Words,
     grid,
 )
 from ..forms.fields import Field, of_job, of_shape
 from ..summary_figures import Quantity, springback_of, use_of
-from .base import Fold, Look, StagePage
+from .base import Fold, StageContext, StagePage
 
 COMMON = (
     of_job("name", "Name"),
@@ -120,7 +120,7 @@ def stretch_fields(i: int, kind: str) -> tuple[Field, ...]:
     return (Field(f"{at}kind", f"Segment {n}", "choice", choices=STRETCHES), *own)
 
 
-def _items(look: Look) -> list[Item]:
+def _items(look: StageContext) -> list[Item]:
     if look.drawn is None:
         return []
     w, g = look.words, look.drawn.geometry
@@ -134,7 +134,7 @@ def _items(look: Look) -> list[Item]:
     if says := _fit_says(look.job, w):
         made.append(Note(says, grade="physics"))
     made.append(
-        Figures(
+        FigureGroup(
             "",
             (
                 FigureRow("overall size", w.size2(g.overall_across_mm, g.overall_up_mm), "physics"),
@@ -146,14 +146,14 @@ def _items(look: Look) -> list[Item]:
     return made
 
 
-def _notes(look: Look) -> list[Item]:
+def _notes(look: StageContext) -> list[Item]:
     if look.drawn is None:
         return []
     turns = f"Bend angle end to end: {look.words.angle(look.drawn.geometry.mid.sweep_deg)}."
     return [Note(f"{turns} {look.job.shape.drag_says}".strip(), "hint")]
 
 
-def _fit_says(job: Job, w: Words) -> str:
+def _fit_says(job: Job, w: Formatter) -> str:
     """How near the smoothed curve runs to the points it was made from."""
     if not isinstance(job.shape, Outline):
         return ""
@@ -170,7 +170,7 @@ def _fit_says(job: Job, w: Words) -> str:
     )
 
 
-def _folds(look: Look) -> list[Fold]:
+def _folds(look: StageContext) -> list[Fold]:
     if look.job.shape.is_closed:
         return [_notes_fold(look)]
     part, w = look.job.part, look.words
@@ -185,12 +185,12 @@ def _folds(look: Look) -> list[Fold]:
     return [Fold("ends", "Ends", f"{trims} extra, {cut}", tuple(names)), _notes_fold(look)]
 
 
-def _notes_fold(look: Look) -> Fold:
+def _notes_fold(look: StageContext) -> Fold:
     first = look.job.notes.strip().split("\n")[0]
     return Fold("notes", "Notes", first[:60] if first else "none", ("notes",))
 
 
-def _extra(look: Look) -> dict[str, Any]:
+def _extra(look: StageContext) -> dict[str, Any]:
     refused = look.more.get("refused")
     attempt = _attempted(refused.job, look.unit) if refused and refused.job else Markup("")
     return {"own_fields": tuple(f.name for f in own_fields(look.job.shape.kind)), "attempt": attempt}
@@ -205,7 +205,7 @@ def _attempted(job: Job, unit: Unit) -> Markup:
     return Markup("")
 
 
-def _answer(look: Look) -> str:
+def _answer(look: StageContext) -> str:
     """The size of the part and how long its curve is."""
     if look.drawn is None:
         return ""
@@ -216,11 +216,11 @@ def _answer(look: Look) -> str:
     return f"{radius}, {bend}, {w.size(part.thickness_mm, part.width_mm)}; {w.length(face.length_mm)} along the curve."
 
 
-def _figures(look: Look) -> list[Quantity]:
+def _figures(look: StageContext) -> list[Quantity]:
     return [springback_of(look.drawn, look.words), use_of(look.drawn)] if look.drawn else []
 
 
-def _hints(look: Look) -> dict[str, str]:
+def _hints(look: StageContext) -> dict[str, str]:
     """How many spares are proposed for so many pieces."""
     if look.drawn is None:
         return {}

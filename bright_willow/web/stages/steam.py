@@ -14,14 +14,14 @@ from ...core.job.job import Job
 from ...core.learning.steam_times import own_trials
 from ...core.shop.shop import Shop
 from ...core.workpiece.workpiece import HotBlank
-from ...drawing.chamber_drawing import Stocked, chamber_svg
+from ...drawing.chamber_drawing import ChamberLoad, chamber_svg
 from ...drawing.heat_chart import heat_chart
 from ..formatting import (
+    FigureGroup,
     FigureRow,
-    Figures,
+    Formatter,
     Item,
     Note,
-    Words,
     grid,
 )
 from ..forms.fields import Choices, Field, of_job
@@ -30,7 +30,7 @@ from .base import (
     THE_BOARD,
     BoardView,
     Fold,
-    Look,
+    StageContext,
     StagePage,
     cautions,
 )
@@ -57,12 +57,12 @@ def _fields(job: Job, shop: Shop) -> tuple[Field, ...]:
     return FIELDS
 
 
-def _heat(look: Look) -> SteamHeat | None:
+def _heat(look: StageContext) -> SteamHeat | None:
     heat = look.drawn.hot.heat if look.drawn and look.drawn.hot else None
     return heat if isinstance(heat, SteamHeat) else None
 
 
-def _items(look: Look) -> list[Item]:
+def _items(look: StageContext) -> list[Item]:
     heat = _heat(look)
     if heat is None:
         return []
@@ -70,7 +70,7 @@ def _items(look: Look) -> list[Item]:
     return [_times(heat, look.job, w), _chamber(heat.chamber, w)]
 
 
-def _times(heat: SteamHeat, job: Job, w: Words) -> Item:
+def _times(heat: SteamHeat, job: Job, w: Formatter) -> Item:
     steam, time = heat.steam, heat.steam.time
     rows = [(name, w.minutes(minutes)) for _, name, minutes in time.by_school]
     chosen = next((i for i, (key, _, _) in enumerate(time.by_school) if key == job.heat.school), None)
@@ -88,10 +88,10 @@ def _times(heat: SteamHeat, job: Job, w: Words) -> Item:
     return grid("Time in the steam", (), rows, chosen=chosen, grade="allowance")
 
 
-def _chamber(box: Chamber, w: Words) -> Figures:
+def _chamber(box: Chamber, w: Formatter) -> FigureGroup:
     warm = "never" if box.warm_up_min is None else w.minutes(box.warm_up_min)
     tops = f"{w.litres(box.water_l)}, {box.top_ups} top-up{'s' if box.top_ups != 1 else ''}"
-    return Figures(
+    return FigureGroup(
         "Steam box and water",
         (
             FigureRow("changes of steam a minute", w.number(box.changes_per_min), "allowance"),
@@ -103,7 +103,7 @@ def _chamber(box: Chamber, w: Words) -> Figures:
     )
 
 
-def _loads(steam: Steam, w: Words) -> tuple[Item, ...]:
+def _loads(steam: Steam, w: Formatter) -> tuple[Item, ...]:
     rows = [
         (
             str(x.piece),
@@ -119,13 +119,13 @@ def _loads(steam: Steam, w: Words) -> tuple[Item, ...]:
     return grid("One batch, minutes after the first goes in", head, rows), Note(says, "hint")
 
 
-def _views(look: Look) -> list[BoardView]:
+def _views(look: StageContext) -> list[BoardView]:
     """The chamber with the core's curve under it; the pieces of a load, where there are several."""
     plan, heat = look.drawn, _heat(look)
     if plan is None or heat is None or plan.hot is None:
         return [THE_BOARD]
     box = heat.in_box
-    stocked = Stocked(box.thickness_mm, box.width_mm, box.length_mm, box.pieces)
+    stocked = ChamberLoad(box.thickness_mm, box.width_mm, box.length_mm, box.pieces)
     power = f"{plan.job.heat.power_kw:g} kW"
     drawn = Markup(chamber_svg(heat.chamber, stocked, power_says=power, unit=look.unit))
     made = [BoardView("chamber", "Steam box and core", drawn, under=Markup(heat_chart(heat.steam, look.unit)))]
@@ -134,7 +134,7 @@ def _views(look: Look) -> list[BoardView]:
     return made
 
 
-def _folds(look: Look) -> list[Fold]:
+def _folds(look: StageContext) -> list[Fold]:
     h, w = look.job.heat, look.words
     of_chamber = ["wall", "power_kw", "reservoir_l", "own_inside_high_mm", "own_inside_wide_mm", "own_inside_long_mm"]
     if h.wall == BAG and look.drawn and isinstance(look.drawn.hot, HotBlank):
@@ -145,7 +145,7 @@ def _folds(look: Look) -> list[Fold]:
     return [Fold("chamber", "Steam box", says, tuple(f"heat.{f}" for f in of_chamber))]
 
 
-def _notes(look: Look) -> list[Item]:
+def _notes(look: StageContext) -> list[Item]:
     heat = _heat(look)
     if heat is None:
         return []
@@ -159,11 +159,11 @@ def _notes(look: Look) -> list[Item]:
     return [Note(says, "hint"), *cautions(look)]
 
 
-def _extra(look: Look) -> dict[str, Any]:
+def _extra(look: StageContext) -> dict[str, Any]:
     return {"way_name": look.drawn.way.name if look.drawn else "", "trials": _trials(look)}
 
 
-def _trials(look: Look) -> dict[str, Any] | None:
+def _trials(look: StageContext) -> dict[str, Any] | None:
     """What pieces of such stock did in this shop's own runs, and the press that goes by it."""
     heat, seen = _heat(look), look.more.get("steamed")
     if heat is None or not seen or look.drawn is None or look.drawn.hot is None:
@@ -181,7 +181,7 @@ def _trials(look: Look) -> dict[str, Any] | None:
     return {"says": says, "sets": "" if goes else json.dumps(sets), "min": f"{own.likely:.0f} min", "grade": own.grade}
 
 
-def _answer(look: Look) -> str:
+def _answer(look: StageContext) -> str:
     """How long, how hot, and the seconds after it."""
     heat = _heat(look)
     if heat is None:
@@ -193,7 +193,7 @@ def _answer(look: Look) -> str:
     return f"{says}; {steam.window_s:.0f} s from box to clamp."
 
 
-def _figures(look: Look) -> list[Quantity]:
+def _figures(look: StageContext) -> list[Quantity]:
     heat = _heat(look)
     if heat is None:
         return []

@@ -10,10 +10,10 @@ from ...core.plan.result import Sketch
 from ...core.shop.shop import Shop
 from ...core.wood.lot import DRYNESS
 from ...core.wood.species import Species, wood_table
-from ..formatting import FigureRow, Figures, Item, Note, Words
+from ..formatting import FigureGroup, FigureRow, Formatter, Item, Note
 from ..forms.fields import Choices, Field, of_job, wood_choices
 from ..summary_figures import Quantity, to_cut, wood_of
-from .base import Look, StagePage
+from .base import StageContext, StagePage
 
 SLOPES: Choices = (
     ("0.0", "straight"),
@@ -49,7 +49,7 @@ def slope_choices(slope: float) -> Choices:
     return (*SLOPES, (str(slope), f"1 in {1 / slope:.0f}, as measured"))
 
 
-def _items(look: Look) -> list[Item]:
+def _items(look: StageContext) -> list[Item]:
     w, woods = look.words, wood_table(look.shop.woods)
     wood = woods.get(look.job.stock.species) or next(iter(woods.values()))
     made: list[Item] = [_wood(wood, look.drawn, w)]
@@ -62,7 +62,7 @@ def _items(look: Look) -> list[Item]:
     return [*made, Note(advice)]
 
 
-def _wood(wood: Species, drawn: Sketch | None, w: Words) -> Figures:
+def _wood(wood: Species, drawn: Sketch | None, w: Formatter) -> FigureGroup:
     rows = [
         FigureRow("stiffness", f"{wood.moe_gpa:g} GPa", wood.stiffness_grade),
         FigureRow("bending strength", f"{wood.mor_mpa:g} MPa", wood.stiffness_grade),
@@ -71,10 +71,10 @@ def _wood(wood: Species, drawn: Sketch | None, w: Words) -> Figures:
         stands = drawn.make.breaking_strain
         rows.append(w.row("breaking strain", stands, f"{stands.value * 100:.2f}%"))
     rows.append(FigureRow("specific gravity", f"{wood.sg12}", wood.stiffness_grade))
-    return Figures(wood.name, tuple(rows))
+    return FigureGroup(wood.name, tuple(rows))
 
 
-def _at_hand(drawn: Sketch, w: Words) -> Figures:
+def _at_hand(drawn: Sketch, w: Formatter) -> FigureGroup:
     q = drawn.quantities
     whole, stock = q.expected_yield, q.stock
     share = f"{w.percent(whole.likely)} ({w.percent(whole.low)} to {w.percent(whole.high)})"
@@ -91,14 +91,14 @@ def _at_hand(drawn: Sketch, w: Words) -> Figures:
         FigureRow("board width per part", w.length(stock.board_width_per_piece_mm), "allowance"),
         FigureRow("sawdust and planing waste", w.percent(stock.kerf_share), "allowance"),
     ]
-    return Figures("To have at hand", tuple(rows))
+    return FigureGroup("To have at hand", tuple(rows))
 
 
-def _extra(look: Look) -> dict[str, Any]:
+def _extra(look: StageContext) -> dict[str, Any]:
     return {"lots": look.more.get("lots") or []}
 
 
-def _answer(look: Look) -> str:
+def _answer(look: StageContext) -> str:
     """How much wood to have at hand."""
     if look.drawn is None:
         return ""
@@ -111,7 +111,7 @@ def _answer(look: Look) -> str:
     return f"{wood}: {w.wood(q.stock.volume_m3)} for {q.stock.strips} {what} of {size}, rough."
 
 
-def _figures(look: Look) -> list[Quantity]:
+def _figures(look: StageContext) -> list[Quantity]:
     if look.drawn is None:
         return []
     w, q = look.words, look.drawn.quantities

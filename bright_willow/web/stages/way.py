@@ -8,19 +8,19 @@ from markupsafe import Markup
 
 from ...core.common.estimate import OWN_FIGURE
 from ...core.common.findings import worst
-from ...core.plan.compare import Suited, WayRow, compare_ways, offered_apart, suited
+from ...core.plan.compare import MethodRow, SuggestedMethod, compare_ways, offered_apart, suited
 from ...drawing.way_sketch import way_sketches
-from ..formatting import FigureRow, Figures, Item
+from ..formatting import FigureGroup, FigureRow, Item
 from ..summary_figures import Quantity
-from .base import Look, StagePage
+from .base import StageContext, StagePage
 
 
-def _items(look: Look) -> list[Item]:
+def _items(look: StageContext) -> list[Item]:
     if look.drawn is None:
         return []
     w, g = look.words, look.drawn.geometry
     return [
-        Figures(
+        FigureGroup(
             "",
             (
                 FigureRow("tightest radius, inside", w.length(g.inner.least_radius_mm), "physics"),
@@ -32,7 +32,7 @@ def _items(look: Look) -> list[Item]:
     ]
 
 
-def _line(row: WayRow, look: Look, suits: Suited | None = None) -> dict[str, Any]:
+def _line(row: MethodRow, look: StageContext, suits: SuggestedMethod | None = None) -> dict[str, Any]:
     """A row of the table, in words."""
     w, made = look.words, row.made
     line: dict[str, Any] = {
@@ -55,7 +55,7 @@ def _line(row: WayRow, look: Look, suits: Suited | None = None) -> dict[str, Any
     return line
 
 
-def _extra(look: Look) -> dict[str, Any]:
+def _extra(look: StageContext) -> dict[str, Any]:
     rows = compare_ways(look.job, look.shop, look.learnt) if look.drawn else ()
     drawn = way_sketches([r.made for r in rows])
     sketches = {r.key: Markup(svg) for r, svg in zip(rows, drawn, strict=True)}
@@ -66,7 +66,7 @@ def _extra(look: Look) -> dict[str, Any]:
     return {"lines": lines, "more": more, "apart": apart, "cures_at": look.words.temperature(look.shop.temperature_c)}
 
 
-def _answer(look: Look) -> str:
+def _answer(look: StageContext) -> str:
     """The chosen method, and whether it works."""
     drawn = look.drawn
     if drawn is None:
@@ -76,7 +76,7 @@ def _answer(look: Look) -> str:
     return f"{drawn.way.name}: {word}."
 
 
-def _figures(look: Look) -> list[Quantity]:
+def _figures(look: StageContext) -> list[Quantity]:
     return []
 
 

@@ -17,9 +17,9 @@ from bright_willow.core.checks import (
     strap,
     wood,
 )
-from bright_willow.core.checks.at import At
+from bright_willow.core.checks.at import CheckContext
 from bright_willow.core.common.estimate import Estimate, Figure
-from bright_willow.core.form.closing import Stretch
+from bright_willow.core.form.closing import FaceStretch
 from bright_willow.core.form.stiffness import STOP_MM, WATCH_MM
 from bright_willow.core.gluing.adhesive import adhesive, adhesive_table
 from bright_willow.core.heat.chamber import WALLS
@@ -35,66 +35,66 @@ from tests.core.methods.jobs import job_for
 HAIR = 1e-6
 
 
-def at_of(way: str = "cold_lamination", shop: Shop | None = None, **changes) -> At:
+def at_of(way: str = "cold_lamination", shop: Shop | None = None, **changes) -> CheckContext:
     """What the checks of a way look at; rooms of its job changed."""
     return weighed(job_for(way, **changes), shop or Shop(), NOTHING_LEARNT)[1]
 
 
-def made(at: At, **sets) -> At:
+def made(at: CheckContext, **sets) -> CheckContext:
     """The same with figures of what is made changed."""
     return replace(at, make=replace(at.make, **sets))
 
 
-def used(use: float, way: str = "cold_lamination") -> At:
+def used(use: float, way: str = "cold_lamination") -> CheckContext:
     at = at_of(way)
     return made(at, use=replace(at.make.use, worst=Figure(use, "published")))
 
 
-def opens(**sets) -> At:
+def opens(**sets) -> CheckContext:
     """A lay-up with figures of its springback changed."""
     at = at_of()
     assert isinstance(at.bend.opens, Springback)
     return replace(at, bend=replace(at.bend, opens=replace(at.bend.opens, **sets)))
 
 
-def lost(share: float) -> At:
+def lost(share: float) -> CheckContext:
     return opens(loss_share=Estimate(share, share, share, "physics"))
 
 
-def pressed(kind: str, **sets) -> At:
+def pressed(kind: str, **sets) -> CheckContext:
     return made(at_of(build_up={"press": kind}), press=Press(kind, **sets))
 
 
-def steamed(way: str = "steam_strap", **sets) -> At:
+def steamed(way: str = "steam_strap", **sets) -> CheckContext:
     """Steamed stock with figures of its steam changed."""
     at = at_of(way)
     return made(at, heat=replace(at.make.heat, steam=replace(at.make.heat.steam, **sets)))
 
 
-def timed(planned: float) -> At:
+def timed(planned: float) -> CheckContext:
     """Steamed so many minutes, where 40 are the least and 90 the most."""
     time = replace(at_of("steam_strap").make.heat.steam.time, planned_min=planned, earliest_min=40.0, latest_min=90.0)
     return steamed(time=time)
 
 
-def boxed(**sets) -> At:
+def boxed(**sets) -> CheckContext:
     at = at_of("steam_strap")
     return made(at, heat=replace(at.make.heat, chamber=replace(at.make.heat.chamber, **sets)))
 
 
-def strapped(at: At | None = None, **sets) -> At:
+def strapped(at: CheckContext | None = None, **sets) -> CheckContext:
     at = at or at_of("steam_strap")
     return made(at, heat=replace(at.make.heat, strap=replace(at.make.heat.strap, **sets)))
 
 
-def shaped(at: At, **sets) -> At:
+def shaped(at: CheckContext, **sets) -> CheckContext:
     """The same with what a form does changed: of each only what is asked."""
     own = replace(at.form)
     own.__dict__.update(sets)
     return replace(at, form=own)
 
 
-def closing(share: float, **sets) -> At:
+def closing(share: float, **sets) -> CheckContext:
     """A two-part form whose far half presses with such a share at its steepest place."""
     at = at_of(form={"kind": "two_part"})
     check = at.form.closing
@@ -102,53 +102,53 @@ def closing(share: float, **sets) -> At:
     return shaped(at, closing=replace(check, pressers=(only,), least_share=share, splits_advised_mm=()))
 
 
-def gives(mm: float, **choice) -> At:
+def gives(mm: float, **choice) -> CheckContext:
     at = at_of(form={"build": "ribs", "skin_mm": 6.5, **choice})
     return shaped(at, deflection=replace(at.form.deflection, value_mm=mm))
 
 
-def racked(count: int, opening_mm: float) -> At:
+def racked(count: int, opening_mm: float) -> CheckContext:
     """A rack of so many clamps, where ten that open 150 mm are wanted."""
     at = at_of(shop=Shop(clamps=(OwnClamps(kind="f_clamp", count=count, opening_mm=opening_mm),)))
     return shaped(at, clamps=10, clamp_opening_mm=150.0)
 
 
-def swept(degrees: float) -> At:
+def swept(degrees: float) -> CheckContext:
     at = at_of()
     k = math.radians(degrees) / at.bend.blank.length_mm
     return replace(at, bend=replace(at.bend, blank=at.bend.blank.with_curvature(at.bend.blank.curvature * 0 + k)))
 
 
-def legs_of(lean_deg: float) -> At:
+def legs_of(lean_deg: float) -> CheckContext:
     """A blank of two legs of 600 on a bend of 60, leaning in by so much: at 6° they lie 120 − 125 apart at their ends."""
     at, k = at_of(), math.radians(180 + 2 * lean_deg) / (60 * math.pi)
     return replace(at, bend=replace(at.bend, blank=Curve.of([600, 60 * math.pi, 600], [0.0, k, 0.0])))
 
 
-def missed(mm: float, tip_mm: float = 4.0) -> At:
+def missed(mm: float, tip_mm: float = 4.0) -> CheckContext:
     return opens(missed_tip_mm=Figure(mm, "physics"), tip_mm=Estimate(tip_mm, tip_mm, tip_mm, "physics"))
 
 
-def stocked(**sets) -> At:
+def stocked(**sets) -> CheckContext:
     return at_of(stock={"species": "ash_white", "dryness": "air_dried", **sets})
 
 
-def near_limit(use: float) -> At:
+def near_limit(use: float) -> CheckContext:
     at = at_of("steam_strap")
     return made(at, limits=replace(at.make.limits, chance=chance_whole(use)))
 
 
-def dried(at: At | None = None, **sets) -> At:
+def dried(at: CheckContext | None = None, **sets) -> CheckContext:
     at = at or at_of("steam_strap")
     return made(at, drying=replace(at.make.drying, **sets))
 
 
-def grows(mm: float) -> At:
+def grows(mm: float) -> CheckContext:
     """A piece that nothing holds and that springs back so much more."""
     return dried(at_of("steam_strap", heat={"held_by": "none"}), early_tip_mm=mm)
 
 
-def piped(softens_c: float) -> At:
+def piped(softens_c: float) -> CheckContext:
     """A pipe in steam of 98 °C."""
     at = boxed(wall=replace(WALLS["abs"], softens_c=softens_c))
     return made(at, heat=replace(at.make.heat, steam=replace(at.make.heat.steam, chamber_c=98.05)))
@@ -264,7 +264,7 @@ def test_what_is_advised_of_a_form():
     assert form.no_bolts(at_of(), replace(build, without_bolts=())) is None
 
 
-def _build(at: At):
+def _build(at: CheckContext):
     from bright_willow.core.form.construction import form_build
 
     return form_build(at.form)
@@ -289,7 +289,7 @@ def test_the_way_out_of_a_form_that_cannot_close():
     assert two.sets == {"form.kind": "three_part", "form.splits_mm": ()}
     assert form.closes(stuck).try_.sets == {"form.kind": "one_sided", "form.splits_mm": ()}
     steep = replace(
-        check.pressers[0], troubles=(Stretch(10.0, 40.0, "starved", 0.1), Stretch(50.0, 60.0, "starved", 0.2))
+        check.pressers[0], troubles=(FaceStretch(10.0, 40.0, "starved", 0.1), FaceStretch(50.0, 60.0, "starved", 0.2))
     )
     where = form.closes(shaped(stuck, closing=replace(check, pressers=(replace(steep, least_share=0.1),)))).stretch_mm
     assert where == (10.0, 40.0)  # its worst place
@@ -387,7 +387,7 @@ def test_what_is_advised_of_a_lay_up():
 def test_ends_that_a_press_leaves_open():
     """Within the trim nothing is said; beyond it, to whole five; past the half of the blank it cannot be."""
 
-    def open_by(mm: float) -> At:
+    def open_by(mm: float) -> CheckContext:
         return pressed("vacuum", open_end_mm=Figure(mm, "physics"), open_end_gap_mm=Figure(2.0, "physics"))
 
     assert lamination.open_ends(open_by(60.0)) is None

@@ -9,7 +9,7 @@ from bright_willow.core.form.site import SKIN_GIVES_MM
 from bright_willow.core.form.stiffness import span_for
 from bright_willow.core.heat.chamber import chamber, proposed_size
 from bright_willow.core.heat.steam_plan import loads
-from bright_willow.core.learning.belief import Learnt
+from bright_willow.core.learning.belief import LearnedFigures
 from bright_willow.core.plan.compare import compare_ways
 from bright_willow.core.plan.plan import plan
 from bright_willow.core.plan.read_job import read_job
@@ -83,7 +83,7 @@ def test_days_of_steamed_laminae_hold_the_drying_between():
 def test_a_poor_record_asks_why_and_not_for_spares():
     job = job_for("cold_lamination")
     way = plan(job).way
-    poor = Learnt({}, {}, 0, 0, made={(job.way, way.group): (1.0, 60.0)})
+    poor = LearnedFigures({}, {}, 0, 0, made={(job.way, way.group): (1.0, 60.0)})
     found = {f.code: f for f in plan(job, Shop(), poor).findings}
     assert "1 of 10" in found["part.poor_record"].says and found["part.poor_record"].try_ is None
     assert not {"part.no_spare", "part.few_spares"} & set(found)

@@ -6,7 +6,7 @@ import doctest
 from bright_willow.calendar import time_format
 from bright_willow.core.common import amounts
 from bright_willow.core.common.findings import MINOR, Finding, gravest_first
-from bright_willow.core.common.units import Rule, format_difference
+from bright_willow.core.common.units import LengthFormat, format_difference
 
 
 def found(code, level="watch"):
@@ -32,6 +32,6 @@ def test_noon_and_midnight_by_the_12_hour_clock():
 
 
 def test_a_difference_is_no_finer_than_the_rule_it_was_read_on():
-    rule = Rule("in", 16)
+    rule = LengthFormat("in", 16)
     assert [format_difference(mm, rule) for mm in (0.3, 0.9, 25.4 * 9 / 16)] == ["0", "1/16", "9/16"]
-    assert [format_difference(mm, Rule("mm", 0.5)) for mm in (0.2, 0.4, -3.1)] == ["0", "0.5", "−3"]
+    assert [format_difference(mm, LengthFormat("mm", 0.5)) for mm in (0.2, 0.4, -3.1)] == ["0", "0.5", "−3"]

@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 from bright_willow.core.common import fineness, units
 from bright_willow.core.common.estimate import Estimate
 from bright_willow.core.common.fineness import format_about, format_band, format_estimate, format_sold, step_mm
-from bright_willow.core.common.units import Rule, format_length, parse_length_mm
+from bright_willow.core.common.units import LengthFormat, format_length, parse_length_mm
 from bright_willow.core.shop.shop import Shop
 
 
@@ -39,11 +39,14 @@ def test_what_is_said_lies_within_half_a_step_of_what_is_meant(low, up, more, un
 
 
 def test_a_length_is_read_to_the_marks_of_the_rule_and_thin_stock_by_caliper():
-    coarse, fine = Rule("in", 16), Rule("in", 64)
+    coarse, fine = LengthFormat("in", 16), LengthFormat("in", 64)
     assert format_length(500.0, coarse) == "19 11/16 in" and format_length(500.0, fine) == "19 11/16 in"
     assert format_length(501.2, coarse) == "19 3/4 in" and format_length(501.2, fine) == "19 47/64 in"
     assert format_length(3.175, coarse) == "1/8 in" and format_length(3.57, coarse) == "9/64 in"
-    assert format_length(500.26, Rule("mm", 0.5)) == "500.5 mm" and format_length(3.26, Rule("mm", 0.5)) == "3.3 mm"
+    assert (
+        format_length(500.26, LengthFormat("mm", 0.5)) == "500.5 mm"
+        and format_length(3.26, LengthFormat("mm", 0.5)) == "3.3 mm"
+    )
     assert format_length(501.2, "in") == "19 47/64 in"  # a field and a file keep all of it
     assert coarse == "in" and {"in": 1}[coarse] == 1
 

@@ -6,9 +6,10 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field
 from functools import cache
 
+from bright_willow.core.execution.bench_status import Live
 from bright_willow.core.execution.events import Event
-from bright_willow.core.execution.live import Live, live
-from bright_willow.core.execution.run_plan import Brief, brief_of
+from bright_willow.core.execution.live import live
+from bright_willow.core.execution.run_plan import RunPlan, brief_of
 from bright_willow.core.execution.run_state import State, state_of
 from bright_willow.core.plan.plan import plan
 from bright_willow.demo.marrow_lane import EXAMPLES, SHOP
@@ -18,7 +19,7 @@ GLUED, STEAMED = 4, 13
 
 
 @cache
-def brief(number: int = STEAMED) -> Brief:
+def brief(number: int = STEAMED) -> RunPlan:
     """Of a sample job."""
     return brief_of(plan(EXAMPLES[number].job, SHOP), places=2, people=2, started_s=T0)
 
@@ -27,7 +28,7 @@ def brief(number: int = STEAMED) -> Brief:
 class Bench:
     """Somebody at the bench: taps are told at their time, seconds from the start."""
 
-    brief: Brief
+    brief: RunPlan
     events: list[Event] = field(default_factory=list)
     at: float = 0.0
 

@@ -7,8 +7,8 @@ import pytest
 
 from bright_willow.core.common.errors import OutOfRange
 from bright_willow.core.common.operation import Warming
-from bright_willow.core.execution.core_temperature import STALE_S, Heat, core_c, core_now
-from bright_willow.core.heat.conduction import Bar
+from bright_willow.core.execution.core_temperature import STALE_S, HeatHistory, core_c, core_now
+from bright_willow.core.heat.conduction import HeatedBar
 
 BAR = Warming(30.0, 45.0, 1.6e-7, 15.0, 98.0, 88.0)
 
@@ -51,7 +51,7 @@ def test_against_a_section_cut_in_squares():
 
 
 def test_as_the_plan_where_the_chamber_does_as_planned():
-    plan = Bar(BAR.thickness_mm, BAR.width_mm, BAR.diffusivity_m2_s, BAR.start_c, BAR.chamber_c, least_c=85.0)
+    plan = HeatedBar(BAR.thickness_mm, BAR.width_mm, BAR.diffusivity_m2_s, BAR.start_c, BAR.chamber_c, least_c=85.0)
     steady = [(t, BAR.chamber_c) for t in np.arange(0.0, 1000.0, 7.0)]
     for readings in ((), steady):
         core = core_now(BAR, in_s=0.0, now_s=700.0, readings=readings)
@@ -86,8 +86,8 @@ def test_readings_from_before_it_went_in_count_only_as_what_it_met():
 def test_warmth_adds_up():
     """Half the rise of the chamber, half the rise from the middle, at every time."""
     times, steps = np.linspace(1, 3000, 50), np.array([0.0, 300.0, 900.0])
-    full = core_c(BAR, Heat(steps, np.array([95.0, 45.0, 98.0])), times) - BAR.start_c
-    half = core_c(BAR, Heat(steps, np.array([55.0, 30.0, 56.5])), times) - BAR.start_c
+    full = core_c(BAR, HeatHistory(steps, np.array([95.0, 45.0, 98.0])), times) - BAR.start_c
+    half = core_c(BAR, HeatHistory(steps, np.array([55.0, 30.0, 56.5])), times) - BAR.start_c
     assert half * 2 == pytest.approx(full, abs=1e-9)
 
 
@@ -95,4 +95,4 @@ def test_ranges_are_kept():
     with pytest.raises(OutOfRange):
         core_now(BAR, in_s=10.0, now_s=0.0, readings=())
     with pytest.raises(OutOfRange):
-        core_c(BAR, Heat(np.array([0.0]), np.array([float("nan")])), np.array([1.0]))
+        core_c(BAR, HeatHistory(np.array([0.0]), np.array([float("nan")])), np.array([1.0]))

@@ -12,7 +12,7 @@ from bright_willow.core.execution.events import KINDS, Event
 from bright_willow.core.execution.run_plan import brief_of
 from bright_willow.core.execution.run_state import State, state_of
 from bright_willow.core.plan.plan import plan
-from bright_willow.core.scheduling.job_tasks import Done
+from bright_willow.core.scheduling.job_tasks import CompletedTask
 from bright_willow.core.shop.shop import Shop
 from tests.core.methods.jobs import JOBS, job_for
 
@@ -147,7 +147,8 @@ def test_a_clock_that_jumps_is_held_between_start_and_now():
 
 def test_what_was_done_before_stands_and_what_was_begun_goes_on():
     own = dataclasses.replace(
-        brief(GLUED), before=(Done("look_over", -1, T0 - 900, T0 - 800), Done("rip", -1, T0 - 100, None))
+        brief(GLUED),
+        before=(CompletedTask("look_over", -1, T0 - 900, T0 - 800), CompletedTask("rip", -1, T0 - 100, None)),
     )
     at = Bench(own)
     assert at.state().is_done(("look_over", -1)) and at.state().running(("rip", -1))

@@ -13,14 +13,14 @@ from bright_willow.core.execution.game import TABLE, TROUBLES, WATER, drawn, pla
 from bright_willow.core.execution.run_clock import Clock, clock_of
 from bright_willow.core.execution.run_records import own_times, records_of, takes_of, timed, went
 from bright_willow.core.execution.simulated_chamber import SimulatedChamber, cold, stepped
-from bright_willow.core.scheduling.job_tasks import Done
+from bright_willow.core.scheduling.job_tasks import CompletedTask
 
 from .runs import GLUED, STEAMED, T0, Bench, brief
 
 
 def game(number: int = STEAMED, seed: int = 0) -> Bench:
     own = brief(number)
-    before = tuple(Done(o.key, -1, T0, T0) for o in own.operations if o.scope == "job")
+    before = tuple(CompletedTask(o.key, -1, T0, T0) for o in own.operations if o.scope == "job")
     return Bench(dataclasses.replace(own, before=before, forms=3, places=3, seed=seed))
 
 

@@ -10,8 +10,8 @@ from dataclasses import replace
 import pytest
 
 from bright_willow.core.execution.core_temperature import STALE_S
-from bright_willow.core.execution.live import said_s
-from bright_willow.core.execution.run_plan import Brief
+from bright_willow.core.execution.run_clock import said_s
+from bright_willow.core.execution.run_plan import RunPlan
 from bright_willow.demo.marrow_lane import EXAMPLES
 
 from .runs import GLUED, T0, Bench, brief
@@ -164,7 +164,7 @@ def test_times_are_said_as_at_a_bench(seconds, says):
     assert said_s(seconds) == says
 
 
-def many(number: int, loads: int) -> Brief:
+def many(number: int, loads: int) -> RunPlan:
     own = brief(number)
     return replace(own, pieces=loads * own.at_once)
 

@@ -26,7 +26,7 @@ from bright_willow.core.form.parts import (
     rectangle,
 )
 from bright_willow.core.form.schools import SCHOOLS, overbent, overbent_by_distance
-from bright_willow.core.form.shims import VENEER_MM, Fit, fit_on
+from bright_willow.core.form.shims import VENEER_MM, OldFormFit, fit_on
 from bright_willow.core.form.stiffness import GOODS, beam_deflection_mm
 from bright_willow.core.job.job import FormChoice
 from bright_willow.core.learning.belief import NOTHING_LEARNT
@@ -309,7 +309,7 @@ def test_an_old_form_serves_within_its_tolerance_and_no_shorter():
     assert off.start_off_mm > 0 < off.end_off_mm  # it opens: both ends stand outwards
     assert off.stretch_mm and off.shims and off.shims_mm == pytest.approx(max(s.count for s in off.shims) * VENEER_MM)
     assert off.off_with_shims_mm <= VENEER_MM / 2 + 1e-9 and off.serves_with_shims(VENEER_MM)
-    assert not Fit(0.0, 5.0, 5.0, 5.0, None, (), 0.0, None).serves_with_shims(9.0)
+    assert not OldFormFit(0.0, 5.0, 5.0, 5.0, None, (), 0.0, None).serves_with_shims(9.0)
 
 
 # -- runs along a face ----------------------------------------------------------------------------------------------

@@ -8,9 +8,9 @@ import pytest
 from bright_willow.core.common.errors import OutOfRange
 from bright_willow.core.heat.boiling import boiling_point_c
 from bright_willow.core.heat.chamber import WALLS, chamber, proposed_size
-from bright_willow.core.heat.conduction import Bar, slab_share, thermal, working_window_s
+from bright_willow.core.heat.conduction import HeatedBar, slab_share, thermal, working_window_s
 from bright_willow.core.heat.limits import moisture_factor
-from bright_willow.core.heat.steam_time import Asked, steam_time
+from bright_willow.core.heat.steam_time import SteamTimeQuery, steam_time
 from bright_willow.core.heat.strap_mechanics import clamps_that_hold, strap
 from bright_willow.core.job.faults import JobFaulty
 from bright_willow.core.measuring.built_form import BuiltForm, compare
@@ -94,7 +94,7 @@ def finite_difference_core(bar, seconds, cells=60):
 
 @pytest.mark.parametrize(("a", "b"), [(20, 25), (12, 60), (45, 45)])
 def test_core_temperature_against_finite_differences(a, b):
-    bar = Bar(a, b, 1.6e-7, 18.0, 98.0)
+    bar = HeatedBar(a, b, 1.6e-7, 18.0, 98.0)
     through = bar.heat_through_s()
     times = [through * f for f in (0.15, 0.4, 0.7, 1.0, 1.5)]
     apart = bar.core_c(np.array(times)) - finite_difference_core(bar, times)
@@ -104,7 +104,7 @@ def test_core_temperature_against_finite_differences(a, b):
 
 def test_heat_through_grows_with_the_square_and_stops_in_a_cool_chamber():
     def through(mm, chamber_c=98.0):
-        return Bar(mm, 10 * mm, 1.6e-7, 20.0, chamber_c).heat_through_s()
+        return HeatedBar(mm, 10 * mm, 1.6e-7, 20.0, chamber_c).heat_through_s()
 
     assert through(40) == pytest.approx(4 * through(20), rel=1e-6)
     assert through(20, 93) > through(20, 98)
@@ -175,16 +175,16 @@ def test_the_working_window_is_what_benders_find_and_hardly_changes_with_altitud
 
 
 def test_schools_of_steaming():
-    asked = Asked(thickness_mm=25.4, heat_through_min=16, soak_min=10, own_min=44, factor=1.5)
+    asked = SteamTimeQuery(thickness_mm=25.4, heat_through_min=16, soak_min=10, own_min=44, factor=1.5)
     by = {key: minutes for key, _, minutes in steam_time(asked, "own_trials").by_school}
     assert by == {"hour_per_inch": 90, "heat_through": 31, "own_trials": 44}
     assert steam_time(asked, "own_trials").planned_min == 44 and steam_time(asked, "own_trials").latest_min is None
-    thin = Asked(thickness_mm=6, heat_through_min=2, soak_min=5, own_min=9, factor=1.0)
+    thin = SteamTimeQuery(thickness_mm=6, heat_through_min=2, soak_min=5, own_min=9, factor=1.0)
     assert steam_time(thin, "heat_through").latest_min == pytest.approx(60 * 6 / 25.4)  # the rule is the longer
     assert steam_time(thin, "heat_through").planned_min == 7
-    seven = Asked(thickness_mm=7, heat_through_min=1.7, soak_min=10, own_min=9, factor=1.0)
+    seven = SteamTimeQuery(thickness_mm=7, heat_through_min=1.7, soak_min=10, own_min=9, factor=1.0)
     assert steam_time(seven, "heat_through").planned_min == pytest.approx(5.95)  # thin stock wants minutes
-    slow = Asked(thickness_mm=8, heat_through_min=20, soak_min=10, own_min=9, factor=1.0)
+    slow = SteamTimeQuery(thickness_mm=8, heat_through_min=20, soak_min=10, own_min=9, factor=1.0)
     assert steam_time(slow, "heat_through").latest_min == pytest.approx(45)
 
 

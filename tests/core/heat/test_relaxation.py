@@ -7,7 +7,7 @@ import pytest
 from scipy.linalg import solve_banded
 
 from bright_willow.core.common.errors import OutOfRange
-from bright_willow.core.heat.drying import Setting, cooling_h, dry_days
+from bright_willow.core.heat.drying import DryingSetup, cooling_h, dry_days
 from bright_willow.core.heat.relaxation import (
     Drying1D,
     drying_tau_h,
@@ -86,11 +86,11 @@ def test_the_jig_and_what_grows_without_one():
     assert held_share(1e6, 16) == pytest.approx(0.35) and held_share(0, 16) == 1
     assert growth_share(2, 54) == pytest.approx(0.3 * share_left_steamed(2, 54) * math.exp(-2 / 54))
     assert growth_share(2, 54) > growth_share(24, 54) > growth_share(200, 54)
-    setting = Setting.steamed(times, on_form_h=27.0, cool_h=1.0, held_by="frame")
+    setting = DryingSetup.steamed(times, on_form_h=27.0, cool_h=1.0, held_by="frame")
     released, target = np.array([0.009, 0.0]), np.array([0.010, 0.0])
     keeps = 0.35 + 0.65 * math.exp(-1.6)
     assert setting.dried(released, target) == pytest.approx([0.010 - keeps * 0.001, 0.0])
-    free = Setting.steamed(times, on_form_h=27.0, cool_h=1.0, held_by="none")
+    free = DryingSetup.steamed(times, on_form_h=27.0, cool_h=1.0, held_by="none")
     assert free.dried(released, target) == pytest.approx(released)
 
 

@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 
 from bright_willow.core.common.errors import OutOfRange
-from bright_willow.core.learning.durations import SHOPS_SD, TIMES_SD, Seen, learnt_times
+from bright_willow.core.learning.durations import SHOPS_SD, TIMES_SD, ObservedTime, learnt_times
 
 TABLE = {"clamp": 20.0, "set_stack": 60.0}
 
@@ -16,16 +16,21 @@ TABLE = {"clamp": 20.0, "set_stack": 60.0}
 def test_nothing_seen_nothing_learnt_and_slips_are_left_out():
     assert learnt_times([], TABLE) == {}
     one = (("clamp", 10.0, 20.0),)
-    assert learnt_times([Seen(0.5, 200.0, one), Seen(9.0, 200.0, one), Seen(4001.0, 200.0, one)], TABLE) == {}
-    assert learnt_times([Seen(30.0, 20.0, (("unheard", 1.0, 20.0),))], TABLE) == {}
+    assert (
+        learnt_times(
+            [ObservedTime(0.5, 200.0, one), ObservedTime(9.0, 200.0, one), ObservedTime(4001.0, 200.0, one)], TABLE
+        )
+        == {}
+    )
+    assert learnt_times([ObservedTime(30.0, 20.0, (("unheard", 1.0, 20.0),))], TABLE) == {}
     with pytest.raises(OutOfRange):
-        learnt_times([Seen(3.0, 0.0, one)], TABLE)
+        learnt_times([ObservedTime(3.0, 0.0, one)], TABLE)
 
 
 def test_shared_between_moves_by_what_each_was_of_it():
     """By hand: half as long again, 200 s of clamps and 60 of setting. With shares s of unit prior σ² and times τ²,
     seen n times, what each is off is s n y σ² ÷ (τ² + n σ² |s|²)."""
-    made = learnt_times([Seen(390.0, 260.0, (("clamp", 10.0, 20.0), ("set_stack", 1.0, 60.0)))] * 4, TABLE)
+    made = learnt_times([ObservedTime(390.0, 260.0, (("clamp", 10.0, 20.0), ("set_stack", 1.0, 60.0)))] * 4, TABLE)
     assert made["clamp"].times == pytest.approx(4 * 200 / 260)
     share = (200 / 260, 60 / 260)
     whole = 4 * math.log(1.5) * SHOPS_SD**2 / (TIMES_SD**2 + 4 * SHOPS_SD**2 * (share[0] ** 2 + share[1] ** 2))
@@ -43,7 +48,9 @@ def test_two_moves_always_timed_together_know_only_their_sum(third):
     planned = sum(table.values())
     for _ in range(400):
         own = {k: v * math.exp(dice.normal(0, SHOPS_SD)) for k, v in table.items()}
-        seen = [Seen(sum(own.values()) * math.exp(dice.normal(0, TIMES_SD)), planned, made_of) for _ in range(30)]
+        seen = [
+            ObservedTime(sum(own.values()) * math.exp(dice.normal(0, TIMES_SD)), planned, made_of) for _ in range(30)
+        ]
         found = learnt_times(seen, table)["clamp"].seconds
         inside += found.low <= own["clamp"] * math.exp(dice.normal(0, TIMES_SD)) <= found.high
     assert 0.75 <= inside / 400 <= 0.86
@@ -51,7 +58,7 @@ def test_two_moves_always_timed_together_know_only_their_sum(third):
 
 def test_planned_with_learnt_seconds_it_stays_where_it_is():
     """A plan that already goes by this shop's 30 s, and takes that long, teaches 30 s and not 45."""
-    made = learnt_times([Seen(300.0, 300.0, (("clamp", 10.0, 30.0),))] * 50, TABLE)
+    made = learnt_times([ObservedTime(300.0, 300.0, (("clamp", 10.0, 30.0),))] * 50, TABLE)
     assert made["clamp"].seconds.likely == pytest.approx(30.0, rel=0.03)
 
 
@@ -60,7 +67,7 @@ def test_over_simulated_shops_the_band_holds_the_next_time():
     for _ in range(500):
         own = 20.0 * math.exp(dice.normal(0, SHOPS_SD))
         times = own * np.exp(dice.normal(0, TIMES_SD, 9))
-        made = learnt_times([Seen(float(t), 20.0, (("clamp", 1.0, 20.0),)) for t in times[:8]], TABLE)["clamp"]
+        made = learnt_times([ObservedTime(float(t), 20.0, (("clamp", 1.0, 20.0),)) for t in times[:8]], TABLE)["clamp"]
         inside += made.seconds.low <= times[8] <= made.seconds.high
         off.append(math.log(made.seconds.likely / own))
     assert 0.76 <= inside / 500 <= 0.84

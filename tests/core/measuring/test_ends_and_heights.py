@@ -12,7 +12,7 @@ from bright_willow.core.common.units import parse_length_mm
 from bright_willow.core.measuring.built_form import BuiltForm
 from bright_willow.core.measuring.ends_and_heights import (
     Angle,
-    Gaps,
+    GapReadings,
     Heights,
     measured,
     read_rows,
@@ -54,12 +54,12 @@ def test_gaps_to_the_form_by_hand():
     k = 1.2
     change = k * (k_form - ARC.predicted_curvature[0])
     gap = change * (1 - math.cos(k_form * length / 2)) / k_form**2
-    made = measured(ARC, Gaps(gap, None), face="inner", error=0.5)
+    made = measured(ARC, GapReadings(gap, None), face="inner", error=0.5)
     assert made.ratio.ratio == pytest.approx(k, rel=0.03)
-    both = measured(ARC, Gaps(gap, gap), face="inner", error=0.5)
+    both = measured(ARC, GapReadings(gap, gap), face="inner", error=0.5)
     assert both.ratio.ratio == pytest.approx(made.ratio.ratio, rel=1e-3)
     assert both.ratio.error == pytest.approx(made.ratio.error / math.sqrt(2), rel=0.02)  # two readings say more
-    assert measured(ARC, Gaps(0.0, 0.0), face="inner", error=0.5).ratio.ratio == pytest.approx(0.0, abs=1e-6)
+    assert measured(ARC, GapReadings(0.0, 0.0), face="inner", error=0.5).ratio.ratio == pytest.approx(0.0, abs=1e-6)
 
 
 def test_the_error_of_a_reading_is_that_of_the_bend():
@@ -87,8 +87,8 @@ def test_a_slip_among_the_heights_is_seen():
         Heights((1.0,), (), "inner"),
         Heights((99_999.0,), (3.0,), "inner"),
         Heights((float("nan"),), (3.0,), "inner"),
-        Gaps(None, None),
-        Gaps(float("inf"), None),
+        GapReadings(None, None),
+        GapReadings(float("inf"), None),
         Angle(float("nan")),
         Angle(-700.0),
     ],
@@ -97,7 +97,7 @@ def test_readings_that_cannot_be(readings):
     with pytest.raises(OutOfRange):
         measured(ARC, readings, face="inner", error=0.5)
     with pytest.raises(OutOfRange):
-        measured(ARC, Gaps(3.0, None), face="inner", error=0.0)
+        measured(ARC, GapReadings(3.0, None), face="inner", error=0.0)
 
 
 def test_a_curve_that_turns_back_has_no_straightedge():

@@ -14,7 +14,7 @@ from PIL import Image
 from bright_willow.core.common.errors import OutOfRange
 from bright_willow.core.measuring.built_form import BuiltForm
 from bright_willow.core.measuring.edge_finding import NEAR_PX, drawn_to, drawn_to_corner, drawn_to_edge
-from bright_willow.core.measuring.photo_measurement import MOST_POINTS, Plane, Sighting
+from bright_willow.core.measuring.photo_measurement import MOST_POINTS, PhotoMarks, Plane
 from bright_willow.core.measuring.traced import Traced, traced
 from bright_willow.core.plan.plan import sketch
 from bright_willow.core.shape.arc import face_offset_mm
@@ -49,7 +49,9 @@ def seen(pose: int, kind: str, k: float) -> np.ndarray:
     return np.asarray(Image.open(io.BytesIO(jpeg(made))).convert("L"))
 
 
-def marked(grey: np.ndarray, camera: Camera, edge: np.ndarray, dice: np.random.Generator, off: float = 5.0) -> Sighting:
+def marked(
+    grey: np.ndarray, camera: Camera, edge: np.ndarray, dice: np.random.Generator, off: float = 5.0
+) -> PhotoMarks:
     """Marked by a hand that is off by some dots each time, and drawn to what it meant."""
     corners = [drawn_to_corner(grey, tuple(c + dice.uniform(-off, off, 2))) for c in camera.px(SHEET)]
     places = camera.px(edge)
@@ -59,7 +61,7 @@ def marked(grey: np.ndarray, camera: Camera, edge: np.ndarray, dice: np.random.G
         for i, p in enumerate(places)
     ]
     assert all(corners) and all(spots)
-    return Sighting(corners=tuple(corners), points=tuple(spots))
+    return PhotoMarks(corners=tuple(corners), points=tuple(spots))
 
 
 @pytest.mark.parametrize(("pose", "kind", "k"), [(0, "arc", 1.3), (1, "arc", 0.4), (0, "hook", 1.2), (1, "hook", 0.7)])
@@ -95,7 +97,7 @@ def test_it_is_quick_enough_to_follow_the_finger():
     begun = time.thread_time()
     corners = [drawn_to_corner(grey, tuple(c + 2)) for c in camera.px(SHEET)]
     drawn_to_edge(grey, spot)
-    plane = Plane.by(Sighting(corners=tuple(corners)))
+    plane = Plane.by(PhotoMarks(corners=tuple(corners)))
     plane.errors_mm(camera.px(laid(ARC, 1.3, 8.0, MOST_POINTS)))
     assert time.thread_time() - begun < 0.2
 
@@ -131,7 +133,7 @@ def test_errors_are_as_they_are_said_to_be():
 
     found, said = [], []
     for _ in range(40):
-        mine = Sighting(
+        mine = PhotoMarks(
             corners=tuple(map(tuple, corners + dice.normal(0, MARK_PX, corners.shape))),
             points=tuple(map(tuple, places + dice.normal(0, MARK_PX, places.shape))),
         )
@@ -152,9 +154,9 @@ def test_the_error_of_a_point_is_that_of_its_marks():
     corners, places = camera.px(SHEET), camera.px(np.array([(150.0, 100.0), (-150.0, 330.0), (450.0, 330.0)]))
     seen = []
     for _ in range(400):
-        off = Sighting(corners=tuple(map(tuple, corners + dice.normal(0, MARK_PX, corners.shape))))
+        off = PhotoMarks(corners=tuple(map(tuple, corners + dice.normal(0, MARK_PX, corners.shape))))
         seen.append(Plane.by(off).mm(places + dice.normal(0, MARK_PX, places.shape)))
-    plane = Plane.by(Sighting(corners=tuple(map(tuple, corners))))
+    plane = Plane.by(PhotoMarks(corners=tuple(map(tuple, corners))))
     here = plane.mm(places)
     far = np.hypot(*(here - plane.mm(corners.mean(axis=0)[None, :])).T)
     said = np.sqrt(plane.errors_mm(places) ** 2 - (LENS * far) ** 2)
@@ -165,7 +167,7 @@ def test_the_error_of_a_point_is_that_of_its_marks():
 
 def test_a_bar_taken_square_on():
     """Without a rectangle: one scale all over, y upwards."""
-    plane = Plane.by(Sighting(by="bar", across_mm=500.0, corners=((100.0, 900.0), (1100.0, 900.0))))
+    plane = Plane.by(PhotoMarks(by="bar", across_mm=500.0, corners=((100.0, 900.0), (1100.0, 900.0))))
     assert plane.mm(np.array([(100.0, 400.0)]))[0] - plane.mm(np.array([(100.0, 900.0)]))[0] == pytest.approx([0, 250])
     assert np.allclose(plane.px(plane.mm(np.array([(321.0, 77.0)]))), [(321.0, 77.0)])
 
@@ -183,11 +185,11 @@ def test_a_bar_taken_square_on():
 )
 def test_corners_that_are_none(corners, says):
     with pytest.raises(OutOfRange, match=says):
-        Plane.by(Sighting().model_copy(update={"corners": corners}))
+        Plane.by(PhotoMarks().model_copy(update={"corners": corners}))
 
 
 def test_a_point_beyond_the_horizon():
-    plane = Plane.by(Sighting(corners=((400, 300), (600, 300), (900, 700), (100, 700))))
+    plane = Plane.by(PhotoMarks(corners=((400, 300), (600, 300), (900, 700), (100, 700))))
     with pytest.raises(OutOfRange, match="horizon"):
         plane.mm(np.array([(500.0, -4000.0)]))
 
@@ -212,7 +214,7 @@ def test_where_nothing_is_to_be_seen_nothing_is_drawn():
 
 
 def test_marks_in_order_along_the_edge():
-    mine = Sighting(by="bar", corners=((0, 0), (100, 0)))
+    mine = PhotoMarks(by="bar", corners=((0, 0), (100, 0)))
     for spot in ((10.0, 50.0), (90.0, 50.0), (50.0, 40.0), (70.0, 44.0), (2.0, 55.0), (99.0, 55.0)):
         mine = mine.with_mark(spot)
     assert [p[0] for p in mine.points] == [2, 10, 50, 70, 90, 99]

@@ -8,8 +8,8 @@ import pytest
 from bright_willow.core.measuring.built_form import BuiltForm
 from bright_willow.core.measuring.ends_and_heights import (
     Angle,
-    Ends,
-    Gaps,
+    EndReadings,
+    GapReadings,
     Heights,
     ends_measured,
     measured,
@@ -18,7 +18,7 @@ from bright_willow.core.measuring.ends_and_heights import (
 )
 from bright_willow.core.measuring.profile_readings import (
     EdgePoints,
-    Kept,
+    KeptReading,
     beside,
     ends_by,
     read,
@@ -33,7 +33,7 @@ BUILT = BuiltForm.of(sketch(job_for("cold_lamination", shape={"kind": "arc_by_ch
 LEFT, RIGHT = 1.6, 0.9
 
 
-def whole(kept: Kept) -> float:
+def whole(kept: KeptReading) -> float:
     """The loss ratio of the whole piece."""
     if isinstance(kept.by, EdgePoints):
         return traced(BUILT, kept.by.traced).measured.ratio.ratio
@@ -49,16 +49,16 @@ def heights(curve) -> Heights:
     return Heights(tuple(at.tolist()), tuple(np.interp(at, along, high).tolist()), "inner")
 
 
-def gaps(curve) -> Gaps:
-    return Gaps(*map(float, reader(BUILT, Gaps(0.0, 0.0))[1](curve)))
+def gaps(curve) -> GapReadings:
+    return GapReadings(*map(float, reader(BUILT, GapReadings(0.0, 0.0))[1](curve)))
 
 
-def ends(curve) -> Ends:
+def ends(curve) -> EndReadings:
     """By hand: the chord, and how far each end lies below the tangent at the crown."""
     face = curve.parallel(face_offset_mm("inner", BUILT.thickness_mm))
     a, b = face.points_mm[0], face.points_mm[-1]
     crown = face.at(np.array([face.anchored_at_mm]))[0][0, 1]
-    return Ends(float(np.hypot(*(b - a))), float(crown - a[1]), float(crown - b[1]), "inner")
+    return EndReadings(float(np.hypot(*(b - a))), float(crown - a[1]), float(crown - b[1]), "inner")
 
 
 def edge(curve) -> EdgePoints:
@@ -69,20 +69,20 @@ def edge(curve) -> EdgePoints:
 
 @pytest.mark.parametrize("by", [heights, gaps, ends, edge])
 def test_each_half_is_found_by_each_way_of_reading(by):
-    kept = Kept(by(CAME), 0.3)
+    kept = KeptReading(by(CAME), 0.3)
     left, right = ends_by(BUILT, kept)
     assert (left.ratio, right.ratio) == (pytest.approx(LEFT, abs=0.02), pytest.approx(RIGHT, abs=0.02))
     made = beside(BUILT, whole(kept), kept)
     assert made.tips[0] > made.tips[1] + 0.5 and abs(made.off_wanted[30]) < 1e-9
     assert made.tips[0] == pytest.approx(np.hypot(*(CAME.points_mm[0] - BUILT.mid_line(BUILT.wanted_curvature).points_mm[0])), abs=0.5)  # fmt: skip
-    same = beside(BUILT, 1.2, Kept(by(BUILT.bent_by(1.2)), 0.3))
+    same = beside(BUILT, 1.2, KeptReading(by(BUILT.bent_by(1.2)), 0.3))
     assert not same.ends_differ and same.tips[0] == pytest.approx(same.tips[1], abs=0.05)
 
 
 def test_what_does_not_tell_halves_apart_says_neither():
     assert ends_measured(BUILT, Angle(40.0), error=0.5) == (None, None)
-    assert ends_measured(BUILT, Gaps(3.0, None), error=0.5) == (None, None)
-    made = beside(BUILT, 1.2, Kept(Angle(40.0), 0.5))
+    assert ends_measured(BUILT, GapReadings(3.0, None), error=0.5) == (None, None)
+    made = beside(BUILT, 1.2, KeptReading(Angle(40.0), 0.5))
     assert made.ends == (None, None) and not made.ends_differ and made.seen.size == 0
     assert beside(BUILT, 1.2, None).tips == pytest.approx(made.tips)
 
@@ -103,7 +103,7 @@ def test_opened_is_above_nothing_and_closed_below():
 
 @pytest.mark.parametrize("by", [heights, gaps, ends, edge])
 def test_it_is_written_and_read_again(by):
-    kept = Kept(by(CAME), 0.3)
+    kept = KeptReading(by(CAME), 0.3)
     assert read(written(kept)) == kept
     for bad in ("", "{}", "[1]", '{"by": {"between_deg": NaN}, "error": 1}', "x" * 50_000):
         assert read(bad) is None

@@ -9,7 +9,7 @@ import pytest
 from bright_willow.core.common.errors import OutOfRange
 from bright_willow.core.common.estimate import Estimate
 from bright_willow.core.measuring.built_form import BuiltForm, compare
-from bright_willow.core.measuring.track_record import Judged, classes, is_biased, is_too_narrow, judged
+from bright_willow.core.measuring.track_record import TrackedPiece, classes, is_biased, is_too_narrow, judged
 from bright_willow.core.plan.plan import sketch
 from bright_willow.demo.marrow_lane import fill
 from tests.core.methods.jobs import job_for
@@ -17,7 +17,7 @@ from tests.core.shape.test_shapes import job_of
 
 
 def piece(over, inside=True, *, thickness=16.0, counts=True, way="steam_strap"):
-    return Judged(way, thickness, Estimate(80.0, 100.0, 120.0, "allowance"), 100.0 * (1 + over), inside, counts)
+    return TrackedPiece(way, thickness, Estimate(80.0, 100.0, 120.0, "allowance"), 100.0 * (1 + over), inside, counts)
 
 
 @pytest.mark.parametrize("way", ["cold_lamination", "steam_free", "steam_strap", "dry_heat"])

@@ -7,7 +7,7 @@ import pytest
 
 from bright_willow.core.common.errors import OutOfRange
 from bright_willow.core.job.faults import JobFaulty
-from bright_willow.core.learning.belief import NOTHING_LEARNT, Belief, Learnt
+from bright_willow.core.learning.belief import NOTHING_LEARNT, Belief, LearnedFigures
 from bright_willow.core.plan.plan import plan
 from bright_willow.core.plan.read_job import read_job, with_shape
 from bright_willow.core.shape.curve_figures import CurveFigures
@@ -120,7 +120,7 @@ def test_a_body_too_deep_for_its_bend_gets_a_straight_base():
 
 
 def test_what_was_learnt_moves_the_form_and_narrows_the_band(rib):
-    learnt = Learnt({}, {("cold_lamination", "ash_white|rigid"): Belief(math.log(1.4), 0.004, 9)}, 9, 0)
+    learnt = LearnedFigures({}, {("cold_lamination", "ash_white|rigid"): Belief(math.log(1.4), 0.004, 9)}, 9, 0)
     plain, wise = plan(rib), plan(rib, Shop(), learnt)
     assert wise.bend.opens.tip_mm.likely == pytest.approx(1.4 * plain.bend.opens.tip_mm.likely, rel=0.01)
     assert wise.bend.opens.tip_mm.grade == "learned"
@@ -262,7 +262,7 @@ def test_no_finding_where_none_is_due(rib):
     assert {
         f.level
         for f in plan(
-            rib, Shop(), Learnt({}, {("cold_lamination", "ash_white|rigid"): Belief(0, 0.01, 9)}, 9, 0)
+            rib, Shop(), LearnedFigures({}, {("cold_lamination", "ash_white|rigid"): Belief(0, 0.01, 9)}, 9, 0)
         ).findings
     } == {"fit"}
 
@@ -299,7 +299,7 @@ def test_all_faults_come_at_once():
 
 
 def test_too_few_laminae_for_what_was_learnt_cannot_be_planned():
-    learnt = Learnt({}, {("cold_lamination", "ash_white|rigid"): Belief(math.log(4), 0.01, 5)}, 5, 0)
+    learnt = LearnedFigures({}, {("cold_lamination", "ash_white|rigid"): Belief(math.log(4), 0.01, 5)}, 5, 0)
     with pytest.raises(OutOfRange, match="thinner strips"):
         plan(changed(build_up={"laminae": 2}), Shop(), learnt)
     assert plan(changed(build_up={"laminae": 9}), Shop(), learnt)

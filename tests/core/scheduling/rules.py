@@ -6,10 +6,10 @@ import math
 from collections import defaultdict
 
 from bright_willow.core.common.estimate import Estimate
-from bright_willow.core.common.operation import After, Operation, Taken
+from bright_willow.core.common.operation import After, Operation, ResourceHold
 from bright_willow.core.scheduling.elapsed_days import Batches
-from bright_willow.core.scheduling.job_tasks import Floor, Timetable, Work
-from bright_willow.core.scheduling.working_hours import Hours, Stretches
+from bright_willow.core.scheduling.job_tasks import JobTasks, ShopCapacity, Timetable
+from bright_willow.core.scheduling.working_hours import Hours, TimeRanges
 
 HOUR, DAY, EPS = 3600.0, 86_400.0, 1e-3
 
@@ -34,15 +34,15 @@ def week(days=40, opens=8.0, closes=17.0, pause=None) -> Hours:
         for a, b in whole
         for p in ([(a, a // DAY * DAY + pause[0] * HOUR), (a // DAY * DAY + pause[1] * HOUR, b)] if pause else [(a, b)])
     ]
-    return Hours(Stretches(*map(tuple, zip(*parts))), Stretches(*map(tuple, zip(*whole))))
+    return Hours(TimeRanges(*map(tuple, zip(*parts))), TimeRanges(*map(tuple, zip(*whole))))
 
 
 def glue(at_once=1, cure_h=10.0, clamps=10, extra=0.0) -> tuple[Operation, ...]:
     scope = "piece" if at_once == 1 else "batch"
     return (
-        op("rip", "job", 3000 + extra, takes=(Taken("saw"),), frees=("saw",)),
+        op("rip", "job", 3000 + extra, takes=(ResourceHold("saw"),), frees=("saw",)),
         op("mix", scope, 180, after=("rip",)),
-        op("close", scope, 500 + extra, hands=2, after=(("mix", 0, 0),), takes=(Taken("form"), Taken("clamps", clamps))),
+        op("close", scope, 500 + extra, hands=2, after=(("mix", 0, 0),), takes=(ResourceHold("form"), ResourceHold("clamps", clamps))),
         op("cure", scope, 0, cure_h * HOUR, after=(("close", 0, 0),), may_run_alone=True),
         op("release", scope, 120, after=("cure",), frees=("form", "clamps", "bag")),
         op("clean_up", "piece", 600 + extra, after=(("release", 14 * HOUR),)),
@@ -50,22 +50,22 @@ def glue(at_once=1, cure_h=10.0, clamps=10, extra=0.0) -> tuple[Operation, ...]:
 
 
 def steam(minutes=50.0, set_h=20.0, dry_h=30.0, strap=True) -> tuple[Operation, ...]:
-    held = (Taken("form"), Taken("strap")) if strap else (Taken("form"),)
+    held = (ResourceHold("form"), ResourceHold("strap")) if strap else (ResourceHold("form"),)
     return (
         op("set_up", "job", 1800),
-        op("warm_up", "batch", 300, 900, after=("set_up",), takes=(Taken("chamber"),), frees=("chamber",), keeps_s=HOUR),
-        op("load", "batch", 8, after=(("warm_up", 0, 0),), takes=(Taken("chamber"),)),
+        op("warm_up", "batch", 300, 900, after=("set_up",), takes=(ResourceHold("chamber"),), frees=("chamber",), keeps_s=HOUR),
+        op("load", "batch", 8, after=(("warm_up", 0, 0),), takes=(ResourceHold("chamber"),)),
         op("steam", "batch", 0, minutes * 60, after=(("load", 0, 0),)),
         op("bend", "batch", 60, hands=2, after=(("steam", 0, 0),), takes=held, frees=("chamber",)),
         op("cool", "batch", 0, 2000, after=(("bend", 0, 0),)),
         op("set", "batch", 0, set_h * HOUR, after=(("cool", 0, 0),), may_run_alone=True),
-        op("to_frame", "batch", 120, after=("set",), takes=(Taken("frame"),), frees=("form", "strap")),
+        op("to_frame", "batch", 120, after=("set",), takes=(ResourceHold("frame"),), frees=("form", "strap")),
         op("dry", "batch", 0, dry_h * HOUR, after=(("to_frame", 0, 0),), may_run_alone=True, frees=("frame",)),
         op("trim", "piece", 120, after=("dry",)),
     )  # fmt: skip
 
 
-def broken(works: list[Work], floor: Floor, made: Timetable) -> list[str]:
+def broken(works: list[JobTasks], floor: ShopCapacity, made: Timetable) -> list[str]:
     """Every rule that a timetable breaks, each a sentence."""
     said = []
     at = {d.name: d for d in made.doings}
@@ -154,7 +154,7 @@ def _lies_well(d, o, floor) -> list[str]:
     return said
 
 
-def _inside(hours: Stretches, a: float, b: float) -> bool:
+def _inside(hours: TimeRanges, a: float, b: float) -> bool:
     return a >= b - EPS or any(o - EPS <= a and b <= c + EPS for o, c in zip(hours.opens, hours.closes))
 
 
@@ -211,6 +211,6 @@ def _heated(works, made, floor) -> list[str]:
     return said
 
 
-def works_of(*operations, pieces=3, at_once=1, own=None, **more) -> list[Work]:
+def works_of(*operations, pieces=3, at_once=1, own=None, **more) -> list[JobTasks]:
     """A job for each list of operations."""
-    return [Work(n + 1, f"job {n + 1}", ops, Batches(pieces, at_once), own or {"form": 1, "strap": 1}, **more) for n, ops in enumerate(operations)]  # fmt: skip
+    return [JobTasks(n + 1, f"job {n + 1}", ops, Batches(pieces, at_once), own or {"form": 1, "strap": 1}, **more) for n, ops in enumerate(operations)]  # fmt: skip

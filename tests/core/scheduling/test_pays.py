@@ -7,24 +7,24 @@ import pytest
 from bright_willow.core.learning.belief import NOTHING_LEARNT
 from bright_willow.core.plan.plan import plan
 from bright_willow.core.plan.what_if import choices, what_pays
-from bright_willow.core.scheduling.job_tasks import Floor
+from bright_willow.core.scheduling.job_tasks import ShopCapacity
 from bright_willow.core.shop.shop import OwnTime, Shop
 
 from ..methods.jobs import job_for
 from .rules import DAY, week
 
 
-def _floor(shop: Shop, people: int = 2) -> Floor:
+def _floor(shop: Shop, people: int = 2) -> ShopCapacity:
     owned = {"chamber": shop.week.places, "frame": shop.week.frames, "saw": 1, "clamps": 60}
-    return Floor(week(200), people, owned)
+    return ShopCapacity(week(200), people, owned)
 
 
 def _work(job, shop):
-    from bright_willow.core.scheduling.job_tasks import Work
+    from bright_willow.core.scheduling.job_tasks import JobTasks
 
     made = plan(job, shop)
     forms = made.way.batches.forms
-    return made, Work(1, job.name, made.operations, made.way.batches, {"form": forms, "strap": forms})
+    return made, JobTasks(1, job.name, made.operations, made.way.batches, {"form": forms, "strap": forms})
 
 
 def test_forms_pay_where_pieces_wait_for_them():

@@ -6,7 +6,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from bright_willow.core.common.errors import ENDLESS
-from bright_willow.core.scheduling.resource_profile import Profile
+from bright_willow.core.scheduling.resource_profile import ResourceProfile
 
 LAST = 60
 STEPS = st.lists(
@@ -41,7 +41,7 @@ class Counted:
 @settings(max_examples=400, deadline=None)
 @given(st.integers(1, 3), STEPS)
 def test_it_finds_what_counting_finds(most, steps):
-    own, counted, held = Profile(most), Counted(most), []
+    own, counted, held = ResourceProfile(most), Counted(most), []
     for what, start, lasts, count in steps:
         count = min(count, most)
         if what == "take":

@@ -7,9 +7,9 @@ import pytest
 from bright_willow.core.common.errors import OutOfRange
 from bright_willow.core.gluing.adhesive import adhesive_table
 from bright_willow.core.gluing.press_hours import press_hours
-from bright_willow.core.learning.belief import Learnt
+from bright_willow.core.learning.belief import LearnedFigures
 from bright_willow.core.learning.yields import expected_yield, spares_for
-from bright_willow.core.measuring.mates import Reading, hands_say, mated
+from bright_willow.core.measuring.mates import PairReading, hands_say, mated
 from bright_willow.core.methods.method_registry import WAYS
 from bright_willow.core.methods.sheet_layup import suggested_layers
 from bright_willow.core.plan.compare import compare_ways, offered_apart
@@ -45,15 +45,15 @@ def test_yield_starts_from_the_table_and_gives_way_to_the_record():
     for bad in (0, 1, -0.1):
         with pytest.raises(OutOfRange):
             expected_yield(bad)
-    record = Learnt({}, {}, 0, 0, {("cold_lamination", "ash_white|rigid"): (2, 10)})
+    record = LearnedFigures({}, {}, 0, 0, {("cold_lamination", "ash_white|rigid"): (2, 10)})
     assert plan(changed(), Shop(), record).quantities.spares_advised > plan(changed()).quantities.spares_advised
     assert "part.few_spares" in {f.code for f in plan(changed(), Shop(), record).findings}
 
 
 def test_mates_are_matched_as_a_whole():
     """Nearest first would give 1–a (0.5) and leave 2–b 7 apart; together 1–b and 2–a are better."""
-    lefts = [Reading("1", 500, 80), Reading("2", 497, 80)]
-    rights = [Reading("a", 499.5, 80), Reading("b", 504, 80)]
+    lefts = [PairReading("1", 500, 80), PairReading("2", 497, 80)]
+    rights = [PairReading("a", 499.5, 80), PairReading("b", 504, 80)]
     pairs = {(m.left, m.right): m for m in mated(lefts, rights, tolerance_mm=3)}
     assert set(pairs) == {("1", "b"), ("2", "a")} or set(pairs) == {("1", "a"), ("2", "b")}
     assert sum(m.apart_mm for m in pairs.values()) == pytest.approx(min(4 + 2.5, 0.5 + 7))

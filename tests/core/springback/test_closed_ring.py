@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 
 from bright_willow.core.plan.plan import plan
 from bright_willow.core.springback.closed_ring import joint_places_deg
-from bright_willow.core.workpiece.bend import Closed
+from bright_willow.core.workpiece.bend import NoSpringback
 from tests.core.shape.test_shapes import job_of
 
 
@@ -22,7 +22,7 @@ def test_a_ring_by_hand():
     assert made.geometry.outer.length_mm == pytest.approx(600 * math.pi)
     for curve in (made.bend.likely, made.bend.on_form, made.bend.settled, made.bend.by_mechanics):
         assert np.array_equal(curve.curvature, made.bend.target.curvature)
-    assert isinstance(made.bend.opens, Closed) and made.bend.tip_mm.high == 0
+    assert isinstance(made.bend.opens, NoSpringback) and made.bend.tip_mm.high == 0
     assert made.face_figures.least_radius_mm == pytest.approx(300 - 18)
     assert made.quantities.trim_mm == 0 and {r.tip_mm for r in made.ladder} == {0}
     assert "ring.closed" in {f.code for f in made.findings}

@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 from bright_willow.core.common.errors import OutOfRange
 from bright_willow.core.plan.plan import plan, sketch
 from bright_willow.core.plan.read_job import read_job
-from bright_willow.core.stock.boards import Board, Strips, Wanted
+from bright_willow.core.stock.boards import Board, StripDemand, Strips
 from bright_willow.core.stock.cutting import cut_plan
 from bright_willow.core.stock.prepared_stock import OUTSIDE, flaw_moved, left_over
 from tests.conftest import RIB
@@ -67,7 +67,7 @@ def test_a_board_that_is_left_out_is_not_sawn():
 
 def test_strips_of_several_thicknesses_in_time():
     many = [Board(52, 150 + i, 2400 + 13 * i, ((400.0 + i, 460.0 + i),)) for i in range(30)]
-    kinds = (Wanted(6.0, 700.0, 120), Wanted(4.0, 700.0, 50), Wanted(9.0, 700.0, 30))
+    kinds = (StripDemand(6.0, 700.0, 120), StripDemand(4.0, 700.0, 50), StripDemand(9.0, 700.0, 30))
     start = time.thread_time()
     made = cut_plan(many, Strips(kinds, 46.0, 3.0))
     assert time.thread_time() - start < 0.1 and not made.short

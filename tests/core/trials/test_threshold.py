@@ -16,7 +16,7 @@ from bright_willow.core.trials.threshold import (
     SURE,
     WIDTH,
     WIDTH_SD,
-    Tried,
+    TrialOutcome,
     answer,
     grid,
     line,
@@ -25,7 +25,10 @@ from bright_willow.core.trials.threshold import (
     staggered,
 )
 
-SEEN = [Tried(s, w) for s, w in ((10, False), (13, False), (16, True), (18, False), (22, True), (26, True), (30, True))]
+SEEN = [
+    TrialOutcome(s, w)
+    for s, w in ((10, False), (13, False), (16, True), (18, False), (22, True), (26, True), (30, True))
+]
 
 
 def test_against_quadrature():
@@ -63,7 +66,7 @@ def test_more_is_safer_or_less_is():
         SURE, abs=0.01
     )  # the curve crosses there
     assert list(up.chance) == sorted(up.chance) and up.low[0] < up.chance[0] < up.high[0]
-    mirrored = [Tried(18.0 * 18.0 / t.setting, t.is_whole) for t in SEEN]
+    mirrored = [TrialOutcome(18.0 * 18.0 / t.setting, t.is_whole) for t in SEEN]
     down = answer(mirrored, published=18.0, sense=-1, over=(8.1, 40.5))
     assert list(down.chance) == sorted(down.chance, reverse=True)
     assert down.at_90.likely == pytest.approx(18.0**2 / up.at_90.likely, rel=2e-3)  # the same in a mirror
@@ -72,7 +75,7 @@ def test_more_is_safer_or_less_is():
 def test_the_grid_is_fine_enough_and_leaves_no_step_in_the_curve(monkeypatch):
     def curves() -> np.ndarray:
         threshold._grid.cache_clear()
-        seen = [Tried(s, s < 20) for s in (14, 18, 22, 26) * 2]
+        seen = [TrialOutcome(s, s < 20) for s in (14, 18, 22, 26) * 2]
         made = [answer(seen, published=p, sense=-1, over=(9.0, 40.0)) for p in (18.0, 19.0, 20.0)]
         return np.array([(m.low, m.chance, m.high) for m in made])
 
@@ -88,7 +91,7 @@ def test_the_grid_is_fine_enough_and_leaves_no_step_in_the_curve(monkeypatch):
 def test_pieces_far_from_the_plan_are_believed(setting):
     """Thirty whole at a setting: nine in ten are whole no later than there; the more so the nearer to none it is. In a
     mirror thirty that failed. Against the posterior on a grid of its own, as wide and as fine as can be."""
-    found = threshold.setting_at_90([Tried(setting, True)] * 30, published=20.0, sense=1)
+    found = threshold.setting_at_90([TrialOutcome(setting, True)] * 30, published=20.0, sense=1)
     assert found.low < found.likely < setting
     m, ln_w = np.meshgrid(np.linspace(-6, 6, 2401), np.linspace(math.log(WIDTH) - 2.4, math.log(WIDTH) + 2.4, 241))
     w = np.exp(ln_w)
@@ -99,7 +102,7 @@ def test_pieces_far_from_the_plan_are_believed(setting):
     order = np.argsort(sure, axis=None)
     along = np.cumsum(weight.ravel()[order]) / weight.sum()
     assert found.likely == pytest.approx(np.interp(0.5, along, sure.ravel()[order]), rel=0.02)
-    failed = threshold.setting_at_90([Tried(400.0 / setting, False)] * 30, published=20.0, sense=1)
+    failed = threshold.setting_at_90([TrialOutcome(400.0 / setting, False)] * 30, published=20.0, sense=1)
     assert failed.likely > 400.0 / setting
 
 
@@ -117,7 +120,7 @@ def test_pieces_narrow_it_until_one_more_is_not_worth_it():
         widths.append(math.log(made.at_90.high / made.at_90.low))
         worth.append(made.narrows)
         chance = 1 / (1 + math.exp(-(math.log(made.one_more / 24.0)) / 0.12))
-        seen.append(Tried(made.one_more, bool(dice.random() < chance)))
+        seen.append(TrialOutcome(made.one_more, bool(dice.random() < chance)))
         assert len(seen) == n + 1
     assert widths[-1] < 0.45 * widths[0] and worth[-1] < 0.04 < worth[0]
 
@@ -130,7 +133,7 @@ def test_over_500_simulated_shops_the_band_holds():
         m, w = dice.normal(0, MIDDLE_SD), math.exp(dice.normal(math.log(WIDTH), WIDTH_SD))
         settings = 20.0 * np.exp(np.linspace(-0.6, 0.6, 9))
         chance = 1 / (1 + np.exp(-(np.log(settings / 20.0) - m) / w))
-        seen = [Tried(float(s), bool(dice.random() < c)) for s, c in zip(settings, chance)]
+        seen = [TrialOutcome(float(s), bool(dice.random() < c)) for s, c in zip(settings, chance)]
         true = 20.0 * math.exp(m + w * math.log(9))
         made = setting_at_90(seen, published=20.0, sense=1)
         inside += made.low <= true <= made.high
@@ -140,7 +143,7 @@ def test_over_500_simulated_shops_the_band_holds():
 
 
 def test_it_is_quick():
-    many = [Tried(10.0 + n, n % 3 > 0) for n in range(60)]
+    many = [TrialOutcome(10.0 + n, n % 3 > 0) for n in range(60)]
     answer(many, published=20.0, sense=1, over=(8.0, 50.0))
     began = time.thread_time()
     for _ in range(5):
@@ -158,10 +161,10 @@ def test_up_and_down_goes_to_where_half_come_out_whole():
     dice, seen = np.random.default_rng(2), []
     for _ in range(60):
         at = next_up_and_down(seen, start=40.0, step=1.2, sense=1)
-        seen.append(Tried(at, bool(dice.random() < 1 / (1 + math.exp(-math.log(at / 20.0) / 0.1)))))
+        seen.append(TrialOutcome(at, bool(dice.random() < 1 / (1 + math.exp(-math.log(at / 20.0) / 0.1)))))
     assert np.median([t.setting for t in seen[20:]]) == pytest.approx(20.0, rel=0.15)
-    assert next_up_and_down([Tried(10.0, True)], start=10.0, step=1.25, sense=-1) == 12.5  # thicker is harder
-    assert next_up_and_down([Tried(10.0, False)], start=10.0, step=1.25, sense=-1) == 8.0
+    assert next_up_and_down([TrialOutcome(10.0, True)], start=10.0, step=1.25, sense=-1) == 12.5  # thicker is harder
+    assert next_up_and_down([TrialOutcome(10.0, False)], start=10.0, step=1.25, sense=-1) == 8.0
 
 
 def test_one_pair_of_hands_loads_and_takes_out():
@@ -188,7 +191,7 @@ def test_a_line_against_scipy():
 @pytest.mark.parametrize(
     "bad",
     [
-        lambda: answer([Tried(0.0, True)], published=20, sense=1, over=(8, 50)),
+        lambda: answer([TrialOutcome(0.0, True)], published=20, sense=1, over=(8, 50)),
         lambda: answer([], published=float("nan"), sense=1, over=(8, 50)),
         lambda: answer([], published=20, sense=1, over=(0, 50)),
         lambda: grid((10.0,), 0, seed=1),

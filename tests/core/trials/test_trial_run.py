@@ -15,7 +15,7 @@ from bright_willow.core.execution.live import ALWAYS, live
 from bright_willow.core.execution.run_records import records_of
 from bright_willow.core.execution.run_state import state_of
 from bright_willow.core.plan.plan import plan
-from bright_willow.core.scheduling.job_tasks import Done, Floor
+from bright_willow.core.scheduling.job_tasks import CompletedTask, ShopCapacity
 from bright_willow.core.scheduling.timetable import timetable
 from bright_willow.core.trials.design import laid_out
 from bright_willow.core.trials.group_comparison import chance_lower, difference
@@ -88,10 +88,12 @@ def test_the_timetable_has_each_piece_in_the_steam_its_own_time():
     own = trial(settings=(8.0, 14.0, 20.0))
     brief = brief_for(own)
     loaded_at = {n: 5_000.0 + 10 * n for n in range(3)}
-    done = [Done(o.key, -1, 0.0, 0.0) for o in brief.operations if o.scope == "job"]
+    done = [CompletedTask(o.key, -1, 0.0, 0.0) for o in brief.operations if o.scope == "job"]
     for n, at in loaded_at.items():
-        done += [Done("warm_up", n, at - 20, at - 10), Done("load", n, at - 10, at)]
-    table = timetable([brief.work(done)], Floor(ALWAYS, 3, {"chamber": 3, "saw": 1, "iron": 1, "oven": 1}, 5_030.0))
+        done += [CompletedTask("warm_up", n, at - 20, at - 10), CompletedTask("load", n, at - 10, at)]
+    table = timetable(
+        [brief.work(done)], ShopCapacity(ALWAYS, 3, {"chamber": 3, "saw": 1, "iron": 1, "oven": 1}, 5_030.0)
+    )
     out = {d.number: d.from_s for d in table.doings if d.operation.key == "bend"}
     for n, at in out.items():
         assert at - loaded_at[n] == pytest.approx(60 * own.pieces[brief.numbers[n] - 1].setting, abs=120)

@@ -13,14 +13,14 @@ from bright_willow.core.learning.belief import NOTHING_LEARNT, BendRecord, learn
 from bright_willow.core.plan.plan import plan, sketch
 from bright_willow.core.shape.curve import Curve
 from bright_willow.core.shop.shop import Shop
-from bright_willow.core.workpiece.bend import Closed, Springback, basis_of, bend_on
+from bright_willow.core.workpiece.bend import NoSpringback, Springback, basis_of, bend_on
 from bright_willow.core.workpiece.geometry import WITNESS_MM, Geometry, bend_places, stick_marks
 from bright_willow.core.workpiece.glue_up import start_of
 from bright_willow.core.workpiece.quantities import quantities
 from bright_willow.core.workpiece.workpiece import (
     LIMIT_FEEL,
     STRAIN_FEEL,
-    Use,
+    LimitUse,
     feel_of,
     hot_of,
     laid_up_of,
@@ -58,7 +58,7 @@ def bent(target: Curve, over: float = 1.1, trims=(30.0, 50.0), closed: bool = Fa
     belief = belief or NOTHING_LEARNT.about(way="cold_lamination", group="ash_white|rigid")
     return law, bend_on(
         stated=target, target=target, k_form=target.curvature * over, law=law, belief=belief, settles=KEPT,
-        trims_mm=trims, cannot_open=Closed() if closed else None, dried=lambda released, wanted: (released + wanted) / 2,
+        trims_mm=trims, cannot_open=NoSpringback() if closed else None, dried=lambda released, wanted: (released + wanted) / 2,
     )  # fmt: skip
 
 
@@ -98,7 +98,7 @@ def test_the_curves_of_a_bend_are_one_another_s():
     _, untrimmed = bent(HOOK, trims=(0.0, 0.0))
     assert untrimmed.blank is untrimmed.on_form and untrimmed.trim_mm == 0
     _, ring = bent(Curve.of([1000.0], [math.tau / 1000]), closed=True, trims=(0.0, 0.0))
-    assert isinstance(ring.opens, Closed) and ring.tip_mm == Estimate(0.0, 0.0, 0.0, "physics")
+    assert isinstance(ring.opens, NoSpringback) and ring.tip_mm == Estimate(0.0, 0.0, 0.0, "physics")
 
 
 def test_a_piece_is_its_own_mirror_where_it_reads_the_same_backwards():
@@ -138,7 +138,7 @@ def test_how_hard_it_is_bent_is_told_run_by_run(way):
     assert use.worst.value == max(use.along) == use.along[1] and use.along[0] == use.along[2] == 0
     bands = STRAIN_FEEL if use.of == "strain" else LIMIT_FEEL
     assert use.feels == tuple(feel_of(u, bands) for u in use.along) and use.feel == use.feels[1]
-    by_hand = Use.over(HOOK, np.array([[0.1, 0.2, 0.0], [0.0, 0.95, 0.1]]), of="limit", grade="published")
+    by_hand = LimitUse.over(HOOK, np.array([[0.1, 0.2, 0.0], [0.0, 0.95, 0.1]]), of="limit", grade="published")
     assert by_hand.along == (0.1, 0.95, 0.1) and by_hand.feel == "risky" and by_hand.worst.value == 0.95
     for limit, word in ((0.5, "firm"), (0.7, "risky"), (0.9, "try one dry"), (1.3, "expect breaks")):
         assert feel_of(limit) == word != feel_of(limit - 1e-9)

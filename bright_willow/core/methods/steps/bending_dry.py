@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from ...checks import cautions as caution
-from ...common.operation import After, Operation, Taken, in_order
+from ...common.operation import After, Operation, ResourceHold, in_order
 from ...common.units import format_length, format_temperature
 from ...heat.iron_and_blanket import DryHeat
 from ...job.job import Job
@@ -41,7 +41,7 @@ def over_the_iron(job: Job, shop: Shop, bend: Bend, make: HotBlank) -> tuple[Ope
         name="Bend it over the heat",
         scope="batch",
         attended_s=Times(shop).of(bend_dry=turned),
-        takes=(Taken("form"),),
+        takes=(ResourceHold("form"),),
         frees=("iron",),
         after=(After("heat_up", 0.0, 0.0),),
         steps=(
@@ -70,7 +70,7 @@ def under_the_blanket(job: Job, shop: Shop, bend: Bend, make: HotBlank) -> tuple
         scope="batch",
         attended_s=exactly(minutes * MINUTE_S),
         hands=2,
-        takes=(Taken("form"),),
+        takes=(ResourceHold("form"),),
         frees=("iron",),
         after=(After("heat_up", 0.0, 0.0),),
         steps=steps,
@@ -107,7 +107,7 @@ def _dry(job: Job, shop: Shop, bend: Bend, make: HotBlank, *, heat_up: str, work
                 scope="batch",
                 attended_s=exactly(MINUTE_S),
                 unattended_s=exactly(IRON_HEATS_MIN * MINUTE_S),
-                takes=(Taken("iron"),),
+                takes=(ResourceHold("iron"),),
                 after=(After("dry_run"),),
                 steps=("Hot enough to hiss, not to brown.",),
                 cautions=caution.DRY_HEAT,

@@ -5,7 +5,7 @@ from __future__ import annotations
 from ...checks import cautions as caution
 from ...common.estimate import Estimate
 from ...common.fineness import days_said
-from ...common.operation import After, Operation, Taken, in_order
+from ...common.operation import After, Operation, ResourceHold, in_order
 from ...common.units import format_force, format_length
 from ...form.construction import FormSketch
 from ...heat.drying_restraint import HELD_BY
@@ -107,7 +107,7 @@ def round_the_form(job: Job, shop: Shop, bend: Bend, heat: SteamHeat) -> Operati
         scope="batch",
         attended_s=Times(shop).of(**moves),
         hands=job.heat.hands,
-        takes=(Taken("form"), *((Taken("strap"),) if heat.strap else ())),
+        takes=(ResourceHold("form"), *((ResourceHold("strap"),) if heat.strap else ())),
         frees=("chamber",),
         after=(After("steam", 0.0, 0.0),),
         steps=(*steps, "Center mark to center mark, from the middle outward."),
@@ -157,7 +157,7 @@ def dried(shop: Shop, make: HotBlank, *, after: str = "set") -> tuple[Operation,
         name="Into the drying jig" if framed else f"Hold it with {HELD_BY[then.held.by]}",
         scope="batch",
         attended_s=Times(shop).of(to_frame=1),
-        takes=(Taken("frame"),) if framed else (),
+        takes=(ResourceHold("frame"),) if framed else (),
         frees=("form", "strap"),
         after=(After(after),),
         steps=(then.held.says(shop.rule), *size),

@@ -10,27 +10,25 @@ from ...common.operation import (
     After,
     Move,
     Operation,
-    Taken,
-    Window,
+    ResourceHold,
     in_order,
 )
-from ...common.units import format_length, format_pressure
+from ...common.units import format_length
 from ...form.construction import FormSketch
-from ...gluing.glue_timing import Race
+from ...gluing.glue_timing import GlueTiming
 from ...gluing.mix import parts_of
-from ...heat.handling import Row, one_after_another
 from ...job.job import Job
 from ...shop.shop import Shop
 from ...shop.times import Times
-from ...stock.side_by_side import Abreast, abreast
+from ...stock.side_by_side import SideBySide, abreast
 from ...workpiece.bend import Bend
 from ...workpiece.glue_up import GluedUp, glued_up
-from ...workpiece.workpiece import LaidUp
+from ...workpiece.workpiece import GluedLayup
 from ..layers import VENEER_MM
+from .closing_steps import batch_key, close_form, closing_moves, holding, under_pressure
 from .shared_steps import (
     HOUR_S,
     dry_run,
-    exactly,
     finish,
     look_over,
     people_needed,
@@ -40,7 +38,7 @@ SAWN_FACES = 2  # of every strip that are planed or sanded
 
 
 def gluing(
-    job: Job, shop: Shop, bend: Bend, make: LaidUp, form: FormSketch, *, before: tuple[Operation, ...] = ()
+    job: Job, shop: Shop, bend: Bend, make: GluedLayup, form: FormSketch, *, before: tuple[Operation, ...] = ()
 ) -> tuple[Operation, ...]:
     """Every operation of a glue-up, in order; `before` stands between the numbered strips and the dry run."""
     strips = preparing(job, shop, bend, make) if not before else ()
@@ -71,7 +69,7 @@ def gluing(
     )
 
 
-def preparing(job: Job, shop: Shop, bend: Bend, make: LaidUp) -> tuple[Operation, ...]:
+def preparing(job: Job, shop: Shop, bend: Bend, make: GluedLayup) -> tuple[Operation, ...]:
     """From boards and sheets to strips in their order."""
     lies, pieces = abreast(job, shop), job.part.count + job.part.spares
     sheets = {c.sheet.name for c in make.sheets}
@@ -114,7 +112,7 @@ def preparing(job: Job, shop: Shop, bend: Bend, make: LaidUp) -> tuple[Operation
     return tuple(made)
 
 
-def _sawing(shop: Shop, make: LaidUp, strips: int, length_mm: float, size: str) -> tuple[Operation, ...]:
+def _sawing(shop: Shop, make: GluedLayup, strips: int, length_mm: float, size: str) -> tuple[Operation, ...]:
     """Ripped and planed. size: width and length as they are said."""
     times, metres = Times(shop), strips * length_mm / 1000
     rough = format_length(make.thinnest_sawn_mm + shop.planing_mm, shop.rule)
@@ -125,7 +123,7 @@ def _sawing(shop: Shop, make: LaidUp, strips: int, length_mm: float, size: str) 
             name="Rip the strips",
             scope="job",
             attended_s=times.of(rip_strip=strips, rip_metre=metres),
-            takes=(Taken("saw"),),
+            takes=(ResourceHold("saw"),),
             frees=("saw",),
             after=(After("look_over"),),
             steps=(f"{strips} strips, {rough} × {size}, rough.",),
@@ -143,7 +141,7 @@ def _sawing(shop: Shop, make: LaidUp, strips: int, length_mm: float, size: str) 
     )
 
 
-def _glue_up(job: Job, shop: Shop, own: GluedUp, make: LaidUp, form: FormSketch) -> tuple[Operation, ...]:
+def _glue_up(job: Job, shop: Shop, own: GluedUp, make: GluedLayup, form: FormSketch) -> tuple[Operation, ...]:
     """Mix, spread, load, cure and release, piece by piece; from spreading to pressure nothing may wait.
 
     Glued up in several batches of strips, each is mixed, spread, pressed and cured before the next; in place every
@@ -163,17 +161,12 @@ def _glue_up(job: Job, shop: Shop, own: GluedUp, make: LaidUp, form: FormSketch)
     return (*together, _sawn_apart(shop, lies)) if lies.as_ == "wide" else together
 
 
-def _key(name: str, n: int) -> str:
-    """The key of an operation of the nth batch of strips, from 0: plain for the first."""
-    return name if n == 0 else f"{name}_{n + 1}"
-
-
 def _batch(
     job: Job,
     shop: Shop,
-    make: LaidUp,
+    make: GluedLayup,
     form: FormSketch,
-    lies: Abreast,
+    lies: SideBySide,
     own: GluedUp,
     *,
     lines: int,
@@ -192,14 +185,14 @@ def _batch(
     """
     race, last = own.race_of(lines), n == len(own.lines) - 1
     return [
-        _mix(job, shop, make, lies, own.share_of(lines), key=_key("mix", n), after=after),
-        _spread(job, shop, make, own, lines, race, key=_key("spread", n), after=_key("mix", n)),
-        _close(job, shop, make, form, own, race, n=n),
-        *_under_pressure(shop, make, n=n, is_last=last),
+        _mix(job, shop, make, lies, own.share_of(lines), key=batch_key("mix", n), after=after),
+        _spread(job, shop, make, own, lines, race, key=batch_key("spread", n), after=batch_key("mix", n)),
+        close_form(job, shop, make, form, own, race, n=n),
+        *under_pressure(shop, make, n=n, is_last=last),
     ]
 
 
-def _mix(job: Job, shop: Shop, make: LaidUp, lies: Abreast, share: float, *, key: str, after: str) -> Operation:
+def _mix(job: Job, shop: Shop, make: GluedLayup, lies: SideBySide, share: float, *, key: str, after: str) -> Operation:
     glue = make.glue
     return Operation(
         key=key,
@@ -216,7 +209,7 @@ def _mix(job: Job, shop: Shop, make: LaidUp, lies: Abreast, share: float, *, key
 
 
 def _spread(
-    job: Job, shop: Shop, make: LaidUp, own: GluedUp, lines: int, race: Race, *, key: str, after: str
+    job: Job, shop: Shop, make: GluedLayup, own: GluedUp, lines: int, race: GlueTiming, *, key: str, after: str
 ) -> Operation:
     glue, tape = make.glue, job.build_up.tape_after
     return Operation(
@@ -244,7 +237,9 @@ def _spread(
     )
 
 
-def _in_place(job: Job, shop: Shop, make: LaidUp, form: FormSketch, lies: Abreast, own: GluedUp) -> list[Operation]:
+def _in_place(
+    job: Job, shop: Shop, make: GluedLayup, form: FormSketch, lies: SideBySide, own: GluedUp
+) -> list[Operation]:
     """Against a finished part: each strip is glued and fixed before the next goes on; then all cure together."""
     lines = job.build_up.glue_lines
     fixes = "the press" if make.press.kind != "clamps" else f"{form.clamps} pins or clamps"
@@ -254,10 +249,10 @@ def _in_place(job: Job, shop: Shop, make: LaidUp, form: FormSketch, lies: Abreas
         name="Glue, pin, next strip",
         scope="piece",
         attended_s=Times(shop).of(
-            spread_m2=own.spread_m2(lines), lay_on=lines, set_stack=1, **_closing_moves(make, form, lines / own.hands)
+            spread_m2=own.spread_m2(lines), lay_on=lines, set_stack=1, **closing_moves(make, form, lines / own.hands)
         ),
         hands=own.hands,
-        takes=(Taken("form"), _holding(make, form)),
+        takes=(ResourceHold("form"), holding(make, form)),
         after=(After("mix", 0.0, 0.0),),
         steps=(
             "Strip by strip from the finished part outward: glue it, lay it on, fix it, then the next.",
@@ -268,7 +263,7 @@ def _in_place(job: Job, shop: Shop, make: LaidUp, form: FormSketch, lies: Abreas
         meanwhile="going on strip by strip",
         cautions=("Bent strips store force: keep clear of the ends while you fix them.",),
     )
-    cure, release = _under_pressure(shop, make, n=0, is_last=True)
+    cure, release = under_pressure(shop, make, n=0, is_last=True)
     return [
         _mix(job, shop, make, lies, 1.0, key="mix", after="dry_run"),
         strips,
@@ -277,7 +272,7 @@ def _in_place(job: Job, shop: Shop, make: LaidUp, form: FormSketch, lies: Abreas
     ]
 
 
-def mixing(job: Job, shop: Shop, make: LaidUp, lies: Abreast, share: float) -> tuple[str, ...]:
+def mixing(job: Job, shop: Shop, make: GluedLayup, lies: SideBySide, share: float) -> tuple[str, ...]:
     """What is mixed for one batch of strips, part by part where the data sheet's ratio is known. share: of the lines of
     a stack that are in this batch, above 0, up to 1."""
     mass, choice = share * make.glue_g.value / lies.goes, job.glue_up
@@ -290,7 +285,7 @@ def mixing(job: Job, shop: Shop, make: LaidUp, lies: Abreast, share: float) -> t
     return tuple(says)
 
 
-def _sawn_apart(shop: Shop, lies: Abreast) -> Operation:
+def _sawn_apart(shop: Shop, lies: SideBySide) -> Operation:
     """One wide blank sawn into its pieces."""
     return Operation(
         key="saw_apart",
@@ -298,7 +293,7 @@ def _sawn_apart(shop: Shop, lies: Abreast) -> Operation:
         name="Saw the blank into its pieces",
         scope="batch",
         attended_s=Times(shop).of(saw_apart=lies.pieces - 1),
-        takes=(Taken("saw"),),
+        takes=(ResourceHold("saw"),),
         frees=("saw",),
         after=(After("release"),),
         steps=(
@@ -308,106 +303,4 @@ def _sawn_apart(shop: Shop, lies: Abreast) -> Operation:
         cautions=(
             "Push block and splitter. A bent piece rolls: hold it hollow side down in a jig, never by hand alone.",
         ),
-    )
-
-
-def _holding(make: LaidUp, form: FormSketch) -> Taken:
-    """What holds it under pressure."""
-    return {
-        "clamps": Taken("clamps", form.clamps),
-        "vacuum": Taken("bag"),
-        "band": Taken("clamps", 1, "band"),
-    }[make.press.kind]
-
-
-def _closing_moves(make: LaidUp, form: FormSketch, times: float) -> dict[str, float]:
-    """Moves of the table of times that close the press, so many times."""
-    key, count = {"clamps": ("clamp", form.clamps), "vacuum": ("bag", 1), "band": ("band", 1)}[make.press.kind]
-    return {key: count * times}
-
-
-def _close(job: Job, shop: Shop, make: LaidUp, form: FormSketch, own: GluedUp, race: Race, *, n: int) -> Operation:
-    """Into the form and under pressure, by the press that was chosen."""
-    how = {
-        "clamps": f"{form.clamps} clamps from the middle out, all snug before any is tight.",
-        "vacuum": "Bag it without folds, with breather up to the port.",
-        "band": "Put the band over all of it and tighten from the middle.",
-    }[make.press.kind]
-    if make.press.pressure_mpa:
-        how += f" It presses with {format_pressure(make.press.pressure_mpa.value, shop.units)}."
-    holds = _holding(make, form)
-    return Operation(
-        key=_key("close", n),
-        kind="close",
-        name="Into the form, and close it",
-        scope="piece",
-        attended_s=Times(shop).of(set_stack=1, **_closing_moves(make, form, 1 / own.hands)),
-        hands=own.hands,
-        takes=(Taken("form"), holds) if n == 0 else (holds,),
-        after=(After(_key("spread", n), 0.0, 0.0),),
-        steps=("Middle to the center mark.", how),
-        record=("time it was under pressure",),
-        meanwhile="being closed in the form",
-        cautions=("Bent strips store force: keep clear of the ends while clamping.",),
-        window=Window("closed time", _key("spread", n), race.press_by_s, "allowance"),
-        moves=_closing(make, form, own),
-    )
-
-
-def _closing(make: LaidUp, form: FormSketch, own: GluedUp) -> tuple[Move, ...]:
-    """Setting the stack and closing the press, move by move; people share the closing."""
-    plain, hands = own.moves, own.hands
-    count = form.clamps if make.press.kind == "clamps" else 1
-    key, says = {
-        "clamps": ("clamp", f"Close the {count} clamps, from the middle out"),
-        "vacuum": ("bag", "Bag it and pump down"),
-        "band": ("band", "Put the band on and tighten it"),
-    }[make.press.kind]
-    rows: list[Row] = [
-        ("Set the stack in the form, middle to the mark", "all", plain.set_s, "times.set_stack", 1.0),
-        (says, "all", plain.close_s / hands, f"times.{key}", hands / max(1, count)),
-    ]
-    return one_after_another(rows)
-
-
-def _under_pressure(shop: Shop, make: LaidUp, *, n: int, is_last: bool) -> tuple[Operation, Operation]:
-    """The cure, and off the form, or the press opened for the next batch of strips."""
-    cure = Operation(
-        key=_key("cure", n),
-        kind="cure",
-        name="Leave it under pressure",
-        scope="piece",
-        attended_s=exactly(0.0),
-        unattended_s=exactly((make.warm_h + make.press_h) * HOUR_S),
-        may_run_alone=True,
-        after=(After(_key("close", n), 0.0, 0.0),),
-        steps=(
-            (f"{make.warm_h:.1f} h in the tent until its middle is warm, then {make.press_h:.0f} h.",)
-            if make.warm_h
-            else (f"{make.press_h:.0f} h at shop temperature or above.",)
-        ),
-        record=("lowest temperature",),
-        meanwhile="under pressure",
-    )
-    if not is_last:
-        return cure, Operation(
-            key=_key("open", n),
-            kind="open",
-            name="Open the press for the next strips",
-            scope="piece",
-            attended_s=Times(shop).of(release=1),
-            frees=("clamps", "bag"),
-            after=(After(cure.key),),
-            steps=("It stays on the form. Scrape off glue that would keep the next strip away.",),
-        )
-    return cure, Operation(
-        key="release",
-        kind="release",
-        name="Take it off the form",
-        scope="piece",
-        attended_s=Times(shop).of(release=1),
-        frees=("form", "clamps", "bag"),
-        after=(After(cure.key),),
-        steps=("Loosen from the ends inward; look for open glue lines.",),
-        record=("hours under pressure", "how much it sprang back"),
     )

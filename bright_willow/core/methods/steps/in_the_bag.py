@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from ...checks import cautions as caution
-from ...common.operation import After, Move, Operation, Taken
+from ...common.operation import After, Move, Operation, ResourceHold
 from ...common.units import format_force, format_length
 from ...heat.bag import BagBend
 from ...heat.steam_plan import SteamHeat
@@ -54,7 +54,7 @@ def heated_in_bag(heat: SteamHeat, bag: BagBend, after: str) -> tuple[Operation,
             name="Slide it into the bag and start the steam",
             scope="batch",
             attended_s=exactly(CLOSE_BAG_S),
-            takes=(Taken("chamber"), Taken("form")),
+            takes=(ResourceHold("chamber"), ResourceHold("form")),
             after=(After(after),),
             steps=("Middle against its bracket. Tie both ends around the piece; leave drain and vent open.",),
             record=("time the steam came",),
@@ -101,7 +101,7 @@ def pulled_in_bag(job: Job, shop: Shop, make: HotBlank, heat: SteamHeat, bag: Ba
             scope="batch",
             attended_s=exactly(bag.pull_min * MINUTE_S),
             hands=1,
-            takes=(Taken("strap"),) if heat.strap else (),
+            takes=(ResourceHold("strap"),) if heat.strap else (),
             after=(After("steam", 0.0, 0.0),),
             steps=tuple(steps),
             record=("the curve after each pull", "cracks"),

@@ -7,7 +7,7 @@ from dataclasses import replace
 from ...checks import cautions as caution
 from ...common.estimate import Estimate
 from ...common.fineness import format_estimate
-from ...common.operation import After, Hands, Operation
+from ...common.operation import After, AttendedTime, Operation
 from ...common.units import format_length
 from ...job.job import Job
 from ...shop.shop import Shop
@@ -19,9 +19,9 @@ KEPT_HOT_S = 3600.0  # a chamber or iron is kept hot for what comes within it, r
 AGAIN_AFTER_DAYS = 7.0  # that a piece is measured once more. Grade: allowance.
 
 
-def exactly(seconds: float) -> Hands:
+def exactly(seconds: float) -> AttendedTime:
     """A time that is waited, not worked."""
-    return Hands(seconds, seconds, seconds, "allowance")
+    return AttendedTime(seconds, seconds, seconds, "allowance")
 
 
 def cooling(name: str, hours: float, *steps: str, after: str = "bend") -> Operation:

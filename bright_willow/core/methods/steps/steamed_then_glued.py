@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 
 from ...common.fineness import days_said
-from ...common.operation import After, Operation, Taken
+from ...common.operation import After, Operation, ResourceHold
 from ...form.construction import FormSketch
 from ...heat.steam_plan import SteamHeat
 from ...job.job import Job
@@ -41,7 +41,7 @@ def steamed_then_glued(
         clamp_on,
         warm_up(shop, first.heat, "set_up"),
         *steamed(shop, first.heat, "warm_up"),
-        replace(round_the_form(job, shop, bend, first.heat), takes=(Taken("form"),)),
+        replace(round_the_form(job, shop, bend, first.heat), takes=(ResourceHold("form"),)),
         *_dried_in_shape(shop, first),
     )
     return gluing(job, shop, bend, make.laid_up, form, before=before)

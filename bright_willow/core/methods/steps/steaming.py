@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from ...checks import cautions as caution
-from ...common.operation import After, Operation, Taken, Window
+from ...common.operation import After, Operation, ResourceHold, Window
 from ...common.units import MEASURES, format_length, format_temperature
 from ...heat.steam_plan import SteamHeat, soak_days
 from ...job.job import Job
@@ -38,7 +38,7 @@ def blanks(job: Job, shop: Shop, bend: Bend, *, thickness_mm: float, blanks: int
             name="Mill the blanks and round their edges",
             scope="job",
             attended_s=times.of(ease_edges=pieces),
-            takes=(Taken("saw"),),
+            takes=(ResourceHold("saw"),),
             frees=("saw",),
             after=(After("look_over"),),
             steps=(f"{pieces} blanks, {size}.", "Mark center and bend starts from the story stick."),
@@ -87,7 +87,7 @@ def warm_up(shop: Shop, heat: SteamHeat, after: str) -> Operation:
         scope="batch",
         attended_s=exactly(FILL_S),
         unattended_s=exactly(minutes * MINUTE_S),
-        takes=(Taken("chamber"),),
+        takes=(ResourceHold("chamber"),),
         frees=("chamber",),
         after=(After(after),),
         steps=(
@@ -114,7 +114,7 @@ def steamed(shop: Shop, heat: SteamHeat, after: str) -> tuple[Operation, ...]:
             name="Put it in the steam box",
             scope="batch",
             attended_s=Times(shop).of(door=1),
-            takes=(Taken("chamber"),),
+            takes=(ResourceHold("chamber"),),
             after=(After(after, 0.0, 0.0),),
             steps=("Work fast, and stand to the side of the door.",),
             record=("time it went in",),

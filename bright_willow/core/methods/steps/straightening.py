@@ -5,18 +5,18 @@ from __future__ import annotations
 from dataclasses import replace
 
 from ...checks import cautions as caution
-from ...common.operation import After, Operation, Taken, in_order
+from ...common.operation import After, Operation, ResourceHold, in_order
 from ...common.units import format_length
 from ...job.job import Job
 from ...shop.shop import Shop
 from ...shop.times import Times
 from ...workpiece.bend import Bend
-from ...workpiece.workpiece import Straightened
+from ...workpiece.workpiece import StraightenedPiece
 from .shared_steps import HOUR_S, cooling, dry_run, exactly, finish
 from .steaming import cooling_window, people_for, steamed, warm_up
 
 
-def over_the_block(job: Job, shop: Shop, bend: Bend, make: Straightened) -> tuple[Operation, ...]:
+def over_the_block(job: Job, shop: Shop, bend: Bend, make: StraightenedPiece) -> tuple[Operation, ...]:
     """Every operation of a straightening, in order."""
     return in_order(
         (
@@ -38,7 +38,7 @@ def _only_the_bow(shop: Shop, job: Job, operations: tuple[Operation, ...]) -> tu
     return (replace(first, steps=(*first.steps, says)), *rest)
 
 
-def _measuring(shop: Shop, make: Straightened) -> tuple[Operation, ...]:
+def _measuring(shop: Shop, make: StraightenedPiece) -> tuple[Operation, ...]:
     """The bow, and the block that follows from it."""
     block = make.block
     bow, base, high, span = (
@@ -66,7 +66,7 @@ def _measuring(shop: Shop, make: Straightened) -> tuple[Operation, ...]:
     )
 
 
-def _bent_back(job: Job, shop: Shop, make: Straightened) -> tuple[Operation, ...]:
+def _bent_back(job: Job, shop: Shop, make: StraightenedPiece) -> tuple[Operation, ...]:
     """Over the block, cooled there, and left in the clamps for some hours."""
     block, after = make.block, make.drying
     stays = max(0.0, after.on_form_h - after.cool_h)
@@ -79,7 +79,7 @@ def _bent_back(job: Job, shop: Shop, make: Straightened) -> tuple[Operation, ...
             scope="batch",
             attended_s=Times(shop).of(door=1, clamp=2),
             hands=job.heat.hands,
-            takes=(Taken("clamps", 2),),
+            takes=(ResourceHold("clamps", 2),),
             frees=("chamber",),
             after=(After("steam", 0.0, 0.0),),
             steps=(f"{block.towards[0].upper()}{block.towards[1:]}.", "Pull the ends down until they touch."),

@@ -15,8 +15,8 @@ from .shape_base import (
     Ask,
     Grip,
     ShapeBase,
-    Sized,
     Start,
+    StartingCurve,
     at_end,
     at_middle,
     at_start,
@@ -59,6 +59,6 @@ class ArcByChord(ShapeBase):
         return "shape.rise_mm"
 
     @classmethod
-    def started_from(cls, sized: Sized) -> Start:
+    def started_from(cls, sized: StartingCurve) -> Start:
         chord, rise = sized.curve.chord_and_rise_mm() if sized.is_arc else (sized.size, sized.rise_mm)
         return {"chord_mm": chord, "rise_mm": rise}

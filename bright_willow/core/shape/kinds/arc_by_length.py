@@ -16,8 +16,8 @@ from .shape_base import (
     Grip,
     Radius,
     ShapeBase,
-    Sized,
     Start,
+    StartingCurve,
     at_end,
     at_middle,
 )
@@ -50,5 +50,5 @@ class ArcByLength(ShapeBase):
         return Arc(self.radius_mm, self.length_mm / self.radius_mm).curve()
 
     @classmethod
-    def started_from(cls, sized: Sized) -> Start:
+    def started_from(cls, sized: StartingCurve) -> Start:
         return {"radius_mm": sized.radius_mm, "length_mm": sized.length_mm}

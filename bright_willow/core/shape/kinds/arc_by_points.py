@@ -19,8 +19,8 @@ from .shape_base import (
     Handle,
     LaidFace,
     ShapeBase,
-    Sized,
     Start,
+    StartingCurve,
 )
 
 
@@ -63,7 +63,7 @@ class ArcByPoints(ShapeBase):
         return "shape.x2_mm"
 
     @classmethod
-    def started_from(cls, sized: Sized) -> Start:
+    def started_from(cls, sized: StartingCurve) -> Start:
         points = sized.points(13)
         figures = [v for point in (points[0], points[6], points[-1]) for v in point]
         return dict(zip(("x1_mm", "y1_mm", "x2_mm", "y2_mm", "x3_mm", "y3_mm"), figures, strict=True))

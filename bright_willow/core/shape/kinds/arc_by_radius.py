@@ -15,8 +15,8 @@ from .shape_base import (
     Grip,
     Radius,
     ShapeBase,
-    Sized,
     Start,
+    StartingCurve,
     at_end,
     at_middle,
     at_start,
@@ -52,5 +52,5 @@ class ArcByRadius(ShapeBase):
         return Arc(self.radius_mm, math.radians(self.angle_deg)).curve()
 
     @classmethod
-    def started_from(cls, sized: Sized) -> Start:
+    def started_from(cls, sized: StartingCurve) -> Start:
         return {"radius_mm": sized.radius_mm, "angle_deg": sized.angle_deg}

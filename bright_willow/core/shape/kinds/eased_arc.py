@@ -15,8 +15,8 @@ from .shape_base import (
     Grip,
     Radius,
     ShapeBase,
-    Sized,
     Start,
+    StartingCurve,
     Straight,
     after,
     at_end,
@@ -64,5 +64,5 @@ class EasedArc(ShapeBase):
         return chain_of((self.straight_mm, 0.0), *up, *middle, *down, (self.straight_mm, 0.0))
 
     @classmethod
-    def started_from(cls, sized: Sized) -> Start:
+    def started_from(cls, sized: StartingCurve) -> Start:
         return sized.shares(easing_mm=0.2, radius_mm=0.5) | {"angle_deg": 90.0}

@@ -14,8 +14,8 @@ from .shape_base import (
     Ask,
     Grip,
     ShapeBase,
-    Sized,
     Start,
+    StartingCurve,
     at_end,
     at_middle,
     at_start,
@@ -58,5 +58,5 @@ class Ellipse(ShapeBase):
         return "shape.half_width_mm" if self.half_width_mm <= self.height_mm else "shape.height_mm"
 
     @classmethod
-    def started_from(cls, sized: Sized) -> Start:
+    def started_from(cls, sized: StartingCurve) -> Start:
         return {"part_of": "half"} | sized.shares(half_width_mm=0.5, height_mm=0.3)

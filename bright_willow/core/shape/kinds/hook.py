@@ -13,8 +13,8 @@ from .shape_base import (
     Grip,
     Radius,
     ShapeBase,
-    Sized,
     Start,
+    StartingCurve,
     Straight,
     after,
     arc_cell,
@@ -52,5 +52,5 @@ class Hook(ShapeBase):
         return chain_of((self.start_mm, 0.0), arc_cell(self.radius_mm, self.angle_deg), (self.end_mm, 0.0))
 
     @classmethod
-    def started_from(cls, sized: Sized) -> Start:
+    def started_from(cls, sized: StartingCurve) -> Start:
         return sized.shares(start_mm=0.4, radius_mm=0.25, end_mm=0.12) | {"angle_deg": 120.0}

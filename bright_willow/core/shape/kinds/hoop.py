@@ -14,8 +14,8 @@ from .shape_base import (
     Ask,
     Grip,
     ShapeBase,
-    Sized,
     Start,
+    StartingCurve,
     at_end,
     at_middle,
 )
@@ -53,5 +53,5 @@ class Hoop(ShapeBase):
         return "shape.diameter_mm"
 
     @classmethod
-    def started_from(cls, sized: Sized) -> Start:
+    def started_from(cls, sized: StartingCurve) -> Start:
         return dict(sized.shares(diameter_mm=0.5, gap_mm=0.1))

@@ -17,8 +17,8 @@ from .shape_base import (
     LaidFace,
     Point,
     ShapeBase,
-    Sized,
     Start,
+    StartingCurve,
 )
 
 MOST_POINTS = 60  # that still can be taken hold of one by one
@@ -65,7 +65,7 @@ class Outline(ShapeBase):
         return None if fit.tells else fit.radius_mm
 
     @classmethod
-    def started_from(cls, sized: Sized) -> Start:
+    def started_from(cls, sized: StartingCurve) -> Start:
         return {"points_mm": sized.points(13), "slack_mm": 0.2, "source": "typed"}
 
     def own_points(self, laid: LaidFace) -> Array:

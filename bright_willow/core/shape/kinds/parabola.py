@@ -14,8 +14,8 @@ from .shape_base import (
     Ask,
     Grip,
     ShapeBase,
-    Sized,
     Start,
+    StartingCurve,
     at_end,
     at_middle,
     at_start,
@@ -54,5 +54,5 @@ class Parabola(ShapeBase):
         return "shape.rise_mm"
 
     @classmethod
-    def started_from(cls, sized: Sized) -> Start:
+    def started_from(cls, sized: StartingCurve) -> Start:
         return {"chord_mm": sized.size, "rise_mm": sized.rise_mm}

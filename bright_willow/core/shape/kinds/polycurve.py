@@ -17,8 +17,8 @@ from .shape_base import (
     Handle,
     LaidFace,
     ShapeBase,
-    Sized,
     Start,
+    StartingCurve,
     arc_cell,
     chain_of,
     easing,
@@ -82,7 +82,7 @@ class Polycurve(ShapeBase):
         return "shape.stretches"
 
     @classmethod
-    def started_from(cls, sized: Sized) -> Start:
+    def started_from(cls, sized: StartingCurve) -> Start:
         return {"stretches": _stretches(sized.curve)}
 
     def spans(self, curve: Curve) -> list[tuple[float, float]]:

@@ -13,8 +13,8 @@ from .shape_base import (
     Ask,
     Grip,
     ShapeBase,
-    Sized,
     Start,
+    StartingCurve,
     at_start,
 )
 
@@ -41,5 +41,5 @@ class Ring(ShapeBase):
         return "shape.diameter_mm"
 
     @classmethod
-    def started_from(cls, sized: Sized) -> Start:
+    def started_from(cls, sized: StartingCurve) -> Start:
         return dict(sized.shares(diameter_mm=0.5))

@@ -13,8 +13,8 @@ from .shape_base import (
     Grip,
     Radius,
     ShapeBase,
-    Sized,
     Start,
+    StartingCurve,
     Straight,
     after,
     arc_cell,
@@ -74,6 +74,6 @@ class SBend(ShapeBase):
         return "shape.first_radius_mm" if self.first_radius_mm <= self.second_radius_mm else "shape.second_radius_mm"
 
     @classmethod
-    def started_from(cls, sized: Sized) -> Start:
+    def started_from(cls, sized: StartingCurve) -> Start:
         shares = sized.shares(first_radius_mm=0.5, straight_mm=0.1, second_radius_mm=0.4)
         return shares | {"first_angle_deg": 60.0, "second_angle_deg": 60.0}

@@ -31,7 +31,7 @@ CELLS = 240  # of a shape whose curvature changes all along it
 LEAST_INSIDE = 0.25  # of the thickness, that the inside of a bend keeps as radius
 MOST_LONG_MM = 30_000.0  # of a part; longer is a slip of the pen. Grade: allowance.
 
-__all__ = ["CELLS", "Ask", "Grip", "Handle", "LaidFace", "Length", "ShapeBase", "Sized", "Start"]
+__all__ = ["CELLS", "Ask", "Grip", "Handle", "LaidFace", "Length", "ShapeBase", "Start", "StartingCurve"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -74,7 +74,7 @@ class Grip:
 
 
 @dataclass(frozen=True, eq=False)
-class Sized:
+class StartingCurve:
     """A curve another shape may start from: its size over all, chord, rise, and its figures where it is one arc."""
 
     curve: Curve
@@ -144,7 +144,7 @@ class ShapeBase(Document):
 
     @classmethod
     @abstractmethod
-    def started_from(cls, sized: Sized) -> Start:
+    def started_from(cls, sized: StartingCurve) -> Start:
         """Its figures: the same curve where it can say it, else one of its size to start from."""
 
     def mid_line(self, thickness_mm: float) -> Curve:

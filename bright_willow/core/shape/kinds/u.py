@@ -13,8 +13,8 @@ from .shape_base import (
     Grip,
     Radius,
     ShapeBase,
-    Sized,
     Start,
+    StartingCurve,
     Straight,
     after,
     arc_cell,
@@ -73,5 +73,5 @@ class UBend(ShapeBase):
         return "shape.left_radius_mm" if self.left_radius_mm <= self.right_radius_mm else "shape.right_radius_mm"
 
     @classmethod
-    def started_from(cls, sized: Sized) -> Start:
+    def started_from(cls, sized: StartingCurve) -> Start:
         return sized.shares(left_leg_mm=0.5, left_radius_mm=0.2, flat_mm=0.4, right_radius_mm=0.2, right_leg_mm=0.5)
