@@ -14,7 +14,7 @@ from bright_willow.core.learning.belief import NOTHING_LEARNT
 from bright_willow.core.measuring.built_form import BuiltForm
 from bright_willow.core.plan.plan import sketch
 from bright_willow.demo.marrow_lane import EXAMPLES, LOTS, SHOP
-from bright_willow.services.summaries import worked_out
+from bright_willow.services.summaries import summarize
 from bright_willow.store.store import Store
 from bright_willow.store.tables import (
     FormRow,
@@ -55,7 +55,7 @@ def fill_large(folder: Path, jobs: int, bends: int) -> Store:
         store.save_shop(SHOP)
         for lot in LOTS:
             store.keep_lot(lot)
-        made = [(e.job, worked_out(e.job, SHOP, NOTHING_LEARNT)) for e in EXAMPLES]
+        made = [(e.job, summarize(e.job, SHOP, NOTHING_LEARNT)) for e in EXAMPLES]
         forms = list(_forms(rng))
         store.note("book", "1")
         mark = store.line_mark()

@@ -268,7 +268,7 @@ def _series(
     return tuple(sorted({*rows, *late}))
 
 
-def keep_in_step(store: Store, now: RunNow) -> None:
+def apply_run_effects(store: Store, now: RunNow) -> None:
     """What the bench says is what the days know, and what runs teach of times. Raises: NotKept."""
     if now.run.kind not in ("run", "trial"):
         return

@@ -39,7 +39,7 @@ class JobLine:
         return cls(**json.loads(body))
 
 
-def worked_out(job: Job, shop: Shop, learnt: object) -> JobLine:
+def summarize(job: Job, shop: Shop, learnt: object) -> JobLine:
     """The line of a job, from its plan."""
     answer = checked_sketch(job, shop, learnt)  # type: ignore[arg-type]
     if isinstance(answer, OutOfRange):
@@ -57,14 +57,14 @@ def worked_out(job: Job, shop: Shop, learnt: object) -> JobLine:
     )
 
 
-def renew(store: Store, job_ids: list[int], patience_s: float) -> int:
+def refresh_summaries(store: Store, job_ids: list[int], patience_s: float) -> int:
     """Work out the lines of jobs anew for as long as patience lasts; returns how many. Needs a connection."""
     until, made = time.monotonic() + patience_s, []
     shop, learnt, mark = store.shop(), store.learnt(), store.line_mark()
     for job_id in job_ids:
         try:
             state = store.job(job_id)
-            line = worked_out(state.job, shop, learnt)
+            line = summarize(state.job, shop, learnt)
         except Unreadable:
             continue
         lot = state.job.stock.lot
@@ -76,11 +76,11 @@ def renew(store: Store, job_ids: list[int], patience_s: float) -> int:
     return len(made)
 
 
-def renew_for_page(store: Store, job_ids: set[int] | None = None) -> None:
+def refresh_for_page(store: Store, job_ids: set[int] | None = None) -> None:
     """What a page is about to show, as far as its patience lasts. A page is shown also where nothing can be kept."""
     try:
         if ids := store.old_lines(50, job_ids):
-            renew(store, ids, PATIENCE_S)
+            refresh_summaries(store, ids, PATIENCE_S)
     except NotKept:
         return
 
@@ -114,7 +114,7 @@ class SummaryRefresher:
                 try:
                     with self.store.connected():
                         ids = [i for i in self.store.old_lines(BATCH + len(failed)) if i not in failed]
-                        done = renew(self.store, ids, WORK_S) if ids else 0
+                        done = refresh_summaries(self.store, ids, WORK_S) if ids else 0
                 except NotKept:
                     self._ends.wait(2)
                     continue

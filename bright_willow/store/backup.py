@@ -144,7 +144,7 @@ def stamp() -> str:
     return dt.datetime.now().strftime("%Y-%m-%d-%H%M%S-%f")
 
 
-def put_by(path: Path, kind: str, name: str) -> Path | None:
+def archive_copy(path: Path, kind: str, name: str) -> Path | None:
     """A copy kept in the folder of copies, the oldest of its kind beyond fourteen let go; None where nothing is yet."""
     if not path.exists() or not path.stat().st_size:
         return None
@@ -163,7 +163,7 @@ def nightly(path: Path, today: dt.date) -> Path | None:
     name = today.isoformat()
     if (path.parent / FOLDER / f"nightly-{name}.sqlite3").exists():
         return None
-    return put_by(path, "nightly", name)
+    return archive_copy(path, "nightly", name)
 
 
 def restored(folder: Path, file: Path) -> RestoreResult:
@@ -178,7 +178,7 @@ def restored(folder: Path, file: Path) -> RestoreResult:
         try:
             if path.stat().st_size:
                 try:
-                    aside = put_by(path, "before-restore", stamp())
+                    aside = archive_copy(path, "before-restore", stamp())
                     _settle(path)
                 except CannotOpen:  # damaged: kept as it is
                     aside = _damaged_put_by(path)
@@ -219,7 +219,7 @@ def _damaged_put_by(path: Path) -> Path:
 def restored_live(path: Path, file: Path) -> RestoreResult:
     """The same while the program has the file open: its pages are written anew in one go. Raises: CannotOpen."""
     with checked(file, path) as (mine, left):
-        aside = put_by(path, "before-restore", stamp())
+        aside = archive_copy(path, "before-restore", stamp())
         put_in_place(path, mine)
     return RestoreResult(aside, left)
 

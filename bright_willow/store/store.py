@@ -7,7 +7,7 @@ from pathlib import Path
 from peewee import DatabaseError
 
 from ..core.measuring.built_form import LAW
-from .backup import put_by, stamp
+from .backup import archive_copy, stamp
 from .board_cuts import BoardCuts
 from .built_forms import Forms
 from .database import why_not
@@ -52,7 +52,7 @@ class Store(Jobs, JobSearch, Forms, Rack, BoardCuts, Progress, Runs, Pictures, T
         try:
             with self.connected():
                 if waiting := pending(self.db):
-                    put_by(path, "before", f"{waiting[0]}-{stamp()}")
+                    archive_copy(path, "before", f"{waiting[0]}-{stamp()}")
                 migrate(self.db)
                 self._of_present_law()
         except DatabaseError as error:

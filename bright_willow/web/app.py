@@ -61,7 +61,7 @@ from .pages import (
     trials,
     why,
 )
-from .photo import Greys, PictureReader
+from .photo_upload import Greys, PictureReader
 from .render import render
 
 PLANNERS = 4

@@ -47,7 +47,7 @@ def base_of(request: Request, job_id: int) -> EditBase:
     return EditBase(store, job_id, seen, job, shop, unit if unit in ("mm", "in") else shop.units)  # type: ignore[arg-type]
 
 
-def meant(base: EditBase, fields: tuple[Field, ...], typed: dict[str, str]) -> dict[str, str]:
+def drop_unchanged(base: EditBase, fields: tuple[Field, ...], typed: dict[str, str]) -> dict[str, str]:
     """What was typed, without what reads as it stands now: a figure filled in by another answer is nobody's change."""
     if base.is_now:
         return typed

@@ -19,7 +19,14 @@ from ..core.execution.game import WATER
 from ..core.shop.shop import Shop
 from ..devices.port import KINDS as PROBES
 from ..services.bench_runs import RunNow, reading_says
-from .practice_view import TapButton, came_rows, dealt_rows, practice, tap_button, trouble_view
+from .practice_view import (
+    TapButton,
+    came_rows,
+    dealt_rows,
+    practice,
+    tap_button,
+    trouble_view,
+)
 
 MOST_LOG = 14
 WHERE = ("outside face", "inside face", "at an end", "in the middle", "where the bend starts", "all through")

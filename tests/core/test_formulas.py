@@ -62,7 +62,7 @@ def test_the_table_is_whole():
         for node in ast.walk(ast.parse(path.read_text())):
             if isinstance(node, ast.FunctionDef) and not node.name.startswith("_") and room.parts[0] != "common":
                 source = ast.unparse(node)
-                if "require(" in source and ">>>" in source:
+                if "check_range(" in source and ">>>" in source:
                     kept.add((str(room.with_suffix("")), node.name))
     listed = {(room, name.split(".")[-1]) for room, name in ROWS}
     assert kept <= listed | {("shop/times", "of")}

@@ -60,7 +60,7 @@ def test_what_refuses_says_so_and_public_functions_say_what_they_are():
         for p, n in functions()
         if isinstance(n, ast.FunctionDef)
         and not n.name.startswith("_")
-        and ("raise OutOfRange" in (body := "\n".join(map(ast.unparse, n.body))) or "require(" in body)
+        and ("raise OutOfRange" in (body := "\n".join(map(ast.unparse, n.body))) or "check_range(" in body)
         and n.name != "face_curve"  # told of in the base of the shapes
         and "Raises" not in (ast.get_docstring(n) or "")
     ]

@@ -11,7 +11,7 @@ from PIL import Image
 from bright_willow.core.common.errors import OutOfRange
 from bright_willow.drawing.picture_files import TURNS, sized, thumbnail
 from bright_willow.services.worker import TookTooLong, TookTooMuch
-from bright_willow.web.photo import PictureReader
+from bright_willow.web.photo_upload import PictureReader
 
 
 def written(image: Image.Image, kind: str = "JPEG", **more) -> bytes:

@@ -12,9 +12,9 @@ import pytest
 
 from bright_willow.store.backup import (
     KEPT,
+    archive_copy,
     copied,
     nightly,
-    put_by,
     restored,
     restored_live,
 )
@@ -146,6 +146,6 @@ def test_copies_dated_in_the_future_do_not_cost_the_one_just_made(demo_store):
         ahead = folder / f"before-restore-2099-01-{n + 1:02}-000000-000000.sqlite3"
         shutil.copyfile(demo_store.path, ahead)
         os.utime(ahead, (1_700_000_000 + n, 1_700_000_000 + n))
-    made = put_by(demo_store.path, "before-restore", "2026-11-30-120000-000000")
+    made = archive_copy(demo_store.path, "before-restore", "2026-11-30-120000-000000")
     left = sorted(p.name for p in folder.glob("before-restore-*"))
     assert made.exists() and len(left) == KEPT and "before-restore-2099-01-01-000000-000000.sqlite3" not in left

@@ -7,7 +7,7 @@ import pytest
 from bright_willow.core.measuring.built_form import BuiltForm
 from bright_willow.core.plan.plan import plan
 from bright_willow.core.wood.lot import Lot
-from bright_willow.services.summaries import JobLine, renew, renew_for_page
+from bright_willow.services.summaries import JobLine, refresh_for_page, refresh_summaries
 from bright_willow.store.records import NotKept, Page, Unreadable
 
 DAY = dt.date(2026, 5, 1)
@@ -21,23 +21,23 @@ def test_a_line_is_old_when_what_it_rests_on_changes(store, rib):
     with store.connected():
         first, second = store.add_job(rib), store.add_job(rib)
         assert old(store) == [second, first]
-        renew_for_page(store)
+        refresh_for_page(store)
         assert old(store) == []
         assert JobLine.read(store.lines({first})[first].body).wood == "White ash"
         store.save_job(first, rib.model_copy(update={"notes": "x"}), "changed")
         assert old(store) == [first] and store.lines({first, second})[first].is_old
-        renew_for_page(store)
+        refresh_for_page(store)
         store.save_shop(store.shop().model_copy(update={"units": "in", "name": "Another"}))
         assert old(store) == []  # what is only shown otherwise
         store.save_shop(store.shop().model_copy(update={"kerf_mm": 4.0}))
         assert old(store) == [first, second]
         assert all(line.is_old for line in store.lines({first, second}).values())
-        assert renew(store, old(store), 0.0) == 1 and old(store) == [second]  # out of patience after one
-        renew_for_page(store)
+        assert refresh_summaries(store, old(store), 0.0) == 1 and old(store) == [second]  # out of patience after one
+        refresh_for_page(store)
         form = store.keep_form(first, BuiltForm.of(plan(rib)))
         store.add_piece(form, label="1", day=DAY, chord_mm=1805, rise_mm=494, face="inner", error_mm=0.5)
         assert old(store) == [first, second]  # the book says something new
-        renew_for_page(store)
+        refresh_for_page(store)
         store.put_away(second)
         store.undo(first)
         assert old(store) == [first]
@@ -49,7 +49,7 @@ def test_boards_of_a_lot_are_summed_over_all_its_jobs(store, rib):
         stock = rib.stock.model_copy(update={"lot": lot})
         ids = [store.add_job(rib.model_copy(update={"stock": stock, "name": f"Rib {n}"})) for n in range(3)]
         store.add_job(rib)
-        renew_for_page(store)
+        refresh_for_page(store)
         each = plan(rib.model_copy(update={"stock": stock})).quantities.boards.boards
         assert store.boards_by_lot() == {"Ash": (3, 3 * each)} and each > 0
         assert store.jobs_of_lot("Ash", 2) == [(ids[2], "Rib 2", each), (ids[1], "Rib 1", each)]

@@ -11,7 +11,7 @@ from ..job.job import CutKind
 from ..shape.crossing import crossing_mm
 from ..workpiece.end_cuts import Side, end_cut
 from ..workpiece.workpiece import HotBlank
-from .at import CheckContext
+from .check_context import CheckContext
 
 MISSED_MM = 1.0
 MISSED_SHARE = 0.1  # of what each end opens

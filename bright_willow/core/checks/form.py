@@ -14,7 +14,7 @@ from ..form.parts import HOLE_MM
 from ..form.skin import least_skin_radius_mm
 from ..form.stiffness import STOP_MM, WATCH_MM
 from ..wood.sheets import sheet_table
-from .at import Check, CheckContext
+from .check_context import Check, CheckContext
 
 WEDGE = 0.45  # share below which the cavity narrows so much that legs are pinched first. Grade: allowance.
 

@@ -19,7 +19,7 @@ from ..heat.limits import (
 )
 from ..heat.steam_plan import SteamHeat
 from ..workpiece.workpiece import HotBlank, StraightenedPiece
-from .at import Check, CheckContext
+from .check_context import Check, CheckContext
 
 SCORCH_C = 200.0
 HOPELESS = 2.0  # times the window, after which nothing is left of the heat. Grade: allowance.

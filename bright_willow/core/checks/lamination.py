@@ -10,7 +10,7 @@ from ..common.fineness import format_sold
 from ..gluing.adhesive import adhesive_table
 from ..wood.sheets import sheet_table
 from ..workpiece.workpiece import GOOD_LOSS, GluedLayup, LayupOption
-from .at import Check, CheckContext
+from .check_context import Check, CheckContext
 
 FEW_BENDS = 3
 WIDE_BAND_MM = 10.0

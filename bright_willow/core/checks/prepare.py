@@ -9,7 +9,7 @@ from ..stock.boards import CutPlan
 from ..stock.molding_profile import LEAST_LOST_MM, profiled
 from ..stock.side_by_side import abreast, curl_mm
 from ..workpiece.workpiece import GluedLayup
-from .at import CheckContext
+from .check_context import CheckContext
 
 
 def strips_come_out(at: CheckContext[Any]) -> Finding | None:

@@ -6,7 +6,7 @@ import math
 
 from ..common.findings import Change, Finding
 from ..workpiece.workpiece import GluedLayup
-from .at import CheckContext
+from .check_context import CheckContext
 
 LOST = 1.0
 WARMER_K = 8.0  # than the glue's least, that a tent is advised to be. Grade: allowance.

@@ -9,7 +9,7 @@ from ..heat.springback_measures import leg_turns_deg
 from ..heat.steam_plan import SteamHeat
 from ..heat.strap_mechanics import STEEL_MPA, YIELDS_MPA, Strap, clamps_that_hold
 from ..workpiece.workpiece import HotBlank, StraightenedPiece
-from .at import Check, CheckContext
+from .check_context import Check, CheckContext
 
 SQUARE_DEG = 90.0  # a leg that turns further is no longer closed by pulling up
 MOST_RATIO = 2_000

@@ -8,7 +8,7 @@ from ..common.amounts import rough_up
 from ..common.findings import Change, Finding
 from ..learning.yields import LEAST_SHARE
 from ..wood.lot import GLUE_DRY_PCT, judged
-from .at import CheckContext
+from .check_context import CheckContext
 
 LEAST_TRIM_MM = 10.0
 

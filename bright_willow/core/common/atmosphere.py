@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from .errors import require
+from .errors import check_range
 
 HIGHEST_M = 5_000.0
 
@@ -15,5 +15,5 @@ def atmosphere_mpa(altitude_m: float) -> float:
     >>> round(atmosphere_mpa(0), 6), round(atmosphere_mpa(1500), 4)
     (0.101325, 0.0846)
     """
-    require("shop.altitude_m", altitude_m, -500, HIGHEST_M, says="An altitude from −500 to 5000 m, please.")
+    check_range("shop.altitude_m", altitude_m, -500, HIGHEST_M, says="An altitude from −500 to 5000 m, please.")
     return float(0.101325 * (1 - 2.25577e-5 * altitude_m) ** 5.25588)

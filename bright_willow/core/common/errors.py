@@ -63,15 +63,15 @@ def _out_of_range(field: str, says: str, lengths: Any, temperatures: Any, at_mm:
     return OutOfRange(field, says, lengths_mm=lengths, temperatures_c=temperatures, at_mm=at_mm)
 
 
-def require(
+def check_range(
     field: str, value: float, low: float, high: float, unit: str = "", *, above: bool = False, says: str = ""
 ) -> None:
     """The door of a formula: a value from low to high (with `above`, beyond low), in the unit named; never NaN.
 
     unit: "mm" and "°C" are written in the reader's own; `says` replaces the sentence. Raises: OutOfRange.
 
-    >>> require("part.trim_mm", 30.0, 0.0, 1000.0, "mm")
-    >>> require("part.trim_mm", float("nan"), 0.0, 1000.0, "mm")
+    >>> check_range("part.trim_mm", 30.0, 0.0, 1000.0, "mm")
+    >>> check_range("part.trim_mm", float("nan"), 0.0, 1000.0, "mm")
     Traceback (most recent call last):
     bright_willow.core.common.errors.OutOfRange: From 0 mm to 1000 mm, please.
     """

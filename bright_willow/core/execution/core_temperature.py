@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..common.arrays import Array
-from ..common.errors import ENDLESS, require
+from ..common.errors import ENDLESS, check_range
 from ..common.operation import Warming
 from ..heat.conduction import slab_share
 
@@ -47,9 +47,9 @@ def core_c(bar: Warming, heat: HeatHistory, at_s: Array) -> Array:
     >>> core_c(bar, heat, np.array([600.0, 6000.0])).round(1)
     array([78.5, 20. ])
     """
-    require("heat.chamber_c", float(np.min(heat.chamber_c)), -60, 250, "°C")
-    require("heat.chamber_c", float(np.max(heat.chamber_c)), -60, 250, "°C")
-    require("heat.own_min", float(np.abs(at_s).max()), 0, ENDLESS, "s")
+    check_range("heat.chamber_c", float(np.min(heat.chamber_c)), -60, 250, "°C")
+    check_range("heat.chamber_c", float(np.max(heat.chamber_c)), -60, 250, "°C")
+    check_range("heat.own_min", float(np.abs(at_s).max()), 0, ENDLESS, "s")
     since = np.asarray(at_s, dtype=float)[:, None] - heat.from_s[None, :]
     left = np.ones_like(since)
     begun = since > 0
@@ -72,7 +72,7 @@ def core_now(bar: Warming, *, in_s: float, now_s: float, readings: Sequence[tupl
     >>> round(plain.hot_s), round(cooler.hot_s), cooler.measured_to_s
     (864, 1148, 600.0)
     """
-    require("heat.own_min", now_s - in_s, 0, ENDLESS, "s")
+    check_range("heat.own_min", now_s - in_s, 0, ENDLESS, "s")
     heat, measured = _heat(bar, in_s, now_s, readings)
     at = float(core_c(bar, heat, np.array([now_s]))[0])
     return CoreTemperature(at, _hot_s(bar, heat, in_s, now_s), measured)

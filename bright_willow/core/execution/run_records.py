@@ -6,7 +6,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from itertools import pairwise
 
-from ..common.errors import ENDLESS, require
+from ..common.errors import ENDLESS, check_range
 from ..common.findings import Finding
 from ..common.operation import Move, Window
 from .run_clock import said_s
@@ -138,7 +138,7 @@ def mean_take(takes: Sequence[RehearsalTake]) -> RehearsalTake | None:
 
 def went(took_s: float, window: Window) -> Finding:
     """How moves that took so long stand against the window. Valid: 0 s or more. Raises: OutOfRange."""
-    require("heat.carry_s", took_s, 0, ENDLESS, "s")
+    check_range("heat.carry_s", took_s, 0, ENDLESS, "s")
     took, there = said_s(took_s), said_s(window.seconds)
     if took_s <= ROOM * window.seconds:
         return Finding("bench.moves", "fit", "moves", f"{took} of {there}: time to spare.", "")

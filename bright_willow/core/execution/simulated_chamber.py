@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 
-from ..common.errors import ENDLESS, require
+from ..common.errors import ENDLESS, check_range
 from ..heat.chamber import STEAM_KG_PER_KWH
 from ..heat.steam_plan import SteamHeat
 from ..plan.result import Plan
@@ -30,9 +30,9 @@ class SimulatedChamber:
     reservoir_l: float
 
     def __post_init__(self) -> None:
-        require("shop.temperature_c", self.air_c, -60, self.boiling_c, "°C")
+        check_range("shop.temperature_c", self.air_c, -60, self.boiling_c, "°C")
         for value in (self.power_kw, self.loss_w_k, self.stores_j_k, self.reservoir_l):
-            require("heat.power_kw", value, 0, ENDLESS, above=True)
+            check_range("heat.power_kw", value, 0, ENDLESS, above=True)
 
     @property
     def holds_c(self) -> float:
@@ -69,8 +69,8 @@ def stepped(
     >>> round(now.wall_c), round(now.water_l, 1)
     (100, 2.6)
     """
-    require("heat.power_kw", step_s, 0, ENDLESS, "s")
-    require("heat.reservoir_l", leak_l_h, 0, ENDLESS)
+    check_range("heat.power_kw", step_s, 0, ENDLESS, "s")
+    check_range("heat.reservoir_l", leak_l_h, 0, ENDLESS)
     left = step_s
     while left > 0:
         step = min(left, MOST_STEP_S)

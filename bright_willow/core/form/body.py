@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from ..common.arrays import Array
-from ..common.errors import ENDLESS, require
+from ..common.errors import ENDLESS, check_range
 
 CLEAR_MM = 2.0  # kept from the wood that lies on the face
 THIN_MM = 7.0  # half of the thinnest finger of body that is left standing. Grade: allowance.
@@ -44,8 +44,8 @@ def crosses_itself(line: Array, *, closed: bool) -> bool:
     """
     from shapely import LinearRing, LineString
 
-    require("form", len(line), 3, ENDLESS)
-    require("form", float(np.abs(line).sum()), 0, ENDLESS, "mm")  # no place that is no number
+    check_range("form", len(line), 3, ENDLESS)
+    check_range("form", float(np.abs(line).sum()), 0, ENDLESS, "mm")  # no place that is no number
     return not (LinearRing(line) if closed else LineString(line)).is_simple
 
 

@@ -10,7 +10,7 @@ from typing import Literal
 import numpy as np
 
 from ..common.arrays import Array
-from ..common.errors import ENDLESS, OutOfRange, require
+from ..common.errors import ENDLESS, OutOfRange, check_range
 from .face import FormFace
 
 STARVED = 0.25  # share of pressure below which glue starves. Source: docs/model.md#closing. Grade: physics.
@@ -29,8 +29,8 @@ def gap_left_mm(gap_mm: float, share: float) -> float:
     >>> gap_left_mm(5.0, 0.5)
     2.5
     """
-    require("form.close_deg", gap_mm, 0, ENDLESS, "mm")
-    require("form.close_deg", share, -1 - 1e-9, 1 + 1e-9)
+    check_range("form.close_deg", gap_mm, 0, ENDLESS, "mm")
+    check_range("form.close_deg", share, -1 - 1e-9, 1 + 1e-9)
     return max(0.0, gap_mm * share)
 
 
@@ -106,8 +106,8 @@ def shares_along(headings_rad: Array, direction_deg: float) -> Array:
     >>> shares_along(np.array([0.0, math.pi / 3]), 0.0).round(2)
     array([1. , 0.5])
     """
-    require("form.close_deg", abs(direction_deg), 0, 360, "°")
-    require("form.close_deg", float(np.abs(headings_rad).max()), 0, ENDLESS)
+    check_range("form.close_deg", abs(direction_deg), 0, 360, "°")
+    check_range("form.close_deg", float(np.abs(headings_rad).max()), 0, ENDLESS)
     return np.asarray(np.cos(headings_rad + math.radians(direction_deg)))
 
 
@@ -119,7 +119,7 @@ def best_direction(headings_rad: Array) -> tuple[float, float]:
     >>> [round(x, 3) for x in best_direction(np.array([0.0, math.pi / 2]))]
     [-45.0, 0.707]
     """
-    require("form.close_deg", float(np.abs(headings_rad).max()), 0, ENDLESS)
+    check_range("form.close_deg", float(np.abs(headings_rad).max()), 0, ENDLESS)
     low, high = float(headings_rad.min()), float(headings_rad.max())
     return -math.degrees((low + high) / 2), math.cos(min(math.pi, (high - low) / 2))
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from functools import lru_cache
 
-from ..common.errors import ENDLESS, OutOfRange, require
+from ..common.errors import ENDLESS, OutOfRange, check_range
 
 GAP_MM = 10.0  # between parts, and along the edge of the sheet: a cutter's width and a little
 
@@ -50,7 +50,7 @@ def nested(sizes: tuple[tuple[float, float, int], ...], *, sheet_long_mm: float,
     long, short = sheet_long_mm - GAP_MM, sheet_short_mm - GAP_MM
     for width, height, _ in sizes:
         for value in (width, height):
-            require("form.sheet_mm", value, 0, ENDLESS, "mm", above=True)
+            check_range("form.sheet_mm", value, 0, ENDLESS, "mm", above=True)
         if max(width, height) + GAP_MM > long or min(width, height) + GAP_MM > short:
             raise OutOfRange(
                 "form.sheet_mm",

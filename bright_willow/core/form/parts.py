@@ -10,7 +10,7 @@ from typing import Literal
 import numpy as np
 
 from ..common.arrays import Array
-from ..common.errors import ENDLESS, OutOfRange, require
+from ..common.errors import ENDLESS, OutOfRange, check_range
 from ..shape.curve import Curve
 from .face import FormFace
 
@@ -140,7 +140,7 @@ def disc_of(edge: Edge) -> Edge:
 
     Valid: its first arc turns. Raises: OutOfRange.
     """
-    require("form.kind", abs(edge.bulges[0]), 0, ENDLESS, above=True)
+    check_range("form.kind", abs(edge.bulges[0]), 0, ENDLESS, above=True)
     (first, second), bulge = np.array(edge.points_mm[:2]), edge.bulges[0]
     centre, radius, angle, turn = bulge_arc(first, second, bulge)
     third = math.copysign(2 * math.pi / 3, turn)

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..common.arrays import Array
-from ..common.errors import OutOfRange, require
+from ..common.errors import OutOfRange, check_range
 from ..job.job import FormChoice
 from ..learning.belief import Belief
 from ..shape.curve import Curve, end_offsets_mm
@@ -89,7 +89,7 @@ def overbent(target: Curve, *, left_rad: float, right_rad: float) -> Array:
     array([0.0011, 0.001 ])
     """
     for angle in (left_rad, right_rad):
-        require("form.school", abs(angle), 0, 2 * np.pi)
+        check_range("form.school", abs(angle), 0, 2 * np.pi)
     middle, stations = target.length_mm / 2, target.stations_mm
     left_share = np.clip((middle - stations[:-1]) / target.lengths_mm, 0.0, 1.0)
     turn = target.turns_rad

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from ..common.errors import ENDLESS, require
+from ..common.errors import ENDLESS, check_range
 
 # Stiffness in bending and weight of what forms are built of. Grade: allowance. Source: typical of the kind.
 GOODS: dict[str, tuple[str, float, float]] = {
@@ -38,7 +38,7 @@ def beam_deflection_mm(
     """
     says = "A form under pressure has a depth and a span above zero."
     for value in (pressure_mpa, width_mm, span_mm, depth_mm, modulus_gpa):
-        require("form.depth_mm", value, 0, ENDLESS, above=True, says=says)
+        check_range("form.depth_mm", value, 0, ENDLESS, above=True, says=says)
     second_moment = width_mm * depth_mm**3 / 12
     return 5 * pressure_mpa * width_mm * span_mm**4 / (384 * modulus_gpa * 1000 * second_moment)
 
@@ -50,5 +50,5 @@ def span_for(*, deflection_mm: float, pressure_mpa: float, depth_mm: float, modu
     200
     """
     for value in (deflection_mm, pressure_mpa, depth_mm, modulus_gpa):
-        require("form.skin_mm", value, 0, ENDLESS, above=True, says="A skin has a thickness above zero.")
+        check_range("form.skin_mm", value, 0, ENDLESS, above=True, says="A skin has a thickness above zero.")
     return float((deflection_mm * 384 * modulus_gpa * 1000 * depth_mm**3 / (12 * 5 * pressure_mpa)) ** 0.25)

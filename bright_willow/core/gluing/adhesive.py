@@ -10,7 +10,7 @@ from typing import Any, Literal
 
 import numpy as np
 
-from ..common.errors import ENDLESS, OutOfRange, require
+from ..common.errors import ENDLESS, OutOfRange, check_range
 from ..common.estimate import Grade
 
 Creep = Literal["rigid", "slight", "noticeable"]
@@ -75,7 +75,7 @@ def glue_mass_g(*, glue_lines: Any, width_mm: float, length_mm: float, spread_g_
     273
     """
     says = "The number of glue lines cannot be below zero."
-    require("build_up.laminae", float(np.min(glue_lines)), 0, ENDLESS, says=says)
+    check_range("build_up.laminae", float(np.min(glue_lines)), 0, ENDLESS, says=says)
     for value in (width_mm, length_mm, spread_g_m2, waste):
-        require("shop.glue_waste_pct", value, 0, ENDLESS)
+        check_range("shop.glue_waste_pct", value, 0, ENDLESS)
     return glue_lines * width_mm * length_mm * 1e-6 * spread_g_m2 * (1 + waste)

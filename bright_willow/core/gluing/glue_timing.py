@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
-from ..common.errors import ENDLESS, require
+from ..common.errors import ENDLESS, check_range
 
 CLOSED_TIMES = 1.5  # the open time, that a line may wait once it is covered. Grade: allowance; the data sheet wins.
 BRUSH_TIMES = 2.5 / 1.2  # as long as with a roller. Grade: allowance.
@@ -74,8 +74,8 @@ def at_temperature(time_20c: float, temperature_c: float) -> float:
     >>> at_temperature(12.0, 30.0), at_temperature(12.0, 10.0)
     (6.0, 24.0)
     """
-    require("build_up.adhesive", time_20c, 0, ENDLESS, "min")
-    require("shop.temperature_c", temperature_c, -20, 60, "°C")
+    check_range("build_up.adhesive", time_20c, 0, ENDLESS, "min")
+    check_range("shop.temperature_c", temperature_c, -20, 60, "°C")
     return float(time_20c * 2 ** ((USUAL_C - temperature_c) / DOUBLES_C))
 
 
@@ -87,8 +87,8 @@ def lines_of_goes(lines: int, goes: int) -> tuple[int, ...]:
     >>> lines_of_goes(9, 2), lines_of_goes(3, 5)
     ((5, 4), (1, 1, 1))
     """
-    require("glue_up.goes", goes, 1, ENDLESS)
-    require("build_up.laminae", lines, 1, ENDLESS)
+    check_range("glue_up.goes", goes, 1, ENDLESS)
+    check_range("build_up.laminae", lines, 1, ENDLESS)
     goes = min(goes, lines)
     return tuple(lines // goes + (1 if i < lines % goes else 0) for i in range(goes))
 
@@ -113,11 +113,11 @@ def race(
     >>> [(b.spread_s, b.covered_s, b.pressed_s) for b in made.bars]
     [(0.0, 25.0, 210.0), (25.0, 50.0, 210.0)]
     """
-    require("glue_up.hands", hands, 1, ENDLESS)
+    check_range("glue_up.hands", hands, 1, ENDLESS)
     for stands in (open_s, closed_s or open_s, pot_s or open_s):
-        require("build_up.adhesive", stands, 0, ENDLESS, "s", above=True)
+        check_range("build_up.adhesive", stands, 0, ENDLESS, "s", above=True)
     for value in (moves.spread_s, moves.lay_on_s, moves.set_s, moves.close_s):
-        require("glue_up.hands", value, 0, ENDLESS, "s")
+        check_range("glue_up.hands", value, 0, ENDLESS, "s")
     lines = lines_of_goes(moves.lines, goes)[0] if moves.lines else 0
     spread = moves.spread_s * (BRUSH_TIMES if brush else 1.0) / hands
     covered, at = [], 0.0
@@ -138,8 +138,8 @@ def clamp_order(count: int, start_share: float) -> tuple[int, ...]:
     >>> clamp_order(5, 0.5), clamp_order(4, 0.0)
     ((4, 2, 1, 3, 5), (1, 2, 3, 4))
     """
-    require("glue_up.hands", count, 1, ENDLESS)
-    require("glue_up.hands", start_share, 0, 1)
+    check_range("glue_up.hands", count, 1, ENDLESS)
+    check_range("glue_up.hands", start_share, 0, 1)
     places = [(i + 0.5) / count for i in range(count)]
     nearest = sorted(range(count), key=lambda i: (round(abs(places[i] - start_share), 9), places[i]))
     made = [0] * count

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
-from ..common.errors import ENDLESS, OutOfRange, require
+from ..common.errors import ENDLESS, OutOfRange, check_range
 from ..job.glue_up_choice import GlueUp
 from ..shop.shop import Shop
 from .adhesive import Adhesive
@@ -51,9 +51,9 @@ def parts_of(mass_g: float, to_hundred: float) -> tuple[float, float]:
     >>> parts_of(260.0, 30.0)
     (200.0, 60.0)
     """
-    require("glue_up.by_weight", mass_g, 0, ENDLESS, "g")
+    check_range("glue_up.by_weight", mass_g, 0, ENDLESS, "g")
     says = "Enter the parts of hardener to 100 of resin, above zero."
-    require("glue_up.by_weight", to_hundred, 0, ENDLESS, above=True, says=says)
+    check_range("glue_up.by_weight", to_hundred, 0, ENDLESS, above=True, says=says)
     resin = mass_g / (1 + to_hundred / 100)
     return resin, mass_g - resin
 
@@ -64,8 +64,8 @@ def batches(mass_g: float, most_g: float) -> int:
     >>> batches(1858.0, 800.0)
     3
     """
-    require("build_up.adhesive", mass_g, 0, ENDLESS, "g")
-    require("build_up.adhesive", most_g, 0, ENDLESS, "g", above=True)
+    check_range("build_up.adhesive", mass_g, 0, ENDLESS, "g")
+    check_range("build_up.adhesive", most_g, 0, ENDLESS, "g", above=True)
     return max(1, math.ceil(mass_g / most_g))
 
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from ..common.errors import OutOfRange, require
+from ..common.errors import OutOfRange, check_range
 from .adhesive import Adhesive
 
 
@@ -20,5 +20,5 @@ def press_hours(glue: Adhesive, temperature_c: float) -> float:
         raise OutOfRange(
             "shop.temperature_c", "This glue does not cure below {least}.", temperatures_c={"least": glue.min_temp_c}
         )
-    require("shop.temperature_c", temperature_c, glue.min_temp_c, 60, "°C")
+    check_range("shop.temperature_c", temperature_c, glue.min_temp_c, 60, "°C")
     return glue.press_h_20c * 2 ** (max(0.0, 20 - temperature_c) / 10)

@@ -6,7 +6,7 @@ import numpy as np
 
 from ..common.arrays import Array
 from ..common.atmosphere import atmosphere_mpa
-from ..common.errors import ENDLESS, require
+from ..common.errors import ENDLESS, check_range
 
 BAG_SEAL_MM = 150.0  # of a bag, each way. Grade: allowance.
 LEAK_KPA, LEAK_MIN = 10.0, 10.0  # that a bag may lose with its pump off. Grade: allowance.
@@ -21,7 +21,7 @@ def vacuum_mpa(*, gauge_kpa: float, altitude_m: float) -> float:
     >>> vacuum_mpa(gauge_kpa=80, altitude_m=0), round(vacuum_mpa(gauge_kpa=101.6, altitude_m=0), 4)
     (0.08, 0.1013)
     """
-    require("build_up.gauge_kpa", gauge_kpa, 0, ENDLESS, "kPa", above=True)
+    check_range("build_up.gauge_kpa", gauge_kpa, 0, ENDLESS, "kPa", above=True)
     return min(gauge_kpa / 1000, atmosphere_mpa(altitude_m))
 
 
@@ -34,7 +34,7 @@ def bag_mm(*, long_mm: float, wide_mm: float, high_mm: float) -> tuple[float, fl
     (1550.0, 616.0)
     """
     for value in (long_mm, wide_mm, high_mm):
-        require("build_up.press", value, 0, ENDLESS, "mm")
+        check_range("build_up.press", value, 0, ENDLESS, "mm")
     more = 2 * high_mm + BAG_SEAL_MM
     return float(long_mm + more), float(wide_mm + more)
 
@@ -48,10 +48,10 @@ def band_pull_kn(*, tension_kn: float, turned_rad: Array, friction: float) -> Ar
     >>> band_pull_kn(tension_kn=2.0, turned_rad=np.array([0.0, np.pi]), friction=0.3).round(2)
     array([2.  , 0.78])
     """
-    require("build_up.band_kn", tension_kn, 0, ENDLESS, "kN", above=True, says="A tension above zero, please.")
-    require("build_up.band_on", friction, 0, 10)
-    require("shape", float(turned_rad.max(initial=0.0)), 0, ENDLESS)
-    require("shape", float(turned_rad.min(initial=0.0)), 0, ENDLESS)
+    check_range("build_up.band_kn", tension_kn, 0, ENDLESS, "kN", above=True, says="A tension above zero, please.")
+    check_range("build_up.band_on", friction, 0, 10)
+    check_range("shape", float(turned_rad.max(initial=0.0)), 0, ENDLESS)
+    check_range("shape", float(turned_rad.min(initial=0.0)), 0, ENDLESS)
     return np.asarray(tension_kn * np.exp(-friction * turned_rad))
 
 
@@ -64,7 +64,7 @@ def band_mpa(*, tension_kn: float, radius_mm: float, width_mm: float) -> float:
     0.1
     """
     for value in (tension_kn, radius_mm, width_mm):
-        require("build_up.band_kn", value, 0, ENDLESS, above=True, says="A tension above zero, please.")
+        check_range("build_up.band_kn", value, 0, ENDLESS, above=True, says="A tension above zero, please.")
     return tension_kn * 1000 / (radius_mm * width_mm)
 
 
@@ -76,8 +76,8 @@ def turned_from_ends(angle_rad: Array, *, from_both: bool) -> Array:
     >>> turned_from_ends(np.array([1.0, 2.0]), from_both=False), turned_from_ends(np.array([1.0, 2.0]), from_both=True)
     (array([1., 3.]), array([1. , 1.5]))
     """
-    require("shape", float(angle_rad.min(initial=0.0)), 0, ENDLESS)
-    require("shape", float(angle_rad.sum()), 0, ENDLESS)
+    check_range("shape", float(angle_rad.min(initial=0.0)), 0, ENDLESS)
+    check_range("shape", float(angle_rad.sum()), 0, ENDLESS)
     to, half = np.cumsum(angle_rad), angle_rad.sum() / 2
     if not from_both:
         return np.asarray(to)
@@ -98,10 +98,10 @@ def open_end_mm(lengths_mm: Array, moments_nmm: Array, *, pressure_mpa: float, w
     """
     says = "Pressure and width must be above zero."
     for value in (pressure_mpa, width_mm):
-        require("build_up.press", value, 0, ENDLESS, above=True, says=says)
-    require("build_up.press", float(moments_nmm.min()), 0, ENDLESS, says=says)
-    require("build_up.press", float(moments_nmm.max()), 0, ENDLESS, says=says)
-    require("shape", float(lengths_mm.sum()), 0, ENDLESS, "mm", above=True)
+        check_range("build_up.press", value, 0, ENDLESS, above=True, says=says)
+    check_range("build_up.press", float(moments_nmm.min()), 0, ENDLESS, says=says)
+    check_range("build_up.press", float(moments_nmm.max()), 0, ENDLESS, says=says)
+    check_range("shape", float(lengths_mm.sum()), 0, ENDLESS, "mm", above=True)
     ends = np.cumsum(lengths_mm)
     starts, middle = ends - lengths_mm, ends[-1] / 2
     wanted = np.sqrt(2 * moments_nmm / (pressure_mpa * width_mm))
@@ -127,11 +127,11 @@ def open_end_gap_mm(
     >>> round(open_end_gap_mm(*cells, pressure_mpa=0.08, width_mm=50, open_mm=100), 3)
     2.5
     """
-    require("build_up.press", open_mm, 0, ENDLESS, "mm")
-    require("shape", float(lengths_mm.sum()), 0, ENDLESS, "mm", above=True)
-    require("build_up.press", pressure_mpa * width_mm, 0, ENDLESS, above=True)
-    require("shape", float(np.abs(curvature).max()), 0, ENDLESS, "1/mm")
-    require("build_up.press", float(np.abs(moments_nmm).max()), 0, ENDLESS)
+    check_range("build_up.press", open_mm, 0, ENDLESS, "mm")
+    check_range("shape", float(lengths_mm.sum()), 0, ENDLESS, "mm", above=True)
+    check_range("build_up.press", pressure_mpa * width_mm, 0, ENDLESS, above=True)
+    check_range("shape", float(np.abs(curvature).max()), 0, ENDLESS, "1/mm")
+    check_range("build_up.press", float(np.abs(moments_nmm).max()), 0, ENDLESS)
     x = np.linspace(0, min(open_mm, float(lengths_mm.sum())), 401)
     cell = np.minimum(np.searchsorted(np.cumsum(lengths_mm), x, side="left"), lengths_mm.size - 1)
     with np.errstate(divide="ignore", invalid="ignore"):

@@ -9,7 +9,7 @@ from functools import lru_cache
 import numpy as np
 
 from ..common.arrays import Array
-from ..common.errors import ENDLESS, OutOfRange, require
+from ..common.errors import ENDLESS, OutOfRange, check_range
 from ..heat.conduction import ThermalProperties, thermal
 from ..job.job import Job
 from ..shop.shop import Shop
@@ -33,9 +33,9 @@ class Slab:
     air_c: float
 
     def __post_init__(self) -> None:
-        require("part.thickness_mm", self.thickness_mm, 0, ENDLESS, "mm", above=True)
-        require("glue_up.cold_c", self.start_c, -60, 250, "°C")
-        require("glue_up.tent_c", self.air_c, -60, 250, "°C")
+        check_range("part.thickness_mm", self.thickness_mm, 0, ENDLESS, "mm", above=True)
+        check_range("glue_up.cold_c", self.start_c, -60, 250, "°C")
+        check_range("glue_up.tent_c", self.air_c, -60, 250, "°C")
 
     @property
     def biot(self) -> float:
@@ -117,10 +117,10 @@ def heater_w(*, u_w_m2k: float, area_m2: float, tent_c: float, shop_c: float) ->
     >>> heater_w(u_w_m2k=4.0, area_m2=6.0, tent_c=30, shop_c=10)
     480.0
     """
-    require("glue_up.tent", u_w_m2k, 0, ENDLESS)
-    require("glue_up.tent", area_m2, 0, ENDLESS)
-    require("glue_up.tent_c", tent_c, -60, 250, "°C")
-    require("shop.temperature_c", shop_c, -60, 250, "°C")
+    check_range("glue_up.tent", u_w_m2k, 0, ENDLESS)
+    check_range("glue_up.tent", area_m2, 0, ENDLESS)
+    check_range("glue_up.tent_c", tent_c, -60, 250, "°C")
+    check_range("shop.temperature_c", shop_c, -60, 250, "°C")
     return u_w_m2k * area_m2 * max(0.0, tent_c - shop_c)
 
 
@@ -148,7 +148,7 @@ def cures_at_c(job: Job, shop: Shop) -> float:
     return shop.temperature_c if job.glue_up.tent == "none" else job.glue_up.tent_c
 
 
-def warmth(
+def tent_cure(
     job: Job, shop: Shop, glue: Adhesive, *, hours: float, size_mm: tuple[float, float, float]
 ) -> TentCure | None:
     """The cure of a job in its tent; None where there is none. hours: until its middle is warm; size_mm: of form and

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
-from ..common.errors import ENDLESS, require
+from ..common.errors import ENDLESS, check_range
 
 MIN_PER_25_MM = 20.0  # of pulling, and again of steam at full bend. Grade: allowance. Source: docs/model.md#in-the-bag.
 PULL_EVERY_MIN = 4.0  # from one pull to the next: the wood gives meanwhile. Grade: allowance.
@@ -37,8 +37,8 @@ def bag_bend(*, thickness_mm: float, reservoir_h: float) -> BagBend:
     >>> bag_bend(thickness_mm=25.0, reservoir_h=2.0)
     BagBend(pull_min=20.0, pulls=5, hold_min=20.0, water_every_min=30.0)
     """
-    require("part.thickness_mm", thickness_mm, 0, ENDLESS, "mm", above=True)
-    require("heat.reservoir_l", reservoir_h, 0, ENDLESS, "h", above=True)
+    check_range("part.thickness_mm", thickness_mm, 0, ENDLESS, "mm", above=True)
+    check_range("heat.reservoir_l", reservoir_h, 0, ENDLESS, "h", above=True)
     minutes = MIN_PER_25_MM * thickness_mm / 25.0
     pulls = min(MOST_PULLS, max(FEWEST_PULLS, math.ceil(minutes / PULL_EVERY_MIN)))
     return BagBend(minutes, pulls, minutes, min(WATER_MOST_MIN, 60 * WATER_SHARE * reservoir_h))

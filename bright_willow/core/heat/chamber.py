@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
-from ..common.errors import ENDLESS, OutOfRange, require
+from ..common.errors import ENDLESS, OutOfRange, check_range
 
 STEAM_KG_PER_KWH = 1.6
 CHANGES_PER_KW_L = 44.0  # changes of steam a minute = 44 kW / litres
@@ -115,9 +115,9 @@ def proposed_size(
     >>> proposed_size(thickness_mm=25, width_mm=50, length_mm=1000, pieces=2)
     (2, 1, 110.0, 90.0, 1120.0)
     """
-    require("heat.pieces", pieces, 1, 1_000, says="At least one piece goes in.")
+    check_range("heat.pieces", pieces, 1, 1_000, says="At least one piece goes in.")
     for value in (thickness_mm, width_mm, length_mm):
-        require("heat.pieces", value, 0, ENDLESS, "mm", above=True, says="At least one piece goes in.")
+        check_range("heat.pieces", value, 0, ENDLESS, "mm", above=True, says="At least one piece goes in.")
     found = []
     for rows in range(1, pieces + 1):
         columns = math.ceil(pieces / rows)
@@ -157,11 +157,11 @@ def chamber(
     if wall not in WALLS:
         raise OutOfRange("heat.wall", "There is no such wall in the table.")
     says = "Without heat and water there is no steam."
-    require("heat.power_kw", power_kw, 0, ENDLESS, "kW", above=True, says=says)
-    require("heat.reservoir_l", reservoir_l, 0, ENDLESS, "l", above=True, says=says)
+    check_range("heat.power_kw", power_kw, 0, ENDLESS, "kW", above=True, says=says)
+    check_range("heat.reservoir_l", reservoir_l, 0, ENDLESS, "l", above=True, says=says)
     for value in (stock_kg, stock_j_kgk, hours):
-        require("heat.power_kw", value, 0, ENDLESS)
-    require("shop.temperature_c", air_c, -60, boiling_c, "°C")
+        check_range("heat.power_kw", value, 0, ENDLESS)
+    check_range("shop.temperature_c", air_c, -60, boiling_c, "°C")
     rows, columns, high, wide, long = proposed
     own = inside_mm or (high, wide, long)
     h, w, length = (x / 1000 for x in own)

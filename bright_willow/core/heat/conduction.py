@@ -10,7 +10,7 @@ from functools import lru_cache
 import numpy as np
 
 from ..common.arrays import Array
-from ..common.errors import ENDLESS, OutOfRange, require
+from ..common.errors import ENDLESS, OutOfRange, check_range
 
 TERMS = 40  # of the series; what is left out is below 1e-9 from the first ten-thousandth on
 BENDS_AT_C = 85.0  # the core must reach this, where water boils hotter. Grade: allowance.
@@ -45,9 +45,9 @@ def thermal(*, specific_gravity: float, moisture_pct: float, temperature_c: floa
     0.164
     """
     says = "Wood has a specific gravity and a moisture of zero or more."
-    require("stock.moisture_pct", specific_gravity, 0.05, 1.5, says=says)
-    require("stock.moisture_pct", moisture_pct, 0, 500, "%", says=says)
-    require("heat.chamber_c", temperature_c, -60, 250, "°C")
+    check_range("stock.moisture_pct", specific_gravity, 0.05, 1.5, says=says)
+    check_range("stock.moisture_pct", moisture_pct, 0, 500, "%", says=says)
+    check_range("heat.chamber_c", temperature_c, -60, 250, "°C")
     m, kelvin = min(moisture_pct, MOST_MOISTURE_PCT), temperature_c + 273.15
     k = specific_gravity * (0.1941 + 0.004064 * m) + 0.01864
     dry = 0.1031 + 0.003867 * kelvin
@@ -64,9 +64,9 @@ def slab_share(times_s: Array, *, thickness_mm: float, diffusivity: float) -> Ar
     >>> round(float(slab_share(np.array([600.0]), thickness_mm=25, diffusivity=1.5e-7)[0]), 3)
     0.307
     """
-    require("part.thickness_mm", thickness_mm, 0, ENDLESS, "mm", above=True)
-    require("stock.moisture_pct", diffusivity, 0, 1e-3, "m²/s", above=True)
-    require("heat.own_min", float(np.abs(times_s).max()), 0, ENDLESS, "s")
+    check_range("part.thickness_mm", thickness_mm, 0, ENDLESS, "mm", above=True)
+    check_range("stock.moisture_pct", diffusivity, 0, 1e-3, "m²/s", above=True)
+    check_range("heat.own_min", float(np.abs(times_s).max()), 0, ENDLESS, "s")
     k = np.arange(TERMS)
     odd = 2 * k + 1
     fourier = diffusivity * np.maximum(np.asarray(times_s, dtype=float), 0.0) / (thickness_mm / 1000) ** 2
@@ -89,8 +89,8 @@ class HeatedBar:
     least_c: float = BENDS_AT_C
 
     def __post_init__(self) -> None:
-        require("shop.temperature_c", self.start_c, -60, 250, "°C")
-        require("heat.chamber_c", self.chamber_c, -60, 250, "°C")
+        check_range("shop.temperature_c", self.start_c, -60, 250, "°C")
+        check_range("heat.chamber_c", self.chamber_c, -60, 250, "°C")
 
     def core_c(self, times_s: Array) -> Array:
         """(n,) temperature in the middle: the product of two slabs. Raises: OutOfRange. Source: conduction of heat.
@@ -175,10 +175,10 @@ def working_window_s(
     1.0
     """
     says = "Wood no hotter than the air has no working time."
-    require("shop.temperature_c", air_c, -60, 250, "°C")
-    require("heat.chamber_c", hot_c, air_c + WINDOW_DROP_K, 250, "°C", above=True, says=says)
+    check_range("shop.temperature_c", air_c, -60, 250, "°C")
+    check_range("heat.chamber_c", hot_c, air_c + WINDOW_DROP_K, 250, "°C", above=True, says=says)
     for value in (thickness_mm, width_mm, conductivity, capacity, density):
-        require("part.thickness_mm", value, 0, ENDLESS, above=True)
+        check_range("part.thickness_mm", value, 0, ENDLESS, above=True)
     share = 1 - WINDOW_DROP_K / (hot_c - air_c)
     # a body that cools as one would take so long; no section loses its heat sooner than in a hundredth of that
     lumped = density * capacity / SURFACE_W_M2K * -math.log(share) / (2000 / thickness_mm + 2000 / width_mm)

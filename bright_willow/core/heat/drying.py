@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..common.arrays import Array
-from ..common.errors import ENDLESS, require
+from ..common.errors import ENDLESS, check_range
 from ..common.estimate import Estimate
 from ..shape.curve import Curve, tip_distance_mm
 from ..springback.hot_set import HotSetLaw
@@ -119,13 +119,13 @@ def cooling_h(thickness_mm: float) -> float:
     >>> cooling_h(25.0), cooling_h(3.0)
     (1.0, 0.5)
     """
-    require("part.thickness_mm", thickness_mm, 0, ENDLESS, "mm", above=True)
+    check_range("part.thickness_mm", thickness_mm, 0, ENDLESS, "mm", above=True)
     return max(STEAMED_COOL_LEAST_H, thickness_mm / STEAMED_COOL_MM_H)
 
 
 def dry_days(hours: float) -> Estimate:
     """Return days until it is dry, with the spread that boards and shops have. Valid: 0 or more. Raises: OutOfRange."""
-    require("heat.on_form_h", hours, 0, ENDLESS, "h")
+    check_range("heat.on_form_h", hours, 0, ENDLESS, "h")
     days = hours * HOUR_DAYS
     return Estimate(SOONER * days, days, LATER * days, "allowance")
 

@@ -9,7 +9,7 @@ from typing import Literal
 import numpy as np
 
 from ..common.arrays import Array
-from ..common.errors import ENDLESS, require
+from ..common.errors import ENDLESS, check_range
 from ..common.units import Unit, format_length
 from ..shape.curve import Curve
 
@@ -66,7 +66,7 @@ def held(target: Curve, thickness_mm: float, by: HeldBy) -> DryingRestraint:
     >>> round(made.opening_mm, 6), round(made.disc[2], 6)
     (180.0, 90.0)
     """
-    require("part.thickness_mm", thickness_mm, 0, ENDLESS, "mm", above=True)
+    check_range("part.thickness_mm", thickness_mm, 0, ENDLESS, "mm", above=True)
     k, half = target.curvature, thickness_mm / 2
     turns_right = float(k @ target.lengths_mm) >= 0  # the hollow side lies where it turns
     inward = -half if turns_right else half

@@ -12,7 +12,7 @@ from itertools import pairwise
 import numpy as np
 
 from ..common.arrays import Array
-from ..common.errors import ENDLESS, OutOfRange, require
+from ..common.errors import ENDLESS, OutOfRange, check_range
 from ..shape.curve import Curve
 
 POINTS = 181
@@ -62,9 +62,9 @@ def bow_points(*, length_mm: float, chord_mm: float) -> Array:
     from scipy.optimize import brentq
     from scipy.special import ellipe, ellipj, ellipk
 
-    require("shape", length_mm, 0, ENDLESS, "mm", above=True)
+    check_range("shape", length_mm, 0, ENDLESS, "mm", above=True)
     share = chord_mm / length_mm
-    require("shape", share, -0.3, 1 - 1e-6, says="The string must be shorter than the bow.")
+    check_range("shape", share, -0.3, 1 - 1e-6, says="The string must be shorter than the bow.")
 
     def off(m: float) -> float:
         return float(2 * ellipe(m * m) / ellipk(m * m) - 1 - share)
@@ -89,8 +89,8 @@ def bowstring(blank: Curve, *, thickness_mm: float, moment_nmm: float) -> Bowstr
     Valid: thickness and moment above 0. Raises: OutOfRange. Source: statics, Euler's elastica. Grade: allowance on
     physics.
     """
-    require("part.thickness_mm", thickness_mm, 0, ENDLESS, "mm", above=True)
-    require("heat.lever_mm", moment_nmm, 0, ENDLESS, above=True)
+    check_range("part.thickness_mm", thickness_mm, 0, ENDLESS, "mm", above=True)
+    check_range("heat.lever_mm", moment_nmm, 0, ENDLESS, above=True)
     sweep = float((blank.lengths_mm * blank.curvature).sum())
     one_way = (blank.curvature * math.copysign(1.0, sweep) >= -1e-9).all()
     stations = np.linspace(0, blank.length_mm, POINTS)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from ..common.errors import ENDLESS, require
+from ..common.errors import ENDLESS, check_range
 from ..shape.curve import Curve
 
 STRAIGHT = 1e-6  # 1/mm: straighter counts as not bent
@@ -19,7 +19,7 @@ def end_spare_mm(thickness_mm: float) -> float:
     >>> end_spare_mm(60.0)
     180.0
     """
-    require("part.thickness_mm", thickness_mm, 0, ENDLESS, "mm", above=True)
+    check_range("part.thickness_mm", thickness_mm, 0, ENDLESS, "mm", above=True)
     return max(STEAM_END_MM, THICKNESSES * thickness_mm)
 
 

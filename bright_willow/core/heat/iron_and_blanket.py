@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ..common.errors import ENDLESS, require
+from ..common.errors import ENDLESS, check_range
 from ..shape.curve import Curve
 
 OWN_BEND_DEG, OTHER_RADIUS = 5.0, 0.02
@@ -90,9 +90,9 @@ def blanket_steps(*, surface_c: float, thickness_mm: float, cool_min: float) -> 
     >>> [round(s.temperature_c) for s in blanket_steps(surface_c=165, thickness_mm=2, cool_min=45)]
     [132, 165, 150, 30]
     """
-    require("heat.iron_c", surface_c, 0, 300, "°C")
-    require("part.thickness_mm", thickness_mm, 0, ENDLESS, "mm", above=True)
-    require("heat.iron_c", cool_min, 0, ENDLESS, "min")
+    check_range("heat.iron_c", surface_c, 0, 300, "°C")
+    check_range("part.thickness_mm", thickness_mm, 0, ENDLESS, "mm", above=True)
+    check_range("heat.iron_c", cool_min, 0, ENDLESS, "min")
     goal = min(surface_c, HOTTEST_C)
     return (
         BlanketStep(

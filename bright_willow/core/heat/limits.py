@@ -9,7 +9,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..common.arrays import Array
-from ..common.errors import ENDLESS, require
+from ..common.errors import ENDLESS, check_range
 from ..common.estimate import Grade
 from ..job.job import Stock
 from ..wood.grain import wood_factor
@@ -54,7 +54,7 @@ def moisture_factor(*, dryness: str, soaked: str, moisture_pct: float | None) ->
     0.925
     """
     wet = USUAL_MOISTURE[dryness] if moisture_pct is None else moisture_pct
-    require("stock.moisture_pct", wet, 0, 200, "%")
+    check_range("stock.moisture_pct", wet, 0, 200, "%")
     if moisture_pct is None and dryness == "kiln_dried":
         return KILN_DRIED[soaked]
     return float(np.interp(wet, MOISTURE_AT, MOISTURE_SHARES))
@@ -68,7 +68,7 @@ def size_factor(thickness_mm: float) -> float:
     >>> round(size_factor(6.35), 3), size_factor(25.0), size_factor(1.0), size_factor(400.0)
     (1.315, 1.0, 1.5, 0.75)
     """
-    require("part.thickness_mm", thickness_mm, 0, ENDLESS, "mm", above=True)
+    check_range("part.thickness_mm", thickness_mm, 0, ENDLESS, "mm", above=True)
     return float(min(MOST_SIZE, max(LEAST_SIZE, (SIZE_AT_MM / thickness_mm) ** SIZE_POWER)))
 
 
@@ -80,7 +80,7 @@ def slow_factor(moves_share: float) -> float:
     >>> slow_factor(0.8), slow_factor(2.0), slow_factor(9.0)
     (1.0, 0.75, 0.5)
     """
-    require("heat.moves", moves_share, 0, ENDLESS)
+    check_range("heat.moves", moves_share, 0, ENDLESS)
     return max(LEAST_SLOW, 1 - SLOW_SHARE * max(0.0, moves_share - 1))
 
 
@@ -93,7 +93,7 @@ def chance_whole(use: float) -> float:
     >>> round(chance_whole(1.0), 2), round(chance_whole(1.2), 2), round(chance_whole(1.6), 2)
     (0.95, 0.77, 0.24)
     """
-    require("stock.species", use, 0, ENDLESS)
+    check_range("stock.species", use, 0, ENDLESS)
     if use <= 0:
         return 1.0
     return 0.5 * math.erfc(-(AT_LIMIT - math.log(use) / STRENGTH_SD) / math.sqrt(2))
@@ -107,7 +107,7 @@ def dry_share(thickness_mm: float) -> float:
     >>> dry_share(2.0), round(dry_share(4.5), 2), dry_share(9.0)
     (0.7, 0.85, 1.0)
     """
-    require("part.thickness_mm", thickness_mm, 0, ENDLESS, "mm", above=True)
+    check_range("part.thickness_mm", thickness_mm, 0, ENDLESS, "mm", above=True)
     return float(np.interp(thickness_mm, DRY_AT_MM, DRY_SHARES))
 
 
@@ -195,8 +195,8 @@ class HotLimit:
         >>> round(HotLimit(10, True, 1.0, 1.0, "published", "").ratio_at(1.0), 6)
         10.0
         """
-        require("stock.species", share, 0, ENDLESS, above=True)
-        require("stock.species", self.allowed, 0, ENDLESS, above=True)
+        check_range("stock.species", share, 0, ENDLESS, above=True)
+        check_range("stock.species", self.allowed, 0, ENDLESS, above=True)
         strain = share * self.allowed
         if self.has_strap:
             return max(1 / strain - 1, 0.0)
@@ -215,9 +215,9 @@ class HotLimit:
         >>> HotLimit(10, True, 1.0, 1.0, "published", "").use(np.array([1 / 210, 0.0]), 20).round(6)
         array([1., 0.])
         """
-        require("part.thickness_mm", thickness_mm, 0, ENDLESS, "mm", above=True)
-        require("stock.species", self.needed, 0, ENDLESS, above=True)
-        require("shape", float(change.max()), 0, ENDLESS, "1/mm")
+        check_range("part.thickness_mm", thickness_mm, 0, ENDLESS, "mm", above=True)
+        check_range("stock.species", self.needed, 0, ENDLESS, above=True)
+        check_range("shape", float(change.max()), 0, ENDLESS, "1/mm")
         bent = change * thickness_mm  # T over the radius of the centerline
         strain = bent / (1 + bent / 2) if self.has_strap else bent / 2
         allowed = 1 / (self.needed + 1) if self.has_strap else 1 / (2 * self.needed + 1)
@@ -267,9 +267,9 @@ def thickest_mm(use_at: Callable[[float], float], *, up_to_mm: float) -> float:
     >>> thickest_mm(lambda mm: mm / 10, up_to_mm=20)
     8.4
     """
-    require("part.thickness_mm", up_to_mm, 0, ENDLESS, "mm", above=True)
+    check_range("part.thickness_mm", up_to_mm, 0, ENDLESS, "mm", above=True)
     low, high = 5, max(5, math.floor(up_to_mm * 10 + 1e-9))
-    require("stock.species", most := use_at(high / 10), 0, ENDLESS)
+    check_range("stock.species", most := use_at(high / 10), 0, ENDLESS)
     if most <= COMFORT:
         return high / 10
     least, step = 0.0, 0

@@ -9,7 +9,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
-from ..common.errors import ENDLESS, require
+from ..common.errors import ENDLESS, check_range
 
 # Temperature of the shop while it dries, °C, and how much longer it takes than by temperature alone. Grade: allowance.
 CLIMATES: dict[str, tuple[float, float]] = {"warm": (30.0, 1.0), "ordinary": (20.0, 1.0), "damp": (15.0, 2.0)}
@@ -56,8 +56,8 @@ def drying_tau_h(*, path_mm: float, specific_gravity: float, climate: str) -> fl
     >>> [round(drying_tau_h(path_mm=L, specific_gravity=0.6, climate="ordinary")) for L in (3.2, 6.35, 12.7)]
     [16, 54, 199]
     """
-    require("part.thickness_mm", path_mm, 0, ENDLESS, "mm", above=True)
-    require("stock.species", specific_gravity, 0.05, 1.5)
+    check_range("part.thickness_mm", path_mm, 0, ENDLESS, "mm", above=True)
+    check_range("stock.species", specific_gravity, 0.05, 1.5)
     celsius, times = CLIMATES[climate]
     diffusivity = DIFFUSIVITY_M2_S * (0.6 / specific_gravity) ** 1.5 * 2 ** ((celsius - 20) / DOUBLES_K)
     path_m = path_mm / 1000
@@ -69,8 +69,8 @@ def still_moist(hours: float, tau_h: float) -> float:
 
     Valid: t 0 or more, τ above 0. Raises: OutOfRange.
     """
-    require("heat.on_form_h", hours, 0, ENDLESS, "h")
-    require("heat.on_form_h", tau_h, 0, ENDLESS, "h", above=True)
+    check_range("heat.on_form_h", hours, 0, ENDLESS, "h")
+    check_range("heat.on_form_h", tau_h, 0, ENDLESS, "h", above=True)
     return math.exp(-hours / tau_h)
 
 
@@ -118,9 +118,9 @@ def jig_hours(on_form_h: float, drying: Drying1D) -> float:
     >>> round(jig_hours(0.0, Drying1D(54.0, 16.0)), 1), jig_hours(200.0, Drying1D(54.0, 16.0))
     (33.6, 0.0)
     """
-    require("heat.on_form_h", on_form_h, 0, ENDLESS, "h")
+    check_range("heat.on_form_h", on_form_h, 0, ENDLESS, "h")
     for tau in (drying.one_face_h, drying.both_faces_h):
-        require("heat.climate", tau, 0, ENDLESS, "h", above=True)
+        check_range("heat.climate", tau, 0, ENDLESS, "h", above=True)
     return max(0.0, DRY_TIMES - on_form_h / drying.one_face_h) * drying.both_faces_h
 
 

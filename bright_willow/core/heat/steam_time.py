@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from ..common.errors import ENDLESS, require
+from ..common.errors import ENDLESS, check_range
 from ..common.units import MM_PER_INCH
 
 LEAST_SOAK_MIN, SOAK_TIMES, LATEST_TIMES = 3.0, 2.5, 1.5
@@ -51,7 +51,7 @@ def cool_factor(box_c: float) -> float:
     >>> cool_factor(100.0), cool_factor(88.0)
     (1.0, 2.0)
     """
-    require("heat.chamber_c", box_c, -60, 250, "°C")
+    check_range("heat.chamber_c", box_c, -60, 250, "°C")
     return float(2 ** (max(0.0, FULL_HEAT_C - box_c) / HOLD_DOUBLES_K))
 
 
@@ -64,7 +64,7 @@ def soak_after(asked: SteamTimeQuery) -> float:
     (4.25, 10)
     """
     for value in (asked.heat_through_min, asked.soak_min, asked.own_min, asked.thickness_mm, asked.factor):
-        require("heat.soak_min", value, 0, ENDLESS)
+        check_range("heat.soak_min", value, 0, ENDLESS)
     return min(asked.soak_min, max(LEAST_SOAK_MIN, SOAK_TIMES * asked.heat_through_min))
 
 
@@ -128,10 +128,10 @@ def steam_time(asked: SteamTimeQuery, school: str) -> SteamTime:
     >>> steam_time(asked, "hour_per_inch").planned_min, steam_time(asked, "heat_through").planned_min
     (90.0, 55.0)
     """
-    require("part.thickness_mm", asked.thickness_mm, 0, ENDLESS, "mm", above=True)
-    require("stock.dryness", asked.factor, 0, ENDLESS, above=True)
+    check_range("part.thickness_mm", asked.thickness_mm, 0, ENDLESS, "mm", above=True)
+    check_range("stock.dryness", asked.factor, 0, ENDLESS, above=True)
     for value in (asked.heat_through_min, asked.soak_min, asked.own_min):
-        require("heat.soak_min", value, 0, ENDLESS, "min")
+        check_range("heat.soak_min", value, 0, ENDLESS, "min")
     by = tuple((s.key, s.name, s.minutes(asked)) for s in STEAM_SCHOOLS.values())
     planned = STEAM_SCHOOLS[school].minutes(asked)
     rule, through = (STEAM_SCHOOLS[key].minutes(asked) for key in ("hour_per_inch", "heat_through"))

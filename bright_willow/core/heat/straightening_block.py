@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from ..common.errors import ENDLESS, require
+from ..common.errors import ENDLESS, check_range
 from ..common.estimate import Estimate
 from ..springback.hot_set import HotSetLaw, block_height_mm
 
@@ -41,8 +41,8 @@ def straightening(
     (18.7, 2)
     """
     for field, value in {"heat.span_mm": span_mm, "shape.chord_mm": base_mm}.items():
-        require(field, value, 0, ENDLESS, "mm", above=True)
-    require("shape.rise_mm", bow_mm, 0, ENDLESS, "mm")
+        check_range(field, value, 0, ENDLESS, "mm", above=True)
+    check_range("shape.rise_mm", bow_mm, 0, ENDLESS, "mm")
     bowed = replace(law, start=8 * bow_mm / base_mm**2)
     straight = np.zeros(1)
     forms = [

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
-from ..common.errors import ENDLESS, OutOfRange, require
+from ..common.errors import ENDLESS, OutOfRange, check_range
 from ..job.job import Job
 from ..shape.curve import Curve
 from ..shop.clamps import clamp_table
@@ -81,10 +81,10 @@ def strap(
     """
     says = "A strap has a thickness, a width and a lever above zero."
     for value in (crush_mpa, width_mm, thickness_mm, strap_width_mm, strap_mm, lever_mm, ratio, blank_mm):
-        require("heat.strap_mm", value, 0, ENDLESS, above=True, says=says)
-    require("heat.at_once", pieces, 1, ENDLESS)
-    require("heat.ratio", rope_mm, 0, ENDLESS, "mm")
-    require("heat.stop_clamps", clamps, 0, ENDLESS)
+        check_range("heat.strap_mm", value, 0, ENDLESS, above=True, says=says)
+    check_range("heat.at_once", pieces, 1, ENDLESS)
+    check_range("heat.ratio", rope_mm, 0, ENDLESS, "mm")
+    check_range("heat.stop_clamps", clamps, 0, ENDLESS)
     if own_length_mm is not None and own_length_mm < blank_mm - 0.5:
         raise OutOfRange(
             "heat.strap_length_mm",
@@ -121,7 +121,7 @@ def clamps_that_hold(thrust_n: float, clamp: str) -> int:
     >>> clamps_that_hold(9000, "g_clamp")
     4
     """
-    require("heat.stop_clamps", thrust_n, 0, ENDLESS, "N")
+    check_range("heat.stop_clamps", thrust_n, 0, ENDLESS, "N")
     return math.floor(thrust_n / (FRICTION * clamp_table()[clamp].force_kn * 1000)) + 1
 
 

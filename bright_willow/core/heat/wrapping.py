@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..common.arrays import Array
-from ..common.errors import ENDLESS, require
+from ..common.errors import ENDLESS, check_range
 from ..shape.curve import Curve
 
 STEPS = 9
@@ -55,8 +55,8 @@ def face_strains(curvature: float, thickness_mm: float, *, has_stops: bool) -> t
     >>> [round(v, 4) for v in face_strains(1 / 310, 20.0, has_stops=True)]
     [0.0, -0.0625]
     """
-    require("shape", curvature, 0, ENDLESS, "1/mm")
-    require("part.thickness_mm", thickness_mm, 0, ENDLESS, "mm", above=True)
+    check_range("shape", curvature, 0, ENDLESS, "1/mm")
+    check_range("part.thickness_mm", thickness_mm, 0, ENDLESS, "mm", above=True)
     bent = curvature * thickness_mm
     return (0.0, -bent / (1 + bent / 2)) if has_stops else (bent / 2, -bent / 2)
 
@@ -70,8 +70,8 @@ def wrapping(
     arm is longest at the start; the pull is moment over arm, square to the leg. Valid: lever above 0, moment 0 or more.
     Raises: OutOfRange. Source: statics; docs/model.md#strap. Grade: physics on the moment's grade.
     """
-    require("heat.lever_mm", lever_mm, 0, ENDLESS, "mm", above=True)
-    require("heat.lever_mm", moment_nmm, 0, ENDLESS, "N mm")
+    check_range("heat.lever_mm", lever_mm, 0, ENDLESS, "mm", above=True)
+    check_range("heat.lever_mm", moment_nmm, 0, ENDLESS, "N mm")
     whole = blank.cut_finer(CELLS)
     turn = whole.turns_rad
     bent = np.flatnonzero(turn > 1e-9)

@@ -20,7 +20,7 @@ from pydantic import Field
 
 from ..common.arrays import Array
 from ..common.document import Document
-from ..common.errors import ENDLESS, OutOfRange, require
+from ..common.errors import ENDLESS, OutOfRange, check_range
 from ..common.estimate import Estimate
 from ..shape.arc import Face, curvature_error, curvature_from_chord_and_rise, face_offset_mm
 from .settling import Settling
@@ -131,7 +131,7 @@ def half_band(degrees: float) -> float:
     """
     from scipy.special import stdtrit
 
-    require("form.school", degrees, 0, 1e9, above=True)
+    check_range("form.school", degrees, 0, 1e9, above=True)
     return float(stdtrit(degrees, 0.9))
 
 
@@ -157,9 +157,9 @@ class Belief:
         >>> round(Belief(0.0, 0.1625).next_bend().low, 2), round(Belief(0.0, 0.1625).next_bend().high, 2)
         (0.48, 2.07)
         """
-        require("form.school", self.mean, -20, 20)
-        require("form.school", self.variance, 0, 100)
-        require("form.school", self.scatter, 0, 10)
+        check_range("form.school", self.mean, -20, 20)
+        check_range("form.school", self.variance, 0, 100)
+        check_range("form.school", self.scatter, 0, 10)
         half = half_band(round(self.known_by, 2)) * math.sqrt(self.variance + self.scatter**2)
         grade: Literal["learned", "allowance"] = "learned" if self.bends else "allowance"
         return Estimate(math.exp(self.mean - half), math.exp(self.mean), math.exp(self.mean + half), grade)
@@ -173,10 +173,10 @@ class Belief:
         >>> Belief(0.0, 0.1).weighs(0.0), round(Belief(0.0, 0.1).weighs(0.5), 2), Belief(0.0, 0.1).weighs(0.0, 0.5)
         (1.0, 0.21, 0.5)
         """
-        require("form.school", error, 0, ENDLESS)
-        require("form.school", share, 0, 1)
-        require("form.school", self.mean, -20, 20)
-        require("form.school", self.variance, 0, 100)
+        check_range("form.school", error, 0, ENDLESS)
+        check_range("form.school", share, 0, 1)
+        check_range("form.school", self.mean, -20, 20)
+        check_range("form.school", self.variance, 0, 100)
         own = self.scatter**2
         return share * own / (own + (error / math.exp(self.mean + own / 2)) ** 2)
 

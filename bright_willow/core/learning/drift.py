@@ -10,7 +10,7 @@ from typing import Any
 import numpy as np
 
 from ..common.arrays import Array
-from ..common.errors import ENDLESS, require
+from ..common.errors import ENDLESS, check_range
 from ..common.estimate import Estimate
 from .belief import SCATTER_SD
 
@@ -52,12 +52,12 @@ def drift(ratios: Sequence[float], errors: Sequence[float], scatter: float = SCA
     >>> drift([1.0] * 16, [0.1] * 16) is None
     True
     """
-    require("book.bends", float(len(ratios)), float(len(errors)), float(len(errors)))
-    require("book.scatter", scatter, 0, 10)
+    check_range("book.bends", float(len(ratios)), float(len(errors)), float(len(errors)))
+    check_range("book.scatter", scatter, 0, 10)
     for value in errors:
-        require("book.error", value, 0, ENDLESS, above=True)
+        check_range("book.error", value, 0, ENDLESS, above=True)
     for value in ratios:
-        require("book.ratio", value, -1e6, 1e6)
+        check_range("book.ratio", value, -1e6, 1e6)
     n = len(ratios)
     if n < 2 * FEWEST:
         return None

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ..common.errors import ENDLESS, require
+from ..common.errors import ENDLESS, check_range
 from ..common.estimate import Estimate
 
 SHOPS_SD = 0.45  # by which shops differ from the table, of the logarithm. Grade: allowance.
@@ -53,12 +53,12 @@ def learnt_times(seen: Iterable[ObservedTime], table: dict[str, float]) -> dict[
     (28.9, 6.0)
     """
     for each in table.values():
-        require("shop.times", each, 0, ENDLESS, "s")
+        check_range("shop.times", each, 0, ENDLESS, "s")
     keys = {key: i for i, key in enumerate(k for k, each in table.items() if each > 0)}
     precision, told = np.eye(len(keys)) / SHOPS_SD**2, np.zeros(len(keys))
     times: dict[str, float] = {}
     for one in seen:
-        require("shop.times", one.planned_s, 0, ENDLESS, "s", above=True)
+        check_range("shop.times", one.planned_s, 0, ENDLESS, "s", above=True)
         own = sum(count * each for _, count, each in one.made_of)
         if own <= 0 or one.seconds < LEAST_S or not LEAST_RATIO <= one.seconds / one.planned_s <= MOST_RATIO:
             continue

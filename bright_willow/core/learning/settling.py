@@ -16,7 +16,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..common.arrays import Array
-from ..common.errors import ENDLESS, require
+from ..common.errors import ENDLESS, check_range
 from ..common.estimate import Estimate
 
 LEAST_SD, SD_OF_ALLOWED = (
@@ -48,8 +48,8 @@ def settled_curvature(released: Array, share: float) -> Array:
     >>> settled_curvature(np.array([0.002]), 0.05)
     array([0.0019])
     """
-    require("build_up.adhesive", share, -MOST_SHARE, 0.99)
-    require("shape", float(np.abs(released).max()), 0, ENDLESS, "1/mm")
+    check_range("build_up.adhesive", share, -MOST_SHARE, 0.99)
+    check_range("shape", float(np.abs(released).max()), 0, ENDLESS, "1/mm")
     return np.asarray(released * (1 - share))
 
 
@@ -77,10 +77,10 @@ class Settling:
         >>> round(Settling(0.05, 1e-4, 6).with_allowance(0.02).likely, 3)
         0.041
         """
-        require("build_up.adhesive", allowed, -MOST_SHARE, 0.99)
-        require("build_up.adhesive", self.mean, -MOST_SHARE, MOST_SHARE)
-        require("build_up.adhesive", self.variance, 0, ENDLESS)
-        require("build_up.adhesive", self.pieces, 0, ENDLESS)
+        check_range("build_up.adhesive", allowed, -MOST_SHARE, 0.99)
+        check_range("build_up.adhesive", self.mean, -MOST_SHARE, MOST_SHARE)
+        check_range("build_up.adhesive", self.variance, 0, ENDLESS)
+        check_range("build_up.adhesive", self.pieces, 0, ENDLESS)
         prior = prior_sd(allowed) ** 2
         weight = 0.0 if math.isinf(self.variance) else prior / (prior + self.variance)
         mean = allowed + weight * (self.mean - allowed)
@@ -100,7 +100,7 @@ class Settling:
     def after(self, days: float, share: float) -> float:
         """What is gone after so many days, of a piece that gives up a share in all. Valid: 0 days or more. Raises:
         OutOfRange."""
-        require("build_up.adhesive", days, 0, ENDLESS)
+        check_range("build_up.adhesive", days, 0, ENDLESS)
         return share * (1 - math.exp(-days / self.tau_days))
 
 

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ..common.errors import ENDLESS, require
+from ..common.errors import ENDLESS, check_range
 from ..common.estimate import Estimate
 
 ALIKE = 1.15  # times as thick or as thin: still the same stock. Grade: allowance.
@@ -42,7 +42,7 @@ def own_trials(pieces: Iterable[SteamedSample], *, group: str, thickness_mm: flo
     >>> made.count, made.whole, made.minutes.likely
     (4, 3, 32.0)
     """
-    require("part.thickness_mm", thickness_mm, 0, ENDLESS, "mm", above=True)
+    check_range("part.thickness_mm", thickness_mm, 0, ENDLESS, "mm", above=True)
     alike = [
         p for p in pieces if p.group == group and 1 / ALIKE <= p.thickness_mm / thickness_mm <= ALIKE and p.minutes > 0
     ]

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from functools import lru_cache
 
-from ..common.errors import ENDLESS, require
+from ..common.errors import ENDLESS, check_range
 from ..common.estimate import Estimate
 
 # Share of pieces that come out whole, by how hard the laminae are bent. Grade: allowance.
@@ -33,9 +33,9 @@ def expected_yield(table_share: float, good: float = 0, failed: float = 0) -> Es
     from scipy.special import betaincinv
 
     says = "A success rate is between 0 and 100 %."
-    require("part.spares", table_share, 0, 1 - 1e-9, above=True, says=says)
-    require("part.spares", good, 0, ENDLESS, says=says)
-    require("part.spares", failed, 0, ENDLESS, says=says)
+    check_range("part.spares", table_share, 0, 1 - 1e-9, above=True, says=says)
+    check_range("part.spares", good, 0, ENDLESS, says=says)
+    check_range("part.spares", failed, 0, ENDLESS, says=says)
     a, b = PRIOR_PIECES * table_share + good, PRIOR_PIECES * (1 - table_share) + failed
     likely = a / (a + b)
     low, high = float(betaincinv(a, b, 0.1)), float(betaincinv(a, b, 0.9))
@@ -52,8 +52,8 @@ def spares_for(wanted: int, share: float) -> int:
     >>> spares_for(6, 0.93), spares_for(20, 0.75), spares_for(20, 0.39)
     (1, 7, 0)
     """
-    require("part.count", wanted, 1, ENDLESS)
-    require("part.spares", share, 0, 1, above=True)
+    check_range("part.count", wanted, 1, ENDLESS)
+    check_range("part.spares", share, 0, 1, above=True)
     if share < LEAST_SHARE:
         return 0
     return max(1, math.ceil(wanted / share - 1e-9) - wanted)

@@ -10,7 +10,7 @@ import math
 import numpy as np
 
 from ..common.arrays import Array
-from ..common.errors import require
+from ..common.errors import check_range
 
 BLUR_PX = 1.5  # over which the gradient is taken
 NEAR_PX = 14  # how far a mark is drawn
@@ -29,7 +29,7 @@ def drawn_to_edge(grey: Array, at: tuple[float, float], near_px: float = NEAR_PX
     moved square to the edge, so that where along it the mark sits stays the maker's. Valid: near_px from 2 to 60.
     Raises: OutOfRange.
     """
-    require("pictures.near", near_px, LEAST_NEAR_PX, MOST_NEAR_PX)
+    check_range("pictures.near", near_px, LEAST_NEAR_PX, MOST_NEAR_PX)
     at = at[0] - HALF, at[1] - HALF
     made = _gradients(grey, at, near_px + 3)
     if made is None:
@@ -63,7 +63,7 @@ def drawn_to_corner(grey: Array, at: tuple[float, float], near_px: float = NEAR_
 
     As `drawn_to_edge`. Raises: OutOfRange.
     """
-    require("pictures.near", near_px, LEAST_NEAR_PX, MOST_NEAR_PX)
+    check_range("pictures.near", near_px, LEAST_NEAR_PX, MOST_NEAR_PX)
     at = at[0] - HALF, at[1] - HALF
     here = np.array(at, dtype=float)
     best = _cornered_near(grey, at, near_px)

@@ -11,7 +11,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..common.arrays import Array
-from ..common.errors import ENDLESS, OutOfRange, require
+from ..common.errors import ENDLESS, OutOfRange, check_range
 from ..learning.belief import LossRatio
 from ..shape.arc import Face, face_offset_mm
 from ..shape.curve import Curve
@@ -87,7 +87,7 @@ def measured(built: BuiltForm, readings: Readings, *, face: Face, error: float) 
     error: of one reading, mm, of an angle degrees. Valid: error above 0; readings of a piece off that form. Raises:
     OutOfRange. Source: geometry; docs/model.md#learning. Grade: physics.
     """
-    require("error", error, 0, ENDLESS, above=True)
+    check_range("error", error, 0, ENDLESS, above=True)
     seen, shows = reader(built, readings)
 
     def reads(ratio: float) -> Array:
@@ -132,7 +132,7 @@ def ends_measured(
 ) -> tuple[LossRatio, LossRatio] | tuple[None, None]:
     """The loss ratios of the left and of the right half, fitted together; none where the readings do not tell them
     apart, or belong to no such piece. As `measured`. Raises: OutOfRange."""
-    require("error", error, 0, ENDLESS, above=True)
+    check_range("error", error, 0, ENDLESS, above=True)
     seen, shows = reader(built, readings)
     if seen.size < 2:
         return None, None
@@ -162,7 +162,7 @@ def reader(built: BuiltForm, readings: Readings) -> tuple[Array, Callable[[Curve
         return _gaps(built, readings)
     if isinstance(readings, EndReadings):
         return _by_square(built, readings)
-    require("between", readings.between_deg, -720, 720, "°")
+    check_range("between", readings.between_deg, -720, 720, "°")
     return np.array([readings.between_deg]), lambda curve: np.array([_turn_deg(curve)])
 
 
@@ -174,7 +174,7 @@ def _heights(built: BuiltForm, seen: Heights) -> tuple[Array, Callable[[Curve], 
     if not seen.at_mm or len(seen.at_mm) != len(seen.high_mm):
         raise OutOfRange("heights", "Enter each height with its distance along the piece.")
     for value in (*seen.at_mm, *seen.high_mm):
-        require("heights", value, -100_000, 100_000, "mm")
+        check_range("heights", value, -100_000, 100_000, "mm")
     at = np.array(seen.at_mm)
 
     def reads(curve: Curve) -> Array:
@@ -207,7 +207,7 @@ def _by_square(built: BuiltForm, seen: EndReadings) -> tuple[Array, Callable[[Cu
         raise OutOfRange("ends", "The distance between the ends, or one end by square, please.")
     for value in read:
         if value is not None:
-            require("ends", value, -100_000, 100_000, "mm")
+            check_range("ends", value, -100_000, 100_000, "mm")
 
     def reads(curve: Curve) -> Array:
         face = curve.parallel(face_offset_mm(seen.face, built.thickness_mm))
@@ -224,7 +224,7 @@ def _gaps(built: BuiltForm, seen: GapReadings) -> tuple[Array, Callable[[Curve],
     if not own:
         raise OutOfRange("gaps", "The gap at one end at least, please.")
     for value, _ in own:
-        require("gaps", value, -10_000, 10_000, "mm")
+        check_range("gaps", value, -10_000, 10_000, "mm")
     form = built.mid_line(built.form_curvature)
     normals = [_outward(form, end) for _, end in own]
     spots = [form.points_mm[end] for _, end in own]

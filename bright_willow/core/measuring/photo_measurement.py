@@ -15,7 +15,7 @@ from pydantic import Field
 
 from ..common.arrays import Array
 from ..common.document import Document, Length
-from ..common.errors import OutOfRange, require
+from ..common.errors import OutOfRange, check_range
 from ..common.units import Unit
 
 MARK_PX = 0.7  # how well a mark sits on what it marks, once it has been drawn to it. Grade: allowance.
@@ -175,7 +175,7 @@ class Plane:
     def grid_px(self, step_mm: float, beyond: int = 1) -> list[Array]:
         """Lines of a grid over the rectangle and so many of its sizes beyond, (m, 2) dots each: a check to the
         eye. step_mm: 1 to 10,000. Raises: OutOfRange."""
-        require("across", step_mm, 1, 10_000, "mm")
+        check_range("across", step_mm, 1, 10_000, "mm")
         wide, high = self.of.across_mm, self.of.up_mm if self.of.by == "rectangle" else self.of.across_mm / 2
         xs = np.arange(math.ceil(-beyond * wide / step_mm), (1 + beyond) * wide / step_mm + 1e-9) * step_mm
         ys = np.arange(math.ceil(-beyond * high / step_mm), (1 + beyond) * high / step_mm + 1e-9) * step_mm

@@ -9,7 +9,7 @@ from typing import Literal
 
 import numpy as np
 
-from ..common.errors import ENDLESS, OutOfRange, require
+from ..common.errors import ENDLESS, OutOfRange, check_range
 from ..common.estimate import Grade
 from ..common.units import Unit, format_force
 from ..job.job import Job
@@ -54,7 +54,7 @@ def options(
     """What can be done with a piece as it was measured last, the best first. tolerance_mm: of its tips from where they
     are wanted, above 0; mates: pairs it could be one of. Raises: OutOfRange. Source: docs/model.md#verdict.
     """
-    require("part.mate_tolerance_mm", tolerance_mm, 0, ENDLESS, "mm", above=True)
+    check_range("part.mate_tolerance_mm", tolerance_mm, 0, ENDLESS, "mm", above=True)
     off = ("off", seen.tip_off_mm)
     reject = Option(
         "reject", "reject", "Scrap it", "It counts as a failure when the next job's spares are proposed.", "learned"
@@ -99,7 +99,7 @@ def draw_in_n(built: BuiltForm, off_mm: float, woods: tuple[OwnWood, ...] = ()) 
 
     Valid: δ 0 or more. Raises: OutOfRange for a wood that is not there. Source: a beam held at one end; shallow bends.
     """
-    require("part.mate_tolerance_mm", off_mm, 0, ENDLESS, "mm")
+    check_range("part.mate_tolerance_mm", off_mm, 0, ENDLESS, "mm")
     stiff = species(built.species, woods).moe_mpa * built.width_mm * built.thickness_mm**3 / 12
     return 3 * stiff * off_mm / (sum(built.lengths_mm) / 2) ** 3
 

@@ -13,7 +13,7 @@ from ..checks import bend as on_bend
 from ..checks import heat as on_heat
 from ..checks import prepare as on_prepare
 from ..checks import wood as on_wood
-from ..checks.at import Check, CheckContext, found
+from ..checks.check_context import Check, CheckContext, found
 from ..common.arrays import Array
 from ..common.errors import OutOfRange
 from ..common.estimate import Estimate, Figure, Grade

@@ -16,7 +16,7 @@ from ..checks import lamination as on_layup
 from ..checks import prepare as on_prepare
 from ..checks import press as on_press
 from ..checks import wood as on_wood
-from ..checks.at import Check, CheckContext, found
+from ..checks.check_context import Check, CheckContext, found
 from ..common.arrays import Array
 from ..common.estimate import Figure, Grade
 from ..common.findings import Finding

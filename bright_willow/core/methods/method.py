@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from functools import cached_property
 from typing import Any, ClassVar, Self
 
-from ..checks.at import CheckContext
+from ..checks.check_context import CheckContext
 from ..common.arrays import Array
 from ..common.errors import OutOfRange
 from ..common.estimate import Grade

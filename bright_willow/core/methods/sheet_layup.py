@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 
 from ..common.amounts import format_glue
-from ..common.errors import ENDLESS, OutOfRange, require
+from ..common.errors import ENDLESS, OutOfRange, check_range
 from ..form.construction import FormSketch
 from ..job.job import Job, Layer
 from ..wood.sheets import is_sheet, sheet_table
@@ -62,8 +62,8 @@ def suggested_layers(*, total_mm: float, inner_radius_mm: float, veneer: str | N
     >>> [layer.thickness_mm for layer in suggested_layers(total_mm=16.2, inner_radius_mm=500, veneer="white_ash")]
     [0.6, 5.0, 5.0, 5.0, 0.6]
     """
-    require("part.thickness_mm", total_mm, 0, ENDLESS, "mm", above=True)
-    require("shape.radius_mm", inner_radius_mm, 0, ENDLESS, "mm")
+    check_range("part.thickness_mm", total_mm, 0, ENDLESS, "mm", above=True)
+    check_range("shape.radius_mm", inner_radius_mm, 0, ENDLESS, "mm")
     outside = 2 * VENEER_MM if veneer else 0.0
     kinds = [s for s in sheet_table().values() if s.key.startswith("flex_ply") and s.min_radius_mm <= inner_radius_mm]
     if not kinds:

@@ -12,7 +12,7 @@ import numpy as np
 from ..checks import cautions as caution
 from ..checks import heat as on_heat
 from ..checks import wood as on_wood
-from ..checks.at import CheckContext
+from ..checks.check_context import CheckContext
 from ..common.arrays import Array
 from ..common.findings import Change, Finding
 from ..common.operation import Move, Operation

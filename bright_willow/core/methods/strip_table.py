@@ -17,7 +17,7 @@ from ..springback.hot_set import hot_start
 from ..springback.layup import Layup
 from ..stock.stock_use import stock_use
 from ..workpiece.quantities import cutting
-from ..workpiece.workpiece import GOOD_LOSS, GOOD_USE, LayupOption, feel_of
+from ..workpiece.workpiece import GOOD_LOSS, GOOD_USE, LayupOption, severity_of
 
 MOST_RUNGS = 24  # or as many as are chosen
 THINNEST_RUNG_MM = 0.5
@@ -119,7 +119,7 @@ def _rung(
     glue: float,
 ) -> LayupOption:
     n, thickness, last = lay_up
-    feel, thinnest = feel_of(use), min(thickness, last)
+    feel, thinnest = severity_of(use), min(thickness, last)
     good = use < GOOD_USE and loss <= GOOD_LOSS and thinnest >= of.shop.thinnest_mm - 1e-9
     level: Level = "stop" if feel == "expect breaks" else "fit" if good else "watch"
     step = None if last == thickness else thickness

@@ -15,7 +15,7 @@ from ..methods.method_registry import WAYS
 from ..scheduling.elapsed_days import elapsed
 from ..shape.curve import Curve
 from ..shop.shop import Shop
-from .plan import weighed
+from .plan import evaluate
 from .result import Sketch
 
 # findings about tools that can be changed, which say nothing of the way itself
@@ -134,7 +134,7 @@ def _row(way: type[BendingMethod], job: Job, shop: Shop, learnt: LearnedFigures)
     chosen = way.key == job.way
     try:
         turned = way.turn(job)
-        drawn, _ = weighed(turned, shop, learnt)
+        drawn, _ = evaluate(turned, shop, learnt)
     except OutOfRange as error:
         return MethodRow(way.key, way.name, way.says, "stop", error.says(shop.units), None, chosen)
     own = [f for f in drawn.findings if f.stage in OF_THE_WAY and f.code not in SET_UP]

@@ -6,7 +6,7 @@ from dataclasses import fields, replace
 from functools import cache
 from typing import Any
 
-from ..checks.at import CheckContext, found
+from ..checks.check_context import CheckContext, found
 from ..checks.form import FORM, FORM_PARTS
 from ..common.errors import OutOfRange
 from ..common.findings import Change, Finding, gravest_first
@@ -61,7 +61,7 @@ def sketch(job: Job, shop: Shop | None = None, learnt: LearnedFigures = NOTHING_
     return _sketched(job, shop or Shop(), learnt)[0]
 
 
-def weighed(job: Job, shop: Shop, learnt: LearnedFigures) -> tuple[Sketch, CheckContext[Any]]:
+def evaluate(job: Job, shop: Shop, learnt: LearnedFigures) -> tuple[Sketch, CheckContext[Any]]:
     """A sketch with what there is to say of the way alone, nothing of its form, and what the checks look at.
 
     Raises: OutOfRange.
@@ -78,7 +78,7 @@ def weighed(job: Job, shop: Shop, learnt: LearnedFigures) -> tuple[Sketch, Check
 
 def _sketched(job: Job, shop: Shop, learnt: LearnedFigures) -> tuple[Sketch, CheckContext[Any]]:
     """The sketch, and what the checks looked at."""
-    drawn, at = weighed(job, shop, learnt)
+    drawn, at = evaluate(job, shop, learnt)
     findings = gravest_first([*drawn.findings, *_as_stated(job, found(FORM, at))])
     return replace(drawn, findings=findings), at
 

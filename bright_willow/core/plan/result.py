@@ -15,7 +15,7 @@ from ..form.construction import FormBuild, FormSketch
 from ..form.face import FormFace
 from ..form.site import Site
 from ..gluing.stack_section import Section
-from ..gluing.tent_cure import TentCure, warmth
+from ..gluing.tent_cure import TentCure, tent_cure
 from ..heat.drying import CHART_HOURS, COMPARED_HOURS, AfterHours
 from ..heat.steam_plan import SteamHeat
 from ..heat.wrapping import WrapPosition, wrapping
@@ -160,12 +160,12 @@ class Sketch:
         return self.way.moves(self.bend, self.make)
 
     @cached_property
-    def warmth(self) -> TentCure | None:
+    def tent_cure(self) -> TentCure | None:
         """The tent it cures in, where there is one."""
         laid_up, glued = self.laid_up, self.glued_up
         if laid_up is None or glued is None:
             return None
-        return warmth(self.job, self.shop, laid_up.glue, hours=laid_up.warm_h, size_mm=self.size_mm)
+        return tent_cure(self.job, self.shop, laid_up.glue, hours=laid_up.warm_h, size_mm=self.size_mm)
 
     @cached_property
     def size_mm(self) -> tuple[float, float, float]:

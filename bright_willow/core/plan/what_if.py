@@ -83,7 +83,7 @@ def choices(job: Job, shop: Shop, way: BendingMethod, operations: Sequence[Opera
     return made
 
 
-def what_pays(
+def what_would_pay(
     job: Job,
     shop: Shop,
     learnt: LearnedFigures,

@@ -6,7 +6,7 @@ import math
 from dataclasses import dataclass
 from heapq import heappop, heappush
 
-from ..common.errors import ENDLESS, require
+from ..common.errors import ENDLESS, check_range
 from ..common.operation import Operation, Scope
 
 DAY_S, WORKING_S = 86_400.0, 36_000.0  # a working day is ten hours. Grade: allowance.
@@ -50,8 +50,8 @@ def worked(start_s: float, lasts_s: float) -> float:
     >>> worked(9 * 3600.0, 2 * 3600.0) / 3600
     24.0
     """
-    require("shop.times", start_s, 0, ENDLESS)
-    require("shop.times", lasts_s, 0, ENDLESS)
+    check_range("shop.times", start_s, 0, ENDLESS)
+    check_range("shop.times", lasts_s, 0, ENDLESS)
     return _worked(start_s, lasts_s)
 
 
@@ -70,8 +70,8 @@ def end_of_work(start_s: float, lasts_s: float) -> float:
     >>> end_of_work(0.0, 12 * 3600.0) / 3600
     26.0
     """
-    require("shop.times", start_s, 0, ENDLESS)
-    require("shop.times", lasts_s, 0, ENDLESS)
+    check_range("shop.times", start_s, 0, ENDLESS)
+    check_range("shop.times", lasts_s, 0, ENDLESS)
     return _end(start_s, lasts_s)
 
 
@@ -91,9 +91,9 @@ def elapsed(operations: tuple[Operation, ...], batches: Batches) -> Elapsed:
     Rigid chains (most lag 0) begin only when their work fits the day; what may run alone runs through the night, what
     may not keeps to the working day. Valid: 1 piece or more at once and in all. Raises: OutOfRange.
     """
-    require("part.count", batches.pieces, 1, ENDLESS)
-    require("heat.at_once", batches.at_once, 1, ENDLESS)
-    require("heat.forms", batches.forms, 1, ENDLESS)
+    check_range("part.count", batches.pieces, 1, ENDLESS)
+    check_range("heat.at_once", batches.at_once, 1, ENDLESS)
+    check_range("heat.forms", batches.forms, 1, ENDLESS)
     counted = [o for o in operations if o.kind != AFTERWARDS]
     numbers = {o.key: i for i, o in enumerate(counted)}
     chains = [_Chain.of(c, numbers) for c in _chains(counted)]

@@ -6,7 +6,7 @@ from .blocks import tasks_of
 from .job_tasks import CompletedTask, JobTasks, ScheduledTask
 
 
-def noted(work: JobTasks, doing: ScheduledTask, at_s: float, *, is_done: bool) -> list[CompletedTask]:
+def implied_completions(work: JobTasks, doing: ScheduledTask, at_s: float, *, is_done: bool) -> list[CompletedTask]:
     """What is newly known, in the order of the work. What was never begun is done when this began, in no time: that it
     took none says that nobody saw it. Something done that nobody saw begin took as long as was planned.
 

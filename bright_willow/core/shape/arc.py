@@ -6,7 +6,7 @@ import math
 from dataclasses import dataclass
 from typing import Literal
 
-from ..common.errors import require
+from ..common.errors import check_range
 from .curve import Curve
 
 LARGEST_MM = 1e6
@@ -43,7 +43,7 @@ class Arc:
         """
         for field, value in (("shape.chord_mm", chord_mm), ("shape.rise_mm", rise_mm)):
             says = "An arc needs a chord and a rise above zero."
-            require(field, value, 0, LARGEST_MM, "mm", above=True, says=says)
+            check_range(field, value, 0, LARGEST_MM, "mm", above=True, says=says)
         radius = chord_mm**2 / (8 * rise_mm) + rise_mm / 2
         return cls(radius, 4 * math.atan2(2 * rise_mm, chord_mm))
 
@@ -71,8 +71,8 @@ def curvature_from_chord_and_rise(*, chord_mm: float, rise_mm: float) -> float:
     1060.0
     """
     says = "A chord above zero and a rise of zero or more are needed."
-    require("rise_mm", chord_mm, 0, LARGEST_MM, "mm", above=True, says=says)
-    require("rise_mm", rise_mm, 0, LARGEST_MM, "mm", says=says)
+    check_range("rise_mm", chord_mm, 0, LARGEST_MM, "mm", above=True, says=says)
+    check_range("rise_mm", rise_mm, 0, LARGEST_MM, "mm", says=says)
     return 8 * rise_mm / (chord_mm**2 + 4 * rise_mm**2)
 
 
@@ -85,9 +85,9 @@ def curvature_error(*, chord_mm: float, rise_mm: float, error_mm: float) -> floa
     >>> round(curvature_error(chord_mm=1000.0, rise_mm=100.0, error_mm=0.5) * 1e6, 2)
     3.63
     """
-    require("chord_mm", chord_mm, 0, LARGEST_MM, "mm", above=True)
-    require("rise_mm", rise_mm, 0, LARGEST_MM, "mm")
-    require("measuring_error_mm", error_mm, 0, LARGEST_MM, "mm")
+    check_range("chord_mm", chord_mm, 0, LARGEST_MM, "mm", above=True)
+    check_range("rise_mm", rise_mm, 0, LARGEST_MM, "mm")
+    check_range("measuring_error_mm", error_mm, 0, LARGEST_MM, "mm")
     square = (chord_mm**2 + 4 * rise_mm**2) ** 2
     by_rise = 8 * (chord_mm**2 - 4 * rise_mm**2) / square
     by_chord = -16 * rise_mm * chord_mm / square

@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..common.arrays import Array
-from ..common.errors import ENDLESS, require
+from ..common.errors import ENDLESS, check_range
 from .curve import Curve
 
 STEPS = 160
@@ -24,7 +24,7 @@ def crossing_mm(mid: Curve, thickness_mm: float) -> tuple[float, float] | None:
     >>> crossing_mm(Curve.of([1000.0], [2 * math.pi / 1000]), 20.0) is not None
     True
     """
-    require("part.thickness_mm", thickness_mm, 0, ENDLESS, "mm")
+    check_range("part.thickness_mm", thickness_mm, 0, ENDLESS, "mm")
     turn = mid.turns_rad
     if float(turn.sum()) <= math.pi:
         return None

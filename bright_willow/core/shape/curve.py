@@ -11,7 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..common.arrays import Array
-from ..common.errors import ENDLESS, OutOfRange, require
+from ..common.errors import ENDLESS, OutOfRange, check_range
 
 MOST_CURVATURE = 10.0  # 1/mm, a radius of a tenth of a millimetre
 
@@ -295,7 +295,7 @@ def tip_distance_mm(lengths_mm: Array, curvature: Array, other: Array) -> Array:
     486.3
     """
     for bent in (curvature, other):
-        require("shape", float(np.abs(bent).max()), 0, MOST_CURVATURE, "1/mm")
-    require("shape", float(lengths_mm.min()), 0, ENDLESS, "mm", above=True)
+        check_range("shape", float(np.abs(bent).max()), 0, MOST_CURVATURE, "1/mm")
+    check_range("shape", float(lengths_mm.min()), 0, ENDLESS, "mm", above=True)
     apart = end_offsets_mm(lengths_mm, curvature) - end_offsets_mm(lengths_mm, other)
     return np.asarray(np.hypot(apart[..., 0], apart[..., 1]).max(axis=-1))

@@ -10,7 +10,7 @@ from functools import lru_cache
 import numpy as np
 
 from ..common.arrays import Array
-from ..common.errors import ENDLESS, OutOfRange, require
+from ..common.errors import ENDLESS, OutOfRange, check_range
 from .curve import Curve
 from .smoothest_strip import Z_80, Strip, strip_through
 
@@ -53,7 +53,7 @@ def fitted(points_mm: Sequence[tuple[float, float]], slack_mm: float) -> SmoothF
     >>> round(fitted(((0, 0), (50, 0), (100, 0), (150, 0)), 0.1).curve.length_mm, 3)
     150.0
     """
-    require("shape.slack_mm", slack_mm, 0, ENDLESS, "mm")
+    check_range("shape.slack_mm", slack_mm, 0, ENDLESS, "mm")
     points = _checked(np.array(points_mm, dtype=float))
     strip = strip_through(_thinned(points), slack_mm)
     fine = np.linspace(0, strip.s[-1], CELLS * 8 + 1)

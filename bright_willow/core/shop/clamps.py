@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from functools import cache
 from importlib.resources import files
 
-from ..common.errors import ENDLESS, require
+from ..common.errors import ENDLESS, check_range
 
 HELD_EVERY_MM = 200.0
 CAUL_MM = 20.0  # how far a caul spreads the clamp's pressure past its jaw, each side. Grade: allowance.
@@ -44,7 +44,7 @@ def clamps_needed(
     """
     for value in (pressure_mpa, width_mm, length_mm, spread_mm):
         says = "Pressure and area must be above zero."
-        require("part.width_mm", value, 0, ENDLESS, above=True, says=says)
+        check_range("part.width_mm", value, 0, ENDLESS, above=True, says=says)
     by_force = pressure_mpa * width_mm * length_mm / (clamp.force_kn * 1000)
     wanted = math.ceil(max(by_force, length_mm / (clamp.jaw_mm + 2 * spread_mm)) - 1e-9)
     return max(1, min(wanted, math.floor(length_mm / clamp.jaw_mm)))
@@ -58,5 +58,5 @@ def held_by(length_mm: float) -> int:
     >>> held_by(900.0), held_by(250.0)
     (6, 3)
     """
-    require("part.width_mm", length_mm, 0, ENDLESS, "mm", above=True)
+    check_range("part.width_mm", length_mm, 0, ENDLESS, "mm", above=True)
     return max(3, math.ceil(length_mm / HELD_EVERY_MM) + 1)

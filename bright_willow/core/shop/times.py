@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from functools import cache, cached_property
 from importlib.resources import files
 
-from ..common.errors import ENDLESS, require
+from ..common.errors import ENDLESS, check_range
 from ..common.estimate import Grade
 from ..common.operation import AttendedTime
 from ..common.units import Unit
@@ -86,7 +86,7 @@ class Times:
         150.0
         """
         for count in how_many.values():
-            require("part.count", count, 0, ENDLESS)
+            check_range("part.count", count, 0, ENDLESS)
         made_of = tuple((k, n, self.seconds(k)) for k, n in how_many.items())
         total = sum(n * each for _, n, each in made_of)
         grade: Grade = "learned" if all(self.is_learnt(key) for key in how_many) else "allowance"

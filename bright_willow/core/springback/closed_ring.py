@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..common.arrays import Array
-from ..common.errors import ENDLESS, require
+from ..common.errors import ENDLESS, check_range
 from .layup import Layup
 
 
@@ -35,7 +35,7 @@ def joint_places_deg(layers: int) -> list[float]:
     >>> joint_places_deg(5)
     [0.0, 144.0, 288.0, 72.0, 216.0]
     """
-    require("build_up.laminae", layers, 1, 1000)
+    check_range("build_up.laminae", layers, 1, 1000)
     golden = 0.381966 * layers
     strides = [s for s in range(1, layers + 1) if math.gcd(s, layers) == 1]
     stride = min(strides, key=lambda s: abs(s - golden))
@@ -54,8 +54,8 @@ def ring_layers(layup: Layup, mid_length_mm: float, form_curvature: float) -> tu
     >>> round(first.cut_length_mm, 1), round(first.opens_mm, 1)
     (984.3, 984.3)
     """
-    require("shape.diameter_mm", mid_length_mm, 0, ENDLESS, "mm", above=True)
-    require("shape.diameter_mm", form_curvature, 0, 1.0, "1/mm", above=True)
+    check_range("shape.diameter_mm", mid_length_mm, 0, ENDLESS, "mm", above=True)
+    check_range("shape.diameter_mm", form_curvature, 0, 1.0, "1/mm", above=True)
     lengths = mid_length_mm * (1 + form_curvature * layup.middles_mm)
     k = np.array([form_curvature])
     made = []

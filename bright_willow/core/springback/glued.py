@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..common.arrays import Array
-from ..common.errors import OutOfRange, require
+from ..common.errors import OutOfRange, check_range
 from .hot_set import hot_start
 from .layup import Layup
 
@@ -46,7 +46,7 @@ class SteamedThenGlued:
     share_left: float | Array
 
     def __post_init__(self) -> None:
-        require("heat", self.yield_strain, 0, 1.0, above=True)
+        check_range("heat", self.yield_strain, 0, 1.0, above=True)
 
     def on(self, form_curvature: Array) -> Layup:
         """The lay-up as it is glued: every lamina with the curvature it dried to on that form (n, N)."""

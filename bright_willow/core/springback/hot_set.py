@@ -8,7 +8,7 @@ from typing import TypeVar
 import numpy as np
 
 from ..common.arrays import Array
-from ..common.errors import ENDLESS, require
+from ..common.errors import ENDLESS, check_range
 
 Numbers = TypeVar("Numbers", float, Array)
 
@@ -26,8 +26,8 @@ def yield_curvature(*, thickness_mm: float | Array, yield_strain: float) -> Arra
     thickness_mm: any shape, above 0. yield_strain: above 0, up to 1. Raises: OutOfRange. Source: beam theory.
     """
     thickness = np.asarray(thickness_mm, dtype=float)
-    require("part.thickness_mm", float(thickness.min()), 0, ENDLESS, "mm", above=True)
-    require("heat", yield_strain, 0, 1.0, above=True)
+    check_range("part.thickness_mm", float(thickness.min()), 0, ENDLESS, "mm", above=True)
+    check_range("heat", yield_strain, 0, 1.0, above=True)
     return np.asarray(2 * yield_strain / thickness)
 
 
@@ -41,7 +41,7 @@ def recovered_curvature(change: Array, *, thickness_mm: float | Array, yield_str
     >>> recovered_curvature(np.array([1e-4, 1e-2]), thickness_mm=20.0, yield_strain=0.0035).round(8)
     array([0.0001    , 0.00052479])
     """
-    require("shape", float(np.abs(change).max(initial=0.0)), 0, ENDLESS, "1/mm")
+    check_range("shape", float(np.abs(change).max(initial=0.0)), 0, ENDLESS, "1/mm")
     limit = yield_curvature(thickness_mm=thickness_mm, yield_strain=yield_strain)
     x = np.abs(change) / limit
     beyond = np.maximum(x, 1.0)  # where it has yielded; while elastic both parts together give x
@@ -68,9 +68,9 @@ class HotSetLaw:
 
     def __post_init__(self) -> None:
         says = "A piece has a thickness above zero."
-        require("part.thickness_mm", self.thickness_mm, 0, ENDLESS, "mm", above=True, says=says)
-        require("heat", self.yield_strain, 0, 1.0, above=True)
-        require("heat.on_form_h", self.share_left, 0, 1.0)
+        check_range("part.thickness_mm", self.thickness_mm, 0, ENDLESS, "mm", above=True, says=says)
+        check_range("heat", self.yield_strain, 0, 1.0, above=True)
+        check_range("heat.on_form_h", self.share_left, 0, 1.0)
 
     def lost(self, change: Array, *, loss_ratio: float | Array = 1.0) -> Array:
         """Return what a change of curvature loses on release, 1/mm, never more than the change itself.
@@ -100,8 +100,8 @@ class HotSetLaw:
         >>> law.release(law.form_curvature_for(np.array([0.0046, 0.0001, 0.0]))).round(9)
         array([0.0046, 0.0001, 0.    ])
         """
-        require("form.school", loss_ratio, 0, ENDLESS, says="A springback below zero cannot be planned for.")
-        require("shape", float(np.abs(target).max()), 0, ENDLESS, "1/mm")
+        check_range("form.school", loss_ratio, 0, ENDLESS, says="A springback below zero cannot be planned for.")
+        check_range("shape", float(np.abs(target).max()), 0, ENDLESS, "1/mm")
         limit = yield_curvature(thickness_mm=self.thickness_mm, yield_strain=self.yield_strain)
         change = target - self.start
         y, r = np.abs(change) / limit, loss_ratio * self.share_left
@@ -124,8 +124,8 @@ def block_height_mm(*, curvature: float, span_mm: float) -> float:
     >>> round(block_height_mm(curvature=0.0004, span_mm=600), 1)
     18.0
     """
-    require("heat.span_mm", span_mm, 0, ENDLESS, "mm", above=True)
-    require("shape", abs(curvature), 0, 1.0, "1/mm")
+    check_range("heat.span_mm", span_mm, 0, ENDLESS, "mm", above=True)
+    check_range("shape", abs(curvature), 0, 1.0, "1/mm")
     return abs(curvature) * span_mm**2 / 8
 
 
@@ -169,8 +169,8 @@ def hot_start(own_curvature: Array, thickness_mm: Array, *, yield_strain: float,
     >>> hot_start(np.array([[0.01]]), np.array([5.0]), yield_strain=0.0042, share_left=0.5).round(6)
     array([[0.008752]])
     """
-    require("build_up.lamina_mm", float(thickness_mm.min()), 0, ENDLESS, "mm")
-    require("heat.on_form_h", float(np.asarray(share_left).min()), 0, 1.0)
+    check_range("build_up.lamina_mm", float(thickness_mm.min()), 0, ENDLESS, "mm")
+    check_range("heat.on_form_h", float(np.asarray(share_left).min()), 0, 1.0)
     is_there = thickness_mm > 0
     thick = np.where(is_there, thickness_mm, 1.0)[..., :, None]
     m = recovered_curvature(own_curvature, thickness_mm=thick, yield_strain=yield_strain)

@@ -9,7 +9,7 @@ from functools import cached_property
 import numpy as np
 
 from ..common.arrays import Array
-from ..common.errors import ENDLESS, OutOfRange, require
+from ..common.errors import ENDLESS, OutOfRange, check_range
 from ..shape.curve import tip_distance_mm
 
 
@@ -34,9 +34,9 @@ class Layup:
 
     def __post_init__(self) -> None:
         says = "A strip needs a thickness and a stiffness above zero."
-        require("build_up.lamina_mm", float(self.thickness_mm.min()), 0, ENDLESS, "mm", says=says)
-        require("build_up.lamina_mm", float(self.total_mm.min()), 0, ENDLESS, "mm", above=True, says=says)
-        require("build_up.lamina_mm", float(self.modulus_mpa.min()), 0, ENDLESS, "MPa", above=True, says=says)
+        check_range("build_up.lamina_mm", float(self.thickness_mm.min()), 0, ENDLESS, "mm", says=says)
+        check_range("build_up.lamina_mm", float(self.total_mm.min()), 0, ENDLESS, "mm", above=True, says=says)
+        check_range("build_up.lamina_mm", float(self.modulus_mpa.min()), 0, ENDLESS, "MPa", above=True, says=says)
 
     @classmethod
     def stepped(cls, rows: Sequence[tuple[int, float, float]], *, modulus_mpa: float) -> Layup:
@@ -123,7 +123,7 @@ class Layup:
         >>> [round(mm, 2) for mm in two.off_alone_mm(np.array([1000.0]), np.array([1e-3]))]
         [0.12, 0.12]
         """
-        require("shape", float(lengths_mm.min()), 0, ENDLESS, "mm", above=True)
+        check_range("shape", float(lengths_mm.min()), 0, ENDLESS, "mm", above=True)
         together, made, low = self.release(form_curvature, loss_ratio=loss_ratio), [], -float(self.total_mm) / 2
         for own in self.nested if self.inner else ():
             y = low + float(own.total_mm) / 2
@@ -247,6 +247,6 @@ class Layup:
         >>> Layup(np.full(2, 5.0), np.full(2, 12_000.0), np.zeros(2)).lengths_mm(np.array([1000.0]), np.array([0.01]))
         array([ 975., 1025.])
         """
-        require("shape", float(form_lengths_mm.min()), 0, ENDLESS, "mm", above=True)
-        require("shape", float(np.abs(form_curvature).max()), 0, ENDLESS, "1/mm")
+        check_range("shape", float(form_lengths_mm.min()), 0, ENDLESS, "mm", above=True)
+        check_range("shape", float(np.abs(form_curvature).max()), 0, ENDLESS, "1/mm")
         return np.asarray(((1 + form_curvature * self.middles_mm[:, None]) * form_lengths_mm).sum(-1))

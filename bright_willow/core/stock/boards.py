@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import NamedTuple
 
-from ..common.errors import ENDLESS, require
+from ..common.errors import ENDLESS, check_range
 from .sawing import Sawing, SawLanes, StripPlace
 
 LETTERS = "ABCDEFGHIJKLMNOPQRSTUVWXYZ"
@@ -198,7 +198,7 @@ def letter_of(number: int) -> str:
     >>> letter_of(0), letter_of(25), letter_of(26), letter_of(702)
     ('A', 'Z', 'AA', 'AAA')
     """
-    require("prepare.board", number, 0, ENDLESS)
+    check_range("prepare.board", number, 0, ENDLESS)
     text, n = "", number + 1
     while n:
         n, rest = divmod(n - 1, len(LETTERS))
@@ -228,8 +228,8 @@ def dealt(
     >>> [p.strips for p in dealt(labels, alike, pieces=2, layers=two, pairs=False)]
     [('A1', 'A2'), ('A3', 'A4')]
     """
-    require("part.count", pieces, 1, ENDLESS)
-    require("build_up.laminae", len(layers), 1, ENDLESS)
+    check_range("part.count", pieces, 1, ENDLESS)
+    check_range("build_up.laminae", len(layers), 1, ENDLESS)
     left = {k: [x for x, own in zip(labels, kinds, strict=True) if own == k] for k in set(layers)}
     each = {k: sum(1 for x in layers if x == k) for k in left}
     spare = {k: len(left[k]) - pieces * each[k] >= pieces for k in left}

@@ -9,7 +9,7 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-from ..common.errors import ENDLESS, OutOfRange, require
+from ..common.errors import ENDLESS, OutOfRange, check_range
 from .boards import (
     Board,
     CutPlan,
@@ -40,11 +40,11 @@ def cut_plan(boards: Sequence[Board], strips: Strips, *, saw: str = "auto") -> C
     strips are missing. Valid: 1 strip or more. Raises: OutOfRange for a strip longer than every clear stretch, or wider
     than every board. Source: level packing and minimum bin slack, as published; docs/model.md#preparing.
     """
-    require("prepare.strips", strips.count, 1, ENDLESS, says="At least one strip is needed.")
-    require("prepare.strips", strips.kerf_mm, 0, ENDLESS, "mm")
+    check_range("prepare.strips", strips.count, 1, ENDLESS, says="At least one strip is needed.")
+    check_range("prepare.strips", strips.kerf_mm, 0, ENDLESS, "mm")
     for kind in strips.kinds:
-        require("prepare.strips", kind.thick_mm, 0, ENDLESS, "mm", above=True)
-        require("prepare.strips", kind.long_mm, 0, ENDLESS, "mm", above=True)
+        check_range("prepare.strips", kind.thick_mm, 0, ENDLESS, "mm", above=True)
+        check_range("prepare.strips", kind.long_mm, 0, ENDLESS, "mm", above=True)
     given = _given(boards, strips, saw)
     if not given:
         raise _none(boards, strips)

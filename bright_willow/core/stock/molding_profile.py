@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 
 from ..common.arrays import Array
-from ..common.errors import ENDLESS, OutOfRange, require
+from ..common.errors import ENDLESS, OutOfRange, check_range
 from ..job.job import Job
 from ..job.stock_choice import Profile
 from ..shop.shop import Shop
@@ -79,9 +79,9 @@ def blanks_needed(*, kerf_mm: float, planing_mm: float, strip_mm: float) -> int:
     >>> [blanks_needed(kerf_mm=k, planing_mm=0, strip_mm=4) for k in (0.0, 3.0, 4.0, 4.5)]
     [1, 2, 2, 3]
     """
-    require("shop.kerf_mm", kerf_mm, 0, ENDLESS, "mm")
-    require("shop.planing_mm", planing_mm, 0, ENDLESS, "mm")
-    require("build_up.laminae", strip_mm, 0, ENDLESS, "mm", above=True)
+    check_range("shop.kerf_mm", kerf_mm, 0, ENDLESS, "mm")
+    check_range("shop.planing_mm", planing_mm, 0, ENDLESS, "mm")
+    check_range("build_up.laminae", strip_mm, 0, ENDLESS, "mm", above=True)
     return math.ceil(1 + (kerf_mm + planing_mm) / strip_mm - EDGE_MM)
 
 

@@ -6,7 +6,7 @@ import math
 from dataclasses import dataclass
 from typing import Literal
 
-from ..common.errors import ENDLESS, require
+from ..common.errors import ENDLESS, check_range
 
 HOLD_MM = 20.0  # the last of a board is never ripped: too near the blade to hold. Grade: allowance.
 EDGE_MM = 1e-9
@@ -31,9 +31,9 @@ def lengths_in(*, length_mm: float, each_mm: float, kerf_mm: float) -> int:
     >>> lengths_in(length_mm=2400, each_mm=795, kerf_mm=3)
     3
     """
-    require("prepare.length_mm", each_mm, 0, ENDLESS, "mm", above=True)
-    require("prepare.length_mm", length_mm, 0, ENDLESS, "mm")
-    require("shop.kerf_mm", kerf_mm, 0, ENDLESS, "mm")
+    check_range("prepare.length_mm", each_mm, 0, ENDLESS, "mm", above=True)
+    check_range("prepare.length_mm", length_mm, 0, ENDLESS, "mm")
+    check_range("shop.kerf_mm", kerf_mm, 0, ENDLESS, "mm")
     return math.floor((length_mm + kerf_mm) / (each_mm + kerf_mm) + EDGE_MM)
 
 
@@ -139,8 +139,8 @@ def lanes_of(
     Raises: OutOfRange. Source: geometry; docs/model.md#preparing.
     """
     for value in (board_thick_mm, board_wide_mm, strip_wide_mm):
-        require("part.width_mm", value, 0, ENDLESS, "mm", above=True)
-    require("kerf_mm", kerf_mm, 0, ENDLESS, "mm", says="A strip has a thickness above zero.")
+        check_range("part.width_mm", value, 0, ENDLESS, "mm", above=True)
+    check_range("kerf_mm", kerf_mm, 0, ENDLESS, "mm", says="A strip has a thickness above zero.")
     wide, kerf = strip_wide_mm, kerf_mm
     rows = lengths_in(length_mm=board_thick_mm, each_mm=wide, kerf_mm=kerf)
     columns = lengths_in(length_mm=board_wide_mm, each_mm=wide, kerf_mm=kerf)
@@ -169,7 +169,7 @@ def sawings(
     ...     kerf_mm=3)]
     [('resaw', 18), ('rip', 14)]
     """
-    require("rough_mm", strip_thick_mm, 0, ENDLESS, "mm", above=True, says="A strip has a thickness above zero.")
+    check_range("rough_mm", strip_thick_mm, 0, ENDLESS, "mm", above=True, says="A strip has a thickness above zero.")
     ways = lanes_of(
         board_thick_mm=board_thick_mm, board_wide_mm=board_wide_mm, strip_wide_mm=strip_wide_mm, kerf_mm=kerf_mm
     )

@@ -6,7 +6,7 @@ import math
 from dataclasses import dataclass
 from typing import Literal
 
-from ..common.errors import ENDLESS, require
+from ..common.errors import ENDLESS, check_range
 from ..wood.sheets import Sheet
 
 
@@ -66,10 +66,10 @@ def sheet_cut(
     """
     says = "A ply needs a length and a width above zero."
     for count in (layers, pieces):
-        require("part.count", count, 1, ENDLESS, says=says)
+        check_range("part.count", count, 1, ENDLESS, says=says)
     for value in (length_mm, width_mm):
-        require("part.width_mm", value, 0, ENDLESS, "mm", above=True, says=says)
-    require("shop.kerf_mm", kerf_mm, 0, ENDLESS, "mm")
+        check_range("part.width_mm", value, 0, ENDLESS, "mm", above=True, says=says)
+    check_range("shop.kerf_mm", kerf_mm, 0, ENDLESS, "mm")
     long, short = sheet.sheet_long_mm, sheet.sheet_short_mm
     along: Literal["long", "short", "either"] = "either" if length_mm <= short else "long"
     run, cross = long, short

@@ -6,7 +6,7 @@ import math
 from dataclasses import dataclass
 from typing import Literal
 
-from ..common.errors import ENDLESS, require
+from ..common.errors import ENDLESS, check_range
 from ..job.job import Job
 from ..shop.shop import Shop
 
@@ -50,7 +50,7 @@ def laid(job: Job, shop: Shop, as_: As, pieces: int) -> SideBySide:
 
     wide: n b + (n − 1) kerf + clean-up; strips: n (b + clean-up) with 10 mm between.
     """
-    require("prepare.abreast", pieces, 1, ENDLESS)
+    check_range("prepare.abreast", pieces, 1, ENDLESS)
     b, clean, kerf = job.part.width_mm, shop.clean_up_mm, shop.kerf_mm
     whole = job.part.count + job.part.spares
     goes = math.ceil(whole / pieces)
@@ -91,8 +91,8 @@ def curl_mm(*, width_mm: float, thickness_mm: float, curvature: float) -> float:
     >>> round(curl_mm(width_mm=400, thickness_mm=3, curvature=1 / 500), 2)
     0.38
     """
-    require("part.width_mm", width_mm, 0, ENDLESS, "mm", above=True)
-    require("part.thickness_mm", thickness_mm, 0, ENDLESS, "mm", above=True)
-    require("shape", abs(curvature), 0, ENDLESS, "1/mm")
+    check_range("part.width_mm", width_mm, 0, ENDLESS, "mm", above=True)
+    check_range("part.thickness_mm", thickness_mm, 0, ENDLESS, "mm", above=True)
+    check_range("shape", abs(curvature), 0, ENDLESS, "1/mm")
     narrow = POISSON * abs(curvature) * width_mm**2 / 8
     return min(narrow, POISSON * thickness_mm / math.sqrt(12 * (1 - POISSON**2)))

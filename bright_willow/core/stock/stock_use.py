@@ -8,7 +8,7 @@ from typing import Any
 
 import numpy as np
 
-from ..common.errors import ENDLESS, require
+from ..common.errors import ENDLESS, check_range
 
 
 @dataclass(frozen=True, slots=True)
@@ -70,13 +70,13 @@ def stock_use(laminae: Any, cut: Cutting) -> StockUse:
     (30, 80.0, 3.4)
     """
     says = "At least one piece of at least one strip is needed."
-    require("part.count", float(np.min(laminae)), 1, ENDLESS, says=says)
-    require("part.count", cut.pieces, 1, ENDLESS, says=says)
-    require("part.count", cut.spares, 0, ENDLESS, says=says)
+    check_range("part.count", float(np.min(laminae)), 1, ENDLESS, says=says)
+    check_range("part.count", cut.pieces, 1, ENDLESS, says=says)
+    check_range("part.count", cut.spares, 0, ENDLESS, says=says)
     for value in (cut.total_mm, cut.width_mm, cut.finished_length_mm, cut.blank_length_mm):
-        require("part.thickness_mm", value, 0, ENDLESS, "mm", above=True)
+        check_range("part.thickness_mm", value, 0, ENDLESS, "mm", above=True)
     for value in (cut.kerf_mm, cut.planing_mm, cut.clean_up_mm):
-        require("shop.kerf_mm", value, 0, ENDLESS, "mm")
+        check_range("shop.kerf_mm", value, 0, ENDLESS, "mm")
     rough = cut.total_mm / laminae + cut.planing_mm
     strip = (rough + cut.kerf_mm) * cut.rough_wide_mm * cut.blank_length_mm
     strips = laminae * (cut.sets or cut.pieces + cut.spares)

@@ -8,7 +8,7 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from ..common.errors import OutOfRange, require
+from ..common.errors import OutOfRange, check_range
 from ..common.estimate import Estimate
 
 BAND = 1.2816  # of the normal: eight in ten
@@ -28,7 +28,7 @@ def difference(one: Sequence[float], other: Sequence[float]) -> Estimate:
 
     a, b = np.asarray(one, dtype=float), np.asarray(other, dtype=float)
     for value in (*a, *b):
-        require("trial.setting", float(value), -1e12, 1e12)
+        check_range("trial.setting", float(value), -1e12, 1e12)
     if min(a.size, b.size) < 2:
         raise OutOfRange("trial.settings", "Two measured pieces of each at least, please.")
     own, its = a.var(ddof=1) / a.size, b.var(ddof=1) / b.size
@@ -52,6 +52,6 @@ def chance_lower(one: Estimate, other: Estimate) -> float:
 
     for e in (one, other):
         for value in (e.low, e.likely, e.high):
-            require("trial.setting", value, 0, 1e12, above=True)
+            check_range("trial.setting", value, 0, 1e12, above=True)
     sds = [max(1e-6, math.log(e.high / e.low) / (2 * BAND)) for e in (one, other)]
     return float(ndtr((math.log(other.likely) - math.log(one.likely)) / math.hypot(*sds)))

@@ -11,7 +11,7 @@ from typing import Literal
 import numpy as np
 
 from ..common.arrays import Array
-from ..common.errors import ENDLESS, OutOfRange, require
+from ..common.errors import ENDLESS, OutOfRange, check_range
 from ..common.estimate import Estimate
 
 GRADES: tuple[str, ...] = (
@@ -105,7 +105,7 @@ def answer(
     (22.6, 4)
     """
     for value in over:
-        require("trial.setting", value, 0, ENDLESS, above=True)
+        check_range("trial.setting", value, 0, ENDLESS, above=True)
     m, w, weight = _believed(tried, published, sense)
     settings = np.geomspace(*over, 61)
     u = np.log(settings / published)
@@ -140,10 +140,10 @@ def setting_at_90(tried: Sequence[TrialOutcome], *, published: float, sense: Sen
 
 def _believed(tried: Sequence[TrialOutcome], published: float, sense: Sense) -> tuple[Array, Array, Array]:
     """Middles, widths, and the weight of each after what was seen."""
-    require("trial.published", published, 0, ENDLESS, above=True)
-    require("trial.sense", sense, -1, 1)
+    check_range("trial.published", published, 0, ENDLESS, above=True)
+    check_range("trial.sense", sense, -1, 1)
     for t in tried:
-        require("trial.setting", t.setting, 0, ENDLESS, above=True)
+        check_range("trial.setting", t.setting, 0, ENDLESS, above=True)
     far = max((abs(math.log(t.setting / published)) for t in tried), default=0.0)
     m, w, log_prior = _grid(max(REACH, round(far / MIDDLE_SD + 2.0, 1)))
     log_post = log_prior.copy()
@@ -215,9 +215,9 @@ def grid(settings: Sequence[float], repeats: int, *, seed: int) -> tuple[float, 
     >>> sorted(grid((10.0, 20.0), 2, seed=3))
     [10.0, 10.0, 20.0, 20.0]
     """
-    require("trial.repeats", repeats, 1, 100)
+    check_range("trial.repeats", repeats, 1, 100)
     for value in settings:
-        require("trial.setting", value, 0, ENDLESS, above=True)
+        check_range("trial.setting", value, 0, ENDLESS, above=True)
     dice = np.random.default_rng(seed)
     return tuple(float(v) for v in dice.permutation(np.repeat(np.asarray(settings, dtype=float), repeats)))
 
@@ -230,13 +230,13 @@ def next_up_and_down(tried: Sequence[TrialOutcome], *, start: float, step: float
     >>> next_up_and_down(seen, start=20.0, step=1.25, sense=1)
     20.0
     """
-    require("trial.setting", start, 0, ENDLESS, above=True)
-    require("trial.step", step, 1.01, 3.0)
-    require("trial.sense", sense, -1, 1)
+    check_range("trial.setting", start, 0, ENDLESS, above=True)
+    check_range("trial.step", step, 1.01, 3.0)
+    check_range("trial.sense", sense, -1, 1)
     if not tried:
         return start
     last = tried[-1]
-    require("trial.setting", last.setting, 0, ENDLESS, above=True)
+    check_range("trial.setting", last.setting, 0, ENDLESS, above=True)
     harder = last.is_whole
     times = 1 / step if harder == (sense == 1) else step
     return last.setting * times
@@ -250,10 +250,10 @@ def staggered(minutes: Sequence[float], *, apart_min: float, load_min: float = 1
     >>> [(p.number, p.in_min, p.out_min) for p in staggered((30.0, 10.0, 20.0), apart_min=5.0)]
     [(2, 0.0, 10.0), (3, 1.0, 21.0), (1, 2.0, 32.0)]
     """
-    require("trial.apart", apart_min, 0, ENDLESS, "min")
-    require("trial.apart", load_min, 0, ENDLESS, "min")
+    check_range("trial.apart", apart_min, 0, ENDLESS, "min")
+    check_range("trial.apart", load_min, 0, ENDLESS, "min")
     for value in minutes:
-        require("trial.setting", value, 0, ENDLESS, "min", above=True)
+        check_range("trial.setting", value, 0, ENDLESS, "min", above=True)
     outs, busy, last = dict[int, float](), list[tuple[float, float]](), -math.inf
     for i in sorted(range(len(minutes)), key=lambda n: (minutes[n], n)):
         out = max(last + apart_min, minutes[i])
@@ -294,7 +294,7 @@ def line(settings: Sequence[float], figures: Sequence[float], *, at: Sequence[fl
 
     x, y = np.asarray(settings, dtype=float), np.asarray(figures, dtype=float)
     for value in (*x, *y, *at):
-        require("trial.setting", float(value), -1e12, 1e12)
+        check_range("trial.setting", float(value), -1e12, 1e12)
     if x.size < 3 or x.size != y.size or np.unique(x).size < 2:
         raise OutOfRange("trial.settings", "Three measured pieces at two settings at least, please.")
     mean_x, mean_y = float(x.mean()), float(y.mean())

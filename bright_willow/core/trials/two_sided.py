@@ -15,7 +15,7 @@ from typing import Literal
 import numpy as np
 
 from ..common.arrays import Array
-from ..common.errors import ENDLESS, require
+from ..common.errors import ENDLESS, check_range
 from ..common.estimate import Estimate
 
 EDGE = 0.25  # width of both edges, of the logarithm of minutes. Grade: allowance.
@@ -91,7 +91,7 @@ def best_time(
     (True, 3)
     """
     for value in (earliest_min, latest_min, *over, *(p.minutes for p in seen)):
-        require("trial.setting", value, 0, ENDLESS, "min", above=True)
+        check_range("trial.setting", value, 0, ENDLESS, "min", above=True)
     far = max(
         (max(abs(math.log(p.minutes / earliest_min)), abs(math.log(p.minutes / latest_min))) for p in seen), default=0.0
     )

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from ..common.errors import require
+from ..common.errors import check_range
 
 # rise in a run of one → factor on breaking strain. Source: published strength ratios for slope of grain.
 _SLOPE = (0.0, 1 / 25, 1 / 20, 1 / 15, 1 / 10, 1 / 5)
@@ -21,7 +21,7 @@ def grain_factor(slope: float) -> float:
     (1.0, 0.81)
     """
     says = "There is no figure for run-out steeper than 1 in 5. Do not bend this board."
-    require("stock.grain_slope", slope, 0, _SLOPE[-1] + 1e-12, says=says)
+    check_range("stock.grain_slope", slope, 0, _SLOPE[-1] + 1e-12, says=says)
     return float(np.interp(slope, _SLOPE, _FACTOR))
 
 

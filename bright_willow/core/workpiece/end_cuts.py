@@ -8,7 +8,7 @@ from typing import Literal
 
 import numpy as np
 
-from ..common.errors import ENDLESS, require
+from ..common.errors import ENDLESS, check_range
 from ..job.job import CutKind
 from ..shape.curve import Curve
 
@@ -47,8 +47,8 @@ def mitre_reach_mm(mitre_deg: float, thickness_mm: float) -> float:
     >>> round(mitre_reach_mm(45.0, 20.0), 6)
     10.0
     """
-    require("part.left_mitre_deg", mitre_deg, -75.0, 75.0, "°")
-    require("part.thickness_mm", thickness_mm, 0, ENDLESS, "mm", above=True)
+    check_range("part.left_mitre_deg", mitre_deg, -75.0, 75.0, "°")
+    check_range("part.thickness_mm", thickness_mm, 0, ENDLESS, "mm", above=True)
     return thickness_mm / 2 * math.tan(math.radians(mitre_deg))
 
 

@@ -45,10 +45,10 @@ GOOD_USE = 0.7  # of strain, that a good rung of the ladder stays under. Grade: 
 GOOD_LOSS = 0.05  # a rung is good when it loses no more than this share of its curvature
 
 
-def feel_of(use: float, bands: tuple[tuple[float, Feel], ...] = STRAIN_FEEL) -> Feel:
+def severity_of(use: float, bands: tuple[tuple[float, Feel], ...] = STRAIN_FEEL) -> Feel:
     """How wood takes a bend at this use of what it stands. Valid: 0 or more. Grade: allowance.
 
-    >>> feel_of(0.77), feel_of(0.77, LIMIT_FEEL)
+    >>> severity_of(0.77), severity_of(0.77, LIMIT_FEEL)
     ('risky', 'firm')
     """
     return next((word for limit, word in bands if use < limit), "expect breaks")
@@ -74,7 +74,9 @@ class LimitUse:
         cells = np.searchsorted(on_form.stations_mm[:-1], starts + 1e-9, side="right") - 1
         along = tuple(float(u) for u in use.max(axis=0)[cells])
         bands, worst = STRAIN_FEEL if of == "strain" else LIMIT_FEEL, float(use.max())
-        return cls(of, Figure(worst, grade), along, tuple(feel_of(u, bands) for u in along), feel_of(worst, bands))
+        return cls(
+            of, Figure(worst, grade), along, tuple(severity_of(u, bands) for u in along), severity_of(worst, bands)
+        )
 
 
 @dataclass(frozen=True, slots=True)

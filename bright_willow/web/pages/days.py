@@ -19,7 +19,7 @@ from ...core.common.errors import ENDLESS, OutOfRange
 from ...core.job.faults import JobFaulty
 from ...core.job.job import Job
 from ...core.plan.read_job import read_job
-from ...core.scheduling.implied_completions import noted
+from ...core.scheduling.implied_completions import implied_completions
 from ...core.scheduling.job_tasks import ScheduledTask
 from ...drawing.days_drawing import Axis, days_svg, things_svg
 from ...drawing.days_sheet import day_pdf, week_pdf
@@ -230,7 +230,7 @@ def _again(request: Request, job_id: int, name: str, fault: str = "", back: str 
 
 def _noted(days: ShopDays, doing: ScheduledTask, at_s: float, do: str) -> list[DoneAt]:
     """What to write down, by the clock."""
-    known = noted(days.works[doing.job], doing, at_s, is_done=do == "done")
+    known = implied_completions(days.works[doing.job], doing, at_s, is_done=do == "done")
     return [
         DoneAt(d.key, d.number, _utc(days, d.from_s), _utc(days, d.to_s) if d.to_s is not None else None) for d in known
     ]

@@ -36,7 +36,7 @@ from ..common import (
     view_of,
     wants_parts,
 )
-from ..edits import EditBase, base_of, changed_meanwhile, keep_joined, meant
+from ..edits import EditBase, base_of, changed_meanwhile, drop_unchanged, keep_joined
 from ..forms.fields import Field
 from ..forms.rows import edited, with_show_faces
 from ..forms.typed import by_field, put_at, read_fields
@@ -103,7 +103,7 @@ def _keep(request: Request, job_id: int, stage: str, typed: dict[str, str]) -> R
         base = base_of(request, job_id)
         fields = _fields(base.job, stage, base.shop)
         try:
-            made = read_fields(base.job, fields, meant(base, fields, typed), base.unit, base.shop.woods)
+            made = read_fields(base.job, fields, drop_unchanged(base, fields, typed), base.unit, base.shop.woods)
             return keep_joined(request, base, made, _changed(stage), stage, fields=fields)
         except JobFaulty as error:
             return _refused(request, base, stage, typed, by_field(error.faults), refused=error)
@@ -144,7 +144,7 @@ def _change_rows(
         woods, unit = base.shop.woods, base.unit
         try:
             fields = _fields(base.job, stage, base.shop)
-            job = read_fields(base.job, fields, meant(base, fields, typed), unit, woods)
+            job = read_fields(base.job, fields, drop_unchanged(base, fields, typed), unit, woods)
             faces = do == "veneer" and stage == "build_up"
             data = with_show_faces(job) if faces else edited(job, stage, do, row, to, which)
             return keep_joined(request, base, read_job(data, unit, woods), _changed(stage), stage)

@@ -24,7 +24,7 @@ from ...core.shop.shop import Shop
 from ...core.wood.species import wood_table
 from ...services.importing import Importer
 from ...services.schedule import shop_days
-from ...services.summaries import JobLine, renew_for_page
+from ...services.summaries import JobLine, refresh_for_page
 from ...store.bundle import keep_bundle
 from ...store.bundle_file import MOST_EACH, is_bundle
 from ...store.job_search import STATES, JobQuery
@@ -159,7 +159,7 @@ def _list(
         ids = {s.id for s in listed}
         again = store.again_due(ids, today)
         ways, woods = store.in_use()
-        renew_for_page(store, ids)
+        refresh_for_page(store, ids)
         shop, lines, made = store.shop(), store.lines(ids), store.pieces_of_jobs(ids)
         rows = [
             _card(s, made.get(s.id, (0, 0)), lines.get(s.id), shop.rule, again.get(s.id, 0))

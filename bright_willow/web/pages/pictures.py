@@ -31,8 +31,7 @@ from ..common import (
     wants_parts,
 )
 from ..formatting import Formatter
-from ..photo import Greys, made_small, sent_picture
-from ..sighting import (
+from ..photo_page import (
     PhotoMeasurement,
     asks_for,
     job_shaped,
@@ -40,6 +39,7 @@ from ..sighting import (
     shape_items,
     sight_of,
 )
+from ..photo_upload import Greys, made_small, sent_picture
 from .measure import measured_day, piece_faults
 
 router = APIRouter(include_in_schema=False)

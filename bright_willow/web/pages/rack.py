@@ -14,7 +14,7 @@ from ...core.wood.sheets import SHEET_KINDS
 from ...core.wood.species import OWN_FIGURES, OwnWood, species_table, wood_table
 from ...drawing.run_out import run_out_svg
 from ...services.rack_lists import form_lines, lot_lines
-from ...services.summaries import renew_for_page
+from ...services.summaries import refresh_for_page
 from ...store.records import Page
 from ...store.store import Store
 from ..common import (
@@ -73,7 +73,7 @@ def _lot_fields(woods: tuple[OwnWood, ...]) -> tuple[Field, ...]:
 def rack(request: Request, at: Number = 1) -> Response:
     store = store_of(request)
     with store.connected():
-        renew_for_page(store)
+        refresh_for_page(store)
         pages = Page(at, store.form_count())
         shop, lines, forms = store.shop(), lot_lines(store), form_lines(store, store.forms_page(pages))
         damaged, old = store.lots_damaged(), store.old_line_count()

@@ -28,8 +28,8 @@ from ...drawing.picture_files import LONGEST_PX
 from ...services.bench_runs import (
     RunNotifier,
     RunNow,
+    apply_run_effects,
     clock_now,
-    keep_in_step,
     planned_for,
     run_now,
     taken_by_others,
@@ -50,7 +50,7 @@ from ..common import (
     wants_parts,
 )
 from ..forms.typed import put_at
-from ..photo import made_small, sent_picture
+from ..photo_upload import made_small, sent_picture
 from ..render import render
 from ..run_view import run_view
 
@@ -274,7 +274,7 @@ def add_events(request: Request, store: Store, run_id: int, taps: list[EventLine
     store.add_events(run_id, made)
     now = run_at(request, run_id)
     with suppress(NotKept):  # what happened is kept; the days follow with the next tap
-        keep_in_step(store, now)
+        apply_run_effects(store, now)
     hub_of(request).changed(run_id)
     return now
 

@@ -19,18 +19,8 @@ from ...core.plan.result import Plan
 from ...core.trials.design import laid_out
 from ...core.trials.questions import QUESTIONS
 from ...core.trials.threshold import GRADES
-from ...core.trials.trial import (
-    DESIGNS,
-    STIFFNESSES,
-    graded,
-    with_one_more,
-)
-from ...core.trials.trial_run import (
-    called,
-    in_the_days,
-    trial_brief,
-    with_run,
-)
+from ...core.trials.trial import DESIGNS, STIFFNESSES, graded, with_one_more
+from ...core.trials.trial_run import called, in_the_days, trial_brief, with_run
 from ...drawing.trial_chart import trial_svg
 from ...services.bench_runs import run_now
 from ..common import (

@@ -16,7 +16,7 @@ from ...calendar.time_format import format_day
 from ...core.common.errors import OutOfRange
 from ...core.job.job import Job
 from ...core.methods.method_registry import WAYS
-from ...core.plan.what_if import CapacityChange, is_much, what_pays
+from ...core.plan.what_if import CapacityChange, is_much, what_would_pay
 from ...core.scheduling.elapsed_days import AFTERWARDS
 from ...core.scheduling.job_tasks import JobTasks, ScheduledTask
 from ...core.shop.shop import Shop
@@ -212,7 +212,7 @@ def _pays(look: StageContext, days: ShopDays) -> list[PaysRow]:
     works = _laid_out(days)
     at = [w.job for w in works].index(job_id)
     try:
-        made = what_pays(look.job, look.shop, look.learnt, plan.way, works, days.floor, at, days.table.rule)
+        made = what_would_pay(look.job, look.shop, look.learnt, plan.way, works, days.floor, at, days.table.rule)
     except OutOfRange:
         return []
     latest = max((c.done_s for c in made), default=1.0) - days.now_s or 1.0

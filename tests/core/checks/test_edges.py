@@ -17,7 +17,7 @@ from bright_willow.core.checks import (
     strap,
     wood,
 )
-from bright_willow.core.checks.at import CheckContext
+from bright_willow.core.checks.check_context import CheckContext
 from bright_willow.core.common.estimate import Estimate, Figure
 from bright_willow.core.form.closing import FaceStretch
 from bright_willow.core.form.stiffness import STOP_MM, WATCH_MM
@@ -25,7 +25,7 @@ from bright_willow.core.gluing.adhesive import adhesive, adhesive_table
 from bright_willow.core.heat.chamber import WALLS
 from bright_willow.core.heat.limits import chance_whole
 from bright_willow.core.learning.belief import NOTHING_LEARNT
-from bright_willow.core.plan.plan import weighed
+from bright_willow.core.plan.plan import evaluate
 from bright_willow.core.shape.curve import Curve
 from bright_willow.core.shop.shop import OwnClamps, Shop
 from bright_willow.core.workpiece.bend import Springback
@@ -37,7 +37,7 @@ HAIR = 1e-6
 
 def at_of(way: str = "cold_lamination", shop: Shop | None = None, **changes) -> CheckContext:
     """What the checks of a way look at; rooms of its job changed."""
-    return weighed(job_for(way, **changes), shop or Shop(), NOTHING_LEARNT)[1]
+    return evaluate(job_for(way, **changes), shop or Shop(), NOTHING_LEARNT)[1]
 
 
 def made(at: CheckContext, **sets) -> CheckContext:

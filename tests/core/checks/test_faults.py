@@ -17,7 +17,7 @@ from bright_willow.core.scheduling.elapsed_days import Batches, elapsed
 from bright_willow.core.shop.shop import OwnClamps, OwnTime, Shop
 from bright_willow.core.shop.times import time_table
 from bright_willow.core.shop.week import Week
-from bright_willow.core.workpiece.workpiece import LIMIT_FEEL, feel_of
+from bright_willow.core.workpiece.workpiece import LIMIT_FEEL, severity_of
 from bright_willow.drawing.board import board_svg
 from bright_willow.web.forms.fields import of_job
 from bright_willow.web.forms.typed import put_at, read_fields
@@ -29,8 +29,8 @@ TWO_PART = {"kind": "two_part"}
 
 def test_the_board_paints_a_hot_bend_as_the_finding_judges_it():
     """At 0.77 of its limit a bend fits: it is not painted as risky."""
-    assert feel_of(0.77, LIMIT_FEEL) == "firm" and feel_of(0.86, LIMIT_FEEL) == "risky"
-    assert feel_of(1.2, LIMIT_FEEL) == "some break" and feel_of(1.5, LIMIT_FEEL) == "expect breaks"
+    assert severity_of(0.77, LIMIT_FEEL) == "firm" and severity_of(0.86, LIMIT_FEEL) == "risky"
+    assert severity_of(1.2, LIMIT_FEEL) == "some break" and severity_of(1.5, LIMIT_FEEL) == "expect breaks"
     for radius, code, paint in (
         (280, "heat.fits", "firm"),
         (190, "heat.tight", "risky"),
@@ -47,7 +47,7 @@ def test_the_board_paints_a_hot_bend_as_the_finding_judges_it():
         for r in (110, 140)
     }
     for use in uses:
-        assert use.feels == tuple(feel_of(u, LIMIT_FEEL) for u in use.along) and use.feel == feel_of(
+        assert use.feels == tuple(severity_of(u, LIMIT_FEEL) for u in use.along) and use.feel == severity_of(
             use.worst.value, LIMIT_FEEL
         )
 

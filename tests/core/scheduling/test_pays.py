@@ -6,7 +6,7 @@ import pytest
 
 from bright_willow.core.learning.belief import NOTHING_LEARNT
 from bright_willow.core.plan.plan import plan
-from bright_willow.core.plan.what_if import choices, what_pays
+from bright_willow.core.plan.what_if import choices, what_would_pay
 from bright_willow.core.scheduling.job_tasks import ShopCapacity
 from bright_willow.core.shop.shop import OwnTime, Shop
 
@@ -31,7 +31,7 @@ def test_forms_pay_where_pieces_wait_for_them():
     shop = Shop(times=(OwnTime(key="build_form", seconds=7200), OwnTime(key="build_strap", seconds=3600)))
     job = job_for("steam_strap", part={"count": 5, "spares": 0})
     made, work = _work(job, shop)
-    found = {c.key: c for c in what_pays(job, shop, NOTHING_LEARNT, made.way, [work], _floor(shop), 0)}
+    found = {c.key: c for c in what_would_pay(job, shop, NOTHING_LEARNT, made.way, [work], _floor(shop), 0)}
     assert found["now"].sooner_s == 0 and not found["now"].pays
     assert found["forms2"].sets == {"heat.forms": 2} and found["forms2"].build_s == 10_800  # a form and a strap
     assert found["forms4"].build_s == 3 * 10_800
@@ -50,7 +50,7 @@ def test_a_choice_taken_is_what_was_promised():
     for way in ("cold_lamination", "steam_strap", "dry_heat"):
         job = job_for(way, part={"count": 4, "spares": 0})
         made, work = _work(job, shop)
-        for choice in what_pays(job, shop, NOTHING_LEARNT, made.way, [work], _floor(shop), 0):
+        for choice in what_would_pay(job, shop, NOTHING_LEARNT, made.way, [work], _floor(shop), 0):
             if any(name.startswith("shop.") for name in choice.sets) or not choice.done_s:
                 continue
             data = job.model_dump()

@@ -21,9 +21,9 @@ from bright_willow.core.workpiece.workpiece import (
     LIMIT_FEEL,
     STRAIN_FEEL,
     LimitUse,
-    feel_of,
     hot_of,
     laid_up_of,
+    severity_of,
 )
 from tests.core.methods.jobs import JOBS, job_for
 
@@ -137,11 +137,11 @@ def test_how_hard_it_is_bent_is_told_run_by_run(way):
     assert len(use.along) == len(use.feels) == merged.lengths_mm.size == 3
     assert use.worst.value == max(use.along) == use.along[1] and use.along[0] == use.along[2] == 0
     bands = STRAIN_FEEL if use.of == "strain" else LIMIT_FEEL
-    assert use.feels == tuple(feel_of(u, bands) for u in use.along) and use.feel == use.feels[1]
+    assert use.feels == tuple(severity_of(u, bands) for u in use.along) and use.feel == use.feels[1]
     by_hand = LimitUse.over(HOOK, np.array([[0.1, 0.2, 0.0], [0.0, 0.95, 0.1]]), of="limit", grade="published")
     assert by_hand.along == (0.1, 0.95, 0.1) and by_hand.feel == "risky" and by_hand.worst.value == 0.95
     for limit, word in ((0.5, "firm"), (0.7, "risky"), (0.9, "try one dry"), (1.3, "expect breaks")):
-        assert feel_of(limit) == word != feel_of(limit - 1e-9)
+        assert severity_of(limit) == word != severity_of(limit - 1e-9)
 
 
 def test_what_is_glued_and_what_is_bent_hot_is_found_in_what_is_made():

@@ -6,13 +6,7 @@ from dataclasses import replace
 
 from ...checks import cautions as caution
 from ...common.amounts import format_glue, format_spread
-from ...common.operation import (
-    After,
-    Move,
-    Operation,
-    ResourceHold,
-    in_order,
-)
+from ...common.operation import After, Move, Operation, ResourceHold, in_order
 from ...common.units import format_length
 from ...form.construction import FormSketch
 from ...gluing.glue_timing import GlueTiming
@@ -26,13 +20,7 @@ from ...workpiece.glue_up import GluedUp, glued_up
 from ...workpiece.workpiece import GluedLayup
 from ..layers import VENEER_MM
 from .closing_steps import batch_key, close_form, closing_moves, holding, under_pressure
-from .shared_steps import (
-    HOUR_S,
-    dry_run,
-    finish,
-    look_over,
-    people_needed,
-)
+from .shared_steps import HOUR_S, dry_run, finish, look_over, people_needed
 
 SAWN_FACES = 2  # of every strip that are planed or sanded
 
