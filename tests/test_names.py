@@ -2,8 +2,15 @@
 
 import ast
 from collections import defaultdict
-from itertools import pairwise
 from pathlib import Path
+from typing import get_args
+
+from bright_willow.core.common.findings import Stage
+from bright_willow.core.common.operation import RESOURCE_WORDS, Resource, ResourceHold
+from bright_willow.core.common.stages import STAGES
+from bright_willow.core.plan.plan import plan
+from bright_willow.demo.marrow_lane import EXAMPLES, SHOP
+from bright_willow.web.stages import PAGES
 
 ROOT = Path(__file__).parents[1] / "bright_willow"
 MOST_LINES, MOST_OF_A_FUNCTION = 400, 60
@@ -46,11 +53,19 @@ def test_no_file_and_no_function_is_too_long():
     assert long == LONG
 
 
-def test_every_registry_keeps_its_keys_in_the_order_of_its_stages():
-    """The stages' pages are found by the keys of their table: one file a stage, and none beside them."""
-    from bright_willow.core.common.stages import STAGES
-    from bright_willow.web.stages import PAGES
-
+def test_the_stages_stand_once():
+    """Their keys, their table and their pages are one list: one file a stage, and none beside them."""
     files = {p.stem for p in (ROOT / "web/stages").glob("*.py")} - {"__init__", "base"}
-    assert list(PAGES) == list(STAGES) and files == set(STAGES)
-    assert all(a != b for a, b in pairwise(PAGES.values()))
+    assert get_args(Stage) == tuple(STAGES) == tuple(PAGES) and files == set(STAGES)
+
+
+def test_every_resource_has_its_words_and_only_they_have():
+    held = {hold.what for row in EXAMPLES for o in plan(row.job, SHOP).operations for hold in o.takes}
+    assert held <= set(get_args(Resource)) and {*get_args(Resource), "people"} == set(RESOURCE_WORDS)
+    assert ResourceHold("frame", 2).name == "2 drying jigs" and ResourceHold("form").name == "the form"
+
+
+def test_nothing_but_the_clock_asks_what_day_it_is():
+    """The day is the shop's, by its time zone; the sample shop is filled by whoever has no clock to hand."""
+    asked = {str(p) for p in TREES if "date.today()" in (ROOT / p).read_text()}
+    assert asked == {"demo/marrow_lane.py"}

@@ -7,6 +7,7 @@ from collections.abc import Mapping, Sequence
 from typing import Any
 
 from ..core.common.findings import Change, Finding
+from ..core.common.operation import resource_name
 from ..core.job.job import Job
 from ..core.scheduling.job_tasks import JobTasks, ScheduleConflict, ScheduledTask, Timetable
 from ..core.shop.shop import Shop
@@ -14,30 +15,8 @@ from ..core.shop.week import minutes
 from .shop_clock import FARTHEST_DAYS, ShopClock
 from .time_format import format_time
 
-THINGS = {
-    "form": ("the form", "forms"),
-    "strap": ("the strap", "straps"),
-    "chamber": ("a place in the steam box", "places in the steam box"),
-    "clamps": ("clamps", "clamps"),
-    "bag": ("the bag", "bags"),
-    "frame": ("a drying jig", "drying jigs"),
-    "iron": ("the heat", "irons"),
-    "oven": ("the oven", "ovens"),
-    "saw": ("the saw", "saws"),
-    "people": ("somebody", "people"),
-}
 NO_DAY_OFF = {"shop.week.working": ["mon", "tue", "wed", "thu", "fri"], "shop.week.days_off": []}
 OWNED_AS = {"people": "people", "chamber": "places", "frame": "frames", "bag": "bags"}
-
-
-def thing(what: str, many: bool = False) -> str:
-    """What a thing of the floor is called.
-
-    >>> thing("form@3"), thing("frame", many=True)
-    ('the form', 'drying jigs')
-    """
-    name = what.split("@")[0].split(":")[0]
-    return THINGS.get(name, (name, name))[many]
 
 
 def when(wall: ShopClock, seconds: float, *, near: dt.date | None = None) -> str:
@@ -88,7 +67,7 @@ def why_says(doing: ScheduledTask, table: Timetable, works: Mapping[int, JobTask
     if why.waits == "hours":
         return "Waiting for working hours: nobody is in the shop, or too little of the day is left to finish it."
     if why.waits == "thing":
-        return f"Waiting for {thing(why.what)}{_from_whom(doing, why.what, table, works, wall)}."
+        return f"Waiting for {resource_name(why.what)}{_from_whom(doing, why.what, table, works, wall)}."
     if why.waits == "heat":
         return "Waiting for the steam box to be hot for another batch."
     if why.waits == "after":
@@ -180,12 +159,12 @@ def _too_few(clash: ScheduleConflict, job: Job, work: JobTasks, shop: Shop, wall
     name = clash.what.split("@")[0].split(":")[0]
     own = OWNED_AS.get(name)
     sets = {f"shop.week.{own}": clash.wants} if own else {}
-    made = Change(f"The shop has {clash.wants} {thing(name, many=True)}.", sets) if sets else None
+    made = Change(f"The shop has {clash.wants} {resource_name(name, many=True)}.", sets) if sets else None
     return Finding(
         "days.too_few",
         "stop",
         "days",
-        f"{_name(clash, work)} needs {clash.wants} {thing(name, many=True)}; the shop has {clash.have}.",
+        f"{_name(clash, work)} needs {clash.wants} {resource_name(name, many=True)}; the shop has {clash.have}.",
         "It needs them all at once; enter what the shop owns on the Shop page.",
         made,
     )

@@ -35,6 +35,15 @@ def zone_of(week: Week) -> ZoneInfo:
     return ZoneInfo("UTC")
 
 
+def day_in_shop(now: dt.datetime, week: Week) -> dt.date:
+    """Return the day it is in the shop, by its own time zone. now: with its zone.
+
+    >>> day_in_shop(dt.datetime(2026, 11, 30, 3, tzinfo=dt.UTC), Week(zone="America/New_York")).day
+    29
+    """
+    return now.astimezone(zone_of(week)).date()
+
+
 @dataclass(frozen=True)
 class ShopClock:
     """Time from midnight at the beginning of a first day, in the shop's zone. Seconds are real ones: a day has 23, 24

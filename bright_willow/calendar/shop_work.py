@@ -11,7 +11,7 @@ from ..core.job.job import Job
 from ..core.scheduling.elapsed_days import Batches
 from ..core.scheduling.job_tasks import OF_THE_JOB, CompletedTask, JobTasks, PinnedStart, ShopCapacity
 from ..core.shop.shop import Shop
-from .shop_clock import AHEAD_DAYS, ShopClock, hours_of, zone_of
+from .shop_clock import AHEAD_DAYS, ShopClock, day_in_shop, hours_of, zone_of
 
 BACK_DAYS = 60  # how far the days are looked back
 
@@ -42,7 +42,7 @@ def wall_of(shop: Shop, now: dt.datetime, done: Sequence[DoneAt] = ()) -> ShopCl
     What was done longer ago than is looked back lies before its beginning, at seconds below 0.
     """
     zone = zone_of(shop.week)
-    today = now.astimezone(zone).date()
+    today = day_in_shop(now, shop.week)
     began = [d.from_at.replace(tzinfo=dt.UTC).astimezone(zone).date() for d in done]
     return ShopClock(max(today - dt.timedelta(days=BACK_DAYS), min([today, *began])), zone, shop.units)
 

@@ -33,7 +33,7 @@ HEIGHT_PX = {"measure": 400.0}
 USUAL_HEIGHT_PX = 505.0
 ROOM_PX = 330.0  # left beside a drawing for the lens and the names of what is drawn
 SEGMENTS = 36
-OF_THE_WAY = ("build_up", "bend")  # stages that show how hard the wood is bent
+SHOWS_STRAIN = ("build_up", "bend")  # stages that show how hard the wood is bent
 
 
 @dataclass(frozen=True)
@@ -164,9 +164,9 @@ class BoardDrawing(Canvas):
         if self.job.hand_says:
             x, y = self.place(WIDTH_PX / 2, 22)
             self.parts.append(self.text(x, y, self.job.hand_says, "figure hand-says", size=14))
-        if self.stage in (*OF_THE_WAY, "form", "measure"):
+        if self.stage in (*SHOWS_STRAIN, "form", "measure"):
             shapes = self._shapes()
-        if self.stage in (*OF_THE_WAY, "form"):
+        if self.stage in (*SHOWS_STRAIN, "form"):
             self._ring_joints()
         if self.stage == "shape":
             handles_drawn(self)
@@ -176,7 +176,7 @@ class BoardDrawing(Canvas):
         if self.stage == "form":
             handles_of_the_form(self)
             shares_key(self)
-        if self.stage in (*OF_THE_WAY, "form", "measure") and not self.job.shape.is_closed:
+        if self.stage in (*SHOWS_STRAIN, "form", "measure") and not self.job.shape.is_closed:
             self.is_cramped = not tips_named(self, shapes)
         of_pair = f", {self.job.hand_says}" if self.job.hand_says else ""
         title = (
@@ -206,7 +206,7 @@ class BoardDrawing(Canvas):
 
     def _strip(self) -> None:
         """The part at true thickness: at its target while it is shaped, on the form once it is built up."""
-        on_form = self.stage in (*OF_THE_WAY, "form")
+        on_form = self.stage in (*SHOWS_STRAIN, "form")
         curve = self.on_form if on_form else self.released if self.stage == "measure" else self.target
         if on_form and self.plan.bend.trim_mm:
             self.parts.append(tag("path", named("trim"), d=self.outline(self._blank()), class_="blank"))
@@ -215,7 +215,7 @@ class BoardDrawing(Canvas):
         name = "the part on the form" if on_form else "the part"
         self.parts.append(tag("path", named(name), d=self.outline(curve), class_="strip"))
         in_place = self.stage == "form" and self.plan.form.kind == "in_place"
-        if self.stage in OF_THE_WAY or (in_place and self.plan.laid_up):
+        if self.stage in SHOWS_STRAIN or (in_place and self.plan.laid_up):
             self._laminae()
         if self.with_segments:
             self.parts.append(f'<g class="segments">{self._segments(curve)}</g>')
@@ -281,7 +281,7 @@ class BoardDrawing(Canvas):
             shapes.append(("released", self.released))
         opens = self.plan.bend.opens
         settles = isinstance(opens, Springback) and opens.settling_tip_mm.value > 0.2 * self.px
-        if self.stage in OF_THE_WAY and settles:
+        if self.stage in SHOWS_STRAIN and settles:
             shapes.append(("settled", self.settled))
         for name, curve in shapes:
             self.space.take_line(curve.traced(96) + self.lift, self.half)

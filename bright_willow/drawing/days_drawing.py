@@ -10,8 +10,9 @@ from html import escape
 
 import numpy as np
 
-from ..calendar.schedule_messages import THINGS, of_whom, thing, when
+from ..calendar.schedule_messages import of_whom, when
 from ..calendar.shop_clock import ShopClock
+from ..core.common.operation import RESOURCE_WORDS, resource_name
 from ..core.scheduling.job_tasks import JobTasks, ScheduledTask, ShopCapacity, Timetable
 from .svg import named, num, tag
 
@@ -132,7 +133,7 @@ def things_svg(look: ScheduleLanes) -> str:
     for what in names:
         for h in (h for h in look.table.held if h.what == what and axis.shows(h.from_s, h.to_s)):
             work = look.works[h.job]
-            label = thing(what).removeprefix("the ").removeprefix("a ")
+            label = resource_name(what).removeprefix("the ").removeprefix("a ")
             if what.split(":")[0] == "clamps":
                 continue
             lane = f"{label} {h.unit + 1}"
@@ -145,7 +146,7 @@ def things_svg(look: ScheduleLanes) -> str:
 
 
 def _thing_order(what: str) -> tuple[int, str]:
-    order = list(THINGS)
+    order = list(RESOURCE_WORDS)
     name = what.split("@")[0].split(":")[0]
     return (order.index(name) if name in order else len(order), what)
 

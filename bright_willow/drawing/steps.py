@@ -10,13 +10,6 @@ from ..core.plan.result import Plan
 
 MINUTE_S, HOUR_S, DAY_S = 60.0, 3600.0, 86_400.0
 SCOPES = {"job": "once", "batch": "for each batch", "piece": "for each piece"}
-RESOURCES = {"form": "the form", "strap": "the strap", "chamber": "a place in the steam box", "clamps": "clamps"} | {
-    "bag": "the bag",
-    "frame": "a drying jig",
-    "iron": "the heat",
-    "oven": "the oven",
-    "saw": "the saw",
-}
 
 
 @dataclass(frozen=True)
@@ -93,7 +86,7 @@ def _step(o: Operation, numbers: dict[str, int]) -> Step:
         o.attended_s.grade,
         f"{o.hands} people" if o.hands > 1 else "",
         _waits(o, numbers),
-        ", ".join(f"{t.count} {t.what}" if t.count > 1 else RESOURCES[t.what] for t in o.takes),
+        ", ".join(hold.name for hold in o.takes),
         o.steps,
         o.lay_out,
         o.record,

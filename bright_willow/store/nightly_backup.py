@@ -5,20 +5,21 @@ from __future__ import annotations
 import datetime as dt
 import logging
 import threading
+from collections.abc import Callable
 from pathlib import Path
 
 from .backup import nightly
-from .records import CannotOpen
+from .records import CannotOpen, NotKept
 
 log = logging.getLogger("bright_willow")
 EVERY_S, AFTER_START_S = 1800.0, 5.0
 
 
 class NightlyBackup:
-    """Looks every half hour whether the copy of the day is made, and makes it."""
+    """Looks every half hour whether the copy of the day is made, and makes it. today: the day it is in the shop."""
 
-    def __init__(self, path: Path) -> None:
-        self.path = path
+    def __init__(self, path: Path, today: Callable[[], dt.date]) -> None:
+        self.path, self.today = path, today
         self._ends = threading.Event()
 
     def start(self) -> None:
@@ -33,6 +34,6 @@ class NightlyBackup:
         while not self._ends.wait(wait):
             wait = EVERY_S
             try:
-                nightly(self.path, dt.date.today())
-            except (CannotOpen, OSError) as error:
+                nightly(self.path, self.today())
+            except (CannotOpen, NotKept, OSError) as error:
                 log.warning("no copy of the day: %s", error)

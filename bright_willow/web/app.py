@@ -23,6 +23,7 @@ from starlette.staticfiles import StaticFiles
 from starlette.types import Scope
 
 from .. import __version__
+from ..calendar.shop_clock import day_in_shop
 from ..core.job.faults import JobFaulty, faults_in
 from ..services.bench_runs import RunNotifier
 from ..services.importing import Importer
@@ -80,9 +81,16 @@ class ShippedFiles(StaticFiles):
         return response
 
 
+def _day(store: Store, now: dt.datetime) -> dt.date:
+    """The day it is in the shop, for a thread that has no connection yet."""
+    with store.connected():
+        return day_in_shop(now, store.shop().week)
+
+
 def create_app(store: Store, clock: Callable[[], dt.datetime] | None = None) -> FastAPI:
     """The application on an open store. clock: the time with its zone, for whoever wants another than now."""
-    renewer, night = SummaryRefresher(store), NightlyBackup(store.path)
+    now = clock or (lambda: dt.datetime.now(dt.UTC))
+    renewer, night = SummaryRefresher(store), NightlyBackup(store.path, lambda: _day(store, now()))
 
     @asynccontextmanager
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
@@ -120,7 +128,7 @@ def create_app(store: Store, clock: Callable[[], dt.datetime] | None = None) -> 
     )
     app.state.store, app.state.renewer = store, renewer
     app.state.lan, app.state.connections = None, []
-    app.state.clock = clock or (lambda: dt.datetime.now(dt.UTC))
+    app.state.clock = now
     app.state.reader, app.state.hub, app.state.greys = Reader(), RunNotifier(), Greys()
     app.state.picture_reader, app.state.importer = PictureReader(), Importer()
     app.state.gatherer = ReadingBuffer(store, lambda: app.state.clock().timestamp())

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from ..calendar.schedule_messages import of_whom, thing, when, why_says
+from ..calendar.schedule_messages import of_whom, when, why_says
 from ..core.scheduling.job_tasks import ScheduledTask
 from ..drawing.days_drawing import bar_name
 from ..drawing.steps import lasting, roughly
@@ -54,7 +54,7 @@ def bar_of(days: ShopDays, doing: ScheduledTask, *, is_next: bool = False) -> Ba
         wall.written(doing.from_s),
         wall.written(days.now_s),
         is_next,
-        ", ".join(f"{t.count} {thing(t.what, many=True)}" if t.count > 1 else thing(t.what) for t in o.takes),
+        ", ".join(hold.name for hold in o.takes),
         _then(days, doing),
     )
 

@@ -11,6 +11,7 @@ from urllib.parse import quote
 from fastapi import HTTPException, Path, Query, Request
 from fastapi.responses import HTMLResponse, RedirectResponse, Response
 
+from ..calendar.shop_clock import day_in_shop
 from ..services.rack_lists import cut_says, lot_lines
 from ..services.run_results import run_pieces, runs_of
 from ..services.schedule import shop_days
@@ -52,6 +53,11 @@ def now_of(request: Request) -> dt.datetime:
     """The time it is, with its zone, by the application's clock."""
     now: dt.datetime = request.app.state.clock()
     return now
+
+
+def today_of(request: Request) -> dt.date:
+    """The day it is in the shop. Needs a connection."""
+    return day_in_shop(now_of(request), store_of(request).shop().week)
 
 
 def page(template: str, request: Request, status: int = 200, **values: Any) -> HTMLResponse:
@@ -107,7 +113,7 @@ def view_of(request: Request, job_id: int, stage: str, **more: Any) -> JobView:
         shop=store.shop(),
         learnt=store.learnt(),
         forms=store.forms(job_id),
-        today=dt.date.today(),
+        today=today_of(request),
         guided=store.known_fact(FACT) == str(job_id),
         **more,
     )

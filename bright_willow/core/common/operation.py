@@ -9,6 +9,30 @@ from .estimate import Estimate, Grade
 
 Scope = Literal["job", "batch", "piece"]
 NO_TIME = Estimate(0.0, 0.0, 0.0, "allowance")
+Resource = Literal["form", "strap", "chamber", "clamps", "bag", "frame", "iron", "oven", "saw"]
+# What each is called where it is spoken of: one of them, and several. A new resource is a line here and above.
+RESOURCE_WORDS = {
+    "form": ("the form", "forms"),
+    "strap": ("the strap", "straps"),
+    "chamber": ("a place in the steam box", "places in the steam box"),
+    "clamps": ("clamps", "clamps"),
+    "bag": ("the bag", "bags"),
+    "frame": ("a drying jig", "drying jigs"),
+    "iron": ("the heat", "irons"),
+    "oven": ("the oven", "ovens"),
+    "saw": ("the saw", "saws"),
+    "people": ("somebody", "people"),
+}
+
+
+def resource_name(what: str, many: bool = False) -> str:
+    """Return what a resource is called. what: its key, with a job ("form@3") or a kind ("form:far") behind it.
+
+    >>> resource_name("form@3"), resource_name("frame", many=True)
+    ('the form', 'drying jigs')
+    """
+    name = what.split("@")[0].split(":")[0]
+    return RESOURCE_WORDS.get(name, (name, name))[many]
 
 
 @dataclass(frozen=True, slots=True)
@@ -28,12 +52,17 @@ class After:
 class ResourceHold:
     """Something held from the start of an operation until the end of the one that frees it.
 
-    what: form, strap, chamber, clamps, bag, frame, iron, oven or saw; kind: which, where there are several.
+    kind: which, where there are several.
     """
 
-    what: Literal["form", "strap", "chamber", "clamps", "bag", "frame", "iron", "oven", "saw"]
+    what: Resource
     count: int = 1
     kind: str = ""
+
+    @property
+    def name(self) -> str:
+        """What is held, in words: "the form", "2 drying jigs"."""
+        return f"{self.count} {resource_name(self.what, many=True)}" if self.count > 1 else resource_name(self.what)
 
 
 @dataclass(frozen=True, slots=True)

@@ -24,7 +24,7 @@ SET_UP = frozenset(
     for name in ("window", "chamber_weak", "chamber_slow", "chamber_small", "stop_slides", "strap_thin", "heavy_pull")
 )
 SHOWN_FIRST = 3  # methods
-OF_THE_WAY = ("build_up", "bend", "steam", "dry", "stock")  # stages whose findings judge a way
+JUDGES_METHOD = ("build_up", "bend", "steam", "dry", "stock")  # stages whose findings judge a way
 
 
 @dataclass(frozen=True, slots=True)
@@ -137,7 +137,7 @@ def _row(way: type[BendingMethod], job: Job, shop: Shop, learnt: LearnedFigures)
         drawn, _ = evaluate(turned, shop, learnt)
     except OutOfRange as error:
         return MethodRow(way.key, way.name, way.says, "stop", error.says(shop.units), None, chosen)
-    own = [f for f in drawn.findings if f.stage in OF_THE_WAY and f.code not in SET_UP]
+    own = [f for f in drawn.findings if f.stage in JUDGES_METHOD and f.code not in SET_UP]
     reason = max(own, key=lambda f: LEVELS.index(f.level)).says if own else "OK: nothing against it."
     return MethodRow(
         way.key, way.name, way.says, worst([f.level for f in own]), reason, _made(job, turned, drawn), chosen

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import datetime as dt
 import logging
 from contextlib import ExitStack
 from pathlib import Path
@@ -15,7 +14,7 @@ from starlette.datastructures import UploadFile
 from ...services.bench_runs import EVENTS
 from ...store.backup import copied, put_in_place, restored_live, temporary_folder
 from ...store.records import CannotOpen
-from ..common import attachment, go_to, planned, store_of
+from ..common import attachment, go_to, planned, store_of, today_of
 from .shop import shop_page
 
 router = APIRouter(include_in_schema=False)
@@ -26,7 +25,8 @@ log = logging.getLogger("bright_willow")
 def backup(request: Request) -> Response:
     """A copy of everything, all of one moment."""
     store = store_of(request)
-    name = f"bright-willow-{dt.date.today().isoformat()}.sqlite3"
+    with store.connected():
+        name = f"bright-willow-{today_of(request).isoformat()}.sqlite3"
     while_sent = ExitStack()
     folder = while_sent.enter_context(temporary_folder())
     try:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import datetime as dt
 import json
 from dataclasses import dataclass
 from typing import Annotated
@@ -40,6 +39,7 @@ from ..common import (
     page,
     planned,
     store_of,
+    today_of,
     wants_parts,
 )
 from ..stages.days import due_soon
@@ -149,8 +149,9 @@ def _list(
     away_number: int = 0,
     sought: JobQuery | None = None,
 ) -> Response:
-    store, sought, today = store_of(request), sought or JobQuery(), dt.date.today()
+    store, sought = store_of(request), sought or JobQuery()
     with store.connected():
+        today = today_of(request)
         asks_unit = _unit_of_a_new_shop(request, store)
         every = store.job_count()
         pages = Page(number, store.found_count(sought) if sought.asks else every)

@@ -36,6 +36,7 @@ from ..common import (
     planned,
     show,
     store_of,
+    today_of,
     typed_in,
     view_of,
     wants_parts,
@@ -70,13 +71,13 @@ BY = {
 
 
 def _otherwise(
-    typed: dict[str, str], built: BuiltForm, shop: Shop, faults: dict[str, str]
+    typed: dict[str, str], built: BuiltForm, shop: Shop, today: dt.date, faults: dict[str, str]
 ) -> tuple[dt.date, float, float, Face, float, str, str] | None:
     """A piece measured another way than by chord and rise: day, the chord and rise that belong to it, the face, the
     error, how it was measured in words, and what was read as it is kept; none where something is wrong, which is then
     among faults."""
     by, unit = typed.get("by", ""), shop.units
-    day = measured_day(typed.get("day", ""), faults)
+    day = measured_day(typed.get("day", ""), today, faults)
     face = typed.get("face", "")
     if face not in FACES:
         faults["face"] = "Choose the face you measured."
@@ -109,9 +110,8 @@ def _otherwise(
     return day, made.chord_mm, made.rise_mm, face, made.error_mm, says, read  # type: ignore[return-value]
 
 
-def measured_day(text: str, faults: dict[str, str]) -> dt.date:
-    """The day a piece was measured; what is wrong with it goes to faults."""
-    today = dt.date.today()
+def measured_day(text: str, today: dt.date, faults: dict[str, str]) -> dt.date:
+    """Return the day a piece was measured; what is wrong with it goes to faults. today: by the shop's clock."""
     try:
         day = dt.date.fromisoformat(text.strip())
     except ValueError:
@@ -123,11 +123,11 @@ def measured_day(text: str, faults: dict[str, str]) -> dt.date:
 
 
 def _checked(
-    typed: dict[str, str], built: BuiltForm, unit: Unit
+    typed: dict[str, str], built: BuiltForm, unit: Unit, today: dt.date
 ) -> tuple[dict[str, str], tuple[dt.date, float, float, Face]]:
     faults: dict[str, str] = {}
     lengths = _lengths(typed, unit, faults)
-    day = measured_day(typed.get("day", ""), faults)
+    day = measured_day(typed.get("day", ""), today, faults)
     face = typed.get("face", "")
     if face not in FACES:
         faults["face"] = "Choose the face you measured."
@@ -159,11 +159,11 @@ def _add_piece(request: Request, job_id: int, typed: dict[str, str]) -> Response
         error, how, readings, by = shop.measuring_error_mm, "", "", typed.get("by", "chord_and_rise")
         if by in BY and by != "chord_and_rise" and forms[-1].built.can_open:
             unmeasured = mishap in FAILED and not any(typed.get(n, "").strip() for n in OTHERWISE)
-            found = None if unmeasured else _otherwise(typed, forms[-1].built, shop, faults)
+            found = None if unmeasured else _otherwise(typed, forms[-1].built, shop, today_of(request), faults)
             if found:
                 day, chord, rise, face, error, how, readings = found
         elif not unmeasured:
-            faults, (day, chord, rise, face) = _checked(typed, forms[-1].built, shop.units)
+            faults, (day, chord, rise, face) = _checked(typed, forms[-1].built, shop.units, today_of(request))
         faults |= piece_faults(forms[-1], typed)
         label = typed.get("label", "").strip()
         of_run = _of_run(store, job_id, typed.get("of_run", ""))
@@ -246,7 +246,7 @@ def _measure_again(request: Request, piece_id: int, typed: dict[str, str]) -> Re
     with store.connected():
         form, piece = store.piece(piece_id)
         shop = store.shop()
-        faults, (day, chord, rise, face) = _checked(typed, form.built, shop.units)
+        faults, (day, chord, rise, face) = _checked(typed, form.built, shop.units, today_of(request))
         if not faults and piece.measurements and day < piece.measurements[0].day:
             faults["day"] = "This piece was first measured later than that."
         if faults:

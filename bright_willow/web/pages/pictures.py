@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import datetime as dt
 import math
 from typing import Annotated, Any
 
@@ -27,6 +26,7 @@ from ..common import (
     page,
     planned,
     store_of,
+    today_of,
     typed_in,
     wants_parts,
 )
@@ -166,7 +166,7 @@ def _show(
         "mishaps": tuple(MISHAPS.items()),
         "pieces": [p for p in form.pieces if p.measurements] if form else [],
         "next_label": next(str(n) for n in range(1, len(labels) + 2) if str(n) not in labels),
-        "today": dt.date.today().isoformat(),
+        "today": today_of(request).isoformat(),
         "sizes": {
             "across": format_length(sight.marks.across_mm, unit, with_unit=False),
             "up": format_length(sight.marks.up_mm, unit, with_unit=False),
@@ -308,7 +308,7 @@ def _write_piece(request: Request, picture_id: int, typed: dict[str, str]) -> Re
         face = _face(request, store.job(picture.job_id).job.shape.face, typed)
         sight, form = _sight(store, picture, face)
         made, faults = sight.trace.measured if sight.trace else None, dict[str, str]()
-        day = measured_day(typed.get("day", ""), faults)
+        day = measured_day(typed.get("day", ""), today_of(request), faults)
         if form is None or made is None or sight.kept is None:
             faults["points"] = "Mark the rectangle and the edge first, please."
             return _show(request, picture_id, typed, faults)

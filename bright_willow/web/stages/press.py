@@ -75,7 +75,7 @@ def _items(look: StageContext) -> list[Item]:
         FigureRow("from spreading to clamped", f"{made.race.lasts_s / 60:.0f} min", "allowance"),
     ]
     items: list[Item] = [FigureGroup(f"At {w.temperature(made.temperature_c)}", tuple(rows))]
-    items.append(_off(laid_up, look.drawn.warmth, w))
+    items.append(_off(laid_up, look.drawn.tent_cure, w))
     if press := _pressing(look.drawn, laid_up, made, w):
         items.append(press)
     return items

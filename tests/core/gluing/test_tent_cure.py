@@ -56,15 +56,15 @@ def in_tent(**glue_up):
 
 def test_a_tent_reaches_press_hours_operations_and_the_heater():
     made, plain = in_tent(), plan(read_job(RIB))
-    own, (long, high, deep) = made.warmth, made.size_mm
+    own, (long, high, deep) = made.tent_cure, made.size_mm
     assert own.hours > 0 and made.laid_up.press_h == plain.laid_up.press_h
     cure = next(o for o in made.operations if o.kind == "cure")
     assert cure.unattended_s.likely == pytest.approx((own.hours + own.press_h) * 3600)
     a, b, c = ((v + 300) / 1000 for v in (long, high, deep))
     area = 2 * (a * b + b * c + a * c)
     assert own.heater_w == pytest.approx(TENT_W_M2K["film"] * area * (30 - made.shop.temperature_c))
-    assert in_tent(tent="blankets").warmth.heater_w == pytest.approx(own.heater_w / 2)
-    assert plain.warmth is None and plain.laid_up.warm_h == 0
+    assert in_tent(tent="blankets").tent_cure.heater_w == pytest.approx(own.heater_w / 2)
+    assert plain.tent_cure is None and plain.laid_up.warm_h == 0
 
 
 def test_a_tent_that_is_too_cool_is_said():
