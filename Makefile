@@ -21,6 +21,7 @@ check: $(DEV)
 	$(BIN)/ruff check bright_willow tests tools
 	$(BIN)/mypy
 	$(BIN)/lint-imports
+	$(BIN)/python -m tools.dead_code
 
 bench: $(DEV)
 	$(BIN)/python -m tools.bench

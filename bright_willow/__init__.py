@@ -1,3 +1,3 @@
 """Bright Willow works out how to bend wood."""
 
-__version__ = "0.1.0"
+__version__ = "0.2.0"

@@ -26,7 +26,6 @@ from ..core.execution.run_state import State, state_of
 from ..core.learning.durations import ObservedTime
 from ..core.learning.steam_times import SteamedSample
 from ..core.plan.plan import checked_plan
-from ..core.plan.result import Plan
 from ..core.scheduling.job_tasks import CompletedTask
 from ..devices.port import KINDS
 from ..store.probes import Probe
@@ -344,8 +343,3 @@ def reading_says(kind: str, value: float, unit: Unit) -> str:
         gauge = MEASURES["gauge"]
         return f"{gauge.format(round(value, 1), unit)} {gauge.shown[unit]}"
     return f"{value:.1f} %"
-
-
-def plan_of(store: Store, job_id: int) -> Plan | OutOfRange:
-    """The plan of a job as it stands."""
-    return checked_plan(store.job(job_id).job, store.shop(), store.learnt())

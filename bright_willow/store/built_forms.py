@@ -16,7 +16,6 @@ from ..core.measuring.settled_since import settled_since
 from ..core.shape.arc import Face
 from .database import finite, now
 from .records import (
-    DamagedRow,
     KeptForm,
     KeptPiece,
     LogbookQuery,
@@ -89,11 +88,6 @@ class Forms(RestatedPrediction, TrainingData):
             return KeptForm(row.id, row.job_id, row.at, built, pieces, row.origin)
         except ValidationError:
             return None
-
-    def forms_damaged(self, job_id: int) -> list[DamagedRow]:
-        """Forms of a job that cannot be read."""
-        rows = FormRow.select().where(FormRow.job == job_id)
-        return [DamagedRow("form", r.id, f"Form {r.id}", UNREADABLE) for r in rows if self._form_in(r, ()) is None]
 
     def form(self, form_id: int) -> KeptForm:
         """Raises: NotThere, Unreadable."""

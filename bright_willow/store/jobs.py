@@ -189,8 +189,3 @@ class Jobs(Database):
         with self.writing():
             if not JobRow.update(archived=now() if away else None).where(JobRow.id == job_id).execute():
                 raise NotFound("There is no such job.")
-
-    def jobs_put_away(self) -> list[JobState]:
-        """All jobs that are put away and can be read."""
-        rows = JobRow.select().where(JobRow.archived.is_null(False))
-        return [s for s in map(self._state_or_damage, rows) if isinstance(s, JobState)]

@@ -6,7 +6,6 @@ from dataclasses import dataclass
 
 from ..core.common.estimate import Grade
 from ..core.common.findings import Level, worst
-from ..core.heat.steam_plan import SteamHeat
 from ..core.job.job import Job
 from ..core.plan.result import Sketch
 from ..core.shape.arc import FACES, SIDES
@@ -109,15 +108,3 @@ def glue_of(drawn: Sketch, w: Formatter) -> list[Quantity]:
         return []
     lines = len(laid_up.laminae) - 1
     return [Quantity("Glue", w.glue(laid_up.glue_g.value), "allowance", f"{lines} glue lines per piece")]
-
-
-def heat_of(drawn: Sketch, w: Formatter) -> list[Quantity]:
-    """How long in the steam, or how many bends over dry heat."""
-    hot = drawn.hot
-    if hot is None:
-        return []
-    if not isinstance(hot.heat, SteamHeat):
-        return [Quantity("Bends", f"{len(hot.heat.bends)}", "physics", "tightest first")] if hot.heat.bends else []
-    steam = hot.heat.steam
-    says = f"heated through after {steam.time.earliest_min:.0f} min at {w.temperature(steam.chamber_c)}"
-    return [Quantity("In the steam", w.minutes(steam.time.planned_min), "allowance", says)]

@@ -105,11 +105,6 @@ class TentCure:
     heater_w: float
     tent_m2: float
 
-    @property
-    def whole_h(self) -> float:
-        """From closing the tent to coming off."""
-        return self.hours + self.press_h
-
 
 def heater_w(*, u_w_m2k: float, area_m2: float, tent_c: float, shop_c: float) -> float:
     """What a heater must give: U A ΔT; 0 where the shop is as warm. Valid: U and A 0 or more. Raises: OutOfRange.

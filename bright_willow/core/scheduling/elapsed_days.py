@@ -62,19 +62,6 @@ def _worked(start_s: float, lasts_s: float) -> float:
     return (day + 1) * DAY_S
 
 
-def end_of_work(start_s: float, lasts_s: float) -> float:
-    """When work begun at a time is done: what does not fit into a day goes on the next morning. Seconds.
-
-    Valid: 0 or more. Raises: OutOfRange.
-
-    >>> end_of_work(0.0, 12 * 3600.0) / 3600
-    26.0
-    """
-    check_range("shop.times", start_s, 0, ENDLESS)
-    check_range("shop.times", lasts_s, 0, ENDLESS)
-    return _end(start_s, lasts_s)
-
-
 def _end(start_s: float, lasts_s: float) -> float:
     left, now = lasts_s, start_s
     while True:
