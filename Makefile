@@ -5,8 +5,9 @@ VENV   := .venv
 BIN    := $(VENV)/bin
 RUN    := $(VENV)/.run-ready
 DEV    := $(VENV)/.dev-ready
+TESTS  := $(BIN)/pytest -q -n 3 --dist loadfile --no-loadscope-reorder
 
-.PHONY: demo serve test check bench torture shots clean lock chromium vendor
+.PHONY: demo serve test test-times check check-slow check-all bench torture shots clean lock chromium vendor
 
 demo: $(RUN)
 	$(BIN)/bright-willow demo --port $(PORT)
@@ -15,7 +16,19 @@ serve: $(RUN)
 	$(BIN)/bright-willow serve --port $(PORT)
 
 test: check chromium
-	$(BIN)/pytest -q -n 3 --dist loadfile --no-loadscope-reorder
+	$(TESTS) -m "not slow"
+
+# The same with the twenty slowest at the end.
+test-times: $(DEV) chromium
+	$(TESTS) -m "not slow" --durations=20
+
+# What make test leaves out: the wheel, kills and bad disks, exact solvers, simulated shops, the longest browser walks.
+check-slow: $(DEV) chromium
+	$(TESTS) -m slow
+
+# That, and a search among ten times as many fresh chance inputs.
+check-all: check-slow
+	BRIGHT_WILLOW_SEARCH=1 $(TESTS) -m "search and not slow"
 
 check: $(DEV)
 	$(BIN)/ruff check bright_willow tests tools

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import os
 from collections import Counter
 from collections.abc import Iterator
 from pathlib import Path
@@ -18,18 +17,21 @@ from bright_willow.demo.marrow_lane import fill
 from bright_willow.services import summaries
 from bright_willow.store.store import Store
 from bright_willow.web.app import create_app
+from tests.searching import SEARCHING
 
-# By hand each run tries other examples; where a run decides whether work lands, the same ones every time.
-hypothesis.settings.register_profile("settled", derandomize=True, deadline=None, print_blob=True)
-if os.environ.get("CI"):
-    hypothesis.settings.load_profile("settled")
+# The same examples every time: whether work lands is no matter of luck. A search tries fresh ones.
+hypothesis.settings.register_profile("settled", derandomize=not SEARCHING, deadline=None, print_blob=True)
+hypothesis.settings.load_profile("settled")
 
 LONG = ("test_wheel", "test_overlaps", "test_access")
 
 
 def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
-    """The three longest files begin first, so that no worker is left with one of them at the end; then those of most
-    tests."""
+    """Mark tests by chance inputs. The longest files begin first, so that no worker is left with one of them at the
+    end; then those of most tests."""
+    for item in items:
+        if getattr(getattr(item, "obj", None), "is_hypothesis_test", False):
+            item.add_marker("search")
     many = Counter(i.path for i in items)
     items.sort(key=lambda i: (i.path.stem not in LONG, -many[i.path], str(i.path)))
 

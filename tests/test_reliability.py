@@ -7,6 +7,8 @@ from bright_willow.services.outline_reader import Reader
 from tools import attacks, torture
 from tools.running import Program
 
+pytestmark = pytest.mark.slow
+
 
 def held(rows):
     bad = [row for row in rows if not row.good]

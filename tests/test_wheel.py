@@ -10,6 +10,10 @@ import urllib.request
 import venv
 from pathlib import Path
 
+import pytest
+
+pytestmark = pytest.mark.slow
+
 ROOT = Path(__file__).parents[1]
 ASK = [sys.executable, "-m", "pip", "--disable-pip-version-check", "-q"]
 

@@ -44,7 +44,9 @@ PATHS = [
 ]
 
 
-@pytest.mark.parametrize("size", [(1280, 800), (820, 1180)], ids=["desk", "tablet"])
+@pytest.mark.parametrize(
+    "size", [(1280, 800), pytest.param((820, 1180), marks=pytest.mark.slow)], ids=["desk", "tablet"]
+)
 def test_axe_on_each_page(page, marrow_lane, size):
     page.set_viewport_size({"width": size[0], "height": size[1]})
     page.set_extra_http_headers({"accept": "text/html"})

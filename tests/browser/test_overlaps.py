@@ -45,7 +45,7 @@ MEASURE = """() => {
 DAYS_OF = (5, 7, 14, 17)  # piece by piece, in loads, with heat, without a form: the others' days are drawn the same
 
 
-@pytest.mark.parametrize("unit", ["mm", "in"])
+@pytest.mark.parametrize("unit", [pytest.param("mm", marks=pytest.mark.slow), "in"])
 def test_words_keep_clear_of_each_other_and_of_the_piece_and_no_panel_is_long(page, marrow_lane, unit):
     """Every view of every stage of every job, sliders at either end; in inches of every fourth job. A panel, with
     everything folded that folds, is no longer than two screens of 1280 × 800."""

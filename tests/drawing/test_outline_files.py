@@ -15,6 +15,7 @@ from bright_willow.core.shape.smooth_curve import fitted
 from bright_willow.drawing.export import EXPORTS
 from bright_willow.drawing.outline_files import outlines_in, to_points_mm, to_stretches
 from tests.conftest import RIB
+from tests.searching import examples
 
 
 def svg(body, size='width="400mm" height="200mm" viewBox="0 0 400 200"'):
@@ -144,7 +145,7 @@ def test_odd_files_get_a_sentence(name):
     assert caught.value.says("mm").rstrip().endswith(".")
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=examples(30), deadline=None)
 @given(st.binary(max_size=400), st.sampled_from(["a.svg", "a.dxf", "a.csv"]))
 def test_any_bytes_get_outlines_or_a_sentence(raw, name):
     try:

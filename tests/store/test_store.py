@@ -210,4 +210,4 @@ def test_the_rooms_of_the_store_do_not_hide_one_another():
             if not name.startswith("__"):
                 named.setdefault(name, []).append(room.__name__)
     twice = {name: rooms for name, rooms in named.items() if len(rooms) > 1}
-    assert twice == {"_state_or_damage": ["Jobs", "Found"]}  # declared there, made here
+    assert twice == {"_state_or_damage": ["Jobs", "JobSearch"]}  # declared there, made here

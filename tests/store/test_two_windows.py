@@ -10,6 +10,7 @@ from hypothesis.stateful import RuleBasedStateMachine, initialize, invariant, ru
 from bright_willow.core.plan.read_job import read_job
 from bright_willow.store.store import Store
 from tests.conftest import RIB
+from tests.searching import examples
 
 FIELDS = ("width_mm", "count", "trim_mm")
 
@@ -87,4 +88,4 @@ class TwoWindows(RuleBasedStateMachine):
 
 
 TestTwoWindows = TwoWindows.TestCase
-TestTwoWindows.settings = settings(max_examples=40, stateful_step_count=12, deadline=None)
+TestTwoWindows.settings = settings(max_examples=examples(12), stateful_step_count=12, deadline=None)

@@ -18,6 +18,7 @@ from bright_willow.store.store import Store
 from bright_willow.web.app import create_app
 from bright_willow.web.stages import PAGES
 from tests.conftest import RIB
+from tests.searching import examples
 
 
 def test_headers_of_every_answer(client):
@@ -157,7 +158,7 @@ nasty = st.one_of(
 )
 
 
-@settings(max_examples=40, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@settings(max_examples=examples(15), deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
 @given(data=st.data())
 def test_nothing_typed_makes_a_500(open_client, data):
     if open_client.get("/jobs/1/shape").status_code == 404:
@@ -190,7 +191,7 @@ sent = itertools.count()
 
 
 @schema.parametrize()
-@settings(max_examples=10, deadline=None, suppress_health_check=list(HealthCheck))
+@settings(max_examples=examples(6), deadline=None, suppress_health_check=list(HealthCheck))
 def test_the_api_holds_to_its_schema(case):
     # a body the schema takes can still ask for an arc that cannot be made: 422, with faults
     if case.meta.phase.name == "coverage" and next(sent) % EVERY:

@@ -15,6 +15,7 @@ from bright_willow.core.plan.plan import plan
 from bright_willow.core.scheduling.job_tasks import CompletedTask
 from bright_willow.core.shop.shop import Shop
 from tests.core.methods.jobs import JOBS, job_for
+from tests.searching import examples
 
 from .runs import (
     GLUED,
@@ -60,7 +61,7 @@ def check(which: int, state: State) -> None:
     assert all(0 <= p < own.pieces for p in state.out)
 
 
-@settings(max_examples=250)
+@settings(max_examples=examples(60))
 @given(told(), st.randoms(use_true_random=False))
 def test_any_order_of_taps_gives_one_sane_state(case, dice):
     which, events, now = case
@@ -71,7 +72,7 @@ def test_any_order_of_taps_gives_one_sane_state(case, dice):
     assert state_of(BRIEFS[which], again, now) == state
 
 
-@settings(max_examples=150)
+@settings(max_examples=examples(40))
 @given(told(), st.floats(0, 2e5))
 def test_time_alone_never_undoes_anything(case, later):
     which, events, now = case
@@ -82,7 +83,7 @@ def test_time_alone_never_undoes_anything(case, later):
         assert mark.to_s is None or after.marks[name].to_s == mark.to_s
 
 
-@settings(max_examples=150)
+@settings(max_examples=examples(40))
 @given(told())
 def test_what_is_taken_back_never_was(case):
     which, events, now = case

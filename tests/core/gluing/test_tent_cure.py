@@ -11,6 +11,7 @@ from bright_willow.core.heat.conduction import thermal
 from bright_willow.core.plan.plan import plan
 from bright_willow.core.plan.read_job import read_job
 from tests.conftest import RIB
+from tests.searching import examples
 
 WOOD = thermal(specific_gravity=0.6, moisture_pct=10, temperature_c=20)
 
@@ -33,7 +34,7 @@ def stepped(thick_mm, start, air, until_s, cells=80):
     return (t[cells // 2 - 1] + t[cells // 2]) / 2
 
 
-@settings(max_examples=8, deadline=None)
+@settings(max_examples=examples(5), deadline=None)
 @given(thick=st.floats(15, 90), start=st.floats(-5, 15), air=st.floats(20, 45), hours=st.floats(0.3, 6))
 def test_the_series_against_finite_differences(thick, start, air, hours):
     middle = Slab(thick, WOOD, start, air).middle_c(np.array([hours * 3600]))[0]

@@ -60,6 +60,7 @@ def test_what_the_tables_no_longer_know_stays_as_it_is():
     assert restated(was.model_copy(update={"way": "no_such_way"}), job, Shop()).law == 1
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize(("way", "error_mm"), [("steam_strap", 0.5), ("dry_heat", 1.0), ("steam_free", 2.0)])
 def test_simulated_shops_that_bend_hot_learn_without_bias_and_their_band_holds(way, error_mm):
     """Pieces of each shop really bent by the law times its own ratio, measured by chord and rise, written down and read

@@ -17,6 +17,7 @@ from bright_willow.drawing.board import board_svg
 from bright_willow.drawing.export import EXPORTS
 from tests.core.methods.jobs import data_for
 from tests.core.shape.test_shapes import EXAMPLES
+from tests.searching import examples
 
 WAYS = list(REGISTRY)
 
@@ -74,7 +75,7 @@ def jobs(draw):
 
 
 @given(jobs(), st.sampled_from(["mm", "in"]), st.sampled_from([-200, 0, 3000]))
-@settings(max_examples=120, deadline=None, suppress_health_check=[HealthCheck.too_slow])
+@settings(max_examples=examples(50), deadline=None, suppress_health_check=[HealthCheck.too_slow])
 def test_any_job_is_planned_and_drawn_or_refused_in_a_sentence(data, units, altitude_m):
     shop = Shop(units=units, altitude_m=altitude_m)
     try:

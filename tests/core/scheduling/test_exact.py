@@ -10,6 +10,7 @@ from tools.exact_days import exact, small_shops
 from .rules import HOUR, broken
 
 SHOPS = small_shops(12)
+pytestmark = pytest.mark.slow
 
 
 @pytest.mark.parametrize("number", [0, 1, 2, 3, 5, 7, 8, 11])

@@ -7,6 +7,7 @@ from hypothesis import strategies as st
 
 from bright_willow.core.common.errors import ENDLESS
 from bright_willow.core.scheduling.resource_profile import ResourceProfile
+from tests.searching import examples
 
 LAST = 60
 STEPS = st.lists(
@@ -38,7 +39,7 @@ class Counted:
         return ENDLESS
 
 
-@settings(max_examples=400, deadline=None)
+@settings(max_examples=examples(120), deadline=None)
 @given(st.integers(1, 3), STEPS)
 def test_it_finds_what_counting_finds(most, steps):
     own, counted, held = ResourceProfile(most), Counted(most), []

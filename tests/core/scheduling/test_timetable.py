@@ -18,6 +18,7 @@ from bright_willow.core.scheduling.job_tasks import CompletedTask, JobTasks, Pin
 from bright_willow.core.scheduling.schedule_builder import ScheduleBuilder
 from bright_willow.core.scheduling.timetable import timetable
 from bright_willow.demo.marrow_lane import EXAMPLES, SHOP
+from tests.searching import examples
 
 from .rules import (
     DAY,
@@ -59,7 +60,7 @@ def shops(draw):
     return works, ShopCapacity(hours, n(2, 3), owned, now_s=n(0, 200) * 1000.0)
 
 
-@settings(max_examples=2000, deadline=None, derandomize=True, print_blob=True, suppress_health_check=list(HealthCheck))
+@settings(max_examples=examples(120), deadline=None, suppress_health_check=list(HealthCheck))
 @given(shops())
 def test_no_rule_is_broken(shop):
     works, floor = shop
@@ -84,7 +85,7 @@ def as_done(work: JobTasks, made, moment: float) -> tuple[CompletedTask, ...]:
     return tuple(done)
 
 
-@settings(max_examples=2000, deadline=None, derandomize=True, print_blob=True, suppress_health_check=list(HealthCheck))
+@settings(max_examples=examples(120), deadline=None, suppress_health_check=list(HealthCheck))
 @given(
     shops(),
     st.floats(0.0, 1.0),

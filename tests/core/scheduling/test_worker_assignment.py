@@ -6,11 +6,12 @@ from hypothesis import HealthCheck, given, settings
 
 from bright_willow.core.scheduling.timetable import timetable
 from bright_willow.core.scheduling.worker_assignment import shared_out
+from tests.searching import examples
 
 from .test_timetable import shops
 
 
-@settings(max_examples=150, deadline=None, suppress_health_check=list(HealthCheck))
+@settings(max_examples=examples(60), deadline=None, suppress_health_check=list(HealthCheck))
 @given(shops())
 def test_nobody_is_in_two_places(shop):
     works, floor = shop

@@ -18,6 +18,7 @@ from bright_willow.core.shape.curve_figures import CurveFigures
 from bright_willow.core.shape.shape_registry import KINDS, SHAPES, restated
 from bright_willow.core.shape.smooth_curve import fitted
 from tests.conftest import RIB
+from tests.searching import examples
 
 EXAMPLES = {
     "arc_by_chord": {"chord_mm": 1200, "rise_mm": 300},
@@ -361,7 +362,7 @@ def test_twenty_thousand_points_are_fitted_quickly():
     assert fit.curve.length_mm == pytest.approx(1800, rel=1e-3)
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=examples(30), deadline=None)
 @given(st.lists(st.tuples(st.floats(-3000, 3000), st.floats(-3000, 3000)), min_size=3, max_size=12))
 def test_any_points_give_a_curve_or_a_sentence(points):
     try:

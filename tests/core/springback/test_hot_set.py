@@ -7,6 +7,7 @@ from hypothesis import strategies as st
 
 from bright_willow.core.common.errors import OutOfRange
 from bright_willow.core.springback.hot_set import YIELD_STRAIN, HotSetLaw, hot_start, recovered_curvature
+from tests.searching import examples
 
 SIZES = {"thickness_mm": 20.0, "yield_strain": 0.0035}
 LIMIT = 2 * 0.0035 / 20  # the curvature at which the skin yields
@@ -38,7 +39,7 @@ def test_its_limits_by_hand():
 bends = st.one_of(st.just(0.0), st.floats(-0.02, 0.02).filter(lambda k: abs(k) > 1e-5))
 
 
-@settings(max_examples=150)
+@settings(max_examples=examples(60))
 @given(st.lists(bends, min_size=1, max_size=12), st.floats(1, 60), st.floats(0.05, 0.98), st.floats(0.3, 2.5))
 def test_release_undoes_its_inverse_whatever_the_signs(target, thickness, left, ratio):
     law, wanted = HotSetLaw(thickness, 0.0042, left), np.array(target)

@@ -17,6 +17,7 @@ from bright_willow.core.stock.cutting import cut_plan
 from bright_willow.core.stock.sawing import sawings
 from bright_willow.drawing.cut_list import strips_csv
 from tests.conftest import RIB
+from tests.searching import examples
 
 SIZES = {"strip_thick_mm": 6.0, "strip_wide_mm": 46.0, "kerf_mm": 3.0}
 
@@ -99,7 +100,7 @@ boards = st.lists(
 )
 
 
-@settings(max_examples=60)
+@settings(max_examples=examples(25))
 @given(boards=boards, count=st.integers(1, 120), long=st.floats(300, 1500))
 def test_no_choice_of_fewer_boards_gives_as_many(boards, count, long):
     strips = Strips.alike(count, 6.0, 46.0, long, 3.0)

@@ -16,11 +16,13 @@ from bright_willow.core.stock.cutting import cut_plan
 from bright_willow.core.stock.prepared_stock import OUTSIDE, flaw_moved, left_over
 from tests.conftest import RIB
 from tests.core.methods.test_contract import job_for
+from tests.searching import examples
 from tools.exact_cutting import against_exact, small_case
 
 LOT = {"name": "Ash", "species": "ash_white", "thickness_mm": 70, "width_mm": 200, "length_mm": 5600, "count": 6}
 
 
+@pytest.mark.slow
 def test_no_more_than_three_in_a_hundred_beyond_an_exact_answer():
     found = against_exact(range(31))
     assert len(found) >= 30
@@ -29,7 +31,7 @@ def test_no_more_than_three_in_a_hundred_beyond_an_exact_answer():
     assert min(b for _, b in found) >= 1.0 - 1e-9  # never fewer than the exact answer has
 
 
-@settings(max_examples=60)
+@settings(max_examples=examples(20))
 @given(seed=st.integers(100, 10_000))
 def test_strips_lie_in_their_boards_apart_and_clear_of_flaws(seed):
     boards, strips = small_case(seed)

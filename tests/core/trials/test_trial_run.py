@@ -11,12 +11,13 @@ from scipy import stats
 from bright_willow.core.common.errors import OutOfRange
 from bright_willow.core.common.estimate import Estimate
 from bright_willow.core.execution.events import Event
-from bright_willow.core.execution.live import ALWAYS, live
+from bright_willow.core.execution.live import live
 from bright_willow.core.execution.run_records import records_of
 from bright_willow.core.execution.run_state import state_of
 from bright_willow.core.plan.plan import plan
 from bright_willow.core.scheduling.job_tasks import CompletedTask, ShopCapacity
 from bright_willow.core.scheduling.timetable import timetable
+from bright_willow.core.scheduling.working_hours import ALWAYS
 from bright_willow.core.trials.design import laid_out
 from bright_willow.core.trials.group_comparison import chance_lower, difference
 from bright_willow.core.trials.questions import QUESTIONS
