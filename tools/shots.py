@@ -17,7 +17,7 @@ VIEWS = {
     "jobs": "/",
     "shape": "/jobs/5/shape",
     "method": "/jobs/5/way",
-    "wood": "/jobs/5/stock",
+    "quick": "/quick?shape=arc&arc=arc_by_chord&how=glued",
     "layup": "/jobs/5/build_up",
     "bend": "/jobs/14/bend",
     "steam": "/jobs/14/steam",

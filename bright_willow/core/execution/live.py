@@ -9,7 +9,7 @@ from ..common.operation import Operation
 from ..common.units import Unit
 from ..scheduling.job_tasks import CompletedTask, JobTasks, ScheduledTask, ShopCapacity
 from ..scheduling.timetable import timetable
-from ..scheduling.working_hours import Hours, TimeRanges
+from ..scheduling.working_hours import ALWAYS
 from .bench_status import BenchTask, Live, LoadStatus, begins_s
 from .core_temperature import STALE_S, CoreTemperature, core_now
 from .run_findings import run_findings
@@ -20,7 +20,6 @@ LEAD_S = 60.0  # before it is due that something is shown as what to do now. Gra
 BY_NUMBER = 2  # the rule of the timetable by which pieces go in their order
 MOST_NEXT = 4
 AHEAD_LOADS = 8  # laid out beyond those that hands, forms and places can be at
-ALWAYS = Hours(TimeRanges((0.0,), (1e12,)), TimeRanges((0.0,), (1e12,)))
 
 
 def live(

@@ -46,6 +46,9 @@ class BendingMethod(ABC):
     says: ClassVar[str]
     traits: ClassVar[frozenset[Trait]]
     forms_field: ClassVar[str] = ""  # of the job: how many forms it has; empty where it takes none
+    asked_as: ClassVar[str] = (
+        ""  # what the quick answer calls it: "glued", "steamed", "iron"; empty where it is not asked for
+    )
     bends_a_straight_piece: ClassVar[bool] = True  # False: the shape of its job is what the piece has, not what it gets
 
     job: Job

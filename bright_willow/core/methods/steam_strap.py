@@ -15,6 +15,7 @@ class SteamStrap(BentHot):
 
     key = "steam_strap"
     name = "Steam bend with strap"
+    asked_as = "steamed"
     says = "Solid wood steamed and bent in a compression strap, whose end stops keep the outside from stretching."
     set_key = "strap"
     has_strap = True

@@ -69,3 +69,7 @@ class Hours:
 
     hands: TimeRanges
     present: TimeRanges
+
+
+# Day and night, for what is asked apart from a week.
+ALWAYS = Hours(TimeRanges((0.0,), (1e12,)), TimeRanges((0.0,), (1e12,)))

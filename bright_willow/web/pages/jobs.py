@@ -44,6 +44,7 @@ from ..common import (
 )
 from ..stages.days import due_soon
 from .import_outline import Read, outline_of, read_outline
+from .quick import quick_values
 
 router = APIRouter(include_in_schema=False)
 UNIT_FACT = "unit"  # whether a shop has been asked for its unit
@@ -174,6 +175,7 @@ def _list(
         damaged = store.shop_damaged()
         days = shop_days(store, now_of(request)) if store.has_week() else None
     names = wood_table(shop.woods)
+    first = {} if every or sought.asks else quick_values(request, {})
     return page(
         "jobs.html",
         request,
@@ -196,6 +198,7 @@ def _list(
         unit=shop.rule,
         fault=fault,
         due=due_soon(days) if days else [],
+        **{name: value for name, value in first.items() if name not in ("unit", "here")},
         here="jobs",
     )
 

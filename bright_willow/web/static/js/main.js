@@ -9,6 +9,7 @@ import { startRows } from "./rows.js";
 import { startClosing } from "./closing.js";
 import { startBench } from "./bench.js";
 import { startPhoto } from "./photo.js";
+import { startQuick } from "./quick.js";
 
 startLive();
 startDrafts().then(() => { restore(); keepLeft(); });
@@ -19,5 +20,6 @@ startRows();
 startClosing();
 startBench();
 startPhoto();
+startQuick();
 for (const { type, target } of window.early?.done() ?? []) target.dispatchEvent(new Event(type, { bubbles: true }));
 if (location.hash.length > 1) document.getElementById(location.hash.slice(1))?.setAttribute("open", "");  // a fold that is linked to

@@ -1,0 +1,46 @@
+// The quick answer while it is typed: the answer is asked for and put in place; another shape asks for other fields.
+import { lastWins, trouble } from "./places.js";
+
+const asked = (form) => new URLSearchParams(new FormData(form)).toString();
+
+// What is wrong with a field, moved from the answer to its field.
+function beside(form, says) {
+  const input = form.querySelector(`[name="${CSS.escape(says.dataset.faultFor)}"]`);
+  says.hidden = false;
+  if (!input) return;
+  says.id = `${input.id}-fault`;
+  input.setAttribute("aria-invalid", "true");
+  input.setAttribute("aria-describedby", says.id);
+  input.closest(".field").append(says);
+}
+
+export function startQuick() {
+  const form = document.querySelector("[data-quick]");
+  if (!form) return;
+  form.classList.add("is-live");
+  let timer = 0;
+  const ask = lastWins(async () => {
+    const query = asked(form);
+    try {
+      const answer = await fetch(`${form.dataset.quick}?${query}`, { headers: { accept: "text/html" } });
+      const made = new DOMParser().parseFromString(await answer.text(), "text/html").getElementById("quick-answer");
+      if (!made) return;
+      for (const box of form.querySelectorAll(".fault")) box.remove();
+      for (const input of form.querySelectorAll("[aria-invalid]")) input.removeAttribute("aria-invalid");
+      for (const says of made.querySelectorAll("[data-fault-for]")) beside(form, says);
+      document.getElementById("quick-answer").replaceWith(made);
+      if (answer.ok) history.replaceState(null, "", `/quick?${query}`);
+      trouble("");
+    } catch {
+      trouble("The program does not answer. What you typed stays here.");
+    }
+  });
+  form.addEventListener("input", (event) => {
+    if (event.target.matches("[data-quick-whole]")) return;
+    clearTimeout(timer);
+    timer = setTimeout(ask, 120);
+  });
+  form.addEventListener("change", (event) => {
+    if (event.target.matches("[data-quick-whole]")) form.requestSubmit();
+  });
+}
