@@ -70,7 +70,18 @@ def shop(request, tmp_path_factory) -> Iterator[TestClient]:
         yield client
 
 
-PLACES = ("/", "/schedule", "/bench", "/rack", "/logbook", "/logbook/track-record", "/logbook/what-it-shows", "/shop")
+QUICK = ("/quick", "/quick?how=unsure", "/quick?shape=hook&how=steamed", "/quick?shape=u&how=iron", "/quick/link")
+PLACES = (
+    "/",
+    *QUICK,
+    "/schedule",
+    "/bench",
+    "/rack",
+    "/logbook",
+    "/logbook/track-record",
+    "/logbook/what-it-shows",
+    "/shop",
+)
 
 
 def addresses(unit: str) -> list[str]:

@@ -200,7 +200,8 @@ def _other(answer: QuickAnswer, w: Formatter) -> str:
     if answer.other is None:
         return ""
     other = answer.other
-    return f"Or {other.laminae} strips of {w.thin(other.thickness_mm)}: springs back {w.about(other.tip_mm)}."
+    back = f": springs back {w.about(other.tip_mm)}" if other.tip_mm >= LEAST_SHOWN_MM else ""
+    return f"Or {other.laminae} strips of {w.thin(other.thickness_mm)}{back}."
 
 
 def _form(look: StageContext) -> tuple[str, str]:

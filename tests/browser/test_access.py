@@ -7,6 +7,8 @@ PATHS = [
     "/",
     "/book",
     "/shop",
+    "/quick?how=unsure",
+    "/quick?shape=hook&how=steamed",
     "/rack",
     "/rack/lots/1",
     "/rack/woods?key=oak_white",

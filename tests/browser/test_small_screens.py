@@ -6,6 +6,8 @@ from playwright.sync_api import expect
 PAGES = [
     "/",
     "/?state=planned",
+    "/quick?how=unsure",
+    "/quick?shape=hook&how=steamed",
     "/rack",
     "/rack/lots/1",
     "/book",
