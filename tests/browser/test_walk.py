@@ -487,7 +487,7 @@ def test_a_whole_steam_job_from_an_empty_shop(page: Page, empty_shop):
 
 def test_a_first_timer_is_led_through_one_bend_and_can_leave(page: Page, empty_shop):
     page.goto(empty_shop)
-    for way in ("Start with a shape", "Start with a file", "Start with the guide"):
+    for way in ("Start a full job", "Start with a file", "Start with the guide"):
         expect(page.get_by_role("heading", name=way)).to_be_visible()
     page.get_by_role("button", name="Walk me through my first bend").click()
     guide = page.get_by_label("Guide")
