@@ -32,7 +32,7 @@ from tools import attacks
 from tools.hostile import attack
 from tools.running import Program
 
-SAID_WITHIN_S = 40.0
+SAID_WITHIN_S = 120.0  # a busy machine starts a program in half a minute; one that opens never ends by itself
 DOC = Path(__file__).parents[1] / "docs" / "reliability.md"
 
 
@@ -477,7 +477,7 @@ def _table(rows: list[Row]) -> str:
     lines = [f"| {r.what} | {r.came} | {r.asked} | {'yes' if r.good else 'NO'} |" for r in rows]
     head = f"""# What the program stands
 
-Written by `make torture` on {dt.date.today().isoformat()}; short forms of each run in `make test`.
+Written by `make torture` on {dt.date.today().isoformat()}; short forms of each run in `make check-slow`.
 Two windows on one job are tried in every order by `tests/store/test_two_windows.py`, a closed window and a
 stopped program in a real browser by `tests/browser/test_nothing_lost.py`, the built wheel by `tests/test_wheel.py`.
 
