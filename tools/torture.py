@@ -331,7 +331,7 @@ def _said(here: Path) -> tuple[str, float]:
             ],
             capture_output=True,
             text=True,
-            timeout=45,
+            timeout=SAID_WITHIN_S + 5,
             check=False,
         )
         says = done.stderr.strip() or done.stdout.strip()
