@@ -102,7 +102,8 @@ def test_a_link_made_in_inches_opens_in_a_shop_of_millimeters(client):
     assert re.search(r'name="part.thickness_mm"[^>]*value="6.35"', page)
     link = client.get(f"/quick/link?{urlencode(asked)}").text
     url = unescape(re.search(r'readonly value="([^"]+)"', link)[1])
-    assert dict(parse_qsl(urlsplit(url).query))["shape.diameter_mm"] == "508" and "<svg" in link
+    told = dict(parse_qsl(urlsplit(url).query))
+    assert (told["shape.diameter_mm"], told["unit"]) == ("508", "mm") and "<svg" in link
 
 
 @pytest.mark.parametrize(("field", "text"), [("part.width_mm", "wide"), ("shape.rise_mm", "-4"), ("part.count", "1.5")])
