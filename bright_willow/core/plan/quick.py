@@ -55,7 +55,7 @@ def quick_answer(job: Job, how: How, shop: Shop, learnt: LearnedFigures = NOTHIN
     else:
         turned = _turned(job, how, shop, learnt)
     made = plan(turned, shop, learnt)
-    options = strip_options(made.ladder)
+    options = strip_options(made.ladder, thinnest_mm=shop.thinnest_mm)
     best = options.recommended
     if best and not best.chosen:
         strips = turned.build_up.model_copy(update={"laminae": best.laminae, "lamina_mm": best.lamina_mm})

@@ -21,14 +21,15 @@ class StripOptions:
     reason: str
 
 
-def strip_options(every: Sequence[LayupOption]) -> StripOptions:
+def strip_options(every: Sequence[LayupOption], *, thinnest_mm: float = 0.0) -> StripOptions:
     """Return the rows of every layup that was calculated that are worth showing, at most MOST_ROWS and the chosen one.
 
     The fewest strips of the good ones are recommended, for each strip is ripped, planed and glued; where none is good,
-    those bent least of the ones that hold. Valid: any rows, also none. Source: docs/model.md#cold-lamination.
+    those bent least of the ones that hold and are no thinner than thinnest_mm, which the shop can still cut.
+    Valid: any rows, also none. Source: docs/model.md#cold-lamination.
     """
     rows = _unlike(every)
-    best = _recommended(rows)
+    best = _recommended(rows, thinnest_mm)
     if len(rows) > MOST_ROWS:
         middle = rows.index(best) if best else 0
         near = sorted(range(len(rows)), key=lambda i: (i - middle) if i >= middle else THICKER_WEIGH * (middle - i))
@@ -37,12 +38,15 @@ def strip_options(every: Sequence[LayupOption]) -> StripOptions:
     return StripOptions(tuple(rows), best, _reason(best))
 
 
-def _recommended(rows: Sequence[LayupOption]) -> LayupOption | None:
+def _recommended(rows: Sequence[LayupOption], thinnest_mm: float) -> LayupOption | None:
     good = [r for r in rows if r.good]
     if good:
         return min(good, key=lambda r: (r.laminae, r.lamina_mm is not None))
     holding = [r for r in rows if r.level != "stop"]
-    return min(holding, key=lambda r: r.use_of_strain, default=None)
+    cut = [r for r in holding if min(r.thickness_mm, r.last_mm) >= thinnest_mm - 1e-9]
+    if not cut:  # all too thin for this shop: those that are so the least
+        return max(holding, key=lambda r: min(r.thickness_mm, r.last_mm), default=None)
+    return min(cut, key=lambda r: r.use_of_strain)
 
 
 def _reason(best: LayupOption | None) -> str:
@@ -50,7 +54,7 @@ def _reason(best: LayupOption | None) -> str:
         return "No row bends without breaking: choose another method, a gentler curve or a thinner part."
     if best.good:
         return "The fewest strips that bend easily, hold their shape and can be cut here."
-    return "No row is good in every way; this one bends with the least strain."
+    return "No row is good in every way; this one comes nearest."
 
 
 def _unlike(every: Sequence[LayupOption]) -> list[LayupOption]:

@@ -152,7 +152,7 @@ def _springback(drawn: Sketch, laid_up: GluedLayup, w: Formatter) -> FigureGroup
 
 def _extra(look: StageContext) -> dict[str, Any]:
     w = look.words
-    options = strip_options(look.plan.ladder if look.plan else ())
+    options = strip_options(look.plan.ladder if look.plan else (), thinnest_mm=look.shop.thinnest_mm)
     rungs = [
         {
             "rung": r,

@@ -23,12 +23,20 @@ def job_of(thickness_mm, shape=None):
 @pytest.mark.parametrize("thickness_mm", [12, 24, 45])
 def test_it_takes_the_recommended_strips_and_offers_the_next_good_ones(thickness_mm):
     job = job_of(thickness_mm)
-    options = strip_options(plan(job, SHOP).ladder)
+    options = strip_options(plan(job, SHOP).ladder, thinnest_mm=SHOP.thinnest_mm)
     answer = quick_answer(job, "glued", SHOP)
     best = options.recommended
     assert (answer.plan.job.build_up.laminae, answer.plan.job.build_up.lamina_mm) == (best.laminae, best.lamina_mm)
     more = [r.laminae for r in options.rows if r.good and r.laminae > best.laminae]
     assert answer.other.laminae == min(more)
+
+
+@pytest.mark.parametrize("thickness_mm", [3, 6, 10])
+def test_a_thin_part_is_not_made_of_strips_the_shop_cannot_cut(thickness_mm):
+    answer = quick_answer(job_of(thickness_mm), "glued", SHOP)
+    strips = answer.plan.job.build_up.laminae
+    assert thickness_mm / strips >= SHOP.thinnest_mm or strips == 2  # two at least make a layup
+    assert answer.other is None  # the next are too thin
 
 
 def test_thicker_wood_takes_more_strips():
