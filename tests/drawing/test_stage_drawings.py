@@ -268,7 +268,7 @@ def test_the_best_steaming_time_stands_between_both_edges():
     trial = Trial(name="m", asks="minutes", published=45, earliest_min=25, latest_min=70, pieces=pieces)
     root, best = fromstring(trial_svg(trial)), trial.best_time
     said = "".join(root.itertext())
-    assert f"best at {round(2 * best.best.likely) / 2:g} min" in said and "too short" in said and "too long" in said
+    assert f"best at {round(best.best.likely)} min" in said and "too short" in said and "too long" in said
     assert "splintered" in said and "broke short" in said
     xs = [float(re.match(r"M(\S+)", e.get("d"))[1]) for e in of_class(root, "time")]
     assert len(xs) == 3 and sorted(xs) == [xs[0], xs[1], xs[2]]  # too short, best, too long

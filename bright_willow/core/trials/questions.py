@@ -15,6 +15,7 @@ MINUTES_TRIED = (0.6, 1.0, 1.6)  # of the planned minutes: too short, planned, t
 SOAK_H = 12.0  # overnight, from which a trial of soaking starts. Grade: allowance.
 
 
+WHOLE_MIN = 10.0
 FINE_MIN = 5.0  # below it, half a minute would be a step of a tenth and more
 
 
@@ -41,7 +42,7 @@ class Question:
         return ("mm" if unit == "mm" else "in") if self.is_length else self.unit
 
     def said(self, setting: float, unit: Unit, *, with_unit: bool = True) -> str:
-        """Return a setting as that shop reads it: a thickness by its rule, minutes to the half, else three figures.
+        """Return a setting as that shop reads it: a thickness by its rule, minutes rounded, else three figures.
 
         >>> QUESTIONS["thickness"].said(19.05, "in"), QUESTIONS["minutes"].said(9.171, "in")
         ('3/4 in', '9 min')
@@ -52,13 +53,13 @@ class Question:
         return f"{own} {self.unit}" if with_unit else own
 
     def rounded(self, setting: float) -> float:
-        """Return a setting as it can be kept: five minutes and more to the half minute, anything else to three figures.
+        """Return a setting as it can be kept: from ten minutes whole, from five to the half, else three figures.
 
         >>> QUESTIONS["minutes"].rounded(31.2), QUESTIONS["minutes"].rounded(2.34)
         (31.0, 2.34)
         """
         if self.unit == "min" and setting >= FINE_MIN:
-            return round(setting * 2) / 2
+            return float(round(setting)) if setting >= WHOLE_MIN else round(setting * 2) / 2
         return float(f"{setting:.3g}")
 
     def typed(self, text: str, unit: Unit) -> float:
