@@ -1,6 +1,7 @@
 """What is printed and taken along of Prepare and Press, read back: boards, labels, cut list, shop sheet, sections."""
 
 import io
+import re
 import time
 from xml.etree.ElementTree import fromstring
 
@@ -18,6 +19,7 @@ from bright_willow.core.plan.read_job import read_job
 from bright_willow.core.shape.curve import Curve
 from bright_willow.core.shop.labels import label_places
 from bright_willow.core.shop.shop import Shop
+from bright_willow.demo.marrow_lane import EXAMPLES, SHOP
 from bright_willow.drawing.cut_list import cut_list_pdf, labels_pdf
 from bright_willow.drawing.flowing import MM, flow, words
 from bright_willow.drawing.frame_drawing import frame_svg
@@ -235,3 +237,10 @@ def test_a_heading_never_stands_alone_at_the_foot_of_a_sheet(lines):
         texts = [p.extract_text() for p in made.pages]
     assert sheets == len(texts) and not any(t.rstrip().endswith("Lay out") for t in texts)
     assert "Lay out\nclamps" in texts[-1]
+
+
+def test_a_dozen_strips_of_a_section_are_numbered_and_a_few_of_more():
+    rib = plan(EXAMPLES[4].job, SHOP)
+    numbers = re.findall(r'class="note on-wood"[^>]*>(\d+)<', str(sections_svg(rib.prepared, "mm")))
+    first = rib.prepared.cut.boards[0].lengths[0]
+    assert len(first.sawn) == 24 and numbers[:6] == ["1", "5", "9", "13", "17", "21"]

@@ -10,6 +10,7 @@ from pathlib import Path
 
 import pytest
 
+from bright_willow.store import nightly_backup
 from bright_willow.store.backup import (
     KEPT,
     archive_copy,
@@ -149,3 +150,12 @@ def test_copies_dated_in_the_future_do_not_cost_the_one_just_made(demo_store):
     made = archive_copy(demo_store.path, "before-restore", "2026-11-30-120000-000000")
     left = sorted(p.name for p in folder.glob("before-restore-*"))
     assert made.exists() and len(left) == KEPT and "before-restore-2099-01-01-000000-000000.sqlite3" not in left
+
+
+def test_the_copy_of_the_day_has_the_day_of_the_shop(monkeypatch, tmp_path):
+    seen = []
+    night = nightly_backup.NightlyBackup(tmp_path / "shop.sqlite3", lambda: dt.date(2026, 3, 4))
+    monkeypatch.setattr(nightly_backup, "AFTER_START_S", 0.0)
+    monkeypatch.setattr(nightly_backup, "nightly", lambda _, day: (seen.append(day), night.stop()))
+    night._run()
+    assert seen == [dt.date(2026, 3, 4)]

@@ -56,3 +56,8 @@ def test_a_bare_fraction_is_refused_in_mm_and_read_in_inches(client, store):
     assert client.post("/jobs/1/shape/keep", data={"part.thickness_mm": '1 1/2"'}).status_code == 200
     with store.connected():
         assert store.job(1).job.part.thickness_mm == pytest.approx(38.1)
+
+
+def test_the_list_gives_a_bowed_piece_no_radius(demo_client):
+    page = demo_client.get("/").text
+    assert ", nearly straight" in page and "R 15619" not in page

@@ -55,8 +55,8 @@ class Question:
     def rounded(self, setting: float) -> float:
         """Return a setting as it can be kept: from ten minutes whole, from five to the half, else three figures.
 
-        >>> QUESTIONS["minutes"].rounded(31.2), QUESTIONS["minutes"].rounded(2.34)
-        (31.0, 2.34)
+        >>> QUESTIONS["minutes"].rounded(14.6), QUESTIONS["minutes"].rounded(2.34)
+        (15.0, 2.34)
         """
         if self.unit == "min" and setting >= FINE_MIN:
             return float(round(setting)) if setting >= WHOLE_MIN else round(setting * 2) / 2
