@@ -52,7 +52,7 @@ def test_six_lines_answer_the_first_question(client):
     assert re.search(r"Begun tonight at 19:00, the first piece is off by Tuesday 1 Dec, \d\d:[03]0\.", said["Time"])
 
 
-@settings(max_examples=examples(25), deadline=None, suppress_health_check=list(HealthCheck))
+@settings(max_examples=examples(30), deadline=None, suppress_health_check=list(HealthCheck))
 @given(
     st.sampled_from(sorted(TABS)),
     st.sampled_from(sorted(ARCS)),
