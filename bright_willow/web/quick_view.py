@@ -72,7 +72,6 @@ class QuickQuestion:
     faults: Mapping[str, str]
     fields: tuple[Field, ...]
     job: Job | None
-    unit: Unit
     query: str
 
     @property
@@ -111,7 +110,7 @@ def question_of(asked: Mapping[str, str], shop: Shop) -> QuickQuestion:
     if faults:
         typed |= {f.name: asked[f.name] for f in fields if f.name in asked}
     query = urlencode({"shape": tab, **({"arc": arc} if tab == "arc" else {}), "how": how, "unit": shop.units} | typed)
-    return QuickQuestion(tab, kind, how, typed, faults, fields, job, unit, query)
+    return QuickQuestion(tab, kind, how, typed, faults, fields, job, query)
 
 
 def _name(job: Job, tab: str, shop: Shop) -> str:
@@ -275,8 +274,9 @@ def _risk(made: Plan) -> tuple[str, str, Level]:
 def _why(method: SuggestedMethod) -> str:
     """What speaks for a method, what it changes of what was asked, and the gravest that speaks against it."""
     made = method.row.made
-    parts = [*method.why, *([made.changes.rstrip(".")] if made and made.changes else [])]
-    return f"{', '.join(parts)}. {method.row.because}" if parts else method.row.because
+    why = ", ".join(method.why)
+    sentences = [f"{why[:1].upper()}{why[1:]}." if why else "", made.changes if made else "", method.row.because]
+    return " ".join(s for s in sentences if s)
 
 
 def tab_icon(kind: str) -> Markup:

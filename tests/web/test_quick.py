@@ -83,6 +83,7 @@ def test_a_quick_answer_and_its_full_job_never_disagree(shape, arc, how, unit, t
         return
     assert isinstance(made, QuickAnswer)
     full = plan(made.plan.job, shop)
+    assert made.off_form_s > 600
     assert full.job.part.count == count and full.job.stock.species == wood
     if how != "unsure":  # a method of sheets takes the thickness of its sheets, and says so
         assert full.job.part.thickness_mm == pytest.approx(thick, abs=0.02)

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from ..common.errors import OutOfRange
 from ..common.estimate import Estimate
-from ..common.findings import LEVELS, Level, worst
+from ..common.findings import LEVELS, Finding, Level, worst
 from ..common.units import format_length
 from ..job.job import Job
 from ..learning.belief import NOTHING_LEARNT, LearnedFigures
@@ -130,6 +131,11 @@ def turned_to(job: Job, key: str) -> Job:
     return WAYS[key].turn(job)
 
 
+def judging(findings: Sequence[Finding]) -> list[Finding]:
+    """Return the findings that speak against a method itself, not against tools that can be changed."""
+    return [f for f in findings if f.stage in JUDGES_METHOD and f.code not in SET_UP]
+
+
 def _row(way: type[BendingMethod], job: Job, shop: Shop, learnt: LearnedFigures) -> MethodRow:
     chosen = way.key == job.way
     try:
@@ -137,7 +143,7 @@ def _row(way: type[BendingMethod], job: Job, shop: Shop, learnt: LearnedFigures)
         drawn, _ = evaluate(turned, shop, learnt)
     except OutOfRange as error:
         return MethodRow(way.key, way.name, way.says, "stop", error.says(shop.units), None, chosen)
-    own = [f for f in drawn.findings if f.stage in JUDGES_METHOD and f.code not in SET_UP]
+    own = judging(drawn.findings)
     reason = max(own, key=lambda f: LEVELS.index(f.level)).says if own else "OK: nothing against it."
     return MethodRow(
         way.key, way.name, way.says, worst([f.level for f in own]), reason, _made(job, turned, drawn), chosen

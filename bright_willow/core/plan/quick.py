@@ -17,7 +17,7 @@ from ..scheduling.working_hours import ALWAYS
 from ..shop.shop import Shop
 from ..workpiece.strip_options import strip_options
 from ..workpiece.workpiece import LayupOption
-from .compare import JUDGES_METHOD, SuggestedMethod, compare_ways, suited, turned_to
+from .compare import SuggestedMethod, compare_ways, judging, suited, turned_to
 from .plan import evaluate, plan
 from .result import Plan
 
@@ -87,7 +87,7 @@ def _turned(job: Job, how: How, shop: Shop, learnt: LearnedFigures) -> Job:
 def _level(job: Job, shop: Shop, learnt: LearnedFigures) -> Level:
     """How grave what speaks against a method is."""
     drawn, _ = evaluate(job, shop, learnt)
-    return worst([f.level for f in drawn.findings if f.stage in JUDGES_METHOD])
+    return worst([f.level for f in judging(drawn.findings)])
 
 
 def _off_form_s(made: Plan, shop: Shop) -> float:

@@ -53,7 +53,6 @@ def quick_values(request: Request, asked: dict[str, str]) -> dict[str, Any]:
         **form_values(question),
         "a": quick_view(question, made, shop, learnt, now),
         "paper": shop.label_paper,
-        "link": f"{request.url.replace(path='/quick', query=question.query)}",
         "unit": shop.rule,
         "here": "jobs",
     }
