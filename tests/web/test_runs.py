@@ -7,7 +7,6 @@ import io
 import json
 import re
 import threading
-import time
 
 import pytest
 from PIL import Image
@@ -18,6 +17,7 @@ from bright_willow.core.execution.run_state import state_of
 from bright_willow.demo.marrow_lane import fill
 from bright_willow.drawing.picture_files import KEPT_BYTES, sized
 from bright_willow.web.app import create_app
+from tools.yardstick import Measured
 
 NOW = dt.datetime(2026, 11, 24, 9, 40, tzinfo=dt.UTC)
 STEAMED, GLUED = 14, 5
@@ -148,9 +148,9 @@ def test_ten_thousand_taps_are_still_answered(shop):
     with shop.store.connected():
         shop.store.add_events(run, many)
     shop.later(20)
-    began = time.perf_counter()
-    assert "Rip the strips" in shop.tap(run, "begin", "rip")["html"]
-    assert time.perf_counter() - began < 2.0
+    with Measured() as took:
+        assert "Rip the strips" in shop.tap(run, "begin", "rip")["html"]
+    assert took.seconds < 2.0
     with shop.store.connected():
         shop.store.add_events(run, [Event(at, "note", f"more-{n}") for n in range(9_998)])
     events = [{"client": f"last-{n}", "kind": "note"} for n in range(2)]

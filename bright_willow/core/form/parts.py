@@ -114,7 +114,7 @@ def edge_of(layer: EdgeLayer, curve: Curve, face: FormFace, start_mm: float = 0.
     joints = curve.stations_mm
     inner = joints[(joints > start_mm + 1e-9) & (joints < end - 1e-9)]
     edges = np.concatenate(([start_mm], inner, [end]))
-    cells = np.clip(np.searchsorted(joints, (edges[1:] + edges[:-1]) / 2) - 1, 0, curve.lengths_mm.size - 1)
+    cells = joints[1:-1].searchsorted((edges[1:] + edges[:-1]) / 2)
     lengths, k = np.diff(edges), curve.curvature[cells]
     share = np.maximum(1, np.ceil(np.abs(lengths * k) / 1.05)).astype(int)
     lengths, k = np.repeat(lengths / share, share), np.repeat(k, share)
@@ -190,14 +190,15 @@ def _arcs(edge: Edge) -> tuple[Array, Array, Array]:
 
 def area_mm2(edge: Edge) -> float:
     """Area of a closed outline: its polygon and the segment each arc adds or takes. Source: geometry."""
-    a, b, bulge = _arcs(edge)
-    polygon = float((a[:, 0] * b[:, 1] - b[:, 0] * a[:, 1]).sum()) / 2
-    turn = 4 * np.arctan(bulge)
-    chord = np.hypot(*(b - a).T)
-    with np.errstate(divide="ignore", invalid="ignore"):
-        radius = chord / (2 * np.abs(np.sin(turn / 2)))
-        segment = np.where(np.abs(turn) < 1e-9, 0.0, radius**2 / 2 * (turn - np.sin(turn)))
-    return abs(polygon + float(segment.sum()))
+    points = edge.points_mm
+    polygon = segments = 0.0
+    for (ax, ay), (bx, by), bulge in zip(points, points[1:] + points[:1], edge.bulges, strict=True):
+        polygon += ax * by - bx * ay
+        turn = 4 * math.atan(bulge)
+        if abs(turn) >= 1e-9:
+            radius = math.hypot(bx - ax, by - ay) / (2 * math.sin(turn / 2))
+            segments += radius**2 / 2 * (turn - math.sin(turn))
+    return abs(polygon / 2 + segments)
 
 
 def length_mm(edge: Edge) -> float:

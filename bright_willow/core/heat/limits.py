@@ -258,27 +258,23 @@ class LimitFigures:
     without_data: str
 
 
-def thickest_mm(use_at: Callable[[float], float], *, up_to_mm: float) -> float:
-    """Return the thickness, in tenths of a mm, that takes a bend with ease: where use_at(thickness) reaches 0.84.
+def thickest_mm(use_at: Callable[[float], float], *, near_mm: float, up_to_mm: float) -> float:
+    """Return the thickness, in tenths of a mm, that takes a bend with ease: the last with use_at(thickness) up to 0.84.
 
-    use_at: use of the limit at a thickness, rising with it. Valid: up_to_mm above 0.5, which is also the least answer.
+    use_at: use of the limit at a thickness, rising with it. near_mm: where to begin, above 0; it changes how many
+    thicknesses are tried, not the answer. Valid: up_to_mm above 0.5, which is also the least answer.
     Raises: OutOfRange. Grade: allowance.
 
-    >>> thickest_mm(lambda mm: mm / 10, up_to_mm=20)
+    >>> thickest_mm(lambda mm: mm / 10, near_mm=5, up_to_mm=20)
     8.4
     """
     check_range("part.thickness_mm", up_to_mm, 0, ENDLESS, "mm", above=True)
-    low, high = 5, max(5, math.floor(up_to_mm * 10 + 1e-9))
-    check_range("stock.species", most := use_at(high / 10), 0, ENDLESS)
-    if most <= COMFORT:
-        return high / 10
-    least, step = 0.0, 0
-    while high - low > 1:  # by the line between both ends twice, then by halves: few trials, and never many
-        near = low + (high - low) * (COMFORT - least) / (most - least) if most > least else low
-        middle = (low + high) // 2 if step % 3 == 2 else min(high - 1, max(low + 1, math.floor(near + step % 3)))
-        use, step = use_at(middle / 10), step + 1
-        if use <= COMFORT + 1e-12:
-            low, least = middle, use
-        else:
-            high, most = middle, use
+    check_range("part.thickness_mm", near_mm, 0, ENDLESS, "mm", above=True)
+    low, above = 5, max(5, math.floor(up_to_mm * 10 + 1e-9)) + 1
+    wanted, tries = min(near_mm, up_to_mm) * 10, 0
+    while above - low > 1:  # the use rises about as the thickness does: few trials; by halves where it does not
+        trial = (low + above) // 2 if tries > 4 else min(above - 1, max(low + 1, math.floor(wanted)))
+        check_range("stock.species", use := use_at(trial / 10), 0, ENDLESS)
+        low, above = (trial, above) if use <= COMFORT + 1e-12 else (low, trial)
+        wanted, tries = (trial * COMFORT / use if use > 0 else above), tries + 1
     return low / 10

@@ -155,11 +155,14 @@ class BentHot(BendingMethod):
 
     def law_at(self, thickness_mm: float, start: Array | float = 0.0) -> HotSetLaw:
         """Return the law of a piece of another thickness that sets under the same conditions. Raises: OutOfRange."""
-        setting = self.setting
-        if self.steams and thickness_mm != self.job.part.thickness_mm:
-            times = Drying1D.of(thickness_mm, self.wood.sg12, self.job.heat.climate)
-            setting = DryingSetup.steamed(times, on_form_h=self._hours_on_form(times), cool_h=0.0, held_by="none")
-        return HotSetLaw(thickness_mm, YIELD_STRAIN[self.set_key], setting.share_left, start)
+        return HotSetLaw(thickness_mm, YIELD_STRAIN[self.set_key], self.setting_at(thickness_mm).share_left, start)
+
+    def setting_at(self, thickness_mm: float) -> DryingSetup:
+        """Return how a piece of another thickness sets under the same conditions. Raises: OutOfRange."""
+        if not self.steams or thickness_mm == self.job.part.thickness_mm:
+            return self.setting
+        times = Drying1D.of(thickness_mm, self.wood.sg12, self.job.heat.climate)
+        return DryingSetup.steamed(times, on_form_h=self._hours_on_form(times), cool_h=0.0, held_by="none")
 
     def predicted_anew(self, form: Array, *, wanted: Array, stated: Array) -> Array:
         return self.law_at(self.job.part.thickness_mm, self.start_of(wanted, stated)).release(form)

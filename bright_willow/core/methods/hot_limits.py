@@ -41,7 +41,11 @@ def limit_figures(way: BentHot, bend: Bend) -> LimitFigures:
         slow_factor=limit.slow,
         chance=limit.chance(float(uses[cell])),
         at_mm=float(bend.target.stations_mm[cell] + bend.target.lengths_mm[cell] / 2),
-        thinner_mm=thickest_mm(lambda mm: _use_on_form(way, mm, wanted_inside, ratio), up_to_mm=4 * T),
+        thinner_mm=thickest_mm(
+            lambda mm: _use_on_form(way, mm, wanted_inside, ratio),
+            near_mm=T * COMFORT / max(float(uses[cell]), COMFORT / 4),
+            up_to_mm=4 * T,
+        ),
         gentler_mm=_gentler_mm(way, limit, ratio),
         unbroken_pct=way.wood.steam_unbroken_pct,
         grade=limit.grade,

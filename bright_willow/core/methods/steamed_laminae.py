@@ -80,7 +80,7 @@ class SteamedLaminaeWay(ColdLamination):
         return _OneLamina(self.job.model_copy(update={"part": part}), self.shop, pack_mm)
 
     def _hot_set(self, thickness_mm: tuple[float, ...]) -> tuple[float, Array]:
-        left = {t: self.first.law_at(t).share_left for t in set(thickness_mm)}
+        left = {t: self.first.setting_at(t).share_left for t in set(thickness_mm)}
         return YIELD_STRAIN["free"], np.array([left[t] for t in thickness_mm])
 
     @property

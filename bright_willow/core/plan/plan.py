@@ -10,7 +10,6 @@ from ..checks.check_context import CheckContext, found
 from ..checks.form import FORM, FORM_PARTS
 from ..common.errors import OutOfRange
 from ..common.findings import Change, Finding, gravest_first
-from ..common.units import MM_PER_INCH
 from ..form.construction import FormSketch, form_build
 from ..form.face import FormFace
 from ..form.site import Site
@@ -18,14 +17,11 @@ from ..job.job import FormChoice, Job
 from ..learning.belief import NOTHING_LEARNT, LearnedFigures
 from ..methods.method import BendingMethod
 from ..methods.method_registry import set_up
-from ..scheduling.elapsed_days import elapsed
 from ..shop.shop import Shop
 from ..workpiece.bend import Bend, bend_on
 from ..workpiece.quantities import Quantities
 from ..workpiece.workpiece import LayupOption, Make
-from .result import Offset, Plan, Sketch
-
-MOST_STATIONS = 30
+from .result import Plan, Sketch
 
 
 def plan(job: Job, shop: Shop | None = None, learnt: LearnedFigures = NOTHING_LEARNT) -> Plan:
@@ -37,17 +33,13 @@ def plan(job: Job, shop: Shop | None = None, learnt: LearnedFigures = NOTHING_LE
     drawn, at = _sketched(job, shop or Shop(), learnt)
     way = drawn.way
     build = form_build(drawn.form)
-    operations = way.operations_with(drawn.quantities.stock, drawn.bend, drawn.make, drawn.form)
     about_parts = [f for check in FORM_PARTS if (f := check(at, build))]
     own = {f.name: getattr(drawn, f.name) for f in fields(Sketch)}
     own["findings"] = gravest_first([*drawn.findings, *_as_stated(job, about_parts)])
     return Plan(
         **own,
-        ladder=at.ladder,
+        rungs=at.rungs,
         build=build,
-        offsets=_offsets(drawn),
-        operations=operations,
-        elapsed=elapsed(operations, way.batches),
         cautions=way.cautions(drawn.make),
         assumptions=way.assumptions,
     )
@@ -171,22 +163,6 @@ def _change_stated(job: Job, change: Change) -> Change:
         if getattr(stated, name) != getattr(job.form, name):
             sets[f"form.{name}"] = getattr(stated, name)
     return replace(change, sets=sets)
-
-
-def _offsets(drawn: Sketch) -> tuple[Offset, ...]:
-    """Heights of the face over its base line, at round stations."""
-    figures = drawn.face_figures
-    step = station_step_mm(max(figures.chord_mm, figures.length_mm / 2), drawn.shop)
-    return tuple(Offset(x, y) for x, y in drawn.face.offsets(step))
-
-
-def station_step_mm(chord_mm: float, shop: Shop) -> float:
-    """A round distance between stations that leaves no more than about thirty of them."""
-    inch = MM_PER_INCH
-    steps = (5.0, 10.0, 20.0, 25.0, 50.0, 100.0, 200.0, 500.0, 1000.0)
-    if shop.units == "in":
-        steps = (inch / 4, inch / 2, inch, 2 * inch, 4 * inch, 6 * inch, 12 * inch, 24 * inch, 48 * inch)
-    return next((s for s in steps if chord_mm / s <= MOST_STATIONS), steps[-1])
 
 
 def checked_plan(job: Job, shop: Shop, learnt: LearnedFigures) -> Plan | OutOfRange:

@@ -42,7 +42,8 @@ from ..workpiece.workpiece import (
     Press,
     StraightenedPiece,
 )
-from .result import Offset, Plan
+from .offsets import Offset
+from .result import Plan
 
 
 @dataclass(frozen=True, slots=True)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from functools import cached_property
 from typing import Literal
@@ -21,7 +22,7 @@ from ..heat.steam_plan import SteamHeat
 from ..heat.wrapping import WrapPosition, wrapping
 from ..job.job import Job
 from ..methods.method import BendingMethod
-from ..scheduling.elapsed_days import Elapsed
+from ..scheduling.elapsed_days import Elapsed, elapsed
 from ..shape.curve import tip_distance_mm
 from ..shape.curve_figures import CurveFigures
 from ..shop.shop import Shop
@@ -41,6 +42,7 @@ from ..workpiece.workpiece import (
     hot_of,
     laid_up_of,
 )
+from .offsets import Offset, offsets_of
 
 
 @dataclass(frozen=True, eq=False)
@@ -217,23 +219,36 @@ class Sketch:
         return hot_of(self.make)
 
 
-@dataclass(frozen=True, slots=True)
-class Offset:
-    """One station along the base line from the middle, and the height of the face above the base line there, mm."""
-
-    station_mm: float
-    height_mm: float
-
-
 @dataclass(frozen=True, eq=False)
 class Plan(Sketch):
-    """The whole answer for one job. Nothing downstream computes anything again."""
+    """The whole answer for one job. What only some pages show is worked out when it is first asked for.
 
-    ladder: tuple[LayupOption, ...]
+    rungs: gives the strip options, the same ones to every check and page.
+    """
+
+    rungs: Callable[[], tuple[LayupOption, ...]]
     build: FormBuild
-    offsets: tuple[Offset, ...]
-    operations: tuple[Operation, ...]
-    elapsed: Elapsed
     cautions: tuple[str, ...]
     assumptions: tuple[str, ...]
     kind: Literal["plan"] = "plan"
+
+    @property
+    def ladder(self) -> tuple[LayupOption, ...]:
+        """The strip options; none where nothing is glued up of equal strips."""
+        return self.rungs()
+
+    @cached_property
+    def operations(self) -> tuple[Operation, ...]:
+        """What is done, in order. What cannot be done was refused with the plan."""
+        return self.way.operations_with(self.quantities.stock, self.bend, self.make, self.form)
+
+    @cached_property
+    def elapsed(self) -> Elapsed:
+        """Days on the forms and in all, and hours at the bench."""
+        return elapsed(self.operations, self.way.batches)
+
+    @cached_property
+    def offsets(self) -> tuple[Offset, ...]:
+        """Heights of the face over its base line, at round stations."""
+        figures = self.face_figures
+        return offsets_of(self.face, span_mm=max(figures.chord_mm, figures.length_mm / 2), shop=self.shop)

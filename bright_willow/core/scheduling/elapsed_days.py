@@ -100,11 +100,13 @@ class _Chain:
     """Operations that may not wait for one another, as plain numbers.
 
     rows: for each its number, attended and unattended seconds, whether attended for each piece, whether alone.
+    in_hours: seconds that keep somebody in the shop, for each piece and besides, without none and without heads rows.
     after: the numbers it waits for, and how long. taken, freed: which of its rows takes a form and which frees it.
     heads: how many rows at the front are left out within keeps_s of the last heat; cools: after which row it is over.
     """
 
     rows: tuple[tuple[int, float, float, bool, bool], ...]
+    in_hours: tuple[tuple[float, float], ...]
     heads: int
     keeps_s: float
     cools: int | None
@@ -127,7 +129,15 @@ class _Chain:
         heat = {t.what for t in chain[0].takes} if keeps else set()
         cools = next((numbers[o.key] for o in chain[1:] if heat.intersection(o.frees)), None)
         once, by_hand = chain[0].scope == "job", any(r[1] for r in rows)
-        return cls(rows, int(keeps > 0 and len(chain) > 1), keeps, cools, waits, once, by_hand, taken, freed)
+        heads = int(keeps > 0 and len(chain) > 1)
+        in_hours = tuple(
+            (
+                sum(a for _, a, _, each, _ in rows[out:] if each),
+                sum((0.0 if each else a) + (0.0 if alone else u) for _, a, u, each, alone in rows[out:]),
+            )
+            for out in range(heads + 1)
+        )
+        return cls(rows, in_hours, heads, keeps, cools, waits, once, by_hand, taken, freed)
 
     def waits(self, ends: list[float]) -> float:
         """From when it can begin, as far as other operations go."""
@@ -150,9 +160,9 @@ class _Chain:
         return now, hands
 
     def _begins(self, start_s: float, size: int, left_out: int) -> float:
-        """When it can begin without so many of its rows, so that what keeps somebody in the shop ends the same day."""
-        rows = self.rows[left_out:]
-        in_hours = sum((a * size if each else a) + (0.0 if alone else u) for _, a, u, each, alone in rows)
+        """When it can begin, its first rows left out (0, or heads): what keeps people in the shop ends that day."""
+        each, besides = self.in_hours[left_out]
+        in_hours = each * size + besides
         return _worked(start_s, in_hours) if in_hours else start_s
 
 

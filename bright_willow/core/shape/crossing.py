@@ -33,11 +33,13 @@ def crossing_mm(mid: Curve, thickness_mm: float) -> tuple[float, float] | None:
     turned = np.interp(stations, mid.stations_mm, np.concatenate(([0.0], np.cumsum(turn))))
     # Only places with a half turn between them can meet: the first of a pair lies early, the second late.
     early, late = int(np.searchsorted(turned, turned[-1] - math.pi)), int(np.searchsorted(turned, math.pi, "right"))
+    late = max(late - 1, 0)  # of the chords, from the one that ends where the half turn is full
     apart = np.hypot(*(points[:early, None] - points[None, late:]).transpose(2, 0, 1))
     near = (turned[None, late:] - turned[:early, None] > math.pi) & (apart < thickness_mm)
     if near.any():
         return _nearest(stations[:early], stations[late:], near)
-    late = max(late - 1, 0)  # chords: from the one that ends where the half turn is full
+    if apart.min(initial=math.inf) > 2 * stations[1]:  # two chords that cross begin less than both their lengths apart
+        return None
     return _crossed(stations, points, early, late)
 
 

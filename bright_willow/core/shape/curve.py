@@ -41,10 +41,11 @@ class Curve:
             return
         if self.lengths_mm.ndim != 1 or self.lengths_mm.shape != self.curvature.shape or not self.lengths_mm.size:
             raise ValueError("a curve needs one curvature for each length")
-        # a sum is finite only where all its terms are, and costs half of isfinite().all()
-        if not (self.lengths_mm.min() > 0 and math.isfinite(self.lengths_mm.sum())):
+        # a sum is finite only where all its terms are; of the few cells most curves have, lists are quicker
+        lengths = self.lengths_mm.tolist()
+        if not (min(lengths) > 0 and math.isfinite(sum(lengths))):
             raise ValueError("each segment of a curve needs a length above zero")
-        if not math.isfinite(self.curvature.sum()):
+        if not math.isfinite(sum(self.curvature.tolist())):
             raise ValueError("curvature must be finite")
 
     @classmethod
@@ -112,16 +113,17 @@ class Curve:
         if self.lengths_mm.size == 1 and self.anchor_mm is None:
             return np.asarray(end_offsets_mm(self.lengths_mm, self.curvature) + np.array([0.0, self.anchor_y_mm]))
         headings = self.headings_rad
-        start = np.concatenate(
-            ([[0.0, 0.0]], np.cumsum(_steps(self.lengths_mm, self.curvature, headings[:-1]), axis=0))
-        )
+        start = np.zeros((headings.size, 2))
+        _steps(self.lengths_mm, self.curvature, headings[:-1]).cumsum(axis=0, out=start[1:])
         there = self._point_from_start(start, headings, self.anchored_at_mm)
         return np.asarray(start - there + np.array([0.0, self.anchor_y_mm]))
 
     def _point_from_start(self, points: Array, headings: Array, station_mm: float) -> Array:
         cell, inside = self._cell(station_mm)
-        step = _steps(np.array([inside]), self.curvature[cell : cell + 1], headings[cell : cell + 1])[0]
-        return np.asarray(points[cell] + step)
+        half_turn = inside * float(self.curvature[cell]) / 2
+        chord = inside * (math.sin(half_turn) / half_turn if half_turn else 1.0)
+        direction = float(headings[cell]) - half_turn
+        return np.asarray(points[cell] + np.array([chord * math.cos(direction), chord * math.sin(direction)]))
 
     def at(self, stations_mm: Array) -> tuple[Array, Array]:
         """Points (m, 2) and headings (m,) at any stations, in the placement of `points_mm`.
@@ -133,7 +135,8 @@ class Curve:
             turned = headings[0] - self.curvature[0] * stations_mm
             return points[0] + _steps(stations_mm, self.curvature[0], headings[0]), turned
         joints = self.stations_mm
-        cells = np.clip(np.searchsorted(joints, stations_mm, side="right") - 1, 0, self.lengths_mm.size - 1)
+        # the first and the last cell run on, so only the joints between cells are looked for
+        cells = joints[1:-1].searchsorted(stations_mm, side="right")
         inside = stations_mm - joints[cells]
         k = self.curvature[cells]
         return points[cells] + _steps(inside, k, headings[cells]), headings[cells] - k * inside
@@ -231,13 +234,21 @@ class Curve:
                 return self.length_mm, 0.0
             radius = self.length_mm / (2 * half_turn)
             return 2 * radius * abs(math.sin(half_turn)), radius * (1 - math.cos(half_turn))
-        finer = self.traced(max(64, self.lengths_mm.size))
-        ends = finer[-1] - finer[0]
-        chord = float(np.hypot(*ends))
-        if chord < 1e-9:
+        joints = self.points_mm - self.points_mm[0]
+        x, y = joints[-1].tolist()
+        chord = math.hypot(x, y)
+        if chord < 1e-9:  # the ends meet and leave no line to measure from: the farthest from where they do
+            finer = self.traced(max(64, self.lengths_mm.size))
             return 0.0, float(np.hypot(*(finer - finer[0]).T).max())
-        across = (finer - finer[0]) @ np.array([-ends[1], ends[0]]) / chord
-        return chord, float(np.abs(across).max())
+        aside = (joints @ np.array([-y, x]) / chord).tolist()
+        rise = max(map(abs, aside))
+        headings = (self.headings_rad - math.atan2(y, x)).tolist()  # from the chord's
+        for off, k, start, end in zip(aside, self.curvature.tolist(), headings, headings[1:], strict=False):
+            # within an arc it is farthest where it runs along the chord, one way or the other
+            first, last = math.floor(min(start, end) / math.pi) + 1, math.floor(max(start, end) / math.pi)
+            for half_turns in range(first, min(last, first + 1) + 1):
+                rise = max(rise, abs(off + ((-1) ** half_turns - math.cos(start)) / k))
+        return chord, rise
 
 
 def _steps(lengths: Array, curvature: Array | float, heading: Array | float) -> Array:
@@ -272,17 +283,20 @@ def end_offsets_mm(lengths_mm: Array, curvature: Array) -> Array:
         ends[..., 0, 0] = -ends[..., 1, 0]
         ends[..., :, 1] = (-chord * np.sin(turn / 2))[..., None]
         return ends
-    stations = np.concatenate(([0.0], np.cumsum(lengths_mm)))
-    middle = stations[-1] / 2
-    before = np.clip(middle - stations[:-1], 0.0, lengths_mm)
-    sides = []
-    for parts, order, sense in ((lengths_mm - before, slice(None), 1.0), (before, slice(None, None, -1), -1.0)):
-        lengths, k = parts[order], curvature[..., order]
-        turn = lengths * k
-        heading = -np.cumsum(turn, axis=-1) + turn / 2
-        chord = lengths * _chord_share(turn / 2)
-        sides.append(np.stack((sense * (chord * np.cos(heading)).sum(-1), (chord * np.sin(heading)).sum(-1)), axis=-1))
-    return np.stack((sides[1], sides[0]), axis=-2)
+    stations = np.concatenate(([0.0], lengths_mm.cumsum()))
+    before = np.minimum(np.maximum(stations[-1] / 2 - stations[:-1], 0.0), lengths_mm)
+    halves = np.array([before, lengths_mm - before])  # of each cell, what lies before and after the middle
+    halves = halves.reshape((2, *([1] * (curvature.ndim - 1)), lengths_mm.size))
+    turn = halves * curvature
+    turned = turn.cumsum(axis=-1)  # from the middle to the end of each cell; before it, to its start
+    turned[0] = turned[0][..., -1:] - turned[0] + turn[0]
+    heading = turn / 2 - turned
+    chord = halves * _chord_share(turn / 2)
+    x, y = (chord * np.cos(heading)).sum(-1), (chord * np.sin(heading)).sum(-1)
+    ends = np.empty((*curvature.shape[:-1], 2, 2))
+    ends[..., 0, 0], ends[..., 1, 0] = -x[0], x[1]
+    ends[..., 0, 1], ends[..., 1, 1] = y[0], y[1]
+    return ends
 
 
 def tip_distance_mm(lengths_mm: Array, curvature: Array, other: Array) -> Array:

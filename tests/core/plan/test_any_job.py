@@ -94,6 +94,19 @@ def test_any_job_is_planned_and_drawn_or_refused_in_a_sentence(data, units, alti
         assert all(f.says.endswith(".") for f in made.findings)
 
 
+@given(jobs(), st.sampled_from([-200, 0, 3000]))
+@settings(max_examples=examples(50), deadline=None, suppress_health_check=[HealthCheck.too_slow])
+def test_what_a_plan_works_out_later_is_never_refused(data, altitude_m):
+    try:
+        made = plan(read_job(data), Shop(altitude_m=altitude_m))
+    except (JobFaulty, OutOfRange):
+        return
+    assert made.operations and made.elapsed.attended_h > 0
+    assert all(row.laminae >= 2 for row in made.ladder)
+    heights = [o.height_mm for o in made.offsets]
+    assert all(h == h for h in heights)
+
+
 def test_a_way_is_judged_by_the_gravest_thing_said_of_it():
     job = read_job(data_for("steam_free", part={"thickness_mm": 55, "trim_mm": 165}, stock={"dryness": "kiln_dried"}))
     row = {r.key: r for r in compare_ways(job)}["steam_free"]
