@@ -28,7 +28,7 @@ def heat_chart(steam: Steam, unit: Unit) -> str:
     for c in (20, 40, 60, 80, 100):
         parts.append(tag("path", d=f"M{num(LEFT)} {num(y(c))}H{num(RIGHT)}", class_="grid"))
         parts.append(_text(LEFT - 6, y(c) + 4, format_temperature(c, unit, with_unit=False) + "°", "end", "tick"))
-    step = next(s for s in (1, 2, 5, 10, 15, 30, 60, 120, 240, 480, 1440) if most / s <= 12)
+    step = next(s for s in (1, 2, 5, 10, 20, 30, 60, 120, 240, 480, 1440) if most / s <= 6)
     for i in range(int(most / step) + 1):
         at = i * step
         says = f"{at} min" if step < 60 else f"{at / 60:g} h"

@@ -20,7 +20,7 @@ from .svg import named, num, tag
 SECTIONS_PX, HEIGHT_PX = 290.0, 180.0
 MOST_SECTIONS, MOST_BOARDS = 12, 8
 NUMBER_PX = 10.0  # numbers stand no closer than that
-MOST_NUMBERS, FEW_NUMBERS = 12, 6  # strips of a length that are all numbered; of more, how many are
+MOST_NUMBERS, FEW_NUMBERS = 8, 4  # strips of a length that are all numbered; of more, how many are
 GAP_PX, KNOB_PX = 30.0, 6.0
 LEAST_FLAW_MM = 10.0
 HOWS = {

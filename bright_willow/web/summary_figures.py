@@ -91,7 +91,11 @@ def to_cut(drawn: Sketch, w: Formatter) -> Quantity:
         return Quantity("Sheets and veneer", w.area(laid_up.sheet_m2), "allowance", says)
     if laid_up.sheet_m2:
         says += f"; and {w.area(laid_up.sheet_m2)} of sheets"
-    return Quantity("Strips", f"{q.stock.strips}", "allowance", says)
+    strips, waste = q.stock.strips, q.stock.waste_strips
+    if waste:
+        strips += waste * q.stock.sets
+        says += f", {'a waste strip' if waste == 1 else f'{waste} waste strips'} each"
+    return Quantity("Strips", f"{strips}", "allowance", says)
 
 
 def wood_of(drawn: Sketch, w: Formatter) -> Quantity:

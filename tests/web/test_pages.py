@@ -145,18 +145,20 @@ def test_impossible_arcs_are_said_beside_the_field(client, job_id):
 def test_a_length_left_alone_keeps_its_exact_value(client, store, job_id):
     client.post("/units?to=in")
     page = client.get(f"/jobs/{job_id}/shape").text
-    assert 'value="70 55/64"' in page  # 1800 mm to the nearest sixty-fourth
+    assert 'value="70 7/8"' in page  # 1800 mm to the nearest sixteenth
     inches = {
         **SHAPE,
-        "shape.chord_mm": "70 55/64",
+        "shape.chord_mm": "70 7/8",
         "shape.rise_mm": "20",
-        "part.thickness_mm": "1 37/64",
-        "part.width_mm": "2 23/64",
+        "part.thickness_mm": "1 9/16",
+        "part.width_mm": "2 3/8",
         "part.trim_mm": "1 37/64",
     }
     assert client.post(f"/jobs/{job_id}/shape/keep", data=inches, headers=PARTS).status_code == 200
     kept = job_of(store, job_id)
     assert (kept.shape.chord_mm, kept.shape.rise_mm, kept.part.thickness_mm) == (1800, 508, 40)
+    assert kept.part.trim_mm == pytest.approx(25.4 * (1 + 37 / 64))  # entered so: kept so, and shown so
+    assert 'value="1 37/64"' in client.get(f"/jobs/{job_id}/shape").text
 
 
 def test_stating_the_same_arc_the_other_way(client, store, job_id):

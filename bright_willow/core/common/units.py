@@ -105,6 +105,7 @@ def _short(text: str) -> str:
 
 
 FINEST_IN = 64  # parts of an inch a caliper or a good rule is read to
+ENTERED_IN, ENTERED_MM = 16, 0.001  # what an input shows of a length not entered in inches; how near a 64th is one
 CALIPER_MM = MM_PER_INCH / 4  # what is thinner is measured with a caliper, not laid against a rule
 
 
@@ -154,6 +155,19 @@ def format_length(mm: float, unit: Unit, *, decimals: int = 1, with_unit: bool =
         return f"{number} mm" if with_unit else number
     number = _inch_fraction(mm / MM_PER_INCH, round(mark))
     return f"{number} in" if with_unit else number
+
+
+def format_entry(mm: float, unit: Unit) -> str:
+    """Return what stands in an input for a length, without its unit: mm to a hundredth, inches to a 64th where that is
+    what was entered or where a caliper is used, else to a 16th. The exact length is kept while the text is not changed.
+
+    >>> [format_entry(mm, "in") for mm in (52.0, 2.640625 * 25.4, 3.57)], format_entry(52.25, "mm")
+    (['2 1/16', '2 41/64', '9/64'], '52.25')
+    """
+    if unit == "mm" or not math.isfinite(mm):
+        return format_length(mm, unit, decimals=2, with_unit=False)
+    is_64th = abs(round(mm / MM_PER_INCH * FINEST_IN) * MM_PER_INCH / FINEST_IN - mm) < ENTERED_MM
+    return _inch_fraction(mm / MM_PER_INCH, FINEST_IN if is_64th or abs(mm) < CALIPER_MM else ENTERED_IN)
 
 
 def format_difference(mm: float, unit: Unit) -> str:

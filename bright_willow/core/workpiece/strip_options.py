@@ -8,15 +8,20 @@ from dataclasses import dataclass
 from .workpiece import LayupOption
 
 MOST_ROWS = 12
+FIRST_ROWS = 4  # shown at once, the others on asking
 ALIKE_MM = 0.1  # strips that differ less read alike
 THICKER_WEIGH = 2  # a row of thicker strips counts as so much further from the recommended one: fewer of them are shown
 
 
 @dataclass(frozen=True, slots=True)
 class StripOptions:
-    """Rows to choose from, by count; the recommended one, None where none bends without breaking; and why it is."""
+    """Rows to choose from, by count; the recommended one, None where none bends without breaking; and why it is.
+
+    first: the rows to show at once: those next to the recommended one, and the chosen one.
+    """
 
     rows: tuple[LayupOption, ...]
+    first: tuple[LayupOption, ...]
     recommended: LayupOption | None
     reason: str
 
@@ -35,7 +40,11 @@ def strip_options(every: Sequence[LayupOption], *, thinnest_mm: float = 0.0) -> 
         near = sorted(range(len(rows)), key=lambda i: (i - middle) if i >= middle else THICKER_WEIGH * (middle - i))
         keep = set(near[:MOST_ROWS]) | {i for i, r in enumerate(rows) if r.chosen}
         rows = [r for i, r in enumerate(rows) if i in keep]
-    return StripOptions(tuple(rows), best, _reason(best))
+    from_row = max(0, min(rows.index(best) - 1, len(rows) - FIRST_ROWS)) if best else 0
+    near_it = rows[from_row : from_row + FIRST_ROWS]
+    if not any(r.chosen for r in near_it):
+        near_it = [*near_it[:-1], *(r for r in rows if r.chosen)]
+    return StripOptions(tuple(rows), tuple(r for r in rows if r in near_it), best, _reason(best))
 
 
 def _recommended(rows: Sequence[LayupOption], thinnest_mm: float) -> LayupOption | None:

@@ -10,6 +10,7 @@ from ...core.common.errors import Fault, OutOfRange
 from ...core.common.units import (
     MEASURES,
     Unit,
+    format_entry,
     format_length,
     format_temperature,
     parse_count,
@@ -62,7 +63,7 @@ def shown(field: Field, value: Any, unit: Unit) -> str:
     if field.kind in MEASURES:
         return MEASURES[field.kind].format(float(value), unit)
     if field.kind == "length":
-        return format_length(float(value), unit, decimals=2, with_unit=False)
+        return format_entry(float(value), unit)
     if field.kind in ("angle", "number"):
         return _plain(float(value))
     if field.kind == "points":

@@ -157,6 +157,7 @@ def _extra(look: StageContext) -> dict[str, Any]:
         {
             "rung": r,
             "recommended": r is options.recommended,
+            "first": r in options.first,
             "value": f"{r.laminae}{f'@{r.lamina_mm:g}' if r.lamina_mm else ''}",
             "count": r.laminae - 1 if r.lamina_mm else r.laminae,
             "thick": w.thin_bare(r.thickness_mm),

@@ -10,7 +10,7 @@ from bright_willow.core.job import new_job
 from bright_willow.core.methods.method_registry import WAYS
 from bright_willow.core.plan.compare import SHOWN_FIRST, compare_ways, suited
 from bright_willow.core.plan.plan import plan
-from bright_willow.core.workpiece.strip_options import MOST_ROWS, strip_options
+from bright_willow.core.workpiece.strip_options import FIRST_ROWS, MOST_ROWS, strip_options
 from bright_willow.web import addresses
 from bright_willow.web.pages import jobs
 from tests.core.methods.jobs import job_for
@@ -54,6 +54,9 @@ def test_strip_options_are_a_dozen_that_read_differently_with_the_fewest_good_st
         if r.lamina_mm is None:
             assert r.laminae * r.thickness_mm == pytest.approx(thickness)
     best = options.recommended
+    assert 1 < len(options.first) <= FIRST_ROWS and best in options.first and any(r.chosen for r in options.first)
+    places = [options.rows.index(r) for r in options.first]
+    assert places == sorted(places)
     assert best in options.rows and best.good and options.reason
     assert best.laminae == min(r.laminae for r in every if r.good)
     alike = [replace(r, lamina_mm=r.thickness_mm + 0.02, chosen=False) for r in every]
