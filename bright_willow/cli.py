@@ -1,15 +1,18 @@
-"""The command line: serve, demo, backup, restore, passphrase, probe, plan, export, schema."""
+"""The command line: serve, demo, backup, restore, passphrase, probe, quick, plan, export, schema."""
 
 from __future__ import annotations
 
 import json
 import sys
 from pathlib import Path
-from typing import Annotated, Any
+from typing import TYPE_CHECKING, Annotated, Any
 
 import typer
 
 from .serving import NetworkOptions, choose_passphrase, run, stop
+
+if TYPE_CHECKING:
+    from .core.shop.shop import Shop
 
 app = typer.Typer(
     add_completion=False,
@@ -65,12 +68,13 @@ def demo(
     address: LanAddress = "",
     lan_port: LanPort = 8766,
     passphrase_file: PhraseFile = None,
+    beside: Annotated[str, typer.Option(hidden=True, help="your own shop, which opened this one and closes it")] = "",
 ) -> None:
     """Open the sample shop, Marrow Lane, and its made-up jobs."""
     folder = data_folder(data, "demo")
     if fresh and folder.exists():
         _remove_demo(folder)
-    run(folder, port, demo=True, lan=_lan_asked(lan, address, lan_port, passphrase_file))
+    run(folder, port, demo=True, lan=_lan_asked(lan, address, lan_port, passphrase_file), beside=beside)
 
 
 def _remove_demo(folder: Path) -> None:
@@ -206,6 +210,19 @@ def _read_json(path: Path, what: str) -> Any:
         raise stop(f"{what} {path} is not JSON.") from None
 
 
+def _shop(file: Path | None) -> Shop:
+    """The shop of a file, or one with the usual figures; faults end the command."""
+    from pydantic import ValidationError
+
+    from .core.job.faults import faults_of
+    from .core.shop.shop import Shop
+
+    try:
+        return Shop.model_validate(_read_json(file, "The shop file")) if file else Shop()
+    except ValidationError as error:
+        raise stop("\n".join(f"{f.field}: {f.says}" for f in faults_of(error))) from None
+
+
 def _planned(job_file: Path, shop_file: Path | None, experience_file: Path | None) -> tuple[Any, Any, Any]:
     """Job, shop and plan from files; faults are told and end the command."""
     from pydantic import ValidationError
@@ -215,10 +232,9 @@ def _planned(job_file: Path, shop_file: Path | None, experience_file: Path | Non
     from .core.learning.belief import NOTHING_LEARNT, ExperienceFile, learn
     from .core.plan.plan import plan as make_plan
     from .core.plan.read_job import read_job
-    from .core.shop.shop import Shop
 
+    shop = _shop(shop_file)
     try:
-        shop = Shop.model_validate(_read_json(shop_file, "The shop file")) if shop_file else Shop()
         learnt = NOTHING_LEARNT
         if experience_file:
             data = _read_json(experience_file, "The experience file")
@@ -238,6 +254,81 @@ ShopFile = Annotated[Path | None, typer.Option("--shop", metavar="SHOP.json", he
 ExperienceOption = Annotated[
     Path | None, typer.Option("--experience", metavar="FILE", help="measured bends to use for predictions")
 ]
+
+
+def _size(radius: str, angle: str, length: str, chord: str, rise: str) -> dict[str, str]:
+    """The size of an arc as the quick answer asks for it."""
+    for kind, sizes in (
+        ("arc_by_chord", {"chord_mm": chord, "rise_mm": rise}),
+        ("arc_by_radius", {"radius_mm": radius, "angle_deg": angle}),
+        ("arc_by_length", {"radius_mm": radius, "length_mm": length}),
+    ):
+        if all(sizes.values()):
+            return {"arc": kind, **{f"shape.{name}": text for name, text in sizes.items()}}
+    raise stop("Give --radius with --angle or --length, or --chord with --rise.")
+
+
+def _option(field: str) -> str:
+    """The option that sets a field of the quick answer."""
+    return "--" + field.rpartition(".")[2].removesuffix("_mm").removesuffix("_deg").replace("species", "wood")
+
+
+@app.command()
+def quick(
+    thickness: Annotated[str, typer.Option(help="of the part, in the plane of the bend: 24, 1 in")],
+    wood: Annotated[str, typer.Option(help="a wood of the table: oak_white, “white ash”")],
+    radius: Annotated[str, typer.Option(help="of the arc")] = "",
+    angle: Annotated[str, typer.Option(help="of the arc, degrees")] = "",
+    length: Annotated[str, typer.Option(help="along the arc")] = "",
+    chord: Annotated[str, typer.Option(help="straight line from end to end")] = "",
+    rise: Annotated[str, typer.Option(help="from the chord to the high point")] = "",
+    width: Annotated[str, typer.Option(help="across the bend")] = "",
+    face: Annotated[str, typer.Option(help="face the size is measured on: inside, center, outside")] = "inside",
+    count: Annotated[int, typer.Option(min=1, max=500, help="pieces")] = 1,
+    steam: Annotated[bool, typer.Option("--steam", help="steam it instead of gluing strips")] = False,
+    iron: Annotated[bool, typer.Option("--iron", help="bend it over a hot iron")] = False,
+    inches: Annotated[
+        bool, typer.Option("--inches", help="figures without a unit are inches; answer in inches")
+    ] = False,
+    shop: ShopFile = None,
+    as_json: Annotated[bool, typer.Option("--json", help="print the answer and the job as JSON")] = False,
+) -> None:
+    """Print the quick answer for an arc: what to make, the form, the overbend, what to get, when, what to watch."""
+    import datetime as dt
+
+    from .core.learning.belief import NOTHING_LEARNT
+    from .core.wood.species import woods_named
+    from .web.quick_view import FACES, answered, question_of, quick_view
+
+    own = _shop(shop).model_copy(update={"units": "in"} if inches else {})
+    if len(woods := woods_named(wood, own.woods)) != 1:
+        which = f"one of several woods: {', '.join(w.name for w in woods[:8])}" if woods else "not in the table"
+        raise stop(f"“{wood}” is {which}.")
+    faces = {name: key for key, name in FACES.items()}
+    if face not in faces:
+        raise stop(f"--face is one of {', '.join(faces)}.")
+    asked = _size(radius, angle, length, chord, rise) | {
+        "shape": "arc",
+        "how": "steamed" if steam else "iron" if iron else "glued",
+        "shape.face": faces[face],
+        "part.thickness_mm": thickness,
+        "part.count": str(count),
+        "stock.species": woods[0].key,
+        **({"part.width_mm": width} if width else {}),
+    }
+    question = question_of(asked, own)
+    if question.faults:
+        raise stop("\n".join(f"{_option(name)}: {says}" for name, says in question.faults.items()))
+    made = answered(question, own, NOTHING_LEARNT)
+    view = quick_view(question, made, own, NOTHING_LEARNT, dt.datetime.now().astimezone())
+    if view.fault or isinstance(made, Exception) or made is None:
+        raise stop(view.fault)
+    if as_json:
+        lines = [{"about": x.about, "says": x.says, "more": x.more, "level": x.level} for x in view.lines]
+        typer.echo(json.dumps({"answer": lines, "job": made.plan.job.model_dump(mode="json")}, indent=2))
+        return
+    for line in view.lines:
+        typer.echo(f"{line.about + ':':<10} {line.says} {line.more}".rstrip())
 
 
 @app.command()
@@ -299,3 +390,7 @@ def schema(
 def main() -> None:
     """Entry point."""
     app()
+
+
+if __name__ == "__main__":
+    main()

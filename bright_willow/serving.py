@@ -36,19 +36,22 @@ class NetworkOptions:
     passphrase_file: Path | None
 
 
-def run(folder: Path, port: int, *, demo: bool, lan: NetworkOptions | None = None) -> None:
-    """Hold a data folder for this program alone and serve it. Raises: typer.Exit with a sentence."""
+def run(folder: Path, port: int, *, demo: bool, lan: NetworkOptions | None = None, beside: str = "") -> None:
+    """Hold a data folder for this program alone and serve it. Raises: typer.Exit with a sentence.
+
+    beside: the address of the program that opened this one; this one ends when its standard input does.
+    """
     from .store.open_folder import only_one
     from .store.records import CannotOpen
 
     try:
         with only_one(folder) as address:
-            _serve(folder, port, address, demo=demo, lan=lan)
+            _serve(folder, port, address, demo=demo, lan=lan, beside=beside)
     except CannotOpen as error:
         raise stop(str(error)) from None
 
 
-def _serve(folder: Path, port: int, address: Path, *, demo: bool, lan: NetworkOptions | None) -> None:
+def _serve(folder: Path, port: int, address: Path, *, demo: bool, lan: NetworkOptions | None, beside: str) -> None:
     """Serve a folder that is held for this program alone, until Ctrl+C."""
     import os
     import signal
@@ -77,6 +80,7 @@ def _serve(folder: Path, port: int, address: Path, *, demo: bool, lan: NetworkOp
     log_to(folder)
     application = create_app(store)
     application.state.connections.append(own)
+    application.state.beside = beside if beside.startswith("http://127.0.0.1:") else ""
     config = uvicorn.Config(ConnectionActivity(application, own), **UVICORN)
 
     class Serving(uvicorn.Server):
@@ -92,6 +96,8 @@ def _serve(folder: Path, port: int, address: Path, *, demo: bool, lan: NetworkOp
     typer.echo(f"Bright Willow is open at {at}  (Ctrl+C closes it)")
     typer.echo(f"Everything is saved in {folder}")
     sys.stdout.flush()
+    if beside:
+        _end_with_input(server)
     if lan:
         _with_network(server, application, access, listener, lan)
     else:
@@ -101,6 +107,17 @@ def _serve(folder: Path, port: int, address: Path, *, demo: bool, lan: NetworkOp
         address.unlink(missing_ok=True)
         sys.stdout.flush()
         os._exit(0)
+
+
+def _end_with_input(server: Any) -> None:
+    """End a server when its standard input ends: with the program that opened it."""
+    import threading
+
+    def wait() -> None:
+        sys.stdin.read()
+        server.should_exit = True
+
+    threading.Thread(target=wait, daemon=True).start()
 
 
 def choose_passphrase(access: Any, file: Path | None, *, again: bool = False) -> None:

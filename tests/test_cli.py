@@ -20,6 +20,7 @@ from starlette.testclient import TestClient
 from bright_willow import serving
 from bright_willow.core.plan.read_job import read_job
 from bright_willow.log import log_to
+from bright_willow.services.sample_shop import SampleShop
 from bright_willow.store.store import Store
 from bright_willow.web.app import create_app
 from tests.conftest import RIB
@@ -201,3 +202,47 @@ def test_what_goes_wrong_is_in_the_log_under_its_reference(tmp_path, monkeypatch
             handler.close()
             log.removeHandler(handler)
         log.propagate = True
+
+
+def test_the_quick_answer_is_printed_and_read_back():
+    asked = ("quick", "--radius", "24 in", "--angle", "90", "--thickness", "1", "--wood", "white oak", "--inches")
+    printed = run(*asked)
+    assert [line.split(":")[0] for line in printed.stdout.splitlines()] == [
+        "Make", "Form", "Overbend", "Get", "Time", "Watch out",
+    ]  # fmt: skip
+    answer = json.loads(run(*asked, "--json").stdout)
+    job = read_job(answer["job"])
+    assert job.shape.radius_mm == pytest.approx(609.6) and job.stock.species == "oak_white"
+    assert answer["answer"][1]["says"] in printed.stdout and " in" in answer["answer"][1]["says"]
+    assert "Steam " in run(*asked, "--steam").stdout
+
+
+@pytest.mark.parametrize(
+    ("words", "says"),
+    [
+        (("--radius", "600", "--thickness", "20", "--wood", "oak_white"), "Give --radius with --angle"),
+        (("--chord", "600", "--rise", "80", "--thickness", "soon", "--wood", "oak_white"), "--thickness: “soon”"),
+        (("--chord", "600", "--rise", "80", "--thickness", "20", "--wood", "ash"), "“ash” is one of several woods: "),
+        (("--chord", "600", "--rise", "400", "--thickness", "20", "--wood", "oak_white", "--face", "top"), "--face is"),
+    ],
+)
+def test_a_quick_question_at_fault_is_said(words, says):
+    made = run("quick", *words)
+    assert made.returncode == 2 and says in made.stderr and not made.stdout
+
+
+@pytest.mark.slow
+def test_the_sample_shop_opens_beside_and_ends_with_its_program(tmp_path):
+    sample = SampleShop(tmp_path)
+    at = sample.open("http://127.0.0.1:8765/")
+    with urllib.request.urlopen(at) as page:
+        text = page.read().decode()
+    assert "Marrow Lane" in text and 'href="http://127.0.0.1:8765/"' in text
+    assert sample.open("http://127.0.0.1:8765/") == at == sample.address
+    sample._program.stdin.close()  # as when the program that opened it is gone
+    assert sample._program.wait(10) == 0 and sample.address == ""
+    again = sample.open("http://elsewhere.example/")
+    with urllib.request.urlopen(again) as page:
+        assert "elsewhere" not in page.read().decode()  # only this machine is gone back to
+    sample.close()
+    assert sample.address == ""

@@ -42,6 +42,7 @@ HOT: tuple[Example, ...] = (
     Example(
         Job(
             name="Crook handles for gathering sticks",
+            tags=("tools",),
             way="steam_strap",
             shape=Hook(kind="hook", face="inner", start_mm=620, radius_mm=52, angle_deg=175, end_mm=60),
             part=Part(thickness_mm=21, width_mm=21, count=6, spares=1, trim_mm=150),
@@ -80,6 +81,7 @@ HOT: tuple[Example, ...] = (
     Example(
         Job(
             name="Rake handle, bowed in the shed",
+            tags=("tools",),
             way="straighten",
             shape=ArcByChord(kind="arc_by_chord", face="mid", chord_mm=1500, rise_mm=18),
             part=Part(thickness_mm=30, width_mm=30, count=1, spares=0, trim_mm=0),
@@ -91,6 +93,7 @@ HOT: tuple[Example, ...] = (
     Example(
         Job(
             name="Brace for the picking shelter",
+            tags=("shelter",),
             notes="Five thick strips steamed, dried on the form and then glued.",
             way="steam_laminae",
             shape=ArcByRadius(kind="arc_by_radius", face="inner", radius_mm=420, angle_deg=80),

@@ -28,6 +28,7 @@ LAID_UP: tuple[Example, ...] = (
     Example(
         Job(
             name="Trellis bow for the espaliers",
+            tags=("garden",),
             notes="Bows over the south wall; the espaliers are tied to them.",
             shape=ArcByRadius(kind="arc_by_radius", face="inner", radius_mm=620, angle_deg=128),
             part=Part(thickness_mm=21, width_mm=34, count=5, spares=1, trim_mm=30),
@@ -48,6 +49,7 @@ LAID_UP: tuple[Example, ...] = (
     Example(
         Job(
             name="Lantern bracket for the picking path",
+            tags=("garden", "lanterns"),
             shape=ArcByRadius(kind="arc_by_radius", face="outer", radius_mm=240, angle_deg=150),
             part=Part(thickness_mm=15, width_mm=24, count=4, spares=1, trim_mm=25),
             stock=Stock(species="cherry_black", dryness="kiln_dried"),
@@ -85,6 +87,7 @@ LAID_UP: tuple[Example, ...] = (
     Example(
         Job(
             name="Orchard gate arch",
+            tags=("gates",),
             shape=ArcByChord(kind="arc_by_chord", face="outer", chord_mm=1240, rise_mm=410),
             part=Part(thickness_mm=45, width_mm=70, count=1, spares=1, trim_mm=50),
             stock=Stock(species="oak_white", dryness="air_dried", grain_slope=0.05),
@@ -98,6 +101,7 @@ LAID_UP: tuple[Example, ...] = (
     Example(
         Job(
             name="Orchard shelter rib",
+            tags=("shelter",),
             notes="Six ribs carry the roof of the picking shelter.",
             shape=ArcByChord(kind="arc_by_chord", face="inner", chord_mm=1800, rise_mm=500),
             part=Part(thickness_mm=40, width_mm=60, count=6, spares=1, trim_mm=40),
@@ -135,6 +139,7 @@ LAID_UP: tuple[Example, ...] = (
     Example(
         Job(
             name="Hoops for lantern frames",
+            tags=("lanterns",),
             notes="Open hoops; the gap takes the latch.",
             shape=Hoop(kind="hoop", face="outer", diameter_mm=340, gap_mm=150),
             part=Part(thickness_mm=8, width_mm=20, count=6, spares=2, trim_mm=10),
@@ -148,6 +153,7 @@ LAID_UP: tuple[Example, ...] = (
     Example(
         Job(
             name="Old gate arch, measured in place",
+            tags=("gates",),
             notes="Heights above a straightedge across the old arch, every 100 mm, to its outside face.",
             shape=Outline(
                 kind="outline",
@@ -219,6 +225,7 @@ LAID_UP: tuple[Example, ...] = (
     Example(
         Job(
             name="Scrolls over the orchard gate",
+            tags=("gates",),
             notes="Two mirrored scrolls, tightening inwards.",
             shape=Polycurve(
                 kind="polycurve",
@@ -265,6 +272,7 @@ LAID_UP: tuple[Example, ...] = (
     Example(
         Job(
             name="Trellis bow, the north wall",
+            tags=("garden",),
             notes="Almost the bow of the south wall: its form may work, with veneer on the face.",
             shape=ArcByRadius(kind="arc_by_radius", face="inner", radius_mm=621, angle_deg=127),
             part=Part(thickness_mm=21, width_mm=34, count=4, spares=1, trim_mm=30),

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import datetime as dt
+import json
 from dataclasses import dataclass
 from typing import Any
 
@@ -19,6 +20,13 @@ from .tables import (
     RevisionRow,
 )
 
+ORDERS = {
+    "next": "what is next",
+    "due": "due first",
+    "new": "newest first",
+    "name": "by name",
+    "wood": "by wood",
+}
 STATES = {
     "started": "just started",
     "planned": "planning",
@@ -38,11 +46,13 @@ class JobQuery:
     way: str = ""
     wood: str = ""
     state: str = ""
+    tag: str = ""
+    order: str = "next"
 
     @property
     def asks(self) -> bool:
         """Whether anything is asked at all."""
-        return bool(self.name or self.way or self.wood or self.state)
+        return bool(self.name or self.way or self.wood or self.state or self.tag)
 
 
 class JobSearch(Database):
@@ -63,7 +73,10 @@ class JobSearch(Database):
         return [self._state_or_damage(found[job]) for job in shown]
 
     def _in_order(self, sought: JobQuery, today: dt.date) -> Any:
-        """The jobs that are so, in the order of the list."""
+        """The jobs that are so, in the order asked for; of those alike the last changed first."""
+        changed = fn.COALESCE(JobRow.changed.cast("text"), "")  # as it is kept: in order as it stands
+        if sought.order != "next":
+            return self._sorted(sought).order_by_extend(changed.desc(), JobRow.id.desc())
         made = FormRow.select(FormRow.job.alias("job"), fn.COUNT(PieceRow.id).alias("pieces"))
         made = made.join(PieceRow, JOIN.LEFT_OUTER).group_by(FormRow.job).alias("made")
         due = self._due_by_job(today).alias("due")
@@ -81,8 +94,29 @@ class JobSearch(Database):
         rows = JobRow.select(JobRow.id).join(made, JOIN.LEFT_OUTER, on=made.c.job == JobRow.id)
         rows = rows.switch(JobRow).join(due, JOIN.LEFT_OUTER, on=due.c.job == JobRow.id)
         rows = rows.switch(JobRow).join(now, JOIN.LEFT_OUTER, on=now.id == JobRow.current)
-        changed = fn.COALESCE(JobRow.changed.cast("text"), "")  # as it is kept: in order as it stands
         return self._sought(rows.switch(JobRow), sought).order_by(rank, changed.desc(), JobRow.id.desc())
+
+    def _sorted(self, sought: JobQuery) -> Any:
+        """The jobs that are so by their due day, when they were begun, their names or their woods."""
+        own, rows = RevisionRow.alias("own"), JobRow.select(JobRow.id)
+        if sought.order in ("due", "wood"):
+            rows = rows.join(own, JOIN.LEFT_OUTER, on=own.id == JobRow.current).switch(JobRow)
+        by = {
+            "due": fn.COALESCE(fn.json_extract(own.body, "$.days.due_day"), "9999-99-99"),
+            "wood": fn.COALESCE(fn.json_extract(own.body, "$.stock.species"), "~"),
+            "name": fn.LOWER(JobRow.name),
+            "new": JobRow.id.desc(),
+        }
+        return self._sought(rows, sought).order_by(by[sought.order])
+
+    def tags(self) -> list[str]:
+        """Every tag of the jobs on the list, in order; of a very long one nothing is looked through for them."""
+        if JobRow.select().where(JobRow.archived.is_null()).count() > MANY:
+            return []
+        tags = fn.json_extract(RevisionRow.body, "$.tags")
+        rows = JobRow.select(tags).join(RevisionRow, on=RevisionRow.id == JobRow.current)
+        found = rows.where(JobRow.archived.is_null() & (tags != "[]")).distinct().tuples()
+        return sorted({str(tag) for (row,) in found for tag in json.loads(row)}, key=str.casefold)
 
     def _due_by_job(self, today: dt.date, of: set[int] | None = None) -> Any:
         """Of each job, or of some, how many pieces have been measured once, so long ago that they are measured again;
@@ -110,7 +144,7 @@ class JobSearch(Database):
         return {way for way, _ in found if way}, {wood for _, wood in found if wood}
 
     def _sought(self, rows: Any, sought: JobQuery) -> Any:
-        if sought.way or sought.wood:
+        if sought.way or sought.wood or sought.tag:
             rows = rows.join(RevisionRow, JOIN.LEFT_OUTER, on=RevisionRow.id == JobRow.current)
         rows = rows.where(JobRow.archived.is_null())
         for word in sought.name.split()[:8]:
@@ -119,6 +153,9 @@ class JobSearch(Database):
             rows = rows.where(fn.json_extract(RevisionRow.body, "$.way") == sought.way)
         if sought.wood:
             rows = rows.where(fn.json_extract(RevisionRow.body, "$.stock.species") == sought.wood)
+        if sought.tag:
+            tags = fn.json_extract(RevisionRow.body, "$.tags")
+            rows = rows.where(fn.INSTR(tags, json.dumps(sought.tag, ensure_ascii=False)) > 0)
         if sought.state == "stopped":
             stopped = JobLineRow.select(JobLineRow.job).where(fn.json_extract(JobLineRow.body, "$.level") == "stop")
             rows = rows.where(JobRow.id.in_(stopped))

@@ -58,6 +58,11 @@ class Jobs(Database):
         """Names of jobs, as they stand."""
         return {r.id: r.name for r in JobRow.select(JobRow.id, JobRow.name).where(JobRow.id.in_(job_ids))}
 
+    def archived_name(self, job_id: int) -> str:
+        """The name of a job that is archived; empty where it is not, or is not there."""
+        row = JobRow.get_or_none((JobRow.id == job_id) & JobRow.archived.is_null(False))
+        return (row.name or f"Job {row.id}") if row else ""
+
     def _state_or_damage(self, row: JobRow) -> JobState | DamagedRow:
         try:
             return self._state(row)

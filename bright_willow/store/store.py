@@ -17,6 +17,7 @@ from .jobs import Jobs
 from .kept_pictures import Pictures
 from .network_access import move_secrets
 from .open_folder import MIGRATIONS, check, made_ready, migrate, pending
+from .presets import Presets
 from .probes import Probes
 from .progress import Progress
 from .rack import Rack
@@ -38,7 +39,7 @@ __all__ = ["MIGRATIONS", "CannotOpen", "NotFound", "NotKept", "Store"]
 RAW = {"shop": ShopRow, "lot": LotRow, "form": FormRow, "trial": TrialRow}
 
 
-class Store(Jobs, JobSearch, Forms, Rack, BoardCuts, Progress, Runs, Pictures, Trials, Probes, Lines):
+class Store(Jobs, JobSearch, Forms, Rack, BoardCuts, Progress, Runs, Pictures, Trials, Probes, Presets, Lines):
     """Opens (and brings up to date) the database in a folder. One per process; every call needs `connected()`.
 
     Raises: CannotOpen with a sentence and a way out.

@@ -114,6 +114,17 @@ class MeasurementRow(BaseRow):
         table_name = "measurement"
 
 
+class PresetRow(BaseRow):
+    """A job kept to begin others from."""
+
+    name = CharField()
+    at = DateTimeField()
+    body = TextField()
+
+    class Meta:
+        table_name = "preset"
+
+
 class LotRow(BaseRow):
     """A lot of boards on the rack."""
 
@@ -313,5 +324,6 @@ ALL = (
     TrialRow,
     ProbeRow,
     ReadingRow,
+    PresetRow,
     MetaRow,
 )

@@ -29,6 +29,7 @@ from ..services.bench_runs import RunNotifier
 from ..services.importing import Importer
 from ..services.outline_reader import Reader
 from ..services.readings import ReadingBuffer
+from ..services.sample_shop import SampleShop
 from ..services.summaries import SummaryRefresher
 from ..services.worker import TooManyWait, Worker
 from ..store.database import is_full, why_not
@@ -42,6 +43,7 @@ from .pages import (
     api,
     bench,
     book,
+    compare,
     copies,
     days,
     drag,
@@ -53,10 +55,12 @@ from .pages import (
     measure,
     pictures,
     prepare,
+    presets,
     quick,
     rack,
     rack_sheets,
     runs,
+    sample,
     shop,
     take,
     track_record,
@@ -113,6 +117,7 @@ def create_app(store: Store, clock: Callable[[], dt.datetime] | None = None) -> 
         reading_in.cancel()
         warming.cancel()
         app.state.hub.is_closing = True
+        app.state.sample.close()
         for worker in (renewer, night, *_workers(app), app.state.gatherer):
             worker.stop()
         app.state.planners.shutdown(wait=False, cancel_futures=True)
@@ -129,6 +134,7 @@ def create_app(store: Store, clock: Callable[[], dt.datetime] | None = None) -> 
     )
     app.state.store, app.state.renewer = store, renewer
     app.state.lan, app.state.connections = None, []
+    app.state.sample, app.state.beside = SampleShop(store.path.parent), ""
     app.state.clock = now
     app.state.reader, app.state.hub, app.state.greys = Reader(), RunNotifier(), Greys()
     app.state.picture_reader, app.state.importer = PictureReader(), Importer()
@@ -143,8 +149,11 @@ def create_app(store: Store, clock: Callable[[], dt.datetime] | None = None) -> 
         drag,
         import_outline,
         quick,
+        compare,
         pictures,
         prepare,
+        presets,
+        sample,
         take,
         trials,
         why,

@@ -62,7 +62,7 @@ def today_of(request: Request) -> dt.date:
 
 def page(template: str, request: Request, status: int = 200, **values: Any) -> HTMLResponse:
     """A whole page, or with a `parts/` template a part of one."""
-    return HTMLResponse(render(template, **values), status)
+    return HTMLResponse(render(template, beside=request.app.state.beside, **values), status)
 
 
 def wants_parts(request: Request) -> bool:

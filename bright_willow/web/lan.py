@@ -50,6 +50,7 @@ OPEN_UNDER = ("/static/",)
 TABLETS_MAY_SEE = (
     r"/",
     r"/(bench|days|rack|book|shop)",
+    r"/presets",
     r"/quick(/answer|/link|/print/[a-z]+)?",
     r"/days/(week\.pdf|day\.pdf|calendar\.ics)",
     r"/rack/(sheets|woods|lots/\d+)",

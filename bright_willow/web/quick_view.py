@@ -23,6 +23,7 @@ from ..core.plan.compare import SuggestedMethod
 from ..core.plan.quick import How, QuickAnswer, quick_answer
 from ..core.plan.read_job import read_job
 from ..core.plan.result import Plan
+from ..core.shape.kinds.shape_base import ShapeBase
 from ..core.shape.shape_registry import SHAPES, restated
 from ..core.shop.shop import Shop
 from ..core.workpiece.workpiece import HotBlank
@@ -109,8 +110,22 @@ def question_of(asked: Mapping[str, str], shop: Shop) -> QuickQuestion:
     typed = {f.name: shown_in(f, shown.model_dump(), shop.units) for f in fields}
     if faults:
         typed |= {f.name: asked[f.name] for f in fields if f.name in asked}
-    query = urlencode({"shape": tab, **({"arc": arc} if tab == "arc" else {}), "how": how, "unit": shop.units} | typed)
-    return QuickQuestion(tab, kind, how, typed, faults, fields, job, query)
+    return QuickQuestion(tab, kind, how, typed, faults, fields, job, _query(tab, kind, how, shop, typed))
+
+
+def _query(tab: str, kind: str, how: str, shop: Shop, typed: Mapping[str, str]) -> str:
+    arc = {"arc": kind} if tab == "arc" else {}
+    return urlencode({"shape": tab, **arc, "how": how, "unit": shop.units, **typed})
+
+
+def query_of(job: Job, how: str, shop: Shop) -> str:
+    """Return the address of the quick answer that asks for a job's shape, section and wood. Valid: a shape of TABS."""
+    kind = job.shape.kind
+    tab = "arc" if kind in ARCS else kind
+    wood = of_job("stock.species", "Wood")
+    fields = (*((FACE,) if not job.shape.is_closed else ()), *own_fields(kind), *PART, wood, COUNT)
+    data = job.model_dump()
+    return _query(tab, kind, how, shop, {f.name: shown_in(f, data, shop.units) for f in fields})
 
 
 def _name(job: Job, tab: str, shop: Shop) -> str:
@@ -165,10 +180,10 @@ def quick_view(
     look = StageContext(made.job, shop, learnt, made, None)
     w = look.words
     lines = (
-        AnswerLine("Make", _make(look), " ".join(x for x in (_pieces(made), _other(answer, w)) if x)),
+        AnswerLine("Make", make_line(look), " ".join(x for x in (_pieces(made), _other(answer, w)) if x)),
         AnswerLine("Form", *_form(look)),
         AnswerLine("Overbend", *_overbend(made, w)),
-        AnswerLine("Get", _to_get(made, w), _equipment(look)),
+        AnswerLine("Get", _to_get(made, w), equipment_line(look)),
         AnswerLine("Time", *_time(answer, now, shop)),
         AnswerLine("Watch out", *_risk(made)),
     )
@@ -177,7 +192,8 @@ def quick_view(
     return QuickView(lines, board, methods)
 
 
-def _make(look: StageContext) -> str:
+def make_line(look: StageContext) -> str:
+    """How many strips or blanks of which size."""
     made = look.plan
     if made and made.laid_up:
         return PAGES["build_up"].answer(look)
@@ -231,7 +247,7 @@ def _to_get(made: Plan, w: Formatter) -> str:
     return f"{', '.join(parts)}."
 
 
-def _equipment(look: StageContext) -> str:
+def equipment_line(look: StageContext) -> str:
     """Steam, box, water and strap, where there are any."""
     hot = look.plan.hot if look.plan else None
     heat = hot.heat if isinstance(hot, HotBlank) else None
@@ -283,8 +299,12 @@ def tab_icon(kind: str) -> Markup:
     """A kind of shape as a small line, 44 × 28 px."""
     start = starting_job("mm")
     data = restated(start.shape, "arc_by_chord" if kind == "arc" else kind, "mm")
-    curve = SHAPES[data["kind"]].model_validate(data).face_curve()
-    points = curve.traced(48)
+    return shape_icon(SHAPES[data["kind"]].model_validate(data))
+
+
+def shape_icon(shape: ShapeBase) -> Markup:
+    """A shape as a small line, 44 × 28 px."""
+    points = shape.face_curve().traced(48)
     low, high = points.min(axis=0), points.max(axis=0)
     scale = min(38 / max(high[0] - low[0], 1e-9), 22 / max(high[1] - low[1], 1e-9))
     middle = (low + high) / 2

@@ -98,4 +98,5 @@ def environment() -> Environment:
 
 def render(template: str, **values: Any) -> str:
     """A page or a part of one."""
+    values.setdefault("beside", "")  # the shop that opened this one; of its own pages alone
     return linked(environment().get_template(template).render(**values))

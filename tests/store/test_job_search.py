@@ -5,7 +5,7 @@ import datetime as dt
 import pytest
 
 from bright_willow.demo.marrow_lane import fill
-from bright_willow.store.job_search import STATES, JobQuery
+from bright_willow.store.job_search import ORDERS, STATES, JobQuery
 from bright_willow.store.records import Page
 from bright_willow.store.store import Store
 from bright_willow.store.tables import JobRow
@@ -108,6 +108,22 @@ def test_a_piece_is_due_a_week_after_it_was_measured_once(store):
     assert store.again_due({job}, day + dt.timedelta(days=7))[job] == before + 1
     store.measure_again(one, day=day + dt.timedelta(days=7), chord_mm=1001, rise_mm=200, face="inner", error_mm=0.5)
     assert store.again_due({job}, day + dt.timedelta(days=30)).get(job, 0) == before
+
+
+def test_in_the_order_asked_for(store):
+    every = store.jobs()
+    due = {s.id: s.job.days.due_day for s in every}
+    assert len({d for d in due.values() if d}) > 0
+    by = {order: [s.id for s in found(store, order=order)] for order in ORDERS}
+    jobs = {s.id: s.job for s in every}
+    assert all(sorted(ids) == sorted(jobs) for ids in by.values())
+    assert by["new"] == sorted(jobs, reverse=True)
+    assert [jobs[i].name.lower() for i in by["name"]] == sorted(j.name.lower() for j in jobs.values())
+    assert [jobs[i].stock.species for i in by["wood"]] == sorted(j.stock.species for j in jobs.values())
+    days = [due[i] or "9999" for i in by["due"]]
+    assert days == sorted(days)
+    for tag in store.tags():
+        assert {s.id for s in found(store, tag=tag, order="name")} == {i for i, j in jobs.items() if tag in j.tags}
 
 
 def test_five_hundred_jobs_are_found_at_once(tmp_path):

@@ -64,10 +64,19 @@ def test_what_stands_in_every_field_is_read_back_as_it_is_kept(job, unit):
             assert str(again or "") == str(value or ""), (stage, field.name, text)
 
 
+FREE = (
+    "text",
+    "tags",
+    "yes_no",
+    "choice",
+    "points",
+)  # which letters may be typed into, or which no letter is chosen in
+
+
 @pytest.mark.parametrize("job", JOBS[:8], ids=lambda j: j.way)
 def test_nonsense_in_any_field_is_said_beside_it_and_all_at_once(job):
     """Letters where a figure belongs: one sentence for each field, none for the others, nothing kept."""
-    typed = {f.name: "soon" for _, f in every_field(job) if f.kind not in ("text", "yes_no", "choice", "points")}
+    typed = {f.name: "soon" for _, f in every_field(job) if f.kind not in FREE}
     fields = tuple({f.name: f for _, f in every_field(job)}.values())
     with pytest.raises(JobFaulty) as caught:
         read_fields(job, fields, typed, "mm")

@@ -55,6 +55,8 @@ def faults_in(items: Sequence[Mapping[str, Any]], unit: Unit = "mm") -> list[Fau
 def _sentence(kind: str, ctx: Mapping[str, Any], message: str, field: str, unit: Unit) -> str:
     if kind in ("string_pattern_mismatch", "value_error") and field.endswith(("_day", "_time", "days_off")):
         return "Enter a time such as 08:30." if field.endswith("_time") else "Enter a date such as 2026-11-30."
+    if kind == "string_pattern_mismatch" and field.startswith("tags"):
+        return "A tag holds no comma, quotation mark or backslash."
     if kind in _WORDS:
         return _WORDS[kind]
     limit = next((ctx[k] for k in ("ge", "le", "gt", "lt") if k in ctx), None)
@@ -65,6 +67,8 @@ def _sentence(kind: str, ctx: Mapping[str, Any], message: str, field: str, unit:
         shown += "°" if field.endswith("_deg") else ""
         says = {"greater_than": "More than", "less_than": "Less than", "greater_than_equal": "At least"}
         return f"{says.get(kind, 'At most')} {shown}, please."
+    if kind == "too_long":
+        return f"At most {ctx.get('max_length')}, please."
     if kind == "string_too_long":
         return f"At most {ctx.get('max_length')} characters, please."
     if kind in ("float_type", "float_parsing", "int_type", "int_parsing", "int_from_float"):

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from functools import lru_cache
-from typing import Literal
+from typing import Annotated, Literal
 
-from pydantic import Field
+from pydantic import Field, StringConstraints
 
 from ..common.document import Document, Length
 from ..shape.curve import Curve
@@ -16,6 +16,7 @@ from .heat_choice import Heat
 from .schedule_choice import Days
 from .stock_choice import Prepare
 
+Tag = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=30, pattern=r"^[^,\"\\]+$")]
 CutKind = Literal["square", "on_line", "mitred", "long"]
 
 
@@ -165,6 +166,7 @@ class Job(Document):
     version: Literal[1] = 1
     name: str = Field(min_length=1, max_length=120, pattern=r"\S")
     notes: str = Field(default="", max_length=4_000)
+    tags: tuple[Tag, ...] = Field(default=(), max_length=8, strict=False, description="to find the job by")
     way: str = Field(default="cold_lamination", max_length=40, description="a key of the ways of bending")
     shape: Shape
     part: Part

@@ -130,6 +130,18 @@ def wood_table(own: tuple[OwnWood, ...] = ()) -> dict[str, Species]:
     return table
 
 
+def woods_named(asked: str, own: tuple[OwnWood, ...] = ()) -> list[Species]:
+    """Return the wood with a key, or every wood whose name holds all words asked for, in any case.
+
+    >>> [w.name for w in woods_named("white oak")], len(woods_named("ash")) > 1, woods_named("plastic")
+    (['White oak'], True, [])
+    """
+    table, words = wood_table(own), asked.lower().replace("_", " ").split()
+    if asked in table:
+        return [table[asked]]
+    return [w for w in table.values() if words and all(word in w.name.lower() for word in words)]
+
+
 def species(key: str, own: tuple[OwnWood, ...] = ()) -> Species:
     """The wood of that key, the shop's own woods and corrections included. Raises: OutOfRange."""
     try:

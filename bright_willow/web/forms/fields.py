@@ -22,6 +22,7 @@ Kind = Literal[
     "choice",
     "yes_no",
     "points",
+    "tags",
     "rung",
     "gauge",
     "force",
@@ -93,7 +94,7 @@ def _kind(annotation: Any, name: str) -> tuple[Kind, bool]:
         return _kind(inside[0], name)
     if origin is tuple:
         each = get_args(inside[0])[0] if hasattr(inside[0], "__metadata__") else inside[0]
-        return ("points" if get_origin(each) is tuple else "length"), False
+        return ("tags" if each is str else "points" if get_origin(each) is tuple else "length"), False
     if annotation is bool:
         return "yes_no", False
     if annotation is int:

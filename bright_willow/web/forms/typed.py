@@ -70,6 +70,8 @@ def shown(field: Field, value: Any, unit: Unit) -> str:
         return "\n".join(
             ", ".join(format_length(mm, unit, decimals=2, with_unit=False) for mm in point) for point in value
         )
+    if field.kind == "tags":
+        return ", ".join(value)
     return str(value)
 
 
@@ -159,6 +161,8 @@ def read_text(field: Field, text: str, unit: Unit) -> Any:
         return parse_count(text, field.name, "a whole number")
     if field.kind == "points":
         return read_points(text, unit, field.name)
+    if field.kind == "tags":
+        return tuple(dict.fromkeys(word.strip() for word in text.split(",") if word.strip()))
     if field.kind == "choice":
         if text not in dict(field.choices) or text.startswith(GROUP):
             raise OutOfRange(field.name, "Choose one from the list.")
@@ -167,8 +171,8 @@ def read_text(field: Field, text: str, unit: Unit) -> Any:
 
 
 def by_field(faults: list[Fault]) -> dict[str, str]:
-    """The first sentence for each field."""
+    """The first sentence for each field; what is wrong with one tag stands at all of them."""
     said: dict[str, str] = {}
     for fault in faults:
-        said.setdefault(fault.field, fault.says)
+        said.setdefault("tags" if fault.field.startswith("tags.") else fault.field, fault.says)
     return said

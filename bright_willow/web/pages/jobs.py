@@ -26,7 +26,7 @@ from ...services.schedule import shop_days
 from ...services.summaries import JobLine, refresh_for_page
 from ...store.bundle import keep_bundle
 from ...store.bundle_file import MOST_EACH, is_bundle
-from ...store.job_search import STATES, JobQuery
+from ...store.job_search import ORDERS, STATES, JobQuery
 from ...store.job_summaries import JobSummary
 from ...store.records import JobState, Page
 from ...store.store import Store
@@ -70,6 +70,7 @@ class Card:
     problem: str
     gravest: str
     is_old: bool
+    tags: tuple[str, ...]
 
 
 def _card(state: JobState, made: tuple[int, int], line: JobSummary | None, unit: Unit, again: int) -> Card:
@@ -120,6 +121,7 @@ def _card(state: JobState, made: tuple[int, int], line: JobSummary | None, unit:
         problem,
         "" if problem else shown.gravest,
         line is None or line.is_old,
+        state.job.tags,
     )
 
 
@@ -149,6 +151,7 @@ def _list(
     number: int = 1,
     away_number: int = 0,
     sought: JobQuery | None = None,
+    archived: int = 0,
 ) -> Response:
     store, sought = store_of(request), sought or JobQuery()
     with store.connected():
@@ -161,6 +164,7 @@ def _list(
         ids = {s.id for s in listed}
         again = store.again_due(ids, today)
         ways, woods = store.in_use()
+        tags = store.tags()
         refresh_for_page(store, ids)
         shop, lines, made = store.shop(), store.lines(ids), store.pieces_of_jobs(ids)
         rows = [
@@ -173,6 +177,7 @@ def _list(
             (s.id, s.job.name if isinstance(s, JobState) else s.name, s) for s in store.jobs_page(away, away=True)
         ]
         damaged = store.shop_damaged()
+        archived_name = store.archived_name(archived) if archived else ""
         days = shop_days(store, now_of(request)) if store.has_week() else None
     names = wood_table(shop.woods)
     first = {} if every or sought.asks else quick_values(request, {})
@@ -187,8 +192,19 @@ def _list(
         ways=[(w.key, w.name) for w in WAYS.values() if w.key in ways or not ways],
         woods=sorted(((k, names[k].name) for k in (woods or names) if k in names), key=lambda w: w[1]),
         states=STATES,
+        tags=[(t, t) for t in tags],
+        orders=ORDERS,
         sought_query="&"
-        + urlencode({"find": sought.name, "way": sought.way, "wood": sought.wood, "state": sought.state}),
+        + urlencode(
+            {
+                "find": sought.name,
+                "way": sought.way,
+                "wood": sought.wood,
+                "state": sought.state,
+                "tag": sought.tag,
+                "order": sought.order,
+            }
+        ),
         pages=pages,
         put_away=put_away,
         away=away,
@@ -197,6 +213,9 @@ def _list(
         shop=shop,
         unit=shop.rule,
         fault=fault,
+        sample=request.app.state.sample.address,
+        archived=archived,
+        archived_name=archived_name,
         due=due_soon(days) if days else [],
         **{name: value for name, value in first.items() if name not in ("unit", "here")},
         here="jobs",
@@ -212,9 +231,14 @@ def jobs(
     way: Annotated[str, Query(max_length=60)] = "",
     wood: Annotated[str, Query(max_length=80)] = "",
     state: Annotated[str, Query(max_length=20)] = "",
+    tag: Annotated[str, Query(max_length=40)] = "",
+    order: Annotated[str, Query(max_length=20)] = "next",
+    archived: Annotated[int, Query(ge=0, le=10**9)] = 0,
 ) -> Response:
-    sought = JobQuery(find.strip(), way, wood, state if state in STATES else "")
-    return _list(request, number=at, away_number=away, sought=sought)
+    """The list of jobs: of those asked for, in the order asked for."""
+    states, orders = state if state in STATES else "", order if order in ORDERS else "next"
+    sought = JobQuery(find.strip(), way, wood, states, tag, orders)
+    return _list(request, number=at, away_number=away, sought=sought, archived=archived)
 
 
 @router.get("/raw/{kind}/{row_id}")
@@ -327,7 +351,7 @@ def put_away(request: Request, job_id: Id) -> Response:
     store = store_of(request)
     with store.connected():
         store.put_away(job_id)
-    return go_to("/")
+    return go_to(f"/?archived={job_id}")
 
 
 @router.post("/jobs/{job_id}/back")

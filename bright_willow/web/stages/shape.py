@@ -65,6 +65,7 @@ ENDS = (
     of_job("part.right_cut", "Right end cut", choices=CUTS),
     of_job("part.right_mitre_deg", "Off square, right", "negative: inside face longer"),
 )
+TAGS = of_job("tags", "Tags", "words to find the job by, with commas between")
 NOTES = of_job("notes", "Notes", "printed with the steps", look="lines")
 PAIRS = (
     of_job("part.hand", "Showing", choices=(("left", "left"), ("right", "right")), look="pills"),
@@ -98,6 +99,7 @@ def _fields(job: Job, shop: Shop) -> tuple[Field, ...]:
         *ENDS,
         *(PAIRS if job.part.copies == "pairs" else ()),
         NOTES,
+        TAGS,
     )
 
 
@@ -187,7 +189,8 @@ def _folds(look: StageContext) -> list[Fold]:
 
 def _notes_fold(look: StageContext) -> Fold:
     first = look.job.notes.strip().split("\n")[0]
-    return Fold("notes", "Notes", first[:60] if first else "none", ("notes",))
+    says = ", ".join(look.job.tags) + (": " if look.job.tags and first else "") + first[:60]
+    return Fold("notes", "Notes and tags", says or "none", ("notes", "tags"))
 
 
 def _extra(look: StageContext) -> dict[str, Any]:

@@ -1,0 +1,138 @@
+"""Presets, two variants compared, and the list of jobs: what is begun, changed and found stays as it was asked."""
+
+import datetime as dt
+import html
+import re
+from urllib.parse import parse_qsl, urlsplit
+
+import pytest
+from starlette.testclient import TestClient
+
+from bright_willow.core.job.common_parts import common_parts
+from bright_willow.core.job.schedule_choice import Days
+from bright_willow.core.learning.belief import NOTHING_LEARNT
+from bright_willow.core.plan.plan import plan
+from bright_willow.core.plan.quick import HOWS
+from bright_willow.core.shop.shop import Shop
+from bright_willow.demo.marrow_lane import EXAMPLES, SHOP
+from bright_willow.store.presets import MOST_PRESETS
+from bright_willow.store.tables import PresetRow
+from bright_willow.web.app import create_app
+from bright_willow.web.compare_view import compare_rows, variant_of
+from bright_willow.web.quick_view import answered, question_of
+
+NOW = dt.datetime(2026, 11, 30, 9, tzinfo=dt.UTC)
+RIB = EXAMPLES[4].job
+
+
+@pytest.fixture
+def client(store):
+    with store.connected():
+        store.save_shop(SHOP)
+    with TestClient(create_app(store, lambda: NOW), base_url="http://127.0.0.1", follow_redirects=False) as made:
+        yield made
+
+
+@pytest.fixture
+def job_id(store):
+    with store.connected():
+        return store.add_job(RIB)
+
+
+def job_of(store, job_id):
+    with store.connected():
+        return store.job(job_id).job
+
+
+@pytest.mark.parametrize("unit", ["mm", "in"])
+def test_a_common_part_opens_with_its_own_figures(client, store, unit):
+    with store.connected():
+        store.save_shop(Shop(units=unit))
+    hrefs = [html.unescape(h) for h in re.findall(r'class="tile" href="([^"]+)"', client.get("/presets").text)]
+    parts = common_parts(unit)
+    assert len(hrefs) == len(parts) == 10 and len({p.job.shape.kind for p in parts}) == 8
+    for part, href in zip(parts, hrefs, strict=True):
+        question = question_of(dict(parse_qsl(urlsplit(href).query)), Shop(units=unit))
+        assert not question.faults and question.job is not None and question.how == part.how in HOWS, part.name
+        asked, wanted = question.job.shape.model_dump(), part.job.shape.model_dump()
+        assert {k: v if isinstance(v, str) else pytest.approx(v) for k, v in wanted.items()} == asked, part.name
+        assert question.job.stock.species == part.job.stock.species
+        for size in ("thickness_mm", "width_mm"):
+            assert getattr(question.job.part, size) == pytest.approx(getattr(part.job.part, size), abs=0.2), part.name
+        assert not isinstance(answered(question, Shop(units=unit), NOTHING_LEARNT), Exception), part.name
+
+
+def test_a_job_begins_from_a_preset_with_all_its_settings(client, store, job_id):
+    in_week = RIB.model_copy(update={"days": Days(in_week=True, due_day="2026-12-24")})
+    with store.connected():
+        store.save_job(job_id, in_week, "into the schedule")
+    assert client.post(f"/jobs/{job_id}/preset").headers["location"].startswith("/presets")
+    with store.connected():
+        (kept,) = store.presets()
+    assert kept.job == RIB.model_copy(update={"days": Days()}) and RIB.name in client.get("/presets").text
+    begun = client.post(f"/presets/{kept.id}/job").headers["location"]
+    assert job_of(store, int(begun.split("/")[2])) == kept.job
+    assert client.post(f"/presets/{kept.id}/remove").status_code == 303
+    assert client.post(f"/presets/{kept.id}/job").status_code == 404
+    assert job_of(store, job_id) == in_week  # the job it came from is left alone
+
+
+def test_a_preset_that_cannot_be_read_or_has_no_room_is_said(client, store, job_id):
+    with store.connected():
+        bad = PresetRow.create(name="Old bow", at=NOW, body="{").id
+    assert "can no longer be read" in client.get("/presets").text
+    assert client.post(f"/presets/{bad}/job").status_code == 422
+    with store.connected():
+        for n in range(MOST_PRESETS - 1):
+            PresetRow.create(name=f"Bow {n}", at=NOW, body="{}")
+    full = client.post(f"/jobs/{job_id}/preset")
+    assert full.status_code == 422 and "Remove one first" in full.text
+    with store.connected():
+        assert len(store.presets()) == MOST_PRESETS and store.presets()[0].name != RIB.name
+
+
+def test_only_what_differs_is_marked_and_the_other_can_be_used(client, store, job_id):
+    asked = {"build_up.laminae": "6"}
+    other = variant_of(RIB, asked, SHOP).job
+    rows = {r.about: r for r in compare_rows(plan(RIB, SHOP), plan(other, SHOP), SHOP, NOTHING_LEARNT)}
+    assert rows["Make"].values[1].startswith("6 strips of ") and rows["Make"].differs
+    assert rows["Springback, each end"].differs and not rows["Method"].differs and not rows["Clamps"].differs
+    page = client.get(f"/jobs/{job_id}/compare", params=asked).text
+    assert page.count('class="differs"') == sum(r.differs for r in rows.values()) and "Use this one" in page
+    assert "Use this one" not in client.get(f"/jobs/{job_id}/compare").text  # both are the job as it is
+    sent = dict(re.findall(r'type="hidden" name="([^"]+)" value="([^"]*)"', page))
+    assert client.post(f"/jobs/{job_id}/compare", data=sent).status_code == 303
+    assert job_of(store, job_id) == other and other.build_up.laminae == 6
+    with store.connected():
+        assert store.undo(job_id) and store.job(job_id).job == RIB
+
+
+def test_another_method_is_compared_and_a_fault_stands_beside_its_field(client, store, job_id):
+    page = client.get(f"/jobs/{job_id}/compare", params={"way": "steam_strap", "heat.on_form_h": "48"}).text
+    assert "Steam bend with strap" in page and 'name="heat.on_form_h" value="48"' in page
+    bad = client.get(f"/jobs/{job_id}/compare", params={"part.thickness_mm": "soon", "build_up.laminae": "6"})
+    assert bad.status_code == 422 and "“soon” is not a length" in bad.text and 'value="soon"' in bad.text
+    assert client.post(f"/jobs/{job_id}/compare", data={"way": "by_magic"}).status_code == 422
+    assert job_of(store, job_id) == RIB
+
+
+def test_tags_find_a_job_and_a_bad_one_is_said_beside_the_field(client, store, job_id):
+    keep = f"/jobs/{job_id}/shape/keep"
+    assert client.post(keep, data={"tags": " gates, garden,gates "}).status_code == 303
+    assert job_of(store, job_id).tags == ("gates", "garden")
+    with store.connected():
+        other = store.add_job(RIB.model_copy(update={"name": "Another", "tags": ("gate",)}))
+    assert client.get("/", params={"tag": "gates"}).text.count('class="job-row"') == 1
+    assert "Another" in client.get("/", params={"tag": "gate"}).text and other
+    for text, says in (("x" * 31, "At most 30 characters"), (",".join("abcdefghi"), "At most 8"), ('a"b', "no comma")):
+        answer = client.post(keep, data={"tags": text})
+        assert answer.status_code == 422 and says in html.unescape(answer.text), text
+    assert job_of(store, job_id).tags == ("gates", "garden")
+
+
+def test_archiving_can_be_undone_at_once(client, store, job_id):
+    to = client.post(f"/jobs/{job_id}/away").headers["location"]
+    page = client.get(to).text
+    assert f"Archived: {RIB.name}" in page and f'action="/jobs/{job_id}/back"' in page
+    client.post(f"/jobs/{job_id}/back")
+    assert "Archived: " not in client.get(to).text  # it is on the list again
