@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING, Annotated, Any
 
 import typer
 
+from .quick_command import print_answer, size_of_arc
 from .serving import NetworkOptions, choose_passphrase, run, stop
 
 if TYPE_CHECKING:
@@ -256,23 +257,6 @@ ExperienceOption = Annotated[
 ]
 
 
-def _size(radius: str, angle: str, length: str, chord: str, rise: str) -> dict[str, str]:
-    """The size of an arc as the quick answer asks for it."""
-    for kind, sizes in (
-        ("arc_by_chord", {"chord_mm": chord, "rise_mm": rise}),
-        ("arc_by_radius", {"radius_mm": radius, "angle_deg": angle}),
-        ("arc_by_length", {"radius_mm": radius, "length_mm": length}),
-    ):
-        if all(sizes.values()):
-            return {"arc": kind, **{f"shape.{name}": text for name, text in sizes.items()}}
-    raise stop("Give --radius with --angle or --length, or --chord with --rise.")
-
-
-def _option(field: str) -> str:
-    """The option that sets a field of the quick answer."""
-    return "--" + field.rpartition(".")[2].removesuffix("_mm").removesuffix("_deg").replace("species", "wood")
-
-
 @app.command()
 def quick(
     thickness: Annotated[str, typer.Option(help="of the part, in the plane of the bend: 24, 1 in")],
@@ -294,11 +278,8 @@ def quick(
     as_json: Annotated[bool, typer.Option("--json", help="print the answer and the job as JSON")] = False,
 ) -> None:
     """Print the quick answer for an arc: what to make, the form, the overbend, what to get, when, what to watch."""
-    import datetime as dt
-
-    from .core.learning.belief import NOTHING_LEARNT
     from .core.wood.species import woods_named
-    from .web.quick_view import FACES, answered, question_of, quick_view
+    from .web.quick_view import FACES
 
     own = _shop(shop).model_copy(update={"units": "in"} if inches else {})
     if len(woods := woods_named(wood, own.woods)) != 1:
@@ -307,7 +288,7 @@ def quick(
     faces = {name: key for key, name in FACES.items()}
     if face not in faces:
         raise stop(f"--face is one of {', '.join(faces)}.")
-    asked = _size(radius, angle, length, chord, rise) | {
+    asked = size_of_arc(radius, angle, length, chord, rise) | {
         "shape": "arc",
         "how": "steamed" if steam else "iron" if iron else "glued",
         "shape.face": faces[face],
@@ -316,19 +297,7 @@ def quick(
         "stock.species": woods[0].key,
         **({"part.width_mm": width} if width else {}),
     }
-    question = question_of(asked, own)
-    if question.faults:
-        raise stop("\n".join(f"{_option(name)}: {says}" for name, says in question.faults.items()))
-    made = answered(question, own, NOTHING_LEARNT)
-    view = quick_view(question, made, own, NOTHING_LEARNT, dt.datetime.now().astimezone())
-    if view.fault or isinstance(made, Exception) or made is None:
-        raise stop(view.fault)
-    if as_json:
-        lines = [{"about": x.about, "says": x.says, "more": x.more, "level": x.level} for x in view.lines]
-        typer.echo(json.dumps({"answer": lines, "job": made.plan.job.model_dump(mode="json")}, indent=2))
-        return
-    for line in view.lines:
-        typer.echo(f"{line.about + ':':<10} {line.says} {line.more}".rstrip())
+    print_answer(asked, own, as_json=as_json)
 
 
 @app.command()

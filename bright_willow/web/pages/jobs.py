@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import json
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, fields
 from typing import Annotated
 from urllib.parse import urlencode
 
@@ -28,7 +29,7 @@ from ...store.bundle import keep_bundle
 from ...store.bundle_file import MOST_EACH, is_bundle
 from ...store.job_search import ORDERS, STATES, JobQuery
 from ...store.job_summaries import JobSummary
-from ...store.records import JobState, Page
+from ...store.records import DamagedRow, JobState, Page
 from ...store.store import Store
 from ..common import (
     Id,
@@ -73,9 +74,34 @@ class Card:
     tags: tuple[str, ...]
 
 
-def _card(state: JobState, made: tuple[int, int], line: JobSummary | None, unit: Unit, again: int) -> Card:
-    """made: how many forms, and how many pieces off them. again: how many are due to be measured again."""
-    forms, pieces = made
+def _name(state: JobState | DamagedRow) -> str:
+    return state.job.name if isinstance(state, JobState) else state.name
+
+
+def _address(sought: JobQuery) -> str:
+    """What is looked for, and in which order, as an address."""
+    names = {"name": "find"}
+    return urlencode({names.get(f.name, f.name): getattr(sought, f.name) for f in fields(sought)})
+
+
+def _card(
+    state: JobState,
+    made_of: Mapping[int, tuple[int, int]],
+    line_of: Mapping[int, JobSummary],
+    unit: Unit,
+    again_of: Mapping[int, int],
+) -> Card:
+    """A job of the list.
+
+    Args:
+        state: the job.
+        made_of: how many forms each job has, and how many pieces off them.
+        line_of: what lists show of each job.
+        unit: of the shop.
+        again_of: how many pieces of each job are due to be measured again.
+    """
+    forms, pieces = made_of.get(state.id, (0, 0))
+    line, again = line_of.get(state.id), again_of.get(state.id, 0)
     part = state.job.part
     rows = stages_for(state.job)
     done = {"form": forms > 0, "pieces": pieces > 0}
@@ -167,15 +193,8 @@ def _list(
         tags = store.tags()
         refresh_for_page(store, ids)
         shop, lines, made = store.shop(), store.lines(ids), store.pieces_of_jobs(ids)
-        rows = [
-            _card(s, made.get(s.id, (0, 0)), lines.get(s.id), shop.rule, again.get(s.id, 0))
-            if isinstance(s, JobState)
-            else s
-            for s in listed
-        ]
-        put_away = [
-            (s.id, s.job.name if isinstance(s, JobState) else s.name, s) for s in store.jobs_page(away, away=True)
-        ]
+        cards = [_card(s, made, lines, shop.rule, again) if isinstance(s, JobState) else s for s in listed]
+        put_away = [(s.id, _name(s), s) for s in store.jobs_page(away, away=True)]
         damaged = store.shop_damaged()
         archived_name = store.archived_name(archived) if archived else ""
         days = shop_days(store, now_of(request)) if store.has_week() else None
@@ -185,7 +204,7 @@ def _list(
         "jobs.html",
         request,
         status,
-        rows=rows,
+        rows=cards,
         asks_unit=asks_unit,
         every=every,
         sought=sought,
@@ -194,17 +213,7 @@ def _list(
         states=STATES,
         tags=[(t, t) for t in tags],
         orders=ORDERS,
-        sought_query="&"
-        + urlencode(
-            {
-                "find": sought.name,
-                "way": sought.way,
-                "wood": sought.wood,
-                "state": sought.state,
-                "tag": sought.tag,
-                "order": sought.order,
-            }
-        ),
+        sought_query=f"&{_address(sought)}",
         pages=pages,
         put_away=put_away,
         away=away,
