@@ -5,6 +5,7 @@ import html
 import re
 from urllib.parse import parse_qsl, urlsplit
 
+import pypdfium2
 import pytest
 from starlette.testclient import TestClient
 
@@ -136,3 +137,25 @@ def test_archiving_can_be_undone_at_once(client, store, job_id):
     assert f"Archived: {RIB.name}" in page and f'action="/jobs/{job_id}/back"' in page
     client.post(f"/jobs/{job_id}/back")
     assert "Archived: " not in client.get(to).text  # it is on the list again
+
+
+def test_a_pack_holds_what_was_ticked_in_its_order(client, store, job_id):
+    pages = {}
+    for parts in (("form",), ("stick",), ("sheet",), ("sheet", "form", "stick")):
+        query = "&".join(f"part={p}" for p in reversed(parts))
+        answer = client.get(f"/jobs/{job_id}/pack.pdf?{query}&paper=letter")
+        assert answer.headers["content-type"] == "application/pdf", parts
+        pages[parts] = [p.get_textpage().get_text_range() for p in pypdfium2.PdfDocument(answer.content)]
+    whole = pages["sheet", "form", "stick"]
+    assert whole == pages["sheet",] + pages["form",] + pages["stick",]
+
+
+def test_a_pack_says_what_it_cannot_print(client, store, job_id):
+    page = client.get(f"/jobs/{job_id}/pack")
+    assert 'value="cutlist" checked' in page.text and 'value="frame"' not in page.text  # glued strips dry in no jig
+    assert "Tick at least one" in client.get(f"/jobs/{job_id}/pack.pdf").text
+    assert "no drying jig" in client.get(f"/jobs/{job_id}/pack.pdf?part=frame").text
+    assert client.get(f"/jobs/{job_id}/pack.pdf?part=sheet&paper=napkin").status_code == 422
+    days = client.get(f"/jobs/{job_id}/pack.pdf?part=schedule")
+    said = pypdfium2.PdfDocument(days.content)[0].get_textpage().get_text_range()
+    assert RIB.name in said and "Rip the strips" in said

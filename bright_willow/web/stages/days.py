@@ -262,6 +262,14 @@ def _notes(look: StageContext) -> list[Item]:
     return [*made, TemplatePart("parts/days_take.html")]
 
 
+def job_days(days: ShopDays, job_id: int) -> tuple[list[DayList], dt.date, dt.date]:
+    """Every day on which something of one job begins, and the first and the last of its work."""
+    own = [d for d in days.table.doings if d.job == job_id]
+    first = min((days.wall.at(d.from_s).date() for d in own), default=days.today)
+    last = max((days.wall.at(d.to_s).date() for d in own), default=days.today)
+    return listed(days, (job_id,), first, last), first, last
+
+
 def _extra(look: StageContext) -> dict[str, Any]:
     days = days_of(look)
     if days is None:
