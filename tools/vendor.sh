@@ -15,6 +15,15 @@ for weight in 400 700; do
   cp "node_modules/@fontsource/atkinson-hyperlegible/files/atkinson-hyperlegible-latin-$weight-normal.woff2" "$static/font/"
 done
 cp node_modules/@fontsource/atkinson-hyperlegible/LICENSE "$static/font/atkinson-hyperlegible-LICENSE.txt"
+# prints embed the same type, which the PDF library reads as TrueType
+python3 -m venv fonts && fonts/bin/pip install -q fonttools brotli
+mkdir -p "$here/bright_willow/drawing/font"
+for pair in 400:regular 700:bold; do
+  fonts/bin/python -c 'import sys; from fontTools.ttLib import TTFont; f = TTFont(sys.argv[1]); f.flavor = None; f.save(sys.argv[2])' \
+    "$static/font/atkinson-hyperlegible-latin-${pair%%:*}-normal.woff2" \
+    "$here/bright_willow/drawing/font/atkinson-hyperlegible-${pair##*:}.ttf"
+done
+cp "$static/font/atkinson-hyperlegible-LICENSE.txt" "$here/bright_willow/drawing/font/"
 for icon in $(cat "$here/tools/icons.txt"); do
   cp "node_modules/bootstrap-icons/icons/$icon.svg" "$static/icons/"
 done

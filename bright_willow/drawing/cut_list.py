@@ -15,6 +15,7 @@ from ..core.shop.labels import PAPERS_MM, label_places
 from ..core.shop.shop import Shop
 from ..core.stock.prepared_stock import Prepared
 from .flowing import MM, flow, table, within, words
+from .print_font import font
 
 RESERVE, WASTE = "reserve", "waste strip, outside"
 
@@ -128,7 +129,7 @@ def _label(canvas: Any, job: Job, strip: CutStrip, shop: Shop, x: float, top: fl
     wide, high = shop.label_wide_mm, shop.label_high_mm
     inside = min(4.0, wide * 0.08)
     big = min(24.0, high * MM * 0.42)
-    canvas.setFont("Helvetica-Bold", big)
+    canvas.setFont(font(bold=True), big)
     canvas.drawString((x + inside) * MM, top * MM - big - 2, strip.label)
     small = min(9.0, high * MM * 0.14)
     place = f"ply {strip.layer}" if strip.layer.isdecimal() else strip.layer
@@ -141,5 +142,5 @@ def _label(canvas: Any, job: Job, strip: CutStrip, shop: Shop, x: float, top: fl
         foot = top * MM - big - 4 - n * small * 1.2
         if foot < (top - high) * MM:
             break
-        canvas.setFont("Helvetica", small)
-        canvas.drawString((x + inside) * MM, foot, within(line, "Helvetica", small, wide - 2 * inside))
+        canvas.setFont(font(), small)
+        canvas.drawString((x + inside) * MM, foot, within(line, small, wide - 2 * inside))

@@ -16,6 +16,7 @@ from ..core.scheduling.job_tasks import JobTasks, ScheduledTask, Timetable
 from ..core.scheduling.worker_assignment import shared_out
 from .cut_list import paper_mm
 from .flowing import MARGIN_MM, MM, flow, words
+from .print_font import font
 from .steps import lasting
 
 TEXT, HEAD, TITLE = 10.5, 13.0, 20.0
@@ -140,7 +141,7 @@ def _made(story: list[Any], paper: str, title: str) -> bytes:
     numbers = iter(range(1, 1_000))
 
     def foot(c: Any) -> None:
-        c.setFont("Helvetica", 9)
+        c.setFont(font(), 9)
         c.drawString(MARGIN_MM * MM, MARGIN_MM * MM, f"{title}, sheet {next(numbers)}")
 
     flow(canvas, story, page, foot=foot)

@@ -6,6 +6,8 @@ from collections.abc import Callable, Iterable, Sequence
 from html import escape
 from typing import Any
 
+from .print_font import font, text_width
+
 MM = 72 / 25.4
 MARGIN_MM = 10.0
 
@@ -70,7 +72,7 @@ def words(text: str, *, size: float = 10.0, bold: bool = False, grey: float = 0.
 
     style = ParagraphStyle(
         "own",
-        fontName="Helvetica-Bold" if bold else "Helvetica",
+        fontName=font(bold=bold),
         fontSize=size,
         leading=size * 1.25,
         spaceAfter=after_mm * MM,
@@ -80,13 +82,11 @@ def words(text: str, *, size: float = 10.0, bold: bool = False, grey: float = 0.
     return Paragraph(escape(text), style)
 
 
-def within(text: str, font: str, size: float, width_mm: float) -> str:
+def within(text: str, size: float, width_mm: float, *, bold: bool = False) -> str:
     """As much of a line as fits a width, with an ellipsis where something is left out."""
-    from reportlab.pdfbase.pdfmetrics import stringWidth
-
-    if stringWidth(text, font, size) <= width_mm * MM:
+    if text_width(text, size, bold=bold) <= width_mm * MM:
         return text
-    while text and stringWidth(f"{text}…", font, size) > width_mm * MM:
+    while text and text_width(f"{text}…", size, bold=bold) > width_mm * MM:
         text = text[:-1]
     return f"{text}…"
 
@@ -106,8 +106,8 @@ def table(
     from reportlab.platypus import Table
 
     style = [
-        ("FONT", (0, 0), (-1, -1), "Helvetica", size),
-        ("FONT", (0, 0), (-1, head - 1), "Helvetica-Bold", size),
+        ("FONT", (0, 0), (-1, -1), font(), size),
+        ("FONT", (0, 0), (-1, head - 1), font(bold=True), size),
         ("ALIGN", (0, 0), (-1, -1), "RIGHT"),
         ("TOPPADDING", (0, 0), (-1, -1), 0.6),
         ("BOTTOMPADDING", (0, 0), (-1, -1), 0.6),

@@ -24,6 +24,7 @@ from .flowing import (
     words,
 )
 from .press_drawing import clamp_places
+from .print_font import font
 from .steps import Step, steps_of, summary_of
 from .template_pdf import made_of, opens_says
 
@@ -52,7 +53,7 @@ def shop_sheet_pdf(job: Job, plan: Plan, *, paper: str, unit: Unit, one_page: bo
 
 
 def _foot(canvas: Any, job: Job, number: int) -> None:
-    canvas.setFont("Helvetica", 9)
+    canvas.setFont(font(), 9)
     canvas.drawString(MARGIN_MM * MM, MARGIN_MM * MM, f"{_named(job)[:80]}, sheet {number}")
 
 
@@ -210,7 +211,7 @@ def _drawing(plan: Plan, wide_mm: float, most_mm: float) -> Any:
         _line(canvas, [place(p) for p in body], closed=True, grey=0.85)
         canvas.setLineWidth(1.3)
         _line(canvas, [place(p) for p in np.vstack((edges[0], edges[1][::-1]))], closed=True, grey=None)
-        canvas.setFont("Helvetica-Bold", 9)
+        canvas.setFont(font(bold=True), 9)
         for i, (number, foot, away) in enumerate(clamps):
             (x, y), (fx, fy) = (place(foot + away * r / scale) for r in (7.0 + 6.0 * (i % 2), 1.0))
             canvas.setLineWidth(0.8)

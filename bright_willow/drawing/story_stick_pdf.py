@@ -12,6 +12,7 @@ from ..core.job.job import Job
 from ..core.plan.result import Plan
 from ..core.workpiece.geometry import StickMark
 from .flowing import flow, table, words
+from .print_font import font
 from .template_pdf import MARGIN_MM, MM, PAPERS, check_bar
 
 STRIP_MM, GAP_MM, LAP_MM = 24.0, 14.0, 15.0
@@ -82,7 +83,7 @@ def _piece(
     canvas.setLineWidth(0.5)
     canvas.setStrokeGray(0)
     canvas.rect(x(left), y * MM, (right - left) * MM, STRIP_MM * MM)
-    canvas.setFont("Helvetica", 7)
+    canvas.setFont(font(), 7)
     canvas.drawString(x(left) + 3 * MM, (y + STRIP_MM + 1.5) * MM, title)
     start, end = getattr(marks[0], line), getattr(marks[-1], line)
     for lap, there in ((left, left > start), (right - LAP_MM, right < end)):

@@ -23,6 +23,7 @@ from ..core.plan.result import Plan
 from ..core.shape.arc import SIDES
 from ..core.shape.curve import Curve
 from ..core.workpiece.end_cuts import EndCut
+from .clear_text import cleared
 from .frame_drawing import strip_corners
 
 BLOCK_MM = 60.0  # of a register block
@@ -139,11 +140,11 @@ def form_template(job: Job, plan: Plan, unit: Unit, part: int | None = None) -> 
             raise OutOfRange("part", "This form has no such part.")
         template = Template(f"{of_pair}{job.name}: {chosen.name}")
         _draw_part(template, job, plan, chosen, unit)
-        return template
+        return cleared(template)
     template = Template(f"{of_pair}{job.name}: form")
     face = plan.face
     if plan.form.kind in ("posts", "in_place"):
-        return _table(template, job, plan, face, unit)
+        return cleared(_table(template, job, plan, face, unit))
     if build.problem:
         raise OutOfRange("form", build.problem)
     clear = 0.0
@@ -155,7 +156,7 @@ def form_template(job: Job, plan: Plan, unit: Unit, part: int | None = None) -> 
         template.chains += [c.moved(0.0, lift) for c in own.chains]
         template.words += [replace(w, y=w.y + lift) for w in own.words]
         clear = top + lift + 40.0
-    return template
+    return cleared(template)
 
 
 def _draw_part(template: Template, job: Job, plan: Plan, part: FormPart, unit: Unit) -> None:
@@ -297,6 +298,18 @@ def _end_says(cut: EndCut) -> str:
     return "finished end" if cut.mitre_deg < 0.05 else f"finished end, cut {cut.mitre_deg:.1f}° off square"
 
 
+def _radius_line(template: Template, point: Array, heading: float, curvature: float) -> None:
+    """From a place of the face to the center of its arc, where that is on the drawing: where the trammel's pin goes."""
+    center = point - np.array([-np.sin(heading), np.cos(heading)]) / curvature
+    left, bottom, right, top = template.bounds()
+    if not (left <= center[0] <= right and bottom <= center[1] <= top):
+        return
+    x, y = float(center[0]), float(center[1])
+    template.chains.append(Chain.line("MARKS", (x, y), (float(point[0]), float(point[1])), dashed=True))
+    template.chains.append(Chain.line("MARKS", (x - 5, y), (x + 5, y), dashed=True))
+    template.chains.append(Chain.line("MARKS", (x, y - 5), (x, y + 5), dashed=True))
+
+
 def _witness(template: Template, point: Array, inwards: Array, heading: float) -> None:
     """A V across the face near one end: every piece carries the same, so that all go on the same way round."""
     along = np.array([np.cos(heading), np.sin(heading)])
@@ -337,12 +350,14 @@ def _marks(template: Template, job: Job, plan: Plan, unit: Unit) -> None:
             point, inwards, heading = foot(float(start + length / 2))
             at = point + inwards * (depth + 8)
             says = f"trammel {format_length(1 / abs(float(k)), unit)}"
+            _radius_line(template, point, heading, float(k))
             template.words.append(TemplateText(float(at[0]), float(at[1]), says, 4.5, float(np.degrees(heading))))
     middle, across, _ = foot(face.middle_mm)
     radius = plan.face_figures.least_radius_mm
     lines = [job.name, f"this face to the wood: {SIDES[face.side]} face of the part"]
     lines[1:1] = [job.hand_says] if job.hand_says else []
     if plan.is_one_arc and radius:
+        _radius_line(template, *foot(face.middle_mm)[::2], float(runs.curvature[0]))
         lines.append(
             f"trammel {format_length(radius, unit)}, form arc {plan.face_figures.sweep_deg:.2f}° with the extra length"
         )

@@ -7,6 +7,7 @@ from typing import Any
 
 import numpy as np
 
+from ..core.checks.cautions import FIRST, FORM_AT_SAW
 from ..core.common.amounts import BOLT, format_weight
 from ..core.common.errors import OutOfRange
 from ..core.common.fineness import format_band, format_estimate, format_sold
@@ -17,6 +18,7 @@ from ..core.plan.result import Plan
 from ..core.shape.arc import SIDES
 from ..core.workpiece.bend import Springback
 from .flowing import drawn, flow, table, within, words
+from .print_font import font
 from .template import Chain, Template
 from .tiling import (
     FOOT_MM,
@@ -31,6 +33,7 @@ from .tiling import (
 MM = 72 / 25.4
 CHECK_MM = 100.0
 MOST_SHEETS = 300
+MAP_HIGH_MM = 84.0  # of the drawing on the first page, which also shows how the sheets join
 WHOLE = "drawing"
 OFFSET_COLUMNS = 4  # pairs of station and height side by side
 
@@ -99,7 +102,7 @@ def check_bar(canvas: Any, x: float, y: float) -> None:
     for i in range(11):
         height = 3.0 if i % 5 == 0 else 1.8
         canvas.line((x + 10 * i) * MM, y * MM, (x + 10 * i) * MM, (y + height) * MM)
-    canvas.setFont("Helvetica", 7.5)
+    canvas.setFont(font(), 7.5)
     canvas.setFillGray(0)
     canvas.drawString(
         (x + CHECK_MM + 2) * MM, y * MM, "100 mm: check it with a rule. If it is off, print again at 100 %."
@@ -128,9 +131,9 @@ def _cover(job: Job, plan: Plan, template: Template, sheets: Tiling, paper: str,
     width = PAPERS[paper][0]
     story = [words(name, size=22, bold=True, after_mm=5), *(words(line, size=13, after_mm=1.8) for line in lines)]
     story += [_page_map(template, sheets, width), words("", after_mm=2)]
-    title = "Offsets of the face: station from the middle, height above the base line"
-    story += [words(title, size=9, bold=True), _offsets(plan, unit), words("", after_mm=2)]
-    return story + [words(caution, size=8, after_mm=0.4) for caution in plan.cautions]
+    story += [words("Offsets of the face", size=13, bold=True), _offset_figure(), words("", after_mm=1)]
+    story += [_offsets(plan, unit), words("", after_mm=2)]
+    return story + [words(caution, size=10, after_mm=0.4) for caution in (FORM_AT_SAW, FIRST)]
 
 
 def opens_says(plan: Plan, unit: Unit) -> str:
@@ -160,10 +163,10 @@ def _page_map(template: Template, sheets: Tiling, width: float) -> Any:
     """A small picture of how the sheets join."""
     columns_mm = sheets.columns * sheets.step[0] + OVERLAP_MM
     rows_mm = sheets.rows * sheets.step[1] + OVERLAP_MM
-    scale = min((width - 2 * MARGIN_MM) / columns_mm, 80 / rows_mm)
+    scale = min((width - 2 * MARGIN_MM) / columns_mm, MAP_HIGH_MM / rows_mm)
 
     def draw(canvas: Any) -> None:
-        canvas.setFont("Helvetica", 8)
+        canvas.setFont(font(), 8)
         for column, row in sheets.used:
             x, y = sheets.corner(column, row)
             x0, y0 = (x - sheets.left) * scale, (y - sheets.top + rows_mm) * scale
@@ -187,15 +190,42 @@ def _page_map(template: Template, sheets: Tiling, width: float) -> Any:
     return drawn(columns_mm * scale, rows_mm * scale, draw)
 
 
+def _offset_figure() -> Any:
+    """What is measured from where: along the base line from the middle, and up from it to the face."""
+
+    def draw(canvas: Any) -> None:
+        canvas.setStrokeGray(0)
+        canvas.setFillGray(0)
+        canvas.setFont(font(), 9)
+        canvas.setLineWidth(1.2)
+        canvas.arc(5 * MM, -14 * MM, 75 * MM, 22 * MM, 23, 134)
+        canvas.setLineWidth(0.4)
+        canvas.line(0, 4 * MM, 80 * MM, 4 * MM)
+        canvas.line(40 * MM, 2 * MM, 40 * MM, 22 * MM)
+        canvas.setLineWidth(0.8)
+        canvas.line(58 * MM, 4 * MM, 58 * MM, 19.2 * MM)  # up to the face
+        canvas.line(40 * MM, 1.5 * MM, 58 * MM, 1.5 * MM)
+        for x, y in ((40, 1.5), (58, 1.5)):
+            canvas.line(x * MM, (y - 1) * MM, x * MM, (y + 1) * MM)
+        canvas.drawString(59.5 * MM, 8 * MM, "height, from the base line up to the face")
+        canvas.drawString(60 * MM, 0.4 * MM, "station, from the middle; − is to the left")
+        canvas.drawString(1 * MM, 5 * MM, "base line")
+
+    return drawn(140, 24, draw)
+
+
 def _offsets(plan: Plan, unit: Unit) -> Any:
-    """The table of offsets, read down its columns."""
+    """The table of offsets, read down its columns, each with its heading."""
     pairs = [
         (format_length(o.station_mm, unit, with_unit=False), format_length(o.height_mm, unit, with_unit=False))
         for o in plan.offsets
     ]
     deep = max(1, -(-len(pairs) // OFFSET_COLUMNS))
     rows = [[text for c in range(OFFSET_COLUMNS) for text in _at(pairs, c * deep + r)] for r in range(deep)]
-    return table(rows, [22.0, 24.0] * OFFSET_COLUMNS)
+    used = min(OFFSET_COLUMNS, -(-len(pairs) // deep))
+    return table(
+        [["station", "height"] * used, *(row[: 2 * used] for row in rows)], [22.0, 24.0] * used, size=10, head=1
+    )
 
 
 def _at(pairs: list[tuple[str, str]], i: int) -> tuple[str, str]:
@@ -215,7 +245,7 @@ def _whole(canvas: Any, template: Template) -> None:
         canvas.saveState()
         canvas.translate(text.x * MM, text.y * MM)
         canvas.rotate(text.angle_deg)
-        canvas.setFont("Helvetica", text.height_mm * MM)
+        canvas.setFont(font(), text.height_mm * MM)
         canvas.drawCentredString(0, 0, text.text)
         canvas.restoreState()
     canvas.endForm()
@@ -234,8 +264,8 @@ def _sheet(canvas: Any, template: Template, sheets: Tiling, column: int, row: in
     canvas.doForm(WHOLE)
     canvas.restoreState()
     _joins(canvas, sheets, column, row, low)
-    canvas.setFont("Helvetica-Bold", 12)
-    title = within(f"{sheet_name(column, row)}   {template.name}", "Helvetica-Bold", 12, sheets.tile[0])
+    canvas.setFont(font(bold=True), 12)
+    title = within(f"{sheet_name(column, row)}   {template.name}", 12, sheets.tile[0], bold=True)
     canvas.drawString(MARGIN_MM * MM, (MARGIN_MM + 7) * MM, title)
     check_bar(canvas, MARGIN_MM, MARGIN_MM)
     canvas.showPage()
@@ -270,7 +300,7 @@ def _joins(canvas: Any, sheets: Tiling, column: int, row: int, low: float) -> No
     canvas.setStrokeGray(0.2)
     canvas.setLineWidth(0.35)
     canvas.setFillGray(0.3)
-    canvas.setFont("Helvetica", 7)
+    canvas.setFont(font(), 7)
     canvas.setDash([2, 2])
     canvas.rect(MARGIN_MM * MM, low * MM, w * MM, h * MM)
     canvas.setDash([])

@@ -18,7 +18,7 @@ SHIFTS = (0.5, 0.1, 0.9)  # of the room to spare: the middle first
 CORNER_MM = 30.0  # of body alone, so short that no sheet is printed for it
 FEW = 60  # places a corner may have
 EDGE_MM = 6.0
-COARSE_MM, COARSE_PLACES, FINE_MM = 15.0, 600, 3.0
+COARSE_MM, COARSE_PLACES, FINE_MM = 15.0, 600, 1.0
 
 
 @dataclass(frozen=True)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from ..gluing.adhesive import Adhesive
 
 FIRST = "The maker's data sheet, local codes and licensed trades come first."
+FORM_AT_SAW = "Cut the form with the guard down to the work and your fingers out of the line of the blade."
 CARRIES = "A bend that carries people: test it, and have it judged by someone qualified."
 
 

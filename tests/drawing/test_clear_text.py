@@ -1,0 +1,67 @@
+"""No word of a template lies on a line or on another word, and no text of a paper on another."""
+
+import numpy as np
+import pypdfium2
+import pytest
+import shapely
+from shapely.geometry import LineString
+
+from bright_willow.core.common.errors import OutOfRange
+from bright_willow.core.plan.plan import plan
+from bright_willow.demo.marrow_lane import EXAMPLES, SHOP
+from bright_willow.drawing.clear_text import LEAST_HIGH_MM, cleared, text_box
+from bright_willow.drawing.job_pack import pack_papers
+from bright_willow.drawing.template import Chain, Template, TemplateText, form_template
+
+JOBS = [e.job for e in EXAMPLES]
+
+
+def planned(job, unit):
+    return plan(job, SHOP.model_copy(update={"units": unit}))
+
+
+@pytest.mark.parametrize("unit", ["mm", "in"])
+@pytest.mark.parametrize("job", JOBS, ids=lambda j: j.name)
+def test_no_word_of_a_form_lies_on_a_line_or_a_word(job, unit):
+    made = planned(job, unit)
+    try:
+        template = form_template(made.job, made, made.shop.rule)
+    except OutOfRange:
+        return
+    lines = shapely.STRtree([LineString(chain.dense(2.0)) for chain in template.chains])
+    boxes = [text_box(text) for text in template.words]
+    assert [t.text for t, b in zip(template.words, boxes, strict=True) if lines.query(b, "intersects").size] == []
+    assert [i for i, b in enumerate(boxes) if any(b.intersects(other) for other in boxes[:i])] == []
+    assert all(t.height_mm >= LEAST_HIGH_MM for t in template.words) and any(job.name in t.text for t in template.words)
+
+
+def test_text_stays_where_it_is_clear_and_moves_together_where_it_is_not():
+    frame = [Chain.line("BODY", (-150, -100), (150, -100), (150, 100), (-150, 100), (-150, -100))]
+    block = [TemplateText(0, 0, "Gate arch"), TemplateText(0, -9, "this face to the wood")]
+    assert cleared(Template("", list(frame), list(block))).words == block
+    crossed = cleared(Template("", [*frame, Chain.line("MARKS", (-60, -4), (60, -4))], list(block))).words
+    moved = {(round(b.x - a.x, 6), round(b.y - a.y, 6)) for a, b in zip(block, crossed, strict=True)}
+    assert len(moved) == 1 and 4 <= np.hypot(*next(iter(moved))) <= 20
+    assert [t.height_mm for t in crossed] == [6.0, 6.0]
+    narrow = [Chain.line("MARKS", (-150, y), (150, y)) for y in np.arange(-100, 100, 5.5)]
+    small = cleared(Template("", [*frame, *narrow], list(block))).words
+    assert max(t.height_mm for t in small) < 6.0  # in smaller type between the lines
+
+
+@pytest.mark.parametrize("paper", ["a4", "letter"])
+@pytest.mark.parametrize("job", JOBS[::3], ids=lambda j: j.name)
+def test_no_text_of_a_paper_lies_on_another_or_off_the_page(job, paper):
+    made = planned(job, "in" if paper == "letter" else "mm")
+    for key, pages in (("sheet", None), ("form", 1), ("cutlist", None)):  # of a form the first page: the rest is clipped
+        for body in pack_papers(made, [key], paper=paper, unit=made.shop.rule)[0]:
+            document = pypdfium2.PdfDocument(body)
+            for n in range(len(document) if pages is None else pages):
+                text, (wide, high) = document[n].get_textpage(), document[n].get_size()
+                boxes = [text.get_rect(i) for i in range(text.count_rects())]
+                for i, (left, low, right, top) in enumerate(boxes):
+                    assert 0 <= left and right <= wide and 0 <= low and top <= high, (key, n)
+                    for other in boxes[:i]:
+                        across = min(right, other[2]) - max(left, other[0])
+                        up = min(top, other[3]) - max(low, other[1])
+                        assert across <= 1 or up <= 0.3 * min(top - low, other[3] - other[1]), (key, n)
+            document.close()
