@@ -29,7 +29,8 @@ from .steps import Step, steps_of, summary_of
 from .template_pdf import made_of, opens_says
 
 TEXT, SHORT, HEAD, TITLE = 12.0, 11.0, 14.5, 22.0
-DRAWING_MM, SHORT_DRAWING_MM = 78.0, 62.0
+DRAWING_MM, SHORT_DRAWING_MM = 92.0, 62.0
+TALL = 1.3  # times its width, from which a drawing is laid on its side
 MOST_COLUMNS, MOST_PIECES, MOST_MARKS = 6, 24, 12
 SHOUTS = {"stop": "STOP:", "watch": "Check:"}
 
@@ -93,8 +94,12 @@ def _against(findings: Iterable[Finding], size: float) -> list[Any]:
 
 def _long(job: Job, plan: Plan, wide_mm: float, unit: Unit) -> list[Any]:
     steps, width = steps_of(plan), wide_mm - 2 * MARGIN_MM
-    story = [*_head(job, plan, unit, TEXT), *_against(plan.findings, TEXT), _box(plan.cautions, TEXT, width)]
-    story += [_drawing(plan, width, DRAWING_MM), *_marks(plan, unit), *_lay_out(steps, plan, unit)]
+    story = [*_head(job, plan, unit, TEXT), *_against(plan.findings, TEXT)]
+    story += [_drawing(plan, width, DRAWING_MM), _figures(plan, unit)]
+    in_steps = {line for step in steps for line in step.cautions}
+    if general := [line for line in plan.cautions if line not in in_steps]:
+        story.append(_box(general, TEXT, width))
+    story += [*_marks(plan, unit), *_lay_out(steps, plan, unit)]
     for step in steps:
         story += _step(step, width)
     return [*story, *_record(steps, plan, width)]
@@ -144,11 +149,29 @@ def _step(step: Step, width: float) -> list[Any]:
     ]
     own += [_ticked(line, TEXT, width) for line in step.steps]
     own += [words(f"Caution: {line}", size=TEXT, bold=True, after_mm=0.6) for line in step.cautions]
-    if step.record:
-        blanks = "     ".join(f"{item} ____________" for item in step.record)
-        own.append(words(f"Write down:  {blanks}", size=TEXT, after_mm=0.8))
+    own += [_blank(item) for item in step.record]
     bare = [(f"{side}PADDING", (0, 0), (-1, -1), 0) for side in ("LEFT", "RIGHT", "TOP")]
     return [Table([[[*own, words("", size=6, after_mm=1.0)]]], [width * MM], style=bare, hAlign="LEFT")]
+
+
+def _blank(item: str) -> Any:
+    """What is to be written down, with a line to write it on."""
+    from reportlab.platypus import Table
+
+    style = [("VALIGN", (0, 0), (-1, -1), "BOTTOM"), ("LINEBELOW", (1, 0), (1, 0), 0.6, "black")]
+    style += [("LEFTPADDING", (0, 0), (0, 0), 0), ("TOPPADDING", (0, 0), (-1, -1), 5)]
+    style.append(("BOTTOMPADDING", (0, 0), (-1, -1), 1))
+    return Table([[words(item, size=TEXT, after_mm=0), ""]], [80 * MM, 60 * MM], style=style, hAlign="LEFT")
+
+
+def _figures(plan: Plan, unit: Unit) -> Any:
+    """What the drawing measures, in large type under it."""
+    face = plan.face_figures
+    name = "R" if plan.is_one_arc else "tightest R"
+    says = [f"Form {name} {format_length(face.least_radius_mm, unit)}"] if face.least_radius_mm else []
+    says += [f"chord {format_length(face.chord_mm, unit)}"]
+    says += [f"rise {format_length(face.rise_mm, unit)} over the whole blank"]
+    return words(", ".join(says), size=HEAD, bold=True, after_mm=2.0)
 
 
 def _lay_out(steps: Sequence[Step], plan: Plan, unit: Unit) -> list[Any]:
@@ -198,12 +221,17 @@ def _drawing(plan: Plan, wide_mm: float, most_mm: float) -> Any:
     glued = plan.glued_up
     clamps = clamp_places(plan, glued.order) if glued else []
     points = np.vstack((body, *edges))
+    turn = np.eye(2)
+    if np.ptp(points[:, 1]) > TALL * np.ptp(points[:, 0]):  # on its side it fills the width of the page
+        turn = np.array([[0.0, -1.0], [1.0, 0.0]])
+        points = points @ turn
     (left, low), (right, high) = points.min(axis=0), points.max(axis=0)
     edge = 16.0 if clamps else 2.0
     scale = min((wide_mm - 2 * edge) / (right - left), (most_mm - 2 * edge) / max(1.0, high - low))
+    aside = np.array([(wide_mm - (right - left) * scale) / 2, edge])
 
     def place(point: Any) -> tuple[float, float]:
-        x, y = (np.asarray(point) - (left, low)) * scale + edge
+        x, y = (np.asarray(point) @ turn - (left, low)) * scale + aside
         return float(x) * MM, float(y) * MM
 
     def draw(canvas: Any) -> None:
