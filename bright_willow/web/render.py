@@ -13,6 +13,7 @@ from markupsafe import Markup
 
 from ..calendar.time_format import format_day, format_time
 from ..core.common.estimate import GRADE_TAGS, GRADES, OWN_FIGURE
+from ..core.common.glossary import Term, term_of
 from ..core.common.units import (
     MEASURES,
     Unit,
@@ -34,6 +35,28 @@ def icon(name: str) -> Markup:
     """One line drawing from the icon set, set into the page."""
     text = (ICONS / f"{name}.svg").read_text("utf-8")
     return Markup(text.replace("<svg ", '<svg aria-hidden="true" ', 1))
+
+
+def term_drawing(term: Term) -> Markup:
+    """The small drawing of a trade term."""
+    return Markup('<svg class="term-drawing" viewBox="0 0 120 60" aria-hidden="true">{}</svg>').format(
+        Markup(term.drawing)
+    )
+
+
+def what(label: str, place: str) -> Markup:
+    """A question mark that opens what a trade term means; nothing for a label that needs no explaining.
+
+    place: where on the page it stands, so that one term may stand in several.
+    """
+    term = term_of(label)
+    if term is None:
+        return Markup("")
+    return Markup(
+        '<button type="button" class="what" tabindex="-1" popovertarget="{0}" aria-label="What is {1}?"></button>'
+        '<span popover id="{0}" class="what-card">{2}<strong>{1}</strong> {3} '
+        '<a href="/glossary#{4}">Glossary</a></span>'
+    ).format(f"what-{place}-{term.key}", term.name, term_drawing(term), term.says, term.key)
 
 
 def _percent(value: float) -> str:
@@ -93,6 +116,7 @@ def environment() -> Environment:
     env.globals.update(
         raw="", measures=MEASURES, icon=icon, grade_says=GRADES, grade_tags=GRADE_TAGS, own_grade=OWN_FIGURE
     )
+    env.globals.update(what=what, term_drawing=term_drawing)
     return env
 
 

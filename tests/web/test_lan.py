@@ -268,7 +268,12 @@ def test_tablets_run_the_bench_look_and_measure_and_nothing_else(inside, tablet)
     """Every door of the program: what is not named for tablets is shut to them, whatever is added later."""
     join(tablet)
     looks = {"/book/bends.csv", "/book/bends.json", "/book/experience.json", "/book/whole.zip", "/shop/backup"}
-    looks |= {"/raw/{kind}/{row_id}", "/openapi.json", "/health"}  # the last needs no session
+    looks |= {
+        "/raw/{kind}/{row_id}",
+        "/openapi.json",
+        "/health",
+        "/jobs/{job_id}/share.html",
+    }  # the last needs no session
     open_to_them, shut = set(), set()
     for method, template in routes_of(inside):
         path = re.sub(r"\{(\w+)\}", lambda m: {"kind": "pdf", "stage": "form"}.get(m[1], "1"), template)

@@ -28,6 +28,7 @@ class Asked:
 
     def page(self, name: str) -> str:
         text = self.client.get(f"/jobs/{self.id}/{name}").text.partition("<main")[2]
+        text = re.sub(r"<span popover.*?</span>", "", text, flags=re.S)  # what opens only when it is asked for
         return " ".join(
             html.unescape(re.sub(r"<[^>]+>", " ", re.sub(r"<(script|style).*?</\1>", "", text, flags=re.S))).split()
         )

@@ -1,5 +1,6 @@
 """Presets, two variants compared, and the list of jobs: what is begun, changed and found stays as it was asked."""
 
+import base64
 import datetime as dt
 import html
 import re
@@ -9,6 +10,7 @@ import pypdfium2
 import pytest
 from starlette.testclient import TestClient
 
+from bright_willow.core.common.glossary import glossary
 from bright_willow.core.job.common_parts import common_parts
 from bright_willow.core.job.schedule_choice import Days
 from bright_willow.core.learning.belief import NOTHING_LEARNT
@@ -159,3 +161,36 @@ def test_a_pack_says_what_it_cannot_print(client, store, job_id):
     days = client.get(f"/jobs/{job_id}/pack.pdf?part=schedule")
     said = pypdfium2.PdfDocument(days.content)[0].get_textpage().get_text_range()
     assert RIB.name in said and "Rip the strips" in said
+
+
+def test_a_job_is_shared_as_one_page_that_asks_for_nothing(client, store, job_id):
+    answer = client.get(f"/jobs/{job_id}/share.html")
+    assert answer.status_code == 200 and ".html" in answer.headers["content-disposition"]
+    page = answer.text
+    assert not re.findall(r'(?:href|src|action)="(?!data:)', page) and "<script" not in page and "<form" not in page
+    assert not [u for u in re.findall(r"url\(([^)]*)", page) if not u.startswith(("#", '"data:', "'data:", "data:"))]
+    made = plan(RIB, SHOP)
+    assert "<svg" in page and all(html.escape(o.name, quote=False) in page for o in made.operations)
+    sheets = re.findall(r'href="data:application/pdf;base64,([^"]+)" download="(\w+)-', page)
+    assert [name for _, name in sheets] == ["sheet", "form", "stick", "cutlist", "labels"]
+    assert all(base64.b64decode(data).startswith(b"%PDF") for data, _ in sheets)
+    assert "8 strips of " in page.split("<dt>Layup</dt>")[1][:60]
+
+
+def test_a_trade_term_is_explained_where_it_stands_and_found_in_the_glossary(client, store, job_id):
+    page = client.get(f"/jobs/{job_id}/shape").text
+    opened = re.findall(r'popovertarget="([^"]+)" aria-label="What is ([^"]+)\?"', page)
+    assert {"Chord", "Rise", "Springback", "Spares"} <= {name for _, name in opened}
+    ids = re.findall(r'<span popover id="([^"]+)"', page)
+    assert sorted(ids) == sorted(target for target, _ in opened) and len(set(ids)) == len(ids)
+    found = client.get("/glossary", params={"find": "glue wets"}).text
+    assert "Closed time" in found and "Story stick" not in found
+    assert "No term holds “zeppelin”" in client.get("/glossary", params={"find": "zeppelin"}).text
+    terms = glossary()
+    every = client.get("/glossary").text
+    assert all(
+        f'<div id="{t.key}">' in every and html.escape(t.says, quote=False) in html.unescape(every) for t in terms
+    )
+    assert all(t.says.count(". ") == 1 and t.says.endswith(".") for t in terms)  # two sentences each
+    labels = [label for t in terms for label in t.labels]
+    assert len(labels) == len(set(labels))
