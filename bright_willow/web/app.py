@@ -41,6 +41,7 @@ from .connections import AcceptErrors
 from .guard import Guard
 from .pages import (
     api,
+    api_docs,
     bench,
     book,
     compare,
@@ -172,6 +173,7 @@ def create_app(store: Store, clock: Callable[[], dt.datetime] | None = None) -> 
         book,
         shop,
         copies,
+        api_docs,
         api,
     ):
         app.include_router(page.router)

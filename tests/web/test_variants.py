@@ -42,6 +42,14 @@ def job_id(store):
         return store.add_job(RIB)
 
 
+def pages_of(raw):
+    """The text of each page of a PDF."""
+    document = pypdfium2.PdfDocument(raw)
+    said = [page.get_textpage().get_text_range() for page in document]
+    document.close()
+    return said
+
+
 def job_of(store, job_id):
     with store.connected():
         return store.job(job_id).job
@@ -147,7 +155,7 @@ def test_a_pack_holds_what_was_ticked_in_its_order(client, store, job_id):
         query = "&".join(f"part={p}" for p in reversed(parts))
         answer = client.get(f"/jobs/{job_id}/pack.pdf?{query}&paper=letter")
         assert answer.headers["content-type"] == "application/pdf", parts
-        pages[parts] = [p.get_textpage().get_text_range() for p in pypdfium2.PdfDocument(answer.content)]
+        pages[parts] = pages_of(answer.content)
     whole = pages["sheet", "form", "stick"]
     assert whole == pages["sheet",] + pages["form",] + pages["stick",]
 
@@ -159,7 +167,7 @@ def test_a_pack_says_what_it_cannot_print(client, store, job_id):
     assert "no drying jig" in client.get(f"/jobs/{job_id}/pack.pdf?part=frame").text
     assert client.get(f"/jobs/{job_id}/pack.pdf?part=sheet&paper=napkin").status_code == 422
     days = client.get(f"/jobs/{job_id}/pack.pdf?part=schedule")
-    said = pypdfium2.PdfDocument(days.content)[0].get_textpage().get_text_range()
+    said = pages_of(days.content)[0]
     assert RIB.name in said and "Rip the strips" in said
 
 
