@@ -52,3 +52,45 @@ def test_without_script_a_button_answers(browser, empty_shop):
     assert "shape.chord_mm=800" in page.url
     expect(page.locator("#quick-answer dt")).to_have_count(6)
     context.close()
+
+
+@pytest.mark.parametrize("size", [(1280, 800), (820, 1180), (390, 844)])
+def test_from_a_common_part_to_a_job_a_variant_and_its_pack(page: Page, empty_shop, tmp_path, size):
+    page.set_viewport_size({"width": size[0], "height": size[1]})
+    page.goto(f"{empty_shop}/presets")
+    assert page.evaluate("document.documentElement.scrollWidth <= innerWidth")
+    page.get_by_role("link", name="Curved apron").click()
+    expect(page.get_by_role("textbox", name="Thickness", exact=True)).to_have_value("20")
+    page.get_by_role("button", name="Make it a full job").click()
+    expect(page).to_have_url(re.compile(r"/jobs/1/"))
+    page.goto(f"{empty_shop}/jobs/1/compare")
+    page.get_by_role("textbox", name="Strips", exact=True).fill("8")
+    page.get_by_role("button", name="Compare", exact=True).click()
+    expect(page.locator("tr.differs").first).to_be_visible()
+    assert page.evaluate("document.documentElement.scrollWidth <= innerWidth")
+    page.get_by_role("button", name="Use this one").click()
+    expect(page).to_have_url(re.compile(r"/jobs/1/method"))
+    page.goto(f"{empty_shop}/jobs/1/layup")
+    expect(page.locator(".answer")).to_contain_text("8 strips of ")
+    page.goto(f"{empty_shop}/jobs/1/pack")
+    page.get_by_role("checkbox", name="story stick").check()
+    with page.expect_download() as waiting:
+        page.get_by_role("button", name="Print the job pack").click()
+    saved = tmp_path / "pack.pdf"
+    waiting.value.save_as(saved)
+    document = pypdfium2.PdfDocument(saved)
+    assert len(document) > 3
+    document.close()
+
+
+def test_a_question_mark_opens_and_an_archived_job_comes_back(page: Page, marrow_lane):
+    page.goto(f"{marrow_lane}/jobs/5/shape")
+    page.get_by_role("button", name="What is Chord?").click()
+    expect(page.get_by_text("The straight line from one end of a curve to the other.")).to_be_visible()
+    page.keyboard.press("Escape")
+    expect(page.get_by_text("The straight line from one end of a curve to the other.")).to_be_hidden()
+    page.goto(f"{marrow_lane}/?order=name")
+    page.get_by_role("button", name="Archive Orchard gate arch").click()
+    expect(page.get_by_role("link", name="Orchard gate arch", exact=True)).to_have_count(0)
+    page.get_by_role("button", name="Undo").click()
+    expect(page.get_by_role("link", name="Orchard gate arch", exact=True)).to_have_count(1)

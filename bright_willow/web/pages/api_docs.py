@@ -81,8 +81,8 @@ def _field(name: str, schema: Mapping[str, Any], required: bool, where: str) -> 
         for key, word in (("minimum", "at least"), ("exclusiveMinimum", "above"), ("maximum", "at most"))
         if isinstance(schema.get(key), int | float)
     ]
-    choices = [", ".join(str(c) for c in schema["enum"])] if "enum" in schema else []
-    default = [f"default {schema['default']}"] if isinstance(schema.get("default"), str | int | float) else []
+    choices = [", ".join(str(c) for c in schema["enum"] if c != "")] if "enum" in schema else []
+    default = [f"default {schema['default']}"] if schema.get("default") not in (None, "", [], {}) else []
     says = "; ".join(x for x in (where, schema.get("description", ""), *choices, *limits, *default) if x)
     return ApiField(name, kind, refers, says, required)
 
