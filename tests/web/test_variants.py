@@ -22,6 +22,7 @@ from bright_willow.store.presets import MOST_PRESETS
 from bright_willow.store.tables import PresetRow
 from bright_willow.web.app import create_app
 from bright_willow.web.compare_view import compare_rows, variant_of
+from bright_willow.web.pages.help import DOCUMENTS, PICTURES
 from bright_willow.web.quick_view import answered, question_of
 
 NOW = dt.datetime(2026, 11, 30, 9, tzinfo=dt.UTC)
@@ -202,3 +203,25 @@ def test_a_trade_term_is_explained_where_it_stands_and_found_in_the_glossary(cli
     assert all(t.says.count(". ") == 1 and t.says.endswith(".") for t in terms)  # two sentences each
     labels = [label for t in terms for label in t.labels]
     assert len(labels) == len(set(labels))
+
+
+def test_help_shows_every_document_its_links_and_current_pictures(client):
+    opened = {}
+    for name in DOCUMENTS:
+        page = client.get(f"/help/{name}")
+        assert page.status_code == 200, name
+        opened[name] = page.text.partition("<main")[2]
+    for name, text in opened.items():
+        for link in re.findall(r'href="([^"]+)"', text):
+            to, _, anchor = link.partition("#")
+            if to.startswith("/") and anchor and to.startswith("/help/"):
+                assert f'id="{anchor}"' in opened[to.removeprefix("/help/")], (name, link)
+            elif to.startswith("/"):
+                assert client.get(to, follow_redirects=True).status_code == 200, (name, link)
+            else:
+                assert not to or to.startswith("http"), (name, link)  # nothing that leads nowhere from here
+    pictures = re.findall(r'src="(/help/pictures/[^"]+)"', opened["using"])
+    assert len(pictures) == sum(len(p) for p in PICTURES.values()) >= 15
+    assert all(client.get(p).content.startswith(b"\x89PNG") for p in pictures)
+    for nowhere in ("/help/README", "/help/nothing", "/help/pictures/nothing.png", "/help/..%2Fpyproject"):
+        assert client.get(nowhere).status_code == 404, nowhere

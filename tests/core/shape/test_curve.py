@@ -8,7 +8,7 @@ from scipy.integrate import solve_ivp
 
 from bright_willow.core.common.errors import OutOfRange
 from bright_willow.core.shape.arc import Arc, curvature_error, curvature_from_chord_and_rise
-from bright_willow.core.shape.curve import Curve, tip_distance_mm
+from bright_willow.core.shape.curve import Curve, end_offsets_mm, tip_distance_mm
 
 
 def test_chord_and_rise_by_hand():
@@ -123,3 +123,24 @@ def test_a_curve_traced_is_the_curve_cut_finer(anchor):
         assert dots == pytest.approx(curve.cut_finer(60).points_mm, abs=1e-8) and len(dots) >= 61
         for joint in curve.points_mm:
             assert np.hypot(*(dots - joint).T).min() < 1e-8
+
+
+def test_chord_rise_and_ends_of_chance_curves_are_those_of_many_points():
+    """The rise lies between joints, and the ends are seen from the middle, wherever the joints fall."""
+    rng = np.random.default_rng(7)
+    for _ in range(150):
+        cells = int(rng.integers(2, 9))
+        curve = Curve(rng.uniform(10, 400, cells), rng.uniform(-0.01, 0.01, cells) * (rng.random(cells) > 0.2))
+        points = curve.traced(3000)
+        line = points[-1] - points[0]
+        chord, rise = curve.chord_and_rise_mm()
+        assert chord == pytest.approx(np.hypot(*line), abs=1e-6)
+        if chord > 1:
+            aside = np.abs((points - points[0]) @ np.array([-line[1], line[0]]) / chord).max()
+            assert rise == pytest.approx(aside, abs=0.01)
+        middle, headings = curve.at(np.array([curve.length_mm / 2]))
+        turn = np.array([[np.cos(headings[0]), np.sin(headings[0])], [-np.sin(headings[0]), np.cos(headings[0])]])
+        ends = (points[[0, -1]] - middle[0]) @ turn.T
+        assert end_offsets_mm(curve.lengths_mm, curve.curvature) == pytest.approx(ends, abs=1e-6)
+        both = end_offsets_mm(curve.lengths_mm, np.stack((curve.curvature, -curve.curvature)))
+        assert both[0] == pytest.approx(ends, abs=1e-6) and both[1] == pytest.approx(ends * [1, -1], abs=1e-6)
