@@ -5,7 +5,7 @@ from dataclasses import replace
 import pytest
 
 from bright_willow.core.common.estimate import Estimate
-from bright_willow.core.common.operation import Operation
+from bright_willow.core.common.operation import After, Operation
 from bright_willow.core.scheduling.elapsed_days import Batches, elapsed
 
 from .rules import steam
@@ -32,6 +32,17 @@ def test_what_does_not_fit_the_day_begins_in_the_morning():
     made = elapsed(glued(alone=True, hands=6.0, left=0.0), Batches(2))
     assert made.attended_h == pytest.approx(12)
     assert made.done_days * 24 == pytest.approx(24 + 6)
+
+
+def test_a_batch_of_two_takes_twice_the_hands_and_once_what_a_batch_takes():
+    """Two and a half hours for each of two pieces, and one more for both straight after: six of the day's ten, so the
+    second batch waits for the morning."""
+    each = Operation("glue", "glue", "Glue up", "piece", lasts(2.5))
+    both = Operation("watch", "watch", "Watch it", "batch", lasts(1.0), after=(After("glue", most_s=0.0),))
+    made = elapsed((each, both), Batches(4, at_once=2))
+    assert made.attended_h == pytest.approx(12)
+    assert made.done_days * 24 == pytest.approx(24 + 6)
+    assert elapsed((each, both), Batches(1)).done_days * 24 == pytest.approx(3.5)
 
 
 def test_heat_is_made_once_for_what_follows():
