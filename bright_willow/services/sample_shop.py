@@ -31,29 +31,40 @@ class SampleShop:
         """Where it is open; empty while it is not."""
         return self._address if self._program is not None and self._program.poll() is None else ""
 
-    def open(self, beside: str) -> str:
-        """Open it, or find it open. beside: the address to come back to. Returns its address, empty where it would not
-        open within OPENS_WITHIN_S."""
+    @property
+    def is_opening(self) -> bool:
+        """Whether it was begun and has not said yet where it is open."""
+        return self._program is not None and self._program.poll() is None and not self._address
+
+    def open(self, beside: str) -> None:
+        """Begin to open it, unless it is open or opening. beside: the address to come back to.
+
+        It says where it is open some seconds later; where it does not within OPENS_WITHIN_S it is ended."""
         with self._lock:
-            if self.address:
-                return self.address
+            if self.address or self.is_opening:
+                return
             self._end()  # one that ended by itself still has its pipes
             command = [sys.executable, "-m", "bright_willow.cli", "demo", "--port", "0", "--data", str(self._folder)]
             program = subprocess.Popen(
                 [*command, "--beside", beside], stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True
             )
-            late = threading.Timer(OPENS_WITHIN_S, program.kill)
-            late.start()
-            try:
-                assert program.stdout is not None
-                says = next((line for line in program.stdout if OPEN_AT in line), "")
-            finally:
-                late.cancel()
             self._program = program
+            threading.Thread(target=self._listen, args=(program,), daemon=True).start()
+
+    def _listen(self, program: subprocess.Popen[str]) -> None:
+        """Wait until a program says where it is open."""
+        late = threading.Timer(OPENS_WITHIN_S, program.kill)
+        late.daemon = True
+        late.start()
+        try:
+            assert program.stdout is not None
+            says = next((line for line in program.stdout if OPEN_AT in line), "")
+        except (OSError, ValueError):  # closed meanwhile
+            return
+        finally:
+            late.cancel()
+        if program is self._program:
             self._address = says.partition(OPEN_AT)[2].split(" ")[0].strip()
-            if not self._address:
-                self._end()
-            return self._address
 
     def close(self) -> None:
         """Close it; what was tried in it stays in its folder."""

@@ -223,6 +223,7 @@ def _list(
         unit=shop.rule,
         fault=fault,
         sample=request.app.state.sample.address,
+        sample_opens=request.app.state.sample.is_opening,
         archived=archived,
         archived_name=archived_name,
         due=due_soon(days) if days else [],
@@ -247,7 +248,10 @@ def jobs(
     """The list of jobs: of those asked for, in the order asked for."""
     states, orders = state if state in STATES else "", order if order in ORDERS else "next"
     sought = JobQuery(find.strip(), way, wood, states, tag, orders)
-    return _list(request, number=at, away_number=away, sought=sought, archived=archived)
+    made = _list(request, number=at, away_number=away, sought=sought, archived=archived)
+    if request.app.state.sample.is_opening:
+        made.headers["refresh"] = "2"  # its address stands here once it is open
+    return made
 
 
 @router.get("/raw/{kind}/{row_id}")
