@@ -224,7 +224,7 @@ def _offsets(plan: Plan, unit: Unit) -> Any:
     rows = [[text for c in range(OFFSET_COLUMNS) for text in _at(pairs, c * deep + r)] for r in range(deep)]
     used = min(OFFSET_COLUMNS, -(-len(pairs) // deep))
     return table(
-        [["station", "height"] * used, *(row[: 2 * used] for row in rows)], [22.0, 24.0] * used, size=10, head=1
+        [["station", "height"] * used, *(row[: 2 * used] for row in rows)], [22.0, 24.0] * used, size=9, head=1
     )
 
 

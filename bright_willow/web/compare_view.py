@@ -8,6 +8,7 @@ from dataclasses import dataclass, replace
 from markupsafe import Markup
 
 from ..core.common.errors import OutOfRange
+from ..core.common.fineness import days_said
 from ..core.job.faults import JobFaulty
 from ..core.job.job import Job
 from ..core.learning.belief import LearnedFigures
@@ -133,7 +134,7 @@ def _answers(plan: Plan, shop: Shop, learnt: LearnedFigures) -> dict[str, Quanti
     took, checks = plan.elapsed, [f for f in plan.findings if f.level != "fit"]
     rows += [
         Quantity("Work", f"{w.number(took.attended_h)} hours", "allowance"),
-        Quantity("Until all are done", f"{max(1, round(took.done_days))} days", "allowance"),
+        Quantity("Until all are done", days_said(took.done_days), "allowance"),
         Quantity("Most serious check", checks[0].says if checks else "none", "allowance"),
     ]
     return {row.label: row for row in rows}

@@ -14,10 +14,12 @@ from bright_willow.core.common.glossary import glossary
 from bright_willow.core.job.common_parts import common_parts
 from bright_willow.core.job.schedule_choice import Days
 from bright_willow.core.learning.belief import NOTHING_LEARNT
+from bright_willow.core.methods.method_registry import stages_for
 from bright_willow.core.plan.plan import plan
 from bright_willow.core.plan.quick import HOWS
 from bright_willow.core.shop.shop import Shop
 from bright_willow.demo.marrow_lane import EXAMPLES, SHOP
+from bright_willow.drawing.job_pack import PACK, pack_papers
 from bright_willow.store.presets import MOST_PRESETS
 from bright_willow.store.tables import PresetRow
 from bright_willow.web.app import create_app
@@ -225,3 +227,15 @@ def test_help_shows_every_document_its_links_and_current_pictures(client):
     assert all(client.get(p).content.startswith(b"\x89PNG") for p in pictures)
     for nowhere in ("/help/README", "/help/nothing", "/help/pictures/nothing.png", "/help/..%2Fpyproject"):
         assert client.get(nowhere).status_code == 404, nowhere
+
+
+def test_a_pack_offers_what_can_be_printed_and_nothing_else(client, store):
+    """Of every kind of job: a full-size sheet for an iron too, and none where no form is built or it cannot be."""
+    for example in EXAMPLES:
+        with store.connected():
+            made_id = store.add_job(example.job)
+        offered = set(re.findall(r'name="part" value="(\w+)"', client.get(f"/jobs/{made_id}/pack").text))
+        printed = {key for key in PACK if pack_papers(plan(example.job, SHOP), [key], paper="a4", unit="mm")[0]}
+        if "form" not in {row.key for row in stages_for(example.job)}:
+            printed.discard("form")
+        assert offered - {"schedule"} == printed, example.job.name

@@ -6,6 +6,7 @@ from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
 from ...core.common.errors import OutOfRange
+from ...core.methods.method_registry import stages_for
 from ...core.plan.plan import checked_plan
 from ...core.plan.result import Plan
 from ...drawing.days_sheet import week_pdf
@@ -53,7 +54,7 @@ def _shown(request: Request, job_id: int, chosen: tuple[str, ...], fault: str) -
 def _has(made: Plan, key: str) -> bool:
     """Whether a job has such a paper."""
     if key == "form":
-        return bool(made.build.parts)
+        return not made.build.problem and any(row.key == "form" for row in stages_for(made.job))
     if key in ("cutlist", "labels"):
         return made.prepared is not None and made.prepared.problem is None
     if key == "frame":
