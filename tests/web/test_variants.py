@@ -137,11 +137,23 @@ def test_tags_find_a_job_and_a_bad_one_is_said_beside_the_field(client, store, j
     with store.connected():
         other = store.add_job(RIB.model_copy(update={"name": "Another", "tags": ("gate",)}))
     assert client.get("/", params={"tag": "gates"}).text.count('class="job-row"') == 1
-    assert "Another" in client.get("/", params={"tag": "gate"}).text and other
+    gate = client.get("/", params={"tag": "gate"}).text
+    assert gate.count('class="job-row"') == 1 and f"/jobs/{other}/" in gate  # gates is another tag
     for text, says in (("x" * 31, "At most 30 characters"), (",".join("abcdefghi"), "At most 8"), ('a"b', "no comma")):
         answer = client.post(keep, data={"tags": text})
         assert answer.status_code == 422 and says in html.unescape(answer.text), text
     assert job_of(store, job_id).tags == ("gates", "garden")
+
+
+def test_strips_count_the_waste_strips_as_the_cut_list_does(client, store):
+    brace = next(e.job for e in EXAMPLES if e.job.way == "steam_laminae")
+    with store.connected():
+        made_id = store.add_job(brace)
+    page = html.unescape(client.get(f"/jobs/{made_id}/prepare", follow_redirects=True).text)
+    cut = re.search(r"rip (\d+) strips", page)[1]
+    stock = plan(brace, SHOP).quantities.stock
+    assert stock.waste_strips and int(cut) == stock.strips + stock.waste_strips * stock.sets
+    assert re.search(r"<dt>Strips .*?</dt><dd><span[^>]*>(?:<[^>]*>)?(\d+)", page, re.DOTALL)[1] == cut
 
 
 def test_archiving_can_be_undone_at_once(client, store, job_id):
