@@ -6,9 +6,8 @@ import datetime as dt
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from ..core.common.operation import Operation
+from ..core.common.operation import Batches, Operation
 from ..core.job.job import Job
-from ..core.scheduling.elapsed_days import Batches
 from ..core.scheduling.job_tasks import OF_THE_JOB, CompletedTask, JobTasks, PinnedStart, ShopCapacity
 from ..core.shop.shop import Shop
 from .shop_clock import AHEAD_DAYS, ShopClock, day_in_shop, hours_of, zone_of
@@ -81,15 +80,5 @@ def floor_of(shop: Shop, wall: ShopClock, now: dt.datetime, days: int = AHEAD_DA
     """The floor of a shop: its hours for so many days, its people and what it owns. now: with its zone; taken to the
     minute."""
     week = shop.week
-    owned = {
-        "saw": 1,
-        "iron": 1,
-        "oven": 1,
-        "chamber": week.places,
-        "bag": week.bags,
-        "frame": week.frames,
-    }
-    if shop.clamps:
-        owned["clamps"] = sum(c.count for c in shop.clamps)
     begun = now.replace(second=0, microsecond=0)
-    return ShopCapacity(hours_of(week, wall, days), week.people, owned, max(0.0, wall.seconds(begun)))
+    return ShopCapacity(hours_of(week, wall, days), week.people, shop.owned, max(0.0, wall.seconds(begun)))

@@ -14,9 +14,9 @@ from bright_willow.calendar.ics import calendar_of, entries
 from bright_willow.calendar.schedule_messages import findings_of, when, whose, why_says
 from bright_willow.calendar.shop_clock import ShopClock, hours_of
 from bright_willow.calendar.shop_work import DoneAt, PlannedWork, floor_of, wall_of, work_of
+from bright_willow.core.common.operation import Batches
 from bright_willow.core.job.schedule_choice import Days, Pinned
 from bright_willow.core.plan.plan import plan
-from bright_willow.core.scheduling.elapsed_days import Batches
 from bright_willow.core.scheduling.job_tasks import PinnedStart, ShopCapacity
 from bright_willow.core.scheduling.timetable import timetable
 from bright_willow.core.shop.shop import OwnClamps, Shop

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass, replace
 from typing import Literal
 
 from .estimate import Estimate, Grade
 
 Scope = Literal["job", "batch", "piece"]
+AFTERWARDS = "measure_again"  # what comes when the piece is done
 NO_TIME = Estimate(0.0, 0.0, 0.0, "allowance")
 Resource = Literal["form", "strap", "chamber", "clamps", "bag", "frame", "iron", "oven", "saw"]
 # What each is called where it is spoken of: one of them, and several. A new resource is a line here and above.
@@ -171,6 +173,23 @@ class Operation:
     def moves_s(self) -> float:
         """How long its moves are planned to take, one after another, seconds; 0 where it is not told in moves."""
         return sum(move.takes_s for move in self.moves)
+
+
+@dataclass(frozen=True, slots=True)
+class Batches:
+    """How the pieces go through: all of them, how many together, and forms to bend them on."""
+
+    pieces: int
+    at_once: int = 1
+    forms: int = 1
+
+    def often(self, scope: Scope) -> int:
+        """How often something is done: once, for each load, for each piece.
+
+        >>> Batches(7, 2).often("batch"), Batches(7, 2).often("job")
+        (4, 1)
+        """
+        return {"job": 1, "batch": math.ceil(self.pieces / self.at_once), "piece": self.pieces}[scope]
 
 
 def in_order(operations: tuple[Operation, ...]) -> tuple[Operation, ...]:

@@ -8,7 +8,7 @@ from dataclasses import replace
 from ..common.operation import Operation
 from ..common.units import Unit
 from ..scheduling.job_tasks import CompletedTask, JobTasks, ScheduledTask, ShopCapacity
-from ..scheduling.timetable import timetable
+from ..scheduling.timetable import BY_NUMBER, timetable
 from ..scheduling.working_hours import ALWAYS
 from .bench_status import BenchTask, Live, LoadStatus, begins_s
 from .core_temperature import STALE_S, CoreTemperature, core_now
@@ -17,7 +17,6 @@ from .run_plan import Name, RunPlan
 from .run_state import Mark, State
 
 LEAD_S = 60.0  # before it is due that something is shown as what to do now. Grade: allowance.
-BY_NUMBER = 2  # the rule of the timetable by which pieces go in their order
 MOST_NEXT = 4
 AHEAD_LOADS = 8  # laid out beyond those that hands, forms and places can be at
 

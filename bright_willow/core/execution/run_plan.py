@@ -6,11 +6,10 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
 
-from ..common.operation import Operation
+from ..common.operation import Batches, Operation
 from ..heat.steam_plan import SteamHeat
 from ..plan.result import Plan
 from ..scheduling.blocks import ScheduleTask, tasks_of
-from ..scheduling.elapsed_days import Batches
 from ..scheduling.job_tasks import CompletedTask, JobTasks
 from .simulated_chamber import SimulatedChamber, simulated_chamber
 

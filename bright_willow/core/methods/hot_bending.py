@@ -18,7 +18,7 @@ from ..common.arrays import Array
 from ..common.errors import OutOfRange
 from ..common.estimate import Estimate, Figure, Grade
 from ..common.findings import Change, Finding
-from ..common.operation import Move, Operation
+from ..common.operation import Batches, Move, Operation
 from ..common.stages import Trait
 from ..form.construction import FormSketch
 from ..form.site import PressedBy
@@ -53,7 +53,6 @@ from ..heat.steam_plan import (
 from ..heat.strap_mechanics import HOT_SHARE, strap_for
 from ..job.job import Job
 from ..learning.belief import LearnedFigures
-from ..scheduling.elapsed_days import Batches
 from ..shape.crossing import overlap_mm
 from ..shop.shop import Shop
 from ..springback.hot_set import YIELD_STRAIN, HotSetLaw

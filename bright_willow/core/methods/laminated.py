@@ -20,7 +20,7 @@ from ..checks.check_context import Check, CheckContext, found
 from ..common.arrays import Array
 from ..common.estimate import Figure, Grade
 from ..common.findings import Finding
-from ..common.operation import Operation
+from ..common.operation import Batches, Operation
 from ..common.stages import Trait
 from ..form.construction import FormSketch
 from ..gluing.adhesive import Adhesive, adhesive, glue_mass_g
@@ -32,7 +32,6 @@ from ..job.job import Job
 from ..job.job_rules import last_lamina_mm, layers_fit
 from ..learning.belief import LearnedFigures, group_of
 from ..learning.yields import LAMINATED_YIELD
-from ..scheduling.elapsed_days import Batches
 from ..shape.curve import Curve
 from ..shop.shop import Shop
 from ..springback.closed_ring import RingLayer, ring_layers

@@ -12,7 +12,7 @@ from ..common.arrays import Array
 from ..common.errors import OutOfRange
 from ..common.estimate import Grade
 from ..common.findings import Change, Finding
-from ..common.operation import Move, Operation
+from ..common.operation import Batches, Move, Operation
 from ..common.stages import Trait
 from ..common.units import format_length
 from ..form.construction import FormSketch
@@ -23,7 +23,6 @@ from ..heat.drying import AfterHours
 from ..heat.limits import LimitFigures
 from ..job.job import FormChoice, Job
 from ..learning.belief import LearnedFigures
-from ..scheduling.elapsed_days import Batches
 from ..shape.curve import Curve
 from ..shop.shop import Shop
 from ..springback.law import SpringbackLaw

@@ -13,7 +13,7 @@ from ..job.job import Job
 from ..learning.belief import NOTHING_LEARNT, LearnedFigures
 from ..methods.method import BendingMethod
 from ..methods.method_registry import WAYS
-from ..scheduling.elapsed_days import elapsed
+from ..scheduling.estimate_days import estimate_days
 from ..shape.curve import Curve
 from ..shop.shop import Shop
 from .plan import evaluate
@@ -153,7 +153,7 @@ def _row(way: type[BendingMethod], job: Job, shop: Shop, learnt: LearnedFigures)
 def _made(job: Job, turned: Job, drawn: Sketch) -> MethodFigures:
     quantities, way = drawn.quantities, drawn.way
     operations = way.operations_with(quantities.stock, drawn.bend, drawn.make, drawn.form)
-    days = elapsed(operations, way.batches).done_days
+    days = estimate_days(operations, way.batches, people=drawn.shop.week.people, owned=drawn.shop.owned).done_days
     return MethodFigures(
         tip_mm=drawn.bend.tip_mm,
         days=days,

@@ -24,7 +24,7 @@ from ..heat.springback_measures import LegOpening
 from ..heat.steam_plan import Steam, SteamHeat
 from ..heat.straightening_block import Straightening
 from ..heat.strap_mechanics import Strap
-from ..scheduling.elapsed_days import Elapsed
+from ..scheduling.estimate_days import Elapsed
 from ..shape.curve import Curve
 from ..shape.curve_figures import CurveFigures
 from ..springback.closed_ring import RingLayer

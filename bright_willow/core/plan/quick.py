@@ -7,12 +7,12 @@ from typing import Literal, get_args
 
 from ..common.errors import OutOfRange
 from ..common.findings import LEVELS, Level, worst
+from ..common.operation import Batches
 from ..job.job import Job
 from ..learning.belief import NOTHING_LEARNT, LearnedFigures
 from ..methods.method_registry import WAYS
-from ..scheduling.elapsed_days import Batches
 from ..scheduling.job_tasks import JobTasks, ShopCapacity
-from ..scheduling.timetable import timetable
+from ..scheduling.timetable import BY_NUMBER, timetable
 from ..scheduling.working_hours import ALWAYS
 from ..shop.shop import Shop
 from ..workpiece.strip_options import strip_options
@@ -24,7 +24,6 @@ from .result import Plan
 How = Literal["glued", "steamed", "iron", "unsure"]
 HOWS: tuple[How, ...] = get_args(How)
 COMPARED = 2  # methods that stand side by side where none was chosen
-BY_NUMBER = 2  # the timetable's plain order of work: piece after piece
 
 
 @dataclass(frozen=True, eq=False)
@@ -93,7 +92,6 @@ def _level(job: Job, shop: Shop, learnt: LearnedFigures) -> Level:
 def _off_form_s(made: Plan, shop: Shop) -> float:
     """Seconds from the first cut until the first piece is off what bent it."""
     work = JobTasks(1, made.job.name, made.operations, Batches(1), {"form": 1, "strap": 1})
-    owned = {"saw": 1, "iron": 1, "oven": 1, "chamber": 1}
-    table = timetable([work], ShopCapacity(ALWAYS, max(2, shop.week.people), owned), rule=BY_NUMBER)
+    table = timetable([work], ShopCapacity(ALWAYS, max(2, shop.week.people), shop.owned), rule=BY_NUMBER)
     ends = [d.to_s for d in table.doings if {"form", "iron", "strap"} & set(d.operation.frees)]
     return max(ends, default=0.0)

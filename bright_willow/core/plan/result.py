@@ -22,7 +22,7 @@ from ..heat.steam_plan import SteamHeat
 from ..heat.wrapping import WrapPosition, wrapping
 from ..job.job import Job
 from ..methods.method import BendingMethod
-from ..scheduling.elapsed_days import Elapsed, elapsed
+from ..scheduling.estimate_days import Elapsed, estimate_days
 from ..shape.curve import tip_distance_mm
 from ..shape.curve_figures import CurveFigures
 from ..shop.shop import Shop
@@ -245,7 +245,7 @@ class Plan(Sketch):
     @cached_property
     def elapsed(self) -> Elapsed:
         """Days on the forms and in all, and hours at the bench."""
-        return elapsed(self.operations, self.way.batches)
+        return estimate_days(self.operations, self.way.batches, people=self.shop.week.people, owned=self.shop.owned)
 
     @cached_property
     def offsets(self) -> tuple[Offset, ...]:

@@ -6,8 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field
 
 from ..common.errors import ENDLESS
-from ..common.operation import Operation
-from .elapsed_days import AFTERWARDS
+from ..common.operation import AFTERWARDS, Operation
 from .job_tasks import OF_THE_JOB, CompletedTask, JobTasks, ShopCapacity, Why
 
 NEAR_S = 1e-6

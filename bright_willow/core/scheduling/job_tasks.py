@@ -7,8 +7,7 @@ from dataclasses import dataclass, field
 from functools import cached_property
 from typing import Literal
 
-from ..common.operation import Operation
-from .elapsed_days import AFTERWARDS, Batches
+from ..common.operation import AFTERWARDS, Batches, Operation
 from .working_hours import Hours
 
 OF_THE_JOB = ("form", "strap")  # made for one job; all else is the shop's

@@ -114,3 +114,11 @@ class Shop(Document):
     def rule(self) -> Unit:
         """The unit lengths are read in, with the finest mark of the maker's rule."""
         return rule_of(self.units, mm=float(self.rule_mm), inch=int(self.rule_in))
+
+    @property
+    def owned(self) -> dict[str, int]:
+        """How many of each resource there is only so much of, by its key in common.operation; clamps where counted."""
+        counted = {"clamps": sum(c.count for c in self.clamps)} if self.clamps else {}
+        week = self.week
+        limited = {"chamber": week.places, "bag": week.bags, "frame": week.frames}
+        return {"saw": 1, "iron": 1, "oven": 1} | limited | counted

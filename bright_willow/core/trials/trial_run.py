@@ -16,7 +16,7 @@ from ..execution.run_records import PieceRecord
 from ..job.job import Job
 from ..job.schedule_choice import Days
 from ..plan.result import Plan
-from ..scheduling.elapsed_days import Elapsed, elapsed
+from ..scheduling.estimate_days import Elapsed, estimate_days
 from .trial import Trial, TrialPiece, graded
 
 BROKE = 3  # how a piece is graded that broke at the bench, until somebody looks closer
@@ -114,7 +114,7 @@ def called(trial: Trial, place: int, unit: Unit) -> str:
 def trial_takes(trial: Trial, plan: Plan) -> Elapsed:
     """Days and hours the pieces not yet graded take. Grade: allowance, as the times are. Raises: OutOfRange."""
     brief = trial_brief(trial, 0, plan, places=1, people=1, started_s=0.0, unit="mm")
-    return elapsed(brief.operations, brief.batches)
+    return estimate_days(brief.operations, brief.batches, people=plan.shop.week.people, owned=plan.shop.owned)
 
 
 def in_the_days(trial: Trial, job: Job) -> Job:

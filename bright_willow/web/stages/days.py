@@ -14,10 +14,10 @@ from ...calendar.schedule_messages import day_of, of_whom, when
 from ...calendar.shop_clock import week_of
 from ...calendar.time_format import format_day
 from ...core.common.errors import OutOfRange
+from ...core.common.operation import AFTERWARDS
 from ...core.job.job import Job
 from ...core.methods.method_registry import WAYS
 from ...core.plan.what_if import CapacityChange, is_much, what_would_pay
-from ...core.scheduling.elapsed_days import AFTERWARDS
 from ...core.scheduling.job_tasks import JobTasks, ScheduledTask
 from ...core.shop.shop import Shop
 from ...drawing.days_drawing import ScheduleLanes, bar_name, days_svg, things_svg

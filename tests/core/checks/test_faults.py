@@ -5,6 +5,7 @@ import re
 
 import pytest
 
+from bright_willow.core.common.operation import Batches
 from bright_willow.core.form.site import SKIN_GIVES_MM
 from bright_willow.core.form.stiffness import span_for
 from bright_willow.core.heat.chamber import chamber, proposed_size
@@ -13,7 +14,7 @@ from bright_willow.core.learning.belief import LearnedFigures
 from bright_willow.core.plan.compare import compare_ways
 from bright_willow.core.plan.plan import plan
 from bright_willow.core.plan.read_job import read_job
-from bright_willow.core.scheduling.elapsed_days import Batches, elapsed
+from bright_willow.core.scheduling.estimate_days import estimate_days
 from bright_willow.core.shop.shop import OwnClamps, OwnTime, Shop
 from bright_willow.core.shop.times import time_table
 from bright_willow.core.shop.week import Week
@@ -194,7 +195,7 @@ def test_days_on_the_forms_shrink_with_forms_and_with_pieces_at_once():
     assert days() > days(at_once=3) and days(on_form_h=48) > days()
     made = plan(job_for("steam_strap"))
     for count in (1, 3):
-        took = elapsed(made.operations, Batches(count))
+        took = estimate_days(made.operations, Batches(count))
         assert took.form_days >= count * made.hot.drying.on_form_h / 24
 
 

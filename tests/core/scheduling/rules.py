@@ -6,8 +6,7 @@ import math
 from collections import defaultdict
 
 from bright_willow.core.common.estimate import Estimate
-from bright_willow.core.common.operation import After, Operation, ResourceHold
-from bright_willow.core.scheduling.elapsed_days import Batches
+from bright_willow.core.common.operation import After, Batches, Operation, ResourceHold
 from bright_willow.core.scheduling.job_tasks import JobTasks, ShopCapacity, Timetable
 from bright_willow.core.scheduling.working_hours import Hours, TimeRanges
 

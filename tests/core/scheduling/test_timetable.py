@@ -11,9 +11,8 @@ import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from bright_willow.core.common.operation import ResourceHold
+from bright_willow.core.common.operation import Batches, ResourceHold
 from bright_willow.core.plan.plan import plan
-from bright_willow.core.scheduling.elapsed_days import Batches
 from bright_willow.core.scheduling.job_tasks import CompletedTask, JobTasks, PinnedStart, ShopCapacity
 from bright_willow.core.scheduling.schedule_builder import ScheduleBuilder
 from bright_willow.core.scheduling.timetable import timetable
