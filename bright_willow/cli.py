@@ -141,8 +141,8 @@ def restore(
     except CannotOpen as error:
         raise stop(str(error)) from None
     typer.echo(f"The shop in {folder} now comes from {file}.")
-    for says in done.left_out:
-        typer.echo(says)
+    for message in done.left_out:
+        typer.echo(message)
     if done.aside:
         typer.echo(f"The previous shop is saved in {done.aside}.")
 
@@ -187,14 +187,14 @@ def probe(
     ca: Annotated[Path | None, typer.Option("--ca", help="the shop's lan-ca.pem, for TLS")] = None,
 ) -> None:
     """A simulated probe: sends what such a thing would show, at any speed, with faults to order."""
-    from .core.common.errors import OutOfRange
+    from .core.common.errors import PlanError
     from .devices.sender import Refused, send
 
     try:
         for said in send(kind, to=to, key=key, speed=speed, every_s=every, fault=fault, seconds=seconds, ca=ca):
             typer.echo(said)
             sys.stdout.flush()
-    except OutOfRange as error:
+    except PlanError as error:
         raise stop(str(error)) from None
     except Refused as error:
         raise stop(str(error)) from None
@@ -221,14 +221,14 @@ def _shop(file: Path | None) -> Shop:
     try:
         return Shop.model_validate(_read_json(file, "The shop file")) if file else Shop()
     except ValidationError as error:
-        raise stop("\n".join(f"{f.field}: {f.says}" for f in faults_of(error))) from None
+        raise stop("\n".join(f"{f.field}: {f.message}" for f in faults_of(error))) from None
 
 
 def _planned(job_file: Path, shop_file: Path | None, experience_file: Path | None) -> tuple[Any, Any, Any]:
     """Job, shop and plan from files; faults are told and end the command."""
     from pydantic import ValidationError
 
-    from .core.common.errors import OutOfRange
+    from .core.common.errors import PlanError
     from .core.job.faults import JobFaulty, faults_of
     from .core.learning.belief import NOTHING_LEARNT, ExperienceFile, learn
     from .core.plan.plan import plan as make_plan
@@ -243,10 +243,10 @@ def _planned(job_file: Path, shop_file: Path | None, experience_file: Path | Non
         job = read_job(_read_json(job_file, "The job file"), shop.units, shop.woods)
         return job, shop, make_plan(job, shop, learnt)
     except JobFaulty as error:
-        raise stop("\n".join(f"{f.field}: {f.says}" for f in error.faults)) from None
+        raise stop("\n".join(f"{f.field}: {f.message}" for f in error.faults)) from None
     except ValidationError as error:
-        raise stop("\n".join(f"{f.field}: {f.says}" for f in faults_of(error))) from None
-    except OutOfRange as error:
+        raise stop("\n".join(f"{f.field}: {f.message}" for f in faults_of(error))) from None
+    except PlanError as error:
         raise stop(f"{error.field}: {error}") from None
 
 
@@ -320,7 +320,7 @@ def export(
     paper: Annotated[str, typer.Option(help="for PDF: a4, letter or a3")] = "a4",
 ) -> None:
     """Write the form of a job to a file at full size."""
-    from .core.common.errors import OutOfRange
+    from .core.common.errors import PlanError
     from .drawing.export import EXPORTS
 
     kind = to.suffix.lower().lstrip(".")
@@ -329,11 +329,11 @@ def export(
     document, its_shop, made = _planned(job, shop, experience)
     try:
         to.write_bytes(EXPORTS[kind].make(document, made, its_shop.rule, paper, None))
-    except OutOfRange as error:
+    except PlanError as error:
         raise stop(str(error)) from None
     except OSError:
         raise stop(f"{to} cannot be written.") from None
-    typer.echo(f"Wrote {to}: {EXPORTS[kind].says}.")
+    typer.echo(f"Wrote {to}: {EXPORTS[kind].message}.")
 
 
 @app.command()

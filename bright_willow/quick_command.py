@@ -38,14 +38,14 @@ def print_answer(asked: dict[str, str], own: Shop, *, as_json: bool) -> None:
 
     question = question_of(asked, own)
     if question.faults:
-        raise stop("\n".join(f"{_option(name)}: {says}" for name, says in question.faults.items()))
+        raise stop("\n".join(f"{_option(name)}: {message}" for name, message in question.faults.items()))
     made = answered(question, own, NOTHING_LEARNT)
     view = quick_view(question, made, own, NOTHING_LEARNT, dt.datetime.now().astimezone())
     if view.fault or isinstance(made, Exception) or made is None:
         raise stop(view.fault)
     if as_json:
-        lines = [{"about": x.about, "says": x.says, "more": x.more, "level": x.level} for x in view.lines]
+        lines = [{"about": x.about, "says": x.message, "more": x.more, "level": x.level} for x in view.lines]
         typer.echo(json.dumps({"answer": lines, "job": made.plan.job.model_dump(mode="json")}, indent=2))
         return
     for line in view.lines:
-        typer.echo(f"{line.about + ':':<10} {line.says} {line.more}".rstrip())
+        typer.echo(f"{line.about + ':':<10} {line.message} {line.more}".rstrip())

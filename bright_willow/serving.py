@@ -10,9 +10,9 @@ from typing import Any
 import typer
 
 
-def stop(says: str) -> typer.Exit:
+def stop(message: str) -> typer.Exit:
     """Says why on the error stream; what is returned ends the command when it is raised."""
-    typer.echo(says, err=True)
+    typer.echo(message, err=True)
     return typer.Exit(2)
 
 
@@ -134,8 +134,8 @@ def choose_passphrase(access: Any, file: Path | None, *, again: bool = False) ->
             raise stop(f"The passphrase file {file} cannot be read.") from None
     else:
         phrase = typer.prompt("Choose a passphrase for tablets", hide_input=True, confirmation_prompt=True)
-    if says := too_weak(phrase):
-        raise stop(says)
+    if message := too_weak(phrase):
+        raise stop(message)
     try:
         set_passphrase(access, phrase)
     except NotKept as error:

@@ -85,13 +85,13 @@ def test_what_goes_with_lan_is_said(tmp_path):
 
     shop, phrase = ("--data", str(tmp_path / "shop"), "--port", "0"), tmp_path / "phrase"
     phrase.write_text("short")
-    for words, says in (
+    for words, message in (
         (("--address", "127.0.0.1"), "need --lan"),
         (("--lan", "--passphrase-file", str(phrase)), "At least 8 letters"),
         (("--lan", "--passphrase-file", str(tmp_path / "none")), "cannot be read"),
     ):
         out = cli("serve", *shop, *words)
-        assert out.returncode == 2 and says in out.stderr and "Traceback" not in out.stderr
+        assert out.returncode == 2 and message in out.stderr and "Traceback" not in out.stderr
     phrase.write_text("long enough words")
     out = cli("serve", *shop, "--lan", "--passphrase-file", str(phrase), "--address", "203.0.113.9")
     assert out.returncode == 2 and "not an address of this machine" in out.stderr

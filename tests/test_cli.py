@@ -65,14 +65,14 @@ def test_plan_prints_the_whole_plan(job_file, tmp_path):
 
 def test_faulty_jobs_get_a_sentence_and_a_non_zero_exit(tmp_path):
     path = tmp_path / "bad.json"
-    for content, says in [
+    for content, message in [
         ("{", "is not JSON"),
         (json.dumps({**RIB, "part": {"thickness_mm": -4, "width_mm": 60}}), "part.thickness_mm: At least"),
         (json.dumps({**RIB, "way": "magic"}), "way: There is no bending method"),
     ]:
         path.write_text(content)
         done = run("plan", path)
-        assert done.returncode == 2 and says in done.stderr and "Traceback" not in done.stderr
+        assert done.returncode == 2 and message in done.stderr and "Traceback" not in done.stderr
     assert run("plan", tmp_path / "none.json").returncode == 2
 
 
@@ -218,7 +218,7 @@ def test_the_quick_answer_is_printed_and_read_back():
 
 
 @pytest.mark.parametrize(
-    ("words", "says"),
+    ("words", "message"),
     [
         (("--radius", "600", "--thickness", "20", "--wood", "oak_white"), "Give --radius with --angle"),
         (("--chord", "600", "--rise", "80", "--thickness", "soon", "--wood", "oak_white"), "--thickness: “soon”"),
@@ -226,9 +226,9 @@ def test_the_quick_answer_is_printed_and_read_back():
         (("--chord", "600", "--rise", "400", "--thickness", "20", "--wood", "oak_white", "--face", "top"), "--face is"),
     ],
 )
-def test_a_quick_question_at_fault_is_said(words, says):
+def test_a_quick_question_at_fault_is_said(words, message):
     made = run("quick", *words)
-    assert made.returncode == 2 and says in made.stderr and not made.stdout
+    assert made.returncode == 2 and message in made.stderr and not made.stdout
 
 
 def opened(sample, beside):

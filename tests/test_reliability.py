@@ -2,7 +2,7 @@
 
 import pytest
 
-from bright_willow.core.common.errors import OutOfRange
+from bright_willow.core.common.errors import PlanError
 from bright_willow.services.outline_reader import Reader
 from tools import attacks, torture
 from tools.running import Program
@@ -47,11 +47,11 @@ def test_bad_disks_are_said():
 def test_a_file_without_end_is_given_up_and_the_next_one_read():
     reader = Reader(seconds=6)
     try:
-        with pytest.raises(OutOfRange, match="so it was stopped"):
+        with pytest.raises(PlanError, match="so it was stopped"):
             reader.read(torture.ENDLESS["cubics.svg"], "a.svg", 1)
         found, count, _ = reader.read(torture._lines(50), "a.dxf", 1)
         assert count == 1 and len(found.points) == 51
-        with pytest.raises(OutOfRange, match="no outline"):
+        with pytest.raises(PlanError, match="no outline"):
             reader.read(torture.ENDLESS["circle.dxf"], "circle.dxf", 1)
     finally:
         reader.stop()

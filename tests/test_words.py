@@ -53,10 +53,10 @@ def banned(text: str) -> list[str]:
 def shown(page: str) -> str:
     """What can be read or heard of a page: its text, and the labels, titles and hints of its parts."""
     page = re.sub(r"<(script|style)\b.*?</\1>|<!--.*?-->", " ", page, flags=re.DOTALL)
-    says = re.findall(r'(?:aria-label|title|placeholder|alt)="([^"]*)"', page)
+    message = re.findall(r'(?:aria-label|title|placeholder|alt)="([^"]*)"', page)
     page = re.sub(r"<(/?)(b|strong|em|small|tspan|a)\b[^>]*>", "", page)
     text = re.sub(r"<[^>]+>", " | ", page)
-    return html.unescape(re.sub(r"\s+", " ", " | ".join([text, *says])))
+    return html.unescape(re.sub(r"\s+", " ", " | ".join([text, *message])))
 
 
 @pytest.fixture(scope="module", params=["mm", "in"])
@@ -155,7 +155,7 @@ def _text(node: ast.expr) -> str:
 
 
 def test_a_check_is_two_short_sentences():
-    told = [(f.code, f"{f.says} {f.because}") for f in findings()]
+    told = [(f.code, f"{f.message} {f.reason}") for f in findings()]
     told += written()
     assert len(told) > 150
     for where, text in told:

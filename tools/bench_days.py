@@ -61,8 +61,8 @@ def days(line: Line) -> None:
         works = five_jobs(pieces)
         count = len(timetable(works, shop, rule=0).doings)
         each.append((count, median_ms(lambda works=works: timetable(works, shop, rule=0), 9)))
-    says = ", ".join(f"{n}: {ms / n * 1000:.0f}" for n, ms in each)
-    print(f"  µs for an operation at so many operations: {says}")
+    message = ", ".join(f"{n}: {ms / n * 1000:.0f}" for n, ms in each)
+    print(f"  µs for an operation at so many operations: {message}")
     growth = (each[-1][1] / each[-1][0]) / (each[0][1] / each[0][0])
     line(f"an operation of {each[-1][0]} against one of {each[0][0]}", f"× {growth:.2f}", "≤ × 1.6", growth <= 1.6)
     found, proved = [], 0

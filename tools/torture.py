@@ -252,10 +252,10 @@ def disks() -> list[Row]:
             (here / FILE).write_bytes(sound)
             spoil(here / FILE)
             spoiled = _bytes(here / FILE)
-            says, took = _said(here)
-            good = _is_sentence(says) and _bytes(here / FILE) == spoiled and took < SAID_WITHIN_S
+            message, took = _said(here)
+            good = _is_sentence(message) and _bytes(here / FILE) == spoiled and took < SAID_WITHIN_S
             _unhold()
-            rows.append(Row(f"a file {name}", says, "a sentence", good and bool(sound)))
+            rows.append(Row(f"a file {name}", message, "a sentence", good and bool(sound)))
     rows.append(_full_disk())
     rows.append(_read_only())
     rows += [full_in_each(), read_only_restored()]
@@ -334,14 +334,16 @@ def _said(here: Path) -> tuple[str, float]:
             timeout=SAID_WITHIN_S + 5,
             check=False,
         )
-        says = done.stderr.strip() or done.stdout.strip()
+        message = done.stderr.strip() or done.stdout.strip()
     except subprocess.TimeoutExpired:
-        says = "it opened as if nothing were wrong"
-    return says.replace(str(here), "FOLDER"), time.perf_counter() - start
+        message = "it opened as if nothing were wrong"
+    return message.replace(str(here), "FOLDER"), time.perf_counter() - start
 
 
-def _is_sentence(says: str) -> bool:
-    return "Traceback" not in says and says.endswith(".") and "\n" not in says and "as if nothing" not in says
+def _is_sentence(message: str) -> bool:
+    return (
+        "Traceback" not in message and message.endswith(".") and "\n" not in message and "as if nothing" not in message
+    )
 
 
 @contextmanager
@@ -384,13 +386,13 @@ def _full_disk() -> Row:
             for name in ("filler", "more"):
                 (disk / name).unlink(missing_ok=True)
             again, _ = program.ask("POST", "/jobs/5/shape/keep", body)
-            says = text.decode().partition('"says":"')[2].partition('"')[0] or text.decode()[:120]
-            good = (status, reads) == (503, 200) and "full" in says and again in (200, 303)
+            message = text.decode().partition('"says":"')[2].partition('"')[0] or text.decode()[:120]
+            good = (status, reads) == (503, 200) and "full" in message and again in (200, 303)
         finally:
             program.end()
         with closing_quietly(disk) as db:
             sound = db.execute("pragma quick_check").fetchone()[0] == "ok"
-    return Row(what, f"{says} Reading goes on; with room again it is kept.", "a sentence", good and sound)
+    return Row(what, f"{message} Reading goes on; with room again it is kept.", "a sentence", good and sound)
 
 
 @contextmanager
@@ -468,8 +470,8 @@ def _read_only() -> Row:
             return Row(what, "not tried: this user may not make a small disk", "a sentence", True)
         Program(disk, "demo", often=True).start().end()
         subprocess.run(["mount", "-o", "remount,ro", str(disk)], capture_output=True, check=False)
-        says, _ = _said(disk)
-        return Row(what, says, "a sentence", _is_sentence(says))
+        message, _ = _said(disk)
+        return Row(what, message, "a sentence", _is_sentence(message))
 
 
 # -- the whole ----------------------------------------------------------------------------------------------------

@@ -28,14 +28,14 @@ class Entry:
 
     uid: str
     title: str
-    says: str
+    message: str
     from_s: float
     to_s: float
     alarms: tuple[tuple[float, str], ...]
 
     def mark(self, wall: ShopClock) -> str:
         """What changes when the event does."""
-        text = json.dumps([self.title, self.says, wall.written(self.from_s), wall.written(self.to_s), self.alarms])
+        text = json.dumps([self.title, self.message, wall.written(self.from_s), wall.written(self.to_s), self.alarms])
         return hashlib.sha256(text.encode()).hexdigest()[:16]
 
 
@@ -54,11 +54,11 @@ def entries(table: Timetable, works: Mapping[int, JobTasks], shop_id: str) -> li
         names = " → ".join(dict.fromkeys(d.operation.name for d in own if d.operation.attended_s.likely))
         lay_out = "; ".join(dict.fromkeys(x for d in own for x in d.operation.lay_out))
         cautions = " ".join(dict.fromkeys(x for d in own for x in d.operation.cautions))
-        says = "\n".join(x for x in (names, f"Lay out: {lay_out}." if lay_out else "", cautions) if x)
+        message = "\n".join(x for x in (names, f"Lay out: {lay_out}." if lay_out else "", cautions) if x)
         key = run[0].operation.key if not run[0].operation.keeps_s or len(run) == 1 else run[1].operation.key
         uid = f"{first.job}-{key}-{first.number}@{shop_id}.bright-willow"
         title = f"{work.name}: {own[0].operation.name.lower()}, {of_whom(first, work)}"
-        made.append(Entry(uid, title, says, own[0].from_s, max(end, own[0].from_s + 60), _alarms(own)))
+        made.append(Entry(uid, title, message, own[0].from_s, max(end, own[0].from_s + 60), _alarms(own)))
     return made
 
 
@@ -125,13 +125,13 @@ def _event(e: Entry, wall: ShopClock, stamp: dt.datetime, number: int) -> Any:
     event.add("sequence", number)
     event.add("status", "CONFIRMED")
     event.add("summary", e.title)
-    event.add("description", e.says)
+    event.add("description", e.message)
     event.add("dtstart", wall.at(e.from_s).replace(second=0))
     event.add("dtend", wall.at(max(e.to_s, e.from_s + 60)).replace(second=0))
-    for seconds, says in e.alarms:
+    for seconds, message in e.alarms:
         alarm = Alarm()
         alarm.add("action", "DISPLAY")
-        alarm.add("description", says)
+        alarm.add("description", message)
         alarm.add("trigger", dt.timedelta(minutes=round(seconds / 60)))
         event.add_component(alarm)
     return event

@@ -53,7 +53,7 @@ def of_whom(doing: ScheduledTask, work: JobTasks) -> str:
     return whose(doing.number, doing.operation.scope, work.batches.at_once, work.batches.pieces)
 
 
-def why_says(doing: ScheduledTask, table: Timetable, works: Mapping[int, JobTasks], wall: ShopClock) -> str:
+def why_text(doing: ScheduledTask, table: Timetable, works: Mapping[int, JobTasks], wall: ShopClock) -> str:
     """What something waits for, in a sentence."""
     why, near = doing.why, wall.at(doing.from_s).date()
     if doing.state in ("done", "begun"):
@@ -61,7 +61,7 @@ def why_says(doing: ScheduledTask, table: Timetable, works: Mapping[int, JobTask
     if why.waits == "straight_on":
         head = next(d for d in table.doings if d.run == doing.run and d.job == doing.job)
         begins = f"The first step begins {when(wall, head.from_s, near=near)}."
-        return f"Follows at once, because it may not wait. {begins} {why_says(head, table, works, wall)}"
+        return f"Follows at once, because it may not wait. {begins} {why_text(head, table, works, wall)}"
     if why.waits == "hands":
         return "Waiting: everyone is busy."
     if why.waits == "hours":
@@ -142,8 +142,8 @@ def _too_long(clash: ScheduleConflict, job: Job, work: JobTasks, shop: Shop, wal
         ends = -(-(minutes(week.from_time) + int(clash.seconds / 60) + 15) // 15) * 15
         if ends < 1440 and clash.what == "present":
             to = dt.time(ends // 60, ends % 60)
-            says = format_time(dt.datetime.combine(dt.date.min, to), shop.units)
-            change = Change(f"Work until {says}.", {**sets, "shop.week.to_time": f"{to:%H:%M}"})
+            message = format_time(dt.datetime.combine(dt.date.min, to), shop.units)
+            change = Change(f"Work until {message}.", {**sets, "shop.week.to_time": f"{to:%H:%M}"})
     return Finding(
         "days.too_long",
         "stop",

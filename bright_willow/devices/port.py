@@ -8,7 +8,7 @@ from dataclasses import dataclass, field
 
 from pydantic import BaseModel, ConfigDict, Field
 
-from ..core.common.errors import OutOfRange
+from ..core.common.errors import PlanError
 from ..core.common.units import MEASURES
 
 MOST_AT_ONCE = 600
@@ -27,7 +27,7 @@ class Kind:
     high: float
     others: dict[str, tuple[float, float]] = field(default_factory=dict)
     digits: int = 0
-    says: str = ""
+    message: str = ""
 
 
 FAHRENHEIT = {"F": (5 / 9, -160 / 9), "°F": (5 / 9, -160 / 9), "C": (1.0, 0.0)}
@@ -67,22 +67,22 @@ class ReceivedReadings:
     """What became of a message: rows of time and value in the kind's unit, and what there is to say of it."""
 
     rows: tuple[tuple[float, float], ...]
-    says: tuple[str, ...]
+    message: tuple[str, ...]
 
 
 def taken(kind: Kind, name: str, readings: Sequence[SensorReading], now_s: float) -> ReceivedReadings:
     """Readings of one probe in its kind's unit, in order of time. A clock too far off counts no more: the time they
-    arrive is taken. Raises: OutOfRange for one of another planet, another unit, another probe.
+    arrive is taken. Raises: PlanError for one of another planet, another unit, another probe.
 
     >>> taken(KINDS["chamber"], "box", [SensorReading(value=212.0, unit="F")], 1000.0).rows
     ((1000.0, 100.0),)
     """
     if len(readings) > MOST_AT_ONCE:
-        raise OutOfRange("readings", f"At most {MOST_AT_ONCE} readings at once, please.")
+        raise PlanError("readings", f"At most {MOST_AT_ONCE} readings at once, please.")
     rows, said = [], set[str]()
     for n, one in enumerate(readings):
         if one.probe and one.probe != name:
-            raise OutOfRange("probe", f"This key does not belong to “{one.probe}”: every sensor has its own.")
+            raise PlanError("probe", f"This key does not belong to “{one.probe}”: every sensor has its own.")
         value = in_unit(kind, one.value, one.unit)
         at = now_s if one.at is None else one.at
         if not math.isfinite(at) or at > now_s + AHEAD_S or at < now_s - BEHIND_S:
@@ -93,14 +93,14 @@ def taken(kind: Kind, name: str, readings: Sequence[SensorReading], now_s: float
 
 
 def in_unit(kind: Kind, value: float, unit: str) -> float:
-    """A value in the kind's own unit, to a hundredth. Raises: OutOfRange."""
+    """A value in the kind's own unit, to a hundredth. Raises: PlanError."""
     if unit and unit != kind.unit and unit not in kind.others:
         known = ", ".join(dict.fromkeys((kind.unit, *kind.others)))
-        raise OutOfRange("unit", f"A {kind.name} sends {known}.")
+        raise PlanError("unit", f"A {kind.name} sends {known}.")
     factor, offset = kind.others.get(unit, (1.0, 0.0)) if unit != kind.unit else (1.0, 0.0)
     made = value * factor + offset
     if not kind.low <= made <= kind.high:
-        raise OutOfRange(
+        raise PlanError(
             "value", f"A {kind.name} reads {kind.low:g} to {kind.high:g} {kind.unit}; this value is outside that."
         )
     return round(made, 2)

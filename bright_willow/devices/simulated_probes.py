@@ -8,7 +8,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ..core.common.errors import OutOfRange
+from ..core.common.errors import PlanError
 from ..core.common.operation import Warming
 from ..core.execution.core_temperature import HeatHistory, core_c
 from ..core.execution.simulated_chamber import SimulatedChamber, cold, stepped
@@ -38,13 +38,13 @@ class SimulatedReading:
 
 
 def readings(kind: str, *, every_s: float, fault: str = "") -> Iterator[SimulatedReading]:
-    """What a probe shows, endlessly, so many seconds of its own time apart. Raises: OutOfRange."""
+    """What a probe shows, endlessly, so many seconds of its own time apart. Raises: PlanError."""
     if kind not in SOURCES:
-        raise OutOfRange("kind", f"There is no such sensor; choose one of {', '.join(SOURCES)}.")
+        raise PlanError("kind", f"There is no such sensor; choose one of {', '.join(SOURCES)}.")
     if fault and fault not in FAULTS:
-        raise OutOfRange("fault", f"There is no such fault; choose one of {', '.join(FAULTS)}.")
+        raise PlanError("fault", f"There is no such fault; choose one of {', '.join(FAULTS)}.")
     if not 0.01 <= every_s <= 86_400:
-        raise OutOfRange("every", "From a hundredth of a second to a day between two readings, please.")
+        raise PlanError("every", "From a hundredth of a second to a day between two readings, please.")
     plain = (SimulatedReading(n * every_s, value) for n, value in enumerate(SOURCES[kind](every_s, fault)))
     return _spoilt(plain, fault)
 

@@ -28,7 +28,7 @@ class LearnedBand:
     name: str
     learnt: Estimate
     allowed: float | None
-    says: str
+    message: str
 
 
 def band_chart(rows: Sequence[LearnedBand], name: str, *, log: bool = False) -> str:
@@ -55,7 +55,7 @@ def band_chart(rows: Sequence[LearnedBand], name: str, *, log: bool = False) -> 
         if row.allowed is not None:
             at = num(x(row.allowed))
             parts.append(tag("path", named("rule of thumb"), d=f"M{at} {num(y - 14)}V{num(y + 14)}", class_="allowed"))
-        parts.append(tag("text", escape(row.says), x=WIDE - RIGHT + 10, y=y + 5, class_="tick"))
+        parts.append(tag("text", escape(row.message), x=WIDE - RIGHT + 10, y=y + 5, class_="tick"))
     high_px = TOP * 2 + ROW * len(rows)
     box = f"0 0 {num(WIDE)} {num(high_px)}"
     return tag("svg", named(name) + "".join(parts), viewBox=box, class_="learning band-chart", role="img")

@@ -53,18 +53,18 @@ def block_svg(plan: Sketch, hot: StraightenedPiece, unit: Unit) -> str:
     canvas.parts.append(canvas.label(canvas.around(held[1][0], held[1][1] + 2 * half + CLAMP_PX * px), "clamp", "note"))
     x, y = bowed.points_mm[-1]
     canvas.parts.append(canvas.label(canvas.around(float(x), float(y), away=14), "as it is, turned over", "note"))
-    says = f"block {format_estimate(block.block_mm, unit)}"
+    message = f"block {format_estimate(block.block_mm, unit)}"
     canvas.parts.append(
-        canvas.label([(width / 2 + 8 * px, bench - 20 * px, "start"), *canvas.around(0.0, bench)], says, "figure")
+        canvas.label([(width / 2 + 8 * px, bench - 20 * px, "start"), *canvas.around(0.0, bench)], message, "figure")
     )
     low = bench - 46 * px
     canvas.parts.append(canvas.arrows(float(held[0][0]), low, float(held[1][0]), low))
     span = f"span {format_length(block.span_mm, unit)}"
     canvas.parts.append(canvas.text(0.0, low - 18 * px, span, "figure"))
     x, y = canvas.place(16, 24)
-    says = (
+    message = (
         f"bow {format_length(block.bow_mm, unit)} over {format_length(block.base_mm, unit)}; {block.passes} to expect"
     )
     passes = "pass" if block.passes == 1 else "passes"
-    canvas.parts.append(canvas.text(x, y, says.replace("to expect", f"{passes} to expect"), "figure", "start", 14))
+    canvas.parts.append(canvas.text(x, y, message.replace("to expect", f"{passes} to expect"), "figure", "start", 14))
     return canvas.drawn("The bowed piece over its block, to scale", "board block-drawing", role="img")

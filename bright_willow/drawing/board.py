@@ -161,9 +161,9 @@ class BoardDrawing(Canvas):
             pressers_drawn(self)
         if self.stage != "measure":
             stick(self)
-        if self.job.hand_says:
+        if self.job.hand_text:
             x, y = self.place(WIDTH_PX / 2, 22)
-            self.parts.append(self.text(x, y, self.job.hand_says, "figure hand-says", size=14))
+            self.parts.append(self.text(x, y, self.job.hand_text, "figure hand-says", size=14))
         if self.stage in (*SHOWS_STRAIN, "form", "measure"):
             shapes = self._shapes()
         if self.stage in (*SHOWS_STRAIN, "form"):
@@ -178,7 +178,7 @@ class BoardDrawing(Canvas):
             shares_key(self)
         if self.stage in (*SHOWS_STRAIN, "form", "measure") and not self.job.shape.is_closed:
             self.is_cramped = not tips_named(self, shapes)
-        of_pair = f", {self.job.hand_says}" if self.job.hand_says else ""
+        of_pair = f", {self.job.hand_text}" if self.job.hand_text else ""
         title = (
             f"{self.job.name}{of_pair}: {self.plan.geometry.mid.sweep_deg:.0f}° bend, chord "
             f"{format_length(self.plan.geometry.mid.chord_mm, self.unit)} and rise "

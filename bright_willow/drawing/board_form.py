@@ -98,8 +98,8 @@ def _finished_part(board: BoardDrawing, face: FormFace) -> None:
         foot = first + away * thick + board.lift
         tail = foot + away * 60 * px
         board.parts.append(board.arrows(*tail, *foot, both=False, class_="pull"))
-        says = f"pull {format_force(laid_up.laminae[-1].pull_n, board.unit)} on the last strip"
-        board.parts.append(board.label(board.around(*tail), says, "figure of-pull"))
+        message = f"pull {format_force(laid_up.laminae[-1].pull_n, board.unit)} on the last strip"
+        board.parts.append(board.label(board.around(*tail), message, "figure of-pull"))
 
 
 def pressers_drawn(board: BoardDrawing) -> None:
@@ -123,9 +123,9 @@ def pressers_drawn(board: BoardDrawing) -> None:
     for i in range(1, kind.size + 1):
         if i < kind.size and kind[i] == kind[start]:
             continue
-        says = f"{shares[start:i].min():.0%} to {shares[start:i].max():.0%} of the pressure"
+        message = f"{shares[start:i].min():.0%} to {shares[start:i].max():.0%} of the pressure"
         stretch = polyline(line[start : min(i + 1, kind.size)])
-        board.parts.append(tag("path", named(says), d=stretch, class_=f"share share-{kind[start]}"))
+        board.parts.append(tag("path", named(message), d=stretch, class_=f"share share-{kind[start]}"))
         start = i
     _splits(board, face, off, sense, px)
 
@@ -220,8 +220,8 @@ def _marks(board: BoardDrawing, face: FormFace, px: float) -> None:
         (foot,), (h,) = face.curve.at(np.array([face.along_mm(share)]))
         along, inwards = np.array([np.cos(h), np.sin(h)]), np.array([-np.sin(h), np.cos(h)]) * sense
         corners = [foot - along * 5 * px, foot + inwards * 12 * px, foot + along * 5 * px]
-        says = named("witness mark: the same on every piece, so all go on the same way around")
-        board.parts.append(tag("path", says, d=polyline(np.array(corners) + board.lift), class_="form-mark witness"))
+        message = named("witness mark: the same on every piece, so all go on the same way around")
+        board.parts.append(tag("path", message, d=polyline(np.array(corners) + board.lift), class_="form-mark witness"))
 
 
 def _hatch(board: BoardDrawing, px: float) -> None:

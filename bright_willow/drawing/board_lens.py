@@ -68,14 +68,14 @@ def _beside_the_tips(board: BoardDrawing, shapes: Shapes) -> bool:
     px, roomy = board.px, True
     tips = [(name, curve.points_mm[-1] + board.lift) for name, curve in shapes]
     for names, (x, y) in _together(tips, SAME_PX * px):
-        says = " = ".join(board.keys[n] for n in names)
+        message = " = ".join(board.keys[n] for n in names)
         spots = board.around(x, y, away=12 + board.half / px)
-        boxes = [board.box(sx, sy, says, anchor, 13) for sx, sy, anchor in spots]
+        boxes = [board.box(sx, sy, message, anchor, 13) for sx, sy, anchor in spots]
         at = board.space.best(boxes)
         roomy &= board.space.overlap(boxes[at]) < 0.05
         sx, sy, anchor = spots[at]
         board.parts.append(tag("path", d=polyline([(x, y), (sx, sy + 4 * px)]), class_="leader"))
-        board.parts.append(board.text(sx, sy, says, f"note of-{names[0]}", anchor))
+        board.parts.append(board.text(sx, sy, message, f"note of-{names[0]}", anchor))
     return roomy
 
 
@@ -110,8 +110,8 @@ def _lens(board: BoardDrawing, shapes: Shapes, centre: Array, radius: float, sca
         y = top - (i + 0.7) * LINE_PX * px
         board.parts.append(tag("path", d=polyline([(x - side * 3 * px, y + 4 * px), at]), class_="leader strong"))
         board.parts.append(tag("circle", cx=num(at[0]), cy=num(-at[1]), r=num(2.4 * px), class_=f"end of-{names[0]}"))
-        says = " = ".join(board.keys[n] for n in names)
-        board.parts.append(board.text(x, y, says, f"note of-{names[0]}", anchor))
+        message = " = ".join(board.keys[n] for n in names)
+        board.parts.append(board.text(x, y, message, f"note of-{names[0]}", anchor))
 
 
 def _lines(board: BoardDrawing, scale: float) -> str:

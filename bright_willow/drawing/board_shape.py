@@ -39,12 +39,12 @@ def dimensions(board: BoardDrawing) -> None:
     low = 26 * px + max(0.0, -float(depth.min()))
     a, b = start + away * low, end + away * low
     middle = (a + b) / 2 + away * 17 * px
-    says = f"chord {format_length(reading.chord_mm, board.unit)} · {FACES[board.job.shape.face]}"
+    message = f"chord {format_length(reading.chord_mm, board.unit)} · {FACES[board.job.shape.face]}"
     board.parts += [
         board.line(*(start + away * 4 * px), *(a + away * 5 * px), "extension"),
         board.line(*(end + away * 4 * px), *(b + away * 5 * px), "extension"),
         board.arrows(*a, *b),
-        board.text(middle[0], middle[1], says, "figure", size=14, exact=in_full(reading.chord_mm, board.unit)),
+        board.text(middle[0], middle[1], message, "figure", size=14, exact=in_full(reading.chord_mm, board.unit)),
     ]
     foot = crown + away * float((crown - start) @ -away)
     rise = f"rise {format_length(reading.rise_mm, board.unit)}"
@@ -69,9 +69,9 @@ def _diameter(board: BoardDrawing, curve: Curve) -> None:
     radius = curve.length_mm / math.tau
     top = curve.points_mm[0] + board.lift + np.array([0.0, 2 * radius])
     middle = float(top[1]) - radius
-    says = f"diameter {format_length(2 * radius, board.unit)} · {FACES[board.job.shape.face]}"
+    message = f"diameter {format_length(2 * radius, board.unit)} · {FACES[board.job.shape.face]}"
     board.parts.append(board.arrows(-radius, middle, radius, middle))
-    board.parts.append(board.text(0.0, middle + 8 * board.frame.px, says, "figure", size=14))
+    board.parts.append(board.text(0.0, middle + 8 * board.frame.px, message, "figure", size=14))
 
 
 def end_cuts(board: BoardDrawing) -> None:
@@ -82,13 +82,13 @@ def end_cuts(board: BoardDrawing) -> None:
         (x1, y1), (x2, y2) = (np.array(p) + board.lift for p in (cut.inner, cut.outer))
         if cut.kind in ("mitred", "on_line"):
             board.parts.append(board.line(x1, y1, x2, y2, "end-cut"))
-            says = f"{cut.mitre_deg:.0f}° off square"
+            message = f"{cut.mitre_deg:.0f}° off square"
         elif cut.kind == "long":
-            says = "left long"
+            message = "left long"
         else:
             continue
         x, y = (x1 + x2) / 2, (y1 + y2) / 2
-        board.parts.append(board.label(board.around(x, y, away=20 + board.half / board.px), says, "note"))
+        board.parts.append(board.label(board.around(x, y, away=20 + board.half / board.px), message, "note"))
 
 
 def points(board: BoardDrawing) -> None:
@@ -102,12 +102,12 @@ def points(board: BoardDrawing) -> None:
             board.parts.append(tag("circle", cx=num(x), cy=num(-y), r=num(2.2 * px), class_="fit-point"))
     fit = fitted(shape.points_mm, shape.slack_mm)
     nearest = laid[fit.worst_point]
-    says = f"furthest from the points here: {format_length(fit.largest_mm, board.unit, decimals=2)}"
+    message = f"furthest from the points here: {format_length(fit.largest_mm, board.unit, decimals=2)}"
     x, y = nearest
-    ring = tag("circle", named(says), cx=num(x), cy=num(-y), r=num(11 * px), class_="fit-worst")
+    ring = tag("circle", named(message), cx=num(x), cy=num(-y), r=num(11 * px), class_="fit-worst")
     board.parts += [
         ring,
-        board.label([(x, y + 18 * px, "middle"), *board.around(x, y, away=18)], says, "note faint", 12),
+        board.label([(x, y + 18 * px, "middle"), *board.around(x, y, away=18)], message, "note faint", 12),
     ]
 
 
@@ -127,30 +127,30 @@ def tightest(board: BoardDrawing, curve: Curve, rise_mm: float) -> None:
         tip, tail = place + board.lift, place + board.lift + inwards * length
         below = -14 if inwards[1] < 0 else 8
         board.parts.append(board.arrows(*tail, *tip, both=False))
-        says = f"R {format_length(radius, board.unit)}"
+        message = f"R {format_length(radius, board.unit)}"
         x, y = (float(v) for v in tail)
         spots = [(x, y + below * px, "middle"), *board.around(x, y), *board.around(*((tail + tip) / 2), away=12)]
-        board.parts.append(board.label(spots, says, "figure", 14, in_full(radius, board.unit)))
+        board.parts.append(board.label(spots, message, "figure", 14, in_full(radius, board.unit)))
 
 
 def handles_drawn(board: BoardDrawing) -> None:
     """Everything that can be taken hold of, within reach of a finger; numbered tags carry a stretch elsewhere."""
     for h in handles(board.job.shape, board.job.part.thickness_mm, mirrored=board.job.is_right):
-        _handle(board, h.name, h.x_mm, h.y_mm, h.says, h.look, h.text)
+        _handle(board, h.name, h.x_mm, h.y_mm, h.message, h.look, h.text)
 
 
 def handles_of_the_form(board: BoardDrawing) -> None:
     """The closing direction and the splits of a form."""
-    for name, x, y, says, look in closing_handles(board):
-        _handle(board, name, x, y, says, look, "")
+    for name, x, y, message, look in closing_handles(board):
+        _handle(board, name, x, y, message, look, "")
 
 
-def _handle(board: BoardDrawing, name: str, x: float, y: float, says: str, look: str, text: str) -> None:
+def _handle(board: BoardDrawing, name: str, x: float, y: float, message: str, look: str, text: str) -> None:
     px = board.px
     left, top = board.space.at(np.array([[x, y]]))[0]
     board.space.take(Box(left - 13, top - 13, left + 13, top + 13))
     at = {"cx": num(x), "cy": num(-y)}
-    body = named(says) + tag("circle", r=num(16 * px), class_="reach", **at)
+    body = named(message) + tag("circle", r=num(16 * px), class_="reach", **at)
     body += tag("circle", r=num((7 if look == "knob" else 10) * px), class_=f"knob {look}", **at)
     if text:
         body += board.text(x, y - 4.5 * px, text, f"handle-text {look}", size=13)
@@ -162,7 +162,7 @@ def _handle(board: BoardDrawing, name: str, x: float, y: float, says: str, look:
             data_handle=name,
             tabindex=0,
             role="button",
-            aria_label=f"{says}; arrow keys move it",
+            aria_label=f"{message}; arrow keys move it",
             data_step=num(px * 4),
         )
     )

@@ -23,7 +23,7 @@ class DatedBend:
     day: dt.date
     ratio: float
     error: float
-    says: str
+    message: str
     left_out: bool
 
 
@@ -34,7 +34,7 @@ class SpringbackShift:
     day: dt.date
     before: float
     after: float
-    says: str
+    message: str
 
 
 def book_chart(bends: Sequence[DatedBend], shifts: Sequence[SpringbackShift] = ()) -> str:
@@ -61,7 +61,7 @@ def book_chart(bends: Sequence[DatedBend], shifts: Sequence[SpringbackShift] = (
     for shift in shifts:
         if first <= shift.day <= last:
             at = x(shift.day)
-            title = named(shift.says)
+            title = named(shift.message)
             canvas.parts.append(tag("path", title, d=polyline([(at, FOOT_PX), (at, HIGH_PX - TOP_PX)]), class_="shift"))
             for level, a, b in ((shift.before, LEFT_PX, at), (shift.after, at, WIDTH_PX - RIGHT_PX)):
                 canvas.parts.append(
@@ -71,7 +71,7 @@ def book_chart(bends: Sequence[DatedBend], shifts: Sequence[SpringbackShift] = (
         look = "dot left-out" if bend.left_out else "dot"
         low, high = y(max(1e-3, bend.ratio - bend.error)), y(max(1e-3, bend.ratio + bend.error))
         canvas.parts.append(tag("path", d=polyline([(x(bend.day), low), (x(bend.day), high)]), class_="whisker"))
-        spot = tag("circle", named(bend.says), cx=x(bend.day), cy=-y(max(1e-3, bend.ratio)), r=4.0, class_=look)
+        spot = tag("circle", named(bend.message), cx=x(bend.day), cy=-y(max(1e-3, bend.ratio)), r=4.0, class_=look)
         canvas.parts.append(spot)
     canvas.parts.append(
         canvas.text(WIDTH_PX - RIGHT_PX, 8, "day first measured; measured ÷ calculated", "note", "end", 12)

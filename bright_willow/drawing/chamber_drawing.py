@@ -27,14 +27,14 @@ class ChamberLoad:
     pieces: int
 
 
-def chamber_svg(box: Chamber, stock: ChamberLoad, *, power_says: str, unit: Unit) -> str:
+def chamber_svg(box: Chamber, stock: ChamberLoad, *, power_text: str, unit: Unit) -> str:
     """The chamber along its length, true to scale, sloped to its drain; and across, larger."""
     high, _, long = box.inside_mm
     wall = box.wall.thick_mm
     drop = long * SLOPE
     outside = np.array([[-wall, -wall - drop], [long + wall, high + wall]])
     canvas = Canvas(Frame.around(outside, height_px=HEIGHT_PX, margin_px=(76, 40, 172, 40)))
-    _along(canvas, box, stock, wall, drop, power_says, unit)
+    _along(canvas, box, stock, wall, drop, power_text, unit)
     _across(canvas, box, stock, wall, unit)
     return canvas.drawn("The steam box in section, to scale", "board chamber-drawing", role="img")
 
@@ -46,8 +46,8 @@ def _along(canvas: Canvas, box: Chamber, stock: ChamberLoad, wall: float, drop: 
     def at(x: float, y: float) -> tuple[float, float]:
         return x, y - drop * x / long
 
-    def shape(points: list[tuple[float, float]], says: str, class_: str) -> None:
-        canvas.parts.append(tag("path", named(says), d=polyline([at(*p) for p in points]) + "Z", class_=class_))
+    def shape(points: list[tuple[float, float]], message: str, class_: str) -> None:
+        canvas.parts.append(tag("path", named(message), d=polyline([at(*p) for p in points]) + "Z", class_=class_))
 
     out = [(-wall, -wall), (long + wall, -wall), (long + wall, high + wall), (-wall, high + wall)]
     canvas.space.take_area(np.array([at(*p) for p in out]))
@@ -109,9 +109,9 @@ def _along(canvas: Canvas, box: Chamber, stock: ChamberLoad, wall: float, drop: 
         (at(inlet, -wall - pipe * 1.4), f"steam in, {power}", "middle", -16),
         (at(drain, -wall - pipe), "drain, at the low end", "end", -16),
     )
-    for (x, y), says, anchor, off in words:
+    for (x, y), message, anchor, off in words:
         spots = [(x, y + off * px, anchor), (x, y + (off * 1.9 + (4 if off > 0 else -6)) * px, anchor)]
-        canvas.parts.append(canvas.label(spots, says, "note", 12.5))
+        canvas.parts.append(canvas.label(spots, message, "note", 12.5))
     left, right = at(0, -wall), at(long, -wall)
     foot = min(left[1], right[1]) - pipe - 34 * px
     canvas.parts.append(canvas.arrows(0.0, foot, long, foot))
@@ -119,8 +119,8 @@ def _along(canvas: Canvas, box: Chamber, stock: ChamberLoad, wall: float, drop: 
     ready = "not enough steam" if box.warm_up_min is None else f"hot in {box.warm_up_min:.0f} min"
     x, y = canvas.place(16, 22)
     holds = format_temperature(round(box.holds_c), unit)
-    says = f"{ready}; box {holds}, {box.changes_per_min:.1f} changes of steam a minute"
-    canvas.parts.append(canvas.text(x, y, says, "figure", "start", 14))
+    message = f"{ready}; box {holds}, {box.changes_per_min:.1f} changes of steam a minute"
+    canvas.parts.append(canvas.text(x, y, message, "figure", "start", 14))
 
 
 def _across(canvas: Canvas, box: Chamber, stock: ChamberLoad, wall: float, unit: Unit) -> None:
@@ -131,10 +131,10 @@ def _across(canvas: Canvas, box: Chamber, stock: ChamberLoad, wall: float, unit:
     x0, y0 = canvas.place(60, HEIGHT_PX - 24)
     drawn_w, drawn_h = (wide + 2 * wall) * scale, (high + 2 * wall) * scale
 
-    def rect(x: float, y: float, w: float, h: float, says: str, class_: str) -> None:
+    def rect(x: float, y: float, w: float, h: float, message: str, class_: str) -> None:
         left, top = x0 + (x + wall) * scale, y0 + (y + h + wall) * scale
         size = {"x": num(left), "y": num(-top), "width": num(w * scale), "height": num(h * scale)}
-        canvas.parts.append(tag("rect", named(says), class_=class_, **size))
+        canvas.parts.append(tag("rect", named(message), class_=class_, **size))
 
     rect(-wall, -wall, wide + 2 * wall, high + 2 * wall, f"walls of {box.wall.name}", "wall")
     rect(0, 0, wide, high, "steam", "steam")
@@ -148,12 +148,12 @@ def _across(canvas: Canvas, box: Chamber, stock: ChamberLoad, wall: float, unit:
             drawn += 1
     left_px, top_px = canvas.space.at(np.array([[x0, y0 + drawn_h]]))[0]
     canvas.space.take(Box(left_px, top_px, left_px + drawn_w / canvas.px, HEIGHT_PX))
-    says = (
+    message = (
         f"section, enlarged {scale:.1f}×",
         f"inside {format_length(high, unit)} high × {format_length(wide, unit)} wide",
         f"{drawn} piece{'s' if drawn != 1 else ''} on racks, {format_length(GAP_MM, unit)} of steam around each",
         f"{box.wall.name}",
     )
-    for i, text in enumerate(says):
-        y = y0 + (len(says) - i - 1) * 18 * canvas.px + 3 * canvas.px
+    for i, text in enumerate(message):
+        y = y0 + (len(message) - i - 1) * 18 * canvas.px + 3 * canvas.px
         canvas.parts.append(canvas.text(x0 + drawn_w + 14 * canvas.px, y, text, "note", "start"))

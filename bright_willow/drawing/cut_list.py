@@ -8,7 +8,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Any
 
-from ..core.common.errors import OutOfRange
+from ..core.common.errors import PlanError
 from ..core.common.units import Unit, format_length
 from ..core.job.job import Job
 from ..core.shop.labels import PAPERS_MM, label_places
@@ -60,7 +60,7 @@ def strips_csv(ready: Prepared) -> str:
 
 
 def cut_list_pdf(job: Job, ready: Prepared, *, paper: str, unit: Unit) -> bytes:
-    """The cut list as pages: boards with what each gives, then every strip. Raises: OutOfRange for unknown paper."""
+    """The cut list as pages: boards with what each gives, then every strip. Raises: PlanError for unknown paper."""
     from reportlab.pdfgen.canvas import Canvas
 
     page = paper_mm(paper)
@@ -82,11 +82,11 @@ def cut_list_pdf(job: Job, ready: Prepared, *, paper: str, unit: Unit) -> bytes:
     canvas.setTitle(f"{job.name}: cut list")
     canvas.setCreator("Bright Willow")
     lot = f"Lot: {ready.lot}. " if ready.lot else ""
-    says = f"{lot}Rough sizes. Number each strip as it comes off the saw; every cut takes "
-    says += f"{format_length(ready.strips.kerf_mm, unit)}."
+    message = f"{lot}Rough sizes. Number each strip as it comes off the saw; every cut takes "
+    message += f"{format_length(ready.strips.kerf_mm, unit)}."
     story = [
         words(f"{job.name[:70]}: cut list", size=16, bold=True, after_mm=3),
-        words(says, after_mm=3),
+        words(message, after_mm=3),
         table(boards, [22.0, 24.0, 24.0, 26.0, 18.0, 70.0], size=10, head=1),
         words("", after_mm=4),
         table(strips, [22.0, 26.0, 34.0, 26.0, 26.0, 30.0, 20.0], size=10, head=1),
@@ -97,16 +97,16 @@ def cut_list_pdf(job: Job, ready: Prepared, *, paper: str, unit: Unit) -> bytes:
 
 
 def paper_mm(paper: str) -> tuple[float, float]:
-    """The size of a paper, mm. Raises: OutOfRange for one that is not known."""
+    """The size of a paper, mm. Raises: PlanError for one that is not known."""
     if paper not in PAPERS_MM:
-        raise OutOfRange("paper", f"Paper is one of {', '.join(PAPERS_MM)}.")
+        raise PlanError("paper", f"Paper is one of {', '.join(PAPERS_MM)}.")
     return PAPERS_MM[paper]
 
 
 def labels_pdf(job: Job, ready: Prepared, shop: Shop) -> bytes:
     """A label for every strip on the shop's own label sheets: number, job, piece, layer, hand, which face is up.
 
-    Raises: OutOfRange where the shop's labels run off their paper.
+    Raises: PlanError where the shop's labels run off their paper.
     """
     from reportlab.pdfgen.canvas import Canvas
 

@@ -139,8 +139,8 @@ def things_svg(look: ScheduleLanes) -> str:
             lane = f"{label} {h.unit + 1}"
             if "@" in what and len(look.jobs) > 1:
                 lane = f"{lane}, {work.name}"
-            says = f"{work.name}: {_of_held(h.number, work)}" + (f", {h.count} of them" if h.count > 1 else "")
-            spans.setdefault(lane, []).append((h.from_s, h.to_s, says, h.job))
+            message = f"{work.name}: {_of_held(h.number, work)}" + (f", {h.count} of them" if h.count > 1 else "")
+            spans.setdefault(lane, []).append((h.from_s, h.to_s, message, h.job))
     lanes = list(spans.items())[:MOST_ROWS]
     return _drawn(look, rows, "The schedule, by equipment in use", bars=False, held=lanes)
 
@@ -183,14 +183,14 @@ def _drawn(
     for label, spans in held:
         parts.append(tag("line", x1=axis.left_px, x2=WIDE_PX - RIGHT_PX, y1=y + tall, y2=y + tall, class_="hair"))
         parts.append(_text(axis.left_px - 8, y + tall / 2 + 4, _short(label, 27), "days-label", "end"))
-        for a, b, says, job in spans:
+        for a, b, message, job in spans:
             x0, x1 = axis.x(a), axis.x(b)
             shade = look.jobs.index(job) % 4 if job in look.jobs else 3
             size = {"x": x0, "y": y + 4, "width": max(2.0, x1 - x0), "height": tall - 8}
-            parts.append(tag("rect", named(says), class_=f"held held-{shade}", rx=2, **size))
+            parts.append(tag("rect", named(message), class_=f"held held-{shade}", rx=2, **size))
             room = int((x1 - x0) / 6.4)
             if room > 5:
-                parts.append(_text(x0 + 4, y + tall / 2 + 4, _short(says.split(": ")[-1], room), "days-in"))
+                parts.append(_text(x0 + 4, y + tall / 2 + 4, _short(message.split(": ")[-1], room), "days-in"))
         y += tall
     parts.append(_now(look, axis, high))
     if left_out:
@@ -207,12 +207,12 @@ def _drawn(
     )
 
 
-def _text(x: float, y: float, says: str, class_: str, anchor: str = "start") -> str:
-    return tag("text", escape(says), x=x, y=y, class_=class_, text_anchor=anchor)
+def _text(x: float, y: float, message: str, class_: str, anchor: str = "start") -> str:
+    return tag("text", escape(message), x=x, y=y, class_=class_, text_anchor=anchor)
 
 
-def _short(says: str, letters: int) -> str:
-    return says if len(says) <= letters else says[: max(1, letters - 1)].rstrip() + "…"
+def _short(message: str, letters: int) -> str:
+    return message if len(message) <= letters else message[: max(1, letters - 1)].rstrip() + "…"
 
 
 def _ground(look: ScheduleLanes, axis: Axis, high: float) -> list[str]:
@@ -296,7 +296,7 @@ def _bars(look: ScheduleLanes, axis: Axis, row: ScheduleRow, lane: tuple[float, 
 
 def _bar(look: ScheduleLanes, axis: Axis, run: Sequence[ScheduledTask], lane: tuple[float, float]) -> str:
     y, tall = lane
-    body = [named(_says(look, run))]
+    body = [named(_bar_text(look, run))]
     chosen = any(bar_name(d) == look.chosen for d in run)
     edges = [(axis.x(d.from_s), axis.x(d.hands_to_s), axis.x(d.to_s), d) for d in run]
     for x0, x1, x2, d in edges:
@@ -323,10 +323,12 @@ def _bar(look: ScheduleLanes, axis: Axis, run: Sequence[ScheduledTask], lane: tu
         body.append(tag("rect", class_="days-chosen", rx=3, **size))
     state = run[-1].state
     look_of = f"run run-{state}" + (" chosen" if chosen else "")
-    return tag("a", "".join(body), href=f"{look.href}{bar_name(run[0])}", class_=look_of, aria_label=_says(look, run))
+    return tag(
+        "a", "".join(body), href=f"{look.href}{bar_name(run[0])}", class_=look_of, aria_label=_bar_text(look, run)
+    )
 
 
-def _says(look: ScheduleLanes, run: Sequence[ScheduledTask]) -> str:
+def _bar_text(look: ScheduleLanes, run: Sequence[ScheduledTask]) -> str:
     first, last, wall = run[0], run[-1], look.wall
     whom = of_whom(first, look.works[first.job])
     near = wall.at(first.from_s).date()
@@ -340,16 +342,16 @@ def _knob(look: ScheduleLanes, axis: Axis, d: ScheduledTask, place: tuple[float,
     step = max(0.5, axis.x(d.from_s + 900) - axis.x(d.from_s))
     dot = tag("circle", cx=x, cy=y + tall / 2, r=4.5, class_="knob" + (" pinned" if is_pinned else ""))
     pin = tag("path", d=f"M{num(x)} {num(y + tall / 2)}v{num(-tall / 2 + 1)}", class_="pin-stem") if is_pinned else ""
-    says = f"{d.operation.name}, {of_whom(d, look.works[d.job])}: begins {when(look.wall, d.from_s)}"
+    message = f"{d.operation.name}, {of_whom(d, look.works[d.job])}: begins {when(look.wall, d.from_s)}"
     return tag(
         "g",
-        named(says + (", locked" if is_pinned else ", drag to lock")) + pin + dot,
+        named(message + (", locked" if is_pinned else ", drag to lock")) + pin + dot,
         class_="handle",
         data_handle=f"bar-{bar_name(d)}",
         data_step=num(step),
         tabindex=0,
         role="slider",
-        aria_label=says,
+        aria_label=message,
         aria_valuetext=when(look.wall, d.from_s),
         aria_valuenow=round(d.from_s / 60),
     )

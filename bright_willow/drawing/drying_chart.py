@@ -35,8 +35,8 @@ def drying_chart(points: tuple[AfterHours, ...], chosen: AfterHours, unit: Unit)
         parts.append(_text(LEFT - 6, y(i * step) + 4, format_length(i * step, unit), "end", "tick"))
     for h in TICK_HOURS:
         parts.append(tag("path", d=f"M{num(x(h))} {num(BOTTOM)}v4", class_="grid"))
-        says = f"{h:g} h" if h < 72 else f"{h / 24:g} days"
-        parts.append(_text(x(h), BOTTOM + 17, says, "middle", "tick"))
+        message = f"{h:g} h" if h < 72 else f"{h / 24:g} days"
+        parts.append(_text(x(h), BOTTOM + 17, message, "middle", "tick"))
     for value, name, look in (("tip_mm", "off the form", "core"), ("dried_tip_mm", "once it has dried", "dried")):
         line = [(x(p.hours), -y(getattr(p, value))) for p in points]
         parts.append(tag("path", named(name), d=polyline(line), class_=look))
@@ -45,11 +45,11 @@ def drying_chart(points: tuple[AfterHours, ...], chosen: AfterHours, unit: Unit)
     anchor = "start" if at < RIGHT - 240 else "end"
     aside = at + (6 if anchor == "start" else -6)
     parts.append(_text(aside, TOP - 8, f"{chosen.hours:g} h on the form, as planned", anchor, "figure"))
-    for mm, says, look in (
+    for mm, message, look in (
         (chosen.tip_mm, "off the form", "dot-now"),
         (chosen.dried_tip_mm, "once it has dried", "dot-dried"),
     ):
-        title = named(f"{says}: {format_length(mm, unit)}")
+        title = named(f"{message}: {format_length(mm, unit)}")
         parts.append(tag("circle", title, cx=num(at), cy=num(y(mm)), r=5, class_=look))
     parts += _names(points[-1], y)
     return tag(

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from ..core.common.errors import OutOfRange
+from ..core.common.errors import PlanError
 from ..core.common.units import Unit
 from ..core.job.job import Job
 from ..core.plan.result import Plan
@@ -22,7 +22,7 @@ class Export:
     where a job has none."""
 
     ending: str
-    says: str
+    message: str
     media_type: str
     make: Callable[[Job, Plan, Unit, str, int | None], bytes]
     called: str = "form"
@@ -33,7 +33,7 @@ def _pdf(job: Job, plan: Plan, unit: Unit, paper: str, part: int | None = None) 
     from .template_pdf import PAPERS, template_pdf
 
     if paper not in PAPERS:
-        raise OutOfRange("paper", f"Paper is one of {', '.join(PAPERS)}.")
+        raise PlanError("paper", f"Paper is one of {', '.join(PAPERS)}.")
     return template_pdf(job, plan, form_template(job, plan, unit, part), paper=paper, unit=unit)
 
 
@@ -42,7 +42,7 @@ def _half(job: Job, plan: Plan, unit: Unit, paper: str, part: int | None = None)
     from .template_pdf import PAPERS, template_pdf
 
     if paper not in PAPERS:
-        raise OutOfRange("paper", f"Paper is one of {', '.join(PAPERS)}.")
+        raise PlanError("paper", f"Paper is one of {', '.join(PAPERS)}.")
     return template_pdf(job, plan, half_template(form_template(job, plan, unit, part)), paper=paper, unit=unit)
 
 
@@ -110,15 +110,15 @@ def _frame(job: Job, plan: Plan, unit: Unit, paper: str, part: int | None = None
     from .template_pdf import PAPERS, template_pdf
 
     if paper not in PAPERS:
-        raise OutOfRange("paper", f"Paper is one of {', '.join(PAPERS)}.")
+        raise PlanError("paper", f"Paper is one of {', '.join(PAPERS)}.")
     return template_pdf(job, plan, frame_template(job, plan, unit), paper=paper, unit=unit)
 
 
 def _sawn(plan: Plan) -> Prepared:
-    """The strips of a plan. Raises: OutOfRange where none are sawn."""
+    """The strips of a plan. Raises: PlanError where none are sawn."""
     ready = plan.prepared
     if ready is None:
-        raise OutOfRange("prepare", "Nothing is sawn for this job: all its plies are bought.")
+        raise PlanError("prepare", "Nothing is sawn for this job: all its plies are bought.")
     if ready.problem is not None:
         raise ready.problem
     return ready

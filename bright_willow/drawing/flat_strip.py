@@ -40,34 +40,34 @@ def flat_strip_svg(plan: Sketch, heat: DryHeat, unit: Unit) -> str:
     for bend in heat.bends:
         _bend(canvas, bend, wide)
     ordered = sorted(heat.bends, key=lambda b: b.start_mm)
-    for i, (at, says) in enumerate(_marks(ordered, long, unit)):
+    for i, (at, message) in enumerate(_marks(ordered, long, unit)):
         foot = -wide / 2 - (22 + ROW_PX * (i % 3)) * px
         canvas.parts.append(canvas.line(at, wide / 2 + 6 * px, at, foot + 12 * px, "mark"))
-        canvas.parts.append(canvas.text(at, foot, says, "note"))
+        canvas.parts.append(canvas.text(at, foot, message, "note"))
     for i, bend in enumerate(heat.bends):
         x, y = canvas.place(40, 34 + ROW_PX * i)
-        says = (
+        message = (
             f"{bend.order}: bend to {bend.bent_deg:.0f}° for {bend.wanted_deg:.0f}°, "
             f"R {format_length(bend.radius_mm, unit)}, {bend.side}"
         )
-        canvas.parts.append(canvas.text(x, y, says, "note", "start"))
+        canvas.parts.append(canvas.text(x, y, message, "note", "start"))
     x, y = canvas.place(390, HEIGHT_PX - 14)
-    says = "marks from the start of the finished piece, on the flat strip"
-    canvas.parts.append(canvas.text(x, y, says, "note faint", size=12))
+    message = "marks from the start of the finished piece, on the flat strip"
+    canvas.parts.append(canvas.text(x, y, message, "note faint", size=12))
     return canvas.drawn("The flat strip with its marks, to scale", "board flat-strip", role="img")
 
 
 def _bend(canvas: Canvas, bend: DryBend, wide: float) -> None:
     """A stretch that is bent, with its place in the order."""
     x, px = (bend.start_mm + bend.end_mm) / 2, canvas.px
-    says = named(f"bend {bend.order}")
+    message = named(f"bend {bend.order}")
     size = {
         "x": num(bend.start_mm),
         "width": num(bend.end_mm - bend.start_mm),
         "y": num(-wide / 2),
         "height": num(wide),
     }
-    canvas.parts.append(tag("rect", says, class_="bend-zone", **size))
+    canvas.parts.append(tag("rect", message, class_="bend-zone", **size))
     y = wide / 2 + 20 * px
     canvas.parts.append(tag("circle", cx=num(x), cy=num(-y), r=num(11 * px), class_="order"))
     canvas.parts.append(canvas.text(x, y - 5 * px, str(bend.order), "order-text", size=14))

@@ -39,15 +39,15 @@ def frame_svg(plan: Sketch, hot: HotBlank | StraightenedPiece, unit: Unit) -> st
         canvas.parts.append(tag("path", named("bar or string"), d=polyline(ends), class_="bowstring"))
         canvas.space.take_line(ends)
     middle = np.array(held.ends_mm).mean(axis=0)
-    says = f"{format_length(held.opening_mm, unit)} between the inside faces"
+    message = f"{format_length(held.opening_mm, unit)} between the inside faces"
     low, high = float(middle[1]) - 22 * px, float(middle[1]) + 12 * px
     spots = [(float(middle[0]), low, "middle"), (float(middle[0]), high, "middle"), *canvas.around(*middle)]
-    canvas.parts.append(canvas.label(spots, says, "figure"))
+    canvas.parts.append(canvas.label(spots, message, "figure"))
     days = hot.drying.dry_days
     word = "held" if hot.drying.has_jig else "dries for"
     lasts = f"{word} {days.likely:.1f} days, likely {days.low:.1f} to {days.high:.1f}"
     long = lasts if days.likely else "dry when it comes off the form"
-    lines = (long, held.says(unit))
+    lines = (long, held.message(unit))
     for i, text in enumerate(lines):
         x, y = canvas.place(16, 24 + 20 * i)
         canvas.parts.append(canvas.text(x, y, text, "note" if i else "figure", "start", 13 if i else 14))

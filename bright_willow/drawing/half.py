@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from ..core.common.arrays import Array
-from ..core.common.errors import OutOfRange
+from ..core.common.errors import PlanError
 from .template import Chain, Template, TemplateText
 
 SAME_MM = 0.15
@@ -37,9 +37,9 @@ def _near(place: Array, points: Array) -> bool:
 
 
 def half_template(template: Template) -> Template:
-    """The left half and the centre line. Raises: OutOfRange for a template that is not its own mirror image."""
+    """The left half and the centre line. Raises: PlanError for a template that is not its own mirror image."""
     if not is_symmetric(template):
-        raise OutOfRange("half", "Only a form that is the same from both ends can be printed as a half.")
+        raise PlanError("half", "Only a form that is the same from both ends can be printed as a half.")
     made = Template(f"{template.name}, half")
     for chain in template.chains:
         made.chains += _left_of(chain)
@@ -48,8 +48,8 @@ def half_template(template: Template) -> Template:
     heights = on_line[np.abs(on_line[:, 0]) < 1e-6][:, 1]  # where the form itself crosses the centre line
     bottom, top = (float(heights.min()), float(heights.max())) if heights.size else made.bounds()[1::2]
     made.chains.append(Chain.line("MARKS", (0.0, bottom - 5.0), (0.0, top + 5.0)))
-    says = "center: trace it, flip it on this line, trace again"
-    made.words.append(TemplateText(-4.0, (bottom + top) / 2, says, 4.5, 90.0))
+    message = "center: trace it, flip it on this line, trace again"
+    made.words.append(TemplateText(-4.0, (bottom + top) / 2, message, 4.5, 90.0))
     return made
 
 

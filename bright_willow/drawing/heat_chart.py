@@ -31,8 +31,8 @@ def heat_chart(steam: Steam, unit: Unit) -> str:
     step = next(s for s in (1, 2, 5, 10, 20, 30, 60, 120, 240, 480, 1440) if most / s <= 6)
     for i in range(int(most / step) + 1):
         at = i * step
-        says = f"{at} min" if step < 60 else f"{at / 60:g} h"
-        parts.append(_text(x(at), BOTTOM + 17, says, "middle", "tick"))
+        message = f"{at} min" if step < 60 else f"{at / 60:g} h"
+        parts.append(_text(x(at), BOTTOM + 17, message, "middle", "tick"))
         parts.append(tag("path", d=f"M{num(x(at))} {num(BOTTOM)}v4", class_="grid"))
     parts.append(tag("path", d=f"M{num(LEFT)} {num(y(steam.chart.goal_c))}H{num(RIGHT)}", class_="goal"))
     goal = f"heated through from {format_temperature(round(steam.chart.goal_c), unit)}"
@@ -81,12 +81,12 @@ def chamber_svg(box: Chamber, *, thickness_mm: float, width_mm: float, pieces: i
                 tag("rect", x=num(x), y=num(y), width=num(width_mm), height=num(thickness_mm), class_="sheet-blank")
             )
             drawn += 1
-    says = [
+    message = [
         f"inside {format_length(high, unit)} high × {format_length(wide, unit)} wide",
         f"× {format_length(box.inside_mm[2], unit)} long",
         "vent open at the top end, drain at the low end",
     ]
-    for i, text in enumerate(says):
+    for i, text in enumerate(message):
         parts.append(_text(wide + wall + 10 * px, (14 + 16 * i) * px, text, "start", "note", 12 * px))
     tall = max(high + 2 * wall, 60 * px) + 6 * px
     view = f"{num(-wall - 2 * px)} {num(-wall - 2 * px)} {num(wide + 2 * wall + 300 * px)} {num(tall)}"

@@ -83,12 +83,12 @@ def _step(canvas: Canvas, plan: Sketch, face: FormFace, on: tuple[Lamina, ...], 
         tail = foot + away * ARROW_PX * px
         canvas.parts.append(canvas.arrows(*tail, *foot, both=False, class_="pull"))
         if is_named:
-            says = f"pull {format_force(last.pull_n, unit)}"
-            canvas.parts.append(canvas.label(canvas.around(*tail), says, "figure of-pull"))
+            message = f"pull {format_force(last.pull_n, unit)}"
+            canvas.parts.append(canvas.label(canvas.around(*tail), message, "figure of-pull"))
     x, top = canvas.place(16, 24)
-    says = f"strip {last.number} of {len(plan.laid_up.laminae) if plan.laid_up else 1}"
-    says += f", cut to {format_length(last.cut_length_mm, unit)}"
-    canvas.parts.append(canvas.text(x, top, says, "figure", "start", 14))
+    message = f"strip {last.number} of {len(plan.laid_up.laminae) if plan.laid_up else 1}"
+    message += f", cut to {format_length(last.cut_length_mm, unit)}"
+    canvas.parts.append(canvas.text(x, top, message, "figure", "start", 14))
     x, top = canvas.place(16, 44)
     how = f"{plan.form.clamps} pins or clamps from the middle outward; then the next strip at once"
     canvas.parts.append(canvas.text(x, top, how, "note", "start"))

@@ -5,7 +5,7 @@ from __future__ import annotations
 import io
 from collections.abc import Sequence
 
-from ..core.common.errors import OutOfRange
+from ..core.common.errors import PlanError
 from ..core.common.units import Unit
 from ..core.plan.result import Plan
 from .export import EXPORTS, PAPERS_OF, Export
@@ -23,17 +23,17 @@ PACK: dict[str, tuple[str, Export]] = {
 def pack_papers(plan: Plan, keys: Sequence[str], *, paper: str, unit: Unit) -> tuple[list[bytes], list[str]]:
     """Return the papers that were chosen, in the order of PACK, and the names of those this job has none of.
 
-    keys: of PACK. paper: a4 or letter. Raises: OutOfRange for another paper.
+    keys: of PACK. paper: a4 or letter. Raises: PlanError for another paper.
     """
     if paper not in ("a4", "letter"):
-        raise OutOfRange("paper", "Paper is A4 or Letter.")
+        raise PlanError("paper", "Paper is A4 or Letter.")
     made, missing = [], []
     for key, (name, export) in PACK.items():
         if key not in keys:
             continue
         try:
             made.append(export.make(plan.job, plan, unit, paper, None))
-        except OutOfRange:
+        except PlanError:
             missing.append(name)
     return made, missing
 

@@ -20,7 +20,7 @@ class Dot:
 
     ratio: float
     error: float
-    says: str
+    message: str
     left_out: bool
 
 
@@ -46,7 +46,7 @@ def _x(ratio: float) -> float:
 def _dot(dot: Dot, y: float) -> str:
     """A bend; one off the scale is an arrow at its end with its number beside it."""
     x, look = _x(max(dot.ratio, 0.01)), "dot left-out" if dot.left_out else "dot"
-    title = named(dot.says)
+    title = named(dot.message)
     if TICKS[0] <= dot.ratio <= TICKS[-1]:
         return tag("circle", title, cx=num(x), cy=num(y), r=4.5, class_=look)
     way = 1 if dot.ratio > TICKS[-1] else -1

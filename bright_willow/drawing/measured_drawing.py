@@ -97,8 +97,8 @@ def days_svg(pieces: Sequence[PieceHistory], unit: Unit = "mm") -> str:
         canvas.parts += [tag("circle", cx=a, cy=-b, r=4.0, class_=f"settled of-{n % 3}") for a, b in spots]
         words.append((spots[-1][1], piece.label))
     _names(canvas, words)
-    says = "days since first measured; ends off the finished shape, above 0 is open"
-    canvas.parts.append(canvas.text(WIDTH_PX - 12, 8, says, "note", "end", 12))
+    message = "days since first measured; ends off the finished shape, above 0 is open"
+    canvas.parts.append(canvas.text(WIDTH_PX - 12, 8, message, "note", "end", 12))
     return canvas.drawn("Pieces over days", "board settling-chart", role="img")
 
 
@@ -116,17 +116,17 @@ def _axis(canvas: Canvas, values: Sequence[Array], unit: Unit):  # type: ignore[
     for n in range(math.ceil(low / one / step), math.floor(high / one / step) + 1):
         mm = n * step * one
         canvas.parts.append(canvas.line(LEFT_PX, y(mm), WIDTH_PX - RIGHT_PX, y(mm), "grid" if n else "base-line"))
-        says = "0" if n == 0 else format_length(mm, unit, with_unit=False)
-        canvas.parts.append(canvas.text(LEFT_PX - 8, y(mm) - 4, says, "note", "end", 12))
+        message = "0" if n == 0 else format_length(mm, unit, with_unit=False)
+        canvas.parts.append(canvas.text(LEFT_PX - 8, y(mm) - 4, message, "note", "end", 12))
     return y
 
 
 def _names(canvas: Canvas, words: list[tuple[float, str]]) -> None:
     """Names at the right-hand ends of lines, none over another."""
     last = -1e9
-    for at, says in sorted(words):
+    for at, message in sorted(words):
         last = max(at, last + 15)
-        canvas.parts.append(canvas.text(WIDTH_PX - RIGHT_PX + 8, last - 4, says[:16], "note", "start", 12))
+        canvas.parts.append(canvas.text(WIDTH_PX - RIGHT_PX + 8, last - 4, message[:16], "note", "start", 12))
 
 
 def steps(most: float) -> list[float]:

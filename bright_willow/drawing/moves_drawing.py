@@ -36,12 +36,12 @@ def moves_svg(moves: Sequence[Move], window_s: float | None) -> str:
         size = {"x": num(across(move.from_s)), "y": num(-y - high), "height": num(high)}
         size["width"] = num(max(3.0, across(move.to_s) - across(move.from_s)))
         look = f"move-bar{' late' if late else ''}"
-        canvas.parts.append(tag("rect", named(move.says), class_=look, **size))
-        says = f"{i + 1}. {move.says}: {said_time(move.takes_s)} ({move.who})"
+        canvas.parts.append(tag("rect", named(move.message), class_=look, **size))
+        message = f"{i + 1}. {move.message}: {said_time(move.takes_s)} ({move.who})"
         big = min(13.0, row * 0.42)
-        words = canvas.box(0.0, 0.0, says, "start", big)
+        words = canvas.box(0.0, 0.0, message, "start", big)
         x = min(across(move.from_s), WIDTH_PX - 12 - (words.x1 - words.x0))
-        canvas.parts.append(canvas.text(max(12.0, x), y + high + 5, says, "note", "start", big))
+        canvas.parts.append(canvas.text(max(12.0, x), y + high + 5, message, "note", "start", big))
     if window_s:
         x = across(window_s)
         canvas.parts.append(canvas.line(x, bottom, x, top + 8, "time time-latest"))
@@ -50,9 +50,11 @@ def moves_svg(moves: Sequence[Move], window_s: float | None) -> str:
             x + (-6 if anchor == "end" else 6), bottom + 8, "too cool to bend after this", "note", anchor
         )
         canvas.parts.append(words)
-    says = f"{lasts:.0f} s from the box to the last clamp" if window_s else f"{lasts / 60:.0f} min, one after another"
+    message = (
+        f"{lasts:.0f} s from the box to the last clamp" if window_s else f"{lasts / 60:.0f} min, one after another"
+    )
     against = f" of {window_s:.0f} s working time" if window_s else ""
-    canvas.parts.append(canvas.text(16, HEIGHT_PX - 24, says + against, "figure", "start", 14))
+    canvas.parts.append(canvas.text(16, HEIGHT_PX - 24, message + against, "figure", "start", 14))
     if window_s:
         rehearse = "Do a cold dry run until your time stops improving, then save your own times."
         canvas.parts.append(canvas.text(16, HEIGHT_PX - 44, rehearse, "note", "start"))

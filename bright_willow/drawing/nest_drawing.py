@@ -21,9 +21,9 @@ def nest_svgs(plan: Plan, unit: Unit) -> list[str]:
     px = nest.sheet_long_mm / (WIDTH_PX - 4)
     made = []
     for sheet in range(min(nest.sheets, MOST_SHEETS)):
-        says = f"sheet {sheet + 1} of {nest.sheets}"
+        message = f"sheet {sheet + 1} of {nest.sheets}"
         items = [
-            named(says),
+            named(message),
             tag("rect", x=0, y=0, width=num(nest.sheet_long_mm), height=num(nest.sheet_short_mm), class_="sheet-whole"),
         ]
         for at in (p for p in nest.placed if p.sheet == sheet):
@@ -54,7 +54,7 @@ def nest_svgs(plan: Plan, unit: Unit) -> list[str]:
                     )
                 )
         foot = {"x": 0, "y": num(nest.sheet_short_mm + 13 * px), "font__size": num(11.5 * px)}
-        items.append(tag("text", escape(says), class_="note", **foot))
+        items.append(tag("text", escape(message), class_="note", **foot))
         view = f"{num(-2 * px)} {num(-2 * px)} {num(nest.sheet_long_mm + 4 * px)} {num(nest.sheet_short_mm + 20 * px)}"
         made.append(
             tag(

@@ -10,7 +10,7 @@ from typing import Any
 import numpy as np
 
 from ..core.common.arrays import Array
-from ..core.common.errors import OutOfRange
+from ..core.common.errors import PlanError
 from ..core.form.parts import bulge_points
 
 FIELD = "shape.points_mm"
@@ -86,7 +86,7 @@ def _chain(corners: Array, bulges: list[float]) -> tuple[tuple[float, float], ..
 
 
 def to_stretches(found: FileOutline, *, unit_mm: float, scale: float) -> list[dict[str, Any]]:
-    """An outline of straights and arcs as the stretches of a chain, exactly, in mm. Raises: OutOfRange."""
+    """An outline of straights and arcs as the stretches of a chain, exactly, in mm. Raises: PlanError."""
     factor = _factor(unit_mm, scale)
     made: list[dict[str, Any]] = []
     for length, k in found.chain:
@@ -99,17 +99,17 @@ def to_stretches(found: FileOutline, *, unit_mm: float, scale: float) -> list[di
 
 def _factor(unit_mm: float, scale: float) -> float:
     if not (0 < scale <= 1_000):
-        raise OutOfRange("scale", "A scale above 0 and up to 1000, please.")
+        raise PlanError("scale", "A scale above 0 and up to 1000, please.")
     return unit_mm * scale
 
 
 def outlines_in(raw: bytes, file_name: str) -> tuple[list[FileOutline], str]:
     """The outlines in a file, longest first, and the unit the file states ("" when it states none).
 
-    Raises: OutOfRange with a sentence for a file that holds none or cannot be read.
+    Raises: PlanError with a sentence for a file that holds none or cannot be read.
     """
     if not raw:
-        raise OutOfRange(FIELD, "Choose a file first: SVG, DXF or CSV.")
+        raise PlanError(FIELD, "Choose a file first: SVG, DXF or CSV.")
     ending = file_name.lower().rpartition(".")[2]
     if ending == "svg":
         found, unit = _from_svg(raw)
@@ -118,10 +118,10 @@ def outlines_in(raw: bytes, file_name: str) -> tuple[list[FileOutline], str]:
     elif ending in ("csv", "txt", "tsv"):
         found, unit = [_from_csv(raw)], ""
     else:
-        raise OutOfRange(FIELD, "A file ending in .svg, .dxf or .csv, please.")
+        raise PlanError(FIELD, "A file ending in .svg, .dxf or .csv, please.")
     found = [f for f in found if (len(f.points) >= 3 or f.length > 0) and f.is_sound]
     if not found:
-        raise OutOfRange(
+        raise PlanError(
             FIELD, "There is no outline in this file.", hint="Text, pictures and empty layers are left out."
         )
     return sorted(found, key=lambda f: -f.length), unit
@@ -132,25 +132,25 @@ SECTION_SLACKS_MM = (0.01, 0.03, 0.1, 0.3)
 
 
 def to_points_mm(found: FileOutline, *, unit_mm: float, scale: float) -> list[list[float]]:
-    """The points of an outline in mm, from its first point, at most 20,000 of them. Raises: OutOfRange."""
+    """The points of an outline in mm, from its first point, at most 20,000 of them. Raises: PlanError."""
     points = (found.points - found.points[0]) * _factor(unit_mm, scale)
     if not np.isfinite(points).all() or float(np.abs(points).max()) > 50_000:
-        raise OutOfRange(FIELD, "At this unit and scale the outline is more than 50 m across.")
+        raise PlanError(FIELD, "At this unit and scale the outline is more than 50 m across.")
     return [[round(float(x), 4), round(float(y), 4)] for x, y in evenly(points)]
 
 
 def to_section_mm(found: FileOutline, *, unit_mm: float) -> list[list[float]]:
-    """The corners of a section in mm from its lower left, at most 400 of them. Raises: OutOfRange."""
+    """The corners of a section in mm from its lower left, at most 400 of them. Raises: PlanError."""
     from shapely import LineString
 
     points = (found.points - found.points.min(axis=0)) * _factor(unit_mm, 1.0)
     if not np.isfinite(points).all() or float(np.abs(points).max()) > WIDEST_SECTION_MM:
-        raise OutOfRange(FIELD, "In this unit the section is more than 2 m across.")
+        raise PlanError(FIELD, "In this unit the section is more than 2 m across.")
     for slack in SECTION_SLACKS_MM:
         corners = np.asarray(LineString(points).simplify(slack).coords)
         if len(corners) <= MOST_CORNERS:
             return [[round(float(x), 4), round(float(y), 4)] for x, y in corners]
-    raise OutOfRange(FIELD, "This section has more corners than can be used: draw it simpler.")
+    raise PlanError(FIELD, "This section has more corners than can be used: draw it simpler.")
 
 
 def evenly(points: Array) -> Array:
@@ -171,12 +171,12 @@ def _from_csv(raw: bytes) -> FileOutline:
         except ValueError:
             values = []
         if len(values) != 2 or not all(map(math.isfinite, values)):
-            raise OutOfRange(FIELD, f"Line {number} of the file should hold two numbers, across and up.")
+            raise PlanError(FIELD, f"Line {number} of the file should hold two numbers, across and up.")
         rows.append(values)
         if len(rows) > MOST_POINTS * 10:
-            raise OutOfRange(FIELD, "There are more points in this file than can be used.")
+            raise PlanError(FIELD, "There are more points in this file than can be used.")
     if len(rows) < 3:
-        raise OutOfRange(FIELD, "Three points or more are needed; two make a straight line.")
+        raise PlanError(FIELD, "Three points or more are needed; two make a straight line.")
     return FileOutline.of("points", np.array(rows))
 
 
@@ -189,22 +189,22 @@ def _from_svg(raw: bytes) -> tuple[list[FileOutline], str]:
         for event, _ in iterparse(io.BytesIO(raw), events=("start", "end"), forbid_dtd=True):
             depth += 1 if event == "start" else -1
             if depth > MOST_DEPTH:
-                raise OutOfRange(FIELD, "This drawing is nested too deeply to be read.")
-    except OutOfRange:
+                raise PlanError(FIELD, "This drawing is nested too deeply to be read.")
+    except PlanError:
         raise
     except DefusedXmlException:
-        raise OutOfRange(FIELD, "This drawing holds entities or a document type; save it as plain SVG.") from None
+        raise PlanError(FIELD, "This drawing holds entities or a document type; save it as plain SVG.") from None
     except Exception:
-        raise OutOfRange(FIELD, "This file cannot be read as SVG.") from None
+        raise PlanError(FIELD, "This file cannot be read as SVG.") from None
     import svgelements as svg
 
     try:
         root = svg.SVG.parse(io.BytesIO(raw), reify=True, ppi=25.4)  # one user unit a millimetre where the file says mm
         return _svg_shapes(root, svg), "mm"
-    except OutOfRange:
+    except PlanError:
         raise
     except Exception:
-        raise OutOfRange(FIELD, "The shapes of this drawing cannot be read.") from None
+        raise PlanError(FIELD, "The shapes of this drawing cannot be read.") from None
 
 
 def _svg_shapes(root: Any, svg: Any) -> list[FileOutline]:
@@ -265,7 +265,7 @@ def _from_dxf(raw: bytes) -> tuple[list[FileOutline], str]:
     from ezdxf import path as paths
 
     if raw.startswith(b"AutoCAD Binary DXF"):
-        raise OutOfRange(FIELD, "This DXF is binary; save it as ASCII DXF.")
+        raise PlanError(FIELD, "This DXF is binary; save it as ASCII DXF.")
     try:
         document = ezdxf.read(io.StringIO(raw.decode("utf-8", "replace")))
         space = document.modelspace()
@@ -276,7 +276,7 @@ def _from_dxf(raw: bytes) -> tuple[list[FileOutline], str]:
             if kind not in ("LINE", "ARC", "CIRCLE", "ELLIPSE", "LWPOLYLINE", "POLYLINE", "SPLINE"):
                 continue
             if len(runs) >= MOST_RUNS:
-                raise OutOfRange(
+                raise PlanError(
                     FIELD, f"There are more than {MOST_RUNS:,} lines in this drawing. Save only the outline."
                 )
             layer = f"outline on layer {entity.dxf.layer}"[:60]
@@ -292,17 +292,17 @@ def _from_dxf(raw: bytes) -> tuple[list[FileOutline], str]:
             reach = max(path.start.distance(path.end), *(path.start.distance(v) for v in path.control_vertices()), 1e-6)
             points = np.array([(v.x, v.y) for v in path.flattening(reach / 60_000, 16)], dtype=float)
             runs.append(VertexRun(layer, points, None))
-    except OutOfRange:
+    except PlanError:
         raise
     except Exception:
-        raise OutOfRange(FIELD, "This file cannot be read as DXF.") from None
+        raise PlanError(FIELD, "This file cannot be read as DXF.") from None
     if not runs:
         why = (
             "it holds only blocks: break them up and save again."
             if blocks
             else "it holds no line, arc, polyline or spline."
         )
-        raise OutOfRange(FIELD, f"There is no outline in this drawing; {why}")
+        raise PlanError(FIELD, f"There is no outline in this drawing; {why}")
     return _joined(runs), DXF_UNITS.get(int(document.header.get("$INSUNITS", 0)), "")
 
 

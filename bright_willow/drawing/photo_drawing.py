@@ -41,13 +41,13 @@ def marks_svg(size: tuple[int, int], seen: PhotoMarks, plane: Plane | None, fitt
     return tag("g", "".join(parts), class_="photo-marks", data_place="marks")
 
 
-def _mark(name: str, x: float, y: float, knob: float, says: str, text: str) -> str:
-    body = named(f"{says}: drag it, or move it with the arrow keys")
+def _mark(name: str, x: float, y: float, knob: float, message: str, text: str) -> str:
+    body = named(f"{message}: drag it, or move it with the arrow keys")
     body += tag("circle", cx=x, cy=y, r=knob * 2.4, class_="grab") + tag("circle", cx=x, cy=y, r=knob, class_="knob")
     body += tag("circle", cx=x, cy=y, r=knob / 5, class_="dot")
     if text:
         body += tag("text", escape(text), x=x + knob * 1.4, y=y - knob * 1.2, font__size=knob * 3)
-    return tag("g", body, data_mark=name, tabindex="0", role="button", aria__label=says, class_="photo-mark")
+    return tag("g", body, data_mark=name, tabindex="0", role="button", aria__label=message, class_="photo-mark")
 
 
 def _path(points: Array, look: str, *, closed: bool = False) -> str:

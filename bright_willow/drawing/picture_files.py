@@ -10,7 +10,7 @@ from __future__ import annotations
 import io
 from typing import TYPE_CHECKING
 
-from ..core.common.errors import OutOfRange
+from ..core.common.errors import PlanError
 from ..working import serve
 
 if TYPE_CHECKING:
@@ -30,12 +30,12 @@ NO_PICTURE = "That is not a readable JPEG or PNG picture."
 def sized(body: bytes, longest_px: int = LONGEST_TO_MEASURE_PX) -> tuple[bytes, tuple[int, int]]:
     """A JPEG of at most 2 MB, upright, without anything else in it; with its dots across and down.
 
-    Raises: OutOfRange for what is no picture, or too large or too small a one.
+    Raises: PlanError for what is no picture, or too large or too small a one.
     """
     from PIL import Image, UnidentifiedImageError
 
     if not body or len(body) > MOST_PHOTO_BYTES:
-        raise OutOfRange("photo", "A picture of up to 20 MB, please." if body else "Choose a picture first.")
+        raise PlanError("photo", "A picture of up to 20 MB, please." if body else "Choose a picture first.")
     try:
         with Image.open(io.BytesIO(body), formats=("JPEG", "PNG", "WEBP")) as opened:
             _check_size(opened)
@@ -45,10 +45,10 @@ def sized(body: bytes, longest_px: int = LONGEST_TO_MEASURE_PX) -> tuple[bytes, 
             upright.load()  # all of it, before the file is closed
             if turn is not None:
                 upright = upright.transpose(Image.Transpose(turn))
-    except OutOfRange:
+    except PlanError:
         raise
     except (UnidentifiedImageError, OSError, ValueError, SyntaxError, Image.DecompressionBombError):
-        raise OutOfRange("photo", NO_PICTURE) from None
+        raise PlanError("photo", NO_PICTURE) from None
     while True:
         for quality in (88, 75, 60, 40):
             out = io.BytesIO()
@@ -59,13 +59,13 @@ def sized(body: bytes, longest_px: int = LONGEST_TO_MEASURE_PX) -> tuple[bytes, 
 
 
 def _check_size(opened: Image.Image) -> None:
-    """Raises: OutOfRange by the size in the head of a picture; nothing is unfolded yet."""
+    """Raises: PlanError by the size in the head of a picture; nothing is unfolded yet."""
     wide, high = opened.size
     if min(wide, high) < LEAST_SIDE_PX:
-        raise OutOfRange("photo", "That picture is too small to show anything.")
+        raise PlanError("photo", "That picture is too small to show anything.")
     if wide * high > MOST_PIXELS or max(wide, high) > MOST_SIDE_PX:
         most = "That picture has too many pixels: at most 60 million, 30,000 on a side, please."
-        raise OutOfRange("photo", most)
+        raise PlanError("photo", most)
 
 
 def _in_colors(opened: Image.Image, longest_px: int) -> Image.Image:
@@ -80,7 +80,7 @@ def _in_colors(opened: Image.Image, longest_px: int) -> Image.Image:
 
 
 def thumbnail(body: bytes) -> bytes:
-    """A picture as lists show it. Raises: OutOfRange for what is no picture."""
+    """A picture as lists show it. Raises: PlanError for what is no picture."""
     from PIL import Image
 
     try:
@@ -90,10 +90,10 @@ def thumbnail(body: bytes) -> bytes:
             opened.thumbnail((SMALL_PX, SMALL_PX))
             out = io.BytesIO()
             opened.convert("RGB").save(out, "JPEG", quality=80)
-    except OutOfRange:
+    except PlanError:
         raise
     except (OSError, ValueError, SyntaxError, Image.DecompressionBombError):
-        raise OutOfRange("photo", NO_PICTURE) from None
+        raise PlanError("photo", NO_PICTURE) from None
     return out.getvalue()
 
 

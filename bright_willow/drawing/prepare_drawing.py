@@ -79,14 +79,14 @@ def _section(canvas: Canvas, cut: CutPlan, board: SawnBoard, unit: Unit) -> None
         canvas.parts.append(rect("held back for safety, and offcut", "held", reach, 0, wide - reach, thick))
     x, y = canvas.place(16, 24)
     other = f"; {HOWS[cut.other.how]} a length would yield {cut.other.strips}" if cut.other else ""
-    says = f"Board {board.letter}: {length.strips} strips {HOWS[board.lanes.how]}{other}"
-    canvas.parts.append(canvas.text(x, y, says, "figure", "start", 14))
+    message = f"Board {board.letter}: {length.strips} strips {HOWS[board.lanes.how]}{other}"
+    canvas.parts.append(canvas.text(x, y, message, "figure", "start", 14))
     x, y = canvas.place(16, 44)
     canvas.parts.append(canvas.text(x, y, _alike(board, unit), "note", "start"))
     low = -30 * px
     canvas.parts.append(canvas.arrows(0.0, low, wide, low))
-    size_says = f"{format_length(wide, unit)} wide, {format_length(thick, unit)} thick"
-    canvas.parts.append(canvas.text(wide / 2, low - 18 * px, size_says, "note"))
+    size_text = f"{format_length(wide, unit)} wide, {format_length(thick, unit)} thick"
+    canvas.parts.append(canvas.text(wide / 2, low - 18 * px, size_text, "note"))
 
 
 def _neighbours(length: Length) -> Iterator[tuple[StripPlace, StripPlace]]:
@@ -161,8 +161,8 @@ def lengths_svg(ready: Prepared, flaws: Sequence[Flaw], unit: Unit) -> str:
     kept = sum(len(b.off_cuts) for b in cut.boards)
     off = f"; {kept} usable offcut{'s' if kept != 1 else ''}" if kept else ""
     boards = "1 board" if len(cut.boards) == 1 else f"{len(cut.boards)} boards"
-    says = f"{boards}{more}; {cut.found} strips, {each} long{off}"
-    canvas.parts.append(canvas.text(x, y, says, "note", "start"))
+    message = f"{boards}{more}; {cut.found} strips, {each} long{off}"
+    canvas.parts.append(canvas.text(x, y, message, "note", "start"))
     return canvas.drawn("Boards along their length, to scale", "board lengths", role="group")
 
 
@@ -196,6 +196,6 @@ def _knob(canvas: Canvas, name: str, x: float, y: float) -> str:
     r = KNOB_PX * canvas.px
     dots = tag("circle", class_="reach", cx=num(x), cy=num(-y), r=num(2.2 * r))
     dots += tag("circle", class_="knob", cx=num(x), cy=num(-y), r=num(r))
-    says = named("drag the flaw along its board, or onto another")
+    message = named("drag the flaw along its board, or onto another")
     more = {"data-handle": name, "data-step": "10", "tabindex": "0", "role": "button", "aria-label": "flaw"}
-    return tag("g", says + dots, class_="handle", **more)
+    return tag("g", message + dots, class_="handle", **more)

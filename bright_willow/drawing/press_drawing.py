@@ -64,12 +64,12 @@ def clamps_svg(plan: Sketch, made: GluedUp, unit: Unit) -> str:
         )
         canvas.parts.append(canvas.text(float(x), float(y) - 4 * px, str(number), "order-text", size=11))
     x, y = canvas.place(16, 24)
-    says = (
+    message = (
         f"{count} clamps: all snug in this order, then tight in this order"
         if count
         else "no clamps: a bag or a band presses"
     )
-    canvas.parts.append(canvas.text(x, y, says, "figure", "start", 14))
+    canvas.parts.append(canvas.text(x, y, message, "figure", "start", 14))
     return canvas.drawn("Clamps in the order they are closed", "board clamp-order", role="img")
 
 
@@ -103,8 +103,8 @@ def race_svg(race: GlueTiming) -> str:
                 "width": num(across(end) - across(start)),
                 "height": num(high),
             }
-            says = named(f"line {bar.line}: {look.replace('lies-', '')} for {(end - start) / 60:.1f} min")
-            canvas.parts.append(tag("rect", says, class_=f"{look}{' late' if late else ''}", **size))
+            message = named(f"line {bar.line}: {look.replace('lies-', '')} for {(end - start) / 60:.1f} min")
+            canvas.parts.append(tag("rect", message, class_=f"{look}{' late' if late else ''}", **size))
         if row > 11:
             canvas.parts.append(
                 canvas.text(LEFT_PX - 8, y + high * 0.15, f"line {bar.line}", "note", "end", min(12, row * 0.7))
@@ -114,11 +114,11 @@ def race_svg(race: GlueTiming) -> str:
     anchor = "end" if limit > WIDTH_PX - 240 else "start"
     spots = [(limit + (6 if anchor == "start" else -6), top + 8, anchor)]
     canvas.parts.append(canvas.label(spots, "the first line must be clamped", "note", 12))
-    canvas.parts.append(canvas.text(16, RACE_PX - 22, _says(race), "figure", "start", 14))
+    canvas.parts.append(canvas.text(16, RACE_PX - 22, _text(race), "figure", "start", 14))
     return canvas.drawn("Open time: each glue line from spreading to clamping", "board race", role="img")
 
 
-def _says(race: GlueTiming) -> str:
+def _text(race: GlueTiming) -> str:
     goes = f", in {race.goes} batches" if race.goes > 1 else ""
     return (
         f"{race.lasts_s / 60:.0f} min from first glue to clamped{goes}; closed time {race.closed_s / 60:.0f} min; "

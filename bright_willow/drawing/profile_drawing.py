@@ -33,10 +33,10 @@ def profile_svg(made: Profiled, unit: Unit) -> str:
                 middle = left + (band.from_mm + band.to_mm) / 2
                 canvas.parts.append(canvas.text(middle, high * 0.25, str(band.number), "note", size=11))
         first = made.first_cut_mm[blank]
-        says = f"molding {blank + 1}"
-        canvas.parts.append(canvas.text(left + made.depth_mm / 2, -20 * px, says, "figure"))
-        says = f"first cut {format_length(max(0.0, first), unit)}" if first > 0 else "from its face"
-        canvas.parts.append(canvas.text(left + made.depth_mm / 2, -38 * px, says, "note", size=12))
+        message = f"molding {blank + 1}"
+        canvas.parts.append(canvas.text(left + made.depth_mm / 2, -20 * px, message, "figure"))
+        message = f"first cut {format_length(max(0.0, first), unit)}" if first > 0 else "from its face"
+        canvas.parts.append(canvas.text(left + made.depth_mm / 2, -38 * px, message, "note", size=12))
     left = made.blanks * step
     for n, outlines in enumerate(made.together):
         for outline in outlines:
@@ -45,16 +45,16 @@ def profile_svg(made: Profiled, unit: Unit) -> str:
     canvas.parts.append(canvas.text(left + made.depth_mm / 2, -20 * px, "put together", "figure"))
     x, y = canvas.place(16, 24)
     lost = made.lost_mm
-    says = (
+    message = (
         "Nothing of the molding profile is lost"
         if lost < 0.05
         else f"{format_length(lost, unit)} of depth is lost, steps up to {format_length(made.worst_step_mm, unit)}"
     )
     many = f"{made.blanks} moldings" if made.blanks > 1 else "1 molding"
-    canvas.parts.append(canvas.text(x, y, f"{len(made.bands)} strips out of {many}. {says}", "figure", "start", 14))
+    canvas.parts.append(canvas.text(x, y, f"{len(made.bands)} strips out of {many}. {message}", "figure", "start", 14))
     x, y = canvas.place(16, 44)
-    says = "inside face on the left; strips are numbered from it and glued up in that order"
-    canvas.parts.append(canvas.text(x, y, says, "note", "start"))
+    message = "inside face on the left; strips are numbered from it and glued up in that order"
+    canvas.parts.append(canvas.text(x, y, message, "note", "start"))
     return canvas.drawn("The molding profile cut and glued, to scale", "board profile", role="img")
 
 

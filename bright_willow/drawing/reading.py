@@ -8,7 +8,7 @@ from __future__ import annotations
 from dataclasses import asdict
 from typing import Any
 
-from ..core.common.errors import OutOfRange
+from ..core.common.errors import PlanError
 from ..working import serve
 from .outline_files import FIELD, FileOutline, outlines_in
 
@@ -21,10 +21,10 @@ def answered(raw: bytes, name: str, which: int) -> dict[str, Any]:
     try:
         found, unit = outlines_in(raw, name)
         if not 1 <= which <= len(found):
-            raise OutOfRange(
+            raise PlanError(
                 "which", f"There are {len(found)} outlines in the file; choose from 1 to {len(found)}, longest first."
             )
-    except OutOfRange as error:
+    except PlanError as error:
         return {"field": error.field, "says": str(error)}
     except MemoryError:
         return {"field": FIELD, "says": TOO_MUCH}
@@ -35,11 +35,11 @@ def answered(raw: bytes, name: str, which: int) -> dict[str, Any]:
 
 
 def outline_of(answer: dict[str, Any]) -> tuple[FileOutline, int, str]:
-    """The outline, how many there are, and the unit, out of an answer. Raises: OutOfRange with what is wrong."""
+    """The outline, how many there are, and the unit, out of an answer. Raises: PlanError with what is wrong."""
     import numpy as np
 
     if "says" in answer:
-        raise OutOfRange(str(answer["field"]), str(answer["says"]))
+        raise PlanError(str(answer["field"]), str(answer["says"]))
     told = answer["outline"]
     chain = tuple((float(length), float(k)) for length, k in told["chain"])
     found = FileOutline(

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from ..core.common.errors import OutOfRange
+from ..core.common.errors import PlanError
 from ..core.common.units import Unit
 from ..core.job.job import Job
 from .svg import named, num, polyline, tag
@@ -12,17 +12,17 @@ from .svg import named, num, polyline, tag
 WIDTH_PX, HEIGHT_PX = 780.0, 440.0
 
 
-def refused_svg(job: Job, why: OutOfRange, unit: Unit) -> str:
+def refused_svg(job: Job, why: PlanError, unit: Unit) -> str:
     """The stated face as a line with a ring at each place that stops it; nothing when there is no line at all."""
     try:
         curve = job.shape.face_curve()
-    except OutOfRange:
+    except PlanError:
         return ""
     points = curve.traced(240)
     low, high = points.min(axis=0), points.max(axis=0)
     px = max((high[0] - low[0]) / (WIDTH_PX - 120), (high[1] - low[1]) / (HEIGHT_PX - 120), 1e-6)
     centre = (low + high) / 2
-    parts = [named(why.says(unit)), tag("path", d=polyline(points), class_="outline target")]
+    parts = [named(why.message(unit)), tag("path", d=polyline(points), class_="outline target")]
     share = curve.length_mm / max(1e-9, _mid_length(job, curve.length_mm))
     places = np.clip(np.array(_apart(why.at_mm, 14 * px)) * share, 0, curve.length_mm)
     for x, y in curve.at(places)[0] if places.size else ():
@@ -45,7 +45,7 @@ def _mid_length(job: Job, face_length_mm: float) -> float:
 
     try:
         return job.shape.face_curve().parallel(-face_offset_mm(job.shape.face, job.part.thickness_mm)).length_mm
-    except OutOfRange:
+    except PlanError:
         return face_length_mm
 
 

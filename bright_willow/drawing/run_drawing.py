@@ -52,12 +52,12 @@ def run_svg(operations: Sequence[Operation]) -> str:
     if window:
         x0, x1 = across(begins.get(window.since, 0.0)), across(limit)
         size = {"x": num(x0), "y": num(-top), "width": num(max(2.0, x1 - x0)), "height": num(top - bottom)}
-        says = f"{window.says}: {lasting(window.seconds)}"
-        canvas.parts.append(tag("rect", named(says), class_="run-window-band", **size))
-        box = canvas.box(0.0, 0.0, says, "start", 13.0)
+        message = f"{window.message}: {lasting(window.seconds)}"
+        canvas.parts.append(tag("rect", named(message), class_="run-window-band", **size))
+        box = canvas.box(0.0, 0.0, message, "start", 13.0)
         wide_px = box.x1 - box.x0
         at_x = x0 + 6 if x1 - x0 > wide_px + 12 else x1 + 6 if x1 + wide_px + 12 < WIDTH_PX else x0 - 6 - wide_px
-        canvas.parts.append(canvas.text(max(12.0, at_x), bottom + 8, says, "note", "start", 13.0))
+        canvas.parts.append(canvas.text(max(12.0, at_x), bottom + 8, message, "note", "start", 13.0))
     row = min(58.0, (top - bottom - 26) / max(1, len(own)))
     for i, o in enumerate(own):
         y, high = top - (i + 1) * row + row * 0.12, row * 0.36
@@ -67,12 +67,12 @@ def run_svg(operations: Sequence[Operation]) -> str:
                 size = {"x": num(across(start)), "y": num(-y - high), "height": num(high)}
                 size["width"] = num(max(3.0, across(start + wide_min) - across(start)))
                 canvas.parts.append(tag("rect", named(o.name), class_=look, **size))
-        says = f"{i + 1}. {o.name}: {lasting(o.lasts_s)}"
+        message = f"{i + 1}. {o.name}: {lasting(o.lasts_s)}"
         if o.latest_s is not None:
-            says += f", {lasting(o.latest_s)} at the latest"
-        box = canvas.box(0.0, 0.0, says, "start", 13.0)
+            message += f", {lasting(o.latest_s)} at the latest"
+        box = canvas.box(0.0, 0.0, message, "start", 13.0)
         x = min(across(begin), WIDTH_PX - 12 - (box.x1 - box.x0))
-        canvas.parts.append(canvas.text(max(12.0, x), y + high + 5, says, "note", "start", 13.0))
+        canvas.parts.append(canvas.text(max(12.0, x), y + high + 5, message, "note", "start", 13.0))
     heading = f"One batch, {lasting(lasts * 60)}; up to {max((o.hands for o in own), default=1)} people"
     canvas.parts.append(canvas.text(16, HEIGHT_PX - 24, heading, "figure", "start", 14))
     canvas.parts.append(canvas.text(16, 22, "dark: hands-on · pale: unattended", "note", "start", 12))

@@ -37,7 +37,7 @@ def section_svg(section: Section, unit: Unit) -> str:
         canvas.parts.append(canvas.line(x + 4, spot, x + 34, at, "leader"))
         canvas.parts.append(canvas.text(x + 40, at - 4.5, text, "note", "start", 13))
     canvas.parts.append(canvas.text(16, HEIGHT_PX - 24, f"{section.name}: clamping stack", "figure", "start", 14))
-    canvas.parts.append(canvas.text(16, HEIGHT_PX - 44, section.says, "note", "start", 13))
+    canvas.parts.append(canvas.text(16, HEIGHT_PX - 44, section.message, "note", "start", 13))
     return canvas.drawn(f"{section.name}: clamping stack, from below", "board section", role="img")
 
 

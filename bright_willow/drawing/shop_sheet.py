@@ -26,7 +26,7 @@ from .flowing import (
 from .press_drawing import clamp_places
 from .print_font import font
 from .steps import Step, steps_of, summary_of
-from .template_pdf import made_of, opens_says
+from .template_pdf import made_of, opens_text
 
 TEXT, SHORT, HEAD, TITLE = 12.0, 11.0, 14.5, 22.0
 DRAWING_MM, SHORT_DRAWING_MM = 92.0, 62.0
@@ -36,7 +36,7 @@ SHOUTS = {"stop": "STOP:", "watch": "Check:"}
 
 
 def shop_sheet_pdf(job: Job, plan: Plan, *, paper: str, unit: Unit, one_page: bool = False) -> bytes:
-    """The sheet, black on white. one_page: the same in short, on one side. Raises: OutOfRange for unknown paper."""
+    """The sheet, black on white. one_page: the same in short, on one side. Raises: PlanError for unknown paper."""
     from reportlab.pdfgen.canvas import Canvas
 
     page = paper_mm(paper)
@@ -59,7 +59,7 @@ def _foot(canvas: Any, job: Job, number: int) -> None:
 
 
 def _named(job: Job) -> str:
-    return f"{job.name[:70]}{f', {job.hand_says}' if job.hand_says else ''}"
+    return f"{job.name[:70]}{f', {job.hand_text}' if job.hand_text else ''}"
 
 
 def _shrunk(story: list[Any], page: tuple[float, float]) -> Any:
@@ -77,7 +77,7 @@ def _head(job: Job, plan: Plan, unit: Unit, size: float) -> list[Any]:
     spares = f" and {part.spares} spare" if part.spares else ""
     lines = (
         f"{part.count} piece{'s' if part.count != 1 else ''}{spares}, {section}: {made_of(job, plan, unit)}.",
-        f"{plan.way.name}. Form to the {SIDES[plan.face.side]} face; {opens_says(plan, unit)}.",
+        f"{plan.way.name}. Form to the {SIDES[plan.face.side]} face; {opens_text(plan, unit)}.",
         summary_of(plan),
     )
     made = [words(_named(job), size=TITLE, bold=True, after_mm=2.5)]
@@ -88,7 +88,9 @@ def _head(job: Job, plan: Plan, unit: Unit, size: float) -> list[Any]:
 def _against(findings: Iterable[Finding], size: float) -> list[Any]:
     """What stands against it, gravest first."""
     return [
-        words(f"{SHOUTS[f.level]} {f.says}", size=size, bold=True, after_mm=0.8) for f in findings if f.level in SHOUTS
+        words(f"{SHOUTS[f.level]} {f.message}", size=size, bold=True, after_mm=0.8)
+        for f in findings
+        if f.level in SHOUTS
     ]
 
 
@@ -112,16 +114,16 @@ def _short(job: Job, plan: Plan, wide_mm: float, unit: Unit) -> list[Any]:
     for step in steps:
         blanks = "  ".join(f"{item} ______" for item in step.record)
         alone = f" ({step.by_itself})" if step.by_itself else ""
-        says = f"{step.number}  {step.name}{alone}. {' '.join(step.steps)} {blanks}"
-        story.append(_ticked(says, SHORT, width))
+        message = f"{step.number}  {step.name}{alone}. {' '.join(step.steps)} {blanks}"
+        story.append(_ticked(message, SHORT, width))
     return [*story, words("", after_mm=1), _box(plan.cautions, SHORT - 1.5, width)]
 
 
-def _ticked(says: str, size: float, width: float, *, bold: bool = False) -> Any:
+def _ticked(message: str, size: float, width: float, *, bold: bool = False) -> Any:
     """A line with a box before it to tick."""
     from reportlab.platypus import Table
 
-    cells = [[drawn(4.0, 4.0, lambda c: c.rect(0, 0, 3.4 * MM, 3.4 * MM)), words(says, size=size, bold=bold)]]
+    cells = [[drawn(4.0, 4.0, lambda c: c.rect(0, 0, 3.4 * MM, 3.4 * MM)), words(message, size=size, bold=bold)]]
     style = [("VALIGN", (0, 0), (-1, -1), "TOP"), ("TOPPADDING", (0, 0), (-1, -1), 1.5)]
     style += [("BOTTOMPADDING", (0, 0), (-1, -1), 0.5), ("LEFTPADDING", (0, 0), (0, 0), 0)]
     return Table(cells, [8 * MM, (width - 8) * MM], style=style, hAlign="LEFT")
@@ -168,10 +170,10 @@ def _figures(plan: Plan, unit: Unit) -> Any:
     """What the drawing measures, in large type under it."""
     face = plan.face_figures
     name = "R" if plan.is_one_arc else "tightest R"
-    says = [f"Form {name} {format_length(face.least_radius_mm, unit)}"] if face.least_radius_mm else []
-    says += [f"chord {format_length(face.chord_mm, unit)}"]
-    says += [f"rise {format_length(face.rise_mm, unit)} over the whole blank"]
-    return words(", ".join(says), size=HEAD, bold=True, after_mm=2.0)
+    message = [f"Form {name} {format_length(face.least_radius_mm, unit)}"] if face.least_radius_mm else []
+    message += [f"chord {format_length(face.chord_mm, unit)}"]
+    message += [f"rise {format_length(face.rise_mm, unit)} over the whole blank"]
+    return words(", ".join(message), size=HEAD, bold=True, after_mm=2.0)
 
 
 def _lay_out(steps: Sequence[Step], plan: Plan, unit: Unit) -> list[Any]:

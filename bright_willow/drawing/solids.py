@@ -11,7 +11,7 @@ from xml.sax.saxutils import quoteattr
 import numpy as np
 
 from ..core.common.arrays import Array
-from ..core.common.errors import OutOfRange
+from ..core.common.errors import PlanError
 from ..core.form.parts import FormPart, area_mm2, corners_of
 from ..core.plan.result import Plan
 
@@ -31,13 +31,13 @@ class Solid:
 
 
 def solids(plan: Plan) -> list[Solid]:
-    """Every part that carries a face, side by side. Raises: OutOfRange where there are none, or one is too large."""
+    """Every part that carries a face, side by side. Raises: PlanError where there are none, or one is too large."""
     parts = [p for p in plan.build.parts if p.end_mm > 0]
     if not parts:
-        raise OutOfRange("form", plan.build.problem or "This form has no parts that carry a face.")
+        raise PlanError("form", plan.build.problem or "This form has no parts that carry a face.")
     largest = max(max(p.width_mm, p.height_mm) for p in parts)
     if largest > LARGEST_MM:
-        raise OutOfRange(
+        raise PlanError(
             "form",
             "Solids are for small forms; this one is {size} across.",
             hint="Take the drawing for a cutter instead.",
@@ -54,7 +54,7 @@ def solids(plan: Plan) -> list[Solid]:
 
 
 def extruded(part: FormPart, height_mm: float) -> Solid:
-    """A part drawn out to a height, its holes through it. Raises: OutOfRange for an outline that crosses itself."""
+    """A part drawn out to a height, its holes through it. Raises: PlanError for an outline that crosses itself."""
     from shapely import Polygon, constrained_delaunay_triangles
     from shapely.geometry.polygon import orient
 
@@ -63,7 +63,7 @@ def extruded(part: FormPart, height_mm: float) -> Solid:
     for edge in (*part.hollows, *(h.edge for h in part.holes)):
         flat = flat.difference(Polygon(corners_of(edge, SPACING_MM)).buffer(0))
     if not isinstance(flat, Polygon) or abs(whole / area_mm2(part.outline) - 1) > 0.01:
-        raise OutOfRange("form", f"The outline of the {part.name} crosses itself: it is no solid.")
+        raise PlanError("form", f"The outline of the {part.name} crosses itself: it is no solid.")
     flat = orient(flat.simplify(1e-4))
     corners: list[tuple[float, float, float]] = []
     known: dict[tuple[float, float, float], int] = {}

@@ -6,7 +6,7 @@ import io
 import math
 from typing import Any
 
-from ..core.common.errors import OutOfRange
+from ..core.common.errors import PlanError
 from ..core.common.units import Unit, format_length
 from ..core.job.job import Job
 from ..core.plan.result import Plan
@@ -22,12 +22,12 @@ FACES = (("inside face", "inner_mm"), ("outside face", "outer_mm"))
 def story_stick_pdf(job: Job, plan: Plan, *, paper: str, unit: Unit) -> bytes:
     """The file: a list of distances, then the strips, each piece overlapping the next by 15 mm.
 
-    Raises: OutOfRange for a paper that is not known.
+    Raises: PlanError for a paper that is not known.
     """
     from reportlab.pdfgen.canvas import Canvas
 
     if paper not in PAPERS:
-        raise OutOfRange("paper", f"Paper is one of {', '.join(PAPERS)}.")
+        raise PlanError("paper", f"Paper is one of {', '.join(PAPERS)}.")
     height, width = PAPERS[paper]  # on its side
     out = io.BytesIO()
     canvas = Canvas(out, pagesize=(width * MM, height * MM))
@@ -54,19 +54,19 @@ def story_stick_pdf(job: Job, plan: Plan, *, paper: str, unit: Unit) -> bytes:
 
 
 def _hand(job: Job) -> str:
-    return f", {job.hand_says}" if job.hand_says else ""
+    return f", {job.hand_text}" if job.hand_text else ""
 
 
 def _list(canvas: Any, job: Job, plan: Plan, width: float, height: float, unit: Unit) -> None:
     """Every mark with its distances, on as many pages as it takes."""
-    says = "Distances from the center, along each face of the blank on the form. Print at 100 % and check the bar."
+    message = "Distances from the center, along each face of the blank on the form. Print at 100 % and check the bar."
     rows = [("mark", "inside face", "centerline", "outside face")]
     for mark in plan.stick:
         inner, mid, outer = (format_length(v, unit) for v in (mark.inner_mm, mark.mid_mm, mark.outer_mm))
         rows.append((mark.name, inner, mid, outer))
     story = [
         words(f"{job.name}{_hand(job)}: story stick", size=15, bold=True, after_mm=3),
-        words(says, after_mm=3),
+        words(message, after_mm=3),
         table(rows, [70.0, 45.0, 45.0, 45.0], size=10, head=1),
     ]
     flow(canvas, story, (width, height), foot=lambda c: check_bar(c, MARGIN_MM, MARGIN_MM))

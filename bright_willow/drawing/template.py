@@ -12,7 +12,7 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 
 from ..core.common.arrays import Array
-from ..core.common.errors import OutOfRange
+from ..core.common.errors import PlanError
 from ..core.common.units import Unit, format_length
 from ..core.form.carcase import SPACER_HIGH_MM
 from ..core.form.face import FormFace
@@ -130,14 +130,14 @@ class Template:
 def form_template(job: Job, plan: Plan, unit: Unit, part: int | None = None) -> Template:
     """One part of the form where it lies, or, without a number, all that carry a face, the pressers moved clear.
 
-    Raises: OutOfRange for a part that is not there, or a form of which nothing is drawn.
+    Raises: PlanError for a part that is not there, or a form of which nothing is drawn.
     """
-    of_pair = f"{job.hand_says}: " if job.hand_says else ""
+    of_pair = f"{job.hand_text}: " if job.hand_text else ""
     build = plan.build
     if part is not None:
         chosen = next((p for p in build.parts if p.number == part), None)
         if chosen is None:
-            raise OutOfRange("part", "This form has no such part.")
+            raise PlanError("part", "This form has no such part.")
         template = Template(f"{of_pair}{job.name}: {chosen.name}")
         _draw_part(template, job, plan, chosen, unit)
         return cleared(template)
@@ -146,7 +146,7 @@ def form_template(job: Job, plan: Plan, unit: Unit, part: int | None = None) -> 
     if plan.form.kind in ("posts", "in_place"):
         return cleared(_table(template, job, plan, face, unit))
     if build.problem:
-        raise OutOfRange("form", build.problem)
+        raise PlanError("form", build.problem)
     clear = 0.0
     for one in (p for p in build.parts if p.end_mm > 0):
         own = Template("")
@@ -168,8 +168,8 @@ def _draw_part(template: Template, job: Job, plan: Plan, part: FormPart, unit: U
         template.chains.append(Chain.edge(hole.edge, "HOLES"))
     if part.end_mm <= 0:
         size = f"{format_length(part.width_mm, unit)} × {format_length(part.height_mm, unit)}"
-        says = f"{part.number}  {part.name}: {size}, {part.count} of them"
-        template.words.append(TemplateText(part.width_mm / 2, part.height_mm / 2, says, 6.0))
+        message = f"{part.number}  {part.name}: {size}, {part.count} of them"
+        template.words.append(TemplateText(part.width_mm / 2, part.height_mm / 2, message, 6.0))
         return
     if part.face_edge.layer == "RIB" and part.number == 1:
         template.chains.append(replace(Chain.of("SKIN", face.curve, face), dashed=True))
@@ -187,8 +187,8 @@ def _draw_part(template: Template, job: Job, plan: Plan, part: FormPart, unit: U
         line = template.chains[0]
         left, right = float(line.points[0, 0]), float(line.points[-1, 0])
         template.chains.append(Chain.line("MARKS", (left, 0.0), (right, 0.0), dashed=True))
-        says = "base line: the heights in the table are above it"
-        template.words.append(TemplateText(left + 160.0, 4.0, says, beside_line=False))
+        message = "base line: the heights in the table are above it"
+        template.words.append(TemplateText(left + 160.0, 4.0, message, beside_line=False))
     else:
         _presser_marks(template, job, plan, part, face)
 
@@ -228,7 +228,7 @@ def _presser_marks(template: Template, job: Job, plan: Plan, part: FormPart, fac
     far = "outside" if face.side == "inner" else "inside"
     lines = [job.name, f"{part.number}  {part.name}, {part.count} of them"]
     lines += [f"this face to the wood: {far} face of the part"]
-    lines[1:1] = [job.hand_says] if job.hand_says else []
+    lines[1:1] = [job.hand_text] if job.hand_text else []
     lines += ["dashed: a register block at each end", "the line is the finished edge"]
     for row, text in enumerate(lines):
         spot = line[i] + away * (min(0.9 * job.form.depth_mm, 92.0) - 9.0 * row * sense)
@@ -291,7 +291,7 @@ def _drum(template: Template, job: Job, plan: Plan, face: FormFace, unit: Unit, 
         )
 
 
-def _end_says(cut: EndCut) -> str:
+def _end_text(cut: EndCut) -> str:
     """What a finished end is called on the form."""
     if cut.kind == "long":
         return "left long"
@@ -325,7 +325,7 @@ def _marks(template: Template, job: Job, plan: Plan, unit: Unit) -> None:
     """Ticks across the face at the finished ends and the middle, and what each is."""
     face = plan.face
     sense = -1.0 if face.side == "inner" else 1.0
-    left, right = (_end_says(cut) for cut in plan.ends)
+    left, right = (_end_text(cut) for cut in plan.ends)
     places = [(face.part_start_mm, left), (face.middle_mm, "center"), (face.part_end_mm, right)]
     depth = min(30.0, face.depth_mm / 2)
 
@@ -349,13 +349,13 @@ def _marks(template: Template, job: Job, plan: Plan, unit: Unit) -> None:
                 continue  # a straight, or too little of a circle to swing
             point, inwards, heading = foot(float(start + length / 2))
             at = point + inwards * (depth + 8)
-            says = f"trammel {format_length(1 / abs(float(k)), unit)}"
+            message = f"trammel {format_length(1 / abs(float(k)), unit)}"
             _radius_line(template, point, heading, float(k))
-            template.words.append(TemplateText(float(at[0]), float(at[1]), says, 4.5, float(np.degrees(heading))))
+            template.words.append(TemplateText(float(at[0]), float(at[1]), message, 4.5, float(np.degrees(heading))))
     middle, across, _ = foot(face.middle_mm)
     radius = plan.face_figures.least_radius_mm
     lines = [job.name, f"this face to the wood: {SIDES[face.side]} face of the part"]
-    lines[1:1] = [job.hand_says] if job.hand_says else []
+    lines[1:1] = [job.hand_text] if job.hand_text else []
     if plan.is_one_arc and radius:
         _radius_line(template, *foot(face.middle_mm)[::2], float(runs.curvature[0]))
         lines.append(
@@ -368,12 +368,12 @@ def _marks(template: Template, job: Job, plan: Plan, unit: Unit) -> None:
 
 
 def frame_template(job: Job, plan: Plan, unit: Unit) -> Template:
-    """What holds it while it dries: the released piece and its frame, tie, strip or disc. Raises: OutOfRange."""
+    """What holds it while it dries: the released piece and its frame, tie, strip or disc. Raises: PlanError."""
     if plan.hot is None:
-        raise OutOfRange("way", "Only pieces bent hot are held while they dry.")
+        raise PlanError("way", "Only pieces bent hot are held while they dry.")
     if not plan.hot.drying.has_jig:
-        raise OutOfRange("heat.held_by", "Nothing holds this piece while it dries, so there is no jig to draw.")
-    of_pair = f"{job.hand_says}: " if job.hand_says else ""
+        raise PlanError("heat.held_by", "Nothing holds this piece while it dries, so there is no jig to draw.")
+    of_pair = f"{job.hand_text}: " if job.hand_text else ""
     template = Template(f"{of_pair}{job.name}: held with {HELD_BY[plan.hot.drying.held.by]} while it dries")
     half, mid = job.part.thickness_mm / 2, plan.bend.target
     for layer, offset in (("FACE", -half), ("BODY", half)):
@@ -389,7 +389,7 @@ def frame_template(job: Job, plan: Plan, unit: Unit) -> Template:
         template.chains.append(Chain.circle("SKIN", x, y, 2 * radius))
     template.chains.append(Chain.line("MARKS", *held.ends_mm, dashed=True))
     middle = np.array(held.ends_mm).mean(axis=0)
-    lines = (job.name, *held.says(unit).rstrip(".").split(", ", 1))
+    lines = (job.name, *held.message(unit).rstrip(".").split(", ", 1))
     for i, text in enumerate(lines):
         template.words.append(
             TemplateText(float(middle[0]), float(middle[1]) - 12.0 * (i + 1), text, 6.0 if i == 0 else 4.5)

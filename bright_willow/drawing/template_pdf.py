@@ -9,7 +9,7 @@ import numpy as np
 
 from ..core.checks.cautions import FIRST, FORM_AT_SAW
 from ..core.common.amounts import BOLT, format_weight
-from ..core.common.errors import OutOfRange
+from ..core.common.errors import PlanError
 from ..core.common.fineness import format_band, format_estimate, format_sold
 from ..core.common.units import Unit, format_length
 from ..core.form.parts import bulge_arc
@@ -41,13 +41,13 @@ OFFSET_COLUMNS = 4  # pairs of station and height side by side
 def template_pdf(job: Job, plan: Plan, template: Template, *, paper: str, unit: Unit) -> bytes:
     """The file: a first page with particulars, page map, check bar and offsets, the sheets, and a page of parts.
 
-    Raises: OutOfRange where it would take more sheets than anybody joins.
+    Raises: PlanError where it would take more sheets than anybody joins.
     """
     from reportlab.pdfgen.canvas import Canvas
 
     template, sheets = laid_out(template, paper)
     if len(sheets.used) > MOST_SHEETS:
-        raise OutOfRange(
+        raise PlanError(
             "paper",
             f"At full size this takes {len(sheets.used):,} sheets of {paper.upper()}, too many to join.",
             hint="Use larger paper, or lay it out from the table of offsets.",
@@ -120,14 +120,14 @@ def _cover(job: Job, plan: Plan, template: Template, sheets: Tiling, paper: str,
         f"{radius} {format_length(face.least_radius_mm or 0, unit)}, form arc {face.sweep_deg:.2f}°, chord "
         f"{format_length(face.chord_mm, unit)}, rise {format_length(face.rise_mm, unit)} (whole blank, with the "
         "extra length).",
-        f"Springback included: {opens_says(plan, unit)}.",
+        f"Springback included: {opens_text(plan, unit)}.",
         f"{made_of(job, plan, unit)}; stack the form to at least {format_length(plan.site.stack_mm, unit)}.",
     ]
     if sheets.turned_deg:
         lines.append(f"Turned {abs(sheets.turned_deg):g}° on the paper to use fewer sheets.")
     if sheets.cropped:
         lines.append("A corner of the body is off the sheets: finish it with a straightedge.")
-    name = job.name[:70] + (f": {job.part.hand.upper()}" if job.hand_says else "")
+    name = job.name[:70] + (f": {job.part.hand.upper()}" if job.hand_text else "")
     width = PAPERS[paper][0]
     story = [words(name, size=22, bold=True, after_mm=5), *(words(line, size=13, after_mm=1.8) for line in lines)]
     story += [_page_map(template, sheets, width), words("", after_mm=2)]
@@ -136,7 +136,7 @@ def _cover(job: Job, plan: Plan, template: Template, sheets: Tiling, paper: str,
     return story + [words(caution, size=10, after_mm=0.4) for caution in (FORM_AT_SAW, FIRST)]
 
 
-def opens_says(plan: Plan, unit: Unit) -> str:
+def opens_text(plan: Plan, unit: Unit) -> str:
     """What the piece does off the form, and how that is known."""
     opens = plan.bend.opens
     if not isinstance(opens, Springback):

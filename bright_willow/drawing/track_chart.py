@@ -37,9 +37,9 @@ def track_chart(pieces: Sequence[TrackedPiece], unit: Unit) -> str:
     for step in (s for s in steps if low <= s <= high):
         parts.append(tag("path", d=f"M{num(LEFT)} {num(y(step))}H{num(RIGHT)}", class_="grid"))
         parts.append(tag("path", d=f"M{num(x(step))} {num(TOP)}V{num(BOTTOM)}", class_="grid"))
-        says = format_length(step, unit)
-        parts.append(_text(LEFT - 6, y(step) + 4, says, "end", "tick"))
-        parts.append(_text(x(step), BOTTOM + 17, says, "middle", "tick"))
+        message = format_length(step, unit)
+        parts.append(_text(LEFT - 6, y(step) + 4, message, "end", "tick"))
+        parts.append(_text(x(step), BOTTOM + 17, message, "middle", "tick"))
     parts.append(tag("path", d=polyline([(LEFT, -BOTTOM), (RIGHT, -TOP)]), class_="diagonal"))
     parts.append(_text((LEFT + RIGHT) / 2, BOTTOM + 38, "predicted springback at each end", "middle", "tick"))
     parts.append(_text(LEFT + 10, TOP + 18, "↑ measured: above the line it sprang back more", "start", "tick"))
@@ -59,7 +59,7 @@ def _mark(piece: TrackedPiece, x: Callable[[float], float], y: Callable[[float],
     predicted, at = piece.predicted, y(piece.measured_mm)
     where = "inside the range" if piece.is_inside else "outside the range"
     figures = (format_length(v, unit) for v in (predicted.likely, predicted.low, predicted.high, piece.measured_mm))
-    says = "{}: {} predicted, likely {} to {}; {} measured, {}".format(piece.says, *figures, where)
+    message = "{}: {} predicted, likely {} to {}; {} measured, {}".format(piece.message, *figures, where)
     look = ("inside" if piece.is_inside else "outside") + ("" if piece.counts else " left-out")
     bar = tag("path", d=f"M{num(x(predicted.low))} {num(at)}H{num(x(predicted.high))}", class_="range")
     middle = x(predicted.likely)
@@ -67,7 +67,7 @@ def _mark(piece: TrackedPiece, x: Callable[[float], float], y: Callable[[float],
         mark = tag("circle", cx=num(middle), cy=num(at), r=5)
     else:
         mark = tag("path", d=f"M{num(middle)} {num(at - 7)}l7 7l-7 7l-7-7Z")
-    return tag("g", named(says) + bar + mark, class_=look)
+    return tag("g", named(message) + bar + mark, class_=look)
 
 
 def _text(x: float, y: float, text: str, anchor: str, class_: str) -> str:

@@ -43,10 +43,10 @@ def trial_svg(trial: Trial, unit: Unit = "mm") -> str:
         _chances(canvas, trial, curve, across, bottom, top, unit)
     else:
         _figures(canvas, trial, across, bottom, top, unit)
-    says = "no piece graded yet"
+    message = "no piece graded yet"
     if best:
         least, most = (asked.said(v, unit, with_unit=False) for v in (best.best.low, best.best.high))
-        says = f"best at {asked.said(best.best.likely, unit)}, likely {least} to {most}"
+        message = f"best at {asked.said(best.best.likely, unit)}, likely {least} to {most}"
         for edge, look in ((best.too_short, "time"), (best.best, "time time-latest"), (best.too_long, "time")):
             if low < edge.likely < high:
                 canvas.parts.append(canvas.line(across(edge.likely), bottom, across(edge.likely), top, look))
@@ -56,15 +56,15 @@ def trial_svg(trial: Trial, unit: Unit = "mm") -> str:
     elif made:
         at = made.at_90
         least, most = (asked.said(v, unit, with_unit=False) for v in (at.low, at.high))
-        says = f"9 of 10 whole at {asked.said(at.likely, unit)}, likely {least} to {most}"
+        message = f"9 of 10 whole at {asked.said(at.likely, unit)}, likely {least} to {most}"
         for v, look in ((at.low, "time"), (at.likely, "time time-latest"), (at.high, "time")):
             if low < v < high:
                 canvas.parts.append(canvas.line(across(v), bottom, across(v), top, look))
     elif fit:
         s, per = fit.slope, 1.0 if unit == "mm" else MM_PER_INCH
         least, likely, most = (f"{v / per:+.3g}" for v in (s.low, s.likely, s.high))
-        says = f"{likely} {'mm' if unit == 'mm' else 'in'} for each {asked.unit}, likely {least} to {most}"
-    canvas.parts.append(canvas.text(16, HEIGHT_PX - 24, says, "figure", "start", 14))
+        message = f"{likely} {'mm' if unit == 'mm' else 'in'} for each {asked.unit}, likely {least} to {most}"
+    canvas.parts.append(canvas.text(16, HEIGHT_PX - 24, message, "figure", "start", 14))
     return canvas.drawn(trial.name, "board trial-chart", role="img")
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from ..core.common.arrays import Array
-from ..core.common.errors import OutOfRange
+from ..core.common.errors import PlanError
 from ..core.common.fineness import format_about
 from ..core.common.units import Unit, format_force
 from ..core.heat.steam_plan import SteamHeat
@@ -69,7 +69,7 @@ def _step(canvas: Canvas, step: WrapPosition, thickness_mm: float, strap: Strap 
         try:
             line = arc_chain(mid.parallel(sense * (half + thick / 2)))
             canvas.parts.append(tag("path", named("the strap"), d=line, class_="strap", stroke__width=num(thick)))
-        except OutOfRange:  # against a bend the other way it stands off
+        except PlanError:  # against a bend the other way it stands off
             pass
     points, headings = mid.points_mm, mid.headings_rad
     for end, pull, out in ((0, step.pulls[0], -1.0), (-1, step.pulls[1], 1.0)):
@@ -81,8 +81,8 @@ def _step(canvas: Canvas, step: WrapPosition, thickness_mm: float, strap: Strap 
         if strap and out > 0:
             tail = points[end] + along * (STOP_MM + ARROW_PX * px)
             canvas.parts.append(canvas.arrows(*tail, *(points[end] + along * STOP_MM), both=False, class_="thrust"))
-            says = f"end pressure {format_force(strap.thrust_n, unit)}"
-            canvas.parts.append(canvas.label(canvas.around(*tail), says, "note of-thrust"))
+            message = f"end pressure {format_force(strap.thrust_n, unit)}"
+            canvas.parts.append(canvas.label(canvas.around(*tail), message, "note of-thrust"))
     far = {0.0: "straight", 1.0: "closed"}.get(step.share, f"{step.share:.0%} around")
     strain = f"inside compressed {-step.inner:.1%}, outside stretched {step.outer:.1%}"
     x, y = canvas.place(16, 24)
@@ -115,6 +115,6 @@ def _pull(canvas: Canvas, end: Array, pull: EndPull, unit: Unit, *, is_named: bo
     tip = at + np.array(pull.towards) * ARROW_PX * px
     canvas.parts.append(canvas.arrows(*at, *tip, both=False, class_="pull"))
     if is_named:
-        says = f"pull {format_force(pull.pull_n, unit)}"
+        message = f"pull {format_force(pull.pull_n, unit)}"
         spots = [*canvas.around(*(at - np.array(pull.towards) * 16 * px)), *canvas.around(*tip)]
-        canvas.parts.append(canvas.label(spots, says, "figure of-pull"))
+        canvas.parts.append(canvas.label(spots, message, "figure of-pull"))

@@ -12,7 +12,7 @@ from functools import cached_property
 from ..calendar.shop_clock import zone_of
 from ..calendar.shop_work import DoneAt
 from ..calendar.time_format import format_time
-from ..core.common.errors import OutOfRange
+from ..core.common.errors import PlanError
 from ..core.common.operation import Move, Operation
 from ..core.common.units import MEASURES, Unit, format_temperature
 from ..core.execution.bench_status import Live
@@ -73,7 +73,7 @@ class RunNow:
 
     @cached_property
     def live(self) -> Live | None:
-        """What is to do now and what is next; None in a rehearsal. Raises: OutOfRange."""
+        """What is to do now and what is next; None in a rehearsal. Raises: PlanError."""
         if self.run.kind == "rehearsal":
             return None
         probe = self.played is None and any(p.is_used for p in self.probes if p.probe.kind == "chamber")
@@ -150,10 +150,10 @@ class RunNotifier:
 
 # -- starting ----------------------------------------------------------------------------------------------------------
 def planned_for(store: Store, job_id: int, kind: Kind, now_s: float) -> tuple[int, RunPlan]:
-    """What a run of a job as it stands now would go by, and the job's revision. Raises: OutOfRange, NotThere."""
+    """What a run of a job as it stands now would go by, and the job's revision. Raises: PlanError, NotThere."""
     state, shop = store.job(job_id), store.shop()
     made = checked_plan(state.job, shop, store.learnt())
-    if isinstance(made, OutOfRange):
+    if isinstance(made, PlanError):
         raise made
     done = store.done([job_id])[job_id] if kind == "run" else []
     before = [CompletedTask(d.key, d.number, _epoch(d.from_at), _epoch(d.to_at) if d.to_at else None) for d in done]
@@ -329,13 +329,13 @@ def woken(store: Store, run: KeptRun, wall_s: float) -> bool:
 
 
 # -- in words ----------------------------------------------------------------------------------------------------------
-def clock_says(store: Store, seconds: float, *, with_s: bool = False) -> str:
+def clock_text(store: Store, seconds: float, *, with_s: bool = False) -> str:
     """A time of day in the shop's zone."""
     at = dt.datetime.fromtimestamp(seconds, zone_of(store.shop().week))
     return format_time(at, store.shop().units, with_s=with_s)
 
 
-def reading_says(kind: str, value: float, unit: Unit) -> str:
+def reading_text(kind: str, value: float, unit: Unit) -> str:
     """A reading in the unit the shop reads in."""
     if KINDS[kind].unit == "°C":
         return format_temperature(round(value), unit)

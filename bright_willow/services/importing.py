@@ -7,7 +7,7 @@ from __future__ import annotations
 
 from typing import Literal
 
-from ..core.common.errors import OutOfRange
+from ..core.common.errors import PlanError
 from ..core.wood.species import OwnWood
 from ..drawing.picture_files import sized
 from ..store.bundle import ReadBundle, read_bundle
@@ -29,23 +29,23 @@ class Importer(Worker):
         super().__init__(MODULE, seconds)
 
     def bundle(self, raw: bytes, woods: tuple[OwnWood, ...]) -> ReadBundle:
-        """A job with all that hangs on it. Raises: OutOfRange, JobFaulty."""
+        """A job with all that hangs on it. Raises: PlanError, JobFaulty."""
         return self._read("bundle", raw, woods)  # type: ignore[return-value]
 
     def book(self, raw: bytes, woods: tuple[OwnWood, ...]) -> ReadBook:
-        """Another shop's book. Raises: OutOfRange."""
+        """Another shop's book. Raises: PlanError."""
         return self._read("book", raw, woods)  # type: ignore[return-value]
 
     def _read(self, what: Literal["bundle", "book"], raw: bytes, woods: tuple[OwnWood, ...]) -> object:
         if not is_bundle(raw):  # known without a process that reads it
-            raise OutOfRange("file", NO_ZIP)
+            raise PlanError("file", NO_ZIP)
         try:
             answer: object = self.ask(what, raw, woods)
             return answer
         except TookTooLong:
-            raise OutOfRange("file", TOO_LONG) from None
+            raise PlanError("file", TOO_LONG) from None
         except TookTooMuch:
-            raise OutOfRange("file", TOO_MUCH) from None
+            raise PlanError("file", TOO_MUCH) from None
         finally:
             self.stop()  # files are brought in seldom, and it takes memory
 

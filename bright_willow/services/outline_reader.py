@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from ..core.common.errors import OutOfRange
+from ..core.common.errors import PlanError
 from ..drawing.outline_files import FIELD, FileOutline
 from ..drawing.reading import SECONDS, TOO_MUCH, outline_of
 from .worker import TookTooLong, TookTooMuch, Worker
@@ -21,11 +21,11 @@ class Reader(Worker):
     def read(self, raw: bytes, name: str, which: int) -> tuple[FileOutline, int, str]:
         """The outline asked for, how many there are (longest first) and the unit the file states.
 
-        Raises: OutOfRange with a sentence, also when reading takes too long or too much.
+        Raises: PlanError with a sentence, also when reading takes too long or too much.
         """
         try:
             return outline_of(self.ask(raw, name, which))
         except TookTooLong:
-            raise OutOfRange(FIELD, TOO_LONG) from None
+            raise PlanError(FIELD, TOO_LONG) from None
         except TookTooMuch:
-            raise OutOfRange(FIELD, TOO_MUCH) from None
+            raise PlanError(FIELD, TOO_MUCH) from None

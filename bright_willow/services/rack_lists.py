@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 
 from ..calendar.time_format import format_day
-from ..core.common.errors import OutOfRange
+from ..core.common.errors import PlanError
 from ..core.common.findings import Level
 from ..core.common.units import Unit, format_length
 from ..core.form.kinds import KINDS as FORM_KINDS
@@ -73,8 +73,8 @@ def form_candidates(store: Store, job: Job, tolerance_mm: float, own: int) -> tu
         forms = {f.id: f for f in store.forms_like(job.mid_line().mean_curvature, MOST_TRIED) if f.job_id != own}
         tried = ((i, f.built) for i, f in forms.items())
         found = candidates(job, tried, shop, store.learnt(), tolerance_mm=tolerance_mm)
-    except OutOfRange as error:
-        return [], 0, error.says(shop.units)
+    except PlanError as error:
+        return [], 0, error.message(shop.units)
     best = found[:SHOWN_FORMS]
     lines = {line.form.id: line for line in form_lines(store, [forms[c.form_id] for c in best])}
     return [replace(lines[c.form_id], candidate=c, tolerance_mm=tolerance_mm) for c in best], len(found), ""
@@ -85,10 +85,10 @@ def _form_line(form: KeptForm, job: str, woods: dict[str, Species], unit: Unit) 
     wood = woods[built.species].name if built.species in woods else built.species
     figures = CurveFigures(built.mid_line(built.form_curvature))
     tightest = f", tightest {format_length(figures.least_radius_mm, unit)}" if figures.least_radius_mm else ""
-    says = f"{FORM_KINDS[built.kind].name}{tightest}, {format_length(figures.length_mm, unit)} long"
+    message = f"{FORM_KINDS[built.kind].name}{tightest}, {format_length(figures.length_mm, unit)} long"
     if built.liner_mm:
-        says += f", liner {format_length(built.liner_mm, unit)}"
-    return FormLine(form, job, wood, len(form.pieces), says)
+        message += f", liner {format_length(built.liner_mm, unit)}"
+    return FormLine(form, job, wood, len(form.pieces), message)
 
 
 @dataclass(frozen=True)
@@ -112,7 +112,7 @@ class LotLine:
         return f"1 in {1 / self.lot.grain_slope:.0f}" if self.lot.grain_slope > 1e-3 else "straight"
 
 
-def cut_says(store: Store, job_id: int) -> str:
+def cut_text(store: Store, job_id: int) -> str:
     """What was cut for a job, in a sentence; empty while nothing is. Needs a connection."""
     made = store.cut_of(job_id)
     if made is None:

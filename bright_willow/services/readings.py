@@ -10,7 +10,7 @@ from collections import deque
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
-from ..core.common.errors import OutOfRange
+from ..core.common.errors import PlanError
 from ..devices.port import KINDS, ReceivedReadings, SensorReading, taken
 from ..store.probes import Probe
 from ..store.records import NotKept
@@ -79,10 +79,10 @@ class ReadingBuffer:
         return self._keys.get(_hash(key))
 
     def take(self, probe: Probe, readings: Sequence[SensorReading]) -> ReceivedReadings:
-        """Readings of one probe. Raises: OutOfRange; what is wrong stands beside the probe too. BufferFull."""
+        """Readings of one probe. Raises: PlanError; what is wrong stands beside the probe too. BufferFull."""
         try:
             made = taken(KINDS[probe.kind], probe.name, readings, self.clock_s())
-        except OutOfRange as error:
+        except PlanError as error:
             with self._lock:
                 last = self.last.setdefault(probe.id, LatestReading(0.0, 0.0))
                 last.refused, last.refusal = last.refused + 1, str(error)

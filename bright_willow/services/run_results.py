@@ -12,7 +12,7 @@ from ..core.common.units import Unit, format_temperature
 from ..core.execution.run_clock import said_s
 from ..core.execution.run_records import PieceRecord
 from ..store.store import Store
-from .bench_runs import RunNow, reading_says, run_now
+from .bench_runs import RunNow, reading_text, run_now
 from .readings import ReadingBuffer
 
 
@@ -22,7 +22,7 @@ class RunLine:
 
     id: int
     kind: str
-    says: str
+    message: str
     is_open: bool
 
 
@@ -34,8 +34,8 @@ def runs_of(store: Store, job_id: int) -> list[RunLine]:
     made = []
     for run in store.runs(job_id, most=20):
         at = run.at.replace(tzinfo=dt.UTC).astimezone(zone)
-        says = f"{names[run.kind]} of {format_day(at, unit)}, {format_time(at, unit)}"
-        made.append(RunLine(run.id, run.kind, says, run.ended is None))
+        message = f"{names[run.kind]} of {format_day(at, unit)}, {format_time(at, unit)}"
+        made.append(RunLine(run.id, run.kind, message, run.ended is None))
     return made
 
 
@@ -45,7 +45,7 @@ class RunPiece:
 
     name: str
     title: str
-    says: str
+    message: str
     broke: str
     is_written: bool
 
@@ -61,7 +61,7 @@ def run_pieces(store: Store, gatherer: ReadingBuffer | None, job_id: int, wall_s
         for r in now.records:
             title = f"piece {r.number + 1} of run {run.id}"
             known = (run.id, r.number) in written
-            made.append(RunPiece(f"{run.id}.{r.number}", title, record_says(r, store.shop().units), r.broke, known))
+            made.append(RunPiece(f"{run.id}.{r.number}", title, record_text(r, store.shop().units), r.broke, known))
     return made
 
 
@@ -77,7 +77,7 @@ def record_of(
     return None
 
 
-def record_says(r: PieceRecord, unit: Unit) -> str:
+def record_text(r: PieceRecord, unit: Unit) -> str:
     """What a run knows of a piece, in a line."""
     said = []
     if r.steamed_s is not None:
@@ -88,7 +88,7 @@ def record_says(r: PieceRecord, unit: Unit) -> str:
     if r.open_s is not None:
         said.append(f"{r.open_s / 60:.0f} min from first glue to clamped")
     if r.pressure_kpa is not None:
-        said.append(f"under {reading_says('vacuum', r.pressure_kpa, unit)}")
+        said.append(f"under {reading_text('vacuum', r.pressure_kpa, unit)}")
     if r.on_form_s is not None:
         said.append(f"{said_s(r.on_form_s)} on the form")
     return "; ".join([*said, *r.notes])

@@ -58,13 +58,13 @@ class SampleShop:
         late.start()
         try:
             assert program.stdout is not None
-            says = next((line for line in program.stdout if OPEN_AT in line), "")
+            message = next((line for line in program.stdout if OPEN_AT in line), "")
         except (OSError, ValueError):  # closed meanwhile
             return
         finally:
             late.cancel()
         if program is self._program:
-            self._address = says.partition(OPEN_AT)[2].split(" ")[0].strip()
+            self._address = message.partition(OPEN_AT)[2].split(" ")[0].strip()
 
     def close(self) -> None:
         """Close it; what was tried in it stays in its folder."""

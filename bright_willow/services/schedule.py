@@ -10,7 +10,7 @@ from typing import TypeVar
 from ..calendar.schedule_messages import findings_of
 from ..calendar.shop_clock import FARTHEST_DAYS, ShopClock
 from ..calendar.shop_work import DoneAt, PlannedWork, floor_of, wall_of, work_of
-from ..core.common.errors import OutOfRange
+from ..core.common.errors import PlanError
 from ..core.common.findings import Finding
 from ..core.job.job import Job
 from ..core.job.schedule_choice import Days
@@ -68,7 +68,7 @@ class ScheduleCache:
                 known = self._plans[key]
                 return known and PlannedWork(job_id, job, known.operations, known.batches)
         made = checked_plan(plain, store.shop(), store.learnt())
-        found = None if isinstance(made, OutOfRange) else PlannedWork(job_id, job, made.operations, made.way.batches)
+        found = None if isinstance(made, PlanError) else PlannedWork(job_id, job, made.operations, made.way.batches)
         self._keep(self._plans, key, found, PLANS)
         return found
 

@@ -7,7 +7,7 @@ import threading
 import time
 from dataclasses import asdict, dataclass
 
-from ..core.common.errors import OutOfRange
+from ..core.common.errors import PlanError
 from ..core.common.findings import worst
 from ..core.job.job import Job
 from ..core.plan.plan import checked_sketch
@@ -42,8 +42,8 @@ class JobLine:
 def summarize(job: Job, shop: Shop, learnt: object) -> JobLine:
     """The line of a job, from its plan."""
     answer = checked_sketch(job, shop, learnt)  # type: ignore[arg-type]
-    if isinstance(answer, OutOfRange):
-        return JobLine("stop", problems={"mm": answer.says("mm"), "in": answer.says("in")})
+    if isinstance(answer, PlanError):
+        return JobLine("stop", problems={"mm": answer.message("mm"), "in": answer.message("in")})
     inner = answer.geometry.inner
     boards = answer.quantities.boards
     return JobLine(
@@ -52,7 +52,7 @@ def summarize(job: Job, shop: Shop, learnt: object) -> JobLine:
         inner.least_radius_mm or 0.0,
         inner.curve.lengths_mm.size == 1,
         thumbnail_svg(answer),
-        gravest=answer.findings[0].says if answer.findings else "",
+        gravest=answer.findings[0].message if answer.findings else "",
         boards=boards.boards if boards and job.stock.lot else 0,
     )
 

@@ -9,7 +9,7 @@ from typing import Any
 from peewee import JOIN, fn
 from pydantic import ValidationError
 
-from ..core.common.errors import OutOfRange
+from ..core.common.errors import PlanError
 from ..core.learning.belief import MeasuredBend
 from ..core.measuring.built_form import FAILED, BuiltForm
 from ..core.measuring.settled_since import settled_since
@@ -283,7 +283,7 @@ class Forms(RestatedPrediction, TrainingData):
                 left_out=piece.left_out,
                 label=piece.label,
             )
-        except (OutOfRange, ValidationError):
+        except (PlanError, ValidationError):
             return  # kept and shown, but nothing can be learnt from it
         again = settled_since(own, [(float(m.day.toordinal()), m) for m in piece.measurements])
         later = LATER.dump_json(again).decode() if again else ""

@@ -11,7 +11,7 @@ from collections.abc import Callable
 from dataclasses import dataclass, replace
 from typing import Any
 
-from ..core.common.errors import OutOfRange
+from ..core.common.errors import PlanError
 from ..core.execution.events import KINDS, Event
 from ..core.execution.run_plan import RunPlan
 from ..core.job.job import Job
@@ -154,18 +154,18 @@ class ReadBundle:
 
 def read_bundle(raw: bytes, made_small: MadeSmall, woods: tuple[OwnWood, ...], *, of_book: bool = False) -> ReadBundle:
     """A job with all that hangs on it, out of a file. woods: those known here; of_book: it lies in the book of a whole
-    shop, which holds no runs and no pictures. Raises: OutOfRange, JobFaulty."""
+    shop, which holds no runs and no pictures. Raises: PlanError, JobFaulty."""
     parts = ZipParts(raw)
     head: Manifest = parts.document("manifest.json", Manifest)
     if of_book and (head.runs or head.pictures):
-        raise OutOfRange("file", "A job in that file has runs or pictures; a shop's logbook file never does.")
+        raise PlanError("file", "A job in that file has runs or pictures; a shop's logbook file never does.")
     here = {w.key for w in woods}
     new = tuple(w for w in head.woods if w.key not in here)
     body = parts.read("job.json")
     try:
         raw_job = json.loads(body)
     except (RecursionError, ValueError):  # also of a number of thousands of digits
-        raise OutOfRange("file", "job.json is not what its name says.") from None
+        raise PlanError("file", "job.json is not what its name says.") from None
     job = read_job(raw_job, woods=(*woods, *new))
     forms = [parts.document(f"forms/{n}.json", BundledForm) for n in range(head.forms)]
     runs = [parts.document(f"runs/{n}.json", BundledRun) for n in range(head.runs)]
@@ -193,7 +193,7 @@ def read_bundle(raw: bytes, made_small: MadeSmall, woods: tuple[OwnWood, ...], *
 def brought(
     store: Store, raw: bytes, made_small: MadeSmall, woods: tuple[OwnWood, ...], *, teaches: bool = True
 ) -> int:
-    """Read a file and keep what is in it: `read_bundle`, then `keep_bundle`. Needs a connection. Raises: OutOfRange,
+    """Read a file and keep what is in it: `read_bundle`, then `keep_bundle`. Needs a connection. Raises: PlanError,
     JobFaulty, NotKept."""
     return keep_bundle(store, read_bundle(raw, made_small, woods), teaches=teaches)
 
@@ -289,7 +289,7 @@ def _brief(run: BundledRun, n: int) -> Any:
     try:
         return replace(read_brief(json.dumps(run.brief)), trial=0)  # the number of a trial in another shop
     except (ValueError, RecursionError):
-        raise OutOfRange("file", f"The plan of runs/{n}.json cannot be read.") from None
+        raise PlanError("file", f"The plan of runs/{n}.json cannot be read.") from None
 
 
 def _events(run: BundledRun, n: int) -> list[Event]:
@@ -309,24 +309,24 @@ def _events(run: BundledRun, n: int) -> list[Event]:
                 raise ValueError("words")
             made.append(e)
     except (TypeError, ValueError):
-        raise OutOfRange("file", f"What happened in runs/{n}.json cannot be read.") from None
+        raise PlanError("file", f"What happened in runs/{n}.json cannot be read.") from None
     return made
 
 
 def _photo(row: dict[str, Any], n: int) -> tuple[str, int]:
     client, piece = row.get("client"), row.get("piece", -1)
     if not isinstance(client, str) or not client.replace("-", "").isalnum() or len(client) > 64:
-        raise OutOfRange("file", f"A picture in runs/{n}.json has an impossible name.")
+        raise PlanError("file", f"A picture in runs/{n}.json has an impossible name.")
     return client, piece if isinstance(piece, int) and -1 <= piece <= 100_000 else -1
 
 
 def _days(piece: BundledPiece, n: int) -> list[dt.date]:
     if piece.mishap not in MISHAPS:
-        raise OutOfRange("file", f"A piece in forms/{n}.json has an unknown fault.")
+        raise PlanError("file", f"A piece in forms/{n}.json has an unknown fault.")
     try:
         made = [dt.date.fromisoformat(m.day) for m in piece.measurements]
     except ValueError:
-        raise OutOfRange("file", f"A date in forms/{n}.json is not a date.") from None
+        raise PlanError("file", f"A date in forms/{n}.json is not a date.") from None
     if any(not dt.date(1900, 1, 1) <= day <= dt.date(2200, 1, 1) for day in made):
-        raise OutOfRange("file", f"A date in forms/{n}.json is impossible.")
+        raise PlanError("file", f"A date in forms/{n}.json is impossible.")
     return made

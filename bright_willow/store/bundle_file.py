@@ -10,7 +10,7 @@ from typing import Any, Literal
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from ..core.common.document import Document
-from ..core.common.errors import OutOfRange
+from ..core.common.errors import PlanError
 from ..core.measuring.built_form import BuiltForm
 from ..core.measuring.photo_measurement import PhotoMarks
 from ..core.measuring.profile_readings import MOST_CHARS
@@ -106,33 +106,33 @@ def is_bundle(raw: bytes) -> bool:
 
 
 class ZipParts:
-    """The files of a ZIP, each read once, none larger than it may be. Raises: OutOfRange for what is no such file."""
+    """The files of a ZIP, each read once, none larger than it may be. Raises: PlanError for what is no such file."""
 
     def __init__(self, raw: bytes) -> None:
         try:
             self.zip = zipfile.ZipFile(io.BytesIO(raw))
         except (zipfile.BadZipFile, ValueError, OSError, NotImplementedError):
-            raise OutOfRange("file", NO_ZIP) from None
+            raise PlanError("file", NO_ZIP) from None
         infos = self.zip.infolist()
         if len(infos) > MOST_FILES or sum(i.file_size for i in infos) > MOST_BYTES:
-            raise OutOfRange("file", "That file holds more than the 60 MB this program imports.")
+            raise PlanError("file", "That file holds more than the 60 MB this program imports.")
         self.names = {i.filename for i in infos if not i.is_dir()}
 
     def read(self, name: str) -> bytes:
-        """One file; no more of it is unfolded than it may hold, whatever it says of itself. Raises: OutOfRange."""
+        """One file; no more of it is unfolded than it may hold, whatever it says of itself. Raises: PlanError."""
         if name not in self.names:
-            raise OutOfRange("file", f"{name} is missing in that file.")
+            raise PlanError("file", f"{name} is missing in that file.")
         try:
             with self.zip.open(name) as part:
                 body = part.read(MOST_EACH + 1)
         except (zipfile.BadZipFile, RuntimeError, OSError, NotImplementedError, EOFError, ValueError):
-            raise OutOfRange("file", f"{name} cannot be read: it is damaged, or locked.") from None
+            raise PlanError("file", f"{name} cannot be read: it is damaged, or locked.") from None
         if len(body) > MOST_EACH:
-            raise OutOfRange("file", f"{name} is too large.")
+            raise PlanError("file", f"{name} is too large.")
         return body
 
     def document(self, name: str, of: type[BaseModel]) -> Any:
         try:
             return of.model_validate_json(self.read(name))
         except ValidationError:
-            raise OutOfRange("file", f"{name} is not what its name says.") from None
+            raise PlanError("file", f"{name} is not what its name says.") from None

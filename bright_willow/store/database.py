@@ -38,17 +38,17 @@ def now() -> dt.datetime:
 
 def why_not(error: Exception, folder: Path) -> str:
     """A sentence for what the database in a folder, or its disk, says of itself."""
-    says = str(error).lower()
+    message = str(error).lower()
     if not folder.is_dir():
         return GONE.format(folder)
-    if "locked" in says or "busy" in says:
+    if "locked" in message or "busy" in message:
         return "Another program is using the shop's file, so this was not saved. The program tries again."
     # a full disk is not always called so: a file that cannot be made longer is another kind of trouble to it
-    if is_full(error) or "full" in says or _is_nearly_full(folder):
+    if is_full(error) or "full" in message or _is_nearly_full(folder):
         return FULL
-    if "readonly" in says or "read-only" in says:
+    if "readonly" in message or "read-only" in message:
         return "The shop's file is read-only, so this was not saved. Allow this program to write its data folder."
-    if "malformed" in says or "not a database" in says:
+    if "malformed" in message or "not a database" in message:
         return "The shop's file is damaged, so this was not saved. Close the program and restore a backup."
     return "The shop's file could not be written, so this was not saved."
 

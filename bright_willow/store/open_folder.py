@@ -94,14 +94,14 @@ def _applied(db: sqlite3.Connection, tables: set[str]) -> set[str]:
     return set()
 
 
-def _cannot(path: Path, says: str) -> str:
-    if "locked" in says or "busy" in says:
+def _cannot(path: Path, message: str) -> str:
+    if "locked" in message or "busy" in message:
         return f"{path} is held by another program. Close that, and try again."
-    if "readonly" in says or "read-only" in says or "unable to open" in says:
+    if "readonly" in message or "read-only" in message or "unable to open" in message:
         return f"{path} may not be written. Allow it, or give another folder: --data FOLDER."
-    if "full" in says:
+    if "full" in message:
         return f"The disk of {path.parent} is full. Free some space and try again."
-    if "no such table" in says:
+    if "no such table" in message:
         return f"{path} is a database, but not a shop's. It was left as it is; give another folder: --data FOLDER."
     return f"{path} is damaged. It was left as it is. {WAY_OUT}"
 

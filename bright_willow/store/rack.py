@@ -84,9 +84,9 @@ class Rack(Database):
 
     def lots_damaged(self) -> list[DamagedRow]:
         """Lots that cannot be read."""
-        says = "This lot cannot be read; all others work."
+        message = "This lot cannot be read; all others work."
         rows = LotRow.select().order_by(LotRow.name)
-        return [DamagedRow("lot", r.id, r.name, says) for r in rows if self._lot_in(r) is None]
+        return [DamagedRow("lot", r.id, r.name, message) for r in rows if self._lot_in(r) is None]
 
     @staticmethod
     def _lot_in(row: LotRow) -> KeptLot | None:

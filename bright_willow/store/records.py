@@ -18,8 +18,8 @@ class NotFound(LookupError):
 class Unreadable(NotFound):
     """A row that is there but cannot be read; it is kept as it is."""
 
-    def __init__(self, says: str, kind: str, row_id: int) -> None:
-        super().__init__(says)
+    def __init__(self, message: str, kind: str, row_id: int) -> None:
+        super().__init__(message)
         self.kind, self.row_id = kind, row_id
 
 
@@ -121,7 +121,7 @@ class KeptForm:
         return piece.built or self.built
 
     def compared(self, piece: KeptPiece, m: Measurement) -> PieceComparison:
-        """What a measurement of a piece says. Raises: OutOfRange when it cannot belong to it."""
+        """What a measurement of a piece says. Raises: PlanError when it cannot belong to it."""
         of = self.under(piece)
         return compare(of, chord_mm=m.chord_mm, rise_mm=m.rise_mm, face=m.face, error_mm=m.error_mm)
 
@@ -133,7 +133,7 @@ class DamagedRow:
     kind: str
     id: int
     name: str
-    says: str
+    message: str
 
 
 @dataclass(frozen=True)

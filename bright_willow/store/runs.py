@@ -11,7 +11,7 @@ from typing import Any, Literal, TypeVar
 
 from pydantic import TypeAdapter, ValidationError
 
-from ..core.common.errors import OutOfRange
+from ..core.common.errors import PlanError
 from ..core.execution.events import Event
 from ..core.execution.run_plan import RunPlan
 from ..core.learning.durations import ObservedTime
@@ -119,14 +119,18 @@ class Runs(Database):
             if JobRow.get_or_none(JobRow.id == job_id) is None:
                 raise NotFound("There is no such job.")
             made = RunRow.create(job=job_id, kind=kind, at=now(), watched=brief.started_s)
-            BriefRow.create(run=made.id, at=now(), revision=revision, body=BRIEFS.dump_json(brief).decode())
+            BriefRow.create(
+                run=made.id, at=now(), revision=revision, body=BRIEFS.dump_json(brief, by_alias=True).decode()
+            )
         return int(made.id)
 
     def go_over(self, run_id: int, revision: int, brief: RunPlan) -> None:
         """From now on a run goes by another plan. Raises: NotThere, NotKept."""
         with self.writing():
             self._run_row(run_id)
-            BriefRow.create(run=run_id, at=now(), revision=revision, body=BRIEFS.dump_json(brief).decode())
+            BriefRow.create(
+                run=run_id, at=now(), revision=revision, body=BRIEFS.dump_json(brief, by_alias=True).decode()
+            )
 
     def run(self, run_id: int) -> KeptRun:
         """Raises: NotThere."""
@@ -177,7 +181,7 @@ class Runs(Database):
     def add_events(self, run_id: int, events: Sequence[Event]) -> int:
         """Write down what happened, each once by its client name; on the disk when this returns.
 
-        Returns how many were new. Raises: NotThere, NotKept; OutOfRange where a run put away is opened again and
+        Returns how many were new. Raises: NotThere, NotKept; PlanError where a run put away is opened again and
         another of its job is under way.
         """
         finite(*(v for e in events for v in (e.at_s, e.wall_s, e.value)))
@@ -185,7 +189,7 @@ class Runs(Database):
             row = self._run_row(run_id)
             other = self.open_run(row.job_id) if row.kind == "run" and row.ended else None
             if other and any(e.kind == "open" for e in events):
-                raise OutOfRange("events", f"Run {other.id} of this job is under way: archive it first.")
+                raise PlanError("events", f"Run {other.id} of this job is under way: archive it first.")
             before = self.event_count(run_id)
             rows = [
                 {

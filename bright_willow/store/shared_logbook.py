@@ -11,7 +11,7 @@ from typing import Literal
 from pydantic import Field
 
 from ..core.common.document import Document
-from ..core.common.errors import OutOfRange
+from ..core.common.errors import PlanError
 from ..core.job.faults import JobFaulty
 from ..core.shop.shop import OtherShop
 from ..core.wood.species import OwnWood
@@ -43,11 +43,11 @@ class BroughtBook:
 
 def book_bundled(store: Store) -> bytes:
     """Every job this shop itself built forms for, with forms, pieces, measurements and trials; pictures and runs stay
-    with each job's own file. Needs a connection. Raises: OutOfRange where there are more than fit one file."""
+    with each job's own file. Needs a connection. Raises: PlanError where there are more than fit one file."""
     own = FormRow.select(FormRow.job).where(FormRow.origin == "").distinct()
     ids = [row.job_id for row in own.order_by(FormRow.job)]
     if len(ids) > MOST_JOBS:
-        raise OutOfRange("file", f"One file holds {MOST_JOBS} jobs; make a backup of the whole shop instead.")
+        raise PlanError("file", f"One file holds {MOST_JOBS} jobs; make a backup of the whole shop instead.")
     out = io.BytesIO()
     with zipfile.ZipFile(out, "w", zipfile.ZIP_STORED) as file:
         head = BookManifest(shop=store.shop().name, jobs=len(ids))
@@ -68,7 +68,7 @@ class ReadBook:
 
 
 def read_book(raw: bytes, woods: tuple[OwnWood, ...]) -> ReadBook:
-    """Another shop's book out of a file. woods: those known here. Raises: OutOfRange."""
+    """Another shop's book out of a file. woods: those known here. Raises: PlanError."""
     parts = ZipParts(raw)
     head: BookManifest = parts.document("manifest.json", BookManifest)
     read, left = list[ReadBundle](), list[str]()
@@ -76,7 +76,7 @@ def read_book(raw: bytes, woods: tuple[OwnWood, ...]) -> ReadBook:
         try:
             one = read_bundle(parts.read(f"jobs/{n}.zip"), _no_pictures, woods, of_book=True)
         except JobFaulty as error:
-            left.append(f"Job {n + 1}: {error.faults[0].says if error.faults else error}")
+            left.append(f"Job {n + 1}: {error.faults[0].message if error.faults else error}")
             continue
         woods = (*woods, *one.woods)
         read.append(one)
@@ -84,18 +84,18 @@ def read_book(raw: bytes, woods: tuple[OwnWood, ...]) -> ReadBook:
 
 
 def _no_pictures(_: bytes) -> tuple[bytes, tuple[int, int]]:
-    raise OutOfRange("file", "A shop's logbook file holds no pictures.")
+    raise PlanError("file", "A shop's logbook file holds no pictures.")
 
 
 def keep_book(store: Store, book: ReadBook, *, share: float) -> BroughtBook:
     """Keep another shop's book: its jobs are put away among this shop's, their forms marked as its; bends count by a
     share, 0 to 1. The same book again takes the place of nothing: it is refused. Needs a connection. Raises:
-    OutOfRange, NotKept."""
+    PlanError, NotKept."""
     head, shop = book.head, store.shop()
     if head.shop == shop.name:
-        raise OutOfRange("file", f"This logbook is from {shop.name}, the name of this shop too: rename one of them.")
+        raise PlanError("file", f"This logbook is from {shop.name}, the name of this shop too: rename one of them.")
     if FormRow.select().where(FormRow.origin == head.shop).exists():
-        raise OutOfRange("file", f"The logbook of {head.shop} is here already: it would count twice.")
+        raise PlanError("file", f"The logbook of {head.shop} is here already: it would count twice.")
     with store.writing():
         others = (*(o for o in shop.others if o.name != head.shop), OtherShop(name=head.shop, share=share))
         store.save_shop(shop.model_copy(update={"others": others}))

@@ -9,7 +9,7 @@ from typing import Any
 from peewee import fn
 from pydantic import TypeAdapter, ValidationError
 
-from ..core.common.errors import OutOfRange
+from ..core.common.errors import PlanError
 from ..core.learning.belief import (
     LearnedFigures,
     LossRatio,
@@ -142,7 +142,7 @@ class TrainingData(Database):
                 continue
             try:
                 by_kind.setdefault((bend.way, bend.group), []).append((piece, loss_ratio(bend)))
-            except OutOfRange:
+            except PlanError:
                 continue
         found, learnt = [], self.learnt()
         for (way, group), seen in sorted(by_kind.items()):

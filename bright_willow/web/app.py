@@ -238,12 +238,13 @@ def _wants_page(request: Request) -> bool:
     return "text/html" in request.headers.get("accept", "")
 
 
-def _message(request: Request, status: int, says: str) -> Response:
+def _message(request: Request, status: int, message: str) -> Response:
     if _wants_page(request):
         return HTMLResponse(
-            render("message.html", title=TITLES.get(status, "Not here"), says=says, raw="", unit="mm", here=""), status
+            render("message.html", title=TITLES.get(status, "Not here"), message=message, raw="", unit="mm", here=""),
+            status,
         )
-    return JSONResponse({"faults": [{"field": "", "says": says}]}, status)
+    return JSONResponse({"faults": [{"field": "", "says": message}]}, status)
 
 
 async def _not_there(request: Request, error: NotFound) -> Response:
@@ -255,15 +256,15 @@ async def _unreadable_row(request: Request, error: Unreadable) -> Response:
         return _message(request, 404, str(error))
     raw = f"/raw/{error.kind}/{error.row_id}"
     return HTMLResponse(
-        render("message.html", title="Cannot be read", says=str(error), raw=raw, unit="mm", here=""), 404
+        render("message.html", title="Cannot be read", message=str(error), raw=raw, unit="mm", here=""), 404
     )
 
 
 async def _not_kept(request: Request, error: Exception) -> Response:
     """Nothing was written. 503, so that whoever asked tries again."""
-    says = str(error) if isinstance(error, NotKept) else why_not(error, request.app.state.store.path.parent)
+    message = str(error) if isinstance(error, NotKept) else why_not(error, request.app.state.store.path.parent)
     log.warning("not kept: %s at %s", error.__cause__ or error, request.url.path)
-    response = _message(request, 503, says)
+    response = _message(request, 503, message)
     response.headers["retry-after"] = "2"
     return response
 
@@ -284,21 +285,21 @@ async def _disk(request: Request, error: OSError) -> Response:
 
 
 async def _refused(request: Request, error: HTTPException) -> Response:
-    says = {404: "There is no such page here.", 405: "That cannot be done here."}.get(
+    message = {404: "There is no such page here.", 405: "That cannot be done here."}.get(
         error.status_code, str(error.detail)
     )
-    response = _message(request, error.status_code, says)
+    response = _message(request, error.status_code, message)
     for name, value in (error.headers or {}).items():
         response.headers[name] = value
     return response
 
 
 async def _faulty(request: Request, error: JobFaulty) -> Response:
-    return JSONResponse({"faults": [{"field": f.field, "says": f.says} for f in error.faults]}, 422)
+    return JSONResponse({"faults": [{"field": f.field, "says": f.message} for f in error.faults]}, 422)
 
 
 async def _unreadable(request: Request, error: RequestValidationError) -> Response:
     if all(item["loc"][:1] == ("path",) for item in error.errors()):
         return _message(request, 404, "There is no such page here.")
-    faults = [{"field": f.field, "says": f.says} for f in faults_in(error.errors())]
+    faults = [{"field": f.field, "says": f.message} for f in faults_in(error.errors())]
     return JSONResponse({"faults": faults}, 422)

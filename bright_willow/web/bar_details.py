@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from ..calendar.schedule_messages import of_whom, when, why_says
+from ..calendar.schedule_messages import of_whom, when, why_text
 from ..core.scheduling.job_tasks import ScheduledTask
 from ..drawing.days_drawing import bar_name
 from ..drawing.steps import lasting, roughly
@@ -49,7 +49,7 @@ def bar_of(days: ShopDays, doing: ScheduledTask, *, is_next: bool = False) -> Ba
         of_whom(doing, work),
         " and ".join(lasts) or "no time at all",
         f"{when(wall, doing.from_s, near=days.today)} to {when(wall, doing.to_s, near=near)}",
-        why_says(doing, days.table, days.works, wall),
+        why_text(doing, days.table, days.works, wall),
         doing.state,
         wall.written(doing.from_s),
         wall.written(days.now_s),

@@ -12,7 +12,7 @@ from fastapi import HTTPException, Path, Query, Request
 from fastapi.responses import HTMLResponse, RedirectResponse, Response
 
 from ..calendar.shop_clock import day_in_shop
-from ..services.rack_lists import cut_says, lot_lines
+from ..services.rack_lists import cut_text, lot_lines
 from ..services.run_results import run_pieces, runs_of
 from ..services.schedule import shop_days
 from ..store.store import Store
@@ -88,7 +88,7 @@ def view_of(request: Request, job_id: int, stage: str, **more: Any) -> JobView:
     if stage == "stock":
         more.setdefault("lots", lot_lines(store))
     if stage == "prepare":
-        more.setdefault("cut", cut_says(store, job_id))
+        more.setdefault("cut", cut_text(store, job_id))
     if stage == "steam":
         by_allowance = "steam_times" in store.shop().by_allowance
         more.setdefault("steamed", [] if by_allowance else store.steamed())

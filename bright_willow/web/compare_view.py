@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 
 from markupsafe import Markup
 
-from ..core.common.errors import OutOfRange
+from ..core.common.errors import PlanError
 from ..core.common.fineness import days_said
 from ..core.job.faults import JobFaulty
 from ..core.job.job import Job
@@ -83,8 +83,8 @@ def variant_of(job: Job, typed: Mapping[str, str], shop: Shop) -> Variant:
         made = read_fields(turned, fields[1:], typed, shop.units, shop.woods)
     except JobFaulty as error:
         faults = by_field(error.faults)
-    except OutOfRange as error:
-        faults = {"way": error.says(shop.units)}
+    except PlanError as error:
+        faults = {"way": error.message(shop.units)}
     shown = made or job
     data, stages = shown.model_dump(), {row.key for row in stages_for(shown)}
     asked = [f for f in fields if NEEDS.get(f.name, "way") in stages]
@@ -97,8 +97,8 @@ def variant_of(job: Job, typed: Mapping[str, str], shop: Shop) -> Variant:
 def compared(job: Job, shop: Shop, learnt: LearnedFigures) -> ComparePlan:
     """Return one of the two, planned."""
     made = checked_plan(job, shop, learnt)
-    if isinstance(made, OutOfRange):
-        return ComparePlan(None, Markup(""), made.says(shop.units))
+    if isinstance(made, PlanError):
+        return ComparePlan(None, Markup(""), made.message(shop.units))
     return ComparePlan(made, Markup(board_svg(made.job, made, stage="form", unit=shop.rule, segments=False)), "")
 
 
@@ -135,6 +135,6 @@ def _answers(plan: Plan, shop: Shop, learnt: LearnedFigures) -> dict[str, Quanti
     rows += [
         Quantity("Work", f"{w.number(took.attended_h)} hours", "allowance"),
         Quantity("Until all are done", days_said(took.done_days), "allowance"),
-        Quantity("Most serious check", checks[0].says if checks else "none", "allowance"),
+        Quantity("Most serious check", checks[0].message if checks else "none", "allowance"),
     ]
     return {row.label: row for row in rows}

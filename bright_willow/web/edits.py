@@ -80,8 +80,8 @@ def keep_joined(
     shop = base.shop
     kept = base.store.keep_change(base.job_id, base.seen, made, what, unit=shop.units, woods=shop.woods)
     if kept.clashes:
-        mine, says = _both(base, made, kept.theirs or base.job, kept.clashes, fields)
-        clash = {"mine": mine, "faults": says, "notice": "" if mine else MEANWHILE}
+        mine, message = _both(base, made, kept.theirs or base.job, kept.clashes, fields)
+        clash = {"mine": mine, "faults": message, "notice": "" if mine else MEANWHILE}
         return show(request, view_of(request, base.job_id, stage, **clash), 409, parts=parts)
     if not more and not (wants_parts(request) if parts is None else parts):
         return go_to(f"/jobs/{base.job_id}/{stage}")
@@ -93,22 +93,22 @@ def _both(
     base: EditBase, made: Job, theirs: Job, clashes: tuple[str, ...], fields: tuple[Field, ...]
 ) -> tuple[dict[str, str], dict[str, str]]:
     """Of each field that was changed twice: what its maker meant, and a sentence that says both."""
-    mine, says = {}, {}
+    mine, message = {}, {}
     data, other, unit = made.model_dump(), theirs.model_dump(), base.shop.units
     for name in clashes:
         field = next((f for f in fields if f.name == name), None)
         if field is None:
-            says[name] = (
+            message[name] = (
                 f"{name.replace('_mm', '').replace('_', ' ').replace('.', ', ')}: also changed in another window."
             )
             continue
         yours, their = shown_in(field, data, unit), shown_in(field, other, unit)
         mine[name] = yours
-        says[name] = (
+        message[name] = (
             f"Changed in the meantime: your change {_word(field, yours)}, the other change {_word(field, their)}. "
             "The other change is used."
         )
-    return mine, says
+    return mine, message
 
 
 def _word(field: Field, text: str) -> str:

@@ -81,7 +81,7 @@ class Grid:
 class Note:
     """A sentence beside the figures."""
 
-    says: str
+    message: str
     look: Literal["note-line", "hint"] = "note-line"
     grade: Grade | None = None
     kind: Literal["note"] = "note"
@@ -101,7 +101,7 @@ class FoldedSentences:
     """Sentences that fold away under a name: cautions, what a plan rests on."""
 
     name: str
-    says: tuple[str, ...]
+    message: tuple[str, ...]
     is_open: bool = False
     look: str = "cautions"
     kind: Literal["listed"] = "listed"

@@ -9,7 +9,7 @@ from typing import Any
 
 from markupsafe import Markup
 
-from ..core.common.errors import OutOfRange
+from ..core.common.errors import PlanError
 from ..core.common.findings import Finding, Level, gravest_first, worst
 from ..core.common.stages import STAGES, StageRow, stage_shown
 from ..core.common.units import Unit
@@ -42,7 +42,7 @@ class NavStep:
     is_here: bool
     is_settled: bool
     level: Level
-    says: str
+    message: str
 
 
 @dataclass(frozen=True)
@@ -51,7 +51,7 @@ class OtherChecks:
 
     count: int
     level: Level
-    says: str
+    message: str
     stage: str
     stage_name: str
 
@@ -107,7 +107,7 @@ class JobView:
     today: str
     next_stage: StageRow | None
     passing: bool
-    file_says: str
+    file_text: str
     file_fault: bool
     other_faults: tuple[str, ...]
     lists: dict[str, list[list[FieldView]]]
@@ -152,7 +152,7 @@ def job_view(
     faults: dict[str, str] | None = None,
     frame: str = "",
     passing: bool = False,
-    file_says: str = "",
+    file_text: str = "",
     file_fault: bool = False,
     seen: int | None = None,
     typed_unit: Unit | None = None,
@@ -168,7 +168,7 @@ def job_view(
     stage = stage_shown(stage, traits_of(job))
     page = PAGES[stage]
     answer = (checked_sketch if passing else checked_plan)(job, shop, learnt)
-    drawn = None if isinstance(answer, OutOfRange) else answer
+    drawn = None if isinstance(answer, PlanError) else answer
     form = forms[-1] if forms else None
     off = None
     if form and page.sill:
@@ -176,7 +176,7 @@ def job_view(
         more["pieces"], off = lines, OffTheForm(form.built, measured)
     look = StageContext(job, shop, learnt, drawn, form, more)
     inputs = _inputs(job, page, shop, typed or {}, faults or {}, mine or {}, page.hints(look))
-    said = answer.says(shop.units) if isinstance(answer, OutOfRange) else ""
+    said = answer.message(shop.units) if isinstance(answer, PlanError) else ""
     findings = drawn.findings if drawn else ()
     if days := more.get("days"):
         findings = gravest_first([*days.findings.get(state.id, ()), *findings])
@@ -206,9 +206,9 @@ def job_view(
         today=today.isoformat(),
         next_stage=_next(job, stage),
         passing=passing,
-        file_says=file_says,
+        file_text=file_text,
         file_fault=file_fault,
-        other_faults=tuple(says for name, says in (faults or {}).items() if name not in inputs),
+        other_faults=tuple(message for name, message in (faults or {}).items() if name not in inputs),
         lists=_lists(inputs),
         seen=state.revision if seen is None else seen,
         typed_unit=typed_unit or shop.units,
@@ -220,7 +220,7 @@ def job_view(
 
 def _board(
     job: Job,
-    answer: Sketch | OutOfRange,
+    answer: Sketch | PlanError,
     look: StageContext,
     page: StagePage,
     stage: str,
@@ -229,7 +229,7 @@ def _board(
     *,
     segments: bool,
 ) -> Markup:
-    if isinstance(answer, OutOfRange):
+    if isinstance(answer, PlanError):
         return Markup(refused_svg(job, answer, look.unit))
     if page.board:
         return Markup("")
@@ -251,7 +251,7 @@ def _elsewhere(findings: tuple[Finding, ...], stage: str, rows: tuple[StageRow, 
     if not others:
         return None
     first = others[0]
-    return OtherChecks(len(others), first.level, first.says, first.stage, names.get(first.stage, ""))
+    return OtherChecks(len(others), first.level, first.message, first.stage, names.get(first.stage, ""))
 
 
 def _folds(folds: list[Fold], inputs: Mapping[str, FieldView]) -> list[FoldView]:
@@ -315,12 +315,12 @@ def _stem(
     job: Job,
     stage: str,
     findings: tuple[Finding, ...],
-    answer: Sketch | OutOfRange,
+    answer: Sketch | PlanError,
     form: KeptForm | None,
     shop: Shop,
 ) -> list[NavStep]:
-    refused = isinstance(answer, OutOfRange)
-    fault_stage = _stage_of(answer.field, job, shop) if isinstance(answer, OutOfRange) else ""
+    refused = isinstance(answer, PlanError)
+    fault_stage = _stage_of(answer.field, job, shop) if isinstance(answer, PlanError) else ""
     leaves = []
     words = {"fit": "no open checks", "watch": "a check is open", "stop": "a Stop check is open"}
     for number, row in enumerate(stages_for(job), 1):

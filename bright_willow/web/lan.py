@@ -302,8 +302,8 @@ class NetworkGate:
         if guest is None:
             if "text/html" in headers.get("accept", "") and scope["method"] == "GET":
                 return RedirectResponse("/join", 303)
-            says = "Join first, on the page /join."
-            return JSONResponse({"faults": [{"field": "", "says": says}]}, 401)
+            message = "Join first, on the page /join."
+            return JSONResponse({"faults": [{"field": "", "says": message}]}, 401)
         if not open_to_tablets(scope["method"], path):
             return _owners_only(headers)
         scope["guest"] = guest.name
@@ -352,11 +352,11 @@ def open_to_tablets(method: str, path: str) -> bool:
 
 
 def _owners_only(headers: Headers) -> Response:
-    says = "Do that on the shop's own machine, not on a tablet."
+    message = "Do that on the shop's own machine, not on a tablet."
     if "text/html" in headers.get("accept", ""):
-        body = render("message.html", title="Not on a tablet", says=says, raw="", unit="mm", here="")
+        body = render("message.html", title="Not on a tablet", message=message, raw="", unit="mm", here="")
         return HTMLResponse(body, 403, headers=HEADERS)
-    return JSONResponse({"faults": [{"field": "", "says": says}]}, 403, headers=HEADERS)
+    return JSONResponse({"faults": [{"field": "", "says": message}]}, 403, headers=HEADERS)
 
 
 async def _short_body(request: Request) -> bytes | None:

@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 from markupsafe import Markup
 
-from ..core.common.errors import OutOfRange
+from ..core.common.errors import PlanError
 from ..core.common.units import Unit
 from ..core.job.job import Job
 from ..core.measuring.photo_measurement import PhotoMarks, Plane
@@ -49,9 +49,9 @@ def sight_of(picture: Picture, form: KeptForm | None, face: Face, unit: Unit) ->
     plane = edge = trace = None
     try:
         plane = Plane.by(marks)
-    except OutOfRange as fault:
+    except PlanError as fault:
         if marks.is_placed:
-            faults["corners"] = fault.says(unit)
+            faults["corners"] = fault.message(unit)
     if plane and marks.points:
         at = np.array(marks.points)
         try:
@@ -59,8 +59,8 @@ def sight_of(picture: Picture, form: KeptForm | None, face: Face, unit: Unit) ->
             edge = EdgePoints(tuple(map(tuple, plane.mm(at).tolist())), tuple(errors.tolist()), face)
             if form and form.built.can_open:
                 trace = traced_by(form.built, edge)
-        except OutOfRange as fault:
-            faults["points"] = fault.says(unit)
+        except PlanError as fault:
+            faults["points"] = fault.message(unit)
     fitted_px = plane.px(trace.fitted_mm) if plane and trace else None
     return PhotoMeasurement(marks, plane, faults, edge, trace, Markup(marks_svg(size, marks, plane, fitted_px)))
 
@@ -110,8 +110,8 @@ def piece_items(sight: PhotoMeasurement, form: KeptForm | None, w: Formatter) ->
     elif own.ends_differ:
         items.append(Note("One end sprang back more than the other, by more than the measuring error."))
     if sight.trace.is_mirrored:
-        says = "It is seen from the other side: left and right are given for the side it was drawn from."
-        items.append(Note(says, "hint"))
+        message = "It is seen from the other side: left and right are given for the side it was drawn from."
+        items.append(Note(message, "hint"))
     return items
 
 
@@ -124,8 +124,8 @@ def shape_items(sight: PhotoMeasurement, w: Formatter) -> tuple[list[Item], str]
     try:
         fit = fitted(sight.edge.points_mm, sight.edge.error_mm)
         chord, rise = fit.curve.chord_and_rise_mm()
-    except OutOfRange as fault:
-        return [], fault.says(w.unit)
+    except PlanError as fault:
+        return [], fault.message(w.unit)
     low, high = fit.radius_mm
     tight = f"{w.length(low)} to {w.length(high) if high < 1e6 else 'straight'}"
     rows = (

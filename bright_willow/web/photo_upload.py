@@ -10,7 +10,7 @@ import numpy as np
 from fastapi import Request
 
 from ..core.common.arrays import Array
-from ..core.common.errors import OutOfRange
+from ..core.common.errors import PlanError
 from ..drawing.picture_files import LONGEST_TO_MEASURE_PX, NO_PICTURE, SECONDS, TOO_LONG, TOO_MUCH
 from ..services.worker import TookTooLong, TookTooMuch, Worker
 from ..store.kept_pictures import Picture
@@ -24,14 +24,14 @@ class PictureReader(Worker):
         super().__init__("bright_willow.drawing.picture_files", seconds)
 
     def sized(self, body: bytes, longest_px: int = LONGEST_TO_MEASURE_PX) -> tuple[bytes, tuple[int, int]]:
-        """A JPEG made anew, upright and small; with its dots across and down. Raises: OutOfRange with a sentence."""
+        """A JPEG made anew, upright and small; with its dots across and down. Raises: PlanError with a sentence."""
         try:
             made, (wide, high) = self.ask(body, longest_px)
             return made, (wide, high)
         except TookTooLong:
-            raise OutOfRange("photo", TOO_LONG) from None
+            raise PlanError("photo", TOO_LONG) from None
         except TookTooMuch:
-            raise OutOfRange("photo", TOO_MUCH) from None
+            raise PlanError("photo", TOO_MUCH) from None
 
 
 async def sent_picture(request: Request) -> tuple[bytes, str]:
@@ -43,7 +43,7 @@ async def sent_picture(request: Request) -> tuple[bytes, str]:
 
 
 async def made_small(request: Request, body: bytes, longest_px: int) -> tuple[bytes, tuple[int, int]]:
-    """A picture that was sent, made small while other answers go on. Raises: OutOfRange, TooManyWait."""
+    """A picture that was sent, made small while other answers go on. Raises: PlanError, TooManyWait."""
     reader: PictureReader = request.app.state.picture_reader
     small: tuple[bytes, tuple[int, int]] = await reader.asked(reader.sized, body, longest_px)
     return small
@@ -57,7 +57,7 @@ class Greys:
         self._lock = threading.Lock()
 
     def of(self, store: Store, picture: Picture) -> Array:
-        """(h, w) levels 0–255. Needs a connection. Raises: NotThere, OutOfRange."""
+        """(h, w) levels 0–255. Needs a connection. Raises: NotThere, PlanError."""
         from PIL import Image
 
         with self._lock:
@@ -69,5 +69,5 @@ class Greys:
                             raise ValueError("larger than any picture saved")
                         self._last = which, np.asarray(opened.convert("L"))
                 except (OSError, ValueError, SyntaxError, Image.DecompressionBombError):
-                    raise OutOfRange("photo", NO_PICTURE) from None
+                    raise PlanError("photo", NO_PICTURE) from None
             return self._last[1]

@@ -18,14 +18,14 @@ def trouble_view(now: RunNow) -> dict[str, Any] | None:
     waits = now.played.waiting if now.played else None
     if waits is None:
         return None
-    taps = [tap_button(c.says, "handle", of=waits.client, text=c.key) for c in waits.trouble.choices]
-    return {"says": waits.trouble.says, "whom": now.brief.whom(waits.name), "taps": taps}
+    taps = [tap_button(c.message, "handle", of=waits.client, text=c.key) for c in waits.trouble.choices]
+    return {"message": waits.trouble.message, "whom": now.brief.whom(waits.name), "taps": taps}
 
 
 def dealt_rows(now: RunNow) -> list[tuple[Level, str, str]]:
     """What went wrong, and what came of what was done."""
     told = [h for h in now.played.happened if h.choice] if now.played else []
-    return [("fit" if h.is_right else "stop", h.trouble.says, h.choice.then if h.choice else "") for h in told]
+    return [("fit" if h.is_right else "stop", h.trouble.message, h.choice.then if h.choice else "") for h in told]
 
 
 def came_rows(now: RunNow) -> list[tuple[Level, str, str]]:
@@ -35,7 +35,7 @@ def came_rows(now: RunNow) -> list[tuple[Level, str, str]]:
     for c in game.came if game else ():
         own = now.brief.batches.at_once
         name = f"Piece {c.number + 1}" if own == 1 else f"Batch {c.number + 1}"
-        made.append((c.level, f"{name} {words[c.level]}", " ".join(c.says)))
+        made.append((c.level, f"{name} {words[c.level]}", " ".join(c.message)))
     return made
 
 
@@ -51,7 +51,7 @@ def practice(now: RunNow) -> dict[str, Any]:
     for n, (_, move) in enumerate(moves):
         rows.append(
             {
-                "says": move.says,
+                "message": move.message,
                 "who": move.who,
                 "planned": f"{move.takes_s:.0f} s",
                 "last": f"{last.moves_s[n]:.0f} s" if last else "",
@@ -69,7 +69,7 @@ def practice(now: RunNow) -> dict[str, Any]:
         "window_s": window.seconds if window else None,
         "window": f"{window.seconds:.0f} s" if window else "",
         "grade": LEARNT if moves and all(o.attended_s.grade == LEARNT for o, _ in moves) else OWN_FIGURE,
-        "window_says": window.says if window else "",
+        "window_text": window.message if window else "",
         "planned": f"{sum(m.takes_s for _, m in moves):.0f} s",
         "takes": len(takes),
         "last": f"{last.total_s:.0f} s" if last else "",
@@ -85,7 +85,7 @@ def practice(now: RunNow) -> dict[str, Any]:
 class TapButton:
     """A button: what it says, and the event it makes. client: what that event will be called."""
 
-    says: str
+    message: str
     kind: str
     key: str = ""
     number: int = -1
@@ -95,6 +95,6 @@ class TapButton:
     client: str = ""
 
 
-def tap_button(says: str, kind: str, **more: Any) -> TapButton:
+def tap_button(message: str, kind: str, **more: Any) -> TapButton:
     """A button with a name for its event."""
-    return TapButton(says, kind, client=secrets.token_hex(8), **more)
+    return TapButton(message, kind, client=secrets.token_hex(8), **more)

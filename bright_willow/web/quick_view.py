@@ -11,7 +11,7 @@ from urllib.parse import parse_qsl, urlencode
 from markupsafe import Markup
 
 from ..calendar.time_format import format_day, format_time
-from ..core.common.errors import OutOfRange
+from ..core.common.errors import PlanError
 from ..core.common.findings import Level
 from ..core.common.units import Unit
 from ..core.heat.steam_plan import SteamHeat
@@ -138,7 +138,7 @@ class AnswerLine:
     """One of the six lines: what it answers, the answer, and what goes with it."""
 
     about: str
-    says: str
+    message: str
     more: str = ""
     level: Level = "fit"
 
@@ -153,19 +153,19 @@ class QuickView:
     fault: str = ""
 
 
-def answered(question: QuickQuestion, shop: Shop, learnt: LearnedFigures) -> QuickAnswer | OutOfRange | None:
+def answered(question: QuickQuestion, shop: Shop, learnt: LearnedFigures) -> QuickAnswer | PlanError | None:
     """Return the answer to a question, why there can be none, or None where the question itself is at fault."""
     if question.job is None:
         return None
     try:
         return quick_answer(question.job, question.how, shop, learnt)
-    except OutOfRange as error:
+    except PlanError as error:
         return error
 
 
 def quick_view(
     question: QuickQuestion,
-    answer: QuickAnswer | OutOfRange | None,
+    answer: QuickAnswer | PlanError | None,
     shop: Shop,
     learnt: LearnedFigures,
     now: dt.datetime,
@@ -173,9 +173,9 @@ def quick_view(
     """Put an answer into words. now: with the shop's zone."""
     if answer is None or question.job is None:
         return QuickView((), Markup(""), fault="Correct the marked field; nothing is lost.")
-    if isinstance(answer, OutOfRange):
+    if isinstance(answer, PlanError):
         board = Markup(refused_svg(question.job, answer, shop.rule))
-        return QuickView((), board, fault=answer.says(shop.units))
+        return QuickView((), board, fault=answer.message(shop.units))
     made = answer.plan
     look = StageContext(made.job, shop, learnt, made, None)
     w = look.words
@@ -254,11 +254,11 @@ def equipment_line(look: StageContext) -> str:
     if not isinstance(heat, SteamHeat):
         return ""
     w, box = look.words, heat.chamber
-    says = f"Steam {w.minutes(heat.steam.time.planned_min)} in a box of {w.litres(box.litres)}, "
-    says += f"{w.litres(box.water_l)} of water"
+    message = f"Steam {w.minutes(heat.steam.time.planned_min)} in a box of {w.litres(box.litres)}, "
+    message += f"{w.litres(box.water_l)} of water"
     if heat.strap:
-        says += f"; strap {w.length(heat.strap.length_mm)} between its stops"
-    return f"{says}."
+        message += f"; strap {w.length(heat.strap.length_mm)} between its stops"
+    return f"{message}."
 
 
 def _time(answer: QuickAnswer, now: dt.datetime, shop: Shop) -> tuple[str, str]:
@@ -279,7 +279,7 @@ def _risk(made: Plan) -> tuple[str, str, Level]:
     """The gravest check; where there is none, what a bend of this kind most often goes wrong by."""
     if made.findings:
         first = made.findings[0]
-        return first.says, first.because, first.level
+        return first.message, first.reason, first.level
     return (
         "No open checks.",
         "Springback varies from board to board: measure the first piece before you make more.",
@@ -291,7 +291,7 @@ def _why(method: SuggestedMethod) -> str:
     """What speaks for a method, what it changes of what was asked, and the gravest that speaks against it."""
     made = method.row.made
     why = ", ".join(method.why)
-    sentences = [f"{why[:1].upper()}{why[1:]}." if why else "", made.changes if made else "", method.row.because]
+    sentences = [f"{why[:1].upper()}{why[1:]}." if why else "", made.changes if made else "", method.row.reason]
     return " ".join(s for s in sentences if s)
 
 
@@ -318,7 +318,7 @@ def form_values(question: QuickQuestion) -> dict[str, Any]:
     """What the fields of a question need beside it."""
     return {
         "q": question,
-        "tabs": [(key, says, tab_icon(key)) for key, says in TABS.items()],
+        "tabs": [(key, message, tab_icon(key)) for key, message in TABS.items()],
         "arcs": ARCS.items(),
         "hows": HOW_SAID.items(),
         "query_values": parse_qsl(question.query, keep_blank_values=True),

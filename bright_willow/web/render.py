@@ -56,7 +56,7 @@ def what(label: str, place: str) -> Markup:
         '<button type="button" class="what" tabindex="-1" popovertarget="{0}" aria-label="What is {1}?"></button>'
         '<span popover id="{0}" class="what-card">{2}<strong>{1}</strong> {3} '
         '<a href="/glossary#{4}">Glossary</a></span>'
-    ).format(f"what-{place}-{term.key}", term.name, term_drawing(term), term.says, term.key)
+    ).format(f"what-{place}-{term.key}", term.name, term_drawing(term), term.message, term.key)
 
 
 def _percent(value: float) -> str:
@@ -114,7 +114,7 @@ def environment() -> Environment:
         time_of_day=_time_of_day,
     )
     env.globals.update(
-        raw="", measures=MEASURES, icon=icon, grade_says=GRADES, grade_tags=GRADE_TAGS, own_grade=OWN_FIGURE
+        raw="", measures=MEASURES, icon=icon, grade_text=GRADES, grade_tags=GRADE_TAGS, own_grade=OWN_FIGURE
     )
     env.globals.update(what=what, term_drawing=term_drawing)
     return env

@@ -18,7 +18,7 @@ from ..core.execution.events import Event
 from ..core.execution.game import WATER
 from ..core.shop.shop import Shop
 from ..devices.port import KINDS as PROBES
-from ..services.bench_runs import RunNow, reading_says
+from ..services.bench_runs import RunNow, reading_text
 from .practice_view import (
     TapButton,
     came_rows,
@@ -46,7 +46,7 @@ class RunningClock:
     """A clock that runs: seconds by the run's clock it counts from or to, and what it is of."""
 
     at_s: float
-    says: str
+    message: str
     is_down: bool
 
 
@@ -83,7 +83,7 @@ class PieceView:
     """Where a load stands."""
 
     name: str
-    says: str
+    message: str
     phase: str
     ticks: tuple[RunningClock, ...]
     facts: tuple[tuple[str, str], ...]
@@ -111,7 +111,7 @@ class LogView:
     """Something that happened, and what takes it back."""
 
     time: str
-    says: str
+    message: str
     by: str
     tap: TapButton | None
 
@@ -143,9 +143,9 @@ def run_view(now: RunNow, shop: Shop, zone: ZoneInfo) -> dict[str, Any]:
     made: dict[str, Any] = {
         "run": now.run,
         "name": now.name,
-        "kind_says": RUN_IS[now.run.kind],
+        "kind_text": RUN_IS[now.run.kind],
         "is_game": now.run.kind == "game",
-        "piece_names": [now.brief.piece_says(n) for n in range(now.brief.pieces)],
+        "piece_names": [now.brief.piece_text(n) for n in range(now.brief.pieces)],
         "is_ended": now.run.ended is not None,
         "rate": now.rate,
         "log": _log(now, said),
@@ -200,14 +200,14 @@ def _now_view(task: BenchTask, now: RunNow, said: RunWords) -> NowView:
         level = "rest" if task.over_s is None else "hurry"
         if task.over_s is not None:
             bar = (task.over_s - (o.window.seconds if o.window else 0.0), task.over_s)
-            ticks.insert(0, RunningClock(task.over_s, f"left: {task.over_says}", is_down=True))
+            ticks.insert(0, RunningClock(task.over_s, f"left: {task.over_text}", is_down=True))
             level = "over" if at > task.over_s else "hurry"
     elif task.due_s is not None:
         level = "over" if task.latest_s is not None and at > task.latest_s else "due"
         ticks.append(RunningClock(task.due_s, f"until {said.clock(task.due_s)}, as planned", is_down=True))
         if task.over_s is not None:
             bar = (task.over_s - (o.window.seconds if o.window else 0.0), task.over_s)
-            ticks.append(RunningClock(task.over_s, f"left: {task.over_says}", is_down=True))
+            ticks.append(RunningClock(task.over_s, f"left: {task.over_text}", is_down=True))
     return NowView(
         o.name,
         _whom(now, task),
@@ -256,7 +256,7 @@ def _line(task: BenchTask, said: RunWords) -> LineView:
 def _piece(piece: LoadStatus, said: RunWords) -> PieceView:
     ticks, facts, grade = list[RunningClock](), list[tuple[str, str]](), ""
     if piece.over_s is not None:
-        ticks.append(RunningClock(piece.over_s, piece.over_says, is_down=True))
+        ticks.append(RunningClock(piece.over_s, piece.over_text, is_down=True))
     if piece.since_s is not None:
         ticks.append(RunningClock(piece.since_s, "so far", is_down=False))
     if piece.goal_c is not None:
@@ -277,7 +277,7 @@ def _piece(piece: LoadStatus, said: RunWords) -> PieceView:
         ticks.append(RunningClock(piece.form_s, "on the form", is_down=False))
     broke = "; ".join(f"piece {p + 1} {_both(b.what, b.where) or 'broke'}" for p, b in (piece.broke or {}).items())
     left = tuple(p for p in piece.pieces if p not in (piece.broke or {}))
-    return PieceView(piece.name, piece.says, piece.phase, tuple(ticks), tuple(facts), left, broke, grade)
+    return PieceView(piece.name, piece.message, piece.phase, tuple(ticks), tuple(facts), left, broke, grade)
 
 
 def _both(*words: str) -> str:
@@ -287,7 +287,7 @@ def _both(*words: str) -> str:
 
 def _probe(p: Any, now: RunNow, said: RunWords) -> ProbeView:
     live = p.at_s is not None and now.wall_s - p.at_s <= STALE_S
-    reading = reading_says(p.probe.kind, p.value, said.unit) if p.value is not None else "nothing yet"
+    reading = reading_text(p.probe.kind, p.value, said.unit) if p.value is not None else "nothing yet"
     refused = f"{p.refused} refused: {p.refusal}" if p.refused else ""
     return ProbeView(p.probe.id, p.probe.name, PROBES[p.probe.kind].name, reading, p.at_s, live, p.is_used, refused)
 
@@ -304,14 +304,14 @@ def _log(now: RunNow, said: RunWords) -> list[LogView]:
         of = now.brief.of.get(e.key)
         about = _both(of.name, now.brief.whom((e.key, max(0, e.number)))) if of else ""
         if e.kind == "broke":
-            about = _both(now.brief.piece_says(e.number), e.text, e.where)
+            about = _both(now.brief.piece_text(e.number), e.text, e.where)
         elif e.kind == "count":
             about = "water topped up" if e.text == WATER else f"{e.text}: {e.value:g}"
         elif e.kind in ("note", "photo"):
             about = f"{'piece ' + str(e.number + 1) + ': ' if e.number >= 0 else ''}{e.text}"
-        says = f"{WORDS[e.kind]}: {about}" if about else WORDS[e.kind]
+        message = f"{WORDS[e.kind]}: {about}" if about else WORDS[e.kind]
         tap = tap_button("undo", "back", of=e.client) if e.kind not in ("end", "open", "plan") else None
-        made.append(LogView(said.clock(e.at_s, fine=True), says, e.source, tap))
+        made.append(LogView(said.clock(e.at_s, fine=True), message, e.source, tap))
     return made
 
 

@@ -45,10 +45,10 @@ def use_of(drawn: Sketch) -> Quantity:
     level = worst([f.level for f in drawn.findings if f.code.startswith(ABOUT_USE)])
     if use.of == "strain":
         return Quantity("% of breaking strain", f"{use.worst.value:.0%}", use.worst.grade, use.feel, level)
-    says = "bent back a little"
+    message = "bent back a little"
     if isinstance(make, HotBlank):
-        says = f"radius ÷ thickness {make.limits.ratio:.1f} (needs {make.limits.needed:.1f})"
-    return Quantity("% of the bending limit", f"{use.worst.value:.0%}", use.worst.grade, says, level)
+        message = f"radius ÷ thickness {make.limits.ratio:.1f} (needs {make.limits.needed:.1f})"
+    return Quantity("% of the bending limit", f"{use.worst.value:.0%}", use.worst.grade, message, level)
 
 
 def springback_of(drawn: Sketch, w: Formatter) -> Quantity:
@@ -76,8 +76,8 @@ def face_of(drawn: Sketch, w: Formatter) -> Quantity:
         block = drawn.make.block.block_mm
         return Quantity("Block height", w.estimate(block), block.grade, w.most_likely(block))
     name = "Form radius" if drawn.is_one_arc else "Tightest form radius"
-    says = f"finished {w.length(drawn.finished_radius_mm)}, {SIDES[drawn.face.side]}"
-    return Quantity(name, w.length(drawn.face_figures.least_radius_mm or 0.0), drawn.form_grade, says)
+    message = f"finished {w.length(drawn.finished_radius_mm)}, {SIDES[drawn.face.side]}"
+    return Quantity(name, w.length(drawn.face_figures.least_radius_mm or 0.0), drawn.form_grade, message)
 
 
 def to_cut(drawn: Sketch, w: Formatter) -> Quantity:
@@ -86,16 +86,16 @@ def to_cut(drawn: Sketch, w: Formatter) -> Quantity:
     pieces, long = q.pieces + q.spares, w.length(q.stock.strip_length_mm)
     if laid_up is None:
         return Quantity("Blanks", f"{pieces}", "allowance", f"{long} long each")
-    says = f"for {pieces} piece{'s' if pieces > 1 else ''}, {long} long"
+    message = f"for {pieces} piece{'s' if pieces > 1 else ''}, {long} long"
     if not q.stock.strips:
-        return Quantity("Sheets and veneer", w.area(laid_up.sheet_m2), "allowance", says)
+        return Quantity("Sheets and veneer", w.area(laid_up.sheet_m2), "allowance", message)
     if laid_up.sheet_m2:
-        says += f"; and {w.area(laid_up.sheet_m2)} of sheets"
+        message += f"; and {w.area(laid_up.sheet_m2)} of sheets"
     strips, waste = q.stock.strips, q.stock.waste_strips
     if waste:
         strips += waste * q.stock.sets
-        says += f", {'a waste strip' if waste == 1 else f'{waste} waste strips'} each"
-    return Quantity("Strips", f"{strips}", "allowance", says)
+        message += f", {'a waste strip' if waste == 1 else f'{waste} waste strips'} each"
+    return Quantity("Strips", f"{strips}", "allowance", message)
 
 
 def wood_of(drawn: Sketch, w: Formatter) -> Quantity:

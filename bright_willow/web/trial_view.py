@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from typing import Any
 
-from ..core.common.errors import OutOfRange
+from ..core.common.errors import PlanError
 from ..core.common.estimate import Grade
 from ..core.common.units import Unit, format_length
 from ..core.plan.result import Plan
@@ -14,24 +14,24 @@ from ..core.trials.trial_run import blanks, trial_takes
 from .formatting import Formatter
 
 
-def blanks_says(trial: Trial, plan: Plan | OutOfRange, unit: Unit) -> list[str]:
+def blanks_text(trial: Trial, plan: Plan | PlanError, unit: Unit) -> list[str]:
     """What to cut, in words."""
-    if isinstance(plan, OutOfRange):
+    if isinstance(plan, PlanError):
         return []
     w = Formatter(unit)
     return [f"{b.count} of {w.size(b.thickness_mm, b.width_mm, b.length_mm)}" for b in blanks(trial, plan)]
 
 
-def takes_says(trial: Trial, plan: Plan | OutOfRange) -> str:
+def takes_text(trial: Trial, plan: Plan | PlanError) -> str:
     """How long the open pieces take, in words."""
-    if isinstance(plan, OutOfRange) or trial.done == len(trial.pieces):
+    if isinstance(plan, PlanError) or trial.done == len(trial.pieces):
         return ""
     made = trial_takes(trial, plan)
     days = max(1, math.ceil(made.done_days))
     return f"{made.attended_h:.1f} hours of work, done in {days} day{'' if days == 1 else 's'}"
 
 
-def versus_says(trial: Trial, v: GroupComparison, unit: Unit) -> str:
+def versus_text(trial: Trial, v: GroupComparison, unit: Unit) -> str:
     """One kind against another, in words."""
     if v.safer is not None:
         one, other = (trial.question.said(e.likely, unit) for e in (v.of_first, v.of_other))
@@ -47,8 +47,8 @@ def versus_says(trial: Trial, v: GroupComparison, unit: Unit) -> str:
         return ""
     low, high = sorted((apart.low, apart.high))
     told = "they differ" if low > 0 or high < 0 else "too few pieces to tell them apart"
-    says = f"{v.first} springs back {one}, {v.other} {other}: {w.length(apart.likely)} apart"
-    return f"{says}, likely {w.length(low)} to {w.length(high)}; {told}."
+    message = f"{v.first} springs back {one}, {v.other} {other}: {w.length(apart.likely)} apart"
+    return f"{message}, likely {w.length(low)} to {w.length(high)}; {told}."
 
 
 def loading_rows(trial: Trial) -> list[tuple[int, str, str, str]]:
@@ -57,7 +57,7 @@ def loading_rows(trial: Trial) -> list[tuple[int, str, str, str]]:
     return [(p.number, f"{w.number(p.in_min)} min", f"{w.number(p.out_min)} min", f"{p.setting:.3g}") for p in rows]
 
 
-def growth_says(trial: Trial, unit: Unit) -> list[tuple[str, Grade]]:
+def growth_text(trial: Trial, unit: Unit) -> list[tuple[str, Grade]]:
     """How springback grew after, in words, and how sure that is; nothing where too few were measured twice."""
     made = trial.growth()
     if made is None:
@@ -73,18 +73,18 @@ def bare_setting(mm: float | None, unit: Unit) -> str:
     return "" if mm is None else format_length(mm, unit, with_unit=False)
 
 
-def best_says(trial: Trial) -> list[tuple[str, Grade]]:
+def best_text(trial: Trial) -> list[tuple[str, Grade]]:
     """The best steaming time and both edges, in words; nothing before a piece is graded."""
     made = trial.best_time
     if made is None:
         return []
     short, best, long = (f"{e.likely:.0f} min" for e in (made.too_short, made.best, made.too_long))
     likely = f"likely {made.best.low:.0f} to {made.best.high:.0f}"
-    says = f"Best steamed {best} ({likely}). Under {short} half would splinter; over {long} half would break short."
-    return [(says, made.best.grade)]
+    message = f"Best steamed {best} ({likely}). Under {short} half would splinter; over {long} half would break short."
+    return [(message, made.best.grade)]
 
 
-def own_limit_says(wood: Any, has_strap: bool) -> str:
+def own_limit_text(wood: Any, has_strap: bool) -> str:
     if wood is None:
         return ""
     return f"{wood.rt_strap if has_strap else wood.rt_free:g}"

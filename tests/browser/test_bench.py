@@ -60,9 +60,9 @@ def title(page: Page):
     return page.locator(".run-now h2")
 
 
-def main(page: Page, says: str) -> None:
+def main(page: Page, message: str) -> None:
     """The large button, once it says so; not so soon after the last that it would be taken for the same tap."""
-    button = page.locator(".run-now [data-main]", has_text=says)
+    button = page.locator(".run-now [data-main]", has_text=message)
     expect(button).to_be_visible()
     page.wait_for_timeout(750)
     button.click()
@@ -265,11 +265,11 @@ def test_a_day_is_played_and_something_goes_wrong(page: Page, shop):
         with suppress(PlaywrightError):  # the page has just changed under the finger: look again
             if trouble.is_visible():
                 page.wait_for_timeout(750)
-                says = trouble.inner_text(timeout=1_500)
+                message = trouble.inner_text(timeout=1_500)
                 trouble.get_by_role("button").last.click(timeout=1_500)
                 page.wait_for_timeout(300)
-                dealt += says not in seen
-                seen.add(says)
+                dealt += message not in seen
+                seen.add(message)
             elif page.locator(".run-now [data-main]").count():
                 page.locator(".run-now [data-main]").click(
                     timeout=1_500

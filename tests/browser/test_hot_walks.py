@@ -50,10 +50,10 @@ def springs_back(page: Page) -> float:
     return float(re.search(r"([\d.]+) mm", cell).group(1))
 
 
-@pytest.mark.parametrize(("way", "says"), [("dry_heat", "The flat strip"), ("blanket", "The flat strip")])
-def test_over_an_iron_and_under_a_blanket(page: Page, opened, way, says):
+@pytest.mark.parametrize(("way", "message"), [("dry_heat", "The flat strip"), ("blanket", "The flat strip")])
+def test_over_an_iron_and_under_a_blanket(page: Page, opened, way, message):
     base = opened(job_for(way), "bend")
-    expect(page.locator(".board-views")).to_contain_text(says)
+    expect(page.locator(".board-views")).to_contain_text(message)
     turned = float(re.search(r"bend to (\d+)° for 110°", page.locator("main").inner_text()).group(1))
     assert 110 < turned < 130  # a 2 mm strip keeps most of its bend
     page.goto(base + "dry")

@@ -67,11 +67,11 @@ def test_words_keep_clear_of_each_other_and_of_the_piece_and_no_panel_is_long(pa
                     view.evaluate("e => { e.checked = true; }")
                 seen += page.locator(".board-place svg.board:visible").count()
                 name = view.get_attribute("value") if view else ""
-                found += [(number, row.key, name, says) for says in page.evaluate(MEASURE)]
+                found += [(number, row.key, name, message) for message in page.evaluate(MEASURE)]
                 slider = page.locator("[data-steps-slider]:visible")
                 for key in ("Home", "End") if slider.count() else ():
                     slider.press(key)
-                    found += [(number, row.key, key, says) for says in page.evaluate(MEASURE)]
+                    found += [(number, row.key, key, message) for message in page.evaluate(MEASURE)]
     assert seen > len(chosen) * 4
     assert found == [], "\n".join(map(str, found))
     assert long == []

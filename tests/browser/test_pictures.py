@@ -28,8 +28,8 @@ def shop(tmp_path):
 
 
 def screen(page: Page, spot) -> tuple[float, float]:
-    says = "(svg, [x, y]) => { const q = new DOMPoint(x, y).matrixTransform(svg.getScreenCTM()); return [q.x, q.y] }"
-    return tuple(page.locator("[data-picture-board]").evaluate(says, [float(v) for v in spot]))
+    message = "(svg, [x, y]) => { const q = new DOMPoint(x, y).matrixTransform(svg.getScreenCTM()); return [q.x, q.y] }"
+    return tuple(page.locator("[data-picture-board]").evaluate(message, [float(v) for v in spot]))
 
 
 def put(page: Page, spot, count: int, kind: str, off=(2, -2)) -> None:

@@ -52,7 +52,7 @@ def test_everything_can_be_hit_with_a_finger(page, marrow_lane, size):
     small = []
     for path in PAGES:
         page.goto(marrow_lane + path, wait_until="domcontentloaded")
-        small += [(path, says) for says in page.evaluate(SMALL)]
+        small += [(path, message) for message in page.evaluate(SMALL)]
     assert small == [], "\n".join(map(str, small[:40]))
 
 

@@ -259,12 +259,12 @@ def test_an_outline_is_brought_in_and_an_odd_one_refused(page: Page, marrow_lane
     )
     bad.write_text('<!DOCTYPE svg [<!ENTITY a "aaaa">]><svg xmlns="http://www.w3.org/2000/svg">&a;</svg>')
     page.goto(f"{marrow_lane}/jobs/8/shape")
-    for path, says in ((bad, "entities or a document type"), (good, "exactly, as 3 straights and arcs")):
+    for path, message in ((bad, "entities or a document type"), (good, "exactly, as 3 straights and arcs")):
         if not page.locator(".bring-outline[open]").count():
             page.get_by_text("Import a file").click()
         page.get_by_label("File", exact=True).set_input_files(path)
         page.get_by_role("button", name="Import").click()
-        expect(page.locator(".hand [role=status]")).to_contain_text(says)
+        expect(page.locator(".hand [role=status]")).to_contain_text(message)
     expect(page.get_by_label("Shape", exact=True)).to_have_value("polycurve")
     expect(page.locator("svg.board")).to_contain_text("R 200 mm")
 

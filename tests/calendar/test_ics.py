@@ -11,7 +11,7 @@ import pytest
 import vobject
 
 from bright_willow.calendar.ics import calendar_of, entries
-from bright_willow.calendar.schedule_messages import findings_of, when, whose, why_says
+from bright_willow.calendar.schedule_messages import findings_of, when, whose, why_text
 from bright_willow.calendar.shop_clock import ShopClock, hours_of
 from bright_willow.calendar.shop_work import DoneAt, PlannedWork, floor_of, wall_of, work_of
 from bright_willow.core.common.operation import Batches
@@ -107,14 +107,14 @@ def test_every_wait_is_said():
     works = works_of(glue(cure_h=1.5), steam(), glue(), pieces=3)
     table, _ = _made(works, now_s=9 * HOUR)
     by = {w.job: w for w in works}
-    said = {d.why.waits: why_says(d, table, by, FRIDAY) for d in table.doings}
+    said = {d.why.waits: why_text(d, table, by, FRIDAY) for d in table.doings}
     assert {"now", "after", "hours", "hands", "thing", "straight_on"} <= set(said)
     waits = next(d for d in table.doings if d.why.waits == "thing" and d.why.what == "form@1")
-    assert "Waiting for the form, which piece" in why_says(waits, table, by, FRIDAY)
+    assert "Waiting for the form, which piece" in why_text(waits, table, by, FRIDAY)
     two = works_of((op("a", "job", 600), op("b", "job", 600, after=(("a", 2 * HOUR),))))
     later = _made(two)[0]
     assert (
-        why_says(later.doings[1], later, {1: two[0]}, FRIDAY) == "Comes after “a” which ends 08:10, and 2 h after it."
+        why_text(later.doings[1], later, {1: two[0]}, FRIDAY) == "Comes after “a” which ends 08:10, and 2 h after it."
     )
 
 
@@ -156,8 +156,8 @@ def test_what_is_in_the_way_is_cleared_by_its_press(code, job, shop):
         mine = [f for f in found if f.code == code]
         if not mine:
             break
-        assert mine[0].stage == "days" and mine[0].try_, mine
-        for name, value in mine[0].try_.sets.items():
+        assert mine[0].stage == "days" and mine[0].fix, mine
+        for name, value in mine[0].fix.sets.items():
             if name.startswith("shop.week."):
                 data = shop.week.model_dump() | {name.removeprefix("shop.week."): value}
                 shop = shop.model_copy(update={"week": Week.model_validate(data)})
@@ -176,7 +176,7 @@ def test_an_overrun_and_what_is_done():
         now=dt.datetime(2026, 10, 23, 10, 0, tzinfo=BERLIN),
         done=(DoneAt("look_over", -1, since, None),),
     )
-    assert [f.code for f in found] == ["days.overrun"] and found[0].try_ is None
-    assert "4 h over its planned time" in found[0].says
+    assert [f.code for f in found] == ["days.overrun"] and found[0].fix is None
+    assert "4 h over its planned time" in found[0].message
     ends = next(d for d in table.doings if d.operation.key == "look_over")
     assert wall.at(ends.from_s).hour == 6 and wall.at(ends.to_s).hour == 10

@@ -8,7 +8,7 @@ from zoneinfo import ZoneInfo
 import pytest
 
 from bright_willow.calendar.shop_clock import ShopClock, hours_of, week_of, zone_names, zone_of
-from bright_willow.core.common.errors import OutOfRange
+from bright_willow.core.common.errors import PlanError
 from bright_willow.core.shop.week import Week, week_fits
 
 HOUR, DAY = 3600.0, 86_400.0
@@ -68,7 +68,7 @@ def test_the_zone_is_the_chosen_one_or_the_computers():
     ],
 )
 def test_a_week_that_cannot_be(sets, field):
-    with pytest.raises(OutOfRange) as error:
+    with pytest.raises(PlanError) as error:
         week_fits(Week().model_copy(update=sets))
     assert error.value.field == f"week.{field}"
     with pytest.raises(ValueError, match="no such day"):

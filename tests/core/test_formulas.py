@@ -9,7 +9,7 @@ from pathlib import Path
 
 import pytest
 
-from bright_willow.core.common.errors import OutOfRange
+from bright_willow.core.common.errors import PlanError
 
 ROOT = Path(__file__).parent.parent.parent
 ROWS = re.findall(r"^\| [^|]+ \| `(\S+)\.py (\S+)` \|", (ROOT / "docs/model.md").read_text(), re.MULTILINE)
@@ -80,7 +80,7 @@ def test_a_formula_refuses_what_is_no_number(room, name):
     numbers = run(examples, holder, called)
     assert numbers
     for which in range(numbers):
-        with pytest.raises((OutOfRange, ValueError, TypeError)):  # a count that is none is a TypeError
+        with pytest.raises((PlanError, ValueError, TypeError)):  # a count that is none is a TypeError
             run(examples, holder, called, which)
 
 

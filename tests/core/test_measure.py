@@ -8,7 +8,7 @@ from typing import Literal, get_args, get_origin
 
 import pytest
 
-from bright_willow.core.common.errors import OutOfRange
+from bright_willow.core.common.errors import PlanError
 from bright_willow.core.gluing.adhesive import adhesive_table
 from bright_willow.core.job.faults import JobFaulty
 from bright_willow.core.job.job import Job
@@ -60,7 +60,7 @@ def test_what_refuses_says_so_and_public_functions_say_what_they_are():
         for p, n in functions()
         if isinstance(n, ast.FunctionDef)
         and not n.name.startswith("_")
-        and ("raise OutOfRange" in (body := "\n".join(map(ast.unparse, n.body))) or "check_range(" in body)
+        and ("raise PlanError" in (body := "\n".join(map(ast.unparse, n.body))) or "check_range(" in body)
         and n.name != "face_curve"  # told of in the base of the shapes
         and "Raises" not in (ast.get_docstring(n) or "")
     ]
@@ -91,7 +91,7 @@ def test_whatever_is_chosen_is_in_every_table(way):
         for value in values:
             try:
                 plan_json(plan(job_for(way, **{room: {name: value}})))
-            except (OutOfRange, JobFaulty) as refused:
+            except (PlanError, JobFaulty) as refused:
                 assert str(refused), (room, name, value)
 
 

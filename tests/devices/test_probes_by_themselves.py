@@ -9,7 +9,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from scipy.integrate import solve_ivp
 
-from bright_willow.core.common.errors import OutOfRange
+from bright_willow.core.common.errors import PlanError
 from bright_willow.core.execution.core_temperature import HeatHistory, core_c
 from bright_willow.devices.port import (
     AHEAD_S,
@@ -56,15 +56,15 @@ def test_what_is_of_another_planet_another_unit_or_another_probe_is_refused():
     for kind in KINDS.values():
         assert in_unit(kind, kind.low, "") == kind.low and in_unit(kind, kind.high, "") == kind.high
         for beyond in (kind.low - 0.01, kind.high + 0.01):
-            with pytest.raises(OutOfRange, match="outside that"):
+            with pytest.raises(PlanError, match="outside that"):
                 in_unit(kind, beyond, "")
-    with pytest.raises(OutOfRange, match="sends °C, F"):
+    with pytest.raises(PlanError, match="sends °C, F"):
         in_unit(KINDS["chamber"], 300.0, "K")
-    with pytest.raises(OutOfRange, match="does not belong to “the other”"):
+    with pytest.raises(PlanError, match="does not belong to “the other”"):
         taken(KINDS["wood"], "mine", [SensorReading(value=20.0, probe="the other")], NOW)
     assert taken(KINDS["wood"], "mine", [SensorReading(value=20.0, probe="mine")], NOW).rows == ((NOW, 20.0),)
     assert len(taken(KINDS["wood"], "m", [SensorReading(value=20.0, at=NOW)] * MOST_AT_ONCE, NOW).rows) == MOST_AT_ONCE
-    with pytest.raises(OutOfRange, match="At most 600"):
+    with pytest.raises(PlanError, match="At most 600"):
         taken(KINDS["wood"], "m", [SensorReading(value=20.0)] * (MOST_AT_ONCE + 1), NOW)
 
 
@@ -78,7 +78,7 @@ def test_a_clock_too_far_off_counts_no_more(at, is_believed):
     reading = SensorReading.model_construct(value=50.0, unit="", at=at, probe="")
     made = taken(KINDS["chamber"], "box", [reading], NOW)
     ((kept, value),) = made.rows
-    assert value == 50.0 and bool(made.says) == (not is_believed) and kept <= NOW + 1e-3
+    assert value == 50.0 and bool(made.message) == (not is_believed) and kept <= NOW + 1e-3
     if is_believed and at is not None:
         assert kept == min(at, NOW)
     else:
@@ -94,7 +94,7 @@ def test_rows_come_in_order_of_time_and_none_is_lost(sent):
 
 
 # -- what they show -------------------------------------------------------------------------------------------------
-def test_a_chamber_warms_as_its_energy_says():
+def test_a_chamber_warms_as_its_energy_text():
     """C dT/dt = P − UA (T − air) of its walls, its air after them, solved by another program; never beyond boiling."""
     rows = first("chamber", 361)
 
@@ -149,7 +149,7 @@ def test_faults_to_order():
     assert stuck[:half] == plain[:half] and {v for _, v in stuck[half:]} == {plain[half][1]}
     absurd = first("chamber", 70, fault="absurd")
     assert [n for n, (_, v) in enumerate(absurd) if v == 9999.0] == list(range(6, 70, 7))
-    with pytest.raises(OutOfRange):
+    with pytest.raises(PlanError):
         in_unit(KINDS["chamber"], 9999.0, "")
     mixed = first("chamber", 40, fault="disorder")
     assert sorted(mixed) == plain[:40] and mixed[0] == plain[1] and mixed[1] == plain[0]
@@ -163,6 +163,6 @@ def test_faults_to_order():
         {"kind": "wood", "every_s": 0.0},
         {"kind": "wood", "every_s": 1e9},
     ):
-        with pytest.raises(OutOfRange, match="please|choose one of"):
+        with pytest.raises(PlanError, match="please|choose one of"):
             next(readings(bad["kind"], every_s=bad.get("every_s", 1.0), fault=bad.get("fault", "")))
     assert set(FAULTS) == {"silent", "stuck", "absurd", "disorder", "dry", "leak"}

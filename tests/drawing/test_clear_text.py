@@ -6,7 +6,7 @@ import pytest
 import shapely
 from shapely.geometry import LineString
 
-from bright_willow.core.common.errors import OutOfRange
+from bright_willow.core.common.errors import PlanError
 from bright_willow.core.plan.plan import plan
 from bright_willow.demo.marrow_lane import EXAMPLES, SHOP
 from bright_willow.drawing.clear_text import LEAST_HIGH_MM, cleared, text_box
@@ -26,7 +26,7 @@ def test_no_word_of_a_form_lies_on_a_line_or_a_word(job, unit):
     made = planned(job, unit)
     try:
         template = form_template(made.job, made, made.shop.rule)
-    except OutOfRange:
+    except PlanError:
         return
     lines = shapely.STRtree([LineString(chain.dense(2.0)) for chain in template.chains])
     boxes = [text_box(text) for text in template.words]

@@ -8,7 +8,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from bright_willow.core.common.errors import OutOfRange
+from bright_willow.core.common.errors import PlanError
 from bright_willow.core.plan.plan import plan
 from bright_willow.core.plan.read_job import read_job
 from bright_willow.core.shape.smooth_curve import fitted
@@ -140,9 +140,9 @@ ODD = {
 
 @pytest.mark.parametrize("name", ODD)
 def test_odd_files_get_a_sentence(name):
-    with pytest.raises(OutOfRange) as caught:
+    with pytest.raises(PlanError) as caught:
         outlines_in(ODD[name], name)
-    assert caught.value.says("mm").rstrip().endswith(".")
+    assert caught.value.message("mm").rstrip().endswith(".")
 
 
 @settings(max_examples=examples(30), deadline=None)
@@ -150,7 +150,7 @@ def test_odd_files_get_a_sentence(name):
 def test_any_bytes_get_outlines_or_a_sentence(raw, name):
     try:
         found, _ = outlines_in(raw, name)
-    except OutOfRange:
+    except PlanError:
         return
     assert found
 
@@ -158,6 +158,6 @@ def test_any_bytes_get_outlines_or_a_sentence(raw, name):
 def test_scale_and_size_are_checked():
     (found,), _ = outlines_in(svg('<path d="M0 0L100 50L200 0"/>'), "a.svg")
     for scale in (0, -1, 1e6, float("nan")):
-        with pytest.raises(OutOfRange):
+        with pytest.raises(PlanError):
             to_points_mm(found, unit_mm=1, scale=scale)
     assert len(to_points_mm(found, unit_mm=1, scale=2)) >= 240

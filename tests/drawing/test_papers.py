@@ -10,7 +10,7 @@ import pypdfium2
 import pytest
 from reportlab.pdfgen.canvas import Canvas
 
-from bright_willow.core.common.errors import OutOfRange
+from bright_willow.core.common.errors import PlanError
 from bright_willow.core.heat.drying_restraint import held
 from bright_willow.core.methods.method_registry import WAYS
 from bright_willow.core.plan.plan import plan
@@ -137,7 +137,7 @@ def test_the_cut_list_has_every_strip_once(rib_plan, unit):
     pages = text_of(cut_list_pdf(rib_plan.job, rib_plan.prepared, paper="a4", unit=unit))
     words = " ".join(pages).split()
     assert all(words.count(label) == 1 for label in rib_plan.prepared.cut.labels)
-    with pytest.raises(OutOfRange):
+    with pytest.raises(PlanError):
         cut_list_pdf(rib_plan.job, rib_plan.prepared, paper="napkin", unit=unit)
 
 
@@ -196,7 +196,7 @@ def test_moves_follow_one_another_and_fit_the_window_or_not():
     late = sum("late" in b.get("class") for b in bars)
     assert late == sum(m.to_s > steam.window_s for m in moves) > 0
     pulls = plan(job_for("steam_strap", heat={"wall": "bag", "in_bag": True})).moves
-    assert pulls and all("pull until" in m.says.lower() for m in pulls)
+    assert pulls and all("pull until" in m.message.lower() for m in pulls)
 
 
 def test_what_holds_it_while_it_dries():
@@ -204,7 +204,7 @@ def test_what_holds_it_while_it_dries():
     made = held(bend, 20.0, "disc")
     assert made.disc[2] == pytest.approx(190) and made.strip_mm == pytest.approx(made.opening_mm + 120)
     flat = held(Curve.of([500.0], [0.0]), 20.0, "disc")
-    assert flat.disc is None and "use a frame" in flat.says("mm")
+    assert flat.disc is None and "use a frame" in flat.message("mm")
     mirrored = held(bend.mirrored(), 20.0, "disc")
     assert mirrored.opening_mm == pytest.approx(made.opening_mm) and mirrored.lean_deg == pytest.approx(
         made.lean_deg[::-1]
@@ -214,7 +214,7 @@ def test_what_holds_it_while_it_dries():
         own = plan(job)
         template = frame_template(job, own, "mm")
         assert any(c.layer == "SKIN" for c in template.chains) == (layer is not None), by
-        assert own.hot.drying.held.says("mm").split(",")[0].rstrip(".") in " ".join(w.text for w in template.words)
+        assert own.hot.drying.held.message("mm").split(",")[0].rstrip(".") in " ".join(w.text for w in template.words)
         drawn = fromstring(frame_svg(own, own.hot, "mm"))
         blocks = sum(1 for e in drawn.iter() if e.get("class") == "stop-block")
         assert blocks == {"frame": 4, "tie": 0, "strip": 1, "disc": 1}[by]

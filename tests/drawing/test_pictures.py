@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 from PIL import Image
 
-from bright_willow.core.common.errors import OutOfRange
+from bright_willow.core.common.errors import PlanError
 from bright_willow.drawing.picture_files import TURNS, sized, thumbnail
 from bright_willow.services.worker import TookTooLong, TookTooMuch
 from bright_willow.web.photo_upload import PictureReader
@@ -53,7 +53,7 @@ def test_a_large_picture_is_read_within_little_memory():
     try:
         body, (wide, high) = reader.sized(written(Image.new("RGB", (9_000, 6_600), (200, 180, 90))))
         assert (wide, high) == (3_600, 2_640) and len(body) < 2_000_000
-        with pytest.raises(OutOfRange, match="60 million"):
+        with pytest.raises(PlanError, match="60 million"):
             reader.sized(written(Image.new("1", (9_000, 6_700)), "PNG"))
         assert reader.sized(written(Image.new("L", (50, 40))))[1] == (50, 40)
     finally:
@@ -74,5 +74,5 @@ def test_a_reader_that_is_late_or_dies_is_started_again():
 
 def test_what_is_no_picture_has_no_small_one():
     for body in (b"", b"GIF89a", written(Image.new("L", (40, 40)))[:90]):
-        with pytest.raises(OutOfRange):
+        with pytest.raises(PlanError):
             thumbnail(body)

@@ -7,7 +7,7 @@ from xml.etree.ElementTree import fromstring
 import numpy as np
 import pytest
 
-from bright_willow.core.common.errors import OutOfRange
+from bright_willow.core.common.errors import PlanError
 from bright_willow.core.job.job import Job
 from bright_willow.core.plan.plan import plan
 from bright_willow.core.stock.sheet_cutting import sheet_cut
@@ -109,7 +109,7 @@ def test_a_refused_shape_is_marked_where_it_is_too_tight():
         {"kind": "straight", "length_mm": 200},
     ]
     job = Job.model_validate({"name": "x", "shape": shape, "part": {"thickness_mm": 40, "width_mm": 30}})
-    with pytest.raises(OutOfRange) as caught:
+    with pytest.raises(PlanError) as caught:
         job.mid_line()
     assert caught.value.at_mm == pytest.approx((300 + math.pi * 5,), rel=1e-6)
     root = fromstring(refused_svg(job, caught.value, "mm"))

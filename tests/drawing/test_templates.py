@@ -14,7 +14,7 @@ import pdfplumber
 import pytest
 import svgelements
 
-from bright_willow.core.common.errors import OutOfRange
+from bright_willow.core.common.errors import PlanError
 from bright_willow.core.plan.plan import plan
 from bright_willow.core.plan.read_job import read_job
 from bright_willow.drawing.export import EXPORTS
@@ -171,7 +171,7 @@ def test_the_story_stick_is_full_size():
         ticks = sorted(line["x0"] for line in upright if abs(line["top"] - top) < 1)
         first = [m.inner_mm - made.stick[0].inner_mm for m in made.stick][:2]
         assert (ticks[1] - ticks[0]) * PT == pytest.approx(first[1] - first[0], abs=0.02)
-    with pytest.raises(OutOfRange):
+    with pytest.raises(PlanError):
         story_stick_pdf(job, made, paper="b9", unit="mm")
 
 
@@ -219,10 +219,10 @@ def test_every_part_says_what_it_is_and_an_unknown_one_is_refused():
         assert ("register block" in text) == (part.number > 1)
         dashed = [c for c in form_template(job, made, "mm", part.number).chains if c.dashed and c.layer == "MARKS"]
         assert len(dashed) == (8 if part.number > 1 else 1)  # two blocks of four sides; the base has its base line
-    with pytest.raises(OutOfRange, match="no such part"):
+    with pytest.raises(PlanError, match="no such part"):
         EXPORTS["svg"].make(job, made, "mm", "a4", 9)
     leaning = job_of("u", form={"kind": "two_part", "school": "by_angle", "left_deg": 20, "right_deg": 20})
-    with pytest.raises(OutOfRange, match="cannot be made"):
+    with pytest.raises(PlanError, match="cannot be made"):
         EXPORTS["dxf"].make(leaning, plan(leaning), "mm", "a4", None)
 
 
@@ -325,7 +325,7 @@ def test_a_form_of_thirty_metres_is_a_sentence_or_a_file_in_time(monkeypatch):
     frame = frame_of_thirty_metres()
     a4, a3 = (len(laid_out(frame[2], paper)[1].used) for paper in ("a4", "a3"))
     monkeypatch.setattr("bright_willow.drawing.template_pdf.MOST_SHEETS", a4 - 1)
-    with pytest.raises(OutOfRange, match="sheets of A4, too many to join"):
+    with pytest.raises(PlanError, match="sheets of A4, too many to join"):
         template_pdf(*frame, paper="a4", unit="mm")
     with Measured() as took:
         assert a3 < a4 and template_pdf(*frame, paper="a3", unit="mm").startswith(b"%PDF")

@@ -7,7 +7,7 @@ import pdfplumber
 import pytest
 import trimesh
 
-from bright_willow.core.common.errors import OutOfRange
+from bright_willow.core.common.errors import PlanError
 from bright_willow.core.form.parts import area_mm2
 from bright_willow.core.plan.plan import plan
 from bright_willow.core.plan.read_job import read_job
@@ -101,7 +101,7 @@ def test_a_half_turned_over_is_the_whole():
     )
     lopsided = form_template(uneven, plan(uneven), "mm")
     assert is_symmetric(template) and not is_symmetric(lopsided)
-    with pytest.raises(OutOfRange, match="same from both ends"):
+    with pytest.raises(PlanError, match="same from both ends"):
         half_template(lopsided)
 
 
@@ -141,5 +141,5 @@ def test_a_drum_has_its_hollow_and_a_large_form_is_a_sentence():
     ring = next(e for e in EXAMPLES if e.job.shape.is_closed)
     (drum,) = solids(plan(ring.job, SHOP))
     assert trimesh.Trimesh(drum.corners, drum.triangles).euler_number <= 0  # a hole goes through it
-    with pytest.raises(OutOfRange, match="Solids are for small forms"):
+    with pytest.raises(PlanError, match="Solids are for small forms"):
         solids(plan(read_job(RIB)))

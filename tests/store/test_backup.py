@@ -78,7 +78,7 @@ def test_what_is_no_sound_copy_is_refused_and_nothing_changes(demo_store, tmp_pa
         db.execute("create table recipes (id integer)")
     empty.write_bytes(b"")
     before = everything(demo_store.path)
-    says = {
+    message = {
         newer: "newer",
         cut: "damaged",
         letter: "not a shop",
@@ -86,7 +86,7 @@ def test_what_is_no_sound_copy_is_refused_and_nothing_changes(demo_store, tmp_pa
         empty: "empty",
         tmp_path / "no": "no file",
     }
-    for file, word in says.items():
+    for file, word in message.items():
         for bring in (lambda f: restored_live(demo_store.path, f), lambda f: restored(demo_store.path.parent, f)):
             with pytest.raises(CannotOpen, match=word):
                 bring(file)

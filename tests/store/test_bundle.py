@@ -9,7 +9,7 @@ import zipfile
 
 import pytest
 
-from bright_willow.core.common.errors import OutOfRange
+from bright_willow.core.common.errors import PlanError
 from bright_willow.core.execution.run_state import state_of
 from bright_willow.core.job.schedule_choice import Days
 from bright_willow.drawing.picture_files import sized
@@ -205,7 +205,7 @@ def test_pictures_readings_and_what_becomes_of_pieces_go_along(shop):
     assert [m.readings for m in mine.measurements].count(readings) == 1
     with store.connected():
         assert bundled(store, new)[:2] == b"PK"
-    with pytest.raises(OutOfRange), store.connected():  # a picture that is none
+    with pytest.raises(PlanError), store.connected():  # a picture that is none
         brought(store, changed(bundled(store, new), **{"pictures/0.jpg": b"no picture"}), sized, ())
 
 
@@ -225,7 +225,7 @@ def test_a_plan_of_a_run_with_numbers_that_cannot_be_is_refused_at_once(shop, ta
         run = json.loads(file.read("runs/0.json"))
     run["brief"][name] = value
     began = time.monotonic()
-    with pytest.raises(OutOfRange, match="runs/0.json"), shop.store.connected():
+    with pytest.raises(PlanError, match="runs/0.json"), shop.store.connected():
         brought(shop.store, changed(taken, runs__0_json=json.dumps(run).encode()), lambda body: (body, (90, 60)), ())
     assert time.monotonic() - began < 5
 
@@ -237,7 +237,7 @@ def test_taps_with_numbers_that_cannot_be_are_refused(shop, taken, name, value):
     with zipfile.ZipFile(io.BytesIO(taken)) as file:
         run = json.loads(file.read("runs/0.json"))
     run["events"][0][name] = value
-    with pytest.raises(OutOfRange, match="runs/0.json"), shop.store.connected():
+    with pytest.raises(PlanError, match="runs/0.json"), shop.store.connected():
         brought(shop.store, changed(taken, runs__0_json=json.dumps(run).encode()), lambda body: (body, (90, 60)), ())
 
 

@@ -101,16 +101,16 @@ def test_a_hull_with_migration_marks_only_is_refused(store, spoiled):
 
 
 @pytest.mark.parametrize(
-    ("statement", "says"),
+    ("statement", "message"),
     [
         ("alter table measurement drop column error_mm", "“error_mm” is missing in “measurement”"),
         ("delete from schema_migration where name = '0004_cuts'", "record of versions has gaps"),
         ("delete from schema_migration", "record of versions has gaps"),
     ],
 )
-def test_what_is_not_as_any_version_wrote_it_is_refused(store, spoiled, statement, says):
+def test_what_is_not_as_any_version_wrote_it_is_refused(store, spoiled, statement, message):
     changed(spoiled, statement)
-    with pytest.raises(CannotOpen, match=says):
+    with pytest.raises(CannotOpen, match=message):
         restored_live(store.path, spoiled)
 
 

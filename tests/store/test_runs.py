@@ -7,7 +7,7 @@ import sqlite3
 import pytest
 from peewee import IntegrityError
 
-from bright_willow.core.common.errors import OutOfRange
+from bright_willow.core.common.errors import PlanError
 from bright_willow.core.execution.events import Event
 from bright_willow.core.execution.run_plan import brief_of
 from bright_willow.core.execution.run_state import state_of
@@ -166,7 +166,7 @@ def test_one_run_of_a_job_is_under_way_at_a_time(run):
     assert store.start_run(job, "rehearsal", 1, brief()) != first  # practice goes on beside it
     store.add_events(first, [Event(T0, "end", "ends")])
     second = store.start_run(job, "run", 1, brief())
-    with pytest.raises(OutOfRange, match=f"Run {second} of this job is under way"):
+    with pytest.raises(PlanError, match=f"Run {second} of this job is under way"):
         store.add_events(first, [Event(T0, "open", "opens")])
     assert store.run(first).ended and "opens" not in {e.client for _, e in store.events(first)}
     store.add_events(second, [Event(T0, "end", "ends")])
@@ -200,5 +200,5 @@ def test_the_largest_run_this_program_makes_can_be_read_again(way):
     data["part"] |= {"count": 500, "spares": 100}
     data["glue_up"]["goes"] = 6 if way == "cold_lamination" else data["glue_up"]["goes"]
     made = brief_of(plan(read_job(data)), places=2, people=2, started_s=T0)
-    read = read_brief(BRIEFS.dump_json(made).decode())
+    read = read_brief(BRIEFS.dump_json(made, by_alias=True).decode())
     assert made.pieces == read.pieces == 600 and [o.key for o in read.operations] == [o.key for o in made.operations]

@@ -8,7 +8,7 @@ import zipfile
 
 import pytest
 
-from bright_willow.core.common.errors import OutOfRange
+from bright_willow.core.common.errors import PlanError
 from bright_willow.core.shop.shop import Shop as ShopFigures
 from bright_willow.demo.marrow_lane import fill
 from bright_willow.store.bundle_file import MOST_BYTES
@@ -46,7 +46,7 @@ def test_both_are_kept_and_whose_is_whose(tmp_path, book):
         assert {f.origin for f in forms} == {"Marrow Lane"} and sum(len(f.pieces) for f in forms) == 16
         assert store.job_count() == 0 and store.job_count(away=True) == 4  # put away, not among the jobs to do
         assert [o.share for o in store.shop().others] == [1.0]
-        with pytest.raises(OutOfRange, match="here already"):
+        with pytest.raises(PlanError, match="here already"):
             keep_book(store, read_book(book, ()), share=1.0)
         assert len(store.forms()) == 4
         again = book_bundled(store)  # what is another's is not handed on as one's own
@@ -117,13 +117,13 @@ def test_how_much_it_counts_is_changed_on_the_page(store, book):
     with store.connected():
         assert store.learnt().group == less.group
     assert client.get("/book/whole.zip").headers["content-type"] == "application/zip"
-    for body, says in (
+    for body, message in (
         (b"", "Choose a logbook file first"),
         (b"PK no zip", "not a readable ZIP"),
         (book, "here already"),
     ):
         answer = client.post("/book/bring", files={"file": ("b.zip", body)})
-        assert answer.status_code == 422 and says in answer.text and 'id="b-fault"' in answer.text
+        assert answer.status_code == 422 and message in answer.text and 'id="b-fault"' in answer.text
     shop.app.state.reader.stop()
     shop.app.state.gatherer.stop()
 
@@ -155,7 +155,7 @@ HEAD = {"format": "bright-willow-shop-book", "version": 1, "shop": "Elsewhere", 
 )
 def test_what_is_no_book_is_a_sentence_and_leaves_nothing(tmp_path, raw):
     store = other(tmp_path)
-    with store.connected(), pytest.raises(OutOfRange):
+    with store.connected(), pytest.raises(PlanError):
         keep_book(store, read_book(raw, ()), share=1.0)
     with store.connected():
         assert not store.has_jobs() and not store.shop().others

@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 
 from bright_willow.core.common.atmosphere import atmosphere_mpa
-from bright_willow.core.common.errors import OutOfRange
+from bright_willow.core.common.errors import PlanError
 from bright_willow.core.gluing.pressing import (
     band_mpa,
     band_pull_kn,
@@ -87,5 +87,5 @@ def test_a_gauge_is_cut_to_what_the_air_gives():
         lambda: open_end_mm(*cells, pressure_mpa=0, width_mm=5),
         lambda: open_end_gap_mm(*cells, np.array([1.0]), pressure_mpa=1, width_mm=1, open_mm=-1),
     ):
-        with pytest.raises(OutOfRange):
+        with pytest.raises(PlanError):
             bad()

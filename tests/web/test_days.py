@@ -148,7 +148,7 @@ def test_a_week_that_is_too_short_is_said_and_mended_by_a_press(shop):
 
 
 @pytest.mark.parametrize(
-    ("typed", "says"),
+    ("typed", "message"),
     [
         ({"week.to_time": "07:00"}, "Work ends after it begins."),
         ({"week.break_to_time": ""}, "A break needs a start and an end, or neither."),
@@ -159,9 +159,9 @@ def test_a_week_that_is_too_short_is_said_and_mended_by_a_press(shop):
         ({"week.people": "0"}, "At least 1, please."),
     ],
 )
-def test_a_week_typed_wrong_is_said_beside_its_field(shop, typed, says):
+def test_a_week_typed_wrong_is_said_beside_its_field(shop, typed, message):
     answer = shop.client.post("/shop", data=typed)
-    assert answer.status_code == 422 and says.replace("'", "&#39;") in answer.text
+    assert answer.status_code == 422 and message.replace("'", "&#39;") in answer.text
     name = "week-working" if "week.on" in typed else next(iter(typed)).replace(".", "-")
     assert f'id="f-{name}-fault"' in answer.text
     for value in typed.values():

@@ -105,8 +105,8 @@ def test_the_pull_of_a_bend_in_the_bag(client):
         ),
     )
     pull = asked.plan.make.forces.lever_pull_n.value
-    page, says = asked.page("bend"), format_force(pull, "mm")
-    assert says in page and says in asked.sheet and "lever" not in page.lower().replace("no lever", "")
+    page, message = asked.page("bend"), format_force(pull, "mm")
+    assert message in page and message in asked.sheet and "lever" not in page.lower().replace("no lever", "")
     moves = asked.page("moves")
     bag = asked.plan.hot.heat.bag
     assert (

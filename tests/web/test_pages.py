@@ -7,7 +7,7 @@ from pathlib import Path
 
 import pytest
 
-from bright_willow.core.common.errors import OutOfRange
+from bright_willow.core.common.errors import PlanError
 from bright_willow.core.common.stages import stages_of
 from bright_willow.core.methods.method_registry import WAYS
 from bright_willow.core.plan.plan import plan
@@ -89,15 +89,17 @@ def test_keeping_a_shape(client, store, job_id):
 
 
 def test_notes_keep_their_lines_and_are_shown_with_the_steps(client, store, job_id):
-    says = "Show face outwards.\nAsk <b>before</b> cutting."
-    kept = client.post(f"/jobs/{job_id}/shape/keep", data={**SHAPE, "notes": says.replace("\n", "\r\n")}, headers=PARTS)
+    message = "Show face outwards.\nAsk <b>before</b> cutting."
+    kept = client.post(
+        f"/jobs/{job_id}/shape/keep", data={**SHAPE, "notes": message.replace("\n", "\r\n")}, headers=PARTS
+    )
     assert kept.status_code == 200
-    assert job_of(store, job_id).notes == says
+    assert job_of(store, job_id).notes == message
     assert "before&lt;/b&gt; cutting." in client.get(f"/jobs/{job_id}/shape/steps").text
     long = client.post(f"/jobs/{job_id}/shape/keep", data={**SHAPE, "notes": "x" * 4001}, headers=PARTS)
     assert 'id="f-notes" name="notes"' in long.text
     assert 'aria-describedby="f-notes-fault"' in long.text
-    assert job_of(store, job_id).notes == says
+    assert job_of(store, job_id).notes == message
 
 
 def test_every_fault_at_once_beside_its_field_and_nothing_kept(client, store, job_id):
@@ -167,9 +169,11 @@ def test_stating_the_same_arc_the_other_way(client, store, job_id):
     assert shape.kind == "arc_by_radius" and shape.radius_mm == pytest.approx(1060)
 
 
-@pytest.mark.parametrize(("seconds", "says"), [(6.096, "6.1"), (8.0, "8"), (20.0, "20"), (99.7, "100"), (180.0, "180")])
-def test_seconds_are_said_as_figures(seconds, says):
-    assert _seconds(seconds) == says
+@pytest.mark.parametrize(
+    ("seconds", "message"), [(6.096, "6.1"), (8.0, "8"), (20.0, "20"), (99.7, "100"), (180.0, "180")]
+)
+def test_seconds_are_said_as_figures(seconds, message):
+    assert _seconds(seconds) == message
 
 
 def test_spares_are_proposed_with_the_count(client, store, job_id):
@@ -288,10 +292,10 @@ def test_a_plan_that_cannot_be_is_said_on_the_page(client, store, job_id):
 @pytest.mark.parametrize("way", WAYS)
 def test_where_no_bend_can_be_drawn_every_page_of_it_still_opens_and_says_why(client, store, rib, monkeypatch, way):
     """A way refuses for many reasons, and each of its stages may be the one that is looked at then."""
-    says = "Nothing bends so, for once."
+    message = "Nothing bends so, for once."
 
     def refused(*_):
-        return OutOfRange("shape", says)
+        return PlanError("shape", message)
 
     with store.connected():
         job_id = store.add_job(WAYS[way].turn(rib))
@@ -301,7 +305,7 @@ def test_where_no_bend_can_be_drawn_every_page_of_it_still_opens_and_says_why(cl
         client.post(f"/units?to={unit}")
         for stage in stages_of(WAYS[way].traits):
             page = client.get(f"/jobs/{job_id}/{stage.key}")
-            assert (page.status_code, says in page.text) == (200, True), stage.key
+            assert (page.status_code, message in page.text) == (200, True), stage.key
         page = client.get(f"/jobs/{job_id}/prepare").text
         assert ('data-fold="abreast"' in page, "off the saw" in page) == (("laid_up" in WAYS[way].traits),) * 2
 
@@ -327,7 +331,7 @@ def test_a_job_file_goes_out_and_comes_back(client, store, job_id):
     raw = client.get(f"/jobs/{job_id}/take/job").content
     assert client.post("/jobs/bring", files={"file": ("a.json", raw)}).status_code == 200
     assert job_of(store, job_id + 1) == read_job(RIB)
-    for bad, says in (
+    for bad, message in (
         (b"", "Choose a job file"),
         (b"\xff\xfe", "cannot be read"),
         (b"[" * 100_000, "cannot be read"),
@@ -335,7 +339,7 @@ def test_a_job_file_goes_out_and_comes_back(client, store, job_id):
         (b"[1]", "not a job"),
     ):
         answer = client.post("/jobs/bring", files={"file": ("b.json", bad)})
-        assert answer.status_code == 422 and says in answer.text
+        assert answer.status_code == 422 and message in answer.text
 
 
 def test_the_shop_is_kept_or_told(client, store):
@@ -367,7 +371,7 @@ def test_the_shop_is_kept_or_told(client, store):
         assert (store.shop().thinnest_mm, store.shop().thicknesses_mm) == (1.5, (2, 3.5))
     answer = client.post("/shop", data={**fields, "kerf_mm": "-1", "glue_waste_pct": "lots", "name": ""})
     assert answer.status_code == 422
-    for typed, says in (
+    for typed, message in (
         ({"clamps.0.count": "a few"}, "“a few” is not a number"),
         ({"clamps.2.count": "", "clamps.2.kind": "pipe", "clamps.2.opening_mm": "600"}, "How many of them?"),
         ({"clamps.0.kind": "vice"}, "Choose one from the list"),
@@ -375,7 +379,7 @@ def test_the_shop_is_kept_or_told(client, store):
         ({"clamps.1.opening_mm": "5"}, "At least 20 mm"),
     ):
         wrong = client.post("/shop", data={**fields, **typed})
-        assert wrong.status_code == 422 and says in wrong.text and 'value="30 cm"' in wrong.text, says
+        assert wrong.status_code == 422 and message in wrong.text and 'value="30 cm"' in wrong.text, message
     with store.connected():
         assert [(c.kind, c.count, c.opening_mm) for c in store.shop().clamps] == [
             ("f_clamp", 12, 300),
@@ -471,14 +475,14 @@ def test_a_chain_row_by_row(client, store, job_id):
     assert kinds() == ["arc", "arc", "easing"]
     rows("do=remove&row=0")
     assert kinds() == ["arc", "easing"]
-    for query, typed, says in (
+    for query, typed, message in (
         ("do=remove&row=9", {}, "no such row"),
         ("do=dance", {}, "not possible"),
         ("do=add&to=0", {"shape.stretches.0.angle_deg": "round"}, "not a number"),
         ("do=add&to=0", {"shape.stretches.1.length_mm": ""}, "length"),
     ):
         answer = rows(query, **typed)
-        assert answer.status_code == 422 and says in answer.text and kinds() == ["arc", "easing"], says
+        assert answer.status_code == 422 and message in answer.text and kinds() == ["arc", "easing"], message
     rows("do=remove&row=0")
     assert "Something must be left" in rows("do=remove&row=0").text
 
@@ -494,7 +498,7 @@ def test_points_as_typed(client, store, job_id):
     )
     assert job_of(store, job_id).shape.points_mm[2] == (500, 240)
     assert "the curve is off them by at most" in client.get(f"/jobs/{job_id}/shape").text
-    for text, says in (
+    for text, message in (
         ("0 0\n9 9", "Three points"),
         ("0 0\n0 0\n9 9", "repeats the point before it"),
         ("0 0\n900 10\n300 20\n1000 0", "doubles back"),
@@ -503,7 +507,7 @@ def test_points_as_typed(client, store, job_id):
         answer = client.post(
             f"/jobs/{job_id}/shape/keep", data={"shape.kind": "outline", "shape.points_mm": text}, headers=PARTS
         )
-        assert answer.status_code == 422 and says in answer.text
+        assert answer.status_code == 422 and message in answer.text
 
 
 def test_an_outline_out_of_a_file(client, store, job_id):
@@ -514,7 +518,7 @@ def test_an_outline_out_of_a_file(client, store, job_id):
     assert answer.status_code == 200 and "smoothed through" in answer.text
     kept = job_of(store, job_id)
     assert kept.shape.kind == "outline" and kept.shape.source == "a.svg"
-    for file, data, says in (
+    for file, data, message in (
         (("a.svg", b"<svg"), {}, "cannot be read as SVG"),
         (("a.csv", b"0,0\n300,80\n600,0"), {"unit": "file"}, "does not say its unit"),
         (("a.svg", drawing), {"scale": "big"}, "is not a number"),
@@ -525,7 +529,7 @@ def test_an_outline_out_of_a_file(client, store, job_id):
         answer = client.post(
             f"/jobs/{job_id}/outline", files={"file": file}, data={"unit": "mm", "scale": "1", "which": "1", **data}
         )
-        assert answer.status_code == 422 and says in answer.text, says
+        assert answer.status_code == 422 and message in answer.text, message
     assert job_of(store, job_id) == kept
 
 
@@ -551,7 +555,7 @@ def test_layer_by_layer_as_typed(client, store, job_id):
 
     assert keep(**{"build_up.lay_up": "layers"}).status_code == 200
     assert [x.thickness_mm for x in job_of(store, job_id).build_up.layers] == [5] * 8
-    for typed, says in (
+    for typed, message in (
         ({"build_up.layers.1.material": "flex_ply_8"}, "is 8 mm thick"),
         ({"build_up.layers.1.material": "kryptonite"}, "Choose one from the list"),
         ({"build_up.layers.0.thickness_mm": "x"}, "not a length"),
@@ -559,7 +563,7 @@ def test_layer_by_layer_as_typed(client, store, job_id):
         ({"build_up.layers.0.bent_radius_mm": "2"}, "tighter than it is thick"),
     ):
         answer = keep(**typed)
-        assert answer.status_code == 422 and says in answer.text, says
+        assert answer.status_code == 422 and message in answer.text, message
     good = {"build_up.layers.0.thickness_mm": "0.7 cm", "build_up.layers.7.thickness_mm": "3"}
     assert keep(**good, **{"build_up.layers.1.bent_radius_mm": "1200"}).status_code == 200
     layers = job_of(store, job_id).build_up.layers
@@ -746,12 +750,12 @@ def test_forms_are_chosen_pulled_and_taken_part_by_part(client, store, job_id):
     for bad in ("handle=nose-0&x=1&y=1", "handle=close-x&x=1&y=1", "handle=split-0&x=nan&y=1"):
         assert client.post(f"/jobs/{job_id}/form/pull?{bad}").status_code == 422
     assert client.post(f"/jobs/{job_id}/form/pull?handle=split-5&x=1&y=1").status_code == 204
-    for typed, says in (
+    for typed, message in (
         ({"form.close_deg": "90"}, "At most 84°"),
         ({"form.sheet_mm": "0"}, "At least 3 mm"),
     ):
         answer = keep(**typed)
-        assert answer.status_code == 422 and says in answer.text
+        assert answer.status_code == 422 and message in answer.text
     keep(**{"form.kind": "three_part", "form.build": "stack"})
     for _ in (1, 2):
         assert client.post(f"/jobs/{job_id}/form/rows?do=add", headers=PARTS).status_code == 200
@@ -792,18 +796,18 @@ def test_a_heat_plan_is_typed_and_told(client, store, job_id):
         return client.post(f"/jobs/{job_id}/{stage}/keep", data=data, headers=PARTS)
 
     page = keep(school="hour_per_inch", hands="3").text
-    for says in (
+    for message in (
         "Time in the steam",
         "vent, always open",
         "drain, at the low end",
         "Never seal a steam box",
         "heat-chart",
     ):
-        assert says in page, says
+        assert message in page, message
     assert "the clamps hold" in (bend := keep("bend", stop="clamps", stop_clamps="2").text) and "end pressure" in bend
     assert bend.count('class="step') == 9 and bend.count('class="step now"') == 1 and 'max="8"' in bend
     assert "A frame holds the ends" in keep("dry", climate="damp").text
-    for stage, typed, says in (
+    for stage, typed, message in (
         ("steam", {"chamber_c": "70"}, "At least 85"),
         ("steam", {"power_kw": "0"}, "More than 0"),
         ("steam", {"power_kw": "lots"}, "is not a power"),
@@ -812,7 +816,7 @@ def test_a_heat_plan_is_typed_and_told(client, store, job_id):
         ("dry", {"on_form_h": "-1"}, "More than 0"),
     ):
         answer = keep(stage, **typed)
-        assert answer.status_code == 422 and says in answer.text, says
+        assert answer.status_code == 422 and message in answer.text, message
     client.post("/units?to=in")
     assert "Steam box temperature" in keep(chamber_c="207").text and job_of(
         store, job_id

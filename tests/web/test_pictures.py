@@ -128,17 +128,17 @@ def test_the_wrong_face_is_found_out(shop):
 
 
 @pytest.mark.parametrize(
-    ("size", "name", "says"),
+    ("size", "name", "message"),
     [
         ({"across": "nine", "up": "210"}, "across", "ph-across-fault"),
         ({"across": "297", "up": "-3"}, "up", "ph-up-fault"),
         ({"across": "40 m", "up": "210"}, "across", "ph-across-fault"),
     ],
 )
-def test_a_size_that_is_none_is_said_and_kept_in_its_field(shop, size, name, says):
+def test_a_size_that_is_none_is_said_and_kept_in_its_field(shop, size, name, message):
     picture = added(shop, jpeg(Image.new("RGB", (640, 480), "white")))
     answer = shop.client.post(f"/pictures/{picture}/size", data={"by": "rectangle", **size}, headers=PARTS)
-    assert answer.status_code == 422 and f'id="{says}"' in answer.text and f'value="{size[name]}"' in answer.text
+    assert answer.status_code == 422 and f'id="{message}"' in answer.text and f'value="{size[name]}"' in answer.text
     with shop.store.connected():
         assert shop.store.picture(picture).marks is None
     inches = {"by": "bar", "across": "1 in", "up": ""}
@@ -180,7 +180,7 @@ def pixels(size, kind, **more) -> bytes:
 
 
 @pytest.mark.parametrize(
-    ("body", "says"),
+    ("body", "message"),
     [
         (b"", "Choose a picture"),
         (b"\xff\xd8\xff\xe0 a text called .jpg", "not a readable JPEG or PNG"),
@@ -193,9 +193,9 @@ def pixels(size, kind, **more) -> bytes:
     ],
     ids=["nothing", "lies", "gif", "cut", "40,000 across", "72 million", "tiny", "heavy"],
 )
-def test_what_is_no_picture_is_said_beside_the_field(shop, body, says):
+def test_what_is_no_picture_is_said_beside_the_field(shop, body, message):
     answer = shop.client.post(f"/jobs/{JOB}/photo", files={"photo": ("a.jpg", body)})
-    assert answer.status_code == 422 and 'id="pic-fault"' in answer.text and says in answer.text
+    assert answer.status_code == 422 and 'id="pic-fault"' in answer.text and message in answer.text
     with shop.store.connected():
         assert not shop.store.pictures(JOB)
 

@@ -125,15 +125,15 @@ def test_a_profile_out_of_a_file(client, store, job_id):
     assert (max(across), max(up)) == (pytest.approx(40, abs=0.02), pytest.approx(60, abs=0.02)) and min(across) == 0
     made = sketch(job_of(store, job_id)).profiled
     assert made.problem is None and len(made.bands) == 8 and made.lost_mm == pytest.approx(0, abs=1e-9)
-    for raw, name, says in ((b"nothing", "x.svg", "cannot be read"), (b"0,0\n1,0\n1,1\n", "p.csv", "choose one")):
+    for raw, name, message in ((b"nothing", "x.svg", "cannot be read"), (b"0,0\n1,0\n1,1\n", "p.csv", "choose one")):
         bad = bring(raw, name)
-        assert bad.status_code == 422 and job_of(store, job_id).prepare.profile == profile, says
+        assert bad.status_code == 422 and job_of(store, job_id).prepare.profile == profile, message
     assert bring(b"0,0\n4,0\n4,6\n0,6\n0,0\n", "p.csv", unit="cm").status_code == 200
     assert max(x for x, _ in job_of(store, job_id).prepare.profile.points_mm) == pytest.approx(40)
 
 
 @pytest.mark.parametrize(
-    ("stage", "typed", "says"),
+    ("stage", "typed", "message"),
     [
         ("press", {"glue_up.pot_min": "0"}, "More than 0"),
         ("press", {"glue_up.by_weight": "0"}, "More than 0"),
@@ -147,13 +147,13 @@ def test_a_profile_out_of_a_file(client, store, job_id):
         ("prepare", {"prepare.profile.points_mm": "0, 0\n9, x\n9, 9"}, "Line 2"),
     ],
 )
-def test_what_cannot_be_is_said_beside_its_field_and_nothing_is_lost(client, store, job_id, stage, typed, says):
+def test_what_cannot_be_is_said_beside_its_field_and_nothing_is_lost(client, store, job_id, stage, typed, message):
     client.post(f"/jobs/{job_id}/prepare/keep", data={"prepare.profile.kind": "points"}, headers=PARTS)
     client.post(f"/jobs/{job_id}/press/keep", data={"glue_up.tent": "film"}, headers=PARTS)
     client.post(f"/jobs/{job_id}/lot?lot=0", headers=PARTS)
     before = job_of(store, job_id)
     answer = client.post(f"/jobs/{job_id}/{stage}/keep", data=typed, headers=PARTS)
-    assert answer.status_code == 422 and says in answer.text
+    assert answer.status_code == 422 and message in answer.text
     assert job_of(store, job_id) == before
 
 
@@ -163,13 +163,13 @@ def test_label_sheets_are_measured_once_and_refused_where_they_run_off(client, s
     with store.connected():
         shop = store.shop()
     assert (shop.label_columns, shop.label_across_mm, shop.label_wide_mm, shop.name) == (2, 100, 95, "Mine")
-    for typed, says in (
+    for typed, message in (
         ({"label_columns": "3"}, "These columns end 300 mm from the left; the paper is 210 mm wide"),
         ({"label_rows": "12"}, "These rows end"),
         ({"label_wide_mm": "104"}, "Labels overlap"),
         ({"label_high_mm": "lots"}, "not a length"),
     ):
         answer = client.post("/shop", data={"name": "Mine", **fields, **typed})
-        assert answer.status_code == 422 and says in answer.text, says
+        assert answer.status_code == 422 and message in answer.text, message
     with store.connected():
         assert store.shop() == shop

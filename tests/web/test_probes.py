@@ -58,7 +58,7 @@ def test_bad_names_and_kinds_are_said_beside_the_field(shop, data, field):
 
 
 @pytest.mark.parametrize(
-    ("body", "status", "says"),
+    ("body", "status", "message"),
     [
         ({"value": 9999}, 422, "outside that"),
         ({"value": -200}, 422, "outside that"),
@@ -71,12 +71,12 @@ def test_bad_names_and_kinds_are_said_beside_the_field(shop, data, field):
         ("nonsense", 422, "A reading is"),
     ],
 )
-def test_readings_that_cannot_be(shop, body, status, says):
+def test_readings_that_cannot_be(shop, body, status, message):
     key = register(shop)
     got, answer = send(shop, key, body)
     assert got == status
-    if says:
-        assert says in answer["faults"][0]["says"]
+    if message:
+        assert message in answer["faults"][0]["says"]
 
 
 def test_another_probes_key_and_no_key(shop):

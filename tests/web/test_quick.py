@@ -12,7 +12,7 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 from starlette.testclient import TestClient
 
-from bright_willow.core.common.errors import OutOfRange
+from bright_willow.core.common.errors import PlanError
 from bright_willow.core.learning.belief import NOTHING_LEARNT
 from bright_willow.core.plan.plan import plan
 from bright_willow.core.plan.quick import HOWS, QuickAnswer
@@ -36,7 +36,7 @@ def client(store: Store) -> TestClient:
 def lines(html: str) -> dict[str, str]:
     """The six lines as they are read."""
     rows = re.findall(r"<dt>(.*?)</dt><dd>(.*?)</dd>", html.split("quick-lines")[1].split("</dl>")[0], re.DOTALL)
-    return {about: unescape(re.sub(r"\s+", " ", re.sub("<[^>]+>", " ", says))).strip() for about, says in rows}
+    return {about: unescape(re.sub(r"\s+", " ", re.sub("<[^>]+>", " ", message))).strip() for about, message in rows}
 
 
 def test_six_lines_answer_the_first_question(client):
@@ -78,8 +78,8 @@ def test_a_quick_answer_and_its_full_job_never_disagree(shape, arc, how, unit, t
     }
     question = question_of(asked, shop)
     made = answered(question, shop, NOTHING_LEARNT)
-    if question.job is None or isinstance(made, OutOfRange):
-        assert question.faults or isinstance(made, OutOfRange)
+    if question.job is None or isinstance(made, PlanError):
+        assert question.faults or isinstance(made, PlanError)
         return
     assert isinstance(made, QuickAnswer)
     full = plan(made.plan.job, shop)
@@ -88,12 +88,12 @@ def test_a_quick_answer_and_its_full_job_never_disagree(shape, arc, how, unit, t
     if how != "unsure":  # a method of sheets takes the thickness of its sheets, and says so
         assert full.job.part.thickness_mm == pytest.approx(thick, abs=0.02)
     assert full.overbend_mm == made.plan.overbend_mm and full.quantities == made.plan.quantities
-    assert [f.says for f in full.findings] == [f.says for f in made.plan.findings]
+    assert [f.message for f in full.findings] == [f.message for f in made.plan.findings]
     again = question_of(dict(parse_qsl(question.query)), shop)  # what a link says is what was asked
     assert again.query == question.query
     said = quick_view(question, made, shop, NOTHING_LEARNT, NOW)
-    assert len(said.lines) == 6 and all(line.says.endswith(".") for line in said.lines) and "<svg" in said.board
-    assert ("mm" in said.lines[0].says) == (unit == "mm")
+    assert len(said.lines) == 6 and all(line.message.endswith(".") for line in said.lines) and "<svg" in said.board
+    assert ("mm" in said.lines[0].message) == (unit == "mm")
 
 
 def test_a_link_made_in_inches_opens_in_a_shop_of_millimeters(client):

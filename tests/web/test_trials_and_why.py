@@ -6,7 +6,7 @@ import re
 
 import pytest
 
-from bright_willow.core.common.errors import OutOfRange
+from bright_willow.core.common.errors import PlanError
 from bright_willow.core.plan.plan import plan
 from bright_willow.core.trials.design import laid_out
 from tests.core.methods.jobs import job_for
@@ -170,7 +170,7 @@ def test_hours_against_springback_is_a_line(shop):
 
 def test_what_a_way_has_not_cannot_be_asked():
     glued = plan(job_for("cold_lamination"))
-    with pytest.raises(OutOfRange):
+    with pytest.raises(PlanError):
         laid_out(glued, name="x", asks="minutes", settings=(3.0,), repeats=1, seed=1)
     assert laid_out(glued, name="x", asks="thickness", settings=(3.0,), repeats=2, seed=1).pieces[1].setting == 3.0
 

@@ -4,7 +4,7 @@ import math
 
 import pytest
 
-from bright_willow.core.common.errors import OutOfRange
+from bright_willow.core.common.errors import PlanError
 from bright_willow.core.common.units import MEASURES
 from bright_willow.core.job.faults import JobFaulty
 from bright_willow.core.job.job import Job
@@ -125,9 +125,9 @@ def test_what_is_shown_of_a_value():
     assert shown(Field("x", "X", "temperature"), 98.0, "in") == "208"
     assert shown(Field("x", "X", "gauge"), 84.66, "in") == MEASURES["gauge"].format(84.66, "in") == "25"
     assert shown(Field("x", "X", "points"), [[0.0, 25.4], [50.8, 0.0]], "in") == "0, 1\n2, 0"
-    with pytest.raises(OutOfRange, match="Choose one from the list"):
+    with pytest.raises(PlanError, match="Choose one from the list"):
         read_text(Field("x", "X", "choice", choices=(("a", "A"),)), "b", "mm")
-    with pytest.raises(OutOfRange, match="without a fraction"):
+    with pytest.raises(PlanError, match="without a fraction"):
         read_text(Field("x", "X", "count"), "2.5", "mm")
     data = {"a": ({"b": 1},), "c": [1, 2]}
     put_at(data, "a.0.b", 7)
@@ -184,14 +184,14 @@ def test_stretches_are_added_moved_taken_out_reversed_and_turned_over():
     over = read_job(edited(job, "shape", "over", 0, 0)).mid_line()
     assert over.sweep_rad == pytest.approx(-job.mid_line().sweep_rad)
     for do, row in (("remove", 3), ("move", -1), ("polish", 0)):
-        with pytest.raises(OutOfRange):
+        with pytest.raises(PlanError):
             edited(job, "shape", do, row, 0)
     one = read_job(
         {**RIB, "shape": {**CHAIN, "stretches": CHAIN["stretches"][1:2]}, "part": {"thickness_mm": 20, "width_mm": 40}}
     )
-    with pytest.raises(OutOfRange, match="Something must be left"):
+    with pytest.raises(PlanError, match="Something must be left"):
         edited(one, "shape", "remove", 0, 0)
-    with pytest.raises(OutOfRange, match="no list here"):
+    with pytest.raises(PlanError, match="no list here"):
         edited(job, "measure", "add", 0, 0)
     assert stretch_of("arc", 100.0)["radius_mm"] * math.radians(stretch_of("arc", 100.0)["angle_deg"]) == pytest.approx(
         100, rel=0.01
@@ -245,7 +245,7 @@ def test_points_are_read_as_they_are_pasted(text, unit, points):
 
 
 @pytest.mark.parametrize(
-    ("text", "says"),
+    ("text", "message"),
     [
         ("0 0\n50 20", "Three points or more"),
         ("0 0\n50 20 30\n100 0", "Line 2 should hold two lengths"),
@@ -253,6 +253,6 @@ def test_points_are_read_as_they_are_pasted(text, unit, points):
         ("\n".join("1 1" for _ in range(20_001)), "At most 20000 points"),
     ],
 )
-def test_points_that_cannot_be_are_told_by_their_line(text, says):
-    with pytest.raises(OutOfRange, match=says):
+def test_points_that_cannot_be_are_told_by_their_line(text, message):
+    with pytest.raises(PlanError, match=message):
         read_points(text, "mm", "shape.points_mm")

@@ -139,9 +139,13 @@ def test_tags_find_a_job_and_a_bad_one_is_said_beside_the_field(client, store, j
     assert client.get("/", params={"tag": "gates"}).text.count('class="job-row"') == 1
     gate = client.get("/", params={"tag": "gate"}).text
     assert gate.count('class="job-row"') == 1 and f"/jobs/{other}/" in gate  # gates is another tag
-    for text, says in (("x" * 31, "At most 30 characters"), (",".join("abcdefghi"), "At most 8"), ('a"b', "no comma")):
+    for text, message in (
+        ("x" * 31, "At most 30 characters"),
+        (",".join("abcdefghi"), "At most 8"),
+        ('a"b', "no comma"),
+    ):
         answer = client.post(keep, data={"tags": text})
-        assert answer.status_code == 422 and says in html.unescape(answer.text), text
+        assert answer.status_code == 422 and message in html.unescape(answer.text), text
     assert job_of(store, job_id).tags == ("gates", "garden")
 
 
@@ -212,9 +216,9 @@ def test_a_trade_term_is_explained_where_it_stands_and_found_in_the_glossary(cli
     terms = glossary()
     every = client.get("/glossary").text
     assert all(
-        f'<div id="{t.key}">' in every and html.escape(t.says, quote=False) in html.unescape(every) for t in terms
+        f'<div id="{t.key}">' in every and html.escape(t.message, quote=False) in html.unescape(every) for t in terms
     )
-    assert all(t.says.count(". ") == 1 and t.says.endswith(".") for t in terms)  # two sentences each
+    assert all(t.message.count(". ") == 1 and t.message.endswith(".") for t in terms)  # two sentences each
     labels = [label for t in terms for label in t.labels]
     assert len(labels) == len(set(labels))
 

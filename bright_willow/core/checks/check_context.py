@@ -31,8 +31,8 @@ class Advice(Protocol):
     def other_way(self) -> Change | None:
         """Another way that takes more."""
 
-    def thinner(self, thickness_mm: float, says: str) -> Change | None:
-        """The job with what is bent no thicker than that; `says` is the thickness in the reader's unit."""
+    def thinner(self, thickness_mm: float, message: str) -> Change | None:
+        """The job with what is bent no thicker than that; `message` is the thickness in the reader's unit."""
 
     def easier(self, limits: LimitFigures) -> tuple[Change, ...]:
         """What would bring a hot bend within its limit, each change with how much."""
@@ -64,7 +64,7 @@ class CheckContext(Generic[M]):
 
     @cached_property
     def glued_up(self) -> GluedUp:
-        """The race of what is laid up, and what is mixed for it, worked out once for all checks. Raises: OutOfRange."""
+        """The race of what is laid up, and what is mixed for it, worked out once for all checks. Raises: PlanError."""
         make: Any = self.make
         return glued_up(self.job, self.shop, self.bend, make, self.form)
 
@@ -102,9 +102,9 @@ class CheckContext(Generic[M]):
     def about(self, mm: float) -> str:
         return format_about(mm, self.shop.rule)
 
-    def leave(self, says: str, mm: float) -> Change:
+    def leave(self, message: str, mm: float) -> Change:
         """So much left to trim, at both ends alike."""
-        return Change(says, {"part.trim_mm": mm, "part.right_trim_mm": None})
+        return Change(message, {"part.trim_mm": mm, "part.right_trim_mm": None})
 
     def temperature(self, celsius: float) -> str:
         """A temperature in the reader's unit."""

@@ -45,20 +45,20 @@ def can_it(at: Hot) -> Finding | None:
     if chance >= chance_whole(TIGHT_USE):
         return Finding("heat.fits", "fit", "bend", "OK to bend.", reason)
     if chance >= chance_whole(NEAR_USE):
-        says = "Borderline: close to the limit of this wood."
-        return _with_fixes(Finding("heat.tight", "watch", "bend", says, reason, None, where), at)
+        message = "Borderline: close to the limit of this wood."
+        return _with_fixes(Finding("heat.tight", "watch", "bend", message, reason, None, where), at)
     broken = min(10, max(1, round(10 * (1 - chance))))
     if chance >= chance_whole(BREAKS_USE):
-        says = f"About {broken} of 10 will break."
-        return _with_fixes(Finding("heat.some_break", "watch", "bend", says, reason, None, where), at)
-    says = "Likely to break." if broken == 10 else f"Likely to break: about {broken} of 10 would."
-    return _with_fixes(Finding("heat.breaks", "stop", "bend", says, reason, None, where), at)
+        message = f"About {broken} of 10 will break."
+        return _with_fixes(Finding("heat.some_break", "watch", "bend", message, reason, None, where), at)
+    message = "Likely to break." if broken == 10 else f"Likely to break: about {broken} of 10 would."
+    return _with_fixes(Finding("heat.breaks", "stop", "bend", message, reason, None, where), at)
 
 
 def _with_fixes(finding: Finding, at: Hot) -> Finding:
     """A finding with everything that would bring the bend within the limit."""
     fixes = at.advice.easier(at.make.limits)
-    return replace(finding, try_=fixes[0] if fixes else None, more=fixes[1:])
+    return replace(finding, fix=fixes[0] if fixes else None, more=fixes[1:])
 
 
 def no_data(at: Hot) -> Finding | None:

@@ -21,9 +21,9 @@ def _use_laminae(at: CheckContext[GluedLayup], rungs: Iterable[LayupOption]) -> 
     rung = next(iter(rungs), None)
     if rung is None or rung.chosen:
         return None
-    says = f"Use {rung.laminae} strips of {at.length(rung.thickness_mm)}"
-    says += f", the last {at.length(rung.last_mm)}." if rung.lamina_mm else "."
-    return Change(says, {"build_up.laminae": rung.laminae, "build_up.lamina_mm": rung.lamina_mm})
+    message = f"Use {rung.laminae} strips of {at.length(rung.thickness_mm)}"
+    message += f", the last {at.length(rung.last_mm)}." if rung.lamina_mm else "."
+    return Change(message, {"build_up.laminae": rung.laminae, "build_up.lamina_mm": rung.lamina_mm})
 
 
 def strain(at: CheckContext[GluedLayup]) -> Finding | None:
@@ -32,10 +32,10 @@ def strain(at: CheckContext[GluedLayup]) -> Finding | None:
     sloping = ", less for its grain run-out" if at.job.stock.grain_slope else ""
     sloping += ", less for its figure" if at.job.stock.figured else ""
     if at.job.build_up.lay_up == "layers":
-        because = f"The hardest bent ply, {at.make.worst.material.lower()}, is at {use:.0%} of its limit{sloping}."
+        reason = f"The hardest bent ply, {at.make.worst.material.lower()}, is at {use:.0%} of its limit{sloping}."
     else:
         thickest = at.length(at.job.build_up.lamina_mm or at.make.thinnest_sawn_mm)
-        because = (
+        reason = (
             f"A strip of {thickest} is at {use:.0%} of the breaking strain of straight-grained {at.wood.said}{sloping}."
         )
     if use >= 0.7:
@@ -46,7 +46,7 @@ def strain(at: CheckContext[GluedLayup]) -> Finding | None:
             "watch",
             "build_up",
             "Test one strip dry: at this radius some break.",
-            because,
+            reason,
             _use_laminae(at, easier),
         )
     if use >= 0.9:
@@ -55,7 +55,7 @@ def strain(at: CheckContext[GluedLayup]) -> Finding | None:
             "stop",
             "build_up",
             "Strips are likely to break on the form.",
-            because,
+            reason,
             _use_laminae(at, easier),
         )
     if use >= 0.7:
@@ -64,11 +64,11 @@ def strain(at: CheckContext[GluedLayup]) -> Finding | None:
             "watch",
             "build_up",
             "Some strips may crack on the form.",
-            because,
+            reason,
             _use_laminae(at, easier),
         )
     word = "bend easily" if use < 0.5 else "bend with some force, without cracking"
-    return Finding("strain.fit", "fit", "build_up", f"Strips {word}.", because)
+    return Finding("strain.fit", "fit", "build_up", f"Strips {word}.", reason)
 
 
 def few_laminae(at: CheckContext[GluedLayup]) -> Finding | None:
@@ -110,16 +110,16 @@ def sheet_direction(at: CheckContext[GluedLayup]) -> Finding | None:
     sheet = max(used, key=lambda s: s.thickness_mm)
     long, short = (format_sold(v, at.shop.rule) for v in (sheet.sheet_long_mm, sheet.sheet_short_mm))
     if at.blank_length_mm > sheet.sheet_long_mm:
-        says = "The part is longer than the sheet: join its plies, each joint away from the next."
+        message = "The part is longer than the sheet: join its plies, each joint away from the next."
     elif at.blank_length_mm > sheet.sheet_short_mm:
-        says = f"Buy sheets that bend along their {long} side; the other kind does not work here."
+        message = f"Buy sheets that bend along their {long} side; the other kind does not work here."
     else:
-        says = f"Cut the sheet so that it bends along the part, not across ({short}); either sheet fits."
+        message = f"Cut the sheet so that it bends along the part, not across ({short}); either sheet fits."
     return Finding(
         "sheet.direction",
         "watch",
         "build_up",
-        says,
+        message,
         f"Bending sheets bend one way only; the blank is {at.length(at.blank_length_mm)} long.",
     )
 
@@ -190,16 +190,16 @@ def open_ends(at: CheckContext[GluedLayup]) -> Finding | None:
         return None
     length, gap = press.open_end_mm.value, press.open_end_gap_mm.value
     wanted = rough_up(length, at.shop.units)
-    because = f"The gap to the form is up to {at.length(gap)}; {at.length(trim)} extra length is there."
+    reason = f"The gap to the form is up to {at.length(gap)}; {at.length(trim)} extra length is there."
     if length > at.blank_length_mm / 2:
-        says = f"This {press.kind} cannot close the bend: {at.length(length)} at each end stays off the form."
-        return Finding("press.cannot_close", "stop", "build_up", says, because, _thinner(at, length))
+        message = f"This {press.kind} cannot close the bend: {at.length(length)} at each end stays off the form."
+        return Finding("press.cannot_close", "stop", "build_up", message, reason, _thinner(at, length))
     return Finding(
         "press.open_ends",
         "watch",
         "build_up",
         f"This {press.kind} cannot press the last {at.length(length)} of each end onto the form.",
-        because,
+        reason,
         at.leave(
             f"Leave {at.length(wanted)} extra at each end and cut it off.",
             wanted,
@@ -220,20 +220,20 @@ def weak_press(at: CheckContext[GluedLayup]) -> Finding | None:
     if pressure is None or pressure.value >= glue.pressure_mpa_low:
         return None
     name = glue.name[0].lower() + glue.name[1:]
-    because = f"It gives {at.pressure(pressure.value)}; this glue needs {at.pressure(glue.pressure_mpa_low)}."
+    reason = f"It gives {at.pressure(pressure.value)}; this glue needs {at.pressure(glue.pressure_mpa_low)}."
     if press.kind == "vacuum" and glue.vacuum_mpa and pressure.value >= glue.vacuum_mpa:
-        says = f"A bag at {at.pressure(pressure.value)} is common with {name}: keep joints close and strips thin."
-        return Finding("press.light", "fit", "build_up", says, because)
+        message = f"A bag at {at.pressure(pressure.value)} is common with {name}: keep joints close and strips thin."
+        return Finding("press.light", "fit", "build_up", message, reason)
     if press.kind == "band" and at.job.build_up.band_pull == "one_end" and press.turns_deg > 45:
         change: Change | None = Change("Pull it from both ends.", {"build_up.band_pull": "both_ends"})
-        because += (
+        reason += (
             f" After {press.turns_deg:.0f}° around the form that is what is left. Wax, film or a second band helps."
         )
     else:
         soft = next(g for g in adhesive_table().values() if g.pressure_mpa_low <= 0.02)
         change = Change(f"Use {soft.name[0].lower() + soft.name[1:]}.", {"build_up.adhesive": soft.key})
-    says = f"This {press.kind} presses too lightly for {name}."
-    return Finding("press.weak", "watch", "build_up", says, because, change)
+    message = f"This {press.kind} presses too lightly for {name}."
+    return Finding("press.weak", "watch", "build_up", message, reason, change)
 
 
 def gauge_over_air(at: CheckContext[GluedLayup]) -> Finding | None:

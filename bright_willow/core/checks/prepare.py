@@ -18,8 +18,8 @@ def strips_come_out(at: CheckContext[Any]) -> Finding | None:
     if ready is None:
         return None
     if ready.problem:
-        says = ready.problem.says(at.shop.rule)
-        return Finding("prepare.no_strips", "watch", "prepare", "These boards give no strips.", says)
+        message = ready.problem.message(at.shop.rule)
+        return Finding("prepare.no_strips", "watch", "prepare", "These boards give no strips.", message)
     cut = ready.cut
     assert cut is not None
     if cut.short and at.job.stock.lot is None:  # of a lot it is said under Stock
@@ -57,8 +57,8 @@ def joined_strips(at: CheckContext[Any]) -> Finding | None:
         if first - second > 1
         else "The boards are only half wide enough: every joint is over the next, and the part is weaker there."
     )
-    says = "No board is wide enough for a whole strip: two edge to edge make one."
-    return Finding("prepare.joined", "watch", "prepare", says, how)
+    message = "No board is wide enough for a whole strip: two edge to edge make one."
+    return Finding("prepare.joined", "watch", "prepare", message, how)
 
 
 def kerf_eats(at: CheckContext[Any]) -> Finding | None:
@@ -105,7 +105,7 @@ def profile_survives(at: CheckContext[GluedLayup]) -> Finding | None:
             "watch",
             "prepare",
             "The molding profile cannot be glued back together.",
-            made.problem.says(at.shop.rule),
+            made.problem.message(at.shop.rule),
         )
     if made.worst_step_mm <= LEAST_LOST_MM and made.lost_mm <= LEAST_LOST_MM:
         return None

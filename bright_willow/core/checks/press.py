@@ -40,7 +40,7 @@ def ratio_known(at: CheckContext[GluedLayup]) -> Finding | None:
         "watch",
         "press",
         "Enter the mix ratio from the label.",
-        made.problem.says(at.shop.rule),
+        made.problem.message(at.shop.rule),
     )
 
 

@@ -136,15 +136,15 @@ def lot_short(at: CheckContext[Any]) -> Finding | None:
     if lot is None or use is None or (use.strips_per_board and use.boards <= use.at_hand):
         return None
     if not use.strips_per_board:
-        says = f"The boards of “{lot.name}” are too small for the strips of this job."
-        because = (
+        message = f"The boards of “{lot.name}” are too small for the strips of this job."
+        reason = (
             f"They are {at.length(lot.thickness_mm)} × {at.length(lot.width_mm)} × {at.length(lot.length_mm)}; the "
             f"strips are {at.length(at.blank_length_mm)} long."
         )
     else:
-        says = f"“{lot.name}” is short: you need {use.boards} boards and have {use.at_hand}."
-        because = f"Each board yields {use.strips_per_board} strips."
-    return Finding("stock.short", "stop", "stock", says, because)
+        message = f"“{lot.name}” is short: you need {use.boards} boards and have {use.at_hand}."
+        reason = f"Each board yields {use.strips_per_board} strips."
+    return Finding("stock.short", "stop", "stock", message, reason)
 
 
 def pairs(at: CheckContext[Any]) -> Finding | None:

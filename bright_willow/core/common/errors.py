@@ -1,4 +1,4 @@
-"""The one error of the core, the door every formula keeps, and the fault an error becomes beside a field."""
+"""The error of the core, the range check of every formula, and the fault an error becomes beside a field."""
 
 from __future__ import annotations
 
@@ -13,20 +13,20 @@ class Fault:
     """One thing wrong with the input: the field it belongs to (dotted, as in the job file) and a sentence."""
 
     field: str
-    says: str
+    message: str
 
 
-class OutOfRange(ValueError):
+class PlanError(ValueError):
     """A value a formula or a maker cannot use. Prints as a sentence that can be acted on.
 
-    `says` and `hint` may hold {names} of lengths and temperatures, written in the reader's unit.
+    `message` and `hint` may hold {names} of lengths and temperatures, written in the reader's unit.
     `at_mm` are the stations of the strip, from its start, where the trouble is, so that a drawing can mark them.
     """
 
     def __init__(
         self,
         field: str,
-        says: str,
+        message: str,
         *,
         hint: str = "",
         lengths_mm: Mapping[str, float] | None = None,
@@ -35,15 +35,15 @@ class OutOfRange(ValueError):
     ) -> None:
         self.field = field
         self.at_mm = at_mm
-        self._template = f"{says} {hint}".strip()
+        self._template = f"{message} {hint}".strip()
         self._lengths_mm, self._temperatures_c = dict(lengths_mm or {}), dict(temperatures_c or {})
-        super().__init__(self.says("mm"))
+        super().__init__(self.message("mm"))
 
     def __reduce__(self) -> tuple[Any, ...]:
         """So that it reaches another process as it is."""
-        return _out_of_range, (self.field, self._template, self._lengths_mm, self._temperatures_c, self.at_mm)
+        return _plan_error, (self.field, self._template, self._lengths_mm, self._temperatures_c, self.at_mm)
 
-    def says(self, unit: str) -> str:
+    def message(self, unit: str) -> str:
         """The sentence, lengths and temperatures in the reader's unit ("mm" or "in")."""
         if not self._lengths_mm and not self._temperatures_c:
             return self._template
@@ -56,29 +56,29 @@ class OutOfRange(ValueError):
 
     def fault(self, unit: str = "mm") -> Fault:
         """The sentence beside its field, in the reader's unit."""
-        return Fault(self.field, self.says(unit))
+        return Fault(self.field, self.message(unit))
 
 
-def _out_of_range(field: str, says: str, lengths: Any, temperatures: Any, at_mm: tuple[float, ...]) -> OutOfRange:
-    return OutOfRange(field, says, lengths_mm=lengths, temperatures_c=temperatures, at_mm=at_mm)
+def _plan_error(field: str, message: str, lengths: Any, temperatures: Any, at_mm: tuple[float, ...]) -> PlanError:
+    return PlanError(field, message, lengths_mm=lengths, temperatures_c=temperatures, at_mm=at_mm)
 
 
 def check_range(
-    field: str, value: float, low: float, high: float, unit: str = "", *, above: bool = False, says: str = ""
+    field: str, value: float, low: float, high: float, unit: str = "", *, above: bool = False, message: str = ""
 ) -> None:
-    """The door of a formula: a value from low to high (with `above`, beyond low), in the unit named; never NaN.
+    """Refuse a value of a formula that is not from low to high (with `above`, beyond low), in the unit named, or is NaN.
 
-    unit: "mm" and "°C" are written in the reader's own; `says` replaces the sentence. Raises: OutOfRange.
+    unit: "mm" and "°C" are written in the reader's own; `message` replaces the sentence. Raises: PlanError.
 
     >>> check_range("part.trim_mm", 30.0, 0.0, 1000.0, "mm")
     >>> check_range("part.trim_mm", float("nan"), 0.0, 1000.0, "mm")
     Traceback (most recent call last):
-    bright_willow.core.common.errors.OutOfRange: From 0 mm to 1000 mm, please.
+    bright_willow.core.common.errors.PlanError: From 0 mm to 1000 mm, please.
     """
     if (low < value if above else low <= value) and value <= high:
         return
-    if says:
-        raise OutOfRange(field, says)
+    if message:
+        raise PlanError(field, message)
     bounds = {"low": low, "high": high} if math.isfinite(high) else {"low": low}
     words = {
         k: "{" + k + "}" if unit in ("mm", "°C") else f"{v:g}{' ' + unit if unit else ''}" for k, v in bounds.items()
@@ -88,7 +88,7 @@ def check_range(
     if above and "high" in words:
         sentence = f"{least}, and no more than {words['high']}, please."
     shown = {"lengths_mm": bounds} if unit == "mm" else {"temperatures_c": bounds} if unit == "°C" else {}
-    raise OutOfRange(field, sentence, **shown)  # type: ignore[arg-type]
+    raise PlanError(field, sentence, **shown)  # type: ignore[arg-type]
 
 
 ENDLESS = math.inf  # the high end of a range that has none

@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Any, Literal
+from typing import Annotated, Any, Literal
+
+from .document import BY_FIX, Message, Reason
 
 Level = Literal["fit", "watch", "stop"]
 Stage = Literal[
@@ -41,7 +43,7 @@ MINOR = frozenset(  # spoil no piece: marks on the wood, waste of wood or heat, 
 class Change:
     """What would clear a finding: a sentence, and the values to set, by dotted field of the job."""
 
-    says: str
+    message: Message
     sets: dict[str, Any]
 
 
@@ -52,16 +54,16 @@ class Finding:
     code: str
     level: Level
     stage: Stage
-    says: str
-    because: str
-    try_: Change | None = None
+    message: Message
+    reason: Reason
+    fix: Annotated[Change | None, BY_FIX] = None
     stretch_mm: tuple[float, float] | None = None
     more: tuple[Change, ...] = ()
 
     @property
     def fixes(self) -> tuple[Change, ...]:
         """Every change that would clear it, the first one first."""
-        return (*((self.try_,) if self.try_ else ()), *self.more)
+        return (*((self.fix,) if self.fix else ()), *self.more)
 
 
 def gravest_first(found: list[Finding]) -> tuple[Finding, ...]:

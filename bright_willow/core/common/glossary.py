@@ -15,7 +15,7 @@ class Term:
 
     key: str
     name: str
-    says: str
+    message: str
     drawing: str
     labels: tuple[str, ...]
 
@@ -58,5 +58,5 @@ def terms_with(words: str) -> list[Term]:
     (['Resaw'], True)
     """
     asked = words.lower().split()
-    found = [t for t in glossary() if all(w in f"{t.name} {t.says}".lower() for w in asked)]
+    found = [t for t in glossary() if all(w in f"{t.name} {t.message}".lower() for w in asked)]
     return sorted(found, key=lambda t: not all(w in t.name.lower() for w in asked))

@@ -6,6 +6,7 @@ import math
 from dataclasses import dataclass, replace
 from typing import Literal
 
+from .document import Message
 from .estimate import Estimate, Grade
 
 Scope = Literal["job", "batch", "piece"]
@@ -84,7 +85,7 @@ class Move:
     shop's own.
     """
 
-    says: str
+    message: Message
     who: str
     from_s: float
     to_s: float
@@ -101,7 +102,7 @@ class Move:
 class Window:
     """What runs out while something is done: from the beginning of the operation `since` to the end of this one."""
 
-    says: str
+    message: Message
     since: str
     seconds: float
     grade: Grade

@@ -20,7 +20,7 @@ class StageRow:
     key: str
     name: str
     path: str
-    next_says: str
+    next_text: str
     of: frozenset[Trait] = EVERY
     is_done_by: Literal["hand", "form", "pieces"] = "hand"
 

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from fractions import Fraction
 from typing import Literal
 
-from .errors import OutOfRange
+from .errors import PlanError
 
 Unit = Literal["mm", "in"]
 MM_PER_INCH = 25.4
@@ -42,7 +42,7 @@ def parse_length_mm(text: str, unit: Unit, field: str = "length") -> float:
 
     Takes `45`, `45mm`, `4.5 cm`, `4,5cm`, `1 3/4`, `1-3/4"`, `9/32 in`, `2' 3 1/2"`, `1½ in`, and a leading minus.
     A fraction without a unit is refused where the unit is mm: it would be read as a fraction of a mm.
-    Raises: OutOfRange with a sentence when it cannot be read.
+    Raises: PlanError with a sentence when it cannot be read.
 
     >>> parse_length_mm('1-3/4"', "mm")
     44.45
@@ -54,9 +54,9 @@ def parse_length_mm(text: str, unit: Unit, field: str = "length") -> float:
         cleaned = cleaned.replace(glyph, " " + plain)
     cleaned = cleaned.replace("⁄", "/").strip()
     if not cleaned:
-        raise OutOfRange(field, "Type a length here.", hint=_examples(unit))
+        raise PlanError(field, "Type a length here.", hint=_examples(unit))
     if unit == "mm" and _BARE_FRACTION.fullmatch(cleaned):
-        raise OutOfRange(field, f'Inches? Type {_short(text)}".', hint="A bare number is in mm.")
+        raise PlanError(field, f'Inches? Type {_short(text)}".', hint="A bare number is in mm.")
     sign = -1.0 if cleaned.startswith("-") else 1.0
     rest = cleaned[1:].strip() if cleaned[0] in "+-" else cleaned
     total, position = 0.0, 0
@@ -65,7 +65,7 @@ def parse_length_mm(text: str, unit: Unit, field: str = "length") -> float:
         value, given, end = _term(rest, position, text, unit, field)
         factor = MM_PER[given or unit]
         if position and (factor >= last_factor or (given is None and last_factor > 12 * MM_PER_INCH)):
-            raise OutOfRange(field, f"“{_short(text)}” cannot be read as one length.", hint=_examples(unit))
+            raise PlanError(field, f"“{_short(text)}” cannot be read as one length.", hint=_examples(unit))
         if position and given is None:  # 2' 3 means two feet three inches
             factor = MM_PER_INCH
         total += value * factor
@@ -81,17 +81,17 @@ def _term(rest: str, position: int, text: str, unit: Unit, field: str) -> tuple[
     plain = _PLAIN_FRACTION.match(rest, position)
     match = plain or _TERM.match(rest, position)
     if not match or match.end() == position or not (plain or match["whole"]):
-        raise OutOfRange(field, f"“{_short(text)}” is not a length.", hint=_examples(unit))
+        raise PlanError(field, f"“{_short(text)}” is not a length.", hint=_examples(unit))
     value = float(match["whole"].replace(",", ".")) if not plain and match["whole"] else 0.0
     if match["num"]:
         if int(match["den"]) == 0:
-            raise OutOfRange(field, f"“{_short(text)}” divides by zero.", hint=_examples(unit))
+            raise PlanError(field, f"“{_short(text)}” divides by zero.", hint=_examples(unit))
         if not plain and not float(value).is_integer():
-            raise OutOfRange(field, f"“{_short(text)}” mixes a decimal and a fraction.", hint=_examples(unit))
+            raise PlanError(field, f"“{_short(text)}” mixes a decimal and a fraction.", hint=_examples(unit))
         value += int(match["num"]) / int(match["den"])
     given = match["unit"]
     if given is not None and given not in MM_PER:
-        raise OutOfRange(field, f"“{given}” is not a known unit.", hint=_examples(unit))
+        raise PlanError(field, f"“{given}” is not a known unit.", hint=_examples(unit))
     return value, given, match.end()
 
 
@@ -230,7 +230,7 @@ def format_temperature(celsius: float, unit: Unit, *, with_unit: bool = True) ->
 
 
 def parse_temperature_c(text: str, unit: Unit, field: str) -> float:
-    """A temperature as typed: in the unit that is on, or in the one written behind it. Raises: OutOfRange.
+    """A temperature as typed: in the unit that is on, or in the one written behind it. Raises: PlanError.
 
     >>> parse_temperature_c("212", "in", "t"), parse_temperature_c("98 C", "in", "t")
     (100.0, 98.0)
@@ -273,19 +273,19 @@ def format_stress(mpa: float, unit: Unit) -> str:
 
 
 def parse_number(text: str, field: str, what: str) -> float:
-    """A plain decimal number, comma or point. Raises: OutOfRange with a sentence."""
+    """A plain decimal number, comma or point. Raises: PlanError with a sentence."""
     cleaned = str(text).strip().replace("−", "-").replace(",", ".").rstrip("°% ").strip()
     if not re.fullmatch(r"[+-]?(\d{1,9}(\.\d{0,9})?|\.\d{1,9})", cleaned):
         typed = f"“{_short(text)}” is not a number." if cleaned else f"Type {what} here."
-        raise OutOfRange(field, typed)
+        raise PlanError(field, typed)
     return float(cleaned)
 
 
 def parse_count(text: str, field: str, what: str) -> int:
-    """A whole number. Raises: OutOfRange with a sentence."""
+    """A whole number. Raises: PlanError with a sentence."""
     number = parse_number(text, field, what)
     if not number.is_integer():
-        raise OutOfRange(field, f"“{_short(text)}” is not a whole number.", hint=f"Type {what} without a fraction.")
+        raise PlanError(field, f"“{_short(text)}” is not a whole number.", hint=f"Type {what} without a fraction.")
     return int(number)
 
 
@@ -302,7 +302,7 @@ class Measure:
     shown: dict[Unit, str]
 
     def parse(self, text: str, unit: Unit, field: str) -> float:
-        """A typed quantity, kept. Raises: OutOfRange with a sentence.
+        """A typed quantity, kept. Raises: PlanError with a sentence.
 
         >>> round(MEASURES["gauge"].parse("25 inHg", "mm", "g"), 2), MEASURES["gauge"].parse("0,8 bar", "in", "g")
         (84.66, 80.0)
@@ -312,7 +312,7 @@ class Measure:
         if not found or (own and own not in self.per):
             units = ", ".join(sorted({*self.shown.values(), *SAID.get(self.what, ())}))
             typed = f"“{_short(text)}” is not {self.what}." if str(text).strip() else f"Type {self.what} here."
-            raise OutOfRange(field, typed, hint=f"A number, and if it is another its unit: {units}.")
+            raise PlanError(field, typed, hint=f"A number, and if it is another its unit: {units}.")
         return parse_number(found[1], field, self.what) * self.per[own or self.shown[unit].lower()]
 
     def format(self, value: float, unit: Unit) -> str:

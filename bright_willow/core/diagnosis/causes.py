@@ -13,7 +13,7 @@ from typing import Any
 
 import numpy as np
 
-from ..common.errors import OutOfRange
+from ..common.errors import PlanError
 from ..common.estimate import Grade
 from ..common.findings import Change
 from ..common.units import format_pressure, format_temperature
@@ -79,7 +79,7 @@ class Fact:
     """A figure of this plan or run: its value, and what it says."""
 
     value: float
-    says: str
+    message: str
     grade: Grade = "allowance"
 
 
@@ -88,7 +88,7 @@ class Evidence:
     """What speaks for a cause (above 0) or against it."""
 
     weight: float
-    says: str
+    message: str
 
 
 @dataclass(frozen=True, slots=True)
@@ -147,11 +147,11 @@ def causes_of(
     """Causes of what is seen, the likeliest first. record: of the piece, from its run; said: answers to what can only
     be seen, by cause; facts: in place of those of plan and record.
 
-    Weights are logarithms of odds and add up. Raises: OutOfRange for a symptom there is not. Grade: allowance.
+    Weights are logarithms of odds and add up. Raises: PlanError for a symptom there is not. Grade: allowance.
     """
     seen, causes = table()
     if symptom not in seen:
-        raise OutOfRange("symptom", "Choose what you see from the list.")
+        raise PlanError("symptom", "Choose what you see from the list.")
     known = facts_of(plan, record) if facts is None else facts
     answers = said or {}
     traits = {"strap" if _strap(plan) is not None else "free"} | ({"bag"} if plan.site.press == "vacuum" else set())
@@ -162,20 +162,20 @@ def causes_of(
         if not often or (cause.of_trait and cause.of_trait not in traits):
             continue
         speaks = [
-            Evidence(row.weight * row.speaks(known[row.fact].value), known[row.fact].says)
+            Evidence(row.weight * row.speaks(known[row.fact].value), known[row.fact].message)
             for row in cause.facts
             if row.fact in known
         ]
         for code, weight in cause.findings.items():
             if code in found:
-                speaks.append(Evidence(weight, found[code].says.rstrip(".")))
+                speaks.append(Evidence(weight, found[code].message.rstrip(".")))
             elif not any(s.weight > 0 for s in speaks):
                 speaks.append(Evidence(-ABSENT * weight, ""))
         answer = answers.get(cause.key)
         if answer is not None:
             speaks.append(Evidence(SAID_WEIGHT if answer else -SAID_WEIGHT, cause.said or cause.look))
         score = math.log(often) + sum(s.weight for s in speaks)
-        told = tuple(s for s in speaks if s.says and abs(s.weight) > 0.2)
+        told = tuple(s for s in speaks if s.message and abs(s.weight) > 0.2)
         scored.append((score, cause, told, answer))
     scored.sort(key=lambda s: -s[0])
     whole = sum(math.exp(s[0]) for s in scored) or 1.0
@@ -239,8 +239,8 @@ def _of_the_heat(plan: Plan, record: PieceRecord | None) -> dict[str, Fact]:
     time, steam = heat.steam.time, heat.steam
     minutes = record.steamed_s / 60 if record and record.steamed_s is not None else time.planned_min
     how = "in the steam" if record and record.steamed_s is not None else "planned in the steam"
-    says = f"{minutes:.0f} min {how}, heated through after {time.earliest_min:.0f}"
-    made["steam_share"] = Fact(minutes / time.earliest_min if time.earliest_min else 2.0, says)
+    message = f"{minutes:.0f} min {how}, heated through after {time.earliest_min:.0f}"
+    made["steam_share"] = Fact(minutes / time.earliest_min if time.earliest_min else 2.0, message)
     latest = time.latest_min if time.latest_min is not None else 2 * max(time.planned_min, time.earliest_min)
     made["steam_long"] = Fact(minutes / latest, f"{minutes:.0f} min {how}; {latest:.0f} at the latest")
     if record and record.chamber_c is not None:
@@ -324,8 +324,8 @@ def change_for(cause: Cause, plan: Plan) -> Change | None:
     """What one press would change of the job next time: what a finding of the plan suggests, else the cause's own."""
     for code in cause.findings:
         for f in plan.findings:
-            if f.code == code and f.level != "fit" and f.try_ is not None:
-                return f.try_
+            if f.code == code and f.level != "fit" and f.fix is not None:
+                return f.fix
     make = CHANGES.get(cause.change)
     return make(plan) if make else None
 
@@ -346,12 +346,12 @@ def _steam(plan: Plan, times: float) -> Change | None:
     return Change(f"Steam it {minutes:.0f} min.", {"heat.school": "own_trials", "heat.own_min": minutes})
 
 
-def _more(field: str, says: str, by: float, most: float) -> Callable[[Plan], Change | None]:
+def _more(field: str, message: str, by: float, most: float) -> Callable[[Plan], Change | None]:
     room, name = field.split(".")
 
     def made(plan: Plan) -> Change | None:
         value = getattr(getattr(plan.job, room), name) + by
-        return Change(says.format(value=value), {field: value}) if value <= most else None
+        return Change(message.format(value=value), {field: value}) if value <= most else None
 
     return made
 

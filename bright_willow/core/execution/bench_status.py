@@ -21,7 +21,7 @@ class BenchTask:
     """One operation of one piece or load as the bench sees it, by the run's clock.
 
     from_s: when it begins or was begun; due_s: when it must begin, for what may not wait; soonest_s, latest_s: the
-    bounds of that; over_s: when what runs out meanwhile is over, over_says what that is. is_running: it was begun;
+    bounds of that; over_s: when what runs out meanwhile is over, over_text what that is. is_running: it was begun;
     alone_s: until when it goes by itself, with nobody at it.
     """
 
@@ -34,7 +34,7 @@ class BenchTask:
     soonest_s: float | None = None
     latest_s: float | None = None
     over_s: float | None = None
-    over_says: str = ""
+    over_text: str = ""
     alone_s: float | None = None
 
     @property
@@ -53,7 +53,7 @@ class LoadStatus:
     number: int
     name: str
     pieces: tuple[int, ...]
-    says: str
+    message: str
     phase: Phase
     since_s: float | None = None
     until_s: float | None = None
@@ -63,7 +63,7 @@ class LoadStatus:
     out_s: float | None = None
     latest_s: float | None = None
     over_s: float | None = None
-    over_says: str = ""
+    over_text: str = ""
     form_s: float | None = None
     broke: Mapping[int, PieceLoss] | None = None
 

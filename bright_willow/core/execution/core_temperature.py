@@ -40,7 +40,7 @@ def core_c(bar: Warming, heat: HeatHistory, at_s: Array) -> Array:
     """(n,) °C of the middle at times: every step of the chamber's warmth acts from when it came, Σ ΔT (1 − share(t)).
 
     Exact for a chamber that changes in steps, for conduction adds up. Valid: steps in order of time, °C −60 to 250.
-    Raises: OutOfRange. Source: superposition (Duhamel) over the series of docs/model.md#steam. Grade: physics.
+    Raises: PlanError. Source: superposition (Duhamel) over the series of docs/model.md#steam. Grade: physics.
 
     >>> bar = Warming(25.0, 50.0, 1.5e-7, 20.0, 100.0, 90.0)
     >>> heat = HeatHistory(np.array([0.0, 600.0]), np.array([100.0, 20.0]))
@@ -64,7 +64,7 @@ def core_now(bar: Warming, *, in_s: float, now_s: float, readings: Sequence[tupl
 
     readings: time and °C of the thermometer, in order; those from before it went in are passed over but for the last.
     Where they end too long ago, and before the first, the chamber is taken as planned. Valid: now not before in_s.
-    Raises: OutOfRange. Grade: physics, of measured warmth or the planned.
+    Raises: PlanError. Grade: physics, of measured warmth or the planned.
 
     >>> bar = Warming(25.0, 50.0, 1.5e-7, 20.0, 100.0, 90.0)
     >>> plain = core_now(bar, in_s=0.0, now_s=600.0, readings=())

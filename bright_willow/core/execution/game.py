@@ -28,7 +28,7 @@ class FaultResponse:
     """What can be done about it: what it says, whether it is right, what comes of it."""
 
     key: str
-    says: str
+    message: str
     is_right: bool
     then: str
 
@@ -43,7 +43,7 @@ class GameFault:
     key: str
     comes_to: Callable[[Operation], bool]
     share: float
-    says: str
+    message: str
     choices: tuple[FaultResponse, ...]
     spoils: bool = False
     stops_steam: bool = False
@@ -195,7 +195,7 @@ class LoadOutcome:
 
     number: int
     level: Level
-    says: tuple[str, ...]
+    message: tuple[str, ...]
 
 
 @dataclass(frozen=True)
@@ -214,7 +214,7 @@ class GameState:
 
 
 def played(brief: RunPlan, state: State) -> GameState:
-    """Where a game stands at the state's time. Pure: the same brief and state, the same game. Raises: OutOfRange."""
+    """Where a game stands at the state's time. Pure: the same brief and state, the same game. Raises: PlanError."""
     happened = _happened(brief, state)
     chamber, water = _chamber(brief, state, happened)
     return GameState(chamber, water, happened, _came(brief, state, happened, chamber))
@@ -316,9 +316,9 @@ def _came(
         since = state.marks.get((o.window.since, number), mark)
         late = mark.to_s - since.from_s - o.window.seconds
         if late > SLOW * o.window.seconds:
-            worse.append(f"{late:.0f} s longer than {o.window.says}: lost.")
+            worse.append(f"{late:.0f} s longer than {o.window.message}: lost.")
         elif late > 0:
-            bad.append(f"{late:.0f} s longer than {o.window.says}.")
+            bad.append(f"{late:.0f} s longer than {o.window.message}.")
         steam = next((b for b in brief.operations if b.warms and (b.key, number) in state.marks), None)
         if steam and steam.warms:
             inside = state.marks[(steam.key, number)]

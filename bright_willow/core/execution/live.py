@@ -30,7 +30,7 @@ def live(
     unit: Unit = "mm",
 ) -> Live:
     """What the bench shows at the state's time. readings: of the chamber's thermometer, time and °C, in order; probe:
-    whether there is one, so that its silence is told. Pure. Raises: OutOfRange."""
+    whether there is one, so that its silence is told. Pure. Raises: PlanError."""
     doings = _doings(brief, state)
     cores = _cores(brief, state, readings)
     last = readings[-1] if readings and state.now_s - readings[-1][0] <= STALE_S else None
@@ -121,9 +121,9 @@ def _task(
 ) -> BenchTask:
     name = (d.operation.key, d.number)
     mark = state.running(name)
-    over, says = _window(state, d.operation, d.number)
+    over, message = _window(state, d.operation, d.number)
     made = BenchTask(name, d.operation, brief.whom(name), mark.from_s if mark else d.from_s, mark is not None)
-    made = replace(made, over_s=over, over_says=says)
+    made = replace(made, over_s=over, over_text=message)
     if mark is not None:
         o = d.operation
         is_hot = o.keeps_s > 0 and brief.ready_c is not None and last is not None and last[1] >= brief.ready_c
@@ -142,7 +142,7 @@ def _window(state: State, o: Operation, number: int) -> tuple[float | None, str]
     if o.window is None:
         return None, ""
     since = state.marks.get((o.window.since, number))
-    return (since.from_s + o.window.seconds, o.window.says) if since else (None, "")
+    return (since.from_s + o.window.seconds, o.window.message) if since else (None, "")
 
 
 def _bounds(
@@ -204,28 +204,28 @@ def _is_ready(task: BenchTask, now_s: float) -> bool:
 # -- pieces ------------------------------------------------------------------------------------------------------------
 def _piece(brief: RunPlan, state: State, number: int, cores: Mapping[int, CoreTemperature]) -> LoadStatus:
     own = tuple(_of_load(brief, number))
-    one = brief.piece_says(own[0])
+    one = brief.piece_text(own[0])
     name = f"{one[0].upper()}{one[1:]}" if len(own) == 1 else f"Pieces {own[0] + 1} to {own[-1] + 1}"
     broke = {p: state.out[p] for p in own if p in state.out}
     plain = LoadStatus(number, name, own, "", "rest", broke=broke)
     if len(broke) == len(own):
-        return replace(plain, says="out", phase="out")
+        return replace(plain, message="out", phase="out")
     names = brief.web.of_load[number]
     marks = [(brief.of[n[0]], state.marks[n]) for n in names if n in state.marks]
     plain = replace(plain, form_s=_on_form(marks))
     for o, mark in reversed(marks):
         if mark.to_s is not None:
             continue
-        over, says = _window(state, o, number)
+        over, message = _window(state, o, number)
         alone = o.attended_s.likely == 0
         line = replace(
             plain,
-            says=o.meanwhile or _in_words(o),
+            message=o.meanwhile or _in_words(o),
             phase="wait" if alone else "hands",
             since_s=mark.from_s,
             until_s=mark.from_s + o.lasts_s if alone else None,
             over_s=over,
-            over_says=says,
+            over_text=message,
         )
         if o.warms is None:
             return line
@@ -238,9 +238,9 @@ def _piece(brief: RunPlan, state: State, number: int, cores: Mapping[int, CoreTe
             latest_s=mark.from_s + o.latest_s if o.latest_s is not None else None,
         )
     if marks and all(state.is_done(n) for n in names):
-        return replace(plain, says="done", phase="done")
+        return replace(plain, message="done", phase="done")
     last = marks[-1][0] if marks else None
-    return replace(plain, says=f"after: {_in_words(last)}" if last else "not started")
+    return replace(plain, message=f"after: {_in_words(last)}" if last else "not started")
 
 
 def _on_form(marks: Sequence[tuple[Operation, Mark]]) -> float | None:

@@ -41,31 +41,33 @@ def run_findings(
     if warms and cores and (probe or readings):
         if last is None or state.now_s - last[0] > STALE_S:
             age = f"for {said_s(state.now_s - last[0])}" if last else "since the start"
-            says = "The steam box thermometer is silent: “heated through” follows the plan."
-            made.append(Finding("bench.silent", "watch", "bench", says, f"No reading {age}."))
+            message = "The steam box thermometer is silent: “heated through” follows the plan."
+            made.append(Finding("bench.silent", "watch", "bench", message, f"No reading {age}."))
         elif last[1] < warms.goal_c:
-            says = "The steam box is too cool to heat the wood through."
+            message = "The steam box is too cool to heat the wood through."
             goal = format_temperature(warms.goal_c, unit)
-            because = f"It reads {format_temperature(last[1], unit)}; the middle must reach {goal}."
-            made.append(Finding("bench.cool", "stop", "bench", says, because))
+            reason = f"It reads {format_temperature(last[1], unit)}; the middle must reach {goal}."
+            made.append(Finding("bench.cool", "stop", "bench", message, reason))
     return gravest_first(made)
 
 
 def _of_task(task: BenchTask, now_s: float) -> list[Finding]:
     made = []
     if task.is_running and task.over_s is not None and now_s > task.over_s:
-        says = f"Longer than {task.over_says} by {said_s(now_s - task.over_s)}."
-        made.append(Finding("bench.window", "stop", "bench", says, "Carry on, and look for cracks or starved joints."))
+        message = f"Longer than {task.over_text} by {said_s(now_s - task.over_s)}."
+        made.append(
+            Finding("bench.window", "stop", "bench", message, "Carry on, and look for cracks or starved joints.")
+        )
     if not task.is_running and task.due_s is not None:
         if task.latest_s is not None and now_s > task.latest_s:
-            says = f"{said_s(now_s - task.latest_s)} past the latest time: it has been in the heat too long."
-            made.append(Finding("bench.latest", "stop", "bench", says, "Thin wood gets brittle."))
+            message = f"{said_s(now_s - task.latest_s)} past the latest time: it has been in the heat too long."
+            made.append(Finding("bench.latest", "stop", "bench", message, "Thin wood gets brittle."))
         elif task.soonest_s is None and task.operation.window and task.latest_s is not None:
-            says = "At this temperature it will not heat through."
-            made.append(Finding("bench.never", "stop", "bench", says, "Check the water, the heat and the vent."))
+            message = "At this temperature it will not heat through."
+            made.append(Finding("bench.never", "stop", "bench", message, "Check the water, the heat and the vent."))
         elif task.soonest_s is not None and now_s < task.soonest_s:
-            says = f"Not heated through yet: {said_s(task.soonest_s - now_s)} more."
+            message = f"Not heated through yet: {said_s(task.soonest_s - now_s)} more."
             made.append(
-                Finding("bench.not_through", "watch", "bench", says, "Taken out now, it is cold in the middle.")
+                Finding("bench.not_through", "watch", "bench", message, "Taken out now, it is cold in the middle.")
             )
     return made

@@ -78,7 +78,7 @@ class RunPlan:
             return range(number, number + 1)
         return range(number * self.at_once, min(self.pieces, (number + 1) * self.at_once))
 
-    def piece_says(self, piece: int) -> str:
+    def piece_text(self, piece: int) -> str:
         """What a piece is called, from its number from 0: of a trial as it is called there."""
         number = self.numbers[piece] if 0 <= piece < len(self.numbers) else piece + 1
         return f"piece {number}, {self.called[piece]}" if 0 <= piece < len(self.called) else f"piece {number}"
@@ -91,7 +91,7 @@ class RunPlan:
         if not own or own[0] >= self.pieces:
             return f"{'piece' if scope == 'piece' else 'batch'} {name[1] + 1}, no longer planned"
         if len(own) == 1:
-            return self.piece_says(own[0])
+            return self.piece_text(own[0])
         return f"batch {name[1] + 1}: pieces {own[0] + 1} to {own[-1] + 1}"
 
 

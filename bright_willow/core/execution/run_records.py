@@ -88,9 +88,9 @@ def _record(
         if o.kind == "cure" and mark.to_s is not None:
             pressure = _mean(gauge, mark.from_s, mark.to_s)
     broke = state.out.get(piece)
-    says = ", ".join(x for x in (broke.what, broke.where) if x) if broke else ""
+    message = ", ".join(x for x in (broke.what, broke.where) if x) if broke else ""
     notes = tuple(e.text for e in state.told if e.kind == "note" and e.number == piece and e.text)
-    out = says or ("broke" if broke else "")
+    out = message or ("broke" if broke else "")
     return PieceRecord(piece, steamed, chamber_c, low, to_form, open_s, pressure, on_form, out, notes)
 
 
@@ -137,7 +137,7 @@ def mean_take(takes: Sequence[RehearsalTake]) -> RehearsalTake | None:
 
 
 def went(took_s: float, window: Window) -> Finding:
-    """How moves that took so long stand against the window. Valid: 0 s or more. Raises: OutOfRange."""
+    """How moves that took so long stand against the window. Valid: 0 s or more. Raises: PlanError."""
     check_range("heat.carry_s", took_s, 0, ENDLESS, "s")
     took, there = said_s(took_s), said_s(window.seconds)
     if took_s <= ROOM * window.seconds:

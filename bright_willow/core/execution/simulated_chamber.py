@@ -19,7 +19,7 @@ MOST_STEP_S = 5.0
 class SimulatedChamber:
     """A chamber as one warm mass with steam in it. °C, kW, W/K, J/K, litres.
 
-    Valid: power, loss, mass and water above 0, air below boiling. Raises: OutOfRange.
+    Valid: power, loss, mass and water above 0, air below boiling. Raises: PlanError.
     """
 
     air_c: float
@@ -59,7 +59,7 @@ def stepped(
 ) -> Inside:
     """How it stands a moment later: C dT/dt = P − UA (T − air), no warmer than it can hold; P while there is water.
 
-    Valid: a step of 0 s or more (long ones are cut). Raises: OutOfRange. Source: balance of heat; docs/model.md#bench.
+    Valid: a step of 0 s or more (long ones are cut). Raises: PlanError. Source: balance of heat; docs/model.md#bench.
     Grade: physics on allowance.
 
     >>> box = SimulatedChamber(20.0, 100.0, 2.0, 10.0, 40_000.0, 5.0)

@@ -37,7 +37,7 @@ def body_back(face: Array, *, depth_mm: float, wood_mm: float, left_of_face: boo
 
 def crosses_itself(line: Array, *, closed: bool) -> bool:
     """Whether a line of points, (n, 2), crosses itself; closed: with the way from its end to its start. Valid: 3 points
-    or more. Raises: OutOfRange. Source: geometry.
+    or more. Raises: PlanError. Source: geometry.
 
     >>> crosses_itself(np.array([[0, 0], [2, 0], [0, 1], [2, 1]]), closed=True)
     True

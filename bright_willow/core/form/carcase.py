@@ -6,7 +6,7 @@ import math
 
 import numpy as np
 
-from ..common.errors import OutOfRange
+from ..common.errors import PlanError
 from ..shop.shop import Shop
 from .nesting import Nest, nested
 from .parts import (
@@ -67,11 +67,11 @@ def part_of(
     end: float,
     note: str,
 ) -> FormPart:
-    """A part with its size and the lengths it is pieced from. Raises: OutOfRange where those would be too many."""
+    """A part with its size and the lengths it is pieced from. Raises: PlanError where those would be too many."""
     width, height = (float(v) for v in np.ptp(dense(edges[0]), axis=0))
     segments, _, _ = _segments(site.shop, width, height)
     if segments > MOST_SEGMENTS:
-        raise OutOfRange(
+        raise PlanError(
             "form.sheet_mm",
             f"The {name} is {{width}} × {{height}}: it would take {segments} lengths of your sheets.",
             hint="Set a larger sheet on the Shop page.",

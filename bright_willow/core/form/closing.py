@@ -10,7 +10,7 @@ from typing import Literal
 import numpy as np
 
 from ..common.arrays import Array
-from ..common.errors import ENDLESS, OutOfRange, check_range
+from ..common.errors import ENDLESS, PlanError, check_range
 from .face import FormFace
 
 STARVED = 0.25  # share of pressure below which glue starves. Source: docs/model.md#closing. Grade: physics.
@@ -24,7 +24,7 @@ Trouble = Literal["starved", "undercut"]
 def gap_left_mm(gap_mm: float, share: float) -> float:
     """Gap square to the face where its share is cos φ, while the push is so far from home: g·cos φ, none below 0.
 
-    Valid: a gap of 0 or more, a share from −1 to 1. Raises: OutOfRange. Source: geometry.
+    Valid: a gap of 0 or more, a share from −1 to 1. Raises: PlanError. Source: geometry.
 
     >>> gap_left_mm(5.0, 0.5)
     2.5
@@ -101,7 +101,7 @@ def shares_along(headings_rad: Array, direction_deg: float) -> Array:
 
     The pressure a straight push brings to a face is its share cos φ; below zero the face looks away: an undercut.
     headings_rad: (n,) direction of travel along the face against its base line. Valid: within ±180°. Raises:
-    OutOfRange. Source: geometry. Grade: physics.
+    PlanError. Source: geometry. Grade: physics.
 
     >>> shares_along(np.array([0.0, math.pi / 3]), 0.0).round(2)
     array([1. , 0.5])
@@ -114,7 +114,7 @@ def shares_along(headings_rad: Array, direction_deg: float) -> Array:
 def best_direction(headings_rad: Array) -> tuple[float, float]:
     """The direction (degrees) with the largest least share, and that share: half way between the extreme headings.
 
-    headings_rad: (n,), finite. Raises: OutOfRange. Source: geometry. Grade: physics.
+    headings_rad: (n,), finite. Raises: PlanError. Source: geometry. Grade: physics.
 
     >>> [round(x, 3) for x in best_direction(np.array([0.0, math.pi / 2]))]
     [-45.0, 0.707]
@@ -136,17 +136,17 @@ def closing(
     """The check for a far half closing along a direction, or, split at `splits_mm` (from the middle of the face), for
     each of its pieces along its own best direction.
 
-    Raises: OutOfRange for a direction along the base line (nothing would be pressed), or a split outside the face.
+    Raises: PlanError for a direction along the base line (nothing would be pressed), or a split outside the face.
     Source: docs/model.md#closing.
     """
     if not abs(direction_deg) < 85:
-        raise OutOfRange("form.close_deg", "That is along the face, so nothing would be pressed. Use −85° to 85°.")
+        raise PlanError("form.close_deg", "That is along the face, so nothing would be pressed. Use −85° to 85°.")
     length = face.curve.length_mm
     at = np.linspace(0, length, stations + 1)
     headings = face.curve.at(at)[1] + face.tilt_rad
     cuts = sorted(face.middle_mm + s for s in splits_mm)
     if any(not 1 < c < length - 1 for c in cuts):
-        raise OutOfRange("form.splits_mm", "A split is beyond the end of the form.")
+        raise PlanError("form.splits_mm", "A split is beyond the end of the form.")
     edges = [0.0, *cuts, length]
     pressers, shares = [], np.empty_like(at)
     for i, (start, end) in enumerate(pairwise(edges)):

@@ -7,7 +7,7 @@ from functools import cached_property
 
 import numpy as np
 
-from ..common.errors import OutOfRange
+from ..common.errors import PlanError
 from ..shop.clamps import CAUL_MM
 from .carcase import PLATFORM_EDGE_MM, carcase, nest_of, part_of, spacer_places
 from .closing import ClosingCheck
@@ -75,10 +75,10 @@ class FormSketch:
         return closing_of(self.site)
 
     @cached_property
-    def _outlines(self) -> tuple[tuple[CarryingPart, ...], OutOfRange | None]:
+    def _outlines(self) -> tuple[tuple[CarryingPart, ...], PlanError | None]:
         try:
             return _outlines(self.site, self.closing), None
-        except OutOfRange as error:
+        except PlanError as error:
             return (), error
 
     @property
@@ -87,7 +87,7 @@ class FormSketch:
         return self._outlines[0]
 
     @property
-    def problem(self) -> OutOfRange | None:
+    def problem(self) -> PlanError | None:
         """Why a part cannot be made."""
         return self._outlines[1]
 
@@ -165,15 +165,15 @@ def form_build(sketch: FormSketch) -> FormBuild:
     """Every part of a sketched form, with its holes, on sheets."""
     site = sketch.site
     unit, stopped = site.shop.rule, sketch.problem
-    problem, field = (stopped.says(unit), stopped.field) if stopped else ("", "")
+    problem, field = (stopped.message(unit), stopped.field) if stopped else ("", "")
     parts: tuple[FormPart, ...] = ()
     nest = None
     if not stopped:
         try:
             parts = _parts(site, sketch)
             nest = nest_of(site, parts)
-        except OutOfRange as error:
-            parts, problem, field = (), error.says(unit), error.field
+        except PlanError as error:
+            parts, problem, field = (), error.message(unit), error.field
     sheet = [p for p in parts if p.thickness_mm <= site.choice.sheet_mm + 0.01]
     density = GOODS[site.choice.goods][2]
     stacked = [p for p in parts if sketch.layers > 1 and p.end_mm > 0]
@@ -204,11 +204,11 @@ def _outlines(site: Site, check: ClosingCheck | None) -> tuple[CarryingPart, ...
 
 
 def _parts(site: Site, sketch: FormSketch) -> tuple[FormPart, ...]:
-    """Raises: OutOfRange where a part is too long to be pieced."""
+    """Raises: PlanError where a part is too long to be pieced."""
     choice, spacing = site.choice, sketch.rib_spacing_mm
     ribs = 1 if spacing is None else round((site.stack_mm - choice.sheet_mm) / spacing) + 1
     thickness, count, note = {
-        "stack": (choice.sheet_mm, sketch.layers, _stack_says(sketch.layers)),
+        "stack": (choice.sheet_mm, sketch.layers, _stack_text(sketch.layers)),
         "solid": (site.stack_mm, 1, "one block"),
         "ribs": (choice.sheet_mm, ribs, "all the same: gang them and finish them together"),
         "sawn_sides": (choice.sheet_mm, 2, "both together"),
@@ -223,7 +223,7 @@ def _parts(site: Site, sketch: FormSketch) -> tuple[FormPart, ...]:
     return tuple(made)
 
 
-def _stack_says(layers: int) -> str:
+def _stack_text(layers: int) -> str:
     return f"layer 1 is the pattern; copy the other {layers - 1} from it" if layers > 1 else "one layer"
 
 

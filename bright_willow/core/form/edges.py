@@ -6,7 +6,7 @@ import math
 
 import numpy as np
 
-from ..common.errors import OutOfRange
+from ..common.errors import PlanError
 from ..shape.curve import Curve
 from .closing import Presser
 from .face import FormFace
@@ -49,7 +49,7 @@ def _on_a_foot(line: Edge, face: FormFace) -> tuple[tuple[float, float], ...]:
 
 def near_edges(site: Site) -> tuple[Edge, Edge, Edge | None]:
     """Edge and closed outline of the part the form stands on; and what is cut out of its inside, of a drum that is no
-    disc. Raises: OutOfRange where no band would press it."""
+    disc. Raises: PlanError where no band would press it."""
     face = site.face
     layer = "RIB" if site.choice.build in SKINNED else "FACE"
     line = edge_of(layer, _skinned(site, face.curve, -site.sense), face)  # type: ignore[arg-type]
@@ -82,36 +82,36 @@ def _drum_edges(site: Site, line: Edge) -> tuple[Edge, Edge, Edge | None]:
 
 
 def _goes_round(face: FormFace) -> None:
-    """Whether an open curve is one for a drum. Raises: OutOfRange."""
+    """Whether an open curve is one for a drum. Raises: PlanError."""
     if face.side != "inner":
-        says = "A band presses from outside, so the wood cannot be inside this round form."
-        raise OutOfRange("form.kind", says, hint=OTHER_KINDS)
+        message = "A band presses from outside, so the wood cannot be inside this round form."
+        raise PlanError("form.kind", message, hint=OTHER_KINDS)
     turns = math.degrees(float(face.curve.turns_rad.sum()))
     if turns < DRUM_TURNS_DEG:
-        says = f"A round form needs a curve of at least half a circle; this one has {turns:.0f}°."
-        raise OutOfRange("form.kind", says, hint=OTHER_KINDS)
+        message = f"A round form needs a curve of at least half a circle; this one has {turns:.0f}°."
+        raise PlanError("form.kind", message, hint=OTHER_KINDS)
 
 
 def _lies_on(outline: Edge) -> None:
-    """Whether a band drawn round a drum lies on it all the way. Raises: OutOfRange."""
+    """Whether a band drawn round a drum lies on it all the way. Raises: PlanError."""
     from shapely import Polygon
 
     within = Polygon(corners_of(outline))
     if not within.is_valid:
-        says = "Closed straight across, this curve crosses itself: no round form works."
-        raise OutOfRange("form.kind", says, hint=OTHER_KINDS)
+        message = "Closed straight across, this curve crosses itself: no round form works."
+        raise PlanError("form.kind", message, hint=OTHER_KINDS)
     if within.area < BULGES * within.convex_hull.area:
-        says = "A band around this curve leaves a gap where the curve is hollow."
-        raise OutOfRange("form.kind", says, hint=OTHER_KINDS)
+        message = "A band around this curve leaves a gap where the curve is hollow."
+        raise PlanError("form.kind", message, hint=OTHER_KINDS)
 
 
 def presser_edges(site: Site, presser: Presser) -> tuple[Edge, Edge]:
     """Edge and closed outline of a part that presses: its stretch of the far face, and a back square to its push.
 
-    Raises: OutOfRange where it could not get past the lay-up.
+    Raises: PlanError where it could not get past the lay-up.
     """
     if not presser.closes:
-        raise OutOfRange("form.splits_mm", f"The {presser.name} cannot be made: it could not get past the layup.")
+        raise PlanError("form.splits_mm", f"The {presser.name} cannot be made: it could not get past the layup.")
     face, far = site.face, site.far
     stretch = (face.curve.stations_mm[-1], far.stations_mm[-1])
     joints = np.interp([presser.start_mm, presser.end_mm], face.curve.stations_mm, far.stations_mm)

@@ -10,7 +10,7 @@ from typing import Literal
 import numpy as np
 
 from ..common.arrays import Array
-from ..common.errors import OutOfRange
+from ..common.errors import PlanError
 from ..shape.curve import Curve
 from .body import body_back, crosses_itself
 
@@ -49,7 +49,7 @@ class FormFace:
     ) -> FormFace:
         """The face for a blank whose mid-line on the form is `blank` (trims included).
 
-        Face = mid-line ∓ (T/2 + liner). Raises: OutOfRange where the face would have a cusp. Source: geometry.
+        Face = mid-line ∓ (T/2 + liner). Raises: PlanError where the face would have a cusp. Source: geometry.
         """
         offset = (thickness_mm / 2 + liner_mm) * (-1.0 if side == "inner" else 1.0)
         curve = blank.parallel(offset, "form.liner_mm" if liner_mm else "shape")
@@ -161,10 +161,10 @@ class FormFace:
         """Stations from the middle (x) and heights above the base line (y) of the face, every step and at the ends.
 
         Stations run along the base line while the face stays within 75° of it; a face that turns further is
-        stepped off along its own length. Raises: OutOfRange for a step of zero or less.
+        stepped off along its own length. Raises: PlanError for a step of zero or less.
         """
         if not step_mm > 0:
-            raise OutOfRange("step_mm", "Stations need a distance above zero.")
+            raise PlanError("step_mm", "Stations need a distance above zero.")
         level = np.abs(self.curve.headings_rad + self.tilt_rad).max()
         if level > math.radians(75):
             along = np.array(_both_ways(self.middle_mm, 0.0, self.curve.length_mm, step_mm))

@@ -11,7 +11,7 @@ class FormKind:
 
     key: str
     name: str
-    says: str
+    message: str
     has_opposite: bool
     needs: tuple[str, ...]
 

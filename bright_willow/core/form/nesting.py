@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from functools import lru_cache
 
-from ..common.errors import ENDLESS, OutOfRange, check_range
+from ..common.errors import ENDLESS, PlanError, check_range
 
 GAP_MM = 10.0  # between parts, and along the edge of the sheet: a cutter's width and a little
 
@@ -40,7 +40,7 @@ class Nest:
 def nested(sizes: tuple[tuple[float, float, int], ...], *, sheet_long_mm: float, sheet_short_mm: float) -> Nest:
     """Parts of (width, height, how many), turned where that helps, on as few sheets as the packer finds.
 
-    Valid: sizes above 0. Raises: OutOfRange, also where a part fits no sheet. Source: maximal rectangles (rectpack).
+    Valid: sizes above 0. Raises: PlanError, also where a part fits no sheet. Source: maximal rectangles (rectpack).
 
     >>> nested(((500.0, 400.0, 4),), sheet_long_mm=1220, sheet_short_mm=1220).sheets
     1
@@ -52,7 +52,7 @@ def nested(sizes: tuple[tuple[float, float, int], ...], *, sheet_long_mm: float,
         for value in (width, height):
             check_range("form.sheet_mm", value, 0, ENDLESS, "mm", above=True)
         if max(width, height) + GAP_MM > long or min(width, height) + GAP_MM > short:
-            raise OutOfRange(
+            raise PlanError(
                 "form.sheet_mm",
                 "A part of {width} × {height} fits no sheet of {long} × {short}.",
                 hint="Set a larger sheet under Shop, or make the body less deep.",

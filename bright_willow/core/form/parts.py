@@ -10,7 +10,7 @@ from typing import Literal
 import numpy as np
 
 from ..common.arrays import Array
-from ..common.errors import ENDLESS, OutOfRange, check_range
+from ..common.errors import ENDLESS, PlanError, check_range
 from ..shape.curve import Curve
 from .face import FormFace
 
@@ -106,11 +106,11 @@ class FormPart:
 def edge_of(layer: EdgeLayer, curve: Curve, face: FormFace, start_mm: float = 0.0, end_mm: float | None = None) -> Edge:
     """A stretch of a curve of the form, laid on the base line, as arcs that turn no more than about 60° each.
 
-    Raises: OutOfRange for an empty stretch.
+    Raises: PlanError for an empty stretch.
     """
     end = curve.length_mm if end_mm is None else end_mm
     if not end - start_mm > 1e-6:
-        raise OutOfRange("form.splits_mm", "Two splits lie at the same place.")
+        raise PlanError("form.splits_mm", "Two splits lie at the same place.")
     joints = curve.stations_mm
     inner = joints[(joints > start_mm + 1e-9) & (joints < end - 1e-9)]
     edges = np.concatenate(([start_mm], inner, [end]))
@@ -138,7 +138,7 @@ def joined(edge: Edge, back: Edge) -> Edge:
 def disc_of(edge: Edge) -> Edge:
     """The whole circle an edge of one arc is a part of, from the edge's start the way it runs.
 
-    Valid: its first arc turns. Raises: OutOfRange.
+    Valid: its first arc turns. Raises: PlanError.
     """
     check_range("form.kind", abs(edge.bulges[0]), 0, ENDLESS, above=True)
     (first, second), bulge = np.array(edge.points_mm[:2]), edge.bulges[0]

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..common.arrays import Array
-from ..common.errors import OutOfRange, check_range
+from ..common.errors import PlanError, check_range
 from ..job.job import FormChoice
 from ..learning.belief import Belief
 from ..shape.curve import Curve, end_offsets_mm
@@ -24,7 +24,7 @@ class School:
 
     key: str
     name: str
-    says: str
+    message: str
     form_curvature: Callable[[FormChoice, SpringbackLaw, Curve, float, Belief], Array]
     needs_halves: bool = False
 
@@ -39,7 +39,7 @@ def _to_size(choice: FormChoice, law: SpringbackLaw, target: Curve, loss_ratio: 
 
 def _own_record(choice: FormChoice, law: SpringbackLaw, target: Curve, loss_ratio: float, belief: Belief) -> Array:
     if not belief.bends:
-        raise OutOfRange(
+        raise PlanError(
             "form.school",
             "The logbook has no bend of this kind.",
             hint="Measure one first, or use the calculated overbend.",
@@ -82,7 +82,7 @@ def overbent(target: Curve, *, left_rad: float, right_rad: float) -> Array:
 
     Straight stretches stay straight. The halves part at the middle of the length; a cell that holds the middle takes
     the mean of both (`Curve.parted_in_the_middle` makes sure none does).
-    Valid: finite angles. Raises: OutOfRange, also for a half without bend that should be overbent. Source: geometry.
+    Valid: finite angles. Raises: PlanError, also for a half without bend that should be overbent. Source: geometry.
     Grade: physics.
 
     >>> overbent(Curve.of([500.0, 500.0], [0.001, 0.001]), left_rad=0.05, right_rad=0.0)
@@ -97,7 +97,7 @@ def overbent(target: Curve, *, left_rad: float, right_rad: float) -> Array:
     for share, extra in ((left_share, left_rad), (1 - left_share, right_rad)):
         own = float((turn * share).sum())
         if extra and own < 1e-9:
-            raise OutOfRange("form.school", "Half of this piece has no bend that could be overbent.")
+            raise PlanError("form.school", "Half of this piece has no bend that could be overbent.")
         gains.append(extra / own if own > 1e-9 else 0.0)
     return np.asarray(target.curvature * (1 + gains[0] * left_share + gains[1] * (1 - left_share)))
 
@@ -105,7 +105,7 @@ def overbent(target: Curve, *, left_rad: float, right_rad: float) -> Array:
 def overbent_by_distance(target: Curve, *, left_mm: float, right_mm: float) -> Array:
     """Curvature (n,) that brings each end so many mm from where the target has it, turning it further.
 
-    Each half is solved by bisection on its angle, up to 90°. Raises: OutOfRange when that is not enough.
+    Each half is solved by bisection on its angle, up to 90°. Raises: PlanError when that is not enough.
     """
     ends = end_offsets_mm(target.lengths_mm, target.curvature)
 
@@ -118,7 +118,7 @@ def overbent_by_distance(target: Curve, *, left_mm: float, right_mm: float) -> A
     for side, wanted in ((0, left_mm), (1, right_mm)):
         low, high = 0.0, np.pi / 2
         if wanted > 0 and moved(side, high) < wanted:
-            raise OutOfRange(
+            raise PlanError(
                 "form.left_mm" if side == 0 else "form.right_mm", "That is further than this end can be bent."
             )
         for _ in range(48 if wanted > 0 else 0):

@@ -67,7 +67,7 @@ def fit_on(
 
     face: the old form's face, laid by its middle; offset_mm: from that face to the mid-line of the new lay-up (outward
     positive); blank_mm: length of the new blank. Veneers of 0.6 mm are put where the face should stand further out.
-    Raises: OutOfRange where the new lay-up cannot lie on the face. Source: docs/model.md#forms.
+    Raises: PlanError where the new lay-up cannot lie on the face. Source: docs/model.md#forms.
     """
     mid = face.parallel(offset_mm)
     half = min(target.length_mm, mid.length_mm) / 2

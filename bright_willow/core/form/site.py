@@ -116,7 +116,7 @@ def splits_of(site: Site) -> tuple[float, ...]:
 
 
 def closing_of(site: Site) -> ClosingCheck | None:
-    """The closing check, where there is an opposite half. Raises: OutOfRange for a direction along the face."""
+    """The closing check, where there is an opposite half. Raises: PlanError for a direction along the face."""
     if not KINDS[site.kind].has_opposite:
         return None
     return closing(

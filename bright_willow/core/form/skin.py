@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from ..common.errors import OutOfRange
+from ..common.errors import PlanError
 from ..job.job import FormChoice
 from ..shop.shop import Shop
 from ..wood.sheets import Sheet, sheet_table
@@ -13,17 +13,17 @@ PLAIN_TIMES = 60.0  # least radius of plain thin plywood over its thickness, acr
 
 
 def skin_sheet(key: str, shop: Shop) -> Sheet:
-    """Return the sheet a skin is of. Raises: OutOfRange for one that is in no table."""
+    """Return the sheet a skin is of. Raises: PlanError for one that is in no table."""
     table = sheet_table(shop.sheets)
     if key not in table:
-        raise OutOfRange("form.skin_of", f"No sheet called “{key[:40]}” is in the tables.")
+        raise PlanError("form.skin_of", f"No sheet called “{key[:40]}” is in the tables.")
     return table[key]
 
 
 def least_skin_radius_mm(choice: FormChoice, shop: Shop) -> float:
     """Return the radius a skin follows at least, mm: of plain plywood 60 times its thickness, of a sheet its own.
 
-    Raises: OutOfRange. Grade: allowance. Source: docs/model.md#construction.
+    Raises: PlanError. Grade: allowance. Source: docs/model.md#construction.
     """
     if choice.skin_of == PLAIN_SKIN:
         return PLAIN_TIMES * choice.skin_mm
@@ -31,5 +31,5 @@ def least_skin_radius_mm(choice: FormChoice, shop: Shop) -> float:
 
 
 def skin_modulus_gpa(choice: FormChoice, shop: Shop) -> float:
-    """Return the stiffness of a skin between two ribs, which it spans across the way it bends. Raises: OutOfRange."""
+    """Return the stiffness of a skin between two ribs, which it spans across the way it bends. Raises: PlanError."""
     return GOODS[choice.goods][1] if choice.skin_of == PLAIN_SKIN else skin_sheet(choice.skin_of, shop).e_across_gpa

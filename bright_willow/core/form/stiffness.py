@@ -31,24 +31,24 @@ def beam_deflection_mm(
 ) -> float:
     """Middle of a simply supported beam under even pressure on its whole width: 5 w L⁴ / (384 E I), I = b d³/12.
 
-    The width falls out. Valid: all above 0. Raises: OutOfRange. Source: beam theory (physics on typical stiffness).
+    The width falls out. Valid: all above 0. Raises: PlanError. Source: beam theory (physics on typical stiffness).
 
     >>> round(beam_deflection_mm(pressure_mpa=0.5, width_mm=60, span_mm=200, depth_mm=60, modulus_gpa=6), 4)
     0.0965
     """
-    says = "A form under pressure has a depth and a span above zero."
+    message = "A form under pressure has a depth and a span above zero."
     for value in (pressure_mpa, width_mm, span_mm, depth_mm, modulus_gpa):
-        check_range("form.depth_mm", value, 0, ENDLESS, above=True, says=says)
+        check_range("form.depth_mm", value, 0, ENDLESS, above=True, message=message)
     second_moment = width_mm * depth_mm**3 / 12
     return 5 * pressure_mpa * width_mm * span_mm**4 / (384 * modulus_gpa * 1000 * second_moment)
 
 
 def span_for(*, deflection_mm: float, pressure_mpa: float, depth_mm: float, modulus_gpa: float) -> float:
-    """The span over which so much is given: the inverse. Valid: all above 0. Raises: OutOfRange. Source: beam theory.
+    """The span over which so much is given: the inverse. Valid: all above 0. Raises: PlanError. Source: beam theory.
 
     >>> round(span_for(deflection_mm=0.0965, pressure_mpa=0.5, depth_mm=60, modulus_gpa=6))
     200
     """
     for value in (deflection_mm, pressure_mpa, depth_mm, modulus_gpa):
-        check_range("form.skin_mm", value, 0, ENDLESS, above=True, says="A skin has a thickness above zero.")
+        check_range("form.skin_mm", value, 0, ENDLESS, above=True, message="A skin has a thickness above zero.")
     return float((deflection_mm * 384 * modulus_gpa * 1000 * depth_mm**3 / (12 * 5 * pressure_mpa)) ** 0.25)

@@ -10,7 +10,7 @@ from typing import Any, Literal
 
 import numpy as np
 
-from ..common.errors import ENDLESS, OutOfRange, check_range
+from ..common.errors import ENDLESS, PlanError, check_range
 from ..common.estimate import Grade
 
 Creep = Literal["rigid", "slight", "noticeable"]
@@ -48,11 +48,11 @@ def adhesive_table() -> dict[str, Adhesive]:
 
 
 def adhesive(key: str) -> Adhesive:
-    """The glue of that key. Raises: OutOfRange."""
+    """The glue of that key. Raises: PlanError."""
     try:
         return adhesive_table()[key]
     except KeyError:
-        raise OutOfRange("build_up.adhesive", f"No glue called “{key[:40]}” is in the table.") from None
+        raise PlanError("build_up.adhesive", f"No glue called “{key[:40]}” is in the table.") from None
 
 
 def settles_allowed(creep: str) -> float:
@@ -69,13 +69,13 @@ def settles_allowed(creep: str) -> float:
 def glue_mass_g(*, glue_lines: Any, width_mm: float, length_mm: float, spread_g_m2: float, waste: float) -> Any:
     """Glue for one piece: lines × area × spread × (1 + waste). Valid: all 0 or more.
 
-    Raises: OutOfRange. Grade: allowance.
+    Raises: PlanError. Grade: allowance.
 
     >>> round(glue_mass_g(glue_lines=9, width_mm=66, length_mm=2000, spread_g_m2=200, waste=0.15))
     273
     """
-    says = "The number of glue lines cannot be below zero."
-    check_range("build_up.laminae", float(np.min(glue_lines)), 0, ENDLESS, says=says)
+    message = "The number of glue lines cannot be below zero."
+    check_range("build_up.laminae", float(np.min(glue_lines)), 0, ENDLESS, message=message)
     for value in (width_mm, length_mm, spread_g_m2, waste):
         check_range("shop.glue_waste_pct", value, 0, ENDLESS)
     return glue_lines * width_mm * length_mm * 1e-6 * spread_g_m2 * (1 + waste)

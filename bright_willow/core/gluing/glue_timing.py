@@ -69,7 +69,7 @@ class GlueTiming:
 def at_temperature(time_20c: float, temperature_c: float) -> float:
     """A glue's open time, closed time or pot life at a temperature: t · 2^((20 − T)/10).
 
-    Valid: 0 or more, −20 to 60 °C. Raises: OutOfRange. Grade: allowance; the data sheet wins.
+    Valid: 0 or more, −20 to 60 °C. Raises: PlanError. Grade: allowance; the data sheet wins.
 
     >>> at_temperature(12.0, 30.0), at_temperature(12.0, 10.0)
     (6.0, 24.0)
@@ -82,7 +82,7 @@ def at_temperature(time_20c: float, temperature_c: float) -> float:
 def lines_of_goes(lines: int, goes: int) -> tuple[int, ...]:
     """How many glue lines each go has: as even as can be, the longest first. Valid: 1 or more of each.
 
-    Raises: OutOfRange.
+    Raises: PlanError.
 
     >>> lines_of_goes(9, 2), lines_of_goes(3, 5)
     ((5, 4), (1, 1, 1))
@@ -107,7 +107,7 @@ def race(
 
     Hands share spreading and closing; laying on and setting take all of them. open_s, closed_s, pot_s: at this
     temperature; closed_s 1.5 times the open time where none is known.
-    Valid: hands 1 or more, times above 0. Raises: OutOfRange. Source: docs/model.md#pressing. Grade: allowance.
+    Valid: hands 1 or more, times above 0. Raises: PlanError. Source: docs/model.md#pressing. Grade: allowance.
 
     >>> made = race(Moves(2, 30.0, 10.0, 60.0, 200.0), hands=2, open_s=600, pot_s=None)
     >>> [(b.spread_s, b.covered_s, b.pressed_s) for b in made.bars]
@@ -133,7 +133,7 @@ def clamp_order(count: int, start_share: float) -> tuple[int, ...]:
     """The order in which clamps along a face are closed: from a place outwards, both sides in turn.
 
     start_share: 0 to 1 along the face; 0 or 1 from an end that is held. Returns for each clamp, from the left, its
-    number. Valid: 1 clamp or more. Raises: OutOfRange. Source: docs/model.md#pressing.
+    number. Valid: 1 clamp or more. Raises: PlanError. Source: docs/model.md#pressing.
 
     >>> clamp_order(5, 0.5), clamp_order(4, 0.0)
     ((4, 2, 1, 3, 5), (1, 2, 3, 4))

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
-from ..common.errors import ENDLESS, OutOfRange, check_range
+from ..common.errors import ENDLESS, PlanError, check_range
 from ..job.glue_up_choice import GlueUp
 from ..shop.shop import Shop
 from .adhesive import Adhesive
@@ -28,7 +28,7 @@ class GlueTimes:
 def glue_times(glue: Adhesive, choice: GlueUp, shop: Shop) -> GlueTimes:
     """Open time, closed time and pot life where it is spread: of the data sheet where it was typed, else of the kind.
 
-    Both are for 20 °C. Raises: OutOfRange. Source: docs/model.md#pressing. Grade: allowance; the data sheet wins.
+    Both are for 20 °C. Raises: PlanError. Source: docs/model.md#pressing. Grade: allowance; the data sheet wins.
     """
     warm = shop.temperature_c if choice.temperature_c is None else choice.temperature_c
     stays = (choice.open_min or glue.open_min) * 60
@@ -46,20 +46,20 @@ def glue_times(glue: Adhesive, choice: GlueUp, shop: Shop) -> GlueTimes:
 def parts_of(mass_g: float, to_hundred: float) -> tuple[float, float]:
     """Resin and hardener of a mix, so many parts of hardener to 100 of resin. Valid: mass 0 or more, parts above 0.
 
-    Raises: OutOfRange. Source: arithmetic.
+    Raises: PlanError. Source: arithmetic.
 
     >>> parts_of(260.0, 30.0)
     (200.0, 60.0)
     """
     check_range("glue_up.by_weight", mass_g, 0, ENDLESS, "g")
-    says = "Enter the parts of hardener to 100 of resin, above zero."
-    check_range("glue_up.by_weight", to_hundred, 0, ENDLESS, above=True, says=says)
+    message = "Enter the parts of hardener to 100 of resin, above zero."
+    check_range("glue_up.by_weight", to_hundred, 0, ENDLESS, above=True, message=message)
     resin = mass_g / (1 + to_hundred / 100)
     return resin, mass_g - resin
 
 
 def batches(mass_g: float, most_g: float) -> int:
-    """Pots of glue, none heavier than stays cool. Valid: 0 or more; most above 0. Raises: OutOfRange.
+    """Pots of glue, none heavier than stays cool. Valid: 0 or more; most above 0. Raises: PlanError.
 
     >>> batches(1858.0, 800.0)
     3
@@ -81,7 +81,7 @@ class GlueMix:
     resin_g: float | None
     hardener_g: float | None
     by_volume: float | None
-    problem: OutOfRange | None
+    problem: PlanError | None
 
     @property
     def pot_g(self) -> float:
@@ -91,7 +91,7 @@ class GlueMix:
 def mix(glue: Adhesive, choice: GlueUp, mass_g: float) -> GlueMix:
     """How one go is mixed. A glue of two parts wants the ratio of its data sheet: it differs from maker to maker.
 
-    Valid: 0 g or more. Raises: OutOfRange. Source: docs/model.md#pressing.
+    Valid: 0 g or more. Raises: PlanError. Source: docs/model.md#pressing.
     """
     pots = batches(mass_g, POT_G) if glue.pot_life_min or choice.pot_min else 1
     if glue.parts == 1:
@@ -101,6 +101,6 @@ def mix(glue: Adhesive, choice: GlueUp, mass_g: float) -> GlueMix:
         return GlueMix(mass_g, pots, resin, hardener, choice.by_volume, None)
     problem = None
     if not choice.by_volume:
-        says = "This is a two-part glue: enter the parts of hardener to 100 of resin."
-        problem = OutOfRange("glue_up.by_weight", says)
+        message = "This is a two-part glue: enter the parts of hardener to 100 of resin."
+        problem = PlanError("glue_up.by_weight", message)
     return GlueMix(mass_g, pots, None, None, choice.by_volume, problem)

@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from ..common.errors import OutOfRange, check_range
+from ..common.errors import PlanError, check_range
 from .adhesive import Adhesive
 
 
 def press_hours(glue: Adhesive, temperature_c: float) -> float:
     """Hours under pressure: the figure for 20 °C, doubled for each 10 °C below, no shorter above.
 
-    Valid from the glue's least temperature to 60 °C. Raises: OutOfRange. Grade: allowance.
+    Valid from the glue's least temperature to 60 °C. Raises: PlanError. Grade: allowance.
     Source: docs/model.md#pressing.
 
     >>> from .adhesive import adhesive
@@ -17,7 +17,7 @@ def press_hours(glue: Adhesive, temperature_c: float) -> float:
     20.0
     """
     if temperature_c < glue.min_temp_c:
-        raise OutOfRange(
+        raise PlanError(
             "shop.temperature_c", "This glue does not cure below {least}.", temperatures_c={"least": glue.min_temp_c}
         )
     check_range("shop.temperature_c", temperature_c, glue.min_temp_c, 60, "°C")

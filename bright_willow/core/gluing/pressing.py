@@ -16,7 +16,7 @@ BAND_FRICTION = {"wood": 0.3, "film": 0.2}  # of a band on dry wood, on film or 
 def vacuum_mpa(*, gauge_kpa: float, altitude_m: float) -> float:
     """Pressure of a vacuum bag: the gauge reading, cut to what the air outside gives.
 
-    Valid: above 0. Raises: OutOfRange. Source: statics. Grade: physics.
+    Valid: above 0. Raises: PlanError. Source: statics. Grade: physics.
 
     >>> vacuum_mpa(gauge_kpa=80, altitude_m=0), round(vacuum_mpa(gauge_kpa=101.6, altitude_m=0), 4)
     (0.08, 0.1013)
@@ -28,7 +28,7 @@ def vacuum_mpa(*, gauge_kpa: float, altitude_m: float) -> float:
 def bag_mm(*, long_mm: float, wide_mm: float, high_mm: float) -> tuple[float, float]:
     """The bag a form goes into: each way the form and twice its height, and 150 mm to seal. Valid: all 0 or more.
 
-    Raises: OutOfRange. Grade: allowance. Source: docs/model.md#pressing.
+    Raises: PlanError. Grade: allowance. Source: docs/model.md#pressing.
 
     >>> bag_mm(long_mm=1000, wide_mm=66, high_mm=200)
     (1550.0, 616.0)
@@ -42,13 +42,13 @@ def bag_mm(*, long_mm: float, wide_mm: float, high_mm: float) -> tuple[float, fl
 def band_pull_kn(*, tension_kn: float, turned_rad: Array, friction: float) -> Array:
     """(n,) what is left of a band's tension where it has turned so far from where it is pulled: F e^(−μθ).
 
-    Valid: tension above 0, angle and friction 0 or more. Raises: OutOfRange. Source: a rope round a drum.
+    Valid: tension above 0, angle and friction 0 or more. Raises: PlanError. Source: a rope round a drum.
     Grade: physics on allowance.
 
     >>> band_pull_kn(tension_kn=2.0, turned_rad=np.array([0.0, np.pi]), friction=0.3).round(2)
     array([2.  , 0.78])
     """
-    check_range("build_up.band_kn", tension_kn, 0, ENDLESS, "kN", above=True, says="A tension above zero, please.")
+    check_range("build_up.band_kn", tension_kn, 0, ENDLESS, "kN", above=True, message="A tension above zero, please.")
     check_range("build_up.band_on", friction, 0, 10)
     check_range("shape", float(turned_rad.max(initial=0.0)), 0, ENDLESS)
     check_range("shape", float(turned_rad.min(initial=0.0)), 0, ENDLESS)
@@ -56,7 +56,7 @@ def band_pull_kn(*, tension_kn: float, turned_rad: Array, friction: float) -> Ar
 
 
 def band_mpa(*, tension_kn: float, radius_mm: float, width_mm: float) -> float:
-    """Pressure of a band of tension F round a curve: p = F / (R b). Valid: all above 0. Raises: OutOfRange.
+    """Pressure of a band of tension F round a curve: p = F / (R b). Valid: all above 0. Raises: PlanError.
 
     Source: equilibrium of a band round a curve. Grade: physics.
 
@@ -64,14 +64,14 @@ def band_mpa(*, tension_kn: float, radius_mm: float, width_mm: float) -> float:
     0.1
     """
     for value in (tension_kn, radius_mm, width_mm):
-        check_range("build_up.band_kn", value, 0, ENDLESS, above=True, says="A tension above zero, please.")
+        check_range("build_up.band_kn", value, 0, ENDLESS, above=True, message="A tension above zero, please.")
     return tension_kn * 1000 / (radius_mm * width_mm)
 
 
 def turned_from_ends(angle_rad: Array, *, from_both: bool) -> Array:
     """Return (n,) how far a band has turned at the worst place of each cell, pulled at one end or at both.
 
-    angle_rad: (n,) turn of each cell, 0 or more. Raises: OutOfRange. Source: geometry.
+    angle_rad: (n,) turn of each cell, 0 or more. Raises: PlanError. Source: geometry.
 
     >>> turned_from_ends(np.array([1.0, 2.0]), from_both=False), turned_from_ends(np.array([1.0, 2.0]), from_both=True)
     (array([1., 3.]), array([1. , 1.5]))
@@ -91,16 +91,16 @@ def open_end_mm(lengths_mm: Array, moments_nmm: Array, *, pressure_mpa: float, w
     every x beyond it, up to the middle; where not even the middle comes down, the length that one would want.
 
     lengths_mm, moments_nmm: (n,) cells from that end, M without its sign. Valid: pressure and width above zero, moments
-    0 or more. Raises: OutOfRange. Source: cantilever under uniform load. Grade: physics on published stiffness.
+    0 or more. Raises: PlanError. Source: cantilever under uniform load. Grade: physics on published stiffness.
 
     >>> open_end_mm(np.array([600.0]), np.array([20_000.0]), pressure_mpa=0.08, width_mm=50)
     100.0
     """
-    says = "Pressure and width must be above zero."
+    message = "Pressure and width must be above zero."
     for value in (pressure_mpa, width_mm):
-        check_range("build_up.press", value, 0, ENDLESS, above=True, says=says)
-    check_range("build_up.press", float(moments_nmm.min()), 0, ENDLESS, says=says)
-    check_range("build_up.press", float(moments_nmm.max()), 0, ENDLESS, says=says)
+        check_range("build_up.press", value, 0, ENDLESS, above=True, message=message)
+    check_range("build_up.press", float(moments_nmm.min()), 0, ENDLESS, message=message)
+    check_range("build_up.press", float(moments_nmm.max()), 0, ENDLESS, message=message)
     check_range("shape", float(lengths_mm.sum()), 0, ENDLESS, "mm", above=True)
     ends = np.cumsum(lengths_mm)
     starts, middle = ends - lengths_mm, ends[-1] / 2
@@ -120,7 +120,7 @@ def open_end_gap_mm(
     on an arc a²/4R.
 
     Cells as for `open_end_mm`; curvature: (n,) without its sign. Valid: an open length of 0 or more.
-    Raises: OutOfRange.
+    Raises: PlanError.
     Source: the same cantilever, its deflection integrated twice. Grade: physics.
 
     >>> cells = np.array([600.0]), np.array([20_000.0]), np.array([0.001])

@@ -26,4 +26,4 @@ class Section:
 
     name: str
     layers: tuple[StackLayer, ...]
-    says: str = ""
+    message: str = ""

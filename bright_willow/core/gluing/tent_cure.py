@@ -9,7 +9,7 @@ from functools import lru_cache
 import numpy as np
 
 from ..common.arrays import Array
-from ..common.errors import ENDLESS, OutOfRange, check_range
+from ..common.errors import ENDLESS, PlanError, check_range
 from ..heat.conduction import ThermalProperties, thermal
 from ..job.job import Job
 from ..shop.shop import Shop
@@ -59,11 +59,11 @@ class Slab:
         return np.asarray(self.air_c - (self.air_c - self.start_c) * left)
 
     def warm_s(self, least_c: float) -> float:
-        """Seconds until the middle has a temperature. Raises: OutOfRange where the air never brings it there."""
+        """Seconds until the middle has a temperature. Raises: PlanError where the air never brings it there."""
         if self.start_c >= least_c:
             return 0.0
         if self.air_c <= least_c:
-            raise OutOfRange(
+            raise PlanError(
                 "glue_up.tent_c",
                 "A tent at {own} never warms the wood to {least}, which this glue needs.",
                 temperatures_c={"own": self.air_c, "least": least_c},
@@ -107,7 +107,7 @@ class TentCure:
 
 
 def heater_w(*, u_w_m2k: float, area_m2: float, tent_c: float, shop_c: float) -> float:
-    """What a heater must give: U A ΔT; 0 where the shop is as warm. Valid: U and A 0 or more. Raises: OutOfRange.
+    """What a heater must give: U A ΔT; 0 where the shop is as warm. Valid: U and A 0 or more. Raises: PlanError.
 
     >>> heater_w(u_w_m2k=4.0, area_m2=6.0, tent_c=30, shop_c=10)
     480.0
@@ -122,7 +122,7 @@ def heater_w(*, u_w_m2k: float, area_m2: float, tent_c: float, shop_c: float) ->
 def warm_hours(job: Job, shop: Shop, glue: Adhesive, wood: Species, stack_mm: float) -> float:
     """Hours in the tent until the middle of a stack is as warm as its glue wants; 0 without a tent.
 
-    stack_mm: of wood, cauls included. Raises: OutOfRange for a tent too cool. Grade: physics on allowance.
+    stack_mm: of wood, cauls included. Raises: PlanError for a tent too cool. Grade: physics on allowance.
     """
     choice = job.glue_up
     if choice.tent == "none":
@@ -147,7 +147,7 @@ def tent_cure(
     job: Job, shop: Shop, glue: Adhesive, *, hours: float, size_mm: tuple[float, float, float]
 ) -> TentCure | None:
     """The cure of a job in its tent; None where there is none. hours: until its middle is warm; size_mm: of form and
-    stack over all. Raises: OutOfRange."""
+    stack over all. Raises: PlanError."""
     choice = job.glue_up
     if choice.tent == "none":
         return None

@@ -32,7 +32,7 @@ class BagBend:
 def bag_bend(*, thickness_mm: float, reservoir_h: float) -> BagBend:
     """Return the stages of a bend in the bag: 20 min of pulls and 20 min at full bend for each 25 mm of thickness.
 
-    Valid: thickness and reservoir above 0. Raises: OutOfRange. Grade: allowance. Source: docs/model.md#in-the-bag.
+    Valid: thickness and reservoir above 0. Raises: PlanError. Grade: allowance. Source: docs/model.md#in-the-bag.
 
     >>> bag_bend(thickness_mm=25.0, reservoir_h=2.0)
     BagBend(pull_min=20.0, pulls=5, hold_min=20.0, water_every_min=30.0)

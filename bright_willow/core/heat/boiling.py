@@ -12,7 +12,7 @@ MMHG_PA = 101_325 / 760
 def boiling_point_c(altitude_m: float) -> float:
     """Temperature at which open water boils: Antoine, log10 p = 8.07131 − 1730.63 / (233.426 + T), p in mmHg.
 
-    Valid: −500 to 5000 m (about 83 to 102 °C; the constants hold from 1 to 100 °C). Raises: OutOfRange.
+    Valid: −500 to 5000 m (about 83 to 102 °C; the constants hold from 1 to 100 °C). Raises: PlanError.
     Source: Antoine equation for water on the standard atmosphere; docs/model.md#steam. Grade: physics.
 
     >>> round(boiling_point_c(0), 1), round(boiling_point_c(1500), 1)

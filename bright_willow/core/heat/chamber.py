@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
-from ..common.errors import ENDLESS, OutOfRange, check_range
+from ..common.errors import ENDLESS, PlanError, check_range
 
 STEAM_KG_PER_KWH = 1.6
 CHANGES_PER_KW_L = 44.0  # changes of steam a minute = 44 kW / litres
@@ -110,14 +110,14 @@ def proposed_size(
     """Rows, columns, and the least inside height, width, length for so many pieces with 20 mm round each.
 
     Of the arrangements whose section is within a sixth of the least, the one nearest to square. Valid: all above 0.
-    Raises: OutOfRange. Source: geometry.
+    Raises: PlanError. Source: geometry.
 
     >>> proposed_size(thickness_mm=25, width_mm=50, length_mm=1000, pieces=2)
     (2, 1, 110.0, 90.0, 1120.0)
     """
-    check_range("heat.pieces", pieces, 1, 1_000, says="At least one piece goes in.")
+    check_range("heat.pieces", pieces, 1, 1_000, message="At least one piece goes in.")
     for value in (thickness_mm, width_mm, length_mm):
-        check_range("heat.pieces", value, 0, ENDLESS, "mm", above=True, says="At least one piece goes in.")
+        check_range("heat.pieces", value, 0, ENDLESS, "mm", above=True, message="At least one piece goes in.")
     found = []
     for rows in range(1, pieces + 1):
         columns = math.ceil(pieces / rows)
@@ -145,7 +145,7 @@ def chamber(
     """A chamber with its steam: changes a minute, the temperature it can hold, warm-up, water.
 
     Holds: air + P/(U A), never above boiling. Warm-up: heat of walls and stock over what the losses leave of the power,
-    half of them being lost on the way. Water: 1.6 kg/h for each kW. Valid: power above 0. Raises: OutOfRange.
+    half of them being lost on the way. Water: 1.6 kg/h for each kW. Valid: power above 0. Raises: PlanError.
     Source: docs/model.md#steam. Grade: allowance.
 
     >>> two = proposed_size(thickness_mm=25, width_mm=50, length_mm=1000, pieces=2)
@@ -155,10 +155,10 @@ def chamber(
     (50, 2.2, 4.0, 1)
     """
     if wall not in WALLS:
-        raise OutOfRange("heat.wall", "There is no such wall in the table.")
-    says = "Without heat and water there is no steam."
-    check_range("heat.power_kw", power_kw, 0, ENDLESS, "kW", above=True, says=says)
-    check_range("heat.reservoir_l", reservoir_l, 0, ENDLESS, "l", above=True, says=says)
+        raise PlanError("heat.wall", "There is no such wall in the table.")
+    message = "Without heat and water there is no steam."
+    check_range("heat.power_kw", power_kw, 0, ENDLESS, "kW", above=True, message=message)
+    check_range("heat.reservoir_l", reservoir_l, 0, ENDLESS, "l", above=True, message=message)
     for value in (stock_kg, stock_j_kgk, hours):
         check_range("heat.power_kw", value, 0, ENDLESS)
     check_range("shop.temperature_c", air_c, -60, boiling_c, "°C")

@@ -10,7 +10,7 @@ from functools import lru_cache
 import numpy as np
 
 from ..common.arrays import Array
-from ..common.errors import ENDLESS, OutOfRange, check_range
+from ..common.errors import ENDLESS, PlanError, check_range
 
 TERMS = 40  # of the series; what is left out is below 1e-9 from the first ten-thousandth on
 BENDS_AT_C = 85.0  # the core must reach this, where water boils hotter. Grade: allowance.
@@ -38,15 +38,15 @@ def thermal(*, specific_gravity: float, moisture_pct: float, temperature_c: floa
     """Properties of wood: k = G (0.1941 + 0.004064 M) + 0.01864; c from c₀ = 0.1031 + 0.003867 T (K), moisture and
     its correction; ρ = 1000 G (1 + M/100).
 
-    Valid: M to 25 % (beyond, the value for 25 %; a finding says so), G 0.05 to 1.5. Raises: OutOfRange.
+    Valid: M to 25 % (beyond, the value for 25 %; a finding says so), G 0.05 to 1.5. Raises: PlanError.
     Source: Wood Handbook, moisture relations and thermal properties; docs/model.md#steam. Grade: published.
 
     >>> round(thermal(specific_gravity=0.6, moisture_pct=12, temperature_c=60).conductivity, 3)
     0.164
     """
-    says = "Wood has a specific gravity and a moisture of zero or more."
-    check_range("stock.moisture_pct", specific_gravity, 0.05, 1.5, says=says)
-    check_range("stock.moisture_pct", moisture_pct, 0, 500, "%", says=says)
+    message = "Wood has a specific gravity and a moisture of zero or more."
+    check_range("stock.moisture_pct", specific_gravity, 0.05, 1.5, message=message)
+    check_range("stock.moisture_pct", moisture_pct, 0, 500, "%", message=message)
     check_range("heat.chamber_c", temperature_c, -60, 250, "°C")
     m, kelvin = min(moisture_pct, MOST_MOISTURE_PCT), temperature_c + 273.15
     k = specific_gravity * (0.1941 + 0.004064 * m) + 0.01864
@@ -59,7 +59,7 @@ def slab_share(times_s: Array, *, thickness_mm: float, diffusivity: float) -> Ar
     """Share of the first difference still left in the middle of a slab whose faces were put at a temperature.
 
     4/π Σ (−1)^k / (2k+1) exp(−(2k+1)² π² α t / L²). times_s: (n,), below 0 as 0. Valid: thickness and diffusivity above
-    0. Raises: OutOfRange. Source: conduction of heat, series solution.
+    0. Raises: PlanError. Source: conduction of heat, series solution.
 
     >>> round(float(slab_share(np.array([600.0]), thickness_mm=25, diffusivity=1.5e-7)[0]), 3)
     0.307
@@ -78,7 +78,7 @@ def slab_share(times_s: Array, *, thickness_mm: float, diffusivity: float) -> Ar
 class HeatedBar:
     """A bar of a × b in a chamber: mm, °C, m²/s. least_c: what its middle must reach at least.
 
-    Valid: sizes above 0, −60 to 250 °C. Raises: OutOfRange.
+    Valid: sizes above 0, −60 to 250 °C. Raises: PlanError.
     """
 
     thickness_mm: float
@@ -93,7 +93,7 @@ class HeatedBar:
         check_range("heat.chamber_c", self.chamber_c, -60, 250, "°C")
 
     def core_c(self, times_s: Array) -> Array:
-        """(n,) temperature in the middle: the product of two slabs. Raises: OutOfRange. Source: conduction of heat.
+        """(n,) temperature in the middle: the product of two slabs. Raises: PlanError. Source: conduction of heat.
         Grade: physics.
 
         >>> HeatedBar(25, 25, 1.5e-7, 20, 100).core_c(np.array([600.0])).round(1)
@@ -110,14 +110,14 @@ class HeatedBar:
         return max(self.chamber_c - NEAR_CHAMBER_C, self.least_c)
 
     def heat_through_s(self) -> float:
-        """Time until the core is through, s. Raises: OutOfRange where the chamber never gets it there. Grade: physics.
+        """Time until the core is through, s. Raises: PlanError where the chamber never gets it there. Grade: physics.
 
         >>> bar = HeatedBar(25, 50, 1.5e-7, 20, 100)
         >>> float(bar.core_c(np.array([bar.heat_through_s()]))[0].round(3)) == bar.goal_c
         True
         """
         if self.chamber_c <= self.least_c:
-            raise OutOfRange(
+            raise PlanError(
                 "heat.chamber_c",
                 "A steam box at {own} is too cool: the core must reach {least}.",
                 temperatures_c={"own": self.chamber_c, "least": self.least_c},
@@ -132,7 +132,7 @@ def _through_s(bar: HeatedBar) -> float:
     looked: Array = 60.0 * 2.0 ** np.arange(21, dtype=float)
     hot = np.flatnonzero(bar.core_c(looked) >= bar.goal_c)
     if not hot.size:
-        raise OutOfRange("heat.chamber_c", "The core never gets close to the box temperature.")
+        raise PlanError("heat.chamber_c", "The core never gets close to the box temperature.")
     high = float(looked[hot[0]])
     low = float(looked[hot[0] - 1]) if hot[0] else 0.0
     while high - low > 1e-9 * high:
@@ -165,7 +165,7 @@ def working_window_s(
 
     Four faces lose h (T − air), h = 25 W/m²K. What is left is the product of two slabs, through the thickness weighed
     by |y|, across the width in the mean; each by finite differences, implicit. Valid: hot above the air by more than
-    12 K. Raises: OutOfRange. Source: conduction of heat; docs/model.md#steam. Grade: physics on allowance.
+    12 K. Raises: PlanError. Source: conduction of heat; docs/model.md#steam. Grade: physics on allowance.
 
     >>> ash = thermal(specific_gravity=0.6, moisture_pct=20, temperature_c=95)
     >>> k, c, d = ash.conductivity, ash.capacity, ash.density
@@ -174,9 +174,9 @@ def working_window_s(
     >>> round(thin / (d * c * 0.0002 / 2 / SURFACE_W_M2K * math.log(80 / 68)), 1)  # so thin that it cools as one
     1.0
     """
-    says = "Wood no hotter than the air has no working time."
+    message = "Wood no hotter than the air has no working time."
     check_range("shop.temperature_c", air_c, -60, 250, "°C")
-    check_range("heat.chamber_c", hot_c, air_c + WINDOW_DROP_K, 250, "°C", above=True, says=says)
+    check_range("heat.chamber_c", hot_c, air_c + WINDOW_DROP_K, 250, "°C", above=True, message=message)
     for value in (thickness_mm, width_mm, conductivity, capacity, density):
         check_range("part.thickness_mm", value, 0, ENDLESS, above=True)
     share = 1 - WINDOW_DROP_K / (hot_c - air_c)

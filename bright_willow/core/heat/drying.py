@@ -83,7 +83,7 @@ class DryingSetup:
 
     @classmethod
     def steamed(cls, times: Drying1D, *, on_form_h: float, cool_h: float, held_by: HeldBy) -> DryingSetup:
-        """Return how a steamed bend sets. Raises: OutOfRange."""
+        """Return how a steamed bend sets. Raises: PlanError."""
         return cls(times, on_form_h, cool_h, share_left_steamed(on_form_h, times.one_face_h), held_by, True)
 
     @property
@@ -114,7 +114,7 @@ class DryingSetup:
 def cooling_h(thickness_mm: float) -> float:
     """Return the hours until a steamed piece is cool through: an hour for each 25 mm, half an hour at least.
 
-    Valid: thickness above 0. Raises: OutOfRange. Grade: allowance. Source: docs/model.md#drying.
+    Valid: thickness above 0. Raises: PlanError. Grade: allowance. Source: docs/model.md#drying.
 
     >>> cooling_h(25.0), cooling_h(3.0)
     (1.0, 0.5)
@@ -124,7 +124,7 @@ def cooling_h(thickness_mm: float) -> float:
 
 
 def dry_days(hours: float) -> Estimate:
-    """Return days until it is dry, with the spread that boards and shops have. Valid: 0 or more. Raises: OutOfRange."""
+    """Return days until it is dry, with the spread that boards and shops have. Valid: 0 or more. Raises: PlanError."""
     check_range("heat.on_form_h", hours, 0, ENDLESS, "h")
     days = hours * HOUR_DAYS
     return Estimate(SOONER * days, days, LATER * days, "allowance")
@@ -140,7 +140,7 @@ def drying(
     law: HotSetLaw,
     loss_ratio: float,
 ) -> Drying:
-    """Return what follows a bend. Raises: OutOfRange.
+    """Return what follows a bend. Raises: PlanError.
 
     Args:
         setting: how it sets.
@@ -179,7 +179,7 @@ def springback_by_hours(
 ) -> tuple[AfterHours, ...]:
     """Return the springback at each end off one form, for hours on it: at release, and once it has dried.
 
-    form: the centerline on the form, the same for all hours. Raises: OutOfRange. Source: docs/model.md#drying.
+    form: the centerline on the form, the same for all hours. Raises: PlanError. Source: docs/model.md#drying.
     """
     made = []
     for h in hours:

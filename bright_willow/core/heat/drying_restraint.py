@@ -40,7 +40,7 @@ class DryingRestraint:
     lean_deg: tuple[float, float]
     disc: tuple[float, float, float] | None
 
-    def says(self, unit: Unit) -> str:
+    def message(self, unit: Unit) -> str:
         """What is made, with its figures."""
         if self.by == "none":
             return "Nothing holds it while it dries."
@@ -59,7 +59,7 @@ class DryingRestraint:
 
 
 def held(target: Curve, thickness_mm: float, by: HeldBy) -> DryingRestraint:
-    """How a piece with this mid-line is held. Valid: thickness above 0. Raises: OutOfRange. Source: geometry.
+    """How a piece with this mid-line is held. Valid: thickness above 0. Raises: PlanError. Source: geometry.
 
     >>> bend = Curve.of([100.0, 100 * math.pi, 100.0], [0.0, 0.01, 0.0])
     >>> made = held(bend, 20.0, "disc")

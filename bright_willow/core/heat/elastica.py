@@ -12,7 +12,7 @@ from itertools import pairwise
 import numpy as np
 
 from ..common.arrays import Array
-from ..common.errors import ENDLESS, OutOfRange, check_range
+from ..common.errors import ENDLESS, PlanError, check_range
 from ..shape.curve import Curve
 
 POINTS = 181
@@ -53,7 +53,7 @@ def bow_points(*, length_mm: float, chord_mm: float) -> Array:
     """(181, 2) a bow of a length drawn to a chord, its ends on the line y = 0, bulging upwards, even along it.
 
     chord/L = 2E/K − 1 gives the modulus m = sin(half the slope at the ends); then sin(θ/2) = m sn, θ from the middle.
-    Valid: a chord above −0.3 and below 1 of the length. Raises: OutOfRange. Source: Euler's elastica. Grade: physics.
+    Valid: a chord above −0.3 and below 1 of the length. Raises: PlanError. Source: Euler's elastica. Grade: physics.
 
     >>> bow = bow_points(length_mm=1000.0, chord_mm=900.0)
     >>> round(float(np.hypot(*(bow[-1] - bow[0])))), round(float(bow[:, 1].max()))
@@ -64,7 +64,7 @@ def bow_points(*, length_mm: float, chord_mm: float) -> Array:
 
     check_range("shape", length_mm, 0, ENDLESS, "mm", above=True)
     share = chord_mm / length_mm
-    check_range("shape", share, -0.3, 1 - 1e-6, says="The string must be shorter than the bow.")
+    check_range("shape", share, -0.3, 1 - 1e-6, message="The string must be shorter than the bow.")
 
     def off(m: float) -> float:
         return float(2 * ellipe(m * m) / ellipk(m * m) - 1 - share)
@@ -86,7 +86,7 @@ def bowstring(blank: Curve, *, thickness_mm: float, moment_nmm: float) -> Bowstr
     """The bow whose ends come to the chord of a curve, against that curve; none where the curve is no single bow.
 
     moment_nmm: that bends the hot piece; the string's pull is M over the sag, or over the strut while that is higher.
-    Valid: thickness and moment above 0. Raises: OutOfRange. Source: statics, Euler's elastica. Grade: allowance on
+    Valid: thickness and moment above 0. Raises: PlanError. Source: statics, Euler's elastica. Grade: allowance on
     physics.
     """
     check_range("part.thickness_mm", thickness_mm, 0, ENDLESS, "mm", above=True)
@@ -105,7 +105,7 @@ def bowstring(blank: Curve, *, thickness_mm: float, moment_nmm: float) -> Bowstr
     laid[:, 0] -= chord / 2
     try:
         bow = bow_points(length_mm=blank.length_mm, chord_mm=chord)
-    except (OutOfRange, ValueError):
+    except (PlanError, ValueError):
         return None
     sag, own = float(bow[:, 1].max()), float(laid[:, 1].max())
     strut = min(moment_nmm / EASY_PULL_N, sag)

@@ -14,7 +14,7 @@ STEAM_END_MM, THICKNESSES = 150.0, 3.0  # beyond the last of the bend. Grade: al
 def end_spare_mm(thickness_mm: float) -> float:
     """Return what a steamed piece needs beyond its bend at each end, mm: 150 mm or three thicknesses.
 
-    Valid: thickness above 0. Raises: OutOfRange. Grade: allowance. Source: docs/model.md#extra-length.
+    Valid: thickness above 0. Raises: PlanError. Grade: allowance. Source: docs/model.md#extra-length.
 
     >>> end_spare_mm(60.0)
     180.0

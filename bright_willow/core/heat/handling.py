@@ -23,14 +23,14 @@ def moves_of(heat: Heat, *, strap_s: float | None) -> tuple[Move, ...]:
     if strap_s is not None:
         made.append(("Into the strap, tight against both stops", holds, strap_s, "times.into_strap", 1.0))
     for i in range(heat.moves):
-        says = (
+        message = (
             f"Bend around the form and clamp, {i + 1} of {heat.moves}"
             if heat.moves > 1
             else "Bend around the form and clamp"
         )
         made.append(
             (
-                says,
+                message,
                 "you pull, helper clamps" if helped else "you",
                 heat.clamp_s / heat.hands,
                 "heat.clamp_s",
@@ -42,13 +42,13 @@ def moves_of(heat: Heat, *, strap_s: float | None) -> tuple[Move, ...]:
 
 def timed(rows: Sequence[tuple[str, float]]) -> tuple[Move, ...]:
     """Moves of one pair of hands, one after another: what is done, and how long it takes, s."""
-    return one_after_another([(says, "you", lasts, "", 1.0) for says, lasts in rows])
+    return one_after_another([(message, "you", lasts, "", 1.0) for message, lasts in rows])
 
 
 def one_after_another(rows: Sequence[Row]) -> tuple[Move, ...]:
     """Moves from what is said, who, seconds, the figure it gives when timed, and how much of that a second is."""
     at, moves = 0.0, list[Move]()
-    for says, who, lasts, sets, times in rows:
-        moves.append(Move(says, who, at, at + lasts, sets, times))
+    for message, who, lasts, sets, times in rows:
+        moves.append(Move(message, who, at, at + lasts, sets, times))
         at += lasts
     return tuple(moves)

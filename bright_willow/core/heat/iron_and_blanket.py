@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from ..common.document import Message
 from ..common.errors import ENDLESS, check_range
 from ..shape.curve import Curve
 
@@ -34,7 +35,7 @@ class DryBend:
 class BlanketStep:
     """A step of a blanket's schedule."""
 
-    says: str
+    message: Message
     temperature_c: float
     minutes: float
 
@@ -85,7 +86,7 @@ def dry_bends(target: Curve, form: Curve) -> tuple[DryBend, ...]:
 def blanket_steps(*, surface_c: float, thickness_mm: float, cool_min: float) -> tuple[BlanketStep, ...]:
     """Start to bend near 80 % of the set temperature, finish at it, hold lower, cool in the mould.
 
-    Valid: 0 to 300 °C, thickness above 0. Raises: OutOfRange. Grade: allowance. Source: docs/model.md#dry-heat.
+    Valid: 0 to 300 °C, thickness above 0. Raises: PlanError. Grade: allowance. Source: docs/model.md#dry-heat.
 
     >>> [round(s.temperature_c) for s in blanket_steps(surface_c=165, thickness_mm=2, cool_min=45)]
     [132, 165, 150, 30]

@@ -45,7 +45,7 @@ def moisture_factor(*, dryness: str, soaked: str, moisture_pct: float | None) ->
     """Return the share of the strain that wood so moist takes, bent free.
 
     20 % and more 1.0, evenly down to 0.85 at 12 %, then to 0.6 at 8 %. Kiln-dried 0.6, soaked overnight 0.65, for days
-    0.8. A measured moisture is used instead wherever there is one. Valid: 0 to 200 %. Raises: OutOfRange.
+    0.8. A measured moisture is used instead wherever there is one. Valid: 0 to 200 %. Raises: PlanError.
     Grade: allowance. Source: docs/model.md#heat-limits.
 
     >>> moisture_factor(dryness="kiln_dried", soaked="days", moisture_pct=None)
@@ -63,7 +63,7 @@ def moisture_factor(*, dryness: str, soaked: str, moisture_pct: float | None) ->
 def size_factor(thickness_mm: float) -> float:
     """Return how much further than 25 mm stock steamed wood of a thickness stretches: (25/T)^0.2, 0.75 to 1.5.
 
-    Valid: thickness above 0. Raises: OutOfRange. Grade: allowance. Source: docs/model.md#heat-limits.
+    Valid: thickness above 0. Raises: PlanError. Grade: allowance. Source: docs/model.md#heat-limits.
 
     >>> round(size_factor(6.35), 3), size_factor(25.0), size_factor(1.0), size_factor(400.0)
     (1.315, 1.0, 1.5, 0.75)
@@ -75,7 +75,7 @@ def size_factor(thickness_mm: float) -> float:
 def slow_factor(moves_share: float) -> float:
     """Return what is left of the limit where the moves take so many times the working time: 1 up to 1, 0.5 at least.
 
-    Valid: 0 or more. Raises: OutOfRange. Grade: allowance. Source: docs/model.md#heat-limits.
+    Valid: 0 or more. Raises: PlanError. Grade: allowance. Source: docs/model.md#heat-limits.
 
     >>> slow_factor(0.8), slow_factor(2.0), slow_factor(9.0)
     (1.0, 0.75, 0.5)
@@ -88,7 +88,7 @@ def chance_whole(use: float) -> float:
     """Return the chance that a piece comes out whole: Φ(1.645 − ln(u)/0.2).
 
     use: strain over the strain allowed, 0 or more. Strength is log-normal, and at u = 1 no more than 5 % break: that
-    is what the limit means. Raises: OutOfRange. Source: docs/model.md#heat-limits. Grade: allowance.
+    is what the limit means. Raises: PlanError. Source: docs/model.md#heat-limits. Grade: allowance.
 
     >>> round(chance_whole(1.0), 2), round(chance_whole(1.2), 2), round(chance_whole(1.6), 2)
     (0.95, 0.77, 0.24)
@@ -102,7 +102,7 @@ def chance_whole(use: float) -> float:
 def dry_share(thickness_mm: float) -> float:
     """Of the least R/T of free steamed wood, what a strip bent over dry heat takes: 0.7 to 3 mm, 1.0 from 6 mm.
 
-    Valid: thickness above 0. Raises: OutOfRange. Grade: allowance. Source: docs/model.md#dry-heat.
+    Valid: thickness above 0. Raises: PlanError. Grade: allowance. Source: docs/model.md#dry-heat.
 
     >>> dry_share(2.0), round(dry_share(4.5), 2), dry_share(9.0)
     (0.7, 0.85, 1.0)
@@ -190,7 +190,7 @@ class HotLimit:
         return of_table * self.grain * self.size * self.moisture * self.backing * self.slow
 
     def ratio_at(self, share: float) -> float:
-        """Return the inside radius over thickness at a share of the strain allowed. Valid: above 0. Raises: OutOfRange.
+        """Return the inside radius over thickness at a share of the strain allowed. Valid: above 0. Raises: PlanError.
 
         >>> round(HotLimit(10, True, 1.0, 1.0, "published", "").ratio_at(1.0), 6)
         10.0
@@ -210,7 +210,7 @@ class HotLimit:
     def use(self, change: Array, thickness_mm: float) -> Array:
         """Return (n,) strain over the strain allowed; 1 is the limit. change: (n,) size of the curvature put in, 1/mm.
 
-        Valid: thickness above 0. Raises: OutOfRange. Source: docs/model.md#heat-limits.
+        Valid: thickness above 0. Raises: PlanError. Source: docs/model.md#heat-limits.
 
         >>> HotLimit(10, True, 1.0, 1.0, "published", "").use(np.array([1 / 210, 0.0]), 20).round(6)
         array([1., 0.])
@@ -263,7 +263,7 @@ def thickest_mm(use_at: Callable[[float], float], *, near_mm: float, up_to_mm: f
 
     use_at: use of the limit at a thickness, rising with it. near_mm: where to begin, above 0; it changes how many
     thicknesses are tried, not the answer. Valid: up_to_mm above 0.5, which is also the least answer.
-    Raises: OutOfRange. Grade: allowance.
+    Raises: PlanError. Grade: allowance.
 
     >>> thickest_mm(lambda mm: mm / 10, near_mm=5, up_to_mm=20)
     8.4

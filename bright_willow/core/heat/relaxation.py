@@ -34,7 +34,7 @@ class Drying1D:
 
     @classmethod
     def of(cls, thickness_mm: float, specific_gravity: float, climate: str) -> Drying1D:
-        """Return both time constants of a piece. Raises: OutOfRange.
+        """Return both time constants of a piece. Raises: PlanError.
 
         >>> ash = Drying1D.of(25.4, 0.6, "ordinary")
         >>> round(ash.one_face_h), round(ash.both_faces_h)
@@ -50,7 +50,7 @@ def drying_tau_h(*, path_mm: float, specific_gravity: float, climate: str) -> fl
 
     path_mm: L, the way of the moisture: the thickness with one face on a form, half of it in a jig. D = 1e-10
     (0.6/G)^1.5 · 2^((θ − 20)/15) m²/s, S = 2e-7 m/s; a damp shop takes twice the time. Valid: a path above 0, G 0.05 to
-    1.5, a known climate. Raises: OutOfRange. Source: diffusion in a slab, first term; docs/model.md#drying.
+    1.5, a known climate. Raises: PlanError. Source: diffusion in a slab, first term; docs/model.md#drying.
     Grade: physics on allowance.
 
     >>> [round(drying_tau_h(path_mm=L, specific_gravity=0.6, climate="ordinary")) for L in (3.2, 6.35, 12.7)]
@@ -67,7 +67,7 @@ def drying_tau_h(*, path_mm: float, specific_gravity: float, climate: str) -> fl
 def still_moist(hours: float, tau_h: float) -> float:
     """Return the share of the excess moisture that is left, e^(−t/τ).
 
-    Valid: t 0 or more, τ above 0. Raises: OutOfRange.
+    Valid: t 0 or more, τ above 0. Raises: PlanError.
     """
     check_range("heat.on_form_h", hours, 0, ENDLESS, "h")
     check_range("heat.on_form_h", tau_h, 0, ENDLESS, "h", above=True)
@@ -77,7 +77,7 @@ def still_moist(hours: float, tau_h: float) -> float:
 def share_left_steamed(hours: float, tau_h: float) -> float:
     """Return ρ of a steamed bend after hours on the form: min(0.98, (max(t, 0.5)/2)^−0.2 (0.35 + 0.65 e^(−t/τ))).
 
-    Stress relaxes with time and with drying under restraint. Valid: t 0 or more, τ above 0. Raises: OutOfRange.
+    Stress relaxes with time and with drying under restraint. Valid: t 0 or more, τ above 0. Raises: PlanError.
     Source: docs/model.md#springback-of-hot-wood. Grade: allowance.
 
     >>> round(share_left_steamed(2, 762), 2), round(share_left_steamed(24, 54), 3)
@@ -91,7 +91,7 @@ def held_share(hours: float, tau_h: float) -> float:
     """Return ρ_r, how much of its distance from a drying jig a piece keeps after hours in it: 0.35 + 0.65 e^(−t/τ).
 
     It comes to κ₂ = κ_r − ρ_r (κ_r − κ₁): a jig set to the target pulls a piece that missed a little home. Raises:
-    OutOfRange. Source: docs/model.md#drying. Grade: allowance.
+    PlanError. Source: docs/model.md#drying. Grade: allowance.
 
     >>> held_share(0, 50), round(held_share(105, 50), 2)
     (1.0, 0.43)
@@ -102,7 +102,7 @@ def held_share(hours: float, tau_h: float) -> float:
 def growth_share(hours: float, tau_h: float) -> float:
     """Return what a piece released after hours on the form goes on springing back if nothing holds it, of m.
 
-    0.3 ρ(t) e^(−t/τ), over about 2 τ. Raises: OutOfRange. Source: docs/model.md#drying. Grade: allowance.
+    0.3 ρ(t) e^(−t/τ), over about 2 τ. Raises: PlanError. Source: docs/model.md#drying. Grade: allowance.
 
     >>> round(growth_share(2, 762), 2), round(growth_share(500, 54), 3)
     (0.29, 0.0)
@@ -113,7 +113,7 @@ def growth_share(hours: float, tau_h: float) -> float:
 def jig_hours(on_form_h: float, drying: Drying1D) -> float:
     """Return the hours with both faces open until 90 % of the excess moisture is gone, after hours on the form.
 
-    (2.1 − t/τ_form) τ_jig, 0 where it dried on the form. Raises: OutOfRange. Source: docs/model.md#drying.
+    (2.1 − t/τ_form) τ_jig, 0 where it dried on the form. Raises: PlanError. Source: docs/model.md#drying.
 
     >>> round(jig_hours(0.0, Drying1D(54.0, 16.0)), 1), jig_hours(200.0, Drying1D(54.0, 16.0))
     (33.6, 0.0)

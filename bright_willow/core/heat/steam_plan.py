@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass, replace
 
-from ..common.errors import OutOfRange
+from ..common.errors import PlanError
 from ..common.operation import Move, Warming
 from ..job.heat_choice import Heat
 from ..job.job import Job
@@ -69,7 +69,7 @@ class Steam:
     chart: Chart
     moisture_pct: float
     diffusivity_m2_s: float
-    soak_says: str
+    soak_text: str
     loads: tuple[Load, ...]
     window_s: float
     handling_s: float
@@ -100,7 +100,7 @@ class SteamHeat:
 
 
 def steam_for(stock: HotStock, job: Job, shop: Shop, *, has_strap: bool = False) -> Steam:
-    """Times, temperatures and moves for some stock. Raises: OutOfRange where it never gets hot through."""
+    """Times, temperatures and moves for some stock. Raises: PlanError where it never gets hot through."""
     heat = job.heat
     boiling = boiling_point_c(shop.altitude_m)
     chamber_c = min(heat.chamber_c, boiling)
@@ -136,7 +136,7 @@ def steam_for(stock: HotStock, job: Job, shop: Shop, *, has_strap: bool = False)
         chart=Chart(minutes, core, bar.goal_c, chamber_c),
         moisture_pct=moisture,
         diffusivity_m2_s=warm.diffusivity,
-        soak_says=soaking_says(job, stock.thickness_mm),
+        soak_text=soaking_text(job, stock.thickness_mm),
         loads=loads(job, stock, time, handling, places=shop.week.places),
         window_s=window,
         handling_s=handling,
@@ -190,7 +190,7 @@ def soak_days(thickness_mm: float) -> int:
     return max(2, math.ceil(thickness_mm / 8))
 
 
-def soaking_says(job: Job, thickness_mm: float) -> str:
+def soaking_text(job: Job, thickness_mm: float) -> str:
     """Whether to soak, and for how long."""
     if job.stock.dryness == "kiln_dried":
         days = soak_days(thickness_mm)
@@ -210,7 +210,7 @@ def in_box(stock: HotStock, heat: Heat, places: int) -> HotStock:
 def chamber_for(stock: HotStock, job: Job, shop: Shop, steam: Steam, *, more_min: float = 0.0) -> Chamber:
     """Return the steam box for what is in it at a time: as small as it may be, or as the shop has it.
 
-    more_min: minutes of steam after the planned time. Raises: OutOfRange.
+    more_min: minutes of steam after the planned time. Raises: PlanError.
     """
     heat = job.heat
     pieces = stock.pieces
@@ -222,7 +222,7 @@ def chamber_for(stock: HotStock, job: Job, shop: Shop, steam: Steam, *, more_min
     mass = stock.wood.sg12 * (1 + steam.moisture_pct / 100) * volume
     warm = thermal(specific_gravity=stock.wood.sg12, moisture_pct=steam.moisture_pct, temperature_c=60)
     if heat.wall not in WALLS:
-        raise OutOfRange("heat.wall", "Choose what the steam box is made of.")
+        raise PlanError("heat.wall", "Choose what the steam box is made of.")
     return chamber(
         wall=heat.wall,
         inside_mm=(high, wide, long) if high and wide and long else None,

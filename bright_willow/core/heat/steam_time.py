@@ -46,7 +46,7 @@ class SteamTimeQuery:
 def cool_factor(box_c: float) -> float:
     """Return how much longer to hold at a box temperature below 98 °C: 2^((98 − T)/10).
 
-    Valid: −60 to 250 °C. Raises: OutOfRange. Grade: allowance. Source: docs/model.md#steam.
+    Valid: −60 to 250 °C. Raises: PlanError. Grade: allowance. Source: docs/model.md#steam.
 
     >>> cool_factor(100.0), cool_factor(88.0)
     (1.0, 2.0)
@@ -58,7 +58,7 @@ def cool_factor(box_c: float) -> float:
 def soak_after(asked: SteamTimeQuery) -> float:
     """Minutes in the steam once it is hot through: as asked, for thin stock 2.5 times its heat-through, at least 3.
 
-    Valid: times of 0 or more. Raises: OutOfRange. Grade: allowance. Source: docs/model.md#steam.
+    Valid: times of 0 or more. Raises: PlanError. Grade: allowance. Source: docs/model.md#steam.
 
     >>> soak_after(SteamTimeQuery(7, 1.7, 10, 60, 1.0)), soak_after(SteamTimeQuery(25, 40, 10, 60, 1.0))
     (4.25, 10)
@@ -74,7 +74,7 @@ class SteamSchool:
 
     key: str
     name: str
-    says: str
+    message: str
     grade: str
     minutes: Callable[[SteamTimeQuery], float]
 
@@ -122,7 +122,7 @@ def steam_time(asked: SteamTimeQuery, school: str) -> SteamTime:
     """Times for a school. Latest, for stock under 10 mm: an hour per inch, or 1.5 times heat-through and its soak where
     that is longer; my own test bends know better. Else none.
 
-    Valid: thickness and factor above 0, times 0 or more. Raises: OutOfRange. Grade: allowance.
+    Valid: thickness and factor above 0, times 0 or more. Raises: PlanError. Grade: allowance.
 
     >>> asked = SteamTimeQuery(thickness_mm=25.4, heat_through_min=40, soak_min=10, own_min=60, factor=1.5)
     >>> steam_time(asked, "hour_per_inch").planned_min, steam_time(asked, "heat_through").planned_min

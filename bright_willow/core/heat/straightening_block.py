@@ -32,7 +32,7 @@ def straightening(
 
     The form curvature solves κ_f − ρ m(κ_f − κ₀) = 0 with κ₀ = 8 bow/base², for the low, likely and high end of what
     this shop's pieces spring back; a second pass where half the spread leaves more than 1 mm of bow over the base.
-    law: of the piece; its start is set here. Valid: base and span above 0, a bow of 0 or more. Raises: OutOfRange.
+    law: of the piece; its start is set here. Valid: base and span above 0, a bow of 0 or more. Raises: PlanError.
     Source: docs/model.md#straightening. Grade: that of the loss ratio.
 
     >>> made = straightening(bow_mm=18, base_mm=1500, span_mm=700, law=HotSetLaw(30.0, 0.0042, 0.9),

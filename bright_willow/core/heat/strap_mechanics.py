@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
-from ..common.errors import ENDLESS, OutOfRange, check_range
+from ..common.errors import ENDLESS, PlanError, check_range
 from ..job.job import Job
 from ..shape.curve import Curve
 from ..shop.clamps import clamp_table
@@ -71,7 +71,7 @@ def strap(
     """F = 0.16 σ_crush b T per piece; stress F/(b_s t_s); grip n F_clamp · 0.3; M ≈ F (T + t_s)/2; pull M/arm.
 
     A strap longer than the blank is filled up with blocks. A winch draws in its rope in rope × ratio / hand speed.
-    Valid: all above 0. Raises: OutOfRange for a strap shorter than the blank. Grade: allowance on published strength.
+    Valid: all above 0. Raises: PlanError for a strap shorter than the blank. Grade: allowance on published strength.
 
     >>> made = strap(crush_mpa=50, width_mm=50, thickness_mm=20, blank_mm=1000, pieces=1, strap_width_mm=50,
     ...     strap_mm=2, stop="welded", clamp="g_clamp", clamps=2, lever_mm=500, ratio=1, own_length_mm=None, iron=True,
@@ -79,14 +79,14 @@ def strap(
     >>> made.thrust_n, made.stress_mpa, made.moment_nmm, made.pull_n
     (8000.0, 80.0, 88000.0, 176.0)
     """
-    says = "A strap has a thickness, a width and a lever above zero."
+    message = "A strap has a thickness, a width and a lever above zero."
     for value in (crush_mpa, width_mm, thickness_mm, strap_width_mm, strap_mm, lever_mm, ratio, blank_mm):
-        check_range("heat.strap_mm", value, 0, ENDLESS, above=True, says=says)
+        check_range("heat.strap_mm", value, 0, ENDLESS, above=True, message=message)
     check_range("heat.at_once", pieces, 1, ENDLESS)
     check_range("heat.ratio", rope_mm, 0, ENDLESS, "mm")
     check_range("heat.stop_clamps", clamps, 0, ENDLESS)
     if own_length_mm is not None and own_length_mm < blank_mm - 0.5:
-        raise OutOfRange(
+        raise PlanError(
             "heat.strap_length_mm",
             "Your strap is {own} between its stops, the piece is {blank}.",
             hint="A strap cannot be shorter than the piece.",
@@ -116,7 +116,7 @@ def strap(
 
 
 def clamps_that_hold(thrust_n: float, clamp: str) -> int:
-    """Clamps of a kind whose grip exceeds a thrust. Valid: 0 N or more. Raises: OutOfRange. Grade: allowance.
+    """Clamps of a kind whose grip exceeds a thrust. Valid: 0 N or more. Raises: PlanError. Grade: allowance.
 
     >>> clamps_that_hold(9000, "g_clamp")
     4
@@ -140,7 +140,7 @@ def rope_mm(blank: Curve) -> float:
 def strap_for(job: Job, wood: Species, blank_mm: float, centerline: Curve) -> Strap:
     """Return the strap of a job. blank_mm: the length that is cut; centerline: of the blank on the form.
 
-    Raises: OutOfRange. Source: docs/model.md#strap.
+    Raises: PlanError. Source: docs/model.md#strap.
     """
     heat, part = job.heat, job.part
     return strap(

@@ -49,7 +49,7 @@ def face_strains(curvature: float, thickness_mm: float, *, has_stops: bool) -> t
     """Strain of the convex and the concave face of a strip bent to a curvature.
 
     Between tight stops the convex face keeps its length: 0 and −κT/(1 + κT/2); free, the middle does: ±κT/2.
-    Valid: curvature 0 or more, thickness above 0. Raises: OutOfRange. Source: geometry; docs/model.md#strap.
+    Valid: curvature 0 or more, thickness above 0. Raises: PlanError. Source: geometry; docs/model.md#strap.
     Grade: physics.
 
     >>> [round(v, 4) for v in face_strains(1 / 310, 20.0, has_stops=True)]
@@ -68,7 +68,7 @@ def wrapping(
 
     Each hand stays where it holds the piece or its lever: `lever_mm` from where the last of the bend lies, so that the
     arm is longest at the start; the pull is moment over arm, square to the leg. Valid: lever above 0, moment 0 or more.
-    Raises: OutOfRange. Source: statics; docs/model.md#strap. Grade: physics on the moment's grade.
+    Raises: PlanError. Source: statics; docs/model.md#strap. Grade: physics on the moment's grade.
     """
     check_range("heat.lever_mm", lever_mm, 0, ENDLESS, "mm", above=True)
     check_range("heat.lever_mm", moment_nmm, 0, ENDLESS, "N mm")

@@ -19,7 +19,7 @@ class JobFaulty(ValueError):
 
     def __init__(self, faults: list[Fault], job: Job | None = None) -> None:
         self.faults, self.job = faults, job
-        super().__init__(" ".join(f.says for f in faults))
+        super().__init__(" ".join(f.message for f in faults))
 
     def __reduce__(self) -> tuple[type[JobFaulty], tuple[list[Fault], Job | None]]:
         """So that it reaches another process as it is."""
@@ -65,8 +65,8 @@ def _sentence(kind: str, ctx: Mapping[str, Any], message: str, field: str, unit:
         if field.endswith("_c"):
             shown = format_temperature(float(limit), unit)
         shown += "°" if field.endswith("_deg") else ""
-        says = {"greater_than": "More than", "less_than": "Less than", "greater_than_equal": "At least"}
-        return f"{says.get(kind, 'At most')} {shown}, please."
+        words = {"greater_than": "More than", "less_than": "Less than", "greater_than_equal": "At least"}
+        return f"{words.get(kind, 'At most')} {shown}, please."
     if kind == "too_long":
         return f"At most {ctx.get('max_length')}, please."
     if kind == "string_too_long":

@@ -179,7 +179,7 @@ class Job(Document):
     days: Days = Days()
 
     def mid_line(self) -> Curve:
-        """The target mid-line, without trims. Raises: OutOfRange."""
+        """The target mid-line, without trims. Raises: PlanError."""
         mid = _mid_line(self.shape, self.part.thickness_mm)
         return mid.mirrored() if self.is_right else mid
 
@@ -203,7 +203,7 @@ class Job(Document):
         return self.part.copies == "pairs" and self.part.hand == "right"
 
     @property
-    def hand_says(self) -> str:
+    def hand_text(self) -> str:
         """Left or right, for every sheet; nothing where all are alike."""
         if self.part.copies != "pairs":
             return ""

@@ -20,7 +20,7 @@ from pydantic import Field
 
 from ..common.arrays import Array
 from ..common.document import Document
-from ..common.errors import ENDLESS, OutOfRange, check_range
+from ..common.errors import ENDLESS, PlanError, check_range
 from ..common.estimate import Estimate
 from ..shape.arc import Face, curvature_error, curvature_from_chord_and_rise, face_offset_mm
 from .settling import Settling
@@ -100,7 +100,7 @@ class LossRatio:
 def loss_ratio(bend: MeasuredBend) -> LossRatio:
     """k = (κ_f − κ_measured) / (κ_f − κ_predicted), with its propagated standard error.
 
-    κ_measured is of the mid-line: 1/(R_face − y_face). Raises: OutOfRange when mechanics predicts no springback.
+    κ_measured is of the mid-line: 1/(R_face − y_face). Raises: PlanError when mechanics predicts no springback.
     Source: docs/model.md#learning.
 
     >>> bend = BendRecord(group="ash|low", form_curvature=0.001, predicted_curvature=0.00095, thickness_mm=20,
@@ -112,11 +112,11 @@ def loss_ratio(bend: MeasuredBend) -> LossRatio:
         return LossRatio(bend.ratio, bend.error)
     lost = bend.form_curvature - bend.predicted_curvature
     if not lost > 1e-12:
-        raise OutOfRange("predicted_curvature", "The calculated springback is zero here, so nothing can be compared.")
+        raise PlanError("predicted_curvature", "The calculated springback is zero here, so nothing can be compared.")
     on_face = curvature_from_chord_and_rise(chord_mm=bend.chord_mm, rise_mm=bend.rise_mm)
     offset = face_offset_mm(bend.face, bend.thickness_mm)
     if on_face * offset >= 1:
-        raise OutOfRange("rise_mm", "The measured curve is tighter than the part is thick.")
+        raise PlanError("rise_mm", "The measured curve is tighter than the part is thick.")
     to_mid = 1 / (1 - on_face * offset)
     error = curvature_error(chord_mm=bend.chord_mm, rise_mm=bend.rise_mm, error_mm=bend.error_mm) * to_mid**2
     return LossRatio((bend.form_curvature - on_face * to_mid) / lost, error / lost)
@@ -124,7 +124,7 @@ def loss_ratio(bend: MeasuredBend) -> LossRatio:
 
 @lru_cache(maxsize=512)
 def half_band(degrees: float) -> float:
-    """Half of an 80 % band of Student's t, in scales. degrees: of freedom, above 0. Raises: OutOfRange.
+    """Half of an 80 % band of Student's t, in scales. degrees: of freedom, above 0. Raises: PlanError.
 
     >>> round(half_band(4.0), 3), round(half_band(1e6), 4)
     (1.533, 1.2816)
@@ -152,7 +152,7 @@ class Belief:
     def next_bend(self) -> Estimate:
         """The loss ratio of the next piece: median, and the band that holds eight in ten (Student's t).
 
-        Valid: a finite mean, a variance of 0 or more. Raises: OutOfRange. Source: docs/model.md#learning.
+        Valid: a finite mean, a variance of 0 or more. Raises: PlanError. Source: docs/model.md#learning.
 
         >>> round(Belief(0.0, 0.1625).next_bend().low, 2), round(Belief(0.0, 0.1625).next_bend().high, 2)
         (0.48, 2.07)
@@ -168,7 +168,7 @@ class Belief:
         """What a bend of this kind weighs beside one of this shop's without error, from its error in k: 0 to 1.
 
         share: how much the bends of its shop count here. Valid: an error of 0 or more, a share from 0 to 1.
-        Raises: OutOfRange. Source: docs/model.md#learning.
+        Raises: PlanError. Source: docs/model.md#learning.
 
         >>> Belief(0.0, 0.1).weighs(0.0), round(Belief(0.0, 0.1).weighs(0.5), 2), Belief(0.0, 0.1).weighs(0.0, 0.5)
         (1.0, 0.21, 0.5)
@@ -210,7 +210,7 @@ class LearnedFigures:
         return LearnedFigures(*own, made, {} if "settling" in left else self.settling)
 
     def settles(self, name: str, allowed: float) -> Estimate:
-        """The share a piece of a class gives up over weeks. Raises: OutOfRange."""
+        """The share a piece of a class gives up over weeks. Raises: PlanError."""
         return self.settling.get(name, Settling()).with_allowance(allowed)
 
 
@@ -237,7 +237,7 @@ def learn(bends: Iterable[MeasuredBend]) -> LearnedFigures:
             continue
         try:
             k = loss_ratio(bend)
-        except OutOfRange:
+        except PlanError:
             unusable += 1
             continue
         seen[bend.way].append((bend.group, k.ratio, k.error, bend.share))

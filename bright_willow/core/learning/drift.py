@@ -45,7 +45,7 @@ def drift(ratios: Sequence[float], errors: Sequence[float], scatter: float = SCA
     looked at after each of sixty bends, one in twenty or fewer is ever told of a change.
 
     scatter: of ln k among bends of a kind, as learned in the shop. In order of time. Valid: errors above 0, as many as
-    ratios; scatter from 0 to 10. Raises: OutOfRange. Source: docs/model.md#learning.
+    ratios; scatter from 0 to 10. Raises: PlanError. Source: docs/model.md#learning.
 
     >>> drift([1.0] * 8 + [2.0] * 8, [0.1] * 16).at
     8

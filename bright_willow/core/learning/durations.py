@@ -44,7 +44,7 @@ def learnt_times(seen: Iterable[ObservedTime], table: dict[str, float]) -> dict[
     known, and the band of each says so.
 
     table: seconds for one of every move. A time under a second, a twentieth or twenty times the planned is a slip of a
-    tap and left out. Valid: planned above 0, the table 0 or more. Raises: OutOfRange. Grade: learned. Source:
+    tap and left out. Valid: planned above 0, the table 0 or more. Raises: PlanError. Grade: learned. Source:
     docs/model.md#bench.
 
     >>> seen = [ObservedTime(30.0, 20.0, (("clamp", 1.0, 20.0),))] * 6

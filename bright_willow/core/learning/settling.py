@@ -43,7 +43,7 @@ class Remeasurement:
 
 
 def settled_curvature(released: Array, share: float) -> Array:
-    """κ∞ = κ₁ (1 − s∞). released: any shape, 1/mm, finite; share: −0.5 to 0.99. Raises: OutOfRange.
+    """κ∞ = κ₁ (1 − s∞). released: any shape, 1/mm, finite; share: −0.5 to 0.99. Raises: PlanError.
 
     >>> settled_curvature(np.array([0.002]), 0.05)
     array([0.0019])
@@ -70,7 +70,7 @@ class Settling:
     def with_allowance(self, allowed: float) -> Estimate:
         """The share the next piece gives up over weeks, shrunk to what is allowed for; eight in ten fall between.
 
-        allowed: −0.5 to 0.99. Raises: OutOfRange.
+        allowed: −0.5 to 0.99. Raises: PlanError.
 
         >>> Settling().with_allowance(0.02).likely
         0.02
@@ -99,7 +99,7 @@ class Settling:
 
     def after(self, days: float, share: float) -> float:
         """What is gone after so many days, of a piece that gives up a share in all. Valid: 0 days or more. Raises:
-        OutOfRange."""
+        PlanError."""
         check_range("build_up.adhesive", days, 0, ENDLESS)
         return share * (1 - math.exp(-days / self.tau_days))
 

@@ -35,7 +35,7 @@ class OwnTrials:
 
 
 def own_trials(pieces: Iterable[SteamedSample], *, group: str, thickness_mm: float) -> OwnTrials:
-    """Pieces of the same stock, no more than 15 % thicker or thinner. Valid: thickness above 0. Raises: OutOfRange.
+    """Pieces of the same stock, no more than 15 % thicker or thinner. Valid: thickness above 0. Raises: PlanError.
 
     >>> seen = [SteamedSample("ash|green", 20.0, m, m > 20) for m in (10.0, 30.0, 32.0, 34.0)]
     >>> made = own_trials(seen, group="ash|green", thickness_mm=21.0)

@@ -25,17 +25,17 @@ def expected_yield(table_share: float, good: float = 0, failed: float = 0) -> Es
     """Share of pieces that come out whole: a table's share, worn down by this shop's own record.
 
     Beta prior with the weight of 8 pieces, updated by good and failed ones; the band holds eight shops in ten.
-    Valid: 0 < table_share < 1. Raises: OutOfRange. Source: conjugate updating of a share; docs/model.md#spares.
+    Valid: 0 < table_share < 1. Raises: PlanError. Source: conjugate updating of a share; docs/model.md#spares.
 
     >>> round(expected_yield(0.75, good=2, failed=6).likely, 3)
     0.5
     """
     from scipy.special import betaincinv
 
-    says = "A success rate is between 0 and 100 %."
-    check_range("part.spares", table_share, 0, 1 - 1e-9, above=True, says=says)
-    check_range("part.spares", good, 0, ENDLESS, says=says)
-    check_range("part.spares", failed, 0, ENDLESS, says=says)
+    message = "A success rate is between 0 and 100 %."
+    check_range("part.spares", table_share, 0, 1 - 1e-9, above=True, message=message)
+    check_range("part.spares", good, 0, ENDLESS, message=message)
+    check_range("part.spares", failed, 0, ENDLESS, message=message)
     a, b = PRIOR_PIECES * table_share + good, PRIOR_PIECES * (1 - table_share) + failed
     likely = a / (a + b)
     low, high = float(betaincinv(a, b, 0.1)), float(betaincinv(a, b, 0.9))
@@ -47,7 +47,7 @@ def spares_for(wanted: int, share: float) -> int:
     """Return the pieces to prepare beyond those wanted: wanted / success rate, rounded up, and at least one.
 
     None below a share of 0.4: spares are no answer there, and a check says what to change. Valid: 1 wanted or more, a
-    share above 0 and up to 1. Raises: OutOfRange. Source: docs/model.md#spares.
+    share above 0 and up to 1. Raises: PlanError. Source: docs/model.md#spares.
 
     >>> spares_for(6, 0.93), spares_for(20, 0.75), spares_for(20, 0.39)
     (1, 7, 0)

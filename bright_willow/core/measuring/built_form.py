@@ -10,7 +10,7 @@ from pydantic import Field, model_validator
 
 from ..common.arrays import Array
 from ..common.document import Document
-from ..common.errors import OutOfRange
+from ..common.errors import PlanError
 from ..common.estimate import Estimate, Grade
 from ..job.job import Job
 from ..learning.belief import BendRecord, FittedBend, LossRatio, MeasuredBend, loss_ratio
@@ -128,7 +128,7 @@ class BuiltForm(Document):
         return Curve(np.array(self.lengths_mm), np.array(curvature))
 
     def face(self) -> Curve:
-        """The face of the form, trims included, laid by its middle. Raises: OutOfRange where it would fold."""
+        """The face of the form, trims included, laid by its middle. Raises: PlanError where it would fold."""
         mid = self.mid_line(self.form_curvature)
         right = self.trim_mm if self.right_trim_mm is None else self.right_trim_mm
         blank = mid.lengthened(self.trim_mm, right) if self.trim_mm or right else mid
@@ -176,7 +176,7 @@ class BuiltForm(Document):
         """Whether a job still asks for what this form was built for."""
         try:
             wanted = job.mid_line()
-        except OutOfRange:
+        except PlanError:
             return False
         wanted, ours = wanted.merged(), self.mid_line(self.stated_curvature or self.wanted_curvature).merged()
         same = wanted.lengths_mm.size == ours.lengths_mm.size and bool(
@@ -212,7 +212,7 @@ class BuiltForm(Document):
     def fitted_ratio(self, *, chord_mm: float, rise_mm: float, face: Face, error_mm: float) -> LossRatio:
         """The loss ratio whose chord and rise lie nearest to those measured, by least squares, for any curve.
 
-        Gauss–Newton on one unknown; its error from ±error_mm on both readings. Raises: OutOfRange when the curve does
+        Gauss–Newton on one unknown; its error from ±error_mm on both readings. Raises: PlanError when the curve does
         not answer to springback, or when no ratio between −20 and 20 comes near.
         """
         measured, k, step = np.array([chord_mm, rise_mm]), 1.0, 1e-3
@@ -221,13 +221,13 @@ class BuiltForm(Document):
             here = np.array(self.on_face(self.bent_by(k), face)[:2])
             slope = (np.array(self.on_face(self.bent_by(k + step), face)[:2]) - here) / step
             if not float(slope @ slope) > 1e-12:
-                raise OutOfRange("chord_mm", "The chord and rise of this curve do not change with springback.")
+                raise PlanError("chord_mm", "The chord and rise of this curve do not change with springback.")
             change = float(slope @ (measured - here) / (slope @ slope))
             k += max(-2.0, min(2.0, change))
             if abs(change) < 1e-9:
                 break
         if abs(k) > 20:
-            raise OutOfRange("chord_mm", "No springback gives this chord and rise: check both.")
+            raise PlanError("chord_mm", "No springback gives this chord and rise: check both.")
         return LossRatio(k, error_mm / float(np.hypot(*slope)))
 
 
@@ -260,7 +260,7 @@ class PieceComparison:
 
 
 def compare(built: BuiltForm, *, chord_mm: float, rise_mm: float, face: Face, error_mm: float) -> PieceComparison:
-    """What a measured chord and rise say. Raises: OutOfRange when they cannot belong to this piece.
+    """What a measured chord and rise say. Raises: PlanError when they cannot belong to this piece.
 
     chord_off and rise_off are measured − expected; tip_off is how far each tip lies from where it was wanted.
     """
@@ -290,17 +290,17 @@ def compare(built: BuiltForm, *, chord_mm: float, rise_mm: float, face: Face, er
 def check_measured(built: BuiltForm, *, chord_mm: float, rise_mm: float, face: Face) -> None:
     """Refuse a measurement that cannot be of this piece: a slip of the rule or of the pen.
 
-    Raises: OutOfRange with the field. For an arc the length chord and rise imply must be within 10 % of the piece; for
+    Raises: PlanError with the field. For an arc the length chord and rise imply must be within 10 % of the piece; for
     any other curve, and a piece that is to be straight, both must lie within 15 % of its length of what was expected.
     """
     straight = not np.any(np.array(built.wanted_curvature))
     if not chord_mm > 0 or not (rise_mm > 0 or (straight and rise_mm == 0)):
-        raise OutOfRange("chord_mm" if not chord_mm > 0 else "rise_mm", "More than zero, please.")
+        raise PlanError("chord_mm" if not chord_mm > 0 else "rise_mm", "More than zero, please.")
     chord, rise, length = built.on_face(built.mid_line(built.expected), face)
     if len(built.lengths_mm) > 1 or straight:
         for field, seen, own in (("chord_mm", chord_mm, chord), ("rise_mm", rise_mm, rise)):
             if abs(seen - own) > 0.15 * length:
-                raise OutOfRange(
+                raise PlanError(
                     field,
                     "About {own} was expected here.",
                     hint="Check it, and which face you measured.",
@@ -309,9 +309,9 @@ def check_measured(built: BuiltForm, *, chord_mm: float, rise_mm: float, face: F
         return
     arc = Arc.from_chord_and_rise(chord_mm=chord_mm, rise_mm=rise_mm)
     if arc.radius_mm - face_offset_mm(face, built.thickness_mm) <= built.thickness_mm / 2:
-        raise OutOfRange("rise_mm", "A piece this thick cannot be bent that tight: check the rise.")
+        raise PlanError("rise_mm", "A piece this thick cannot be bent that tight: check the rise.")
     if not 0.9 < arc.length_mm / length < 1.1:
-        raise OutOfRange(
+        raise PlanError(
             "chord_mm",
             "These two give a curve {seen} long, but the piece is {own} along that face.",
             hint="Check both, and which face you measured.",

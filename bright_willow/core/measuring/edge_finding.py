@@ -27,7 +27,7 @@ def drawn_to_edge(grey: Array, at: tuple[float, float], near_px: float = NEAR_PX
 
     grey: (h, w) levels 0–255; at: dots from the left and from the top, the first dot from 0 to 1. It is
     moved square to the edge, so that where along it the mark sits stays the maker's. Valid: near_px from 2 to 60.
-    Raises: OutOfRange.
+    Raises: PlanError.
     """
     check_range("pictures.near", near_px, LEAST_NEAR_PX, MOST_NEAR_PX)
     at = at[0] - HALF, at[1] - HALF
@@ -61,7 +61,7 @@ def drawn_to_edge(grey: Array, at: tuple[float, float], near_px: float = NEAR_PX
 def drawn_to_corner(grey: Array, at: tuple[float, float], near_px: float = NEAR_PX) -> tuple[float, float] | None:
     """The corner near a place of a picture: the point every gradient round it is square to; none where there is none.
 
-    As `drawn_to_edge`. Raises: OutOfRange.
+    As `drawn_to_edge`. Raises: PlanError.
     """
     check_range("pictures.near", near_px, LEAST_NEAR_PX, MOST_NEAR_PX)
     at = at[0] - HALF, at[1] - HALF

@@ -11,7 +11,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..common.arrays import Array
-from ..common.errors import ENDLESS, OutOfRange, check_range
+from ..common.errors import ENDLESS, PlanError, check_range
 from ..learning.belief import LossRatio
 from ..shape.arc import Face, face_offset_mm
 from ..shape.curve import Curve
@@ -85,7 +85,7 @@ def measured(built: BuiltForm, readings: Readings, *, face: Face, error: float) 
     the error of each reading gives it.
 
     error: of one reading, mm, of an angle degrees. Valid: error above 0; readings of a piece off that form. Raises:
-    OutOfRange. Source: geometry; docs/model.md#learning. Grade: physics.
+    PlanError. Source: geometry; docs/model.md#learning. Grade: physics.
     """
     check_range("error", error, 0, ENDLESS, above=True)
     seen, shows = reader(built, readings)
@@ -99,17 +99,17 @@ def measured(built: BuiltForm, readings: Readings, *, face: Face, error: float) 
         here = reads(k)
         slope = (reads(k + STEP) - here) / STEP
         if not float(slope @ slope) > 1e-12:
-            raise OutOfRange("readings", "These readings do not change with springback: measure something else.")
+            raise PlanError("readings", "These readings do not change with springback: measure something else.")
         change = float(slope @ (seen - here) / (slope @ slope))
         k += max(-2.0, min(2.0, change))
         if abs(change) < STILL:
             break
     if not abs(k) <= MOST_RATIO:
-        raise OutOfRange("readings", "No springback gives these readings: check them.")
+        raise PlanError("readings", "No springback gives these readings: check them.")
     if isinstance(readings, Heights):
         along, _ = straightened(built.bent_by(k).parallel(face_offset_mm(readings.face, built.thickness_mm)))
         if max(readings.at_mm) > along[-1] + BEYOND_MM or min(readings.at_mm) < -BEYOND_MM:
-            raise OutOfRange("heights", "A height is beyond the ends of the piece.")
+            raise PlanError("heights", "A height is beyond the ends of the piece.")
     left = (seen - reads(k)) / error
     misfit = math.sqrt(float((left**2).mean()))
     sure = error / math.sqrt(float(slope @ slope)) * max(1.0, misfit)
@@ -117,12 +117,12 @@ def measured(built: BuiltForm, readings: Readings, *, face: Face, error: float) 
 
 
 def came_to(built: BuiltForm, ratio: LossRatio, face: Face, misfit: float) -> MeasurementResult:
-    """What a loss ratio found comes to on a face. Raises: OutOfRange where it has no chord and rise there."""
+    """What a loss ratio found comes to on a face. Raises: PlanError where it has no chord and rise there."""
     if not abs(ratio.ratio) <= MOST_RATIO:
-        raise OutOfRange("readings", "No springback gives these readings: check them.")
+        raise PlanError("readings", "No springback gives these readings: check them.")
     chord, rise, _ = built.on_face(built.bent_by(ratio.ratio), face)
     if not chord > 0 or not rise > 0:
-        raise OutOfRange("readings", "These readings give no chord and rise: check them.")
+        raise PlanError("readings", "These readings give no chord and rise: check them.")
     of_one = built.fitted_ratio(chord_mm=chord, rise_mm=rise, face=face, error_mm=1.0).error
     return MeasurementResult(ratio, chord, rise, max(0.05, ratio.error / of_one), misfit)
 
@@ -131,7 +131,7 @@ def ends_measured(
     built: BuiltForm, readings: Readings, *, error: float
 ) -> tuple[LossRatio, LossRatio] | tuple[None, None]:
     """The loss ratios of the left and of the right half, fitted together; none where the readings do not tell them
-    apart, or belong to no such piece. As `measured`. Raises: OutOfRange."""
+    apart, or belong to no such piece. As `measured`. Raises: PlanError."""
     check_range("error", error, 0, ENDLESS, above=True)
     seen, shows = reader(built, readings)
     if seen.size < 2:
@@ -155,7 +155,7 @@ def ends_measured(
 
 
 def reader(built: BuiltForm, readings: Readings) -> tuple[Array, Callable[[Curve], Array]]:
-    """What was read, and what would be read on a piece whose mid-line is such a curve. Raises: OutOfRange."""
+    """What was read, and what would be read on a piece whose mid-line is such a curve. Raises: PlanError."""
     if isinstance(readings, Heights):
         return _heights(built, readings)
     if isinstance(readings, GapReadings):
@@ -172,7 +172,7 @@ def _turn_deg(curve: Curve) -> float:
 
 def _heights(built: BuiltForm, seen: Heights) -> tuple[Array, Callable[[Curve], Array]]:
     if not seen.at_mm or len(seen.at_mm) != len(seen.high_mm):
-        raise OutOfRange("heights", "Enter each height with its distance along the piece.")
+        raise PlanError("heights", "Enter each height with its distance along the piece.")
     for value in (*seen.at_mm, *seen.high_mm):
         check_range("heights", value, -100_000, 100_000, "mm")
     at = np.array(seen.at_mm)
@@ -185,18 +185,18 @@ def _heights(built: BuiltForm, seen: Heights) -> tuple[Array, Callable[[Curve], 
 
 
 def straightened(curve: Curve) -> tuple[Array, Array]:
-    """(n,) how far along the line from end to end, and (n,) how high above it, of points of a curve. Raises: OutOfRange
+    """(n,) how far along the line from end to end, and (n,) how high above it, of points of a curve. Raises: PlanError
     where the curve turns back over that line."""
     stations = np.linspace(0.0, curve.length_mm, max(32, math.ceil(curve.length_mm / FINE_MM)))
     points = curve.at(stations)[0]
     ends = points[-1] - points[0]
     long = float(np.hypot(*ends))
     if long < 1.0:
-        raise OutOfRange("heights", "The ends of this piece meet: there is no straightedge between them.")
+        raise PlanError("heights", "The ends of this piece meet: there is no straightedge between them.")
     along = (points - points[0]) @ ends / long
     high = ((points - points[0]) @ np.array([-ends[1], ends[0]])) / long
     if np.any(np.diff(along) <= 0):
-        raise OutOfRange("heights", "This piece turns back over its own ends: measure chord and rise.")
+        raise PlanError("heights", "This piece turns back over its own ends: measure chord and rise.")
     return along, high if abs(high.max()) >= abs(high.min()) else -high
 
 
@@ -204,7 +204,7 @@ def _by_square(built: BuiltForm, seen: EndReadings) -> tuple[Array, Callable[[Cu
     read = (seen.opening_mm, seen.left_mm, seen.right_mm)
     own = [n for n, value in enumerate(read) if value is not None]
     if not own:
-        raise OutOfRange("ends", "The distance between the ends, or one end by square, please.")
+        raise PlanError("ends", "The distance between the ends, or one end by square, please.")
     for value in read:
         if value is not None:
             check_range("ends", value, -100_000, 100_000, "mm")
@@ -222,7 +222,7 @@ def _by_square(built: BuiltForm, seen: EndReadings) -> tuple[Array, Callable[[Cu
 def _gaps(built: BuiltForm, seen: GapReadings) -> tuple[Array, Callable[[Curve], Array]]:
     own = [(value, end) for value, end in ((seen.left_mm, 0), (seen.right_mm, -1)) if value is not None]
     if not own:
-        raise OutOfRange("gaps", "The gap at one end at least, please.")
+        raise PlanError("gaps", "The gap at one end at least, please.")
     for value, _ in own:
         check_range("gaps", value, -10_000, 10_000, "mm")
     form = built.mid_line(built.form_curvature)
@@ -245,15 +245,15 @@ def _outward(form: Curve, end: int) -> Array:
 
 
 def read_rows(text: str, read: Callable[[str, str], float], *, most: int = 60) -> tuple[tuple[float, float], ...]:
-    """Pairs of lengths, one pair a line. read: a length from its text and the field it is of. Raises: OutOfRange."""
+    """Pairs of lengths, one pair a line. read: a length from its text and the field it is of. Raises: PlanError."""
     rows: list[tuple[float, float]] = []
     for number, row in enumerate(text.replace(";", "\n").splitlines(), 1):
         if not row.strip():
             continue
         parts: Sequence[str] = [p for p in row.split(",") if p.strip()] if "," in row else row.split()
         if len(parts) != 2:
-            raise OutOfRange("heights", f"Line {number}: distance along, comma, height.")
+            raise PlanError("heights", f"Line {number}: distance along, comma, height.")
         rows.append((read(parts[0].strip(), "heights"), read(parts[1].strip(), "heights")))
         if len(rows) > most:
-            raise OutOfRange("heights", f"At most {most} heights, please.")
+            raise PlanError("heights", f"At most {most} heights, please.")
     return tuple(rows)

@@ -15,7 +15,7 @@ from pydantic import Field
 
 from ..common.arrays import Array
 from ..common.document import Document, Length
-from ..common.errors import OutOfRange, check_range
+from ..common.errors import PlanError, check_range
 from ..common.units import Unit
 
 MARK_PX = 0.7  # how well a mark sits on what it marks, once it has been drawn to it. Grade: allowance.
@@ -59,22 +59,22 @@ class PhotoMarks(Document):
 
     def with_mark(self, spot: Spot) -> PhotoMarks:
         """With one more mark: a corner while one is missing, then a point of the edge, put where it belongs along it.
-        Raises: OutOfRange."""
+        Raises: PlanError."""
         if not self.is_placed:
             return self.model_copy(update={"corners": (*self.corners, spot)})
         if len(self.points) >= MOST_POINTS:
-            raise OutOfRange("points", f"At most {MOST_POINTS} points, please.")
+            raise PlanError("points", f"At most {MOST_POINTS} points, please.")
         points = list(self.points)
         points.insert(_belongs(self.points, spot), spot)
         return self.model_copy(update={"points": tuple(points)})
 
     def moved(self, name: str, to: Spot | None) -> PhotoMarks:
-        """With a mark (`corner-2`, `point-0`) moved, or taken out. Raises: OutOfRange where there is none."""
+        """With a mark (`corner-2`, `point-0`) moved, or taken out. Raises: PlanError where there is none."""
         kind, _, tail = name.partition("-")
         field = {"corner": "corners", "point": "points"}.get(kind, "")
         rows = list(getattr(self, field)) if field else []
         if not (tail.isascii() and tail.isdigit() and int(tail[:4]) < len(rows)):
-            raise OutOfRange("mark", "There is no such mark.")
+            raise PlanError("mark", "There is no such mark.")
         rows[int(tail) : int(tail) + 1] = [] if to is None else [to]
         return self.model_copy(update={field: tuple(rows)})
 
@@ -110,18 +110,18 @@ class Plane:
 
     @classmethod
     def by(cls, seen: PhotoMarks) -> Plane:
-        """Raises: OutOfRange where the marks make no rectangle seen from anywhere, or no bar."""
+        """Raises: PlanError where the marks make no rectangle seen from anywhere, or no bar."""
         corners = np.array(seen.corners, dtype=float)
         if not seen.is_placed:
             left = seen.most_corners - len(seen.corners)
             what = "corner" if seen.by == "rectangle" else "end"
-            raise OutOfRange("corners", f"{left} more {what}{'' if left == 1 else 's'} to mark.")
+            raise PlanError("corners", f"{left} more {what}{'' if left == 1 else 's'} to mark.")
         if not np.isfinite(corners).all() or np.abs(corners).max() > 1e6:
-            raise OutOfRange("corners", "A mark is far outside the picture.")
+            raise PlanError("corners", "A mark is far outside the picture.")
         middle = corners.mean(axis=0)
         scale = float(np.hypot(*(corners - middle).T).max())
         if scale < LEAST_SIDE_PX / 2:
-            raise OutOfRange("corners", "These marks are on top of each other: use a larger object, or go closer.")
+            raise PlanError("corners", "These marks are on top of each other: use a larger object, or go closer.")
         own = (corners - middle) / scale
         if seen.by == "bar":
             return cls(_square_on(own, seen.across_mm), middle, scale, seen)
@@ -129,11 +129,11 @@ class Plane:
         return cls(_homography(own, _corners_mm(corners, seen.across_mm, seen.up_mm)), middle, scale, seen)
 
     def mm(self, px: Array) -> Array:
-        """(n, 2) dots to (n, 2) mm. Raises: OutOfRange beyond the horizon, where a dot is no place in the plane."""
+        """(n, 2) dots to (n, 2) mm. Raises: PlanError beyond the horizon, where a dot is no place in the plane."""
         own = (np.asarray(px, dtype=float).reshape(-1, 2) - self.middle) / self.scale
         w = own @ self.matrix[2, :2] + self.matrix[2, 2]
         if not (w > 1e-3).all():
-            raise OutOfRange("points", "A point is beyond the horizon of that rectangle: check its corners.")
+            raise PlanError("points", "A point is beyond the horizon of that rectangle: check its corners.")
         return np.asarray((own @ self.matrix[:2, :2].T + self.matrix[:2, 2]) / w[:, None])
 
     def px(self, mm: Array) -> Array:
@@ -174,7 +174,7 @@ class Plane:
 
     def grid_px(self, step_mm: float, beyond: int = 1) -> list[Array]:
         """Lines of a grid over the rectangle and so many of its sizes beyond, (m, 2) dots each: a check to the
-        eye. step_mm: 1 to 10,000. Raises: OutOfRange."""
+        eye. step_mm: 1 to 10,000. Raises: PlanError."""
         check_range("across", step_mm, 1, 10_000, "mm")
         wide, high = self.of.across_mm, self.of.up_mm if self.of.by == "rectangle" else self.of.across_mm / 2
         xs = np.arange(math.ceil(-beyond * wide / step_mm), (1 + beyond) * wide / step_mm + 1e-9) * step_mm
@@ -195,12 +195,12 @@ def _check_corners(corners: Array) -> None:
     for i in range(4):
         a, b = corners[i - 1] - corners[i], corners[(i + 1) % 4] - corners[i]
         if min(np.hypot(*a), np.hypot(*b)) < LEAST_SIDE_PX:
-            raise OutOfRange("corners", "Two corners are in the same place: use a larger rectangle, or go closer.")
+            raise PlanError("corners", "Two corners are in the same place: use a larger rectangle, or go closer.")
         turns.append(math.degrees(math.atan2(a[0] * b[1] - a[1] * b[0], float(a @ b))))
     if any(abs(t) < LEAST_CORNER_DEG or abs(t) > 180 - LEAST_CORNER_DEG for t in turns):
-        raise OutOfRange("corners", "Three of these corners are in a line: mark the four corners of the rectangle.")
+        raise PlanError("corners", "Three of these corners are in a line: mark the four corners of the rectangle.")
     if len({t > 0 for t in turns}) > 1:
-        raise OutOfRange("corners", "These corners cross: mark them in order around the rectangle.")
+        raise PlanError("corners", "These corners cross: mark them in order around the rectangle.")
 
 
 def _corners_mm(corners: Array, across: float, up: float) -> Array:
@@ -212,7 +212,7 @@ def _corners_mm(corners: Array, across: float, up: float) -> Array:
 
 
 def _homography(px: Array, mm: Array) -> Array:
-    """(3, 3): four points onto four others. Raises: OutOfRange where three lie in a line."""
+    """(3, 3): four points onto four others. Raises: PlanError where three lie in a line."""
     rows, right = [], []
     for (x, y), (u, v) in zip(px, mm, strict=True):
         rows += [[x, y, 1, 0, 0, 0, -u * x, -u * y], [0, 0, 0, x, y, 1, -v * x, -v * y]]
@@ -220,5 +220,5 @@ def _homography(px: Array, mm: Array) -> Array:
     try:
         found = np.append(np.linalg.solve(np.array(rows), np.array(right)), 1.0).reshape(3, 3)
     except np.linalg.LinAlgError:
-        raise OutOfRange("corners", "Three of these corners are in a line.") from None
+        raise PlanError("corners", "Three of these corners are in a line.") from None
     return found

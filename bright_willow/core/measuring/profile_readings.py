@@ -9,7 +9,7 @@ import numpy as np
 from pydantic import ConfigDict, TypeAdapter, ValidationError
 
 from ..common.arrays import Array
-from ..common.errors import OutOfRange
+from ..common.errors import PlanError
 from ..learning.belief import LossRatio
 from ..shape.arc import Face, face_offset_mm
 from ..shape.curve import Curve, end_offsets_mm
@@ -48,7 +48,7 @@ class EdgePoints:
 
 @lru_cache(maxsize=256)
 def traced_by(built: BuiltForm, points: EdgePoints) -> Trace:
-    """As `traced`, remembered: a page that shows a piece again need not fit it again. Raises: OutOfRange."""
+    """As `traced`, remembered: a page that shows a piece again need not fit it again. Raises: PlanError."""
     return traced(built, points.traced)
 
 
@@ -113,7 +113,7 @@ class ProfileDeviation:
 def beside(built: BuiltForm, ratio: float, kept: KeptReading | None) -> ProfileDeviation:
     """What a measured piece shows along its whole length and at each end. ratio: its loss ratio as a whole.
 
-    Each end is taken by its own ratio where it was read. Raises: OutOfRange. Source: geometry. Grade: physics.
+    Each end is taken by its own ratio where it was read. Raises: PlanError. Source: geometry. Grade: physics.
     """
     ends = ends_by(built, kept) if kept else (None, None)
     came = built.bent_by_halves(ends[0].ratio, ends[1].ratio) if ends[0] and ends[1] else built.bent_by(ratio)
@@ -159,7 +159,7 @@ def ends_by(built: BuiltForm, kept: KeptReading) -> tuple[LossRatio, LossRatio] 
         if isinstance(kept.by, EdgePoints):
             return traced_by(built, kept.by).halves
         return ends_measured(built, kept.by, error=kept.error)
-    except OutOfRange:
+    except PlanError:
         return None, None
 
 

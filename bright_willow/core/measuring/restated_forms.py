@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from ..common.errors import OutOfRange
+from ..common.errors import PlanError
 from ..job.job import Job
 from ..methods.method_registry import set_up
 from ..shop.shop import Shop
@@ -28,7 +28,7 @@ def restated(built: BuiltForm, job: Job, shop: Shop, *, on_form_h: float | None 
         if release is None or ("laid_up" in way.traits and built.laminae != job.build_up.count):
             return of_law
         return of_law.model_copy(update={"predicted_curvature": tuple(release.tolist()), "jig_keeps": way.jig_keeps})
-    except OutOfRange:
+    except PlanError:
         return of_law
 
 

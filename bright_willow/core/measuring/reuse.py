@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
-from ..common.errors import OutOfRange
+from ..common.errors import PlanError
 from ..form.shims import OldFormFit, fit_on
 from ..job.job import Job
 from ..learning.belief import NOTHING_LEARNT, LearnedFigures
@@ -45,13 +45,13 @@ def candidates(
 ) -> Sequence[Candidate]:
     """Every kept form for this job, the best first: as they are, then with shims, then by how far off.
 
-    Raises: OutOfRange where the job itself cannot be planned, or the tolerance is not above zero.
+    Raises: PlanError where the job itself cannot be planned, or the tolerance is not above zero.
     """
     if not tolerance_mm > 0:
-        raise OutOfRange("tolerance", "A tolerance above zero, please.")
+        raise PlanError("tolerance", "A tolerance above zero, please.")
     shop = shop or Shop()
     if job.shape.is_closed:
-        raise OutOfRange("shape.kind", "A closed ring needs a round form of its own size.")
+        raise PlanError("shape.kind", "A closed ring needs a round form of its own size.")
     way = set_up(job, shop)
     ratio = learnt.about(way=job.way, group=way.group).next_bend().likely
     found = [_try(way, ratio, tolerance_mm, form_id, built) for form_id, built in forms]
@@ -86,6 +86,6 @@ def _try(way: BendingMethod, ratio: float, tolerance_mm: float, form_id: int, bu
             blank_mm=way.target.length_mm + sum(way.trims_mm),
             tolerance_mm=tolerance_mm,
         )
-    except OutOfRange as error:
-        return Candidate(form_id, None, narrow, error.says("mm"))
+    except PlanError as error:
+        return Candidate(form_id, None, narrow, error.message("mm"))
     return Candidate(form_id, fit, narrow, "")

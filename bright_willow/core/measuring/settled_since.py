@@ -8,7 +8,7 @@ from typing import Protocol
 import numpy as np
 from pydantic import ValidationError
 
-from ..common.errors import OutOfRange
+from ..common.errors import PlanError
 from ..learning.belief import loss_ratio
 from ..learning.settling import LEAST_DAYS, Remeasurement
 from ..shape.arc import Face
@@ -53,6 +53,6 @@ def _curvature(built: BuiltForm, r: ChordAndRise) -> tuple[float, float] | None:
     try:
         bend = built.record(chord_mm=r.chord_mm, rise_mm=r.rise_mm, face=r.face, error_mm=r.error_mm)
         k = loss_ratio(bend)
-    except (OutOfRange, ValidationError):
+    except (PlanError, ValidationError):
         return None
     return built.form_curvature[tight] - k.ratio * lost, k.error * abs(lost)

@@ -11,7 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..common.arrays import Array
-from ..common.errors import OutOfRange
+from ..common.errors import PlanError
 from ..learning.belief import LossRatio
 from ..shape.arc import Face, face_offset_mm
 from ..shape.curve import Curve
@@ -53,17 +53,17 @@ class Trace:
 def traced(built: BuiltForm, seen: Traced) -> Trace:
     """The loss ratio that fits an edge best, by least squares over it and how the piece lies (turned, moved, mirrored).
 
-    Raises: OutOfRange. Source: geometry; docs/model.md#learning. Grade: physics.
+    Raises: PlanError. Source: geometry; docs/model.md#learning. Grade: physics.
     """
     points, errors = np.asarray(seen.points_mm, dtype=float), np.asarray(seen.errors_mm, dtype=float)
     if len(points) < FEWEST:
-        raise OutOfRange("points", f"Mark {FEWEST} points or more, from one end of the edge to the other.")
+        raise PlanError("points", f"Mark {FEWEST} points or more, from one end of the edge to the other.")
     if not np.isfinite(points).all() or not (errors > 0).all():
-        raise OutOfRange("points", "A point has no position.")
+        raise PlanError("points", "A point has no position.")
     on_face = _face(built, seen.face, 1.0)
     long = float(np.hypot(*np.diff(points, axis=0).T).sum())
     if not 1 - LONG_OFF < long / on_face.length_mm < 1 + LONG_OFF / 2:
-        raise OutOfRange(
+        raise PlanError(
             "points",
             "These points run {seen} from end to end, but that face of the piece is {own} long.",
             hint="Mark it from one end to the other; check the rectangle's size and the face.",
@@ -78,13 +78,13 @@ def traced(built: BuiltForm, seen: Traced) -> Trace:
     (k,), pose, (sure,), misfit = whole.solved(np.ones(1), pose)
     k = float(k)
     if abs(k) > MOST_RATIO:
-        raise OutOfRange("points", "No springback gives this curve: check the marks.")
+        raise PlanError("points", "No springback gives this curve: check the marks.")
     worse = max(1.0, misfit)
     came = _face(built, seen.face, k)
     stations, _ = nearest(came, laid, pose)
     beyond = max(abs(float(stations[0])), abs(came.length_mm - float(stations[-1])))
     if beyond > MOST_BEYOND * END_MM:
-        raise OutOfRange(
+        raise PlanError(
             "points",
             "The edge you marked ends {beyond} from where this face of the piece would.",
             hint="Check the face, that it is marked end to end, and the rectangle's size.",
@@ -155,7 +155,7 @@ class _Fit:
 
     def solved(self, ratios: Array, pose: Array) -> tuple[Array, Array, Array, float]:
         """The ratios, how it lies, the errors of the ratios, and how far points lie from it over their error.
-        Raises: OutOfRange."""
+        Raises: PlanError."""
         from scipy.optimize import least_squares
 
         n, m = len(self.points), len(ratios)
@@ -168,7 +168,7 @@ class _Fit:
         except np.linalg.LinAlgError:
             square = np.full(m, math.inf)
         if not ((square > 0) & (square < 1e6)).all():
-            raise OutOfRange("points", "These points do not show the springback: mark more of the edge.")
+            raise PlanError("points", "These points do not show the springback: mark more of the edge.")
         return found.x[:m], found.x[m:], np.sqrt(square), misfit
 
 
@@ -204,7 +204,7 @@ def _halves(
     both = _Fit(lambda r: built.bent_by_halves(float(r[0]), float(r[1])).parallel(offset), points, errors)
     try:
         ratios, _, sure, misfit = both.solved(np.full(2, k), pose)
-    except OutOfRange:
+    except PlanError:
         return None, None
     if not (np.abs(ratios) <= MOST_RATIO).all() or misfit > ODD:
         return None, None

@@ -9,7 +9,7 @@ import numpy as np
 from scipy import stats
 
 from ..common.arrays import Array
-from ..common.errors import OutOfRange
+from ..common.errors import PlanError
 from ..common.estimate import Estimate
 from ..shape.curve import tip_distance_mm
 from .built_form import BuiltForm, PieceComparison
@@ -35,7 +35,7 @@ class TrackedPiece:
     measured_mm: float
     is_inside: bool
     counts: bool
-    says: str = ""
+    message: str = ""
 
     @property
     def over(self) -> float:
@@ -72,16 +72,16 @@ class ThicknessClass:
         return round(10 * self.inside / self.pieces)
 
 
-def judged(built: BuiltForm, seen: PieceComparison, *, counts: bool, says: str = "") -> TrackedPiece:
+def judged(built: BuiltForm, seen: PieceComparison, *, counts: bool, message: str = "") -> TrackedPiece:
     """Return a measured piece beside what its form promised.
 
-    seen: what its first measurement says. Raises: OutOfRange where nothing was predicted to spring back.
+    seen: what its first measurement says. Raises: PlanError where nothing was predicted to spring back.
     """
     lengths, on_form = np.array(built.lengths_mm), np.array(built.form_curvature)
     promised = (built.expected_low, built.expected, built.expected_high)
     predicted = Estimate.around(tip_distance_mm(lengths, on_form, np.array(promised)), built.grade)
     if not predicted.likely > 0:
-        raise OutOfRange("chord_mm", "Nothing was predicted to spring back here.")
+        raise PlanError("chord_mm", "Nothing was predicted to spring back here.")
     opened = float(tip_distance_mm(lengths, on_form, seen.mid_line.curvature))
     return TrackedPiece(
         way=built.way,
@@ -90,7 +90,7 @@ def judged(built: BuiltForm, seen: PieceComparison, *, counts: bool, says: str =
         measured_mm=-opened if seen.ratio < 0 else opened,
         is_inside=seen.within_band,
         counts=counts,
-        says=says,
+        message=message,
     )
 
 

@@ -9,7 +9,7 @@ from typing import Literal
 
 import numpy as np
 
-from ..common.errors import ENDLESS, OutOfRange, check_range
+from ..common.errors import ENDLESS, PlanError, check_range
 from ..common.estimate import Grade
 from ..common.units import Unit, format_force
 from ..job.job import Job
@@ -34,7 +34,7 @@ class Option:
     choice: Choice
     key: str
     name: str
-    says: str
+    message: str
     grade: Grade
     lengths_mm: tuple[tuple[str, float], ...] = ()
     makes_job: bool = False
@@ -52,7 +52,7 @@ def options(
     units: Unit = "mm",
 ) -> tuple[Option, ...]:
     """What can be done with a piece as it was measured last, the best first. tolerance_mm: of its tips from where they
-    are wanted, above 0; mates: pairs it could be one of. Raises: OutOfRange. Source: docs/model.md#verdict.
+    are wanted, above 0; mates: pairs it could be one of. Raises: PlanError. Source: docs/model.md#verdict.
     """
     check_range("part.mate_tolerance_mm", tolerance_mm, 0, ENDLESS, "mm", above=True)
     off = ("off", seen.tip_off_mm)
@@ -64,40 +64,40 @@ def options(
     way, made = WAYS.get(built.way), list[Option]()
     fits = seen.tip_off_mm <= tolerance_mm
     if fits:
-        says = "Its ends are off by {off}; {tolerance} is allowed."
-        made.append(Option("keep", "keep", "Keep it", says, "physics", (off, ("tolerance", tolerance_mm))))
+        message = "Its ends are off by {off}; {tolerance} is allowed."
+        made.append(Option("keep", "keep", "Keep it", message, "physics", (off, ("tolerance", tolerance_mm))))
     mate = next((m for m in mates if label in (m.left, m.right) and m.matches), None)
     if mate and not fits:
         other = f"right {mate.right}" if mate.left == label else f"left {mate.left}"
-        says = f"Paired with {other} they differ by " + "{apart}."
-        made.append(Option("keep", "mate", f"Pair it with {other}", says, "physics", (("apart", mate.apart_mm),)))
+        message = f"Paired with {other} they differ by " + "{apart}."
+        made.append(Option("keep", "mate", f"Pair it with {other}", message, "physics", (("apart", mate.apart_mm),)))
     if not fits:
         pull = draw_in_n(built, seen.tip_off_mm, woods)
         if pull <= BY_HAND_N:
             force = format_force(pull, units)
-            says = f"Pull each end in {{off}} at assembly, with about {force}; it stays under load."
-            made.append(Option("correct", "draw_in", "Pull in at assembly", says, "physics", (off,)))
+            message = f"Pull each end in {{off}} at assembly, with about {force}; it stays under load."
+            made.append(Option("correct", "draw_in", "Pull in at assembly", message, "physics", (off,)))
         if way and "hot" in way.traits and "laid_up" not in way.traits:
             share = has_share(built, seen)
             if share is not None:
-                says = f"It has {share:.0%} of its bend. Heat it and bend it further, as a job of one piece."
-                made.append(Option("correct", "again", "Re-bend it", says, "allowance", (), makes_job=True))
+                message = f"It has {share:.0%} of its bend. Heat it and bend it further, as a job of one piece."
+                made.append(Option("correct", "again", "Re-bend it", message, "allowance", (), makes_job=True))
             elif is_straight(built):
                 bow = ("bow", seen.mid_line.chord_and_rise_mm()[1])
-                says = "{bow} of bow is left. Make a second pass over the block, as a job of one piece."
-                made.append(Option("correct", "again", "A second pass", says, "allowance", (bow,), makes_job=True))
+                message = "{bow} of bow is left. Make a second pass over the block, as a job of one piece."
+                made.append(Option("correct", "again", "A second pass", message, "allowance", (bow,), makes_job=True))
         if way and "laid_up" in way.traits and seen.tip_off_mm <= PLANED_SHARE * built.thickness_mm:
-            says = "Plane {off} off where it meets its neighbor to close the gap. Check with a straightedge."
-            made.append(Option("correct", "plane", "Plane the joint", says, "allowance", (off,)))
-        says = "Its ends are off by {off}; {tolerance} is allowed. Keep it if its place forgives that."
-        made.append(Option("keep", "keep", "Keep it as it is", says, "physics", (off, ("tolerance", tolerance_mm))))
+            message = "Plane {off} off where it meets its neighbor to close the gap. Check with a straightedge."
+            made.append(Option("correct", "plane", "Plane the joint", message, "allowance", (off,)))
+        message = "Its ends are off by {off}; {tolerance} is allowed. Keep it if its place forgives that."
+        made.append(Option("keep", "keep", "Keep it as it is", message, "physics", (off, ("tolerance", tolerance_mm))))
     return (*made, reject)
 
 
 def draw_in_n(built: BuiltForm, off_mm: float, woods: tuple[OwnWood, ...] = ()) -> float:
     """Pull at each tip that brings a piece home, held at its middle: 3 EI δ / l³, l half its length, N.
 
-    Valid: δ 0 or more. Raises: OutOfRange for a wood that is not there. Source: a beam held at one end; shallow bends.
+    Valid: δ 0 or more. Raises: PlanError for a wood that is not there. Source: a beam held at one end; shallow bends.
     """
     check_range("part.mate_tolerance_mm", off_mm, 0, ENDLESS, "mm")
     stiff = species(built.species, woods).moe_mpa * built.width_mm * built.thickness_mm**3 / 12
@@ -122,10 +122,10 @@ def has_share(built: BuiltForm, seen: PieceComparison) -> float | None:
 
 def bent_again(job: Job, built: BuiltForm, seen: PieceComparison, label: str) -> Job:
     """The job that bends a piece again: as the one it is of, of one piece, starting with the bend it has. Raises:
-    OutOfRange where it cannot be bent again."""
+    PlanError where it cannot be bent again."""
     share, way = has_share(built, seen), WAYS.get(built.way)
     if way is None or "hot" not in way.traits or (share is None and not is_straight(built)):
-        raise OutOfRange("way", "This piece cannot be re-bent.")
+        raise PlanError("way", "This piece cannot be re-bent.")
     data = job.model_dump()
     if share is None:
         chord, rise = seen.mid_line.chord_and_rise_mm()

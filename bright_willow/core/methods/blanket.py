@@ -22,7 +22,7 @@ class Blanket(DryHeatBend):
 
     key = "blanket"
     name = "Heating blanket"
-    says = "A thin strip between spring-steel slats under a heating blanket, pulled over a form (side bending)."
+    description = "A thin strip between spring-steel slats under a heating blanket, pulled over a form (side bending)."
     held_hot = "mold"
     has_strap = True
 
@@ -49,7 +49,7 @@ class Blanket(DryHeatBend):
     def moves(self, bend: Bend, make: Any) -> tuple[Move, ...]:
         return timed(
             [
-                (f"{x.says} {format_temperature(round(x.temperature_c), self.shop.units)}", 60 * x.minutes)
+                (f"{x.message} {format_temperature(round(x.temperature_c), self.shop.units)}", 60 * x.minutes)
                 for x in make.heat.blanket
             ]
         )

@@ -21,7 +21,7 @@ class ColdLamination(Laminated):
     key = "cold_lamination"
     name = "Glued strips (cold lamination)"
     asked_as = "glued"
-    says = "Thin strips bent dry and glued together on a form."
+    description = "Thin strips bent dry and glued together on a form."
 
     @classmethod
     def turn(cls, job: Job) -> Job:

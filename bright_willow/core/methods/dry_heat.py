@@ -27,7 +27,7 @@ class DryHeatBend(BentHot):
     key = "dry_heat"
     name = "Hot iron or pipe"
     asked_as = "iron"
-    says = "Thin strips bent by hand over dry heat, one bend at a time."
+    description = "Thin strips bent by hand over dry heat, one bend at a time."
     set_key = "dry"
     traits = frozenset[Trait](("hot", "to_form", "dries"))
     steams = False

@@ -15,7 +15,7 @@ from ..checks import prepare as on_prepare
 from ..checks import wood as on_wood
 from ..checks.check_context import Check, CheckContext, found
 from ..common.arrays import Array
-from ..common.errors import OutOfRange
+from ..common.errors import PlanError
 from ..common.estimate import Estimate, Figure, Grade
 from ..common.findings import Change, Finding
 from ..common.operation import Batches, Move, Operation
@@ -96,10 +96,10 @@ class BentHot(BendingMethod):
 
     @classmethod
     def set_up(cls, job: Job, shop: Shop) -> BentHot:
-        """Raises: OutOfRange for a wood that is not in the tables, or a ring, which is glued up of layers."""
+        """Raises: PlanError for a wood that is not in the tables, or a ring, which is glued up of layers."""
         made = super().set_up(job, shop)
         if job.shape.is_closed:
-            raise OutOfRange("shape.kind", "A closed ring is glued up from plies; bend an open hoop with heat.")
+            raise PlanError("shape.kind", "A closed ring is glued up from plies; bend an open hoop with heat.")
         return made
 
     @classmethod
@@ -153,11 +153,11 @@ class BentHot(BendingMethod):
         return self.law_at(self.job.part.thickness_mm, self.start_of(self.target.curvature, self.stated.curvature))
 
     def law_at(self, thickness_mm: float, start: Array | float = 0.0) -> HotSetLaw:
-        """Return the law of a piece of another thickness that sets under the same conditions. Raises: OutOfRange."""
+        """Return the law of a piece of another thickness that sets under the same conditions. Raises: PlanError."""
         return HotSetLaw(thickness_mm, YIELD_STRAIN[self.set_key], self.setting_at(thickness_mm).share_left, start)
 
     def setting_at(self, thickness_mm: float) -> DryingSetup:
-        """Return how a piece of another thickness sets under the same conditions. Raises: OutOfRange."""
+        """Return how a piece of another thickness sets under the same conditions. Raises: PlanError."""
         if not self.steams or thickness_mm == self.job.part.thickness_mm:
             return self.setting
         times = Drying1D.of(thickness_mm, self.wood.sg12, self.job.heat.climate)
@@ -186,7 +186,7 @@ class BentHot(BendingMethod):
 
     @cached_property
     def steam(self) -> Steam:
-        """Times, temperatures and moves of the steam, however long the piece is. Raises: OutOfRange."""
+        """Times, temperatures and moves of the steam, however long the piece is. Raises: PlanError."""
         return steam_for(self.hot_stock(0.0), self.job, self.shop, has_strap=self.has_strap)
 
     @property
@@ -203,7 +203,7 @@ class BentHot(BendingMethod):
         )
 
     def limit_at(self, thickness_mm: float, *, moves_share: float, wood: Species | None = None) -> HotLimit:
-        """Return the limit of a piece of another thickness, or of another wood. Raises: OutOfRange."""
+        """Return the limit of a piece of another thickness, or of another wood. Raises: PlanError."""
         return HotLimit.of(
             wood or self.wood,
             self.job.stock,
@@ -280,7 +280,7 @@ class BentHot(BendingMethod):
         return float(((1 + np.abs(blank.curvature) * T / 2) * blank.lengths_mm).sum())
 
     def steam_heat(self, bend: Bend) -> SteamHeat:
-        """Steam, chamber, and the strap where it has one. Raises: OutOfRange."""
+        """Steam, chamber, and the strap where it has one. Raises: PlanError."""
         stock = in_box(self.hot_stock(self.cut_length_mm(bend)), self.job.heat, self.shop.week.places)
         bag, more_min = None, 0.0
         if self.is_in_bag:
@@ -329,13 +329,13 @@ class BentHot(BendingMethod):
     def lies_on(self, make: Any, form: FormSketch) -> tuple[Section, ...]:
         T, own = self.job.part.thickness_mm, make.heat.strap if isinstance(make.heat, SteamHeat) else None
         layers = [StackLayer("form", "form", self.job.form.depth_mm), StackLayer("wood, hot", "wood", T)]
-        says = "Center mark to center mark, with nothing between wood and form that could mark it."
+        message = "Center mark to center mark, with nothing between wood and form that could mark it."
         if own:
             layers.append(StackLayer("strap, its stops tight on both ends", "strap", self.job.heat.strap_mm))
-            says = "The strap runs along the whole outside of the bend, with no gap at either stop."
+            message = "The strap runs along the whole outside of the bend, with no gap at either stop."
             if own.stains:
                 layers.insert(2, StackLayer("paper or film: iron stains this wood", "paper", 0.2))
-        return (Section("On the form", tuple(layers), says),)
+        return (Section("On the form", tuple(layers), message),)
 
     @property
     def pressed_by(self) -> PressedBy:

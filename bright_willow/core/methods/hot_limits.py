@@ -80,8 +80,8 @@ def fixes(way: BentHot, limits: LimitFigures) -> tuple[Change, ...]:
         made.append(Change("Hold a backing strip tight on its outside.", {"heat.backing": "by_hand"}))
     figures = gentler_figures(way.job.shape, T, inside_mm=limits.gentler_mm)
     if figures:
-        says = f"Bend it to an inside radius of {way.length(math.ceil(limits.gentler_mm))}."
-        made.append(Change(says, {f"shape.{name}": value for name, value in figures.items()}))
+        message = f"Bend it to an inside radius of {way.length(math.ceil(limits.gentler_mm))}."
+        made.append(Change(message, {f"shape.{name}": value for name, value in figures.items()}))
     made.append(_better_wood(way, limits))
     return tuple(change for change in made if change is not None)
 

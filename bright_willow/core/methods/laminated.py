@@ -98,7 +98,7 @@ class Laminated(BendingMethod):
 
     @classmethod
     def set_up(cls, job: Job, shop: Shop) -> Laminated:
-        """Raises: OutOfRange for a wood, sheet or glue that is not in the tables, or layers that do not add up."""
+        """Raises: PlanError for a wood, sheet or glue that is not in the tables, or layers that do not add up."""
         species(job.stock.species, shop.woods)
         adhesive(job.build_up.adhesive)
         layers_fit(job, shop.woods, shop.sheets)
@@ -158,7 +158,7 @@ class Laminated(BendingMethod):
         return self.laid_up(bend)
 
     def laid_up(self, bend: Bend) -> GluedLayup:
-        """The lay-up on its form. Raises: OutOfRange where a lamina would have no radius left."""
+        """The lay-up on its form. Raises: PlanError where a lamina would have no radius left."""
         _, materials, limits = self._layers
         k_form, blank = bend.on_form.curvature, bend.blank
         layup = self.law.on(k_form)

@@ -9,7 +9,7 @@ from typing import Any, ClassVar, Self
 
 from ..checks.check_context import CheckContext
 from ..common.arrays import Array
-from ..common.errors import OutOfRange
+from ..common.errors import PlanError
 from ..common.estimate import Grade
 from ..common.findings import Change, Finding
 from ..common.operation import Batches, Move, Operation
@@ -42,7 +42,7 @@ class BendingMethod(ABC):
 
     key: ClassVar[str]
     name: ClassVar[str]
-    says: ClassVar[str]
+    description: ClassVar[str]
     traits: ClassVar[frozenset[Trait]]
     forms_field: ClassVar[str] = ""  # of the job: how many forms it has; empty where it takes none
     asked_as: ClassVar[str] = (
@@ -55,13 +55,13 @@ class BendingMethod(ABC):
 
     @classmethod
     def set_up(cls, job: Job, shop: Shop) -> Self:
-        """The way for a job. Raises: OutOfRange for a wood that is not in the tables."""
+        """The way for a job. Raises: PlanError for a wood that is not in the tables."""
         species(job.stock.species, shop.woods)
         return cls(job, shop)
 
     @classmethod
     def turn(cls, job: Job) -> Job:
-        """A job bent another way, turned to this one. Raises: OutOfRange where it cannot be."""
+        """A job bent another way, turned to this one. Raises: PlanError where it cannot be."""
         return job.model_copy(update={"way": cls.key})
 
     # -- what it is ------------------------------------------------------------------------------------------------
@@ -127,7 +127,7 @@ class BendingMethod(ABC):
     def predicted_anew(self, form: Array, *, wanted: Array, stated: Array) -> Array | None:
         """What comes off a form frozen under an earlier law, by the present one, 1/mm; None where that one stands.
 
-        form, wanted, stated: (n,) curvature on it, wanted, and as the maker drew it, 1/mm. Raises: OutOfRange.
+        form, wanted, stated: (n,) curvature on it, wanted, and as the maker drew it, 1/mm. Raises: PlanError.
         """
         return None
 
@@ -148,7 +148,7 @@ class BendingMethod(ABC):
     # -- what follows ----------------------------------------------------------------------------------------------
     @abstractmethod
     def make(self, bend: Bend) -> Make:
-        """What is made. Raises: OutOfRange."""
+        """What is made. Raises: PlanError."""
 
     @property
     def pressed_by(self) -> PressedBy:
@@ -217,9 +217,9 @@ class BendingMethod(ABC):
         """Another way that takes more."""
         return None
 
-    def thinner(self, thickness_mm: float, says: str) -> Change | None:
+    def thinner(self, thickness_mm: float, message: str) -> Change | None:
         """The job with what is bent no thicker than that."""
-        return Change(f"Make it {says} thick.", {"part.thickness_mm": round(thickness_mm, 1)})
+        return Change(f"Make it {message} thick.", {"part.thickness_mm": round(thickness_mm, 1)})
 
     def by_hours(self, bend: Bend, hours: tuple[float, ...]) -> tuple[AfterHours, ...]:
         """Springback off the same form against hours on it; nothing where it does not depend on them."""
@@ -234,6 +234,6 @@ class BendingMethod(ABC):
         return format_length(mm, self.shop.rule)
 
 
-def unknown_way(key: str) -> OutOfRange:
+def unknown_way(key: str) -> PlanError:
     """The error for a way that is not in the registry."""
-    return OutOfRange("way", f"There is no bending method called “{key[:40]}”.")
+    return PlanError("way", f"There is no bending method called “{key[:40]}”.")

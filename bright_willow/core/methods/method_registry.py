@@ -32,7 +32,7 @@ WAYS: dict[str, type[BendingMethod]] = {
 
 
 def way_of(job: Job) -> type[BendingMethod]:
-    """The way a job is bent. Raises: OutOfRange for one that is not known."""
+    """The way a job is bent. Raises: PlanError for one that is not known."""
     if job.way not in WAYS:
         raise unknown_way(job.way)
     return WAYS[job.way]
@@ -49,7 +49,7 @@ def stages_for(job: Job) -> tuple[StageRow, ...]:
 
 
 def set_up(job: Job, shop: Shop) -> BendingMethod:
-    """The way of a job, set up for it and the shop: the hand is drawn here, once. Raises: OutOfRange."""
+    """The way of a job, set up for it and the shop: the hand is drawn here, once. Raises: PlanError."""
     form = job.form_as_drawn
     if form.skin_of != PLAIN_SKIN:
         form = form.model_copy(update={"skin_mm": skin_sheet(form.skin_of, shop).thickness_mm})

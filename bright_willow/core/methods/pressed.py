@@ -80,10 +80,10 @@ def pressed_section(job: Job, make: GluedLayup, form: FormSketch, caul_mm: float
     made.append(StackLayer("film", "film"))
     each = caul_mm / max(1, job.build_up.cauls)
     made += [StackLayer("caul, like the outermost ply, not glued", "caul", each)] * job.build_up.cauls
-    says = "Film on every face that glue can reach; center marks lined up."
+    message = "Film on every face that glue can reach; center marks lined up."
     if press == "vacuum":
         made += [StackLayer("breather, to the port", "breather", 3.0), StackLayer("bag, sealed all round", "bag")]
-        says = "The breather reaches the port, sharp corners are covered, and no fold runs under the piece."
+        message = "The breather reaches the port, sharp corners are covered, and no fold runs under the piece."
     elif press == "band":
         made.append(StackLayer("band", "band"))
     elif form.closing is not None:
@@ -91,4 +91,4 @@ def pressed_section(job: Job, make: GluedLayup, form: FormSketch, caul_mm: float
         made.append(StackLayer("other half of the form", "form", choice.depth_mm))
     else:
         made.append(StackLayer("strip against marks, clamps on it", "caul", 6.0))
-    return Section("Under pressure", tuple(made), says)
+    return Section("Under pressure", tuple(made), message)

@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 
 from ..common.amounts import format_glue
-from ..common.errors import ENDLESS, OutOfRange, check_range
+from ..common.errors import ENDLESS, PlanError, check_range
 from ..form.construction import FormSketch
 from ..job.job import Job, Layer
 from ..wood.sheets import is_sheet, sheet_table
@@ -23,12 +23,12 @@ class SheetLayup(Laminated):
 
     key = "sheet_layup"
     name = "Sheet layup"
-    says = "Flexible plywood between veneers, glued on a form: good for wide parts; ply edges show."
+    description = "Flexible plywood between veneers, glued on a form: good for wide parts; ply edges show."
 
     @classmethod
     def turn(cls, job: Job) -> Job:
         """The job built up of bending sheets between veneers of its own wood; the thickness follows the sheets. One
-        that is laid up of sheets already stays as it is. Raises: OutOfRange."""
+        that is laid up of sheets already stays as it is. Raises: PlanError."""
         if job.build_up.lay_up == "layers" and any(is_sheet(x.material) for x in job.build_up.layers):
             return job.model_copy(update={"way": cls.key})
         tightest = job.mid_line().tightest_curvature
@@ -56,7 +56,7 @@ def suggested_layers(*, total_mm: float, inner_radius_mm: float, veneer: str | N
     """The fewest bending sheets, flexible kinds only, that come nearest to a thickness and all stand the radius.
 
     inner_radius_mm: the tightest radius of the inner face. veneer: a wood for both faces, or None. Valid: thickness
-    above 0. Raises: OutOfRange where no sheet bends so tight, or the part is thicker than 24 sheets.
+    above 0. Raises: PlanError where no sheet bends so tight, or the part is thicker than 24 sheets.
     Source: the sheet table. Grade: allowance, as the table is.
 
     >>> [layer.thickness_mm for layer in suggested_layers(total_mm=16.2, inner_radius_mm=500, veneer="white_ash")]
@@ -67,7 +67,7 @@ def suggested_layers(*, total_mm: float, inner_radius_mm: float, veneer: str | N
     outside = 2 * VENEER_MM if veneer else 0.0
     kinds = [s for s in sheet_table().values() if s.key.startswith("flex_ply") and s.min_radius_mm <= inner_radius_mm]
     if not kinds:
-        raise OutOfRange(
+        raise PlanError(
             "shape.radius_mm",
             "No bending sheet in the table can make an inside radius of {inner}.",
             lengths_mm={"inner": inner_radius_mm},
@@ -78,7 +78,7 @@ def suggested_layers(*, total_mm: float, inner_radius_mm: float, veneer: str | N
     layers = counts.sum(axis=1)
     counts = counts[(layers >= (1 if veneer else 2)) & (layers <= MOST_LAYERS)]
     if not counts.size:
-        raise OutOfRange("part.thickness_mm", "A part this thick needs more sheets than can be planned here.")
+        raise PlanError("part.thickness_mm", "A part this thick needs more sheets than can be planned here.")
     off = np.round(np.abs(outside + counts @ each - total_mm), 3)
     best = counts[np.lexsort((*counts.T[::-1], counts.sum(axis=1), off))[0]]
     core = [

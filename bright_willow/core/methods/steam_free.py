@@ -16,7 +16,7 @@ class SteamFree(BentHot):
     key = "steam_free"
     name = "Steam bend, no strap"
     asked_as = "steamed"
-    says = "Solid wood steamed and bent by hand, with nothing to hold the outside together."
+    description = "Solid wood steamed and bent by hand, with nothing to hold the outside together."
     set_key = "free"
     can_be_backed = True
     checks = (*STEAMED, *ENDS, *COMMON)

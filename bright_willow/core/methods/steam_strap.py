@@ -16,7 +16,9 @@ class SteamStrap(BentHot):
     key = "steam_strap"
     name = "Steam bend with strap"
     asked_as = "steamed"
-    says = "Solid wood steamed and bent in a compression strap, whose end stops keep the outside from stretching."
+    description = (
+        "Solid wood steamed and bent in a compression strap, whose end stops keep the outside from stretching."
+    )
     set_key = "strap"
     has_strap = True
     checks = (*STEAMED, *on_strap.STRAP, *ENDS, *COMMON)

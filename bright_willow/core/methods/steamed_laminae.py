@@ -58,7 +58,7 @@ class SteamedLaminaeWay(ColdLamination):
 
     key = "steam_laminae"
     name = "Steam, dry on form, then glue"
-    says = "Strips steamed and dried on the form, then glued: almost no springback, and thicker strips."
+    description = "Strips steamed and dried on the form, then glued: almost no springback, and thicker strips."
     traits = EVERY
     # green and wet wood is welcome: it dries on the form before anything is glued
     checks = tuple(c for c in ColdLamination.checks if c not in (on_wood.green_wood, on_wood.moist))
@@ -130,7 +130,7 @@ class SteamedLaminaeWay(ColdLamination):
     def pressure_mpa(self, make: Any) -> float:
         return super().pressure_mpa(make.laid_up)
 
-    def thinner(self, thickness_mm: float, says: str) -> Change | None:
+    def thinner(self, thickness_mm: float, message: str) -> Change | None:
         laminae = min(120, math.ceil(self.job.part.thickness_mm / max(0.2, thickness_mm) - 1e-6))
         if self.job.build_up.lay_up == "layers" or laminae <= self.job.build_up.laminae:
             return None
@@ -163,8 +163,8 @@ class SteamedLaminaeWay(ColdLamination):
         pack = [StackLayer("form", "form", self.job.form.depth_mm)]
         pack += [StackLayer(f"{x.number}: {x.material}, hot", "wood", x.thickness_mm) for x in laminae]
         pack.append(StackLayer("waste strip: it takes the breaks and marks", "waste", laminae[-1].thickness_mm))
-        says = "The strips of a piece go on together in order, nothing between them, so they dry to fit each other."
-        hot = Section("The pack, bent hot", tuple(pack), says)
+        message = "The strips of a piece go on together in order, nothing between them, so they dry to fit each other."
+        hot = Section("The pack, bent hot", tuple(pack), message)
         return hot, pressed_section(self.job, make.laid_up, form, self.caul_mm)
 
     def cautions(self, make: Any) -> tuple[str, ...]:

@@ -36,7 +36,7 @@ class Straighten(BentHot):
     key = "straighten"
     traits = frozenset[Trait](("hot", "steamed"))
     name = "Straighten"
-    says = "A bowed piece heated and bent past straight. Enter the bow it has as the shape."
+    description = "A bowed piece heated and bent past straight. Enter the bow it has as the shape."
     bends_a_straight_piece = False
     set_key = "free"
     forms_field = ""

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from ..common.errors import OutOfRange
+from ..common.errors import PlanError
 from ..common.estimate import Estimate
 from ..common.findings import LEVELS, Finding, Level, worst
 from ..common.units import format_length
@@ -54,9 +54,9 @@ class MethodRow:
 
     key: str
     name: str
-    says: str
+    description: str
     level: Level
-    because: str
+    reason: str
     made: MethodFigures | None
     chosen: bool
 
@@ -125,9 +125,9 @@ def offered_apart(job: Job) -> tuple[type[BendingMethod], ...]:
 
 
 def turned_to(job: Job, key: str) -> Job:
-    """The job bent another way, as the comparison shows it. Raises: OutOfRange where it cannot be, or is not known."""
+    """The job bent another way, as the comparison shows it. Raises: PlanError where it cannot be, or is not known."""
     if key not in WAYS:
-        raise OutOfRange("way", "There is no such method.")
+        raise PlanError("way", "There is no such method.")
     return WAYS[key].turn(job)
 
 
@@ -141,12 +141,12 @@ def _row(way: type[BendingMethod], job: Job, shop: Shop, learnt: LearnedFigures)
     try:
         turned = way.turn(job)
         drawn, _ = evaluate(turned, shop, learnt)
-    except OutOfRange as error:
-        return MethodRow(way.key, way.name, way.says, "stop", error.says(shop.units), None, chosen)
+    except PlanError as error:
+        return MethodRow(way.key, way.name, way.description, "stop", error.message(shop.units), None, chosen)
     own = judging(drawn.findings)
-    reason = max(own, key=lambda f: LEVELS.index(f.level)).says if own else "OK: nothing against it."
+    reason = max(own, key=lambda f: LEVELS.index(f.level)).message if own else "OK: nothing against it."
     return MethodRow(
-        way.key, way.name, way.says, worst([f.level for f in own]), reason, _made(job, turned, drawn), chosen
+        way.key, way.name, way.description, worst([f.level for f in own]), reason, _made(job, turned, drawn), chosen
     )
 
 

@@ -24,7 +24,7 @@ class Offset:
 def offsets_of(face: FormFace, *, span_mm: float, shop: Shop) -> tuple[Offset, ...]:
     """Return the heights of a face at stations a round distance of the shop's unit apart, about thirty at most.
 
-    span_mm: how far the face reaches along its base line, above 0. Raises: OutOfRange. Source: geometry.
+    span_mm: how far the face reaches along its base line, above 0. Raises: PlanError. Source: geometry.
     """
     steps = tuple(s * MM_PER_INCH for s in STEPS_IN) if shop.units == "in" else STEPS_MM
     step = next((s for s in steps if span_mm / s <= MOST_STATIONS), steps[-1])

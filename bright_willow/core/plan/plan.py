@@ -8,7 +8,7 @@ from typing import Any
 
 from ..checks.check_context import CheckContext, found
 from ..checks.form import FORM, FORM_PARTS
-from ..common.errors import OutOfRange
+from ..common.errors import PlanError
 from ..common.findings import Change, Finding, gravest_first
 from ..form.construction import FormSketch, form_build
 from ..form.face import FormFace
@@ -27,7 +27,7 @@ from .result import Plan, Sketch
 def plan(job: Job, shop: Shop | None = None, learnt: LearnedFigures = NOTHING_LEARNT) -> Plan:
     """How to bend what the job asks for, in this shop, knowing what its bends have taught.
 
-    Pure: the same three inputs give the same Plan. Raises: OutOfRange when no such bend can be made; a bend that can
+    Pure: the same three inputs give the same Plan. Raises: PlanError when no such bend can be made; a bend that can
     be made badly comes back with findings instead.
     """
     drawn, at = _sketched(job, shop or Shop(), learnt)
@@ -48,7 +48,7 @@ def plan(job: Job, shop: Shop | None = None, learnt: LearnedFigures = NOTHING_LE
 def sketch(job: Job, shop: Shop | None = None, learnt: LearnedFigures = NOTHING_LEARNT) -> Sketch:
     """As much of the plan as a drag shows: no ladder, no parts of the form, no offsets, no operations.
 
-    What is in both is the same in both; findings about the form's parts come with the plan. Raises: OutOfRange.
+    What is in both is the same in both; findings about the form's parts come with the plan. Raises: PlanError.
     """
     return _sketched(job, shop or Shop(), learnt)[0]
 
@@ -56,7 +56,7 @@ def sketch(job: Job, shop: Shop | None = None, learnt: LearnedFigures = NOTHING_
 def evaluate(job: Job, shop: Shop, learnt: LearnedFigures) -> tuple[Sketch, CheckContext[Any]]:
     """A sketch with what there is to say of the way alone, nothing of its form, and what the checks look at.
 
-    Raises: OutOfRange.
+    Raises: PlanError.
     """
     way, learnt = set_up(job, shop), learnt.without(shop.by_allowance)
     bend = _bend(way, learnt)
@@ -149,7 +149,7 @@ def _stated(job: Job, finding: Finding) -> Finding:
     made = tuple(_change_stated(job, change) for change in finding.fixes)
     if not made:
         return finding
-    return replace(finding, try_=made[0] if finding.try_ else None, more=made[1:] if finding.try_ else made)
+    return replace(finding, fix=made[0] if finding.fix else None, more=made[1:] if finding.fix else made)
 
 
 def _change_stated(job: Job, change: Change) -> Change:
@@ -165,17 +165,17 @@ def _change_stated(job: Job, change: Change) -> Change:
     return replace(change, sets=sets)
 
 
-def checked_plan(job: Job, shop: Shop, learnt: LearnedFigures) -> Plan | OutOfRange:
+def checked_plan(job: Job, shop: Shop, learnt: LearnedFigures) -> Plan | PlanError:
     """A plan, or the one reason there can be none: for pages that must show either."""
     try:
         return plan(job, shop, learnt)
-    except OutOfRange as error:
+    except PlanError as error:
         return error
 
 
-def checked_sketch(job: Job, shop: Shop, learnt: LearnedFigures) -> Sketch | OutOfRange:
+def checked_sketch(job: Job, shop: Shop, learnt: LearnedFigures) -> Sketch | PlanError:
     """A sketch, or the one reason there can be none."""
     try:
         return sketch(job, shop, learnt)
-    except OutOfRange as error:
+    except PlanError as error:
         return error

@@ -232,7 +232,7 @@ PLAN_FILE = TypeAdapter(PlanFile)
 
 def plan_json(plan: Plan, *, parts: bool = True, indent: int | None = None) -> bytes:
     """A plan as JSON; `parts`: with the outlines of the form's parts, which are most of it."""
-    return PLAN_FILE.dump_json(as_file(plan, parts=parts), indent=indent)
+    return PLAN_FILE.dump_json(as_file(plan, parts=parts), indent=indent, by_alias=True)
 
 
 def as_file(plan: Plan, *, parts: bool = True) -> PlanFile:

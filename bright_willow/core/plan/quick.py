@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from typing import Literal, get_args
 
-from ..common.errors import OutOfRange
+from ..common.errors import PlanError
 from ..common.findings import LEVELS, Level, worst
 from ..common.operation import Batches
 from ..job.job import Job
@@ -44,7 +44,7 @@ class QuickAnswer:
 def quick_answer(job: Job, how: How, shop: Shop, learnt: LearnedFigures = NOTHING_LEARNT) -> QuickAnswer:
     """Return the answer to a question that leaves strips, strap and, with "unsure", the method open.
 
-    job: with the curve, the section, the wood and the count. Raises: OutOfRange.
+    job: with the curve, the section, the wood and the count. Raises: PlanError.
     """
     methods: tuple[SuggestedMethod, ...] = ()
     if how == "unsure":
@@ -65,21 +65,21 @@ def quick_answer(job: Job, how: How, shop: Shop, learnt: LearnedFigures = NOTHIN
 
 
 def _turned(job: Job, how: How, shop: Shop, learnt: LearnedFigures) -> Job:
-    """The job by the first method asked for that holds, else by the one that comes nearest. Raises: OutOfRange."""
+    """The job by the first method asked for that holds, else by the one that comes nearest. Raises: PlanError."""
     asked = [way for way in WAYS.values() if vars(way).get("asked_as") == how]
-    refused: OutOfRange | None = None
+    refused: PlanError | None = None
     best: tuple[int, Job] | None = None
     for way in asked:
         try:
             turned = way.turn(job)
             level = LEVELS.index(_level(turned, shop, learnt)) if len(asked) > 1 else 0
-        except OutOfRange as error:
+        except PlanError as error:
             refused = error
             continue
         if best is None or level < best[0]:
             best = (level, turned)
     if best is None:
-        raise refused or OutOfRange("how", "Choose how it is bent.")
+        raise refused or PlanError("how", "Choose how it is bent.")
     return best[1]
 
 

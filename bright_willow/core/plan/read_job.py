@@ -7,7 +7,7 @@ from typing import Any
 
 from pydantic import ValidationError
 
-from ..common.errors import Fault, OutOfRange
+from ..common.errors import Fault, PlanError
 from ..common.units import Unit
 from ..gluing.adhesive import adhesive
 from ..job.faults import JobFaulty, faults_of
@@ -55,7 +55,7 @@ def cross_faults(job: Job, unit: Unit = "mm", woods: tuple[OwnWood, ...] = ()) -
     ):
         try:
             check()
-        except OutOfRange as error:
+        except PlanError as error:
             faults.append(error.fault(unit))
     return faults
 

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
-from ..common.errors import OutOfRange
+from ..common.errors import PlanError
 from ..common.operation import Operation
 from ..job.job import Job
 from ..learning.belief import LearnedFigures
@@ -32,7 +32,7 @@ class CapacityChange:
     """
 
     key: str
-    says: str
+    message: str
     sets: dict[str, Any]
     build_s: float
     done_s: float
@@ -60,15 +60,17 @@ def choices(job: Job, shop: Shop, way: BendingMethod, operations: Sequence[Opera
         each = times.seconds("build_form") + (times.seconds("build_strap") if "strap" in taken else 0.0)
         with_strap = " and straps" if "strap" in taken else ""
         for n in range(batches.forms + 1, min(loads, batches.forms + MOST_FORMS - 1) + 1):
-            says = f"{n} forms{with_strap}"
-            made.append(CapacityChange(f"forms{n}", says, {way.forms_field: n}, (n - batches.forms) * each, 0.0, 0.0))
+            message = f"{n} forms{with_strap}"
+            made.append(
+                CapacityChange(f"forms{n}", message, {way.forms_field: n}, (n - batches.forms) * each, 0.0, 0.0)
+            )
     if way.forms_field == "glue_up.forms" and job.prepare.abreast == 1 and batches.pieces > 1:
         wide: dict[str, Any] = {"prepare.abreast": 2, "prepare.abreast_as": "wide"}
-        says = "a form twice as wide, the blank sawn in two"
-        made.append(CapacityChange("wide", says, wide, times.seconds("build_form"), 0.0, 0.0))
+        message = "a form twice as wide, the blank sawn in two"
+        made.append(CapacityChange("wide", message, wide, times.seconds("build_form"), 0.0, 0.0))
     if way.forms_field == "heat.forms" and batches.at_once == 1 and batches.pieces > 1:
-        says = "a form twice as wide, two bent together"
-        made.append(CapacityChange("wide", says, {"heat.at_once": 2}, times.seconds("build_form"), 0.0, 0.0))
+        message = "a form twice as wide, two bent together"
+        made.append(CapacityChange("wide", message, {"heat.at_once": 2}, times.seconds("build_form"), 0.0, 0.0))
     week = shop.week
     if "frame" in taken:
         frames = {"shop.week.frames": week.frames + 2}
@@ -76,8 +78,8 @@ def choices(job: Job, shop: Shop, way: BendingMethod, operations: Sequence[Opera
         made.append(CapacityChange("frames", f"{week.frames + 2} drying jigs", frames, build, 0, 0))
     if "chamber" in taken:
         places = {"shop.week.places": week.places + 1}
-        says = f"room for {week.places + 1} batches in the steam box"
-        made.append(CapacityChange("places", says, places, times.seconds("build_place"), 0, 0))
+        message = f"room for {week.places + 1} batches in the steam box"
+        made.append(CapacityChange("places", message, places, times.seconds("build_place"), 0, 0))
     people = {"shop.week.people": week.people + 1}
     made.append(CapacityChange("people", f"{week.people + 1} people", people, 0.0, 0.0, 0.0))
     return made
@@ -111,8 +113,8 @@ def what_would_pay(
     for choice in choices(job, shop, way, own.operations):
         try:
             case, owned = _with(choice, job, shop, learnt, own)
-        except OutOfRange as error:
-            made.append(replace(choice, why_not=error.says(shop.units)))
+        except PlanError as error:
+            made.append(replace(choice, why_not=error.message(shop.units)))
             continue
         changed = replace(floor, owned={**floor.owned, **owned}, people=owned.get("people", floor.people))
         found = _quick([*works[:at], case, *works[at + 1 :]], changed, rule)
@@ -138,7 +140,7 @@ def is_much(works: Sequence[JobTasks]) -> bool:
 def _with(
     choice: CapacityChange, job: Job, shop: Shop, learnt: LearnedFigures, own: JobTasks
 ) -> tuple[JobTasks, dict[str, int]]:
-    """The job's work with a choice made, and what the shop would then own. Raises: OutOfRange."""
+    """The job's work with a choice made, and what the shop would then own. Raises: PlanError."""
     owned = {}
     data = job.model_dump()
     for name, value in choice.sets.items():

@@ -46,7 +46,7 @@ def estimate_days(
     """Place every load by the scheduler, piece after piece, as if the job began tomorrow morning and were alone.
 
     people, owned: as in ShopCapacity; an operation that asks for more than there is gets it, since the schedule's
-    own checks tell of that. Valid: 1 piece or more at once and in all. Raises: OutOfRange.
+    own checks tell of that. Valid: 1 piece or more at once and in all. Raises: PlanError.
     """
     check_range("part.count", batches.pieces, 1, ENDLESS)
     check_range("heat.at_once", batches.at_once, 1, ENDLESS)

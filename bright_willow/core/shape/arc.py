@@ -36,14 +36,14 @@ class Arc:
     def from_chord_and_rise(cls, *, chord_mm: float, rise_mm: float) -> Arc:
         """R = c²/8h + h/2; angle = 4·atan(2h/c). Past a half circle the rise exceeds half the chord.
 
-        Raises: OutOfRange unless both are above zero. Source: geometry.
+        Raises: PlanError unless both are above zero. Source: geometry.
 
         >>> Arc.from_chord_and_rise(chord_mm=1800.0, rise_mm=500.0).radius_mm
         1060.0
         """
         for field, value in (("shape.chord_mm", chord_mm), ("shape.rise_mm", rise_mm)):
-            says = "An arc needs a chord and a rise above zero."
-            check_range(field, value, 0, LARGEST_MM, "mm", above=True, says=says)
+            message = "An arc needs a chord and a rise above zero."
+            check_range(field, value, 0, LARGEST_MM, "mm", above=True, message=message)
         radius = chord_mm**2 / (8 * rise_mm) + rise_mm / 2
         return cls(radius, 4 * math.atan2(2 * rise_mm, chord_mm))
 
@@ -65,14 +65,14 @@ class Arc:
 
 
 def curvature_from_chord_and_rise(*, chord_mm: float, rise_mm: float) -> float:
-    """κ = 8h / (c² + 4h²), 1/mm. Valid: chord > 0, rise ≥ 0. Raises: OutOfRange. Source: geometry.
+    """κ = 8h / (c² + 4h²), 1/mm. Valid: chord > 0, rise ≥ 0. Raises: PlanError. Source: geometry.
 
     >>> round(1 / curvature_from_chord_and_rise(chord_mm=1800.0, rise_mm=500.0), 6)
     1060.0
     """
-    says = "A chord above zero and a rise of zero or more are needed."
-    check_range("rise_mm", chord_mm, 0, LARGEST_MM, "mm", above=True, says=says)
-    check_range("rise_mm", rise_mm, 0, LARGEST_MM, "mm", says=says)
+    message = "A chord above zero and a rise of zero or more are needed."
+    check_range("rise_mm", chord_mm, 0, LARGEST_MM, "mm", above=True, message=message)
+    check_range("rise_mm", rise_mm, 0, LARGEST_MM, "mm", message=message)
     return 8 * rise_mm / (chord_mm**2 + 4 * rise_mm**2)
 
 
@@ -80,7 +80,7 @@ def curvature_error(*, chord_mm: float, rise_mm: float, error_mm: float) -> floa
     """Standard error of that curvature, 1/mm, when chord and rise each carry ±error_mm (one standard deviation).
 
     First order: dκ/dh = 8(c² − 4h²)/(c² + 4h²)², dκ/dc = −16hc/(c² + 4h²)². Valid: chord above 0, rise and error 0 or
-    more. Raises: OutOfRange. Source: propagation of error.
+    more. Raises: PlanError. Source: propagation of error.
 
     >>> round(curvature_error(chord_mm=1000.0, rise_mm=100.0, error_mm=0.5) * 1e6, 2)
     3.63

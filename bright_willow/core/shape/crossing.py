@@ -19,7 +19,7 @@ def crossing_mm(mid: Curve, thickness_mm: float) -> tuple[float, float] | None:
 
     Two places of the mid-line nearer than the thickness, with more than a half turn of bend between them. A curve that
     turns no more than 180° in all cannot meet itself. Within about a hundred-and-sixtieth of the length.
-    Valid: thickness 0 or more. Raises: OutOfRange. Source: geometry. Grade: physics.
+    Valid: thickness 0 or more. Raises: PlanError. Source: geometry. Grade: physics.
 
     >>> crossing_mm(Curve.of([1000.0], [2 * math.pi / 1000]), 20.0) is not None
     True
@@ -53,7 +53,7 @@ def _nearest(first: Array, second: Array, met: NDArray[np.bool_]) -> tuple[float
 def overlap_mm(mid: Curve, thickness_mm: float) -> float:
     """How far the two ends of a strip lie past one another where it meets itself; 0 where it does not.
 
-    Valid: thickness 0 or more. Raises: OutOfRange. Source: geometry. Grade: physics.
+    Valid: thickness 0 or more. Raises: PlanError. Source: geometry. Grade: physics.
 
     >>> turn = Curve.of([1000.0], [2.5 * math.pi / 1000])
     >>> 150 < overlap_mm(turn, 1.0) < 250

@@ -11,7 +11,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..common.arrays import Array
-from ..common.errors import ENDLESS, OutOfRange, check_range
+from ..common.errors import ENDLESS, PlanError, check_range
 
 MOST_CURVATURE = 10.0  # 1/mm, a radius of a tenth of a millimetre
 
@@ -199,7 +199,7 @@ class Curve:
     def parallel(self, offset_mm: float, field: str = "shape") -> Curve:
         """The face so far to the left of travel (outwards for a positive arc). Exact: arcs stay arcs.
 
-        Raises: OutOfRange where the radius is no larger than the offset, for there the face would have a cusp.
+        Raises: PlanError where the radius is no larger than the offset, for there the face would have a cusp.
         Source: geometry. Grade: physics.
 
         >>> Curve.of([1000.0], [0.001]).parallel(10.0).lengths_mm
@@ -209,7 +209,7 @@ class Curve:
         if not (stretch > 1e-9).all():
             cell = int(np.argmin(stretch))
             radius = 1 / abs(self.curvature[cell])
-            raise OutOfRange(
+            raise PlanError(
                 field,
                 "The inside face, {offset} from the centerline, would fold where the centerline radius is {radius}, "
                 "{place} from the start.",
@@ -303,7 +303,7 @@ def tip_distance_mm(lengths_mm: Array, curvature: Array, other: Array) -> Array:
     """Distance between the ends of two curves (or stacks of curves) of equal length: the larger of the two tips.
 
     Both are laid with the same middle point and tangent. curvature, other: (..., n), finite, 1/mm; returns (...), mm.
-    Raises: OutOfRange. Source: geometry. Grade: physics.
+    Raises: PlanError. Source: geometry. Grade: physics.
 
     >>> float(tip_distance_mm(np.array([2000.0]), np.array([0.001]), np.array([0.0])).round(1))
     486.3

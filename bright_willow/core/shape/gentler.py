@@ -6,7 +6,7 @@ import math
 
 import numpy as np
 
-from ..common.errors import OutOfRange
+from ..common.errors import PlanError
 from .arc import face_offset_mm
 from .kinds.shape_base import ShapeBase
 
@@ -47,6 +47,6 @@ def _tightest_inside_mm(shape: ShapeBase, figures: dict[str, float], thickness_m
     """Return the least inside radius with some figures changed; 0 where there is no such shape."""
     try:
         mid = shape.model_copy(update=figures).mid_line(thickness_mm)
-    except OutOfRange:
+    except PlanError:
         return 0.0
     return float(1 / np.abs(mid.curvature).max() - thickness_mm / 2)

@@ -11,7 +11,7 @@ import numpy as np
 from pydantic import ValidationError
 
 from ..common.arrays import Array
-from ..common.errors import OutOfRange
+from ..common.errors import PlanError
 from ..common.units import MM_PER_INCH, Unit
 from .kinds.arc_by_points import ArcByPoints
 from .kinds.outline import Outline
@@ -26,7 +26,7 @@ REACH_DEG, REACH_MM = 60.0, 200.0
 def handles(shape: ShapeBase, thickness_mm: float, *, mirrored: bool = False) -> tuple[Handle, ...]:
     """Everything on the drawing that can be taken hold of for a shape; seen in a mirror for a right hand.
 
-    Raises: OutOfRange.
+    Raises: PlanError.
     """
     found = shape.handles(LaidFace.of(shape, thickness_mm))
     return tuple(replace(h, x_mm=-h.x_mm) for h in found) if mirrored else found
@@ -43,7 +43,7 @@ def pulled(
 ) -> ShapeBase:
     """The shape after a handle is pulled to (x, y), its figure rounded to 1 mm or 1/16 in (angles to half a degree).
 
-    Raises: OutOfRange for a handle the shape does not have, or where nothing to bend would be left.
+    Raises: PlanError for a handle the shape does not have, or where nothing to bend would be left.
     """
     hand = np.array([-x_mm if mirrored else x_mm, y_mm])
     step = 1.0 if unit == "mm" else MM_PER_INCH / 16
@@ -67,8 +67,8 @@ def pulled(
     return _within(shape, grip.field, to_step(value, 0.5 if is_angle else step))
 
 
-def _nothing_there() -> OutOfRange:
-    return OutOfRange("handle", "There is no such handle.")
+def _nothing_there() -> PlanError:
+    return PlanError("handle", "There is no such handle.")
 
 
 def _nearest(shape: ShapeBase, grip: Grip, thickness_mm: float, hand: Array, near: float) -> float:
@@ -82,7 +82,7 @@ def _nearest(shape: ShapeBase, grip: Grip, thickness_mm: float, hand: Array, nea
             moved = shape.model_copy(update={field: value})
             laid = LaidFace.of(moved, thickness_mm)
             return float(np.hypot(*(laid.one(grip.where(moved, laid.curve)) - hand)))
-        except OutOfRange:
+        except PlanError:
             return math.inf
 
     return searched(apart, f"shape.{field}", max(low, now - reach), min(high, now + reach), near)
@@ -90,12 +90,12 @@ def _nearest(shape: ShapeBase, grip: Grip, thickness_mm: float, hand: Array, nea
 
 def searched(apart: Callable[[float], float], field: str, low: float, high: float, near: float) -> float:
     """Where a function of one valley is least between low and high, to within `near`: a coarse look, then a golden
-    section. Raises: OutOfRange where it is infinite everywhere."""
+    section. Raises: PlanError where it is infinite everywhere."""
     spots = np.linspace(low, high, SPOTS)
     far = [apart(float(v)) for v in spots]
     best = int(np.argmin(far))
     if not math.isfinite(far[best]):
-        raise OutOfRange(field, "It cannot be pulled there.")
+        raise PlanError(field, "It cannot be pulled there.")
     return _golden(apart, float(spots[max(0, best - 1)]), float(spots[min(SPOTS - 1, best + 1)]), near)
 
 
@@ -148,7 +148,7 @@ def _pulled_stretch(
             there = LaidFace.of(moved, thickness_mm)
             a, b = moved.spans(there.curve)[number]
             return float(np.hypot(*(there.one(a + share * (b - a)) - hand)))
-        except OutOfRange:
+        except PlanError:
             return math.inf
 
     now, is_angle = float(getattr(row, figure)), figure == "angle_deg"
@@ -172,14 +172,14 @@ def _valid(shape: ShapeBase, sets: dict[str, Any]) -> ShapeBase:
     try:
         return type(shape).model_validate({**shape.model_dump(), **sets})
     except ValidationError:
-        raise OutOfRange("shape", "It cannot be pulled there.") from None
+        raise PlanError("shape", "It cannot be pulled there.") from None
 
 
 def _within(shape: ShapeBase, field: str, value: float) -> ShapeBase:
     low, high = limits(type(shape), field)
     if not low <= value <= high:
         end = "small" if value < low else "large"
-        raise OutOfRange(f"shape.{field}", f"That would make it too {end} to plan.")
+        raise PlanError(f"shape.{field}", f"That would make it too {end} to plan.")
     return shape.model_copy(update={field: value})
 
 

@@ -6,7 +6,7 @@ from typing import Annotated, Any
 
 from pydantic import Field
 
-from ..common.errors import OutOfRange
+from ..common.errors import PlanError
 from ..common.units import Unit
 from .curve import Curve
 from .kinds.arc_by_chord import ArcByChord
@@ -75,6 +75,6 @@ def restated(shape: ShapeBase, kind: str, unit: Unit = "mm") -> dict[str, Any]:
         curve = shape.face_curve().merged()
         if shape.is_closed:  # cut open, it is most of a circle
             curve = Curve(curve.lengths_mm * 5 / 6, curve.curvature)
-    except OutOfRange:
+    except PlanError:
         curve = Curve.of([1000.0], [1 / 900.0])
     return {"kind": kind, "face": shape.face, **SHAPES[kind].started_from(StartingCurve(curve, unit))}

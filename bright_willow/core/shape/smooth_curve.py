@@ -10,7 +10,7 @@ from functools import lru_cache
 import numpy as np
 
 from ..common.arrays import Array
-from ..common.errors import ENDLESS, OutOfRange, check_range
+from ..common.errors import ENDLESS, PlanError, check_range
 from .curve import Curve
 from .smoothest_strip import Z_80, Strip, strip_through
 
@@ -48,7 +48,7 @@ def fitted(points_mm: Sequence[tuple[float, float]], slack_mm: float) -> SmoothF
 
     Points in order along the curve. Valid: three or more, none twice running, no turning back on itself between
     neighbours. The curve bulges upwards: an outline that runs the other way is taken from its other end.
-    Raises: OutOfRange. Source: docs/model.md#measured.
+    Raises: PlanError. Source: docs/model.md#measured.
 
     >>> round(fitted(((0, 0), (50, 0), (100, 0), (150, 0)), 0.1).curve.length_mm, 3)
     150.0
@@ -81,16 +81,16 @@ def _radius_band(strip: Strip) -> tuple[float, float]:
 
 def _checked(points: Array) -> Array:
     if not np.isfinite(points).all():
-        raise OutOfRange("shape.points_mm", "Every point needs two numbers.")
+        raise PlanError("shape.points_mm", "Every point needs two numbers.")
     steps = np.hypot(*np.diff(points, axis=0).T)
     if (steps < 1e-6).any():
-        raise OutOfRange("shape.points_mm", f"Point {int(np.argmin(steps)) + 2} repeats the point before it.")
+        raise PlanError("shape.points_mm", f"Point {int(np.argmin(steps)) + 2} repeats the point before it.")
     if steps.sum() < 5:
-        raise OutOfRange("shape.points_mm", "These points span less than 5 mm: check the unit.")
+        raise PlanError("shape.points_mm", "These points span less than 5 mm: check the unit.")
     along = np.diff(points, axis=0) / steps[:, None]
     back = (along[1:] * along[:-1]).sum(axis=1) < -0.5
     if back.any():
-        raise OutOfRange(
+        raise PlanError(
             "shape.points_mm", f"The curve doubles back at point {int(np.argmax(back)) + 2}: check the order."
         )
     return points

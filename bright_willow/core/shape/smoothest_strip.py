@@ -13,7 +13,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..common.arrays import Array
-from ..common.errors import OutOfRange
+from ..common.errors import PlanError
 
 MOST_NODES, FEWEST_NODES, FINER = 160, 4, 8
 ROUNDS = 14
@@ -44,7 +44,7 @@ class Strip:
 
 
 def strip_through(points: Array, error_mm: float) -> Strip:
-    """points: (n, 2) in order, measured to about error_mm each. Raises: OutOfRange where none runs through them."""
+    """points: (n, 2) in order, measured to about error_mm each. Raises: PlanError where none runs through them."""
     n = len(points)
     along = np.concatenate(([0.0], np.cumsum(np.hypot(*np.diff(points, axis=0).T))))
     nodes = int(np.clip(n, FEWEST_NODES, MOST_NODES))
@@ -81,8 +81,8 @@ def strip_through(points: Array, error_mm: float) -> Strip:
     )
 
 
-def _none() -> OutOfRange:
-    return OutOfRange("shape.points_mm", "No smooth curve goes through these points in this order.")
+def _none() -> PlanError:
+    return PlanError("shape.points_mm", "No smooth curve goes through these points in this order.")
 
 
 def _placed(points: Array, along: Array, start: Array, state: Array, nodes: int) -> tuple[Array, Array]:

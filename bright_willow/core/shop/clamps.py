@@ -37,14 +37,14 @@ def clamps_needed(
     """The larger of p·b·L / force and L / (jaw + 2 · spread), rounded up; never closer than their jaws.
 
     spread_mm: how far beside its jaw a clamp presses: a caul, or the depth of a form's half, for it spreads at 45°.
-    Valid: all above 0. Raises: OutOfRange. Grade: allowance. Source: docs/model.md#pressing.
+    Valid: all above 0. Raises: PlanError. Grade: allowance. Source: docs/model.md#pressing.
 
     >>> clamps_needed(pressure_mpa=0.7, width_mm=60, length_mm=1000, clamp=clamp_table()["f_clamp"])
     15
     """
     for value in (pressure_mpa, width_mm, length_mm, spread_mm):
-        says = "Pressure and area must be above zero."
-        check_range("part.width_mm", value, 0, ENDLESS, above=True, says=says)
+        message = "Pressure and area must be above zero."
+        check_range("part.width_mm", value, 0, ENDLESS, above=True, message=message)
     by_force = pressure_mpa * width_mm * length_mm / (clamp.force_kn * 1000)
     wanted = math.ceil(max(by_force, length_mm / (clamp.jaw_mm + 2 * spread_mm)) - 1e-9)
     return max(1, min(wanted, math.floor(length_mm / clamp.jaw_mm)))
@@ -53,7 +53,7 @@ def clamps_needed(
 def held_by(length_mm: float) -> int:
     """Clamps that hold stock bent hot on its form, which presses nothing: one every 200 mm, three at least.
 
-    Valid: a length above 0. Raises: OutOfRange. Grade: allowance. Source: docs/model.md#pressing.
+    Valid: a length above 0. Raises: PlanError. Grade: allowance. Source: docs/model.md#pressing.
 
     >>> held_by(900.0), held_by(250.0)
     (6, 3)

@@ -80,7 +80,7 @@ class Times:
     def of(self, **how_many: float) -> AttendedTime:
         """Seconds for so many of each move named, with the spread usual for hands. Valid: 0 or more of each.
 
-        Raises: OutOfRange. Grade: learned where all of them are, else allowance.
+        Raises: PlanError. Grade: learned where all of them are, else allowance.
 
         >>> Times(Shop()).of(rip_strip=2, rip_metre=3.0).likely
         150.0

@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 from pydantic import AfterValidator, Field
 
 from ..common.document import Document
-from ..common.errors import OutOfRange
+from ..common.errors import PlanError
 
 WeekDay = Literal["mon", "tue", "wed", "thu", "fri", "sat", "sun"]
 DAYS: dict[WeekDay, str] = {
@@ -72,18 +72,18 @@ class Week(Document):
 
 
 def week_fits(week: Week) -> None:
-    """Raises: OutOfRange where times are not in their order, half a break is given, or nobody ever works."""
+    """Raises: PlanError where times are not in their order, half a break is given, or nobody ever works."""
     if not week.working:
-        raise OutOfRange("week.working", "Choose a day on which somebody works.")
+        raise PlanError("week.working", "Choose a day on which somebody works.")
     if minutes(week.to_time) <= minutes(week.from_time):
-        raise OutOfRange("week.to_time", "Work ends after it begins.")
+        raise PlanError("week.to_time", "Work ends after it begins.")
     begin, end = week.break_from_time, week.break_to_time
     if begin is None or end is None:
         if begin != end:
             missing = "break_from_time" if begin is None else "break_to_time"
-            raise OutOfRange(f"week.{missing}", "A break needs a start and an end, or neither.")
+            raise PlanError(f"week.{missing}", "A break needs a start and an end, or neither.")
         return
     if minutes(end) <= minutes(begin):
-        raise OutOfRange("week.break_to_time", "A break ends after it begins.")
+        raise PlanError("week.break_to_time", "A break ends after it begins.")
     if minutes(begin) <= minutes(week.from_time) or minutes(end) >= minutes(week.to_time):
-        raise OutOfRange("week.break_from_time", "A break must be inside the working hours.")
+        raise PlanError("week.break_from_time", "A break must be inside the working hours.")

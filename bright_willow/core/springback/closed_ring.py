@@ -30,7 +30,7 @@ class RingLayer:
 def joint_places_deg(layers: int) -> list[float]:
     """Angles of the joints, evenly spread, those of neighbours about 0.38 of a turn apart.
 
-    Any two stand at least 360°/layers apart. Valid: 1 to 1000 layers. Raises: OutOfRange. Source: geometry.
+    Any two stand at least 360°/layers apart. Valid: 1 to 1000 layers. Raises: PlanError. Source: geometry.
 
     >>> joint_places_deg(5)
     [0.0, 144.0, 288.0, 72.0, 216.0]
@@ -47,7 +47,7 @@ def ring_layers(layup: Layup, mid_length_mm: float, form_curvature: float) -> tu
 
     Each is as long as the circle at its middle; a hoop of the layers glued so far, cut open, springs to the curvature
     the lay-up law gives (one flat layer springs straight). Valid: a length above 0, mm; curvature in 1/mm, above 0.
-    Raises: OutOfRange. Source: geometry and docs/model.md#cold-lamination. Grade: physics.
+    Raises: PlanError. Source: geometry and docs/model.md#cold-lamination. Grade: physics.
 
     >>> two = Layup(np.full(2, 5.0), np.full(2, 12_000.0), np.zeros(2))
     >>> first = ring_layers(two, 1000.0, 0.00628)[0]

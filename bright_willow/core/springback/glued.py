@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..common.arrays import Array
-from ..common.errors import OutOfRange, check_range
+from ..common.errors import PlanError, check_range
 from .hot_set import hot_start
 from .layup import Layup
 
@@ -55,7 +55,7 @@ class SteamedThenGlued:
         return self.flat.starting(kept)
 
     def release(self, form_curvature: Array, *, loss_ratio: float | Array = 1.0) -> Array:
-        """What it opens to: the lay-up law of laminae that start with what each kept. Raises: OutOfRange.
+        """What it opens to: the lay-up law of laminae that start with what each kept. Raises: PlanError.
 
         >>> two = Layup(np.full(2, 5.0), np.full(2, 12_000.0), np.zeros(2))
         >>> SteamedThenGlued(two, 0.0042, 1.0).release(np.array([0.0015])).round(6)  # elastic: as if it were flat
@@ -65,7 +65,7 @@ class SteamedThenGlued:
 
     def form_curvature_for(self, target: Array, *, loss_ratio: float = 1.0) -> Array:
         """κ_f ← κ + what κ_f loses, until it stands still: the loss hardly changes with the bend once laminae keep most
-        of it. Raises: OutOfRange where it does not settle."""
+        of it. Raises: PlanError where it does not settle."""
         form = np.array(target, dtype=float)
         near = 1e-13 + 1e-11 * float(np.abs(target).max())
         for _ in range(80):
@@ -73,7 +73,7 @@ class SteamedThenGlued:
             form = form - missed
             if float(np.abs(missed).max()) <= near:
                 return form
-        raise OutOfRange(
+        raise PlanError(
             "build_up.laminae",
             "Too few strips: they keep so little of the bend that no form can make up for it.",
             hint="Use more, thinner strips.",

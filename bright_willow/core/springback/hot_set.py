@@ -23,7 +23,7 @@ FEW = 24  # places, up to which each is solved by itself
 def yield_curvature(*, thickness_mm: float | Array, yield_strain: float) -> Array:
     """Return the change of curvature at which the outermost fiber yields, κ_y = 2 ε_y / T, 1/mm.
 
-    thickness_mm: any shape, above 0. yield_strain: above 0, up to 1. Raises: OutOfRange. Source: beam theory.
+    thickness_mm: any shape, above 0. yield_strain: above 0, up to 1. Raises: PlanError. Source: beam theory.
     """
     thickness = np.asarray(thickness_mm, dtype=float)
     check_range("part.thickness_mm", float(thickness.min()), 0, ENDLESS, "mm", above=True)
@@ -35,7 +35,7 @@ def recovered_curvature(change: Array, *, thickness_mm: float | Array, yield_str
     """Return m, the curvature that the whole locked-in moment takes back, with the sign of the change, 1/mm.
 
     m = κ_y · x for x = |Δκ|/κ_y ≤ 1, and κ_y (1.5 − 0.5/x²) above: an elastic, perfectly plastic section. change: Δκ,
-    any shape, 1/mm, finite. thickness_mm: broadcasts with it, above 0. Raises: OutOfRange. Source: plastic bending of a
+    any shape, 1/mm, finite. thickness_mm: broadcasts with it, above 0. Raises: PlanError. Source: plastic bending of a
     rectangle; docs/model.md#springback-of-hot-wood. Grade: physics on allowance.
 
     >>> recovered_curvature(np.array([1e-4, 1e-2]), thickness_mm=20.0, yield_strain=0.0035).round(8)
@@ -54,7 +54,7 @@ class HotSetLaw:
 
     thickness_mm: above 0. yield_strain: ε_y, 0 to 1. share_left: ρ, the share of the moment that is left at release, 0
     to 1. start: κ₀, the curvature before the bend, one figure or one for each cell, 1/mm.
-    Raises: OutOfRange. Source: docs/model.md#springback-of-hot-wood. Grade: allowance on physics, then learned.
+    Raises: PlanError. Source: docs/model.md#springback-of-hot-wood. Grade: allowance on physics, then learned.
 
     >>> ash = HotSetLaw(25.4, 0.0035, 0.98)
     >>> round(100 * (1 - 210 * float(ash.release(np.array([1 / 210]))[0])), 2)  # percent of the bend lost
@@ -67,8 +67,8 @@ class HotSetLaw:
     start: Array | float = 0.0
 
     def __post_init__(self) -> None:
-        says = "A piece has a thickness above zero."
-        check_range("part.thickness_mm", self.thickness_mm, 0, ENDLESS, "mm", above=True, says=says)
+        message = "A piece has a thickness above zero."
+        check_range("part.thickness_mm", self.thickness_mm, 0, ENDLESS, "mm", above=True, message=message)
         check_range("heat", self.yield_strain, 0, 1.0, above=True)
         check_range("heat.on_form_h", self.share_left, 0, 1.0)
 
@@ -82,7 +82,7 @@ class HotSetLaw:
         return np.asarray(np.sign(change) * np.minimum(np.abs(lost), np.abs(change)))
 
     def release(self, form_curvature: Array, *, loss_ratio: float | Array = 1.0) -> Array:
-        """Return what the bend springs back to off the form, 1/mm. Valid: finite curvature. Raises: OutOfRange.
+        """Return what the bend springs back to off the form, 1/mm. Valid: finite curvature. Raises: PlanError.
 
         >>> HotSetLaw(20.0, 0.0035, 0.5).release(np.array([0.005, 0.0003, 0.0])).round(6)
         array([0.004738, 0.00015 , 0.      ])
@@ -94,13 +94,13 @@ class HotSetLaw:
 
         In x = |κ_f − κ₀|/κ_y and y = |κ − κ₀|/κ_y with r = k ρ: x = y/(1 − r) while that is at most 1, else the root
         of x − 1.5 r + 0.5 r/x² = y by Newton's method, from above, where the left side rises. There is one for
-        every y > 0, also where r exceeds 1. Raises: OutOfRange for a ratio below 0.
+        every y > 0, also where r exceeds 1. Raises: PlanError for a ratio below 0.
 
         >>> law = HotSetLaw(20.0, 0.0035, 0.5)
         >>> law.release(law.form_curvature_for(np.array([0.0046, 0.0001, 0.0]))).round(9)
         array([0.0046, 0.0001, 0.    ])
         """
-        check_range("form.school", loss_ratio, 0, ENDLESS, says="A springback below zero cannot be planned for.")
+        check_range("form.school", loss_ratio, 0, ENDLESS, message="A springback below zero cannot be planned for.")
         check_range("shape", float(np.abs(target).max()), 0, ENDLESS, "1/mm")
         limit = yield_curvature(thickness_mm=self.thickness_mm, yield_strain=self.yield_strain)
         change = target - self.start
@@ -119,7 +119,7 @@ class HotSetLaw:
 def block_height_mm(*, curvature: float, span_mm: float) -> float:
     """Return the height of a block in the middle of a span that bends a bar to a curvature: κ L² / 8, mm.
 
-    Valid: any finite curvature, 1/mm; a span above 0. Raises: OutOfRange. Source: geometry.
+    Valid: any finite curvature, 1/mm; a span above 0. Raises: PlanError. Source: geometry.
 
     >>> round(block_height_mm(curvature=0.0004, span_mm=600), 1)
     18.0
@@ -164,7 +164,7 @@ def hot_start(own_curvature: Array, thickness_mm: Array, *, yield_strain: float,
 
     own_curvature: (..., n, N), of each strip's own middle. thickness_mm: (..., n), 0 for a strip that is not there,
     which keeps nothing. share_left: ρ of each, broadcast with the thickness. Valid: finite curvature, 1/mm. Raises:
-    OutOfRange. Source: docs/model.md#steamed-laminae. Grade: allowance on physics.
+    PlanError. Source: docs/model.md#steamed-laminae. Grade: allowance on physics.
 
     >>> hot_start(np.array([[0.01]]), np.array([5.0]), yield_strain=0.0042, share_left=0.5).round(6)
     array([[0.008752]])

@@ -17,7 +17,7 @@ class SpringbackLaw(Protocol):
         """What the bend opens to off the form."""
 
     def form_curvature_for(self, target: Array, *, loss_ratio: float = 1.0) -> Array:
-        """What releases to the target. Raises: OutOfRange where no form can make up for the loss."""
+        """What releases to the target. Raises: PlanError where no form can make up for the loss."""
 
     def over(self, cells: Array) -> SpringbackLaw:
         """The same law for other cells of the strip: cells (m,) are their numbers along it, from 0."""

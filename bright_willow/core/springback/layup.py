@@ -9,7 +9,7 @@ from functools import cached_property
 import numpy as np
 
 from ..common.arrays import Array
-from ..common.errors import ENDLESS, OutOfRange, check_range
+from ..common.errors import ENDLESS, PlanError, check_range
 from ..shape.curve import tip_distance_mm
 
 
@@ -22,7 +22,7 @@ class Layup:
     where it changes along the strip. inner: of two lay-ups nested in each other without glue between, how many laminae
     the inner one has; 0 where all are one. yields, left: (..., n) the strain at which a lamina yields as it is bent
     (infinite for one that does not), and the share of its moment that is left when the glue has set; None where all are
-    elastic. Raises: OutOfRange for thicknesses and moduli out of those ranges.
+    elastic. Raises: PlanError for thicknesses and moduli out of those ranges.
     """
 
     thickness_mm: Array
@@ -33,10 +33,10 @@ class Layup:
     left: Array | None = None
 
     def __post_init__(self) -> None:
-        says = "A strip needs a thickness and a stiffness above zero."
-        check_range("build_up.lamina_mm", float(self.thickness_mm.min()), 0, ENDLESS, "mm", says=says)
-        check_range("build_up.lamina_mm", float(self.total_mm.min()), 0, ENDLESS, "mm", above=True, says=says)
-        check_range("build_up.lamina_mm", float(self.modulus_mpa.min()), 0, ENDLESS, "MPa", above=True, says=says)
+        message = "A strip needs a thickness and a stiffness above zero."
+        check_range("build_up.lamina_mm", float(self.thickness_mm.min()), 0, ENDLESS, "mm", message=message)
+        check_range("build_up.lamina_mm", float(self.total_mm.min()), 0, ENDLESS, "mm", above=True, message=message)
+        check_range("build_up.lamina_mm", float(self.modulus_mpa.min()), 0, ENDLESS, "MPa", above=True, message=message)
 
     @classmethod
     def stepped(cls, rows: Sequence[tuple[int, float, float]], *, modulus_mpa: float) -> Layup:
@@ -117,7 +117,7 @@ class Layup:
 
     def off_alone_mm(self, lengths_mm: Array, form_curvature: Array, *, loss_ratio: float = 1.0) -> tuple[float, ...]:
         """How far the ends of each of two nested lay-ups stand from the other's when it lies by itself, mm: what it
-        releases to alone, against what both release to in each other. Raises: OutOfRange. Source: as `release`.
+        releases to alone, against what both release to in each other. Raises: PlanError. Source: as `release`.
 
         >>> two = Layup(np.full(4, 5.0), np.full(4, 12_000.0), np.zeros(4), 2)
         >>> [round(mm, 2) for mm in two.off_alone_mm(np.array([1000.0]), np.array([1e-3]))]
@@ -141,7 +141,7 @@ class Layup:
     def lamina_curvature(self, form_curvature: Array) -> Array:
         """(..., n, N): each lamina's own curvature on a form whose mid-line has form_curvature (..., N).
 
-        κ_i = κ_f / (1 + κ_f y_i). Raises: OutOfRange where a lamina would have no radius left. Source: geometry.
+        κ_i = κ_f / (1 + κ_f y_i). Raises: PlanError where a lamina would have no radius left. Source: geometry.
 
         >>> two = Layup(np.full(2, 5.0), np.full(2, 12_000.0), np.zeros(2))
         >>> float(1 / two.lamina_curvature(np.array([0.01]))[0, 0])
@@ -150,11 +150,11 @@ class Layup:
         kf = form_curvature[..., None, :]
         stretch = 1 + kf * self.middles_mm[..., :, None]
         if not (stretch > 1e-6).all():
-            raise OutOfRange("shape.radius_mm", "The bend is tighter than half the thickness of the stack.")
+            raise PlanError("shape.radius_mm", "The bend is tighter than half the thickness of the stack.")
         return np.asarray(kf / stretch)
 
     def strain(self, form_curvature: Array) -> Array:
-        """(..., n, N) outer-fibre strain of each lamina: t |κ_i − κ0_i| / 2. Source: beam theory. Raises: OutOfRange.
+        """(..., n, N) outer-fibre strain of each lamina: t |κ_i − κ0_i| / 2. Source: beam theory. Raises: PlanError.
 
         >>> float(Layup(np.full(2, 5.0), np.full(2, 12_000.0), np.zeros(2)).strain(np.array([0.01]))[0, 0].round(5))
         0.02564
@@ -166,7 +166,7 @@ class Layup:
         """(..., N) moment that holds the unglued laminae on the form, N·mm per mm of width.
 
         M = Σ E t³/12 (κ_i − κ0_i): each lamina slides freely until the glue sets; of one that yields what its
-        elastic–plastic section holds. Source: beam theory. Raises: OutOfRange.
+        elastic–plastic section holds. Source: beam theory. Raises: PlanError.
 
         >>> two = Layup(np.full(2, 6.0), np.full(2, 12_000.0), np.zeros(2))
         >>> float(two.holding_moment(np.array([0.001]))[0].round(2))
@@ -175,7 +175,7 @@ class Layup:
         return np.asarray(self.lamina_moments(form_curvature).sum(-2))
 
     def lamina_moments(self, form_curvature: Array) -> Array:
-        """(..., n, N) moment that holds each lamina on the form by itself, N·mm per mm of width. Raises: OutOfRange."""
+        """(..., n, N) moment that holds each lamina on the form by itself, N·mm per mm of width. Raises: PlanError."""
         own = (self.modulus_mpa * self.thickness_mm**3 / 12)[..., :, None]
         return np.asarray(own * self._held(form_curvature))
 
@@ -189,7 +189,7 @@ class Layup:
         κ₁ = κ_f − k·M(κ_f)/(EI)_c, k = 1 by mechanics, or the ratio this shop has learned. For n equal flat laminae
         this is κ_f (1 − k/n²) to first order in thickness over radius. Of laminae that yield M is what is left of their
         moment when the glue has set. Valid for any number of laminae.
-        Raises: OutOfRange. Source: composite beam theory; docs/model.md#cold-lamination.
+        Raises: PlanError. Source: composite beam theory; docs/model.md#cold-lamination.
 
         >>> two = Layup(np.full(2, 5.0), np.full(2, 12_000.0), np.zeros(2))
         >>> float(two.release(np.array([1e-5]))[0].round(9))  # a quarter is lost
@@ -200,7 +200,7 @@ class Layup:
     def form_curvature_for(self, target: Array, *, loss_ratio: float = 1.0) -> Array:
         """Form curvature that releases to `target` (..., N): the inverse of `release`, by Newton's method.
 
-        Raises: OutOfRange when the lay-up keeps too little of any bend for a form to make up for it
+        Raises: PlanError when the lay-up keeps too little of any bend for a form to make up for it
         (one lamina, or a learnt ratio that eats the rest), or when the form would be tighter than the stack allows.
 
         >>> two = Layup(np.full(2, 5.0), np.full(2, 12_000.0), np.zeros(2))
@@ -211,7 +211,7 @@ class Layup:
         own = own if self.left is None else own * self.left
         most_lost = loss_ratio * own.sum(-1) / self.stiffness
         if not (most_lost <= 0.9).all():
-            raise OutOfRange(
+            raise PlanError(
                 "build_up.laminae",
                 "Too few strips: they keep less than a tenth of the bend, and no form can make up for it.",
                 hint="Use more, thinner strips.",
@@ -228,7 +228,7 @@ class Layup:
             form = form - missed / slope
             if np.abs(missed).max() <= 1e-13 + 1e-11 * np.abs(target).max():
                 return np.asarray(form)
-        raise OutOfRange("shape.radius_mm", "No form works for this bend: it is too tight for its thickness.")
+        raise PlanError("shape.radius_mm", "No form works for this bend: it is too tight for its thickness.")
 
     def _gives(self, form_curvature: Array) -> Array | float:
         """(..., n, N) how much the moment of a lamina rises with its bending: 1 while elastic, less once it yields."""
@@ -242,7 +242,7 @@ class Layup:
     def lengths_mm(self, form_lengths_mm: Array, form_curvature: Array) -> Array:
         """(n,) developed length of each lamina on the form: L_i = Σ (1 + κ_f y_i) ds. Outer laminae are longer.
 
-        Valid: lengths above 0, as many as there are curvatures. Raises: OutOfRange. Source: geometry. Grade: physics.
+        Valid: lengths above 0, as many as there are curvatures. Raises: PlanError. Source: geometry. Grade: physics.
 
         >>> Layup(np.full(2, 5.0), np.full(2, 12_000.0), np.zeros(2)).lengths_mm(np.array([1000.0]), np.array([0.01]))
         array([ 975., 1025.])

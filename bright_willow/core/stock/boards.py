@@ -193,7 +193,7 @@ class CutPlan:
 
 
 def letter_of(number: int) -> str:
-    """A, B … Z, AA … for boards from 0. Valid: 0 or more. Raises: OutOfRange.
+    """A, B … Z, AA … for boards from 0. Valid: 0 or more. Raises: PlanError.
 
     >>> letter_of(0), letter_of(25), letter_of(26), letter_of(702)
     ('A', 'Z', 'AA', 'AAA')
@@ -222,7 +222,7 @@ def dealt(
     """Strips dealt out in the order they were sawn: neighbours stay together, and mates of a pair are neighbours.
 
     kinds: of each label. layers: the kind of each layer of a piece from its inner face outward. One of each kind in
-    reserve for each piece where enough are left. Valid: 1 piece, 1 layer or more. Raises: OutOfRange.
+    reserve for each piece where enough are left. Valid: 1 piece, 1 layer or more. Raises: PlanError.
 
     >>> labels, alike, two = ["A1", "A2", "A3", "A4", "A5"], [0] * 5, [0, 0]
     >>> [p.strips for p in dealt(labels, alike, pieces=2, layers=two, pairs=False)]

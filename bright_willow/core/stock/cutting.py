@@ -9,7 +9,7 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-from ..common.errors import ENDLESS, OutOfRange, check_range
+from ..common.errors import ENDLESS, PlanError, check_range
 from .boards import (
     Board,
     CutPlan,
@@ -37,10 +37,10 @@ def cut_plan(boards: Sequence[Board], strips: Strips, *, saw: str = "auto") -> C
     programming. Where they differ, choices of boards are tried from the least wood up; the longest strip left opens a
     length where the least is left over, and each lane of it is filled with the strips that leave the least of it over:
     best fit by levels, minimum bin slack across them. Where boards fall short, all are used and it says how many
-    strips are missing. Valid: 1 strip or more. Raises: OutOfRange for a strip longer than every clear stretch, or wider
+    strips are missing. Valid: 1 strip or more. Raises: PlanError for a strip longer than every clear stretch, or wider
     than every board. Source: level packing and minimum bin slack, as published; docs/model.md#preparing.
     """
-    check_range("prepare.strips", strips.count, 1, ENDLESS, says="At least one strip is needed.")
+    check_range("prepare.strips", strips.count, 1, ENDLESS, message="At least one strip is needed.")
     check_range("prepare.strips", strips.kerf_mm, 0, ENDLESS, "mm")
     for kind in strips.kinds:
         check_range("prepare.strips", kind.thick_mm, 0, ENDLESS, "mm", above=True)
@@ -374,20 +374,20 @@ def _swapped(best: _Filled, given: list[_Given], fills: _Fills) -> _Filled:
     return best
 
 
-def _none(boards: Sequence[Board], strips: Strips) -> OutOfRange:
+def _none(boards: Sequence[Board], strips: Strips) -> PlanError:
     """Why no board gives a strip."""
     longest = max((end - start for b in boards for start, end in b.clear()), default=0.0)
     if all(b.left_out for b in boards):
-        return OutOfRange("prepare.left_out", "Every board is left out.", hint="Use one again.")
+        return PlanError("prepare.left_out", "Every board is left out.", hint="Use one again.")
     least = min(k.long_mm for k in strips.kinds)
     if longest < least:
-        return OutOfRange(
+        return PlanError(
             "prepare.boards",
             "No board is long enough: a strip is {long}, the longest clear stretch {clear}.",
             hint="Use longer boards, or boards with fewer flaws.",
             lengths_mm={"long": least, "clear": longest},
         )
-    return OutOfRange(
+    return PlanError(
         "prepare.boards",
         "No board gives a strip of {thick} × {wide}.",
         hint="Its thickness or width must be at least the strip's width, or half of it for a joined strip.",

@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 
 from ..common.arrays import Array
-from ..common.errors import ENDLESS, OutOfRange, check_range
+from ..common.errors import ENDLESS, PlanError, check_range
 from ..job.job import Job
 from ..job.stock_choice import Profile
 from ..shop.shop import Shop
@@ -54,7 +54,7 @@ class Profiled:
     together: tuple[tuple[Array, ...], ...]
     depth_mm: float
     laminae_mm: tuple[float, ...]
-    problem: OutOfRange | None = None
+    problem: PlanError | None = None
 
     @property
     def missing(self) -> int:
@@ -74,7 +74,7 @@ def blanks_needed(*, kerf_mm: float, planing_mm: float, strip_mm: float) -> int:
 
     Of one moulding every m-th strip is kept; what lies between two of them, (m − 1) t, is cut away, and must hold the
     kerf and what is planed off. A kerf no wider than the strip takes two. Valid: kerf and planing 0 or more, the strip
-    above 0. Raises: OutOfRange. Source: geometry.
+    above 0. Raises: PlanError. Source: geometry.
 
     >>> [blanks_needed(kerf_mm=k, planing_mm=0, strip_mm=4) for k in (0.0, 3.0, 4.0, 4.5)]
     [1, 2, 2, 3]
@@ -88,7 +88,7 @@ def blanks_needed(*, kerf_mm: float, planing_mm: float, strip_mm: float) -> int:
 def section(choice: Profile, thickness_mm: float, width_mm: float) -> Polygon:
     """The section of a profile: across the thickness from the inner face, up the width from its lower edge.
 
-    Plain sections lie in the upper corner of the inner face. Raises: OutOfRange for points that make no section, or a
+    Plain sections lie in the upper corner of the inner face. Raises: PlanError for points that make no section, or a
     size larger than the part.
     """
     from shapely import Polygon, box, unary_union
@@ -98,14 +98,14 @@ def section(choice: Profile, thickness_mm: float, width_mm: float) -> Polygon:
     whole = box(0, 0, t, w)
     if choice.kind == "points":
         if len(choice.points_mm) < 3:
-            raise OutOfRange("prepare.profile.points_mm", "A section needs three points or more.")
+            raise PlanError("prepare.profile.points_mm", "A section needs three points or more.")
         drawn = Polygon(choice.points_mm)
         if not drawn.is_valid or drawn.area < 1.0:
-            raise OutOfRange("prepare.profile.points_mm", "This outline crosses itself or is empty.")
+            raise PlanError("prepare.profile.points_mm", "This outline crosses itself or is empty.")
         x0, y0, x1, _ = drawn.bounds
         drawn = translate(drawn, -x0, -y0)
         if x1 - x0 > t + 0.5:
-            raise OutOfRange(
+            raise PlanError(
                 "prepare.profile.points_mm",
                 "The section is {own} deep, the part {part} thick.",
                 hint="Depth runs through the strips, from the inside face.",
@@ -113,7 +113,7 @@ def section(choice: Profile, thickness_mm: float, width_mm: float) -> Polygon:
             )
         return drawn
     if choice.kind != "none" and r > min(t, w):
-        raise OutOfRange(
+        raise PlanError(
             "prepare.profile.size_mm",
             "The molding profile is {own}, larger than the part.",
             lengths_mm={"own": r},
@@ -145,7 +145,7 @@ def profiled(job: Job, shop: Shop, laminae_mm: Sequence[float]) -> Profiled | No
         made = cut_profile(
             drawn, laminae_mm, kerf_mm=shop.kerf_mm, planing_mm=shop.planing_mm, blanks=choice.blanks or None
         )
-    except OutOfRange as error:
+    except PlanError as error:
         nothing = np.zeros((0, 2))
         return Profiled(0, 0, (), (), nothing, (), sum(laminae_mm), (), error)
     return made
@@ -158,7 +158,7 @@ def cut_profile(
 
     Out of m mouldings the j-th strip comes from moulding (j − 1) mod m. Where they are too few, a strip begins a kerf
     and what is planed after the last one out of the same moulding, and what lies between is lost.
-    Valid: laminae above 0. Raises: OutOfRange for a strip thinner than nothing is left of. Source: geometry.
+    Valid: laminae above 0. Raises: PlanError for a strip thinner than nothing is left of. Source: geometry.
     """
     from shapely import box
     from shapely.affinity import translate
@@ -166,7 +166,7 @@ def cut_profile(
     thin = min(laminae_mm)
     true = min(MOST_BLANKS, blanks_needed(kerf_mm=kerf_mm, planing_mm=planing_mm, strip_mm=thin))
     if true == MOST_BLANKS and blanks is None and (MOST_BLANKS - 1) * thin < kerf_mm + planing_mm:
-        raise OutOfRange(
+        raise PlanError(
             "prepare.profile.blanks",
             "A strip of {strip} is too thin for a kerf of {kerf}: it would take more than 8 moldings.",
             lengths_mm={"strip": thin, "kerf": kerf_mm},

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from ..common.errors import OutOfRange
+from ..common.errors import PlanError
 from ..job.job import Job
 from ..job.stock_choice import Flaw
 from ..shop.shop import Shop
@@ -42,7 +42,7 @@ class Prepared:
     layers: tuple[int, ...]
     cut: CutPlan | None
     pieces: tuple[PieceStrips, ...]
-    problem: OutOfRange | None
+    problem: PlanError | None
 
     @property
     def has_waste_strip(self) -> bool:
@@ -51,7 +51,7 @@ class Prepared:
 
 
 def boards_of(job: Job) -> tuple[Board, ...]:
-    """The boards of the job's lot, or as typed, with their flaws. Raises: OutOfRange for a flaw that lies on none."""
+    """The boards of the job's lot, or as typed, with their flaws. Raises: PlanError for a flaw that lies on none."""
     lot, typed = job.stock.lot, job.prepare
     sizes: list[tuple[float, float, float]] = []
     if lot:
@@ -64,12 +64,12 @@ def boards_of(job: Job) -> tuple[Board, ...]:
     sizes = sizes[:MOST_BOARDS]
     for i, flaw in enumerate(typed.flaws):
         if flaw.board > len(sizes):
-            says = (
+            message = (
                 f"There {'is' if len(sizes) == 1 else 'are'} only {len(sizes)} board{'s' if len(sizes) != 1 else ''}."
             )
-            raise OutOfRange(f"prepare.flaws.{i}.board", says, hint="Count them from 1.")
+            raise PlanError(f"prepare.flaws.{i}.board", message, hint="Count them from 1.")
         if not flaw.start_mm + LEAST_CLEAR_MM <= flaw.end_mm <= sizes[flaw.board - 1][2]:
-            raise OutOfRange(
+            raise PlanError(
                 f"prepare.flaws.{i}.end_mm",
                 "A flaw ends after it starts, and on the board, which is {long} long.",
                 lengths_mm={"long": sizes[flaw.board - 1][2]},
@@ -145,7 +145,7 @@ def prepared(job: Job, shop: Shop, stock: StockUse) -> Prepared | None:
     try:
         boards = boards_of(job)
         cut = cut_plan(boards, strips, saw=job.prepare.saw)
-    except OutOfRange as error:
+    except PlanError as error:
         return Prepared(name, given, (), strips, layers, None, (), error)
     pairs = job.part.copies == "pairs" and stock.sets == job.part.count + job.part.spares
     pieces = dealt(cut.labels, cut.kinds, pieces=stock.sets, layers=layers, pairs=pairs)

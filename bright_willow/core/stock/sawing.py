@@ -26,7 +26,7 @@ class StripPlace:
 
 
 def lengths_in(*, length_mm: float, each_mm: float, kerf_mm: float) -> int:
-    """Pieces so long out of a length, a kerf between them. Valid: each above 0, the rest 0 or more. Raises: OutOfRange.
+    """Pieces so long out of a length, a kerf between them. Valid: each above 0, the rest 0 or more. Raises: PlanError.
 
     >>> lengths_in(length_mm=2400, each_mm=795, kerf_mm=3)
     3
@@ -136,11 +136,11 @@ def lanes_of(
 
     Joined laminae are parted at 0.6 of their width where the board is thick enough, so that turning every second one
     over staggers the joints, and in the middle where it is not. Valid: all above 0, a kerf of 0 or more.
-    Raises: OutOfRange. Source: geometry; docs/model.md#preparing.
+    Raises: PlanError. Source: geometry; docs/model.md#preparing.
     """
     for value in (board_thick_mm, board_wide_mm, strip_wide_mm):
         check_range("part.width_mm", value, 0, ENDLESS, "mm", above=True)
-    check_range("kerf_mm", kerf_mm, 0, ENDLESS, "mm", says="A strip has a thickness above zero.")
+    check_range("kerf_mm", kerf_mm, 0, ENDLESS, "mm", message="A strip has a thickness above zero.")
     wide, kerf = strip_wide_mm, kerf_mm
     rows = lengths_in(length_mm=board_thick_mm, each_mm=wide, kerf_mm=kerf)
     columns = lengths_in(length_mm=board_wide_mm, each_mm=wide, kerf_mm=kerf)
@@ -163,13 +163,13 @@ def sawings(
 
     Ripped: rows of strips on edge, 20 mm of the width held back. Resawn off the face: a board too thin to be ripped, or
     wide enough to be ripped into widths first. Joined only where neither reaches and half a width does.
-    Valid: all above 0, a kerf of 0 or more. Raises: OutOfRange. Source: geometry; docs/model.md#preparing.
+    Valid: all above 0, a kerf of 0 or more. Raises: PlanError. Source: geometry; docs/model.md#preparing.
 
     >>> [(s.how, s.strips) for s in sawings(board_thick_mm=52, board_wide_mm=150, strip_thick_mm=6, strip_wide_mm=46,
     ...     kerf_mm=3)]
     [('resaw', 18), ('rip', 14)]
     """
-    check_range("rough_mm", strip_thick_mm, 0, ENDLESS, "mm", above=True, says="A strip has a thickness above zero.")
+    check_range("rough_mm", strip_thick_mm, 0, ENDLESS, "mm", above=True, message="A strip has a thickness above zero.")
     ways = lanes_of(
         board_thick_mm=board_thick_mm, board_wide_mm=board_wide_mm, strip_wide_mm=strip_wide_mm, kerf_mm=kerf_mm
     )

@@ -56,7 +56,7 @@ def sheet_cut(
 
     A blank no longer than the short side can be cut from sheets that bend either way; a longer one needs sheets that
     bend along their long side; one longer than that is made of lengths joined end to end, no joint of a layer over the
-    joint of the next. cauls: blanks more, for all pieces. Valid: all above 0. Raises: OutOfRange. Source: geometry.
+    joint of the next. cauls: blanks more, for all pieces. Valid: all above 0. Raises: PlanError. Source: geometry.
 
     >>> from ..wood.sheets import sheet_table
     >>> sheet = sheet_table()["flex_ply_5"]
@@ -64,11 +64,11 @@ def sheet_cut(
     >>> sheet.sheet_long_mm, sheet.sheet_short_mm, made.per_sheet, made.sheets
     (2440.0, 1220.0, 8, 1)
     """
-    says = "A ply needs a length and a width above zero."
+    message = "A ply needs a length and a width above zero."
     for count in (layers, pieces):
-        check_range("part.count", count, 1, ENDLESS, says=says)
+        check_range("part.count", count, 1, ENDLESS, message=message)
     for value in (length_mm, width_mm):
-        check_range("part.width_mm", value, 0, ENDLESS, "mm", above=True, says=says)
+        check_range("part.width_mm", value, 0, ENDLESS, "mm", above=True, message=message)
     check_range("shop.kerf_mm", kerf_mm, 0, ENDLESS, "mm")
     long, short = sheet.sheet_long_mm, sheet.sheet_short_mm
     along: Literal["long", "short", "either"] = "either" if length_mm <= short else "long"

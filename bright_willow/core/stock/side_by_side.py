@@ -46,7 +46,7 @@ class SideBySide:
 
 
 def laid(job: Job, shop: Shop, as_: As, pieces: int) -> SideBySide:
-    """So many pieces side by side, so. Valid: 1 piece or more; alone: 1. Raises: OutOfRange. Source: geometry.
+    """So many pieces side by side, so. Valid: 1 piece or more; alone: 1. Raises: PlanError. Source: geometry.
 
     wide: n b + (n − 1) kerf + clean-up; strips: n (b + clean-up) with 10 mm between.
     """
@@ -83,7 +83,7 @@ def curl_mm(*, width_mm: float, thickness_mm: float, curvature: float) -> float:
     """How far the edges of a lamina bent to a curvature curl up across it: ν κ b²/8 where it is narrow, and no more
     than ν t / √(12 (1 − ν²)) where it is wide and the middle stays flat.
 
-    Valid: width and thickness above 0, any curvature. Raises: OutOfRange. Source: anticlastic bending of a strip and of
+    Valid: width and thickness above 0, any curvature. Raises: PlanError. Source: anticlastic bending of a strip and of
     a wide plate. Grade: physics on allowance.
 
     >>> round(curl_mm(width_mm=50, thickness_mm=3, curvature=1 / 1000), 3)

@@ -62,17 +62,17 @@ def stock_use(laminae: Any, cut: Cutting) -> StockUse:
     """Strips ripped from boards: each takes its finished thickness, the planing and one kerf.
 
     laminae: a count, or an array of counts for many lay-ups at once. Valid: counts and pieces 1 or more, spares 0 or
-    more. Raises: OutOfRange. Grade: allowance (kerf, planing, clean-up).
+    more. Raises: PlanError. Grade: allowance (kerf, planing, clean-up).
 
     >>> use = stock_use(10, Cutting(total_mm=40, width_mm=60, finished_length_mm=2000, blank_length_mm=2060,
     ...                             pieces=2, spares=1, kerf_mm=3, planing_mm=1, clean_up_mm=6))
     >>> use.strips, use.board_width_per_piece_mm, round(use.times_finished, 2)
     (30, 80.0, 3.4)
     """
-    says = "At least one piece of at least one strip is needed."
-    check_range("part.count", float(np.min(laminae)), 1, ENDLESS, says=says)
-    check_range("part.count", cut.pieces, 1, ENDLESS, says=says)
-    check_range("part.count", cut.spares, 0, ENDLESS, says=says)
+    message = "At least one piece of at least one strip is needed."
+    check_range("part.count", float(np.min(laminae)), 1, ENDLESS, message=message)
+    check_range("part.count", cut.pieces, 1, ENDLESS, message=message)
+    check_range("part.count", cut.spares, 0, ENDLESS, message=message)
     for value in (cut.total_mm, cut.width_mm, cut.finished_length_mm, cut.blank_length_mm):
         check_range("part.thickness_mm", value, 0, ENDLESS, "mm", above=True)
     for value in (cut.kerf_mm, cut.planing_mm, cut.clean_up_mm):

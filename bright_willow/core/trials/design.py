@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 
-from ..common.errors import OutOfRange
+from ..common.errors import PlanError
 from ..heat.steam_plan import SteamHeat
 from ..plan.result import Plan
 from .questions import QUESTIONS
@@ -34,7 +34,7 @@ def laid_out(
     bends: int = 1,
 ) -> Trial:
     """Return a trial: every setting so many times of each kind, in an order by chance; or its first piece, where they
-    go one at a time. Raises: OutOfRange.
+    go one at a time. Raises: PlanError.
 
     Args:
         plan: of the job whose wood is tested.
@@ -48,33 +48,33 @@ def laid_out(
         bends: 1 or 2, made of one blank.
     """
     if design not in DESIGNS:
-        raise OutOfRange("design", "Choose the order.")
+        raise PlanError("design", "Choose the order.")
     if asks not in QUESTIONS:
-        raise OutOfRange("asks", "Choose a question from the list.")
+        raise PlanError("asks", "Choose a question from the list.")
     published = QUESTIONS[asks].published(plan)
     if published is None or published <= 0:
-        raise OutOfRange("asks", "This method cannot answer that question.")
+        raise PlanError("asks", "This method cannot answer that question.")
     if not settings:
-        raise OutOfRange("settings", "One setting at least, please.")
+        raise PlanError("settings", "One setting at least, please.")
     if design == "one_at_a_time":
         if not QUESTIONS[asks].asks_whole:
-            raise OutOfRange(
+            raise PlanError(
                 "design", "“One at a time” finds where pieces fail; for a measured figure choose “every setting”."
             )
         settings, repeats = settings[:1], 1
     if variants and (len(set(variants)) < len(variants) or not 2 <= len(variants) <= MOST_VARIANTS):
-        raise OutOfRange("variants", f"Two to {MOST_VARIANTS} kinds with different names, or none.")
+        raise PlanError("variants", f"Two to {MOST_VARIANTS} kinds with different names, or none.")
     if any(len(v) > 40 for v in variants):
-        raise OutOfRange("variants", "Names of 40 letters at most, please.")
+        raise PlanError("variants", "Names of 40 letters at most, please.")
     if variants and design == "one_at_a_time":
-        raise OutOfRange("design", "To compare kinds choose “every setting”.")
+        raise PlanError("design", "To compare kinds choose “every setting”.")
     if bends not in (1, 2):
-        raise OutOfRange("bends", "One or two bends per blank, please.")
+        raise PlanError("bends", "One or two bends per blank, please.")
     if bends == 2 and design == "one_at_a_time":
-        raise OutOfRange("bends", "“One at a time” needs a blank for each bend.")
+        raise PlanError("bends", "“One at a time” needs a blank for each bend.")
     kinds = max(1, len(variants))
     if len(settings) * repeats * kinds > MOST_PIECES:
-        raise OutOfRange("repeats", f"At most {MOST_PIECES} pieces in one set of test bends, please.")
+        raise PlanError("repeats", f"At most {MOST_PIECES} pieces in one set of test bends, please.")
     heat = plan.hot.heat if plan.hot else None
     made = Trial(
         name=name,

@@ -8,7 +8,7 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from ..common.errors import OutOfRange, check_range
+from ..common.errors import PlanError, check_range
 from ..common.estimate import Estimate
 
 BAND = 1.2816  # of the normal: eight in ten
@@ -18,7 +18,7 @@ def difference(one: Sequence[float], other: Sequence[float]) -> Estimate:
     """How much larger figures of one kind are than another's, with a band that holds eight in ten (Student's t, spreads
     that may differ).
 
-    Valid: two of each or more, finite. Raises: OutOfRange. Source: Welch; docs/model.md#trials.
+    Valid: two of each or more, finite. Raises: PlanError. Source: Welch; docs/model.md#trials.
 
     >>> made = difference((9.0, 10.0, 11.0), (7.0, 8.0, 9.0))
     >>> made.likely, round(made.low, 2)
@@ -30,7 +30,7 @@ def difference(one: Sequence[float], other: Sequence[float]) -> Estimate:
     for value in (*a, *b):
         check_range("trial.setting", float(value), -1e12, 1e12)
     if min(a.size, b.size) < 2:
-        raise OutOfRange("trial.settings", "Two measured pieces of each at least, please.")
+        raise PlanError("trial.settings", "Two measured pieces of each at least, please.")
     own, its = a.var(ddof=1) / a.size, b.var(ddof=1) / b.size
     mean = float(a.mean() - b.mean())
     if own + its <= 0:
@@ -43,7 +43,7 @@ def difference(one: Sequence[float], other: Sequence[float]) -> Estimate:
 def chance_lower(one: Estimate, other: Estimate) -> float:
     """The chance that a setting lies lower for one kind than for another, each known by its band (of its logarithm).
 
-    Valid: all above 0. Raises: OutOfRange.
+    Valid: all above 0. Raises: PlanError.
 
     >>> round(chance_lower(Estimate(8, 10, 12.5, "learned"), Estimate(8, 10, 12.5, "learned")), 2)
     0.5

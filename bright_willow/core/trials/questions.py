@@ -63,7 +63,7 @@ class Question:
         return float(f"{setting:.3g}")
 
     def typed(self, text: str, unit: Unit) -> float:
-        """A setting as it was typed in that shop. Raises: OutOfRange."""
+        """A setting as it was typed in that shop. Raises: PlanError."""
         return (
             parse_length_mm(text, unit, "settings") if self.is_length else parse_number(text, "settings", "a setting")
         )

@@ -11,7 +11,7 @@ from typing import Literal
 import numpy as np
 
 from ..common.arrays import Array
-from ..common.errors import ENDLESS, OutOfRange, check_range
+from ..common.errors import ENDLESS, PlanError, check_range
 from ..common.estimate import Estimate
 
 GRADES: tuple[str, ...] = (
@@ -97,7 +97,7 @@ def answer(
     published figure (its middle sd 0.35, the step's width ln-normal about 0.15, sd 0.6), on a grid.
 
     sense: 1 where more is safer (minutes in the steam, radius), −1 where less is (thickness). over: settings between
-    which the curve is wanted. Valid: all above 0. Raises: OutOfRange. Source: docs/model.md#trials. Grade: learned.
+    which the curve is wanted. Valid: all above 0. Raises: PlanError. Source: docs/model.md#trials. Grade: learned.
 
     >>> seen = [TrialOutcome(setting, setting > 15) for setting in (10.0, 14.0, 20.0, 24.0)]
     >>> made = answer(seen, published=18.0, sense=1, over=(8.0, 40.0))
@@ -129,7 +129,7 @@ def answer(
 
 
 def setting_at_90(tried: Sequence[TrialOutcome], *, published: float, sense: Sense) -> Estimate:
-    """The setting at which nine in ten come out whole, alone, as `answer` has it. Raises: OutOfRange.
+    """The setting at which nine in ten come out whole, alone, as `answer` has it. Raises: PlanError.
 
     >>> round(setting_at_90([TrialOutcome(20.0, True)], published=18.0, sense=1).likely, 1)
     21.4
@@ -210,7 +210,7 @@ class DesignPiece:
 def grid(settings: Sequence[float], repeats: int, *, seed: int) -> tuple[float, ...]:
     """Every setting so many times, in an order by chance: what drifts over the day is no setting's fault.
 
-    Valid: settings above 0, 1 repeat or more. Raises: OutOfRange.
+    Valid: settings above 0, 1 repeat or more. Raises: PlanError.
 
     >>> sorted(grid((10.0, 20.0), 2, seed=3))
     [10.0, 10.0, 20.0, 20.0]
@@ -224,7 +224,7 @@ def grid(settings: Sequence[float], repeats: int, *, seed: int) -> tuple[float, 
 
 def next_up_and_down(tried: Sequence[TrialOutcome], *, start: float, step: float, sense: Sense) -> float:
     """The setting of the next piece where pieces are few: one step easier after one that did not come out whole, one
-    harder after one that did. step: a ratio above 1. Valid: above 0, step from 1.01 to 3. Raises: OutOfRange.
+    harder after one that did. step: a ratio above 1. Valid: above 0, step from 1.01 to 3. Raises: PlanError.
 
     >>> seen = [TrialOutcome(20.0, True), TrialOutcome(16.0, False)]
     >>> next_up_and_down(seen, start=20.0, step=1.25, sense=1)
@@ -245,7 +245,7 @@ def next_up_and_down(tried: Sequence[TrialOutcome], *, start: float, step: float
 def staggered(minutes: Sequence[float], *, apart_min: float, load_min: float = 1.0) -> tuple[DesignPiece, ...]:
     """When each piece goes in so that each comes out at its own time with one pair of hands: taken out so far apart,
     and put in when hands are free for it. In the order they come out; the first goes in at 0. Valid: minutes above 0,
-    the others 0 or more. Raises: OutOfRange.
+    the others 0 or more. Raises: PlanError.
 
     >>> [(p.number, p.in_min, p.out_min) for p in staggered((30.0, 10.0, 20.0), apart_min=5.0)]
     [(2, 0.0, 10.0), (3, 1.0, 21.0), (1, 2.0, 32.0)]
@@ -284,7 +284,7 @@ def line(settings: Sequence[float], figures: Sequence[float], *, at: Sequence[fl
     """Least squares of a measured figure (springback at the tip, its growth after) on a setting, with bands that hold
     eight in ten by Student's t.
 
-    Valid: three pieces or more at two settings or more, finite. Raises: OutOfRange. Source: docs/model.md#trials.
+    Valid: three pieces or more at two settings or more, finite. Raises: PlanError. Source: docs/model.md#trials.
 
     >>> made = line((10.0, 20.0, 30.0, 40.0), (9.0, 7.2, 4.8, 3.1), at=(25.0,))
     >>> round(made.slope.likely, 3), round(made.at[0].likely, 2), made.tells
@@ -296,7 +296,7 @@ def line(settings: Sequence[float], figures: Sequence[float], *, at: Sequence[fl
     for value in (*x, *y, *at):
         check_range("trial.setting", float(value), -1e12, 1e12)
     if x.size < 3 or x.size != y.size or np.unique(x).size < 2:
-        raise OutOfRange("trial.settings", "Three measured pieces at two settings at least, please.")
+        raise PlanError("trial.settings", "Three measured pieces at two settings at least, please.")
     mean_x, mean_y = float(x.mean()), float(y.mean())
     spread = float(((x - mean_x) ** 2).sum())
     slope = float(((x - mean_x) * (y - mean_y)).sum()) / spread

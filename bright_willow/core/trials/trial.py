@@ -9,7 +9,7 @@ from typing import Annotated, Literal
 from pydantic import Field, model_validator
 
 from ..common.document import Document
-from ..common.errors import OutOfRange
+from ..common.errors import PlanError
 from ..common.estimate import Estimate
 from ..common.findings import Change
 from ..learning.belief import half_band
@@ -174,7 +174,7 @@ class Trial(Document):
         ]
         try:
             return line([s for s, _ in seen], [g for _, g in seen], at=sorted({p.setting for p in self.pieces}))
-        except OutOfRange:
+        except PlanError:
             return None
 
     @property
@@ -236,7 +236,7 @@ class Trial(Document):
         seen = [(p.setting, p.springback_mm) for p in self.pieces if p.springback_mm is not None]
         try:
             return line([s for s, _ in seen], [f for _, f in seen], at=sorted({p.setting for p in self.pieces}))
-        except OutOfRange:
+        except PlanError:
             return None
 
     def loading(self) -> tuple[DesignPiece, ...]:
@@ -273,12 +273,12 @@ class Trial(Document):
         if self.asks == "soak":
             hours = made.at_90.likely
             soaked = "none" if hours < DAYS_H else "overnight" if hours <= NIGHT_H else "days"
-            says = {
+            message = {
                 "none": "Steam it without pre-soaking.",
                 "overnight": "Pre-soak it overnight.",
                 "days": "Pre-soak it for days.",
             }
-            return Change(says[soaked], {"heat.soaked": soaked})
+            return Change(message[soaked], {"heat.soaked": soaked})
         return None
 
     def own_wood(self, woods: tuple[OwnWood, ...]) -> OwnWood | None:
@@ -296,7 +296,7 @@ def _apart(first: Trial, other: Trial) -> tuple[Estimate, Estimate, Estimate] | 
     figures = [[p.springback_mm for p in t.pieces if p.springback_mm is not None] for t in (first, other)]
     try:
         apart = difference(figures[0], figures[1])
-    except OutOfRange:
+    except PlanError:
         return None
     return _mean(figures[0]), _mean(figures[1]), apart
 
@@ -311,10 +311,10 @@ def _mean(figures: list[float]) -> Estimate:
 
 
 def with_one_more(trial: Trial) -> Trial:
-    """A trial with one more piece, where one is of use. Raises: OutOfRange."""
+    """A trial with one more piece, where one is of use. Raises: PlanError."""
     setting = trial.one_more()
     if setting is None:
-        raise OutOfRange("more", "Grade the planned pieces first, then decide whether one more is worth it.")
+        raise PlanError("more", "Grade the planned pieces first, then decide whether one more is worth it.")
     return trial.model_copy(update={"pieces": (*trial.pieces, TrialPiece(setting=setting))})
 
 
@@ -328,15 +328,15 @@ def graded(
     later_mm: float | None = None,
     stiffness: str = "",
 ) -> Trial:
-    """A trial with what came of a piece, counted from 1. Raises: OutOfRange."""
+    """A trial with what came of a piece, counted from 1. Raises: PlanError."""
     if not 1 <= number <= len(trial.pieces):
-        raise OutOfRange("number", "There is no such piece.")
+        raise PlanError("number", "There is no such piece.")
     if grade is not None and not 0 <= grade < len(GRADES):
-        raise OutOfRange("grade", "Choose how it came out.")
+        raise PlanError("grade", "Choose how it came out.")
     pieces = list(trial.pieces)
     was = pieces[number - 1]
     if stiffness not in STIFFNESSES:
-        raise OutOfRange("stiffness", "Choose how hard it was to bend.")
+        raise PlanError("stiffness", "Choose how hard it was to bend.")
     said = {"grade": grade, "springback_mm": springback_mm, "later_mm": later_mm, "note": note, "stiffness": stiffness}
     pieces[number - 1] = TrialPiece(**was.model_dump() | said)
     return trial.model_copy(update={"pieces": tuple(pieces)})

@@ -7,7 +7,7 @@ from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
-from ..common.errors import OutOfRange
+from ..common.errors import PlanError
 from ..common.estimate import Estimate
 from ..common.operation import After, AttendedTime, Operation
 from ..common.units import Unit
@@ -86,10 +86,10 @@ def loaded(trial: Trial) -> tuple[int, ...]:
 def trial_brief(
     trial: Trial, trial_id: int, plan: Plan, *, places: int, people: int, started_s: float, unit: Unit
 ) -> RunPlan:
-    """What a run of a trial starts with. Raises: OutOfRange where every piece is graded."""
+    """What a run of a trial starts with. Raises: PlanError where every piece is graded."""
     order = loaded(trial)
     if not order:
-        raise OutOfRange("trial", "Every piece is graded: add one more first.")
+        raise PlanError("trial", "Every piece is graded: add one more first.")
     own = brief_of(plan, places=places, people=people, started_s=started_s)
     return replace(
         own,
@@ -112,17 +112,17 @@ def called(trial: Trial, place: int, unit: Unit) -> str:
 
 
 def trial_takes(trial: Trial, plan: Plan) -> Elapsed:
-    """Days and hours the pieces not yet graded take. Grade: allowance, as the times are. Raises: OutOfRange."""
+    """Days and hours the pieces not yet graded take. Grade: allowance, as the times are. Raises: PlanError."""
     brief = trial_brief(trial, 0, plan, places=1, people=1, started_s=0.0, unit="mm")
     return estimate_days(brief.operations, brief.batches, people=plan.shop.week.people, owned=plan.shop.owned)
 
 
 def in_the_days(trial: Trial, job: Job) -> Job:
     """A job that stands for a trial in the shop's days: as many pieces as are not yet graded, one at a time, as long in
-    the heat or on the form as the longest of them. Raises: OutOfRange where every piece is graded."""
+    the heat or on the form as the longest of them. Raises: PlanError where every piece is graded."""
     order = loaded(trial)
     if not order:
-        raise OutOfRange("trial", "Every piece is graded: add one more first.")
+        raise PlanError("trial", "Every piece is graded: add one more first.")
     longest = max(trial.pieces[n].setting for n in order)
     data = job.model_dump()
     data["name"] = f"Test bends: {trial.name}"[:120]

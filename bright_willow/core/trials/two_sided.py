@@ -82,7 +82,7 @@ def best_time(
     """Return the best steaming time with its band and both edges, from test pieces and what the plan says.
 
     earliest_min: hot through; latest_min: the latest of the plan; over: minutes between which the curve is wanted. The
-    grid of edges reaches as far as the pieces do. Valid: all above 0. Raises: OutOfRange. Source: docs/model.md#trials.
+    grid of edges reaches as far as the pieces do. Valid: all above 0. Raises: PlanError. Source: docs/model.md#trials.
     Grade: learned.
 
     >>> seen = [SteamedPiece(12.0, "splintered"), SteamedPiece(20.0, "whole"), SteamedPiece(60.0, "brittle")]

@@ -15,13 +15,13 @@ def grain_factor(slope: float) -> float:
     """Share of breaking strain left when the grain rises by `slope` in a run of 1.
 
     Interpolated between 1:25 0.96, 1:20 0.93, 1:15 0.89, 1:10 0.81, 1:5 0.55. Valid: 0 … 0.2 (1:5).
-    Raises: OutOfRange beyond, where there is no figure. Source: docs/model.md#wood-quality. Grade: published.
+    Raises: PlanError beyond, where there is no figure. Source: docs/model.md#wood-quality. Grade: published.
 
     >>> grain_factor(0.0), grain_factor(0.1)
     (1.0, 0.81)
     """
-    says = "There is no figure for run-out steeper than 1 in 5. Do not bend this board."
-    check_range("stock.grain_slope", slope, 0, _SLOPE[-1] + 1e-12, says=says)
+    message = "There is no figure for run-out steeper than 1 in 5. Do not bend this board."
+    check_range("stock.grain_slope", slope, 0, _SLOPE[-1] + 1e-12, message=message)
     return float(np.interp(slope, _SLOPE, _FACTOR))
 
 
@@ -31,7 +31,7 @@ FIGURED_FACTOR = 0.7  # of the strain straight grain stands. Grade: allowance. S
 def wood_factor(slope: float, *, figured: bool) -> float:
     """Share of breaking strain left for grain that slopes and, if it does, is figured.
 
-    Valid: a slope from 0 to 0.2. Raises: OutOfRange. Source: docs/model.md#wood-quality. Grade: allowance.
+    Valid: a slope from 0 to 0.2. Raises: PlanError. Source: docs/model.md#wood-quality. Grade: allowance.
 
     >>> wood_factor(1 / 15, figured=True)
     0.623

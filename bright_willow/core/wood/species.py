@@ -11,7 +11,7 @@ from typing import Literal
 from pydantic import Field, model_validator
 
 from ..common.document import Document
-from ..common.errors import OutOfRange
+from ..common.errors import PlanError
 from ..common.estimate import Grade
 
 PROPER = {"European", "American", "Scots", "Sitka", "Douglas-fir"}
@@ -143,8 +143,8 @@ def woods_named(asked: str, own: tuple[OwnWood, ...] = ()) -> list[Species]:
 
 
 def species(key: str, own: tuple[OwnWood, ...] = ()) -> Species:
-    """The wood of that key, the shop's own woods and corrections included. Raises: OutOfRange."""
+    """The wood of that key, the shop's own woods and corrections included. Raises: PlanError."""
     try:
         return wood_table(own)[key]
     except KeyError:
-        raise OutOfRange("stock.species", f"No wood called “{key[:40]}” is in the table.") from None
+        raise PlanError("stock.species", f"No wood called “{key[:40]}” is in the table.") from None

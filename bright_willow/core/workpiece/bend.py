@@ -40,7 +40,7 @@ class Springback:
 class NoSpringback:
     """A ring glued all round: there is nothing that could open."""
 
-    says: str = "A ring glued all around cannot spring back."
+    message: str = "A ring glued all around cannot spring back."
     kind: Literal["closed"] = "closed"
 
 
@@ -48,7 +48,7 @@ class NoSpringback:
 class Straight:
     """A bowed piece bent back: what is wanted and expected is straight."""
 
-    says: str = "Expect it straight."
+    message: str = "Expect it straight."
     kind: Literal["straight"] = "straight"
 
 

@@ -42,7 +42,7 @@ class EndCut:
 def mitre_reach_mm(mitre_deg: float, thickness_mm: float) -> float:
     """How far either face of a mitred end runs past its middle: T/2 · tan of the angle off square.
 
-    Valid: −75 to 75 degrees, thickness above 0. Raises: OutOfRange. Source: geometry. Grade: physics.
+    Valid: −75 to 75 degrees, thickness above 0. Raises: PlanError. Source: geometry. Grade: physics.
 
     >>> round(mitre_reach_mm(45.0, 20.0), 6)
     10.0

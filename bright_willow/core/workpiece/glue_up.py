@@ -39,7 +39,7 @@ TIGHT_SHARE = 0.9  # of what the glue stands, above which a race is too close. G
 class TimingFix:
     """One way to clear a race: what it is, the race it makes, and the change that makes it."""
 
-    says: str
+    message: str
     race: GlueTiming
     change: Change
 
@@ -93,7 +93,7 @@ class GluedUp:
 
 
 def glued_up(job: Job, shop: Shop, bend: Bend, make: GluedLayup, form: FormSketch) -> GluedUp:
-    """The glue-up as it is planned. Raises: OutOfRange."""
+    """The glue-up as it is planned. Raises: PlanError."""
     in_place, choice = form.kind == "in_place", job.glue_up
     moves = moves_of(job, shop, bend, make, form)
     every = moves.lines
@@ -119,8 +119,8 @@ def glued_up(job: Job, shop: Shop, bend: Bend, make: GluedLayup, form: FormSketc
             yield f"Glue up in {goes} batches.", run(goes=goes), {"glue_up.goes": goes}
         for cooler in range(math.ceil(now_c) - 1, math.ceil(max(make.glue.min_temp_c, now_c - MOST_COOLER_C)) - 1, -1):
             then = choice.model_copy(update={"temperature_c": float(cooler)})
-            says = f"Glue it up at {format_temperature(cooler, shop.rule)}."
-            yield says, run(data=then), {"glue_up.temperature_c": float(cooler)}
+            message = f"Glue it up at {format_temperature(cooler, shop.rule)}."
+            yield message, run(data=then), {"glue_up.temperature_c": float(cooler)}
         for glue in sorted(adhesive_table().values(), key=lambda g: g.open_min):
             if glue.open_min > make.glue.open_min and glue.creep == make.glue.creep and now_c >= glue.min_temp_c:
                 own = choice.model_copy(update=dict.fromkeys(OF_THE_SHEET))
@@ -152,11 +152,11 @@ def glued_up(job: Job, shop: Shop, bend: Bend, make: GluedLayup, form: FormSketc
 def _first_of_each(tried: Iterator[tuple[str, GlueTiming, dict[str, object]]]) -> tuple[TimingFix, ...]:
     """The first of each kind of change that clears it."""
     clears, kinds = list[TimingFix](), set[str]()
-    for says, then, sets in tried:
+    for message, then, sets in tried:
         kind = next(iter(sets))
         if then.share <= TIGHT_SHARE and kind not in kinds:
             kinds.add(kind)
-            clears.append(TimingFix(says, then, Change(says, sets)))
+            clears.append(TimingFix(message, then, Change(message, sets)))
     return tuple(clears)
 
 

@@ -45,7 +45,7 @@ def quantities(
 ) -> Quantities:
     """Quantities for a stock, with the share of pieces (0 to 1) that its way is known to bring out whole.
 
-    made: pieces of this kind that came out whole here, and that failed. Raises: OutOfRange.
+    made: pieces of this kind that came out whole here, and that failed. Raises: PlanError.
     """
     whole = expected_yield(whole_share, *made)
     lot = job.stock.lot

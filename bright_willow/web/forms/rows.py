@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from typing import Any
 
-from ...core.common.errors import OutOfRange
+from ...core.common.errors import PlanError
 from ...core.job.job import Job
 from ...core.methods.sheet_layup import VENEER_MM
 from ...core.wood.sheets import is_sheet
@@ -21,19 +21,19 @@ LEAST = {"shape": 1, "build_up": 2, "form": 0, "prepare": 0}  # rows that must b
 
 
 def rows_of(data: dict[str, Any], stage: str, which: str = "") -> list[Any]:
-    """The rows a stage edits, as a list that can be changed. Raises: OutOfRange when it has none."""
+    """The rows a stage edits, as a list that can be changed. Raises: PlanError when it has none."""
     names = LISTS.get(stage, ())
     name = which or next(iter(names), "")
     holder = data[stage] if name in names else {}
     if name not in holder:
-        raise OutOfRange("rows", "There is no list here.")
+        raise PlanError("rows", "There is no list here.")
     holder[name] = list(holder[name])
     rows: list[Any] = holder[name]
     return rows
 
 
 def edited(job: Job, stage: str, do: str, row: int, to: int, which: str = "") -> dict[str, Any]:
-    """The job's data with a row added, moved, or taken out. Raises: OutOfRange for what cannot be done."""
+    """The job's data with a row added, moved, or taken out. Raises: PlanError for what cannot be done."""
     data = job.model_dump()
     rows = rows_of(data, stage, which)
     if do in ("reverse", "over") and stage == "shape":
@@ -41,15 +41,15 @@ def edited(job: Job, stage: str, do: str, row: int, to: int, which: str = "") ->
     elif do == "add":
         rows.append(_new_row(rows, which or stage, to, data))
     elif not 0 <= row < len(rows):
-        raise OutOfRange("rows", "There is no such row.")
+        raise PlanError("rows", "There is no such row.")
     elif do == "remove":
         if len(rows) <= LEAST[stage]:
-            raise OutOfRange("rows", "Something must be left to bend.")
+            raise PlanError("rows", "Something must be left to bend.")
         rows.pop(row)
     elif do == "move":
         rows.insert(max(0, min(to, len(rows) - 1)), rows.pop(row))
     else:
-        raise OutOfRange("rows", "That is not possible with a row.")
+        raise PlanError("rows", "That is not possible with a row.")
     if stage == "build_up":
         _keep_total(data, job, do, row)
     if stage == "form":
@@ -75,7 +75,7 @@ def _new_row(rows: list[Any], stage: str, kind: int, data: dict[str, Any]) -> An
         return round(rows[-1] + SPLIT_APART_MM, 1) if rows else 0.0
     if stage == "build_up":
         if not rows:
-            raise OutOfRange("rows", "Choose custom plies first.")
+            raise PlanError("rows", "Choose custom plies first.")
         return {**rows[-1], "bent_radius_mm": None}
     length = 100.0
     return stretch_of(("straight", "arc", "easing")[kind % 3], length)

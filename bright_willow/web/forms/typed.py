@@ -6,7 +6,7 @@ import math
 from collections.abc import Mapping
 from typing import Any
 
-from ...core.common.errors import Fault, OutOfRange
+from ...core.common.errors import Fault, PlanError
 from ...core.common.units import (
     MEASURES,
     Unit,
@@ -106,8 +106,8 @@ def read_fields(
             put_at(data, field.name, read_text(field, text, unit))
             if field.kind == "rung":
                 data["build_up"]["lamina_mm"] = float(text.partition("@")[2]) if "@" in text else None
-        except (OutOfRange, ValueError) as error:
-            faults.append(error.fault(unit) if isinstance(error, OutOfRange) else Fault(field.name, "Pick a row."))
+        except (PlanError, ValueError) as error:
+            faults.append(error.fault(unit) if isinstance(error, PlanError) else Fault(field.name, "Pick a row."))
     _follow(job, data)
     if data["shape"]["kind"] != before["shape"]["kind"]:
         data["shape"] = restated(job.shape, str(data["shape"]["kind"]), unit)
@@ -140,7 +140,7 @@ def _follow(job: Job, data: dict[str, Any]) -> None:
 
 
 def read_text(field: Field, text: str, unit: Unit) -> Any:
-    """The value of a typed text. Raises: OutOfRange with a sentence."""
+    """The value of a typed text. Raises: PlanError with a sentence."""
     if field.may_be_empty and not text.strip():
         return None
     if field.kind == "yes_no":
@@ -165,7 +165,7 @@ def read_text(field: Field, text: str, unit: Unit) -> Any:
         return tuple(dict.fromkeys(word.strip() for word in text.split(",") if word.strip()))
     if field.kind == "choice":
         if text not in dict(field.choices) or text.startswith(GROUP):
-            raise OutOfRange(field.name, "Choose one from the list.")
+            raise PlanError(field.name, "Choose one from the list.")
         return float(text) if field.name == "stock.grain_slope" else text
     return text.strip()
 
@@ -174,5 +174,5 @@ def by_field(faults: list[Fault]) -> dict[str, str]:
     """The first sentence for each field; what is wrong with one tag stands at all of them."""
     said: dict[str, str] = {}
     for fault in faults:
-        said.setdefault("tags" if fault.field.startswith("tags.") else fault.field, fault.says)
+        said.setdefault("tags" if fault.field.startswith("tags.") else fault.field, fault.message)
     return said

@@ -7,7 +7,7 @@ from typing import Any, TypeVar
 from pydantic import ValidationError
 
 from ...core.common.document import Document
-from ...core.common.errors import OutOfRange
+from ...core.common.errors import PlanError
 from ...core.common.units import Unit
 from ...core.job.faults import faults_of
 from ..job_view import FieldView
@@ -39,12 +39,12 @@ def read_document(
             continue
         try:
             data[field.name] = read_text(field, text, unit)
-        except OutOfRange as error:
-            faults[field.name] = error.says(unit)
+        except PlanError as error:
+            faults[field.name] = error.message(unit)
     try:
         made = model.model_validate(data)
     except ValidationError as error:
-        for name, says in by_field(faults_of(error, unit)).items():
-            faults.setdefault("name" if name == "job" else name, says.removeprefix("Value error, "))
+        for name, message in by_field(faults_of(error, unit)).items():
+            faults.setdefault("name" if name == "job" else name, message.removeprefix("Value error, "))
         return None, faults
     return (None if faults else made), faults

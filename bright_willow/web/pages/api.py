@@ -9,7 +9,8 @@ from fastapi.responses import JSONResponse, Response
 from pydantic import BaseModel, ConfigDict
 
 from ... import __version__
-from ...core.common.errors import OutOfRange
+from ...core.common.document import Message
+from ...core.common.errors import PlanError
 from ...core.job.faults import JobFaulty
 from ...core.job.job import Job
 from ...core.learning.belief import NOTHING_LEARNT, ExperienceFile, learn
@@ -34,7 +35,7 @@ class FaultOut(BaseModel):
     """One thing wrong with the input, and the field it belongs to."""
 
     field: str
-    says: str
+    message: Message
 
 
 class Faults(BaseModel):
@@ -65,7 +66,7 @@ def make_plan(request: PlanRequest, with_: Annotated[Literal["", "parts"], Query
     learnt = learn(request.experience.bends) if request.experience else NOTHING_LEARNT
     try:
         made = plan(request.job, request.shop, learnt)
-    except OutOfRange as error:
+    except PlanError as error:
         raise JobFaulty([error.fault(request.shop.units)]) from None
     return Response(plan_json(made, parts=with_ == "parts"), media_type="application/json")
 

@@ -21,7 +21,7 @@ class ApiField:
     name: str
     kind: str
     schema: str
-    says: str
+    message: str
     is_required: bool
 
 
@@ -31,7 +31,7 @@ class ApiRoute:
 
     method: str
     path: str
-    says: str
+    message: str
     parameters: tuple[ApiField, ...]
     body: ApiField | None
     answers: tuple[tuple[str, str], ...]
@@ -83,8 +83,8 @@ def _field(name: str, schema: Mapping[str, Any], required: bool, where: str) -> 
     ]
     choices = [", ".join(str(c) for c in schema["enum"] if c != "")] if "enum" in schema else []
     default = [f"default {schema['default']}"] if schema.get("default") not in (None, "", [], {}) else []
-    says = "; ".join(x for x in (where, schema.get("description", ""), *choices, *limits, *default) if x)
-    return ApiField(name, kind, refers, says, required)
+    message = "; ".join(x for x in (where, schema.get("description", ""), *choices, *limits, *default) if x)
+    return ApiField(name, kind, refers, message, required)
 
 
 def _kind(schema: Mapping[str, Any]) -> tuple[str, str]:

@@ -10,12 +10,12 @@ from fastapi.responses import JSONResponse, Response
 from pydantic import TypeAdapter, ValidationError
 
 from ...calendar.shop_clock import zone_of
-from ...core.common.errors import OutOfRange
+from ...core.common.errors import PlanError
 from ...core.execution.core_temperature import STALE_S
 from ...core.execution.run_clock import said_s
 from ...devices.port import KINDS, SensorReading
 from ...devices.simulated_probes import FAULTS
-from ...services.bench_runs import clock_says, reading_says, run_now
+from ...services.bench_runs import clock_text, reading_text, run_now
 from ...services.readings import BufferFull
 from ...store.records import NotFound, Unreadable
 from ..common import (
@@ -57,7 +57,7 @@ def _bench(
                     "id": p.id,
                     "name": p.name,
                     "kind": KINDS[p.kind].name,
-                    "reading": reading_says(p.kind, kept[1], shop.units) if kept else "nothing yet",
+                    "reading": reading_text(p.kind, kept[1], shop.units) if kept else "nothing yet",
                     "age": f"{said_s(now - kept[0])} ago" if kept else "",
                     "is_live": bool(kept and now - kept[0] <= STALE_S),
                     "refused": f"{last.refused} refused: {last.refusal}" if last and last.refused else "",
@@ -74,7 +74,7 @@ def _bench(
         runs=[r for r in rows if r],
         ended=ended,
         probes=probes,
-        kinds=[(k.key, k.name, k.says) for k in KINDS.values()],
+        kinds=[(k.key, k.name, k.message) for k in KINDS.values()],
         faults_to_order=FAULTS,
         typed=typed,
         faults=faults,
@@ -91,20 +91,20 @@ def _run_line(request: Request, run: Any, now: float) -> dict[str, Any] | None:
     try:
         seen = run_now(store, request.app.state.gatherer, run.id, now)
     except Unreadable as error:
-        return {"id": run.id, "name": str(error), "kind": "", "at": "", "says": "", "done": ""}
+        return {"id": run.id, "name": str(error), "kind": "", "at": "", "message": "", "done": ""}
     live = seen.live
-    says = "archive" if run.ended else "do a dry run"
+    message = "archive" if run.ended else "do a dry run"
     if live and not run.ended:
         first = live.next[0] if live.next else None
-        says = f"{live.now.operation.name}, {live.now.whom or 'all pieces'}" if live.now else "all is done"
+        message = f"{live.now.operation.name}, {live.now.whom or 'all pieces'}" if live.now else "all is done"
         if not live.now and first:
-            says = f"until {clock_says(store, live.changes_s or first.from_s)}: {first.operation.name}"
+            message = f"until {clock_text(store, live.changes_s or first.from_s)}: {first.operation.name}"
     return {
         "id": run.id,
         "name": seen.name,
         "kind": RUN_IS[run.kind],
-        "at": clock_says(store, seen.brief.started_s),
-        "says": says,
+        "at": clock_text(store, seen.brief.started_s),
+        "message": message,
         "done": f"{live.done} of {live.count}" if live else "",
     }
 
@@ -179,14 +179,14 @@ async def take_readings(request: Request) -> Response:
         return _refused(422, "readings", 'A reading is {"value": 98.4, "unit": "C"}; or a list of them.')
     try:
         made = gatherer.take(probe, rows)
-    except OutOfRange as error:
+    except PlanError as error:
         return _refused(403 if error.field == "probe" else 422, error.field, str(error))
     except BufferFull as full:
         answer = _refused(503, "readings", str(full))
         answer.headers["Retry-After"] = "2"
         return answer
-    return JSONResponse({"taken": len(made.rows), "says": list(made.says)}, 202)
+    return JSONResponse({"taken": len(made.rows), "says": list(made.message)}, 202)
 
 
-def _refused(status: int, field: str, says: str) -> JSONResponse:
-    return JSONResponse({"faults": [{"field": field, "says": says}]}, status)
+def _refused(status: int, field: str, message: str) -> JSONResponse:
+    return JSONResponse({"faults": [{"field": field, "says": message}]}, status)

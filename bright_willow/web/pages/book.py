@@ -15,7 +15,7 @@ from fastapi.responses import Response
 from markupsafe import Markup
 
 from ...calendar.time_format import format_day
-from ...core.common.errors import OutOfRange
+from ...core.common.errors import PlanError
 from ...core.gluing.adhesive import adhesive_table
 from ...core.learning.belief import Belief, ExperienceFile, LearnedFigures, MeasuredBend, loss_ratio
 from ...core.measuring.built_form import MISHAPS
@@ -53,7 +53,7 @@ class LogbookRow:
 CREEPS = {"rigid": "rigid glue", "slight": "glue that creeps a little", "noticeable": "glue that creeps"}
 
 
-def kind_says(group: str, woods: tuple[OwnWood, ...] = ()) -> str:
+def kind_text(group: str, woods: tuple[OwnWood, ...] = ()) -> str:
     """Words for a stock group."""
     wood, _, creep = group.partition("|")
     rows = wood_table(woods)
@@ -63,7 +63,7 @@ def kind_says(group: str, woods: tuple[OwnWood, ...] = ()) -> str:
 
 
 def _line(store: Store, form: KeptForm, piece: KeptPiece, name: str) -> LogbookRow | None:
-    kind = kind_says(form.built.group, store.shop().woods)
+    kind = kind_text(form.built.group, store.shop().woods)
     if not piece.measurements:
         lost = "scrap" if piece.verdict == "reject" else MISHAPS[piece.mishap]
         return LogbookRow(
@@ -73,7 +73,7 @@ def _line(store: Store, form: KeptForm, piece: KeptPiece, name: str) -> LogbookR
     belief = store.learnt().about(way=form.built.way, group=form.built.group)
     try:
         seen = form.compared(piece, m)
-    except OutOfRange:
+    except PlanError:
         return None
     return LogbookRow(
         piece.id,
@@ -109,7 +109,7 @@ def _rows(store: Store, learnt: LearnedFigures) -> list[LearningRow]:
     for (way, group), marks in sorted(dots.items()):
         belief = learnt.about(way=way, group=group)
         shown = [dot for job_id, bend in marks[-each:] if (dot := _dot(bend, names.get(job_id, "")))]
-        name = kind_says(group, store.shop().woods)
+        name = kind_text(group, store.shop().woods)
         older = len(marks) - len(shown)
         rows.append(LearningRow(name, belief.next_bend(), belief.bends, tuple(shown), older, belief.scatter))
     return rows[:MOST_GROUPS]
@@ -118,10 +118,10 @@ def _rows(store: Store, learnt: LearnedFigures) -> list[LearningRow]:
 def _dot(bend: MeasuredBend, job: str) -> Dot | None:
     try:
         seen = loss_ratio(bend)
-    except OutOfRange:
+    except PlanError:
         return None
-    says = f"{job}, piece {bend.label}: {seen.ratio:.2f}"
-    return Dot(seen.ratio, seen.error, says, bend.left_out)
+    message = f"{job}, piece {bend.label}: {seen.ratio:.2f}"
+    return Dot(seen.ratio, seen.error, message, bend.left_out)
 
 
 OUTCOMES = (("", "any"), ("teaches", "used for predictions"), ("left_out", "left out"), ("failed", "failed"))
@@ -184,7 +184,7 @@ def _book(request: Request, at: int, sought: LogbookQuery, typed: dict[str, str]
         ways=[(k, w.name) for k, w in WAYS.items() if k in ways],
         outcomes=OUTCOMES,
         turn_to=f"/book?{query}" if query else "/book",
-        drifts=[s.says for s, _ in drifts],
+        drifts=[s.message for s, _ in drifts],
         over_time=over_time,
         runs=others[0],
         trials=others[1],
@@ -200,10 +200,10 @@ def _over_time(store: Store, sought: LogbookQuery, shifts: list[SpringbackShift]
     for day, _, bend in store.found_bends(sought, MOST_DOTS):
         try:
             seen = loss_ratio(bend)
-        except OutOfRange:
+        except PlanError:
             continue
-        says = f"{kind_says(bend.group)}, piece {bend.label}: {seen.ratio:.2f} on {format_day(day, unit, year=True)}"
-        dots.append(DatedBend(day, seen.ratio, seen.error, says, bend.left_out))
+        message = f"{kind_text(bend.group)}, piece {bend.label}: {seen.ratio:.2f} on {format_day(day, unit, year=True)}"
+        dots.append(DatedBend(day, seen.ratio, seen.error, message, bend.left_out))
     if len({d.day for d in dots}) < 2:
         return Markup("")
     return Markup(book_chart(dots, shifts if sought.is_all else ()))
@@ -237,9 +237,9 @@ def _drifts(store: Store) -> list[tuple[SpringbackShift, str]]:
         day = store.measured_on(piece)
         more = f"{found.times:.1f} × as much as before" if 0 < found.times < 100 else "differently"
         since = f"From {format_day(day, unit, year=True)} on" if day else "Recently"
-        kind, was, is_ = kind_says(group, store.shop().woods), found.before.likely, found.after.likely
-        says = f"{since} {kind} springs back {more}: {was:.2f} before, {is_:.2f} after."
-        said.append((SpringbackShift(day or dt.date.min, was, is_, says), group))
+        kind, was, is_ = kind_text(group, store.shop().woods), found.before.likely, found.after.likely
+        message = f"{since} {kind} springs back {more}: {was:.2f} before, {is_:.2f} after."
+        said.append((SpringbackShift(day or dt.date.min, was, is_, message), group))
     return said
 
 
@@ -289,7 +289,7 @@ def _records(store: Store) -> list[dict[str, Any]]:
                     "over_mechanics_error": round(seen.ratio_error, 4),
                     "tip_off_mm": round(seen.tip_off_mm, 3),
                 }
-            except OutOfRange:
+            except PlanError:
                 pass
             made.append(row)
     return made

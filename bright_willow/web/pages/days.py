@@ -15,7 +15,7 @@ from ...calendar.ics import calendar_of, entries
 from ...calendar.schedule_messages import day_of
 from ...calendar.shop_clock import week_of
 from ...calendar.shop_work import DoneAt
-from ...core.common.errors import ENDLESS, OutOfRange
+from ...core.common.errors import ENDLESS, PlanError
 from ...core.job.faults import JobFaulty
 from ...core.job.job import Job
 from ...core.plan.read_job import read_job
@@ -156,8 +156,8 @@ def _pin(request: Request, job_id: int, name: str, typed: dict[str, str]) -> Res
             at = None if typed.get("do") == "let_go" else read_moment(typed.get("at", ""))
             made = pinned(base.job, bar, at)
         except (ValueError, JobFaulty):
-            says = "Enter a day and a time."
-            return show(request, view_of(request, job_id, "days", bar=name, bar_fault=says), 422)
+            message = "Enter a day and a time."
+            return show(request, view_of(request, job_id, "days", bar=name, bar_fault=message), 422)
         what = "unlocked a start" if at is None else "locked a start"
         if typed.get("back") == ALL:
             store_of(request).save_job(job_id, made, what)
@@ -193,7 +193,7 @@ def _done(request: Request, job_id: int, name: str, typed: dict[str, str]) -> Re
             try:
                 if run:
                     told_at_bench(request, run.id, "not", bar.key, bar.number)
-            except OutOfRange as full:
+            except PlanError as full:
                 return _again(request, job_id, name, str(full))
             store.take_back_done(job_id, bar.key, bar.number)
             return _again(request, job_id, name, back=typed.get("back", ""))
@@ -209,7 +209,7 @@ def _done(request: Request, job_id: int, name: str, typed: dict[str, str]) -> Re
             at_s = days.wall.at(at).timestamp()
             try:
                 told_at_bench(request, run.id, "done" if do == "done" else "begin", bar.key, bar.number, at_s)
-            except OutOfRange as full:
+            except PlanError as full:
                 return _again(request, job_id, name, str(full))
         else:
             store.note_done(job_id, _noted(days, doing, at, do))

@@ -8,7 +8,7 @@ import numpy as np
 from fastapi import APIRouter, Request
 from fastapi.responses import JSONResponse, Response
 
-from ...core.common.errors import OutOfRange
+from ...core.common.errors import PlanError
 from ...core.form.closing import direction_to, split_at
 from ...core.job.faults import JobFaulty
 from ...core.job.job import Job
@@ -49,8 +49,8 @@ def _pull(request: Request, job_id: int, handle: str, place: tuple[float, float]
                 mirrored=job.is_right,
             )
             made = with_shape(job, shape, shop.units, shop.woods)
-        except (OutOfRange, JobFaulty) as error:
-            if isinstance(error, OutOfRange) and error.field == "handle":
+        except (PlanError, JobFaulty) as error:
+            if isinstance(error, PlanError) and error.field == "handle":
                 return JSONResponse({"faults": [{"field": "handle", "says": str(error)}]}, 422)
             return Response(status_code=204)  # as far as it goes
         if keep:
@@ -81,7 +81,7 @@ def _pull_form(
             made = _form_pulled(job, sketch(job, shop, learnt), name, int(tail[:3]), (x, -y))
             made = read_job(made.model_dump(), shop.units, shop.woods)
             sketch(made, shop, learnt)
-        except (OutOfRange, JobFaulty):
+        except (PlanError, JobFaulty):
             return Response(status_code=204)  # as far as it goes
         if keep:
             return _kept(request, base, made, "form")
@@ -97,14 +97,14 @@ def _kept(request: Request, base: EditBase, made: Job, stage: str) -> Response:
 
 
 def _form_pulled(job: Job, made: Sketch, name: str, number: int, place: tuple[float, float]) -> Job:
-    """The job with its closing direction or a split where the hand is. Raises: OutOfRange where there is none."""
+    """The job with its closing direction or a split where the hand is. Raises: PlanError where there is none."""
     face, closing = made.face, made.form.closing
     hand = np.array(place) - np.array([0.0, crown_mm(job, made)])
     if name == "close":
         sets: dict[str, Any] = {"close_deg": direction_to(face, hand, outwards=face.side == "inner")}
     else:
         if closing is None or number >= len(closing.pressers) - 1:
-            raise OutOfRange("handle", "There is no such handle.")
+            raise PlanError("handle", "There is no such handle.")
         splits = [p.start_mm - face.middle_mm for p in closing.pressers[1:]]
         splits[number] = split_at(face, hand, 1.0)
         sets = {"splits_mm": tuple(sorted(splits))}

@@ -9,7 +9,7 @@ from fastapi import APIRouter, Request
 from fastapi.responses import Response
 from starlette.datastructures import UploadFile
 
-from ...core.common.errors import OutOfRange
+from ...core.common.errors import PlanError
 from ...core.common.units import MM_PER, parse_count, parse_number
 from ...core.job.faults import JobFaulty
 from ...core.job.job import Job
@@ -30,7 +30,7 @@ async def bring_outline(request: Request, job_id: Id) -> Response:
     return await planned(request, _bring_outline, request, job_id, read, name, typed)
 
 
-async def sent_outline(request: Request) -> tuple[Read | OutOfRange, str, dict[str, str]]:
+async def sent_outline(request: Request) -> tuple[Read | PlanError, str, dict[str, str]]:
     """What a file that was sent holds, read by a process of its own; its name, and what was typed beside it."""
     async with request.form(max_files=1, max_fields=8) as form:
         upload = form.get("file")
@@ -40,55 +40,53 @@ async def sent_outline(request: Request) -> tuple[Read | OutOfRange, str, dict[s
     return await read_outline(request, raw, name, typed), name, typed
 
 
-async def read_outline(request: Request, raw: bytes, name: str, typed: dict[str, str]) -> Read | OutOfRange:
+async def read_outline(request: Request, raw: bytes, name: str, typed: dict[str, str]) -> Read | PlanError:
     """What a file holds, read by a process of its own."""
     reader: Reader = request.app.state.reader
     wait = asyncio.get_running_loop().run_in_executor
     return await wait(reader.waiting, _read, reader, raw, name, typed)
 
 
-def _read(reader: Reader, raw: bytes, name: str, typed: dict[str, str]) -> Read | OutOfRange:
+def _read(reader: Reader, raw: bytes, name: str, typed: dict[str, str]) -> Read | PlanError:
     try:
         which = parse_count(typed.get("which", "1") or "1", "which", "a number")
         return reader.read(raw, name, which)
-    except OutOfRange as error:
+    except PlanError as error:
         return error
 
 
-def _bring_outline(
-    request: Request, job_id: int, read: Read | OutOfRange, name: str, typed: dict[str, str]
-) -> Response:
+def _bring_outline(request: Request, job_id: int, read: Read | PlanError, name: str, typed: dict[str, str]) -> Response:
     with store_of(request).connected():
         base = base_of(request, job_id)
         job, shop = base.job, base.shop
         try:
-            if isinstance(read, OutOfRange):
+            if isinstance(read, PlanError):
                 raise read
-            shape, says = outline_of(job, read, name, typed)
+            shape, message = outline_of(job, read, name, typed)
             made = read_job({**job.model_dump(), "shape": shape}, shop.units, shop.woods)
-            return keep_joined(request, base, made, f"imported {name}"[:200], "shape", file_says=says)
-        except OutOfRange as error:
+            return keep_joined(request, base, made, f"imported {name}"[:200], "shape", file_text=message)
+        except PlanError as error:
             return show(
-                request, view_of(request, job_id, "shape", file_says=error.says(shop.units), file_fault=True), 422
+                request, view_of(request, job_id, "shape", file_text=error.message(shop.units), file_fault=True), 422
             )
         except JobFaulty as error:
-            told = " ".join(f.says for f in error.faults)
-            return show(request, view_of(request, job_id, "shape", file_says=told, file_fault=True, refused=error), 422)
+            told = " ".join(f.message for f in error.faults)
+            return show(request, view_of(request, job_id, "shape", file_text=told, file_fault=True, refused=error), 422)
 
 
 def file_unit(typed: dict[str, str], stated: str) -> str:
-    """The unit of a file: the one chosen, or its own. Raises: OutOfRange where there is neither."""
+    """The unit of a file: the one chosen, or its own. Raises: PlanError where there is neither."""
     unit = typed.get("unit") or "file"
     if unit == "file" and not stated:
-        raise OutOfRange("unit", "This file does not say its unit: choose one.")
+        raise PlanError("unit", "This file does not say its unit: choose one.")
     unit = stated if unit == "file" else unit
     if unit not in ("mm", "cm", "m", "in"):
-        raise OutOfRange("unit", "Choose the unit of the file.")
+        raise PlanError("unit", "Choose the unit of the file.")
     return unit
 
 
 def outline_of(job: Job, read: Read, name: str, typed: dict[str, str]) -> tuple[dict[str, Any], str]:
-    """The shape out of a file, in the unit and scale stated, and what to say of it. Raises: OutOfRange."""
+    """The shape out of a file, in the unit and scale stated, and what to say of it. Raises: PlanError."""
     chosen, count, stated = read
     unit = file_unit(typed, stated)
     scale = parse_number(typed.get("scale", "1"), "scale", "a scale")

@@ -12,7 +12,7 @@ from fastapi.responses import JSONResponse, Response
 from pydantic import AfterValidator
 
 from ...calendar.shop_clock import zone_of
-from ...core.common.errors import OutOfRange
+from ...core.common.errors import PlanError
 from ...core.common.stages import STAGES, stage_shown
 from ...core.job.faults import JobFaulty
 from ...core.job.job import Job
@@ -150,8 +150,8 @@ def _change_rows(
             return keep_joined(request, base, read_job(data, unit, woods), _changed(stage), stage)
         except JobFaulty as error:
             return _refused(request, base, stage, typed, by_field(error.faults))
-        except OutOfRange as error:
-            return _refused(request, base, stage, typed, {"rows": error.says(unit)})
+        except PlanError as error:
+            return _refused(request, base, stage, typed, {"rows": error.message(unit)})
 
 
 @router.post("/jobs/{job_id}/lot")
@@ -188,7 +188,7 @@ def choose_way(request: Request, job_id: Id, way: str) -> Response:
         try:
             made = read_job(turned_to(base.job, way).model_dump(), base.shop.units, base.shop.woods)
             return keep_joined(request, base, made, f"chose {WAYS[way].name}", "way")
-        except (OutOfRange, JobFaulty):
+        except (PlanError, JobFaulty):
             raise NotFound("There is no such method.") from None
 
 
@@ -264,7 +264,7 @@ def steps(request: Request, job_id: Id, stage: Stage) -> Response:
     with store.connected():
         state, shop, learnt = store.job(job_id), store.shop(), store.learnt()
     made = checked_plan(state.job, shop, learnt)
-    shown: dict[str, Any] = {"says": made.says(shop.units)} if isinstance(made, OutOfRange) else {"says": ""}
+    shown: dict[str, Any] = {"message": made.message(shop.units)} if isinstance(made, PlanError) else {"message": ""}
     if isinstance(made, Plan):
         shown |= {"steps": steps_of(made), "summary": summary_of(made)}
     return page("steps.html", request, state=state, stage=stage, unit=shop.rule, here="jobs", **shown)
@@ -300,7 +300,7 @@ def built(request: Request, job_id: Id) -> Response:
             return changed_meanwhile(request, base, "form")
         try:
             form = BuiltForm.of(sketch(base.job, store.shop(), store.learnt()))
-        except OutOfRange:
+        except PlanError:
             return go_to(f"/jobs/{job_id}/form")
         store.keep_form(job_id, form)
         store.settle(job_id, "form")

@@ -13,7 +13,7 @@ from fastapi.responses import Response
 from markupsafe import Markup
 from starlette.datastructures import UploadFile
 
-from ...core.common.errors import OutOfRange
+from ...core.common.errors import PlanError
 from ...core.common.units import Unit, format_length
 from ...core.job.faults import JobFaulty
 from ...core.job.new_job import starting_job, starting_shop
@@ -63,10 +63,10 @@ class Card:
     id: int
     name: str
     drawing: Markup
-    says: str
+    message: str
     state: str
     next_stage: str
-    next_says: str
+    next_text: str
     level: str
     problem: str
     gravest: str
@@ -119,30 +119,30 @@ def _card(
         if state.settled
         else "just started"
     )
-    next_says = nextup.next_says
+    next_text = nextup.next_text
     if again:
-        nextup, next_says = rows[-1], "measure again"
+        nextup, next_text = rows[-1], "measure again"
         standing += f"; measure {again} again"
     elif pieces >= part.count:
-        nextup, next_says = rows[-1], "see what it showed"
+        nextup, next_text = rows[-1], "see what it showed"
     shown = JobLine.read(line.body) if line else JobLine()
-    says = f"{part.count} pieces, {format_length(part.thickness_mm, unit)} × {format_length(part.width_mm, unit)}"
+    message = f"{part.count} pieces, {format_length(part.thickness_mm, unit)} × {format_length(part.width_mm, unit)}"
     problem = (shown.problems or {}).get(unit, "")
     if problem:
-        next_says = "see the Stop check"
+        next_text = "see the Stop check"
     elif shown.wood:
         size = f"{format_length(part.thickness_mm, unit)} × {format_length(part.width_mm, unit)}"
         tightest = f"{'R' if shown.is_arc else 'tightest R'} {format_length(shown.least_radius_mm, unit)} inside"
         bend = tightest if shown.least_radius_mm < NEARLY_STRAIGHT_MM else "nearly straight"
-        says = f"{part.count} × {shown.wood}, {size}, {bend}"
+        message = f"{part.count} × {shown.wood}, {size}, {bend}"
     return Card(
         state.id,
         state.job.name,
         Markup(shown.drawing),
-        "" if problem else says,
+        "" if problem else message,
         standing,
         nextup.key,
-        next_says,
+        next_text,
         shown.level,
         problem,
         "" if problem else shown.gravest,
@@ -289,21 +289,21 @@ async def bring(request: Request) -> Response:
     return await planned(request, _bring_outline, request, await read_outline(request, raw, name, typed), name, typed)
 
 
-def _bring_outline(request: Request, read: Read | OutOfRange, name: str, typed: dict[str, str]) -> Response:
+def _bring_outline(request: Request, read: Read | PlanError, name: str, typed: dict[str, str]) -> Response:
     store = store_of(request)
     with store.connected():
         shop = store.shop()
     try:
-        if isinstance(read, OutOfRange):
+        if isinstance(read, PlanError):
             raise read
         job = starting_job(shop.units)
         shape, _ = outline_of(job, read, name, typed)
         title = name.rsplit(".", 1)[0].strip()[:100] or "Imported"
         made = read_job({**job.model_dump(), "shape": shape, "name": title}, shop.units, shop.woods)
-    except OutOfRange as error:
-        return _list(request, 422, error.says(shop.units))
+    except PlanError as error:
+        return _list(request, 422, error.message(shop.units))
     except JobFaulty as error:
-        return _list(request, 422, " ".join(f.says for f in error.faults[:5]))
+        return _list(request, 422, " ".join(f.message for f in error.faults[:5]))
     with store.connected():
         job_id = store.add_job(made, f"imported {name}"[:200])
     return go_to(f"/jobs/{job_id}/shape")
@@ -321,7 +321,7 @@ def _bring(request: Request, raw: bytes) -> Response:
         job = read_job(json.loads(raw.decode("utf-8-sig")), woods=woods)
     except (ValueError, RecursionError) as error:
         if isinstance(error, JobFaulty):
-            told = " ".join(f"{f.field}: {f.says}" for f in error.faults[:5])
+            told = " ".join(f"{f.field}: {f.message}" for f in error.faults[:5])
             return _list(request, 422, f"That file is not a job this program can plan. {told}")
         return _list(request, 422, "That file is not a job: it cannot be read as JSON.")
     with store.connected():
@@ -342,9 +342,9 @@ def _bring_bundle(request: Request, raw: bytes, teaches: str) -> Response:
             if teaches == "less":
                 store.count_less(job_id, LESS)
     except JobFaulty as error:
-        told = " ".join(f"{f.field}: {f.says}" for f in error.faults[:5])
+        told = " ".join(f"{f.field}: {f.message}" for f in error.faults[:5])
         return _list(request, 422, f"The job in that file is not one this program can plan. {told}")
-    except OutOfRange as error:
+    except PlanError as error:
         return _list(request, 422, str(error))
     return go_to(f"/jobs/{job_id}/shape")
 

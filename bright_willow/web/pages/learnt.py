@@ -10,7 +10,7 @@ from fastapi import Path as PathOf
 from fastapi.responses import Response
 from markupsafe import Markup
 
-from ...core.common.errors import OutOfRange
+from ...core.common.errors import PlanError
 from ...core.common.estimate import LEARNT, OWN_FIGURE, Estimate, Grade
 from ...core.gluing.adhesive import settles_allowed
 from ...core.learning.steam_times import own_trials
@@ -33,7 +33,7 @@ from ..common import (
     store_of,
     typed_in,
 )
-from .book import CREEPS, kind_says
+from .book import CREEPS, kind_text
 from .jobs import LESS
 
 router = APIRouter(include_in_schema=False)
@@ -55,7 +55,7 @@ class LearnedGroup:
 
     key: str
     name: str
-    says: str
+    message: str
     is_on: bool
     charts: list[Markup] = field(default_factory=list)
     rests_on: list[str] = field(default_factory=list)
@@ -84,8 +84,8 @@ def _learnt(request: Request, came: BroughtBook | None = None, fault: str = "") 
             "steam_times": _steam_times,
         }
         rooms = []
-        for key, (name, says) in HEADS.items():
-            room = LearnedGroup(key, name, says, key not in shop.by_allowance)
+        for key, (name, message) in HEADS.items():
+            room = LearnedGroup(key, name, message, key not in shop.by_allowance)
             makers[key](store, room)
             rooms.append(room)
         names = wood_table(shop.woods)
@@ -96,7 +96,7 @@ def _learnt(request: Request, came: BroughtBook | None = None, fault: str = "") 
         ]
         others = [(o, store.bends_of(o.name)) for o in shop.others]
         trials = [
-            (t.id, t.trial.name, _limit_says(t.trial, shop.units), made.at_90.grade)
+            (t.id, t.trial.name, _limit_text(t.trial, shop.units), made.at_90.grade)
             for t in store.trials()
             if (made := t.trial.answer())
         ]
@@ -141,7 +141,7 @@ def _whole(request: Request) -> Response:
     with store.connected():
         try:
             body = book_bundled(store)
-        except OutOfRange as error:
+        except PlanError as error:
             return _learnt(request, fault=str(error))
     return Response(body, media_type="application/zip", headers=attachment("book.zip"))
 
@@ -168,7 +168,7 @@ def _bring(request: Request, raw: bytes, share: str) -> Response:
         book = request.app.state.importer.book(raw, woods)
         with store.connected():
             came = keep_book(store, book, share=counts)
-    except OutOfRange as error:
+    except PlanError as error:
         return _learnt(request, fault=str(error))
     return _learnt(request, came)
 
@@ -214,7 +214,7 @@ def _springback(store: Store, room: LearnedGroup) -> None:
     made, woods, rows = store.learnt(), store.shop().woods, []
     for (way, group), own in sorted(made.group.items())[:MOST_ROWS]:
         band = own.next_bend()
-        name = kind_says(group, woods)
+        name = kind_text(group, woods)
         rows.append(LearnedBand(name, band, 1.0, f"{band.likely:.2f}, {band.low:.2f} to {band.high:.2f}"))
         room.rests_on.append(f"{WAYS[way].name if way in WAYS else way}, {name}: {_plural(own.bends, 'measured bend')}")
     if rows:
@@ -251,7 +251,7 @@ def _yields(store: Store, room: LearnedGroup) -> None:
     rows = []
     for (way, group), (good, failed) in sorted(store.learnt().made.items())[:MOST_ROWS]:
         share = expected_yield(FIRM, good, failed)
-        kind, percent = kind_says(group, store.shop().woods), f"{share.likely:.0%}, {share.low:.0%} to {share.high:.0%}"
+        kind, percent = kind_text(group, store.shop().woods), f"{share.likely:.0%}, {share.low:.0%} to {share.high:.0%}"
         name = f"{WAYS[way].name if way in WAYS else way}: {kind}"
         rows.append(LearnedBand(kind, share, FIRM, percent))
         room.rests_on.append(f"{name}: {good:g} of {good + failed:g} pieces whole")
@@ -286,7 +286,7 @@ def _steam_times(store: Store, room: LearnedGroup) -> None:
     seen, rows = store.steamed(), []
     for group, thick in sorted({(s.group, round(s.thickness_mm)) for s in seen if s.thickness_mm > 0})[:MOST_ROWS]:
         own = own_trials(seen, group=group, thickness_mm=max(0.5, float(thick)))
-        name = f"{kind_says(group, store.shop().woods)}, about {thick} mm"
+        name = f"{kind_text(group, store.shop().woods)}, about {thick} mm"
         if own.minutes:
             low, likely, high = own.minutes.low, own.minutes.likely, own.minutes.high
             rows.append(LearnedBand(name, own.minutes, None, f"{likely:.0f} min, {low:.0f} to {high:.0f}"))
@@ -299,7 +299,7 @@ def _steam_times(store: Store, room: LearnedGroup) -> None:
         room.empty = "A time is proposed after three whole pieces of a kind."
 
 
-def _limit_says(trial: Trial, unit: str) -> str:
+def _limit_text(trial: Trial, unit: str) -> str:
     made = trial.answer()
     if made is None:
         return ""

@@ -10,7 +10,7 @@ from fastapi.responses import Response
 from pydantic import ValidationError
 
 from ...calendar.shop_clock import zone_of
-from ...core.common.errors import OutOfRange
+from ...core.common.errors import PlanError
 from ...core.common.units import Unit, parse_length_mm, parse_number
 from ...core.job.faults import JobFaulty
 from ...core.measuring.built_form import FAILED, MISHAPS, BuiltForm, check_measured
@@ -56,8 +56,8 @@ def _lengths(typed: dict[str, str], unit: Unit, faults: dict[str, str]) -> dict[
             found[name] = parse_length_mm(typed.get(name, ""), unit, name)
             if not 0 < found[name] <= 100_000:
                 faults[name] = "Enter more than zero and less than 100 m."
-        except OutOfRange as error:
-            faults[name] = error.says(unit)
+        except PlanError as error:
+            faults[name] = error.message(unit)
     return found
 
 
@@ -87,27 +87,27 @@ def _otherwise(
         if by == "heights":
             rows = read_rows(typed.get("heights", ""), lambda text, field: parse_length_mm(text, unit, field))
             readings: Readings = Heights(tuple(a for a, _ in rows), tuple(h for _, h in rows), face)  # type: ignore[arg-type]
-            says = f"by {len(rows)} heights along a straightedge"
+            message = f"by {len(rows)} heights along a straightedge"
         elif by == "gaps":
             ends = [typed.get(f"gap_{end}", "").strip() for end in ("left", "right")]
             left, right = (parse_length_mm(t, unit, "gaps") if t else None for t in ends)
-            readings, says = GapReadings(left, right), "by its gap to the form"
+            readings, message = GapReadings(left, right), "by its gap to the form"
         elif by == "ends":
             texts = [typed.get(name, "").strip() for name in ("opening", "square_left", "square_right")]
             opening, one, other = (parse_length_mm(t, unit, "ends") if t else None for t in texts)
-            readings, says = EndReadings(opening, one, other, face), "by its ends"  # type: ignore[arg-type]
+            readings, message = EndReadings(opening, one, other, face), "by its ends"  # type: ignore[arg-type]
         else:
             degrees = parse_number(typed.get("between", ""), "between", "an angle in degrees")
-            readings, says, error = Angle(degrees), "by angle between the ends", ANGLE_ERROR_DEG
+            readings, message, error = Angle(degrees), "by angle between the ends", ANGLE_ERROR_DEG
         made = measured(built, readings, face=face, error=error)  # type: ignore[arg-type]
-    except OutOfRange as fault:
-        faults[fault.field if fault.field in ("heights", "gaps", "between", "ends") else by] = fault.says(unit)
+    except PlanError as fault:
+        faults[fault.field if fault.field in ("heights", "gaps", "between", "ends") else by] = fault.message(unit)
         return None
     if is_slip(built, KeptReading(readings, error), made):
         faults[by] = f"These readings are {made.misfit:.0f} × their error away from any such piece: look for a mistake."
         return None
     read = written(KeptReading(readings, error))
-    return day, made.chord_mm, made.rise_mm, face, made.error_mm, says, read  # type: ignore[return-value]
+    return day, made.chord_mm, made.rise_mm, face, made.error_mm, message, read  # type: ignore[return-value]
 
 
 def measured_day(text: str, today: dt.date, faults: dict[str, str]) -> dt.date:
@@ -135,8 +135,8 @@ def _checked(
     if not faults:
         try:
             check_measured(built, chord_mm=chord, rise_mm=rise, face=face)  # type: ignore[arg-type]
-        except OutOfRange as error:
-            faults[error.field.removesuffix("_mm")] = error.says(unit)
+        except PlanError as error:
+            faults[error.field.removesuffix("_mm")] = error.message(unit)
     return faults, (day, chord, rise, face)  # type: ignore[return-value]
 
 
@@ -280,10 +280,10 @@ def _judge(request: Request, piece_id: int, choice: str, how: str) -> Response:
                 seen = form.compared(piece, m)
                 job = bent_again(state.job, form.under(piece), seen, f"piece {piece.label}")
                 made = store.add_job(read_job(job.model_dump(), shop.units, shop.woods), f"{piece.label} is re-bent")
-            except (OutOfRange, JobFaulty, ValidationError) as error:
+            except (PlanError, JobFaulty, ValidationError) as error:
                 typed = {"again": str(piece_id)}
-                says = error.says(shop.units) if isinstance(error, OutOfRange) else str(error)
-                more = {"piece_typed": typed, "piece_faults": {"chord": f"It cannot be re-bent: {says}"}}
+                message = error.message(shop.units) if isinstance(error, PlanError) else str(error)
+                more = {"piece_typed": typed, "piece_faults": {"chord": f"It cannot be re-bent: {message}"}}
                 return show(request, view_of(request, form.job_id, "measure", **more), 422)
         store.judge(piece_id, choice, how, made or piece.corrected_in)
     return go_to(f"/jobs/{made}") if made else _written(request, form.job_id)

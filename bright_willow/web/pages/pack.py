@@ -5,7 +5,7 @@ from __future__ import annotations
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
-from ...core.common.errors import OutOfRange
+from ...core.common.errors import PlanError
 from ...core.methods.method_registry import stages_for
 from ...core.plan.plan import checked_plan
 from ...core.plan.result import Plan
@@ -35,8 +35,8 @@ def _shown(request: Request, job_id: int, chosen: tuple[str, ...], fault: str) -
         state, shop, learnt = store.job(job_id), store.shop(), store.learnt()
     made = checked_plan(state.job, shop, learnt)
     parts = {key: name for key, name in PARTS.items() if isinstance(made, Plan) and _has(made, key)}
-    if isinstance(made, OutOfRange):
-        fault = made.says(shop.units)
+    if isinstance(made, PlanError):
+        fault = made.message(shop.units)
     return page(
         "pack.html",
         request,
@@ -76,12 +76,12 @@ def _printed(request: Request, job_id: int, chosen: tuple[str, ...], paper: str)
     with store.connected():
         state, shop, learnt = store.job(job_id), store.shop(), store.learnt()
     made = checked_plan(state.job, shop, learnt)
-    if isinstance(made, OutOfRange):
-        return _shown(request, job_id, chosen, made.says(shop.units))
+    if isinstance(made, PlanError):
+        return _shown(request, job_id, chosen, made.message(shop.units))
     try:
         papers, missing = pack_papers(made, chosen, paper=paper, unit=shop.rule)
-    except OutOfRange as error:
-        return _shown(request, job_id, chosen, error.says(shop.units))
+    except PlanError as error:
+        return _shown(request, job_id, chosen, error.message(shop.units))
     if missing:
         return _shown(request, job_id, chosen, f"This job has no {' and no '.join(missing)}: clear that tick.")
     if SCHEDULE in chosen:

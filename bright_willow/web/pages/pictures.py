@@ -8,7 +8,7 @@ from typing import Annotated, Any
 from fastapi import APIRouter, Query, Request
 from fastapi.responses import JSONResponse, Response
 
-from ...core.common.errors import OutOfRange
+from ...core.common.errors import PlanError
 from ...core.common.units import format_length, parse_length_mm
 from ...core.job.faults import JobFaulty
 from ...core.measuring.built_form import MISHAPS
@@ -69,7 +69,7 @@ async def add(request: Request, job_id: Id, measure: str = "") -> Response:
     body, piece = await sent_picture(request)
     try:
         small, size = await made_small(request, body, LONGEST_TO_MEASURE_PX)
-    except OutOfRange as error:
+    except PlanError as error:
         if wants_parts(request):
             return JSONResponse({"faults": [{"field": "photo", "says": str(error)}]}, 422)
         return await planned(request, _pictures, request, job_id, str(error))
@@ -92,7 +92,7 @@ def body(request: Request, picture_id: Id, small: str = "") -> Response:
     kept = {"cache-control": "private, max-age=3600"}  # it is never changed, and large
     try:
         shown = thumbnail(found) if small else found
-    except OutOfRange as error:
+    except PlanError as error:
         raise NotFound(str(error)) from None
     return Response(shown, media_type="image/jpeg", headers=kept)
 
@@ -187,7 +187,7 @@ def _drawn(
     greys: Greys = request.app.state.greys
     try:
         grey = greys.of(store, picture)
-    except OutOfRange as error:
+    except PlanError as error:
         raise NotFound(str(error)) from None
     near = max(LEAST_NEAR_PX, min(MOST_NEAR_PX, near))  # so many dots a finger covers
     found = drawn_to_corner(grey, spot, near) if corner else drawn_to(grey, spot, near, is_end=end)
@@ -218,7 +218,7 @@ def _mark(request: Request, picture_id: int, spot: Spot, name: str, snaps: bool,
                 reach = near if math.isfinite(near) else NEAR_PX
                 to = _drawn(request, store, picture, spot, reach, corner=kind == "corner", end=is_end)
                 made = made.moved(which, to)
-        except OutOfRange as error:
+        except PlanError as error:
             return _show(request, picture_id, None, {"points": str(error)})
         store.mark_picture(picture_id, made)
     return _answer(request, picture_id)
@@ -254,7 +254,7 @@ def _unmark(request: Request, picture_id: int, name: str, everything: str) -> Re
             last = f"point-{len(marks.points) - 1}" if marks.points else f"corner-{len(marks.corners) - 1}"
             try:
                 made = marks.moved(name or last, None)
-            except OutOfRange:
+            except PlanError:
                 made = marks
         store.mark_picture(picture_id, made)
     return _answer(request, picture_id)
@@ -281,8 +281,8 @@ def _size(request: Request, picture_id: int, typed: dict[str, str]) -> Response:
                 data[f"{name}_mm"] = parse_length_mm(typed.get(name, ""), unit, name)
                 if not 5 <= data[f"{name}_mm"] <= 10_000:
                     faults[name] = f"From {format_length(5, unit)} to {format_length(10_000, unit)}, please."
-            except OutOfRange as error:
-                faults[name] = error.says(unit)
+            except PlanError as error:
+                faults[name] = error.message(unit)
         if not faults:
             if by != marks.by:
                 data["corners"] = data["corners"][:2] if by == "bar" else data["corners"]

@@ -5,7 +5,7 @@ from __future__ import annotations
 from fastapi import APIRouter, Request
 from fastapi.responses import JSONResponse, Response
 
-from ...core.common.errors import OutOfRange
+from ...core.common.errors import PlanError
 from ...core.common.units import MM_PER
 from ...core.job.faults import JobFaulty
 from ...core.job.job import Job
@@ -63,7 +63,7 @@ def _prepared(job: Job, request: Request) -> Prepared | None:
     store = store_of(request)
     try:
         return sketch(job, store.shop(), store.learnt()).prepared
-    except OutOfRange:
+    except PlanError:
         return None
 
 
@@ -104,23 +104,21 @@ async def bring_profile(request: Request, job_id: Id) -> Response:
     return await planned(request, _bring_profile, request, job_id, read, name, typed)
 
 
-def _bring_profile(
-    request: Request, job_id: int, read: Read | OutOfRange, name: str, typed: dict[str, str]
-) -> Response:
+def _bring_profile(request: Request, job_id: int, read: Read | PlanError, name: str, typed: dict[str, str]) -> Response:
     with store_of(request).connected():
         base = base_of(request, job_id)
         try:
-            if isinstance(read, OutOfRange):
+            if isinstance(read, PlanError):
                 raise read
             found, _, stated = read
             points = to_section_mm(found, unit_mm=MM_PER[file_unit(typed, stated)])
             data = base.job.model_dump()
             data["prepare"]["profile"] |= {"kind": "points", "points_mm": points, "source": name[:200]}
             made = read_job(data, base.shop.units, base.shop.woods)
-            says = f"Imported {found.name} with {len(points)} points; its lower left corner is on the inside face."
-            return keep_joined(request, base, made, f"imported {name}"[:200], "prepare", file_says=says)
-        except OutOfRange as error:
-            told = error.says(base.shop.units)
+            message = f"Imported {found.name} with {len(points)} points; its lower left corner is on the inside face."
+            return keep_joined(request, base, made, f"imported {name}"[:200], "prepare", file_text=message)
+        except PlanError as error:
+            told = error.message(base.shop.units)
         except JobFaulty as error:
-            told = " ".join(f.says for f in error.faults)
-        return show(request, view_of(request, job_id, "prepare", file_says=told, file_fault=True), 422)
+            told = " ".join(f.message for f in error.faults)
+        return show(request, view_of(request, job_id, "prepare", file_text=told, file_fault=True), 422)

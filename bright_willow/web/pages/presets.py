@@ -8,7 +8,7 @@ from fastapi import APIRouter, Request
 from fastapi.responses import Response
 from markupsafe import Markup
 
-from ...core.common.errors import OutOfRange
+from ...core.common.errors import PlanError
 from ...core.job.common_parts import common_parts
 from ...core.job.job import Job
 from ...core.methods.method_registry import WAYS
@@ -28,7 +28,7 @@ class Tile:
 
     name: str
     drawn: Markup
-    says: str
+    message: str
     href: str = ""
     id: int = 0
 
@@ -44,11 +44,11 @@ def _page(request: Request, status: int = 200, fault: str = "") -> Response:
     with store.connected():
         shop, own = store.shop(), store.presets()
     tiles = [
-        Tile(p.name, shape_icon(p.job.shape), _says(p.job, shop, ""), f"/quick?{query_of(p.job, p.how, shop)}")
+        Tile(p.name, shape_icon(p.job.shape), _text(p.job, shop, ""), f"/quick?{query_of(p.job, p.how, shop)}")
         for p in common_parts(shop.units)
     ]
     mine = [
-        Tile(p.name, _drawn(p.job), _says(p.job, shop, WAYS[p.job.way].name), id=p.id)
+        Tile(p.name, _drawn(p.job), _text(p.job, shop, WAYS[p.job.way].name), id=p.id)
         if p.job
         else Tile(p.name, Markup(""), "This preset can no longer be read.", id=p.id)
         for p in own
@@ -59,11 +59,11 @@ def _page(request: Request, status: int = 200, fault: str = "") -> Response:
 def _drawn(job: Job) -> Markup:
     try:
         return shape_icon(job.shape)
-    except OutOfRange:
+    except PlanError:
         return Markup("")
 
 
-def _says(job: Job, shop: Shop, method: str) -> str:
+def _text(job: Job, shop: Shop, method: str) -> str:
     w = Formatter(shop.rule)
     wood = wood_table(shop.woods).get(job.stock.species)
     size = w.size(job.part.thickness_mm, job.part.width_mm)

@@ -10,7 +10,7 @@ from fastapi.responses import Response
 from markupsafe import Markup
 
 from ...calendar.shop_clock import zone_of
-from ...core.common.errors import OutOfRange
+from ...core.common.errors import PlanError
 from ...core.job.faults import JobFaulty
 from ...core.methods.method_registry import stages_for
 from ...core.plan.quick import QuickAnswer
@@ -104,9 +104,9 @@ def _printed(request: Request, asked: dict[str, str], kind: str, paper: str) -> 
     export = table[name]
     try:
         body = export.make(made.plan.job, made.plan, shop.rule, paper, None)
-    except OutOfRange as error:
-        said = error.says(shop.units)
-        return page("message.html", request, 422, title=export.missing, says=said, unit=shop.rule, here="jobs")
+    except PlanError as error:
+        said = error.message(shop.units)
+        return page("message.html", request, 422, title=export.missing, message=said, unit=shop.rule, here="jobs")
     headers = attachment(f"{export.called}-{file_name(made.plan.job, export.ending)}")
     return Response(body, media_type=export.media_type, headers=headers)
 

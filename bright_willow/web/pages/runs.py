@@ -18,7 +18,7 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError
 from sse_starlette.sse import EventSourceResponse
 
 from ...calendar.shop_clock import zone_of
-from ...core.common.errors import OutOfRange
+from ...core.common.errors import PlanError
 from ...core.execution.events import Event
 from ...core.execution.run_clock import FASTEST
 from ...core.execution.run_records import own_times
@@ -112,7 +112,7 @@ def start(request: Request, job_id: Id, kind: RunKind) -> Response:
             return go_to(f"/runs/{known.id}")
         try:
             revision, brief = planned_for(store, job_id, kind, wall_s(request))
-        except OutOfRange:
+        except PlanError:
             return go_to(f"/jobs/{job_id}/bench")
         if kind == "rehearsal" and not any(o.moves for o in brief.operations):
             return go_to(f"/jobs/{job_id}/bench")
@@ -135,7 +135,7 @@ def go_over(request: Request, run_id: Id) -> Response:
             return go_to(f"/runs/{run_id}")
         try:
             revision, brief = planned_for(store, now.run.job_id, now.run.kind, now.brief.started_s)
-        except OutOfRange:
+        except PlanError:
             return go_to(f"/runs/{run_id}")
         store.go_over(run_id, revision, replace(brief, before=now.brief.before))
         event = Event(now.now_s, "plan", secrets.token_hex(8), wall_s=wall_s(request))
@@ -227,15 +227,15 @@ async def tapped(request: Request, run_id: Id) -> Response:
     try:
         told = EventList.model_validate_json(await request.body())
     except ValidationError:
-        says = "That is not a list of bench events."
-        return JSONResponse({"faults": [{"field": "events", "says": says}]}, 422)
+        message = "That is not a list of bench events."
+        return JSONResponse({"faults": [{"field": "events", "says": message}]}, 422)
     if unknown := next((e.kind for e in told.events if e.kind not in TAPS), ""):
-        says = f"“{unknown[:40]}” is not a bench event."
-        return JSONResponse({"faults": [{"field": "events", "says": says}]}, 422)
+        message = f"“{unknown[:40]}” is not a bench event."
+        return JSONResponse({"faults": [{"field": "events", "says": message}]}, 422)
     seen = request.query_params.get("seen", "")[:40]
     try:
         return JSONResponse(await planned(request, _tapped, request, run_id, told.events, seen))
-    except OutOfRange as error:
+    except PlanError as error:
         return JSONResponse({"faults": [{"field": "events", "says": str(error)}]}, 422)
 
 
@@ -248,11 +248,11 @@ def _tapped(request: Request, run_id: int, taps: list[EventLine], seen: str = ""
 
 def add_events(request: Request, store: Store, run_id: int, taps: list[EventLine], who: str) -> RunNow:
     """Write events down; then what rests on them. Returns the run as it then stands. Raises: NotThere, NotKept,
-    OutOfRange: nothing of them is written then."""
+    PlanError: nothing of them is written then."""
     closes = all(t.kind in ("end", "open") for t in taps)  # a full run can still be put away, and opened again
     most = MOST_EVENTS + MOST_CLOSING if closes else MOST_EVENTS
     if store.event_count(run_id) + store.new_among(run_id, [t.client for t in taps]) > most:
-        raise OutOfRange("events", f"A run holds {MOST_EVENTS:,} taps; archive it and start another.")
+        raise PlanError("events", f"A run holds {MOST_EVENTS:,} taps; archive it and start another.")
     wall = wall_s(request)
     at_s = clock_now(store, store.run(run_id), wall)
     made = [
@@ -295,7 +295,7 @@ async def tap(request: Request, run_id: Id) -> Response:
             raise ValueError(one.kind)
     except ValueError:
         return go_to(f"/runs/{run_id}")
-    with suppress(OutOfRange):  # the run is full: its page says so
+    with suppress(PlanError):  # the run is full: its page says so
         await planned(request, _tapped, request, run_id, [one])
     return go_to(f"/runs/{run_id}")
 
@@ -352,10 +352,12 @@ async def photo(request: Request, run_id: Id, client: str = "", piece: int = -1)
     """A picture from the tablet's camera: made small, turned upright, with nothing of where it was taken."""
     try:
         small, _ = await made_small(request, (await sent_picture(request))[0], LONGEST_PX)
-    except OutOfRange as error:
+    except PlanError as error:
         if wants_parts(request):
             return JSONResponse({"faults": [{"field": "photo", "says": str(error)}]}, 422)
-        return HTMLResponse(render("message.html", title="Not saved", says=str(error), raw="", unit="mm", here=""), 422)
+        return HTMLResponse(
+            render("message.html", title="Not saved", message=str(error), raw="", unit="mm", here=""), 422
+        )
     name = client if 4 <= len(client) <= 64 and client.replace("-", "").isalnum() else secrets.token_hex(8)
     answer = await planned(request, _photo, request, run_id, name, max(-1, min(piece, 100_000)), small)
     return JSONResponse(answer) if wants_parts(request) else go_to(f"/runs/{run_id}")

@@ -12,7 +12,7 @@ from fastapi.responses import Response
 from markupsafe import Markup
 
 from ... import __version__
-from ...core.common.errors import OutOfRange
+from ...core.common.errors import PlanError
 from ...core.methods.method_registry import stages_for
 from ...core.plan.plan import checked_plan
 from ...drawing.board import board_svg
@@ -47,9 +47,11 @@ def _shared(request: Request, job_id: int, paper: str) -> Response:
     with store.connected():
         job, shop, learnt = store.job(job_id).job, store.shop(), store.learnt()
     made = checked_plan(job, shop, learnt)
-    if isinstance(made, OutOfRange):
-        says = made.says(shop.units)
-        return page("message.html", request, 422, title="Nothing to share yet", says=says, unit=shop.rule, here="jobs")
+    if isinstance(made, PlanError):
+        message = made.message(shop.units)
+        return page(
+            "message.html", request, 422, title="Nothing to share yet", message=message, unit=shop.rule, here="jobs"
+        )
     look = StageContext(made.job, shop, learnt, made, None)
     rows = [row for row in stages_for(job) if row.key not in OF_THE_SHOP]
     paper = paper if paper in ("a4", "letter") else shop.label_paper

@@ -11,7 +11,7 @@ from fastapi.responses import Response
 from pydantic import ValidationError
 
 from ...calendar.shop_clock import zone_names
-from ...core.common.errors import Fault, OutOfRange
+from ...core.common.errors import Fault, PlanError
 from ...core.job.faults import JobFaulty, faults_of
 from ...core.shop.clamps import clamp_table
 from ...core.shop.labels import label_places
@@ -108,7 +108,7 @@ def days_off_say(days: Sequence[str]) -> str:
 
 
 def read_days_off(text: str) -> list[str]:
-    """Days as they are typed: one or from–to, with commas or line by line. Raises: OutOfRange."""
+    """Days as they are typed: one or from–to, with commas or line by line. Raises: PlanError."""
     made = set[dt.date]()
     for part in text.replace("\n", ",").split(","):
         if not part.strip():
@@ -117,14 +117,14 @@ def read_days_off(text: str) -> list[str]:
         try:
             first, last = dt.date.fromisoformat(ends[0]), dt.date.fromisoformat(ends[-1])
         except ValueError:
-            raise OutOfRange(
+            raise PlanError(
                 "week.days_off", f"“{part.strip()[:40]}” is not a date. Enter one such as 2026-12-24."
             ) from None
         if len(ends) > 2 or last < first or (last - first).days > 200:
-            raise OutOfRange("week.days_off", f"“{part.strip()[:40]}”: the second date must be later.")
+            raise PlanError("week.days_off", f"“{part.strip()[:40]}”: the second date must be later.")
         made |= {first + dt.timedelta(days=n) for n in range((last - first).days + 1)}
     if len(made) > 200:
-        raise OutOfRange("week.days_off", "At most 200 days off: remove the past ones.")
+        raise PlanError("week.days_off", "At most 200 days off: remove the past ones.")
     return [d.isoformat() for d in sorted(made)]
 
 
@@ -222,8 +222,8 @@ def _times(shop: Shop, typed: dict[str, str], faults: dict[str, str]) -> list[di
             continue
         try:
             seconds = float(read_text(field, text, shop.units))
-        except OutOfRange as error:
-            faults[field.name] = error.says(shop.units)
+        except PlanError as error:
+            faults[field.name] = error.message(shop.units)
             continue
         if not 0 <= seconds <= LONGEST_S:
             faults[field.name] = f"From 0 to {LONGEST_S:.0f} seconds, please."
@@ -238,8 +238,8 @@ def _read(field: Field, text: str, values: Mapping[str, Any], shop: Shop, faults
         return values[field.name]
     try:
         return read_text(field, text, shop.units) if text.strip() else None
-    except OutOfRange as error:
-        faults[field.name] = error.says(shop.units)
+    except PlanError as error:
+        faults[field.name] = error.message(shop.units)
         return None
 
 
@@ -331,13 +331,13 @@ def _keep_shop(request: Request, typed: dict[str, str]) -> Response:
                 continue
             try:
                 put_at(data, field.name, read_text(field, text, shop.units))
-            except OutOfRange as error:
-                faults[field.name] = error.says(shop.units)
+            except PlanError as error:
+                faults[field.name] = error.message(shop.units)
         if "week.days_off" in typed:
             try:
                 data["week"]["days_off"] = read_days_off(typed["week.days_off"])
-            except OutOfRange as error:
-                faults[error.field] = error.says(shop.units)
+            except PlanError as error:
+                faults[error.field] = error.message(shop.units)
         if "week.on" in typed:
             data["week"]["working"] = [k for k in DAYS if f"week.on.{k}" in typed]
         data |= _lists(shop, typed, faults)
@@ -345,8 +345,8 @@ def _keep_shop(request: Request, typed: dict[str, str]) -> Response:
         try:
             made = _checked(data, shop)
         except JobFaulty as error:
-            for name, says in by_field(error.faults).items():
-                faults.setdefault(name, says)
+            for name, message in by_field(error.faults).items():
+                faults.setdefault(name, message)
         if faults:
             return _page(
                 request, shop, 422, typed, faults, kept=False, brought=False, copy_fault="", damaged=None, left_out=()
@@ -363,6 +363,6 @@ def _checked(data: dict[str, Any], shop: Shop) -> Shop:
         week_fits(made.week)
     except ValidationError as error:
         raise JobFaulty(faults_of(error, shop.units)) from None
-    except OutOfRange as error:
-        raise JobFaulty((Fault(error.field, error.says(shop.units)),)) from None
+    except PlanError as error:
+        raise JobFaulty((Fault(error.field, error.message(shop.units)),)) from None
     return made

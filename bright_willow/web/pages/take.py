@@ -8,7 +8,7 @@ from typing import Literal
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
-from ...core.common.errors import OutOfRange
+from ...core.common.errors import PlanError
 from ...core.common.units import format_length, parse_length_mm
 from ...core.form.shims import VENEER_MM
 from ...core.job.job import Job
@@ -59,9 +59,9 @@ def take(
         raise NotFound("There is no such file.")
     try:
         made = export.make(job, plan(job, shop, learnt), shop.rule, paper, part)
-    except OutOfRange as error:
-        said = error.says(shop.units)
-        return page("message.html", request, 422, title=export.missing, says=said, unit=shop.rule, here="jobs")
+    except PlanError as error:
+        said = error.message(shop.units)
+        return page("message.html", request, 422, title=export.missing, message=said, unit=shop.rule, here="jobs")
     headers = attachment(f"{export.called}-{file_name(job, export.ending)}")
     return Response(made, media_type=export.media_type, headers=headers)
 
@@ -73,14 +73,14 @@ def forms_of_mine(request: Request, job_id: Id, tolerance: str = "") -> Response
     with store.connected():
         state, unit = store.job(job_id), store.shop().rule
         typed = tolerance[:40] or format_length(TOLERANCE_MM, unit, decimals=2, with_unit=False)
-        fault, lines, says, tried, kept = "", [], "", 0, store.form_count()
+        fault, lines, message, tried, kept = "", [], "", 0, store.form_count()
         try:
             wanted = parse_length_mm(typed, unit, "tolerance")
             if not 0.05 <= wanted <= 500:
-                raise OutOfRange("tolerance", "From 0.05 mm to 500 mm, please.")
-            lines, tried, says = form_candidates(store, state.job, wanted, job_id)
-        except OutOfRange as error:
-            fault = error.says(unit)
+                raise PlanError("tolerance", "From 0.05 mm to 500 mm, please.")
+            lines, tried, message = form_candidates(store, state.job, wanted, job_id)
+        except PlanError as error:
+            fault = error.message(unit)
     return page(
         "forms.html",
         request,
@@ -89,7 +89,7 @@ def forms_of_mine(request: Request, job_id: Id, tolerance: str = "") -> Response
         forms=lines,
         tried=tried,
         kept=kept,
-        says=says,
+        message=message,
         veneer_mm=VENEER_MM,
         fault=fault,
         tolerance=typed,

@@ -8,7 +8,7 @@ from fastapi import APIRouter, Request
 from fastapi.responses import Response
 from markupsafe import Markup
 
-from ...core.common.errors import OutOfRange
+from ...core.common.errors import PlanError
 from ...core.common.units import Unit, format_length
 from ...core.measuring.track_record import FEWEST, ThicknessClass, TrackedPiece, classes, judged
 from ...core.methods.method_registry import WAYS
@@ -30,7 +30,7 @@ class ClassLine:
     thickness: str
     of: ThicknessClass
     over: str
-    says: str
+    message: str
 
 
 @router.get("/book/track-record")
@@ -69,11 +69,11 @@ def _judged(store: Store) -> list[tuple[TrackedPiece, int]]:
     for form, piece in every:
         if form.origin or not form.built.can_open:
             continue
-        says = f"{names.get(form.job_id, '')}, piece {piece.label}"
+        message = f"{names.get(form.job_id, '')}, piece {piece.label}"
         try:
             seen = form.compared(piece, piece.measurements[0])
-            made.append((judged(form.built, seen, counts=not piece.left_out, says=says), form.job_id))
-        except OutOfRange:
+            made.append((judged(form.built, seen, counts=not piece.left_out, message=message), form.job_id))
+        except PlanError:
             continue
     return made
 
@@ -83,10 +83,10 @@ def _line(of: ThicknessClass, unit: Unit) -> ClassLine:
     ends = f"{low} to {high}" if of.low_mm else f"under {high}"
     thickness = ends if of.high_mm else f"{low} and thicker"
     way = WAYS[of.way].name if of.way in WAYS else of.way
-    return ClassLine(way, thickness, of, f"{100 * of.bias:+.0f} %", _says(of))
+    return ClassLine(way, thickness, of, f"{100 * of.bias:+.0f} %", _text(of))
 
 
-def _says(of: ThicknessClass) -> str:
+def _text(of: ThicknessClass) -> str:
     if of.pieces < FEWEST:
         return f"too few to say: {FEWEST} are needed"
     more = "more" if of.bias > 0 else "less"

@@ -10,7 +10,7 @@ from fastapi.responses import Response
 from markupsafe import Markup
 from pydantic import ValidationError
 
-from ...core.common.errors import OutOfRange
+from ...core.common.errors import PlanError
 from ...core.common.units import parse_count, parse_length_mm
 from ...core.job.faults import JobFaulty
 from ...core.plan.plan import checked_plan
@@ -34,13 +34,13 @@ from ..common import (
 )
 from ..trial_view import (
     bare_setting,
-    best_says,
-    blanks_says,
-    growth_says,
+    best_text,
+    blanks_text,
+    growth_text,
     loading_rows,
-    own_limit_says,
-    takes_says,
-    versus_says,
+    own_limit_text,
+    takes_text,
+    versus_text,
 )
 
 router = APIRouter(include_in_schema=False)
@@ -77,7 +77,7 @@ def _trials(request: Request, job_id: int, status: int, typed: dict[str, str], f
         designs=DESIGNS.items(),
         typed=typed,
         faults=faults,
-        says=made.says(shop.units) if isinstance(made, OutOfRange) else "",
+        message=made.message(shop.units) if isinstance(made, PlanError) else "",
     )
 
 
@@ -91,7 +91,7 @@ def _add_trial(request: Request, job_id: int, typed: dict[str, str]) -> Response
     with store.connected():
         state, shop = store.job(job_id), store.shop()
         made = checked_plan(state.job, shop, store.learnt())
-        if isinstance(made, OutOfRange):
+        if isinstance(made, PlanError):
             return go_to(f"/jobs/{job_id}/trials")
         settings = list[float]()
         asked = QUESTIONS.get(typed.get("asks", ""))
@@ -104,15 +104,15 @@ def _add_trial(request: Request, job_id: int, typed: dict[str, str]) -> Response
                 faults["settings"] = f"At most {MOST_SETTINGS} settings, please."
             elif not settings or not all(0 < s <= 100_000 for s in settings):
                 faults["settings"] = "Enter settings above 0 with commas: 10, 15, 20."
-        except OutOfRange as error:
-            faults["settings"] = error.says(shop.units)
+        except PlanError as error:
+            faults["settings"] = error.message(shop.units)
         repeats = 1
         try:
             repeats = parse_count(typed.get("repeats", "1"), "repeats", "how often each")
             if not 1 <= repeats <= 20:
                 faults["repeats"] = "From 1 to 20 pieces of each, please."
-        except OutOfRange as error:
-            faults["repeats"] = error.says(shop.units)
+        except PlanError as error:
+            faults["repeats"] = error.message(shop.units)
         name = typed.get("name", "").strip()[:80]
         if not faults:
             try:
@@ -130,8 +130,8 @@ def _add_trial(request: Request, job_id: int, typed: dict[str, str]) -> Response
                     bends=2 if typed.get("bends") == "2" else 1,
                 )
                 return go_to(f"/trials/{store.add_trial(job_id, trial)}")
-            except OutOfRange as error:
-                faults[error.field] = error.says(shop.units)
+            except PlanError as error:
+                faults[error.field] = error.message(shop.units)
     return _trials(request, job_id, 422, typed, faults)
 
 
@@ -165,21 +165,21 @@ def _trial(request: Request, trial_id: int, status: int, typed: dict[str, str], 
         grades=list(enumerate(GRADES)),
         chart=Markup(trial_svg(own, shop.rule)),
         answer=made,
-        best=best_says(own),
+        best=best_text(own),
         listed=own.listed,
         stiffnesses=STIFFNESSES,
         one_more=own.one_more(),
         loading=loading_rows(own),
         change=change if not taken else None,
         sets=json.dumps(change.sets) if change else "",
-        own_limit=own_limit_says(own_wood, own.has_strap),
+        own_limit=own_limit_text(own_wood, own.has_strap),
         springback=[bare_setting(p.springback_mm, shop.units) for p in own.pieces],
         later=[bare_setting(p.later_mm, shop.units) for p in own.pieces],
         called=[called(own, n, shop.rule) for n in range(len(own.pieces))],
-        cut=blanks_says(own, plan, shop.rule),
-        takes=takes_says(own, plan),
-        versus=[(versus_says(own, v, shop.rule), v.of_first.grade) for v in own.versus()],
-        growth=growth_says(own, shop.units),
+        cut=blanks_text(own, plan, shop.rule),
+        takes=takes_text(own, plan),
+        versus=[(versus_text(own, v, shop.rule), v.of_first.grade) for v in own.versus()],
+        growth=growth_text(own, shop.units),
         runs=[(r.id, r.ended is None) for r in runs],
         has_more=any(with_run(own, n.brief, n.records) != own for n in records),
         typed=typed,
@@ -222,8 +222,8 @@ def _grade(request: Request, trial_id: int, number: int, typed: dict[str, str]) 
                 )
                 store.save_trial(trial_id, made)
                 return go_to(f"/trials/{trial_id}#piece-{number}")
-        except OutOfRange as error:
-            faults[error.field] = error.says(shop.units)
+        except PlanError as error:
+            faults[error.field] = error.message(shop.units)
     return _trial(request, trial_id, 422, typed | {"number": str(number)}, faults)
 
 
@@ -241,8 +241,8 @@ def _bench(request: Request, trial_id: int) -> Response:
             return go_to(f"/runs/{known.id}")
         state, week = store.job(kept.job_id), shop.week
         made = checked_plan(state.job, shop, store.learnt())
-        if isinstance(made, OutOfRange):
-            return _trial(request, trial_id, 422, {}, {"bench": made.says(shop.units)})
+        if isinstance(made, PlanError):
+            return _trial(request, trial_id, 422, {}, {"bench": made.message(shop.units)})
         try:
             brief = trial_brief(
                 kept.trial,
@@ -253,8 +253,8 @@ def _bench(request: Request, trial_id: int) -> Response:
                 started_s=now_of(request).timestamp(),
                 unit=shop.rule,
             )
-        except OutOfRange as error:
-            return _trial(request, trial_id, 422, {}, {"bench": error.says(shop.units)})
+        except PlanError as error:
+            return _trial(request, trial_id, 422, {}, {"bench": error.message(shop.units)})
         run_id = store.start_run(kept.job_id, "trial", state.revision, brief)
     return go_to(f"/runs/{run_id}")
 
@@ -277,8 +277,8 @@ def _into_days(request: Request, trial_id: int) -> Response:
             made = store.add_job(
                 read_job(job.model_dump(), shop.units, shop.woods), "stands for test bends on the schedule"
             )
-        except OutOfRange as error:
-            return _trial(request, trial_id, 422, {}, {"bench": error.says(shop.units)})
+        except PlanError as error:
+            return _trial(request, trial_id, 422, {}, {"bench": error.message(shop.units)})
         except (JobFaulty, ValidationError) as error:
             return _trial(request, trial_id, 422, {}, {"bench": f"It cannot be put on the schedule: {error}"})
         store.save_trial(trial_id, kept.trial.model_copy(update={"in_days": made}))
@@ -314,7 +314,7 @@ def _one_more(request: Request, trial_id: int) -> Response:
     with store.connected():
         try:
             made = with_one_more(store.trial(trial_id).trial)
-        except OutOfRange:  # pressed twice: the first press added it
+        except PlanError:  # pressed twice: the first press added it
             return go_to(f"/trials/{trial_id}")
         store.save_trial(trial_id, made)
     return go_to(f"/trials/{trial_id}#piece-{len(made.pieces)}")

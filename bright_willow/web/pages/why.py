@@ -9,7 +9,7 @@ from fastapi import APIRouter, Query, Request
 from fastapi.responses import Response
 from markupsafe import Markup
 
-from ...core.common.errors import OutOfRange
+from ...core.common.errors import PlanError
 from ...core.diagnosis.causes import causes_of, symptoms_of, table
 from ...core.execution.run_records import PieceRecord
 from ...core.plan.plan import checked_plan
@@ -38,8 +38,8 @@ def _why(request: Request, job_id: int, seen: str, piece: str, yes: str, no: str
         pieces = run_pieces(store, gatherer, job_id, at)
         record: PieceRecord | None = record_of(store, gatherer, job_id, piece, at) if piece else None
     shown = {"state": state, "unit": shop.rule, "here": "jobs", "pieces": pieces, "piece": piece, "seen": seen}
-    if isinstance(made, OutOfRange):
-        return page("why.html", request, **shown, says=made.says(shop.units), symptoms=[], ranked=[], name="")
+    if isinstance(made, PlanError):
+        return page("why.html", request, **shown, message=made.message(shop.units), symptoms=[], ranked=[], name="")
     causes = table()[1]
     answers = {k: True for k in yes.split(",") if k in causes} | {k: False for k in no.split(",") if k in causes}
     symptoms = [(s.key, s.name, Markup(symptom_svg(s.drawing, s.name))) for s in symptoms_of(made)]
@@ -47,7 +47,7 @@ def _why(request: Request, job_id: int, seen: str, piece: str, yes: str, no: str
     ranked = []
     if seen in known:
         for n, r in enumerate(causes_of(seen, made, record, answers), 1):
-            speaks = [s for s in r.speaks if s.says]
+            speaks = [s for s in r.speaks if s.message]
             ranked.append(
                 {
                     "n": n,
@@ -55,20 +55,20 @@ def _why(request: Request, job_id: int, seen: str, piece: str, yes: str, no: str
                     "name": r.cause.name,
                     "word": r.word,
                     "share": r.share,
-                    "for_": [s.says for s in speaks if s.weight > 0],
-                    "against": [s.says for s in speaks if s.weight < 0],
+                    "for_": [s.message for s in speaks if s.weight > 0],
+                    "against": [s.message for s in speaks if s.weight < 0],
                     "look": r.cause.look,
                     "said": r.cause.said,
                     "answer": r.said,
                     "next": r.cause.next,
                     "sets": json.dumps(r.change.sets) if r.change else "",
-                    "change": r.change.says if r.change else "",
+                    "change": r.change.message if r.change else "",
                     "yes": _answer(answers, r.cause.key, True),
                     "no": _answer(answers, r.cause.key, False),
                     "open": _answer(answers, r.cause.key, None),
                 }
             )
-    return page("why.html", request, **shown, says="", symptoms=symptoms, ranked=ranked, name=known.get(seen, ""))
+    return page("why.html", request, **shown, message="", symptoms=symptoms, ranked=ranked, name=known.get(seen, ""))
 
 
 def _answer(answers: dict[str, bool], key: str, said: bool | None) -> str:

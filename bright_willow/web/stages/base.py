@@ -51,7 +51,7 @@ class StageContext:
 class Slider:
     """Shows one of several steps of a drawing: how many there are, and which is shown first."""
 
-    says: str
+    message: str
     steps: int
     at: int
 
@@ -73,11 +73,11 @@ class BoardView:
 
 @dataclass(frozen=True)
 class Fold:
-    """Decisions rarely changed, folded away under a plain name; `says`: what stands in them, seen when folded."""
+    """Decisions rarely changed, folded away under a plain name; `message`: what stands in them, seen when folded."""
 
     key: str
     name: str
-    says: str
+    message: str
     fields: tuple[str, ...]
     hint: str = ""
 

@@ -20,7 +20,7 @@ def _items(look: StageContext) -> list[Item]:
     rows = []
     window = next((o.window for o in plan.operations if o.window), None)
     if window:
-        rows.append(FigureRow(window.says, lasting(window.seconds), window.grade))
+        rows.append(FigureRow(window.message, lasting(window.seconds), window.grade))
         moves = sum(o.moves_s for o in plan.operations)
         rows.append(FigureRow("the steps take", lasting(moves), "allowance"))
     most = max(o.hands for o in plan.operations)
@@ -39,8 +39,8 @@ def _notes(look: StageContext) -> list[Item]:
         return []
     ready = tuple(dict.fromkeys(thing for o in look.plan.operations for thing in o.lay_out))
     made: list[Item] = [FoldedSentences("Lay out before you start", ready, is_open=True)] if ready else []
-    says = "Before anything is hot or glued, everyone who helps does the dry run once."
-    return [*made, Note(says, "hint"), *cautions(look)]
+    message = "Before anything is hot or glued, everyone who helps does the dry run once."
+    return [*made, Note(message, "hint"), *cautions(look)]
 
 
 def _extra(look: StageContext) -> dict[str, Any]:
@@ -71,7 +71,7 @@ def _figures(look: StageContext) -> list[Quantity]:
     if window:
         steps = sum(o.moves_s for o in plan.operations)
         made.append(
-            Quantity("The steps take", lasting(steps), "allowance", f"of {lasting(window.seconds)} {window.says}")
+            Quantity("The steps take", lasting(steps), "allowance", f"of {lasting(window.seconds)} {window.message}")
         )
     people = str(max(o.hands for o in plan.operations))
     return [*made, Quantity("People", people, "allowance", "at once, at most")]

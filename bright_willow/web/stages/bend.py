@@ -143,8 +143,10 @@ def _bow(bow: Bowstring, look: StageContext) -> tuple[Item, ...]:
     if bow.brackets:
         rows = [(w.length(b.at_mm), f"{'in' if b.by_mm < 0 else 'out'} {w.length(abs(b.by_mm))}") for b in bow.brackets]
         made.append(grid("Stops to correct the curve", ("from the start", "move it"), rows, grade="physics"))
-    says = "Start with the strut, or the string has no leverage. Remove it once the bow holds the line off on its own."
-    return (*made, Note(says, "hint"))
+    message = (
+        "Start with the strut, or the string has no leverage. Remove it once the bow holds the line off on its own."
+    )
+    return (*made, Note(message, "hint"))
 
 
 def _block(hot: StraightenedPiece, w: Formatter) -> FigureGroup:
@@ -181,11 +183,11 @@ def _schedule(heat: DryHeat, look: StageContext) -> list[Item]:
     """What a blanket is set to, and how a strip is treated."""
     w, made = look.words, list[Item]()
     if heat.blanket:
-        steps = [(x.says, w.temperature(x.temperature_c), w.minutes(x.minutes)) for x in heat.blanket]
+        steps = [(x.message, w.temperature(x.temperature_c), w.minutes(x.minutes)) for x in heat.blanket]
         made.append(grid("Blanket schedule", (), steps, grade="allowance"))
     mate = "For the other hand, measure the marks from the other end. " if look.job.part.copies == "pairs" else ""
-    says = "Moisten, do not soak. Bend figured wood and wood with run-out slowly, over a thin backing strip."
-    return [*made, Note(mate + says, "hint")]
+    message = "Moisten, do not soak. Bend figured wood and wood with run-out slowly, over a thin backing strip."
+    return [*made, Note(mate + message, "hint")]
 
 
 def _views(look: StageContext) -> list[BoardView]:
@@ -217,22 +219,22 @@ def _folds(look: StageContext) -> list[Fold]:
         if h.stop == "clamps":
             fields += ["stop_clamp", "stop_clamps"]
         held = "held by clamps" if h.stop == "clamps" else dict(STOPS)[h.stop]
-        says = f"{w.length(h.strap_mm)} {dict(METALS)[h.strap_of]}, stops {held}"
-        made.append(_fold("strap", "Strap and stops", says, fields))
+        message = f"{w.length(h.strap_mm)} {dict(METALS)[h.strap_of]}, stops {held}"
+        made.append(_fold("strap", "Strap and stops", message, fields))
         pulled = "by hand" if h.ratio == 1 else f"winch {h.ratio:g} to 1"
-        says = f"{w.length(h.lever_mm)} lever, {pulled}, {h.at_once} at once"
-        made.append(_fold("pull", "Lever and pull", says, ["lever_mm", "ratio", "at_once"]))
+        message = f"{w.length(h.lever_mm)} lever, {pulled}, {h.at_once} at once"
+        made.append(_fold("pull", "Lever and pull", message, ["lever_mm", "ratio", "at_once"]))
     elif _pulled_by_a_lever(look):
         made.append(_fold("pull", "Lever length", w.length(h.lever_mm), ["lever_mm"]))
     if not _straightens(look):
-        says = "straight" if h.start_share == 0 else f"{h.start_share:.0%} of the bend"
+        message = "straight" if h.start_share == 0 else f"{h.start_share:.0%} of the bend"
         hint = "Re-bending: steam it as long as before. Start where it is furthest off and work toward the ends."
-        made.append(_fold("before", "Starting condition", says, ["start_share"], hint if h.start_share else ""))
+        made.append(_fold("before", "Starting condition", message, ["start_share"], hint if h.start_share else ""))
     return made
 
 
-def _fold(key: str, name: str, says: str, fields: list[str], hint: str = "") -> Fold:
-    return Fold(key, name, says, tuple(f"heat.{f}" for f in fields), hint)
+def _fold(key: str, name: str, message: str, fields: list[str], hint: str = "") -> Fold:
+    return Fold(key, name, message, tuple(f"heat.{f}" for f in fields), hint)
 
 
 def _pulled_by_a_lever(look: StageContext) -> bool:
@@ -256,16 +258,16 @@ def _notes(look: StageContext) -> list[Item]:
         made += _schedule(hot.heat, look)
     elif isinstance(hot, StraightenedPiece):
         towards = f"{hot.block.towards[:1].upper()}{hot.block.towards[1:]}"
-        says = (
+        message = (
             f"{towards}. Use a vise, or clamps and blocks, or your knee for thin pieces. Measure again when it is cold."
         )
-        made.append(Note(says, "hint"))
+        made.append(Note(message, "hint"))
     elif _strap_of(look):
-        says = (
+        message = (
             "Make the strap between the stops as long as the blank; shim out any play. Tight stops keep the outside "
             "from stretching."
         )
-        made.append(Note(says, "hint"))
+        made.append(Note(message, "hint"))
     return [*made, *cautions(look)]
 
 
@@ -290,10 +292,10 @@ def _answer(look: StageContext) -> str:
         return f"Block {block} high under the middle, clamps {w.length(hot.block.span_mm)} apart."
     limits = hot.limits
     word = {"fit": "OK", "watch": "Borderline", "stop": "Likely to break"}[use_of(drawn).level]
-    says = f"{word}: radius ÷ thickness {w.number(limits.ratio)} (needs {w.number(limits.needed)})."
+    message = f"{word}: radius ÷ thickness {w.number(limits.ratio)} (needs {w.number(limits.needed)})."
     if strap := _strap_of(look):
-        says += f" Strap {w.length(look.job.heat.strap_mm)} steel, {w.length(strap.length_mm)} between end stops."
-    return says
+        message += f" Strap {w.length(look.job.heat.strap_mm)} steel, {w.length(strap.length_mm)} between end stops."
+    return message
 
 
 def _figures(look: StageContext) -> list[Quantity]:

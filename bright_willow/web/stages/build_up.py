@@ -84,8 +84,8 @@ def _items(look: StageContext) -> list[Item]:
 def _notes(look: StageContext) -> list[Item]:
     if look.drawn is None or look.job.build_up.lay_up == "layers":
         return cautions(look)
-    says = "Green rows bend safely, hold their shape, and can be cut in this shop. Wood: board used ÷ finished part."
-    return [Note(says, "hint"), *cautions(look)]
+    message = "Green rows bend safely, hold their shape, and can be cut in this shop. Wood: board used ÷ finished part."
+    return [Note(message, "hint"), *cautions(look)]
 
 
 def _views(look: StageContext) -> list[BoardView]:
@@ -114,13 +114,13 @@ def _ring(laid_up: GluedLayup, w: Formatter) -> list[Item]:
     rows = [
         (str(x.number), w.length(x.cut_length_mm), w.angle(x.joint_deg), w.length(x.opens_mm)) for x in laid_up.ring
     ]
-    says = (
+    message = (
         "Last column: gap of an open hoop of the plies so far. Cut each ply a little long and fit its joint on the "
         "round form."
     )
     return [
         grid("Plies of the ring", ("ply", "cut to", "joint at", "gap if left open"), rows),
-        Note(says, "hint"),
+        Note(message, "hint"),
     ]
 
 

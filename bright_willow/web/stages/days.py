@@ -13,7 +13,7 @@ from markupsafe import Markup
 from ...calendar.schedule_messages import day_of, of_whom, when
 from ...calendar.shop_clock import week_of
 from ...calendar.time_format import format_day
-from ...core.common.errors import OutOfRange
+from ...core.common.errors import PlanError
 from ...core.common.operation import AFTERWARDS
 from ...core.job.job import Job
 from ...core.methods.method_registry import WAYS
@@ -73,7 +73,7 @@ class DayList:
 class PaysRow:
     """A choice of having more, in words."""
 
-    says: str
+    message: str
     done: str
     sooner: str
     build: str
@@ -213,7 +213,7 @@ def _pays(look: StageContext, days: ShopDays) -> list[PaysRow]:
     at = [w.job for w in works].index(job_id)
     try:
         made = what_would_pay(look.job, look.shop, look.learnt, plan.way, works, days.floor, at, days.table.rule)
-    except OutOfRange:
+    except PlanError:
         return []
     latest = max((c.done_s for c in made), default=1.0) - days.now_s or 1.0
     return [_pays_row(c, days, latest) for c in made]
@@ -224,7 +224,7 @@ def _pays_row(c: CapacityChange, days: ShopDays, latest: float) -> PaysRow:
     said = f"{hours:.0f} h" if hours < 36 else f"{hours / 24:.1f} days"
     sooner = "" if c.key == "now" else f"{said} sooner" if c.pays else "no earlier" if not c.costs else f"{said} later"
     return PaysRow(
-        c.says,
+        c.message,
         when(days.wall, c.done_s, near=days.today) if c.done_s else "",
         sooner if c.done_s else "",
         lasting(c.build_s) if c.build_s else "",
@@ -309,7 +309,7 @@ def turn_of(lanes: ScheduleLanes) -> dict[str, str]:
     return {
         "back": (lanes.first - step).isoformat(),
         "on": (lanes.first + step).isoformat(),
-        "says": f"{lanes.wall.day(lanes.first)} to {lanes.wall.day(last)}",
+        "message": f"{lanes.wall.day(lanes.first)} to {lanes.wall.day(last)}",
     }
 
 

@@ -102,12 +102,12 @@ def _notes(look: StageContext) -> list[Item]:
     if after is None:
         return []
     if not _steams(look):
-        says = "Dry heat sets it as it cools: no jig and no drying days needed."
+        message = "Dry heat sets it as it cools: no jig and no drying days needed."
     elif after.has_jig:
-        says = "Move it to the jig to free form and strap. Give it air on all sides, away from sun and stove."
+        message = "Move it to the jig to free form and strap. Give it air on all sides, away from sun and stove."
     else:
-        says = "Leave it on the form until it is dry, or hold it in a jig."
-    return [Note(says, "hint"), TemplatePart("parts/frame.html")] if after.has_jig else [Note(says, "hint")]
+        message = "Leave it on the form until it is dry, or hold it in a jig."
+    return [Note(message, "hint"), TemplatePart("parts/frame.html")] if after.has_jig else [Note(message, "hint")]
 
 
 def _steams(look: StageContext) -> bool:

@@ -89,8 +89,8 @@ def _items(look: StageContext) -> list[Item]:
 def _notes(look: StageContext) -> list[Item]:
     if look.drawn is None:
         return []
-    says = "Cut to the line; no cutter offset included. Wax, film or tape everywhere glue can reach."
-    return [Note(says), FoldedSentences("To have at hand", look.drawn.form.needs, look="needs")]
+    message = "Cut to the line; no cutter offset included. Wax, film or tape everywhere glue can reach."
+    return [Note(message), FoldedSentences("To have at hand", look.drawn.form.needs, look="needs")]
 
 
 def _views(look: StageContext) -> list[BoardView]:
@@ -117,8 +117,8 @@ def _views(look: StageContext) -> list[BoardView]:
 
 def _folds(look: StageContext) -> list[Fold]:
     f, w = look.job.form, look.words
-    says = f"{w.length(f.depth_mm)} deep, " + (f"liner {w.length(f.liner_mm)}" if f.liner_mm else "no liner")
-    return [Fold("body", "Body and liner", says, ("form.depth_mm", "form.liner_mm"))]
+    message = f"{w.length(f.depth_mm)} deep, " + (f"liner {w.length(f.liner_mm)}" if f.liner_mm else "no liner")
+    return [Fold("body", "Body and liner", message, ("form.depth_mm", "form.liner_mm"))]
 
 
 def _face(drawn: Sketch, w: Formatter) -> FigureGroup:
@@ -160,12 +160,12 @@ def _in_place(drawn: Sketch, w: Formatter) -> list[Item]:
         (str(x.number), w.length(x.cut_length_mm), w.force(x.pull_n), str(drawn.form.clamps or "none"))
         for x in drawn.laid_up.laminae
     ]
-    says = (
+    message = (
         "Glue a strip, fix it from the middle outward, then the next at once; all cure together. The finished part "
         "is the form: it must not flex."
     )
     head = ("strip", "cut to", "pull at each end", "clamps")
-    return [grid("Strip by strip, against the part", head, rows), Note(says, "hint")]
+    return [grid("Strip by strip, against the part", head, rows), Note(message, "hint")]
 
 
 def _posts(form: FormSketch, w: Formatter) -> list[Item]:
@@ -230,7 +230,7 @@ def _extra(look: StageContext) -> dict[str, Any]:
         "kind": FORM_KINDS[kind],
         "has_half": plan is not None and _has_half(look.job, plan),
         "has_solids": plan is not None and _has_solids(plan),
-        "school_says": SCHOOLS[look.job.form.school].says,
+        "school_text": SCHOOLS[look.job.form.school].message,
         "shape": drawn.form if drawn else None,
         "parts": _part_lines(plan, w) if plan else [],
         "radius": w.length(drawn.face_figures.least_radius_mm) if drawn else "",
@@ -246,14 +246,14 @@ def _answer(look: StageContext) -> str:
     if drawn.form.kind == "in_place":
         return "The finished part is the form: glue, fix, next strip."
     name = "Form R" if drawn.is_one_arc else "Form, tightest R"
-    says = (
+    message = (
         f"{name} {w.length(drawn.face_figures.least_radius_mm or 0.0)}, finished {w.length(drawn.finished_radius_mm)}"
     )
     further = drawn.overbend_mm
     return (
-        f"{says}; ends {w.estimate(further)} further in."
+        f"{message}; ends {w.estimate(further)} further in."
         if further.likely >= LEAST_SHOWN_MM
-        else f"{says}; no overbend."
+        else f"{message}; no overbend."
     )
 
 

@@ -8,7 +8,7 @@ from typing import Any
 
 from markupsafe import Markup
 
-from ...core.common.errors import OutOfRange
+from ...core.common.errors import PlanError
 from ...core.common.estimate import Grade
 from ...core.common.findings import Level
 from ...core.common.units import Unit, format_difference, format_length
@@ -37,7 +37,7 @@ class OptionLine:
     choice: str
     key: str
     name: str
-    says: str
+    message: str
     grade: Grade
     makes_job: bool
     is_chosen: bool
@@ -113,13 +113,13 @@ def _options(
             woods=shop.woods,
             units=shop.units,
         )
-    except OutOfRange:
+    except PlanError:
         return ()
     lines = []
     for o in made:
-        says = o.says.format(**{name: format_length(mm, shop.rule) for name, mm in o.lengths_mm})
+        message = o.message.format(**{name: format_length(mm, shop.rule) for name, mm in o.lengths_mm})
         chosen = piece.verdict == o.choice and piece.correction == o.key
-        lines.append(OptionLine(o.choice, o.key, o.name, says, o.grade, o.makes_job, chosen))
+        lines.append(OptionLine(o.choice, o.key, o.name, message, o.grade, o.makes_job, chosen))
     return tuple(lines)
 
 
@@ -131,7 +131,7 @@ def _along(form: KeptForm) -> list[PieceOverlay]:
         seen = form.compared(piece, m)
         try:
             made.append(PieceOverlay(piece.label, beside(form.under(piece), seen.ratio, read(m.readings))))
-        except OutOfRange:
+        except PlanError:
             continue
     return made
 
@@ -226,14 +226,14 @@ def _notes(look: StageContext) -> list[Item]:
     made: list[Item] = []
     if isinstance(opens, Springback):
         tip = opens.tip_mm
-        says = f"The next form of this kind would overbend {w.spread(tip)} at each end, {opens.basis}."
-        made.append(Note(says, grade=tip.grade))
+        message = f"The next form of this kind would overbend {w.spread(tip)} at each end, {opens.basis}."
+        made.append(Note(message, grade=tip.grade))
         error = w.length(look.shop.measuring_error_mm)
-        says = (
+        message = (
             "Lay a straightedge or string from end to end of the face. Measure its length and the height at the "
             f"high point, each to about {error}."
         )
-        made.append(Note(says, "hint"))
+        made.append(Note(message, "hint"))
     return [*made, TemplatePart("parts/to_the_book.html")]
 
 
@@ -256,7 +256,7 @@ def _extra(look: StageContext) -> dict[str, Any]:
         "typed": look.more.get("piece_typed") or {},
         "faults": look.more.get("piece_faults") or {},
         "mishaps": tuple(MISHAPS.items()),
-        "mishap_says": MISHAPS,
+        "mishap_text": MISHAPS,
         "choices": CHOICES,
         "faces": tuple(FACES.items()),
         "can_open": form.built.can_open if form else True,

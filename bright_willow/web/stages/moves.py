@@ -60,7 +60,9 @@ def _views(look: StageContext) -> list[BoardView]:
     made = []
     if plan.moves:
         svg = Markup(moves_svg(plan.moves, heat.window_s if heat else None))
-        rows = [(str(i), m.says, m.who, said_time(m.takes_s), said_time(m.to_s)) for i, m in enumerate(plan.moves, 1)]
+        rows = [
+            (str(i), m.message, m.who, said_time(m.takes_s), said_time(m.to_s)) for i, m in enumerate(plan.moves, 1)
+        ]
         table = grid("Step by step", ("", "what", "who", "takes", "done at"), rows, grade="allowance")
         made.append(BoardView("moves", "Step by step", svg))
         made.append(BoardView("listed", "Listed", Markup(""), (table,)))
@@ -72,13 +74,13 @@ def _views(look: StageContext) -> list[BoardView]:
 def _notes(look: StageContext) -> list[Item]:
     heat = _heat(look)
     if heat and heat.in_bag:
-        says = "Gloves and sleeves: steam comes out of the drains and the vent all the time."
-        return [Note(says, "hint"), *cautions(look)]
-    says = (
+        message = "Gloves and sleeves: steam comes out of the drains and the vent all the time."
+        return [Note(message, "hint"), *cautions(look)]
+    message = (
         "Do a dry run with a cold piece and everyone who helps; each says aloud what comes next. Gloves and sleeves, "
         "and nobody in line with a strap or a bent end."
     )
-    return [Note(says, "hint"), *cautions(look)]
+    return [Note(message, "hint"), *cautions(look)]
 
 
 def _extra(look: StageContext) -> dict[str, Any]:

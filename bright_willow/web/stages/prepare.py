@@ -124,7 +124,7 @@ def _items(look: StageContext) -> list[Item]:
         rows.append(FigureRow(label, size or w.size2(kind.thick_mm, strips.wide_mm), "allowance"))
     rows.append(FigureRow("length, extra length included", w.length(strips.long_mm), "physics"))
     if ready.problem:
-        return [FigureGroup(f"{_word(look).capitalize()}s", tuple(rows)), Note(ready.problem.says(look.unit))]
+        return [FigureGroup(f"{_word(look).capitalize()}s", tuple(rows)), Note(ready.problem.message(look.unit))]
     if ready.cut:
         first = ready.cut.boards[0]
         of = f" of {ready.boards_at_hand}" if ready.boards_at_hand else ""
@@ -148,7 +148,7 @@ def _blank(look: StageContext, w: Formatter) -> list[Item]:
     if isinstance(heat, SteamHeat):
         rows.append(FigureRow("edges", "rounded 2 mm all along" if look.unit == "mm" else "rounded 1/16 in all along"))
         rows.append(FigureRow("ends", "sealed with wax or paint the same day"))
-        rows.append(FigureRow("soak", heat.steam.soak_says.rstrip("."), "allowance"))
+        rows.append(FigureRow("soak", heat.steam.soak_text.rstrip("."), "allowance"))
         if heat.strap:
             rows.append(FigureRow("strap face", "the outside of the bend, the straightest grain"))
             rows.append(FigureRow("between its stops", w.length(heat.strap.length_mm), "physics"))
@@ -234,11 +234,11 @@ def _side_by_side(look: StageContext, drawn: Sketch) -> tuple[Item, ...]:
     head = ("", "form loaded", "form wide", "strips", "wide each", "edges curl", "mates", "pressing")
     own = abreast(job, shop)
     chosen = next((i for i, x in enumerate(dict.fromkeys(ways)) if x == own), None)
-    says = (
+    message = (
         "A wide blank curls across its width: use cauls all the way across, and a wider form. Ripped apart, the "
         "pieces spring back alike."
     )
-    return grid("Each against the others", head, rows, chosen=chosen, grade="physics"), Note(says, "hint")
+    return grid("Each against the others", head, rows, chosen=chosen, grade="physics"), Note(message, "hint")
 
 
 def _way(x: SideBySide, layers: int, whole: int, thick_mm: float, bent: float, w: Formatter) -> tuple[str, ...]:
@@ -262,26 +262,26 @@ def _leaves(look: StageContext) -> tuple[Item, ...]:
                 rows.append((f"{cut.sheet.name}, ply {layer}", str(cut.leaves), places))
     if not rows:
         return ()
-    says = (
+    message = (
         "Shoot both edges together and join with veneer tape on a face that is sanded or hidden, never between "
         "plies. Stagger the joints; on the show face tape the outside and soak the tape off later."
     )
     head = ("ply", "leaves", "joints, from one edge")
-    return grid("Leaves edge to edge", head, rows, grade="physics"), Note(says, "hint")
+    return grid("Leaves edge to edge", head, rows, grade="physics"), Note(message, "hint")
 
 
 def _notes(look: StageContext) -> list[Item]:
     if not _is_laid_up(look.job):
-        says = (
+        message = (
             "Straight grain to the outside of the bend; extra length at both ends, sealed. Mark the center and the "
             "bend starts on all four faces. Push block and splitter at the saw."
         )
-        return [Note(says, "hint")]
-    says = (
+        return [Note(message, "hint")]
+    message = (
         "Number each strip off the saw and keep that order, so grain and color match. Push block and "
         f"splitter; do not rip the last {look.words.length(HOLD_MM)} of a board."
     )
-    return [Note(says, "hint")]
+    return [Note(message, "hint")]
 
 
 def _extra(look: StageContext) -> dict[str, Any]:

@@ -99,7 +99,7 @@ def _mixed(made: GluedUp, w: Formatter) -> list[FigureRow]:
     if mix.by_volume:
         rows.append(FigureRow("or measured", f"100 parts resin, {mix.by_volume:g} hardener", "physics"))
     if mix.problem:
-        rows.append(FigureRow("ratio", "no data", None, mix.problem.says(w.unit)))
+        rows.append(FigureRow("ratio", "no data", None, mix.problem.message(w.unit)))
     return rows
 
 
@@ -175,7 +175,7 @@ def _views(look: StageContext) -> list[BoardView]:
         return [THE_BOARD]
     clears: tuple[Item, ...] = ()
     if made.clears:
-        shown = [(c.says.rstrip("."), f"{c.race.share:.0%}", f"{c.race.lasts_s / 60:.0f} min") for c in made.clears]
+        shown = [(c.message.rstrip("."), f"{c.race.share:.0%}", f"{c.race.lasts_s / 60:.0f} min") for c in made.clears]
         clears = (grid("Fixes", ("", "of open time", "until clamped"), shown, grade="allowance"),)
     section = plan.lies_on[-1]
     return [
@@ -186,11 +186,11 @@ def _views(look: StageContext) -> list[BoardView]:
 
 
 def _notes(look: StageContext) -> list[Item]:
-    says = (
+    message = (
         "Do a dry run first, with every clamp; follow the glue's data sheet and weigh both parts. No squeeze-out "
         "somewhere: tighten or add glue."
     )
-    return [Note(says, "hint"), *cautions(look)]
+    return [Note(message, "hint"), *cautions(look)]
 
 
 def _extra(look: StageContext) -> dict[str, Any]:

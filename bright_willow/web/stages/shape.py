@@ -8,7 +8,7 @@ from typing import Any
 
 from markupsafe import Markup
 
-from ...core.common.errors import OutOfRange
+from ...core.common.errors import PlanError
 from ...core.common.units import Unit
 from ...core.job.job import Job
 from ...core.shape.arc import FACES
@@ -133,8 +133,8 @@ def _items(look: StageContext) -> list[Item]:
     ]
     unit = "inches" if look.unit == "in" else "mm"
     made: list[Item] = [grid(f"The finished piece, {unit}", ("face", "radius", "chord", "rise", "length"), rows)]
-    if says := _fit_says(look.job, w):
-        made.append(Note(says, grade="physics"))
+    if message := _fit_text(look.job, w):
+        made.append(Note(message, grade="physics"))
     made.append(
         FigureGroup(
             "",
@@ -152,16 +152,16 @@ def _notes(look: StageContext) -> list[Item]:
     if look.drawn is None:
         return []
     turns = f"Bend angle end to end: {look.words.angle(look.drawn.geometry.mid.sweep_deg)}."
-    return [Note(f"{turns} {look.job.shape.drag_says}".strip(), "hint")]
+    return [Note(f"{turns} {look.job.shape.drag_text}".strip(), "hint")]
 
 
-def _fit_says(job: Job, w: Formatter) -> str:
+def _fit_text(job: Job, w: Formatter) -> str:
     """How near the smoothed curve runs to the points it was made from."""
     if not isinstance(job.shape, Outline):
         return ""
     try:
         fit = fitted(job.shape.points_mm, job.shape.slack_mm)
-    except OutOfRange:
+    except PlanError:
         return ""
     off, place = w.length(fit.largest_mm, 2), w.length(fit.at_mm)
     low, high = fit.radius_mm
@@ -189,8 +189,8 @@ def _folds(look: StageContext) -> list[Fold]:
 
 def _notes_fold(look: StageContext) -> Fold:
     first = look.job.notes.strip().split("\n")[0]
-    says = ", ".join(look.job.tags) + (": " if look.job.tags and first else "") + first[:60]
-    return Fold("notes", "Notes and tags", says or "none", ("notes", "tags"))
+    message = ", ".join(look.job.tags) + (": " if look.job.tags and first else "") + first[:60]
+    return Fold("notes", "Notes and tags", message or "none", ("notes", "tags"))
 
 
 def _extra(look: StageContext) -> dict[str, Any]:
@@ -203,7 +203,7 @@ def _attempted(job: Job, unit: Unit) -> Markup:
     """The drawing of a shape that was asked for and cannot be, with the places that stop it."""
     try:
         job.mid_line()
-    except OutOfRange as error:
+    except PlanError as error:
         return Markup(refused_svg(job, error, unit))
     return Markup("")
 

@@ -114,9 +114,9 @@ def _loads(steam: Steam, w: Formatter) -> tuple[Item, ...]:
         )
         for x in steam.loads
     ]
-    says = "Pieces go in a few minutes apart, one for each form, so each comes out at its own time."
+    message = "Pieces go in a few minutes apart, one for each form, so each comes out at its own time."
     head = ("piece", "in", "earliest", "out", "latest")
-    return grid("One batch, minutes after the first goes in", head, rows), Note(says, "hint")
+    return grid("One batch, minutes after the first goes in", head, rows), Note(message, "hint")
 
 
 def _views(look: StageContext) -> list[BoardView]:
@@ -127,7 +127,7 @@ def _views(look: StageContext) -> list[BoardView]:
     box = heat.in_box
     stocked = ChamberLoad(box.thickness_mm, box.width_mm, box.length_mm, box.pieces)
     power = f"{plan.job.heat.power_kw:g} kW"
-    drawn = Markup(chamber_svg(heat.chamber, stocked, power_says=power, unit=look.unit))
+    drawn = Markup(chamber_svg(heat.chamber, stocked, power_text=power, unit=look.unit))
     made = [BoardView("chamber", "Steam box and core", drawn, under=Markup(heat_chart(heat.steam, look.unit)))]
     if len(heat.steam.loads) > 1:
         made.append(BoardView("loads", "The batch", items=_loads(heat.steam, look.words), svg=Markup("")))
@@ -141,22 +141,22 @@ def _folds(look: StageContext) -> list[Fold]:
         of_chamber.insert(1, "in_bag")
     if look.drawn and look.drawn.laid_up:
         of_chamber.insert(0, "banded")
-    says = f"{WALLS[h.wall].name if h.wall in WALLS else h.wall}, {h.power_kw:g} kW, {w.litres(h.reservoir_l)}"
-    return [Fold("chamber", "Steam box", says, tuple(f"heat.{f}" for f in of_chamber))]
+    message = f"{WALLS[h.wall].name if h.wall in WALLS else h.wall}, {h.power_kw:g} kW, {w.litres(h.reservoir_l)}"
+    return [Fold("chamber", "Steam box", message, tuple(f"heat.{f}" for f in of_chamber))]
 
 
 def _notes(look: StageContext) -> list[Item]:
     heat = _heat(look)
     if heat is None:
         return []
-    says = (
-        f"{heat.steam.soak_says} Slope the box to its drain and keep the vent open. Put the thermometer where the "
+    message = (
+        f"{heat.steam.soak_text} Slope the box to its drain and keep the vent open. Put the thermometer where the "
         "wood is, away from the inlet."
     )
     if heat.chamber.wall.caution:
         caution = heat.chamber.wall.caution
-        says += f" {caution[:1].upper()}{caution[1:].rstrip('.')}."
-    return [Note(says, "hint"), *cautions(look)]
+        message += f" {caution[:1].upper()}{caution[1:].rstrip('.')}."
+    return [Note(message, "hint"), *cautions(look)]
 
 
 def _extra(look: StageContext) -> dict[str, Any]:
@@ -171,14 +171,19 @@ def _trials(look: StageContext) -> dict[str, Any] | None:
     made = own_trials(seen, group=look.drawn.way.group, thickness_mm=look.drawn.hot.thickness_mm)
     if not made.count:
         return None
-    says = f"In this shop's runs {made.count} such piece{'s' if made.count > 1 else ''}, {made.whole} whole"
+    message = f"In this shop's runs {made.count} such piece{'s' if made.count > 1 else ''}, {made.whole} whole"
     if made.minutes is None:
-        return {"says": f"{says}; after three whole ones a time can be proposed.", "sets": "", "grade": None}
+        return {"message": f"{message}; after three whole ones a time can be proposed.", "sets": "", "grade": None}
     own = made.minutes
     sets = {"heat.school": "own_trials", "heat.own_min": round(own.likely)}
     goes = look.job.heat.school == "own_trials" and look.job.heat.own_min == sets["heat.own_min"]
-    says += f" after {own.likely:.0f} min, most of them {own.low:.0f} to {own.high:.0f}."
-    return {"says": says, "sets": "" if goes else json.dumps(sets), "min": f"{own.likely:.0f} min", "grade": own.grade}
+    message += f" after {own.likely:.0f} min, most of them {own.low:.0f} to {own.high:.0f}."
+    return {
+        "message": message,
+        "sets": "" if goes else json.dumps(sets),
+        "min": f"{own.likely:.0f} min",
+        "grade": own.grade,
+    }
 
 
 def _answer(look: StageContext) -> str:
@@ -187,10 +192,10 @@ def _answer(look: StageContext) -> str:
     if heat is None:
         return ""
     w, steam = look.words, heat.steam
-    says = f"{w.minutes(steam.time.planned_min)} at {w.temperature(steam.chamber_c)}"
+    message = f"{w.minutes(steam.time.planned_min)} at {w.temperature(steam.chamber_c)}"
     if heat.bag:
-        return f"{says}, then {heat.bag.pulls} pulls in the bag."
-    return f"{says}; {steam.window_s:.0f} s from box to clamp."
+        return f"{message}, then {heat.bag.pulls} pulls in the bag."
+    return f"{message}; {steam.window_s:.0f} s from box to clamp."
 
 
 def _figures(look: StageContext) -> list[Quantity]:
@@ -202,13 +207,13 @@ def _figures(look: StageContext) -> list[Quantity]:
     if time.latest_min is not None:
         made.append(Quantity("Latest", w.minutes(time.latest_min), "allowance", "thin wood gets brittle after that"))
     if not heat.bag:
-        says = "time you have"
+        message = "time you have"
         made.append(
             Quantity(
                 "Box to clamp",
                 f"{heat.steam.handling_s:.0f} s",
                 "allowance",
-                f"planned; {says} {heat.steam.window_s:.0f} s",
+                f"planned; {message} {heat.steam.window_s:.0f} s",
             )
         )
     return [*made, Quantity("Water", w.litres(box.water_l), "allowance", "for one batch")]

@@ -244,23 +244,23 @@ def test_a_finding_begins_at_its_limit(check, seen, well, not_well, code, level)
     before, found = check(seen(well)), check(seen(not_well))
     assert found is not None and (found.code, found.level) == (code, level)
     assert before is None or (before.code, before.level) != (code, level)
-    assert found.says.strip().endswith(".") and found.because.strip().endswith(".")
-    assert "{" not in found.says + found.because and "None" not in found.says + found.because
+    assert found.message.strip().endswith(".") and found.reason.strip().endswith(".")
+    assert "{" not in found.message + found.reason and "None" not in found.message + found.reason
 
 
 def test_what_is_advised_of_a_form():
     """A body as deep as its stiffness wants grows by the cube root of what it gives; a skin likewise, as sold."""
-    skin = form.stiff(gives(2.0)).try_.sets["form.skin_mm"]
+    skin = form.stiff(gives(2.0)).fix.sets["form.skin_mm"]
     needed = 6.5 * (2.0 / (WATCH_MM * 0.8)) ** (1 / 3)
     assert skin == min(t for t in (6.5, 9.0, 12.0, 18.0, 25.0) if t >= needed) and skin > 6.5
-    assert form.stiff(gives(900.0)).try_.sets == {"form.build": "stack"}  # no skin is thick enough
-    deep = form.stiff(gives(2.0, build="stack", depth_mm=120)).try_.sets["form.depth_mm"]
+    assert form.stiff(gives(900.0)).fix.sets == {"form.build": "stack"}  # no skin is thick enough
+    deep = form.stiff(gives(2.0, build="stack", depth_mm=120)).fix.sets["form.depth_mm"]
     wanted = 120 * (2.0 / (WATCH_MM * 0.8)) ** (1 / 3)
     assert wanted <= deep <= wanted + 10 and deep % 10 == 0
     build = replace(_build(at_of(form={"build": "stack", "depth_mm": 42})), without_bolts=("base",))
     bolts = form.no_bolts(at_of(form={"build": "stack", "depth_mm": 42}), build)
-    assert bolts.try_.sets == {"form.depth_mm": 80.0} and "the base" in bolts.says  # 72, to the next ten
-    assert form.no_bolts(at_of(form={"build": "stack", "depth_mm": 60}), build).try_ is None
+    assert bolts.fix.sets == {"form.depth_mm": 80.0} and "the base" in bolts.message  # 72, to the next ten
+    assert form.no_bolts(at_of(form={"build": "stack", "depth_mm": 60}), build).fix is None
     assert form.no_bolts(at_of(), replace(build, without_bolts=())) is None
 
 
@@ -272,29 +272,31 @@ def _build(at: CheckContext):
 
 def test_the_way_out_of_a_form_that_cannot_close():
     """Another direction where that is enough, else a split, else three parts, else one side only."""
-    turn = form.closes(closing(0.1, best_share=0.5, best_direction_deg=-12.34)).try_
-    assert turn.sets == {"form.close_deg": -12.3} and turn.says == "Close it at -12.3°."
+    turn = form.closes(closing(0.1, best_share=0.5, best_direction_deg=-12.34)).fix
+    assert turn.sets == {"form.close_deg": -12.3} and turn.message == "Close it at -12.3°."
     for share, direction in ((0.24, -12.0), (0.5, 84.5), (0.11, 3.0)):  # starved so too, past level, hardly better
         assert (
-            "form.close_deg" not in form.closes(closing(0.1, best_share=share, best_direction_deg=direction)).try_.sets
+            "form.close_deg" not in form.closes(closing(0.1, best_share=share, best_direction_deg=direction)).fix.sets
         )
     stuck = closing(0.1)
     check = stuck.form.closing
     one = shaped(stuck, closing=replace(check, splits_advised_mm=(-120.0,)))
-    said = form.closes(one).try_
-    assert said.sets == {"form.splits_mm": (-120.0,)} and said.says == "Split the outer half 120 mm left of the middle."
-    middle = form.closes(shaped(stuck, closing=replace(check, splits_advised_mm=(0.2,)))).try_
-    assert middle.says == "Split the outer half at the middle."
-    two = form.closes(shaped(stuck, closing=replace(check, splits_advised_mm=(-90.0, 90.0)))).try_
+    said = form.closes(one).fix
+    assert (
+        said.sets == {"form.splits_mm": (-120.0,)} and said.message == "Split the outer half 120 mm left of the middle."
+    )
+    middle = form.closes(shaped(stuck, closing=replace(check, splits_advised_mm=(0.2,)))).fix
+    assert middle.message == "Split the outer half at the middle."
+    two = form.closes(shaped(stuck, closing=replace(check, splits_advised_mm=(-90.0, 90.0)))).fix
     assert two.sets == {"form.kind": "three_part", "form.splits_mm": ()}
-    assert form.closes(stuck).try_.sets == {"form.kind": "one_sided", "form.splits_mm": ()}
+    assert form.closes(stuck).fix.sets == {"form.kind": "one_sided", "form.splits_mm": ()}
     steep = replace(
         check.pressers[0], troubles=(FaceStretch(10.0, 40.0, "starved", 0.1), FaceStretch(50.0, 60.0, "starved", 0.2))
     )
     where = form.closes(shaped(stuck, closing=replace(check, pressers=(replace(steep, least_share=0.1),)))).stretch_mm
     assert where == (10.0, 40.0)  # its worst place
     wedge = form.closes(closing(0.3))
-    assert "the steepest place has 1.5 mm" in wedge.says  # 5 mm · 0.3
+    assert "the steepest place has 1.5 mm" in wedge.message  # 5 mm · 0.3
 
 
 def test_what_is_advised_of_steam():
@@ -303,26 +305,26 @@ def test_what_is_advised_of_steam():
     choice = late.job.heat
     spare = 0.75 * 120 - (170 - choice.moves * choice.clamp_s / choice.hands)
     hands = math.ceil(choice.moves * choice.clamp_s / spare) if spare > 0 else 99
-    advised = heat.window(late).try_
+    advised = heat.window(late).fix
     assert (advised is None) == (not choice.hands < hands <= 6)
     quick = replace(
         late, job=late.job.model_copy(update={"heat": choice.model_copy(update={"moves": 6, "clamp_s": 20.0})})
     )
     # 100 s of closing by two, 60 of them; 90 − (110 − 60) = 40 s are left for it: three pairs of hands
     slow = made(quick, heat=replace(quick.make.heat, steam=replace(quick.make.heat.steam, handling_s=110.0)))
-    assert heat.window(slow).try_.sets == {"heat.hands": 3} and slow.job.heat.hands == 2
+    assert heat.window(slow).fix.sets == {"heat.hands": 3} and slow.job.heat.hands == 2
     weak = boxed(holds_c=60.0, ready_c=95.0)
     air = weak.shop.temperature_c
     need = weak.job.heat.power_kw * (95 - air) / (60 - air)
-    assert heat.chamber(weak).try_.sets == {"heat.power_kw": round(need, 1)} and need > 1.4 * weak.job.heat.power_kw
+    assert heat.chamber(weak).fix.sets == {"heat.power_kw": round(need, 1)} and need > 1.4 * weak.job.heat.power_kw
     near = boxed(holds_c=94.0, ready_c=95.0)
-    assert heat.chamber(near).try_.sets["heat.power_kw"] == pytest.approx(1.4 * weak.job.heat.power_kw)
+    assert heat.chamber(near).fix.sets["heat.power_kw"] == pytest.approx(1.4 * weak.job.heat.power_kw)
     large = heat.chamber(boxed(changes_per_min=1.0, litres=88.0))
-    assert large.try_.sets == {"heat.power_kw": 4.2}  # two changes a minute of 88 l, 44 l/min a kilowatt, and a bit
-    assert heat.chamber(boxed(changes_per_min=0.1, litres=3000.0)).try_ is None  # no such boiler
-    spare = heat.short_ends(made(at_of("steam_strap"), ends_need_mm=(0.0, 200.0))).try_
+    assert large.fix.sets == {"heat.power_kw": 4.2}  # two changes a minute of 88 l, 44 l/min a kilowatt, and a bit
+    assert heat.chamber(boxed(changes_per_min=0.1, litres=3000.0)).fix is None  # no such boiler
+    spare = heat.short_ends(made(at_of("steam_strap"), ends_need_mm=(0.0, 200.0))).fix
     assert spare.sets == {"part.trim_mm": 150.0, "part.right_trim_mm": 200.0}  # only the end that needs it
-    both = heat.short_ends(made(at_of("steam_strap"), ends_need_mm=(200.0, 199.9))).try_
+    both = heat.short_ends(made(at_of("steam_strap"), ends_need_mm=(200.0, 199.9))).fix
     assert both.sets == {"part.trim_mm": 200.0, "part.right_trim_mm": None}
     for soaked, dryness, found in (
         ("days", "kiln_dried", False),
@@ -337,33 +339,33 @@ def test_what_is_advised_of_a_strap():
     """Steel as thick as its stress wants; a winch that brings the pull down to hands; clamps that hold, or a weld."""
     thick = strap.strap_stress(strapped(stress_mpa=330.0))
     own = at_of("steam_strap").job.heat.strap_mm
-    assert thick.try_.sets == {"heat.strap_mm": round(2 * own + 0.1, 1)} and thick.level == "stop"
-    assert strap.strap_stress(strapped(stress_mpa=165.0 * 9.9 / own)).try_ is None  # no such strap
-    winch = strap.pull(strapped(hand_n=5000.0, pull_n=8000.0)).try_
-    assert winch.says == "Use a winch of 11 to 1." and winch.sets == {"heat.ratio": 11.0}  # 10 and a tenth
+    assert thick.fix.sets == {"heat.strap_mm": round(2 * own + 0.1, 1)} and thick.level == "stop"
+    assert strap.strap_stress(strapped(stress_mpa=165.0 * 9.9 / own)).fix is None  # no such strap
+    winch = strap.pull(strapped(hand_n=5000.0, pull_n=8000.0)).fix
+    assert winch.message == "Use a winch of 11 to 1." and winch.sets == {"heat.ratio": 11.0}  # 10 and a tenth
     slid = strapped(at_of("steam_strap", heat={"stop": "clamps", "stop_clamps": 1}), thrust_n=1e6, grip_n=10.0)
-    assert strap.strap_holds(slid).try_.sets == {"heat.stop": "welded"}  # no number of clamps holds that
+    assert strap.strap_holds(slid).fix.sets == {"heat.stop": "welded"}  # no number of clamps holds that
     held = strapped(at_of("steam_strap", heat={"stop": "clamps"}), thrust_n=8000.0, grip_n=100.0)
     count = held and strap.clamps_that_hold(8000.0, held.job.heat.stop_clamp)
-    assert strap.strap_holds(held).try_.sets == {"heat.stop_clamps": count} and 1 < count <= 6
+    assert strap.strap_holds(held).fix.sets == {"heat.stop_clamps": count} and 1 < count <= 6
 
 
 def test_what_is_advised_of_a_lay_up():
     """The first rung that answers, from the few laminae up; the thinnest that can be cut here, from the thin ones down."""
     tight = made(at_of(build_up={"laminae": 2}), use=replace(at_of().make.use, worst=Figure(1.4, "published")))
     easier = next(r for r in tight.ladder if r.use_of_strain < 0.7)
-    sets = lamination.strain(tight).try_.sets
+    sets = lamination.strain(tight).fix.sets
     assert sets == {"build_up.laminae": easier.laminae, "build_up.lamina_mm": easier.lamina_mm}
     own = lamination.strain(used(0.95))
-    assert own.try_ is None or own.try_.sets["build_up.laminae"] != 10  # never what is chosen already
+    assert own.fix is None or own.fix.sets["build_up.laminae"] != 10  # never what is chosen already
     thin = lamination.thin_laminae(at_of(build_up={"laminae": 24}))
     thickest = [r for r in at_of(build_up={"laminae": 24}).ladder if r.thickness_mm >= Shop().thinnest_mm][-1]
-    assert thin.try_.sets["build_up.laminae"] == thickest.laminae
+    assert thin.fix.sets["build_up.laminae"] == thickest.laminae
     doubtful = opens(tip_mm=Estimate(4.0, 10.0, 14.0, "physics"), bends=2)
     found = lamination.little_known(doubtful)
-    assert found.code == "springback.unknown" and "only 2 bends of this kind" in found.because
+    assert found.code == "springback.unknown" and "only 2 bends of this kind" in found.reason
     assert (
-        "only 1 bend of" in lamination.little_known(opens(tip_mm=Estimate(4.0, 10.0, 14.0, "physics"), bends=1)).because
+        "only 1 bend of" in lamination.little_known(opens(tip_mm=Estimate(4.0, 10.0, 14.0, "physics"), bends=1)).reason
     )
     assert lamination.little_known(opens(tip_mm=Estimate(4.0, 10.0, 14.0, "physics"), bends=3)) is None
     assert lamination.little_known(opens(tip_mm=Estimate(4.0, 10.0, 13.9, "physics"), bends=0)) is None
@@ -372,13 +374,13 @@ def test_what_is_advised_of_a_lay_up():
     assert lamination.weak_press(light).code == "press.weak"
     assert lamination.weak_press(pressed("vacuum", pressure_mpa=Figure(wanted, "physics"))) is None
     band = pressed("band", pressure_mpa=Figure(wanted / 2, "physics"), turns_deg=46.0)
-    assert lamination.weak_press(band).try_.sets == {"build_up.band_pull": "both_ends"}
+    assert lamination.weak_press(band).fix.sets == {"build_up.band_pull": "both_ends"}
     short = pressed("band", pressure_mpa=Figure(wanted / 2, "physics"), turns_deg=45.0)
-    assert set(lamination.weak_press(short).try_.sets) == {"build_up.adhesive"}
-    assert adhesive(lamination.weak_press(short).try_.sets["build_up.adhesive"]).pressure_mpa_low <= 0.02
+    assert set(lamination.weak_press(short).fix.sets) == {"build_up.adhesive"}
+    assert adhesive(lamination.weak_press(short).fix.sets["build_up.adhesive"]).pressure_mpa_low <= 0.02
     cold = at_of(shop=Shop(temperature_c=11.0))
-    willing = adhesive_table()[lamination.cold_shop(cold).try_.sets["build_up.adhesive"]]
-    assert willing.min_temp_c <= 11 and lamination.cold_shop(at_of(shop=Shop(temperature_c=2.0))).try_ is None
+    willing = adhesive_table()[lamination.cold_shop(cold).fix.sets["build_up.adhesive"]]
+    assert willing.min_temp_c <= 11 and lamination.cold_shop(at_of(shop=Shop(temperature_c=2.0))).fix is None
     most = max(x.pull_n for x in at_of().make.laminae)
     assert lamination.band_pull(pressed("band", left_kn=Figure(most / 1000, "physics"))) is None
     assert lamination.band_pull(pressed("band", left_kn=Figure(most / 1001, "physics"))).code == "press.band_pull"
@@ -392,29 +394,29 @@ def test_ends_that_a_press_leaves_open():
 
     assert lamination.open_ends(open_by(60.0)) is None
     beyond = lamination.open_ends(open_by(61.0))
-    assert beyond.try_.sets == {"part.trim_mm": 65.0, "part.right_trim_mm": None} and beyond.level == "watch"
+    assert beyond.fix.sets == {"part.trim_mm": 65.0, "part.right_trim_mm": None} and beyond.level == "watch"
     half = at_of().blank_length_mm / 2
     assert lamination.open_ends(open_by(half - 0.1)).code == "press.open_ends"
     never = lamination.open_ends(open_by(half + 0.1))
     assert (never.code, never.level) == ("press.cannot_close", "stop")
-    assert never.try_ is None or never.try_.sets["build_up.laminae"] >= 1.1 * 10
+    assert never.fix is None or never.fix.sets["build_up.laminae"] >= 1.1 * 10
 
 
 def test_what_is_said_of_the_pieces_wanted():
     few = at_of(part={"count": 8, "spares": 1})
     advised = replace(few, quantities=replace(few.quantities, spares_advised=3))
-    assert wood.no_spare(advised).try_.sets == {"part.spares": 3} and wood.no_spare(advised).code == "part.few_spares"
+    assert wood.no_spare(advised).fix.sets == {"part.spares": 3} and wood.no_spare(advised).code == "part.few_spares"
     enough = replace(few, quantities=replace(few.quantities, spares_advised=1))
     assert wood.no_spare(enough) is None
     none = replace(at_of(part={"spares": 0}), quantities=replace(few.quantities, spares_advised=1))
-    assert wood.no_spare(none).try_.says == "Add one spare." and wood.no_spare(none).code == "part.no_spare"
+    assert wood.no_spare(none).fix.message == "Add one spare." and wood.no_spare(none).code == "part.no_spare"
     right = {"left_cut": "mitred", "left_mitre_deg": 45, "trim_mm": 0, "right_trim_mm": 40}
     short = bend.ends_cut(at_of(part=right))
-    assert short.code == "shape.mitre_short" and "The left end" in short.says
-    needed = float(short.try_.sets["part.trim_mm"])
+    assert short.code == "shape.mitre_short" and "The left end" in short.message
+    needed = float(short.fix.sets["part.trim_mm"])
     assert needed % 5 == 0 and bend.ends_cut(at_of(part={**right, "trim_mm": needed})) is None
     pair = {**right, "copies": "pairs", "hand": "right"}
-    assert "The right end" in bend.ends_cut(at_of(part=pair)).says  # of the other hand it is the other end
+    assert "The right end" in bend.ends_cut(at_of(part=pair)).message  # of the other hand it is the other end
     assert bend.points_tell(at_of()) is None
 
 
@@ -424,7 +426,7 @@ def test_what_a_sentence_says_of_its_figures():
 
     def told(band):
         shape = SimpleNamespace(doubtful_mm=band, is_closed=False)
-        return bend.points_tell(replace(at_of(), job=_Told(rough, shape))).says
+        return bend.points_tell(replace(at_of(), job=_Told(rough, shape))).message
 
     assert told((400.0, 700.0)).endswith("it may be R 400 mm to R 700 mm.")
     assert told((400.0, 2e6)).endswith("it may be R 400 mm to straight.")
@@ -434,15 +436,15 @@ def test_what_a_sentence_says_of_its_figures():
         {"thickness_mm": 5.0, "material": "flex_ply_5", "grain": "across"},
     ]
     turned = lamination.sheet_turned(at_of("sheet_layup", build_up={"layers": sheets}, part={"thickness_mm": 10}))
-    assert turned.says.startswith("Turn ply 2, flexible plywood")
-    assert turned.try_.sets == {"build_up.layers.1.grain": "along"}
+    assert turned.message.startswith("Turn ply 2, flexible plywood")
+    assert turned.fix.sets == {"build_up.layers.1.grain": "along"}
     steep = wood.run_out(stocked(grain_slope=1 / 8))
-    assert "1 in 8;" in steep.because and steep.try_.sets == {"stock.grain_slope": 0.0}
+    assert "1 in 8;" in steep.reason and steep.fix.sets == {"stock.grain_slope": 0.0}
     saw = cautions.gluing(adhesive("uf_liquid"), 5.9)
     assert saw[0].startswith("Ripping thin strips") and not cautions.gluing(adhesive("uf_liquid"), 6.0)[0].startswith(
         "Ripping thin"
     )
-    deepest = form.stiff(gives(1e6, build="stack", depth_mm=900)).try_
+    deepest = form.stiff(gives(1e6, build="stack", depth_mm=900)).fix
     assert deepest.sets == {"form.depth_mm": 1000.0}  # as deep as a form may be
 
 
@@ -457,7 +459,7 @@ def test_what_is_said_of_a_ring_and_of_ends_that_lie_free():
         replace(once, job=once.job.model_copy(update={"part": once.job.part.model_copy(update=part)}))
         for part in ({"trim_mm": 0.0, "right_trim_mm": None}, {"trim_mm": 0.0, "right_trim_mm": 40.0})
     )
-    assert bend.crossing(none).try_ is None and bend.crossing(one).try_.sets["part.right_trim_mm"] is None
+    assert bend.crossing(none).fix is None and bend.crossing(one).fix.sets["part.right_trim_mm"] is None
     held = at_of("steam_free")
     assert held.form.site.press == "held" and form.clamps_weak(held) is None
     strong = at_of()
@@ -465,7 +467,7 @@ def test_what_is_said_of_a_ring_and_of_ends_that_lie_free():
     found = form.clamps_weak(replace(strong, form=SimpleNamespace(site=_Pressing(strong.form.site, 1.0))))
     assert found is None
     found = form.clamps_weak(replace(strong, form=SimpleNamespace(site=_Pressing(strong.form.site, 0.97))))
-    assert found.code == "form.clamps_weak" and "touching each other" in found.says
+    assert found.code == "form.clamps_weak" and "touching each other" in found.message
 
 
 class _Told:

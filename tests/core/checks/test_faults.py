@@ -68,7 +68,7 @@ def test_steamed_laminae_have_a_heat_plan_and_its_cautions():
     )
     broken = next(f for f in thick.findings if f.code == "heat.breaks")
     assert thick.quantities.spares_advised == 0  # spares are no answer to that
-    assert broken.stage == "bend" and set(broken.try_.sets) <= {"build_up.laminae", "build_up.lamina_mm", "way"}
+    assert broken.stage == "bend" and set(broken.fix.sets) <= {"build_up.laminae", "build_up.lamina_mm", "way"}
 
 
 def test_days_of_steamed_laminae_hold_the_drying_between():
@@ -86,7 +86,7 @@ def test_a_poor_record_asks_why_and_not_for_spares():
     way = plan(job).way
     poor = LearnedFigures({}, {}, 0, 0, made={(job.way, way.group): (1.0, 60.0)})
     found = {f.code: f for f in plan(job, Shop(), poor).findings}
-    assert "1 of 10" in found["part.poor_record"].says and found["part.poor_record"].try_ is None
+    assert "1 of 10" in found["part.poor_record"].message and found["part.poor_record"].fix is None
     assert not {"part.no_spare", "part.few_spares"} & set(found)
     assert "part.poor_record" not in {f.code for f in plan(job).findings}
 
@@ -157,7 +157,7 @@ def test_a_plain_skin_has_a_least_radius():
     thick = plan(job_for("cold_lamination", form={"build": "ribs", "skin_mm": 14}, **common))
     thin = plan(job_for("cold_lamination", form={"build": "ribs", "skin_mm": 12}, **common))
     tight = next(f for f in thick.findings if f.code == "form.skin_tight")  # 60 thicknesses: 840 against about 790
-    assert "840 mm" in tight.because and "form.skin_tight" not in {f.code for f in thin.findings}
+    assert "840 mm" in tight.reason and "form.skin_tight" not in {f.code for f in thin.findings}
 
 
 def test_the_winch_advised_is_enough():
@@ -168,13 +168,13 @@ def test_the_winch_advised_is_enough():
         shape={**JOBS["steam_strap"]["shape"], "radius_mm": 300},
     )
     heavy = next(f for f in plan(job).findings if f.code == "heat.heavy_pull")
-    ratio = float(re.search(r"winch of (\d+) to 1", heavy.try_.says)[1])
+    ratio = float(re.search(r"winch of (\d+) to 1", heavy.fix.message)[1])
     data = job.model_dump()
-    for name, value in heavy.try_.sets.items():
+    for name, value in heavy.fix.sets.items():
         put_at(data, name, value)
     after = plan(read_job(data))
     assert after.hot.heat.strap.hand_n <= 400 * job.heat.hands < plan(job).hot.heat.strap.hand_n
-    assert heavy.try_.sets["heat.ratio"] >= ratio
+    assert heavy.fix.sets["heat.ratio"] >= ratio
 
 
 def test_laminae_follow_a_thicker_part():

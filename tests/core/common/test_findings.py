@@ -27,8 +27,8 @@ def test_the_examples_hold():
 
 
 def test_noon_and_midnight_by_the_12_hour_clock():
-    says = [time_format.format_time(dt.datetime(2026, 11, 30, h, 5), "in") for h in (0, 11, 12, 23)]
-    assert says == ["12:05 AM", "11:05 AM", "12:05 PM", "11:05 PM"]
+    message = [time_format.format_time(dt.datetime(2026, 11, 30, h, 5), "in") for h in (0, 11, 12, 23)]
+    assert message == ["12:05 AM", "11:05 AM", "12:05 PM", "11:05 PM"]
 
 
 def test_a_difference_is_no_finer_than_the_rule_it_was_read_on():

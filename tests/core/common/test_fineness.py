@@ -78,7 +78,7 @@ def test_an_allowance_is_said_to_two_figures():
 
 
 @pytest.mark.parametrize(
-    ("low", "high", "unit", "says"),
+    ("low", "high", "unit", "message"),
     [
         (47 * 25.4, 47.75 * 25.4, "in", "likely 47 to 47 3/4 in"),  # one begins as the other does
         (47 * 25.4, 47 * 25.4, "in", "likely 47 in"),
@@ -87,5 +87,5 @@ def test_an_allowance_is_said_to_two_figures():
         (7.0, 7.0, "mm", "likely 7 mm"),
     ],
 )
-def test_both_ends_of_a_band_are_said_unless_they_read_alike(low, high, unit, says):
-    assert format_band(Estimate(low, (low + high) / 2, high, "allowance"), unit) == says
+def test_both_ends_of_a_band_are_said_unless_they_read_alike(low, high, unit, message):
+    assert format_band(Estimate(low, (low + high) / 2, high, "allowance"), unit) == message

@@ -6,7 +6,7 @@ from dataclasses import replace
 
 import pytest
 
-from bright_willow.core.common.errors import OutOfRange
+from bright_willow.core.common.errors import PlanError
 from bright_willow.core.common.findings import Finding
 from bright_willow.core.diagnosis.causes import (
     CHANGES,
@@ -109,9 +109,11 @@ def test_from_a_real_plan_and_run(key):
     made = plan(read_job(data))
     own = PieceRecord(0, **record) if record else None
     ranked = causes_of(symptom, made, own)
-    assert where(ranked, key) <= 2, [(r.cause.key, round(r.share, 2), [s.says for s in r.speaks]) for r in ranked[:4]]
+    assert where(ranked, key) <= 2, [
+        (r.cause.key, round(r.share, 2), [s.message for s in r.speaks]) for r in ranked[:4]
+    ]
     speaks = next(r for r in ranked if r.cause.key == key).speaks
-    assert any(s.weight > 0 and s.says for s in speaks)  # and it is said what speaks for it
+    assert any(s.weight > 0 and s.message for s in speaks)  # and it is said what speaks for it
 
 
 GLUE_REAL = {
@@ -131,7 +133,9 @@ def test_from_a_real_glue_up(key):
     symptom, changes, record = GLUE_REAL[key]
     made = plan(read_job(data_for("cold_lamination", **changes)))
     ranked = causes_of(symptom, made, PieceRecord(0, **record) if record else None)
-    assert where(ranked, key) <= 2, [(r.cause.key, round(r.share, 2), [s.says for s in r.speaks]) for r in ranked[:5]]
+    assert where(ranked, key) <= 2, [
+        (r.cause.key, round(r.share, 2), [s.message for s in r.speaks]) for r in ranked[:5]
+    ]
 
 
 def test_an_answer_moves_a_cause_up_and_down():
@@ -152,14 +156,14 @@ def test_what_cannot_be_is_not_named():
         "hot",
         "both",
     }
-    with pytest.raises(OutOfRange):
+    with pytest.raises(PlanError):
         causes_of("sulking", HOT)
 
 
 def test_figures_of_a_run_stand_in_place_of_the_plans():
     own = facts_of(HOT, PieceRecord(0, steamed_s=600.0, to_form_s=33.0))
     planned = facts_of(HOT)
-    assert "10 min in the steam" in own["steam_share"].says and "planned" in planned["steam_share"].says
+    assert "10 min in the steam" in own["steam_share"].message and "planned" in planned["steam_share"].message
     assert own["window_used"].value == pytest.approx(33.0 / HOT.hot.heat.steam.window_s)
     assert "on_form_share" not in planned and facts_of(GLUED).keys() & {"open_share", "glue_over_k", "loss"}
     half = facts_of(HOT, PieceRecord(0, on_form_s=HOT.hot.drying.on_form_h * 1800.0))

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from bright_willow.core.common.errors import OutOfRange
+from bright_willow.core.common.errors import PlanError
 from bright_willow.core.common.operation import Warming
 from bright_willow.core.execution.core_temperature import STALE_S, HeatHistory, core_c, core_now
 from bright_willow.core.heat.conduction import HeatedBar
@@ -92,7 +92,7 @@ def test_warmth_adds_up():
 
 
 def test_ranges_are_kept():
-    with pytest.raises(OutOfRange):
+    with pytest.raises(PlanError):
         core_now(BAR, in_s=10.0, now_s=0.0, readings=())
-    with pytest.raises(OutOfRange):
+    with pytest.raises(PlanError):
         core_c(BAR, HeatHistory(np.array([0.0]), np.array([float("nan")])), np.array([1.0]))

@@ -6,7 +6,7 @@ import dataclasses
 
 import pytest
 
-from bright_willow.core.common.errors import OutOfRange
+from bright_willow.core.common.errors import PlanError
 from bright_willow.core.common.operation import Move, Window
 from bright_willow.core.execution.events import Event
 from bright_willow.core.execution.game import TABLE, TROUBLES, WATER, drawn, played
@@ -66,9 +66,9 @@ def test_the_chamber_loses_and_gains_what_it_must():
     assert dry.wall_c == out.wall_c  # a fire without water makes no steam
     weak = SimulatedChamber(20.0, 100.0, 0.5, 10.0, 40_000.0, 50.0)
     assert stepped(weak, cold(weak), 86_400.0, is_lit=True).wall_c == pytest.approx(70.0) == weak.holds_c
-    with pytest.raises(OutOfRange):
+    with pytest.raises(PlanError):
         stepped(box, hot, -1.0, is_lit=True)
-    with pytest.raises(OutOfRange):
+    with pytest.raises(PlanError):
         dataclasses.replace(box, power_kw=float("nan"))
 
 
@@ -90,7 +90,7 @@ def test_a_day_done_rightly_comes_out_whole():
             right = next(c.key for c in waits.trouble.choices if c.is_right)
             at.tap("handle", of=waits.client, text=right, at=waits.at_s - T0 + 3)
     came = played(at.brief, at.state(4000)).came
-    assert [(c.number, c.level, c.says) for c in came] == [(0, "fit", ())]
+    assert [(c.number, c.level, c.message) for c in came] == [(0, "fit", ())]
 
 
 def test_out_too_soon_or_too_slowly_is_lost():
@@ -98,7 +98,7 @@ def test_out_too_soon_or_too_slowly_is_lost():
     cold_one.tap("begin", "bend", 0, at=1300)
     cold_one.tap("done", "bend", 0, at=1310)
     came = played(cold_one.brief, cold_one.state(1400)).came
-    assert came[0].level == "stop" and "it cracked" in came[0].says[0]
+    assert came[0].level == "stop" and "it cracked" in came[0].message[0]
     window = brief().of["bend"].window.seconds
     for late, level in ((1.2, "watch"), (1.6, "stop")):
         own = dataclasses.replace(slow, events=list(slow.events))

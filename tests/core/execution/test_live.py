@@ -49,7 +49,7 @@ def test_bounds_of_a_load_in_the_steam():
     assert first.latest_s is None or first.latest_s == pytest.approx(T0 + 1000 + steam.latest_s)
     assert waiting.changes_s == first.due_s
     piece = waiting.pieces[0]
-    assert (piece.says, piece.phase, piece.since_s) == ("in the steam", "wait", T0 + 1000)
+    assert (piece.message, piece.phase, piece.since_s) == ("in the steam", "wait", T0 + 1000)
     assert piece.core.at_c < 25 and piece.goal_c == steam.warms.goal_c
     due = at.live(1000 + steam.unattended_s.likely - 30)
     assert due.now.name == ("bend", 0)  # a minute before, so that everybody stands ready
@@ -63,7 +63,7 @@ def test_what_runs_out_comes_first_and_is_said_when_it_is_over():
     assert seen.now.over_s == T0 + 2500 + window and not seen.findings
     assert seen.pieces[0].phase == "hands"
     late = at.live(2500 + window + 30)
-    assert codes(late) == ["bench.window"] and "by 30 s" in late.findings[0].says
+    assert codes(late) == ["bench.window"] and "by 30 s" in late.findings[0].message
     at.tap("done", "bend", 0, at=2600)
     assert at.live(2650).pieces[0].form_s == T0 + 2600
     assert not at.live(2650).findings
@@ -97,7 +97,7 @@ def test_a_silent_thermometer_and_a_cool_chamber_are_said():
     shown = [(T0 + t, 97.0) for t in range(900, 1400, 10)]
     assert "bench.silent" not in codes(at.live(1390 + STALE_S - 1, shown, probe=True))
     silent = at.live(1390 + STALE_S + 5, shown, probe=True)
-    assert codes(silent) == ["bench.silent"] and "35 s" in silent.findings[0].because
+    assert codes(silent) == ["bench.silent"] and "35 s" in silent.findings[0].reason
     assert codes(at.live(1100, (), probe=True)) == ["bench.silent"]
     assert codes(at.live(1100, ())) == []  # without one it goes by the plan, and nobody misses it
     cool = [(T0 + t, goal - 4) for t in range(900, 1400, 10)]
@@ -113,7 +113,9 @@ def test_too_long_in_the_heat_is_said():
     assert not at.live(1799).findings
     late = at.live(1900)
     assert (
-        codes(late) == ["bench.latest"] and late.findings[0].level == "stop" and "1 min 40 s" in late.findings[0].says
+        codes(late) == ["bench.latest"]
+        and late.findings[0].level == "stop"
+        and "1 min 40 s" in late.findings[0].message
     )
 
 
@@ -159,9 +161,9 @@ def test_loads_follow_one_another_into_a_hot_chamber():
     assert second.from_s < T0 + 1100
 
 
-@pytest.mark.parametrize(("seconds", "says"), [(99, "99 s"), (100, "1 min 40 s"), (3599, "59 min"), (-5, "0 s")])
-def test_times_are_said_as_at_a_bench(seconds, says):
-    assert said_s(seconds) == says
+@pytest.mark.parametrize(("seconds", "message"), [(99, "99 s"), (100, "1 min 40 s"), (3599, "59 min"), (-5, "0 s")])
+def test_times_are_said_as_at_a_bench(seconds, message):
+    assert said_s(seconds) == message
 
 
 def many(number: int, loads: int) -> RunPlan:

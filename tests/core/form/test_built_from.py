@@ -7,7 +7,7 @@ import pytest
 from scipy.integrate import solve_bvp
 from shapely.geometry import Point, Polygon
 
-from bright_willow.core.common.errors import OutOfRange
+from bright_willow.core.common.errors import PlanError
 from bright_willow.core.form.carcase import JOINT_LAP_MM, PLATFORM_EDGE_MM, rows_of_spacers, spacer_places
 from bright_willow.core.form.closing import Presser, closing, gap_left_mm, shares_along, splits_for
 from bright_willow.core.form.face import FormFace
@@ -60,7 +60,7 @@ def test_an_end_turned_further_turns_by_just_that():
     share = exact[1:] / np.where(halves.curvature[1:], halves.curvature[1:], 1)
     bent = halves.curvature[1:] != 0
     assert len({round(float(s), 9) for s in share[bent & left[1:]]}) == 1
-    with pytest.raises(OutOfRange, match="no bend that could"):
+    with pytest.raises(PlanError, match="no bend that could"):
         overbent(Curve.of([500.0, 500.0], [0.0, 2e-3]), left_rad=0.1, right_rad=0.0)
     assert overbent(Curve.of([500.0, 500.0], [0.0, 2e-3]), left_rad=0.0, right_rad=0.0) == pytest.approx([0, 2e-3])
 
@@ -77,7 +77,7 @@ def test_an_end_brought_in_ends_just_so_far_from_where_it_was(left, right):
 
     moved = np.hypot(*(ends(over) - ends(halves)).T)
     assert (moved[0], moved[2]) == pytest.approx((left, right), abs=1e-6)
-    with pytest.raises(OutOfRange, match="further than this end"):
+    with pytest.raises(PlanError, match="further than this end"):
         overbent_by_distance(halves, left_mm=2_000.0, right_mm=0.0)
 
 
@@ -94,7 +94,7 @@ def test_each_school_makes_its_own_form():
     assert made["by_angle"] == pytest.approx(overbent(halves, left_rad=math.radians(2), right_rad=math.radians(3)))
     assert made["by_distance"] == pytest.approx(overbent_by_distance(halves, left_mm=4, right_mm=5))
     assert {k for k, s in SCHOOLS.items() if s.needs_halves} == {"by_angle", "by_distance"}
-    with pytest.raises(OutOfRange, match="has no bend of this kind"):
+    with pytest.raises(PlanError, match="has no bend of this kind"):
         SCHOOLS["own_record"].form_curvature(choice, LAW, halves, 1.2, NOBODY)
 
 
@@ -247,7 +247,7 @@ def test_a_part_longer_than_the_sheet_is_pieced_with_a_lap():
     for one in made.nest.placed:
         assert one.x_mm >= GAP_MM and one.x_mm + one.width_mm <= 700 - GAP_MM + 0.2
         assert one.y_mm >= GAP_MM and one.y_mm + one.height_mm <= 600 - GAP_MM + 0.2
-    with pytest.raises(OutOfRange, match="fits no sheet"):
+    with pytest.raises(PlanError, match="fits no sheet"):
         nested(((500.0, 700.0, 1),), sheet_long_mm=600, sheet_short_mm=600)
 
 
@@ -379,7 +379,7 @@ def test_a_stretch_of_a_curve_is_cut_into_arcs_that_lie_on_it():
         assert apart.max() < 0.2 and max(abs(b) for b in edge.bulges) <= math.tan(1.05 / 4) + 1e-9
         assert length_mm(edge) == pytest.approx(stop - start, rel=1e-6)
         assert len(edge.points_mm) == len(edge.bulges) + 1
-    with pytest.raises(OutOfRange, match="same place"):
+    with pytest.raises(PlanError, match="same place"):
         edge_of("FACE", face.curve, face, 200.0, 200.0)
     there, back = edge_of("FACE", face.curve, face), edge_of("BODY", face.back, face)
     ring = joined(there, back)
@@ -425,5 +425,5 @@ def test_offsets_are_counted_from_the_middle_both_ways():
         and (xs[-1] - xs[0]) == pytest.approx(chord)
         and rows[0][1] == pytest.approx(0, abs=1e-9)
     )
-    with pytest.raises(OutOfRange):
+    with pytest.raises(PlanError):
         face.offsets(0.0)

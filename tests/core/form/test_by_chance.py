@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 from shapely import Point, Polygon
 
-from bright_willow.core.common.errors import OutOfRange
+from bright_willow.core.common.errors import PlanError
 from bright_willow.core.form.kinds import BUILDS, KINDS
 from bright_willow.core.form.parts import corners_of, dense
 from bright_willow.core.job.faults import JobFaulty
@@ -34,7 +34,7 @@ def by_chance(seed, count):
         try:
             job = read_job(data)
             made.append((job, plan(job, SHOP)))
-        except (JobFaulty, OutOfRange):
+        except (JobFaulty, PlanError):
             continue
     return made
 

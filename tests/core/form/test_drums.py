@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 from shapely import LineString, Point, Polygon
 
-from bright_willow.core.common.errors import OutOfRange
+from bright_willow.core.common.errors import PlanError
 from bright_willow.core.form.body import crosses_itself
 from bright_willow.core.form.parts import HOLE_MM, dense, disc_of, edge_of, rectangle
 from bright_willow.core.form.stiffness import GOODS
@@ -118,7 +118,7 @@ def wound(*rows):
 
 
 @pytest.mark.parametrize(
-    ("shape", "side", "says"),
+    ("shape", "side", "message"),
     [
         (job_of("arc_by_radius").shape, "inner", "at least half a circle; this one has"),
         (job_of("u").shape, "outer", "presses from outside"),
@@ -126,21 +126,21 @@ def wound(*rows):
         (wound((300, 200), (150, 250)), "inner", "crosses itself"),
     ],
 )
-def test_no_drum_is_drawn_where_no_band_would_press_and_one_press_clears_it(shape, side, says):
+def test_no_drum_is_drawn_where_no_band_would_press_and_one_press_clears_it(shape, side, message):
     job = job_of("u", form={"kind": "ring", "side": side}).model_copy(update={"shape": shape})
     made = plan(job)
     assert made.build.parts == ()
     (said,) = [f for f in made.findings if f.code == "form.cannot_be_cut"]
-    assert said.level == "stop" and says in said.says
+    assert said.level == "stop" and message in said.message
     changed = job.model_copy(update={"form": job.form.model_copy(update={"kind": "one_sided"})})
-    assert said.try_.sets == {"form.kind": "one_sided"} and plan(changed).build.parts
+    assert said.fix.sets == {"form.kind": "one_sided"} and plan(changed).build.parts
 
 
 def test_a_straight_is_part_of_no_disc_and_two_points_of_no_outline():
-    with pytest.raises(OutOfRange):
+    with pytest.raises(PlanError):
         disc_of(rectangle(200, 100))
     bow = np.array([[0.0, 0], [2, 0], [0, 1], [2, 1]])
     assert crosses_itself(bow, closed=True) and not crosses_itself(bow, closed=False)
     for points in (np.zeros((0, 2)), np.array([[0.0, 0], [1, 0]])):
-        with pytest.raises(OutOfRange):
+        with pytest.raises(PlanError):
             crosses_itself(points, closed=True)

@@ -7,7 +7,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from bright_willow.core.common.errors import OutOfRange
+from bright_willow.core.common.errors import PlanError
 from bright_willow.core.form.closing import best_direction, direction_to, shares_along, split_at
 from bright_willow.core.form.nesting import GAP_MM, nested
 from bright_willow.core.form.parts import area_mm2, dense, length_mm
@@ -97,12 +97,12 @@ def test_leaning_legs_are_refused_and_their_three_part_form_accepted():
     assert troubles == {"starved", "undercut"}
     three = leaning(kind="three_part")
     assert "form.closes" in codes(three) and plan(three).form.closing.least_share > 0.5
-    way_out = codes(plain)["form.undercut"].try_
+    way_out = codes(plain)["form.undercut"].fix
     split = leaning(kind="two_part", splits_mm=list(way_out.sets["form.splits_mm"]))
     assert "form.closes" in codes(split) and len(plan(split).build.parts) == 3
     assert "form.holds_on" in codes(split)  # it lets go sideways only
     turned = job_of("hook", form={"kind": "two_part"})
-    better = codes(turned)["form.starved"].try_.sets["form.close_deg"]
+    better = codes(turned)["form.starved"].fix.sets["form.close_deg"]
     assert "form.closes" in codes(job_of("hook", form={"kind": "two_part", "close_deg": better}))
 
 
@@ -118,12 +118,12 @@ def test_overbending_that_would_keep_a_form_from_closing_is_caught():
 def test_bad_directions_and_splits():
     with pytest.raises(JobFaulty) as caught:
         leaning(kind="two_part", close_deg=90)
-    assert [f.says for f in caught.value.faults] == ["At most 84°, please."]
-    with pytest.raises(OutOfRange, match="beyond the end"):
+    assert [f.message for f in caught.value.faults] == ["At most 84°, please."]
+    with pytest.raises(PlanError, match="beyond the end"):
         plan(leaning(kind="two_part", splits_mm=[9_000]))
-    with pytest.raises(OutOfRange, match="same place"):
+    with pytest.raises(PlanError, match="same place"):
         plan_problem = plan(leaning(kind="two_part", splits_mm=[0, 0]))
-        raise OutOfRange("form", plan_problem.build.problem)
+        raise PlanError("form", plan_problem.build.problem)
     face = plan(leaning(kind="two_part")).face
     top = face.curve.at(np.array([face.middle_mm]))[0][0]
     assert direction_to(face, top + np.array([0.0, 200.0]), outwards=True) == 0
@@ -183,10 +183,10 @@ def test_nested_parts_lie_on_the_sheet_and_apart(sizes):
 def test_what_cannot_be_cut_is_said_and_nothing_is_built_half():
     small = Shop(sheet_long_mm=400, sheet_short_mm=300)
     found = codes(read_job(RIB), small)["form.cannot_be_cut"]
-    assert found.level == "stop" and "it would take" in found.says
+    assert found.level == "stop" and "it would take" in found.message
     assert plan(read_job(RIB), small).build.parts == ()
     tight = read_job({**RIB, "form": {"depth_mm": 21}})
-    assert "no room for bolts in the form" in codes(tight)["form.no_bolts"].says and plan(tight).build.bolts == 0
+    assert "no room for bolts in the form" in codes(tight)["form.no_bolts"].message and plan(tight).build.bolts == 0
     long = plan(read_job({**RIB, "shape": {"kind": "arc_by_chord", "face": "inner", "chord_mm": 4000, "rise_mm": 300}}))
     assert long.build.parts[0].segments == 2 and long.build.nest.sheets >= 1
 
@@ -198,7 +198,7 @@ def test_deflection_and_its_inverse():
     assert made == pytest.approx(by_hand)
     assert span_for(deflection_mm=made, pressure_mpa=0.5, depth_mm=50, modulus_gpa=3) == pytest.approx(300)
     for bad in ({"depth_mm": 0}, {"span_mm": -1}):
-        with pytest.raises(OutOfRange):
+        with pytest.raises(PlanError):
             beam_deflection_mm(
                 **{"pressure_mpa": 1, "width_mm": 1, "span_mm": 1, "depth_mm": 1, "modulus_gpa": 1, **bad}
             )
@@ -210,7 +210,7 @@ def test_clamps_in_the_rack():
     few = Shop(
         clamps=(OwnClamps(kind="f_clamp", count=3, opening_mm=400), OwnClamps(kind="g_clamp", count=90, opening_mm=60))
     )
-    assert "3 of your clamps open" in codes(read_job(RIB), few)["form.clamps_short"].says
+    assert "3 of your clamps open" in codes(read_job(RIB), few)["form.clamps_short"].message
     many = Shop(clamps=(OwnClamps(kind="f_clamp", count=60, opening_mm=400),))
     assert "form.clamps_short" not in codes(read_job(RIB), many)
 
@@ -274,7 +274,7 @@ def test_its_own_form_does_and_another_with_two_shims():
     assert "other side" in candidates(outside, [(1, form)])[0].problem
     far = built_for(read_job({**RIB, "part": {"thickness_mm": 21, "width_mm": 60, "trim_mm": 30}}))
     assert [c.form_id for c in candidates(own, [(2, far), (1, form)])] == [1, 2]
-    with pytest.raises(OutOfRange):
+    with pytest.raises(PlanError):
         candidates(own, [], tolerance_mm=0)
 
 

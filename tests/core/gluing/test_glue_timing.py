@@ -6,7 +6,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from bright_willow.core.common.errors import OutOfRange
+from bright_willow.core.common.errors import PlanError
 from bright_willow.core.gluing.glue_timing import Moves, at_temperature, clamp_order, lines_of_goes, race
 from bright_willow.core.plan.plan import plan, sketch
 from bright_willow.core.plan.read_job import read_job
@@ -84,12 +84,12 @@ def test_clamps_go_from_the_middle_outwards_or_from_the_held_end():
     assert hook[0] == 1 and hook[-1] == len(hook)
 
 
-def test_what_is_advised_clears_it_with_the_sum_it_says():
+def test_what_is_advised_clears_it_with_the_sum_it_text():
     job = read_job({**RIB, **SLOW})
     made = plan(job)
     finding = next(f for f in made.findings if f.code == "press.race")
     assert finding.level == "stop" and made.glued_up.race.share > 1
-    assert made.glued_up.clears and finding.try_ == made.glued_up.clears[0].change
+    assert made.glued_up.clears and finding.fix == made.glued_up.clears[0].change
     for clear in made.glued_up.clears:
         data = job.model_dump()
         for name, value in clear.change.sets.items():
@@ -105,7 +105,7 @@ def test_a_bag_has_no_order_and_odd_figures_are_refused():
     bag = sketch(read_job({**RIB, "build_up": {"laminae": 10, "press": "vacuum"}})).glued_up
     assert bag.order == () and bag.race.bars
     for bad in (0, -1, float("nan")):
-        with pytest.raises(OutOfRange):
+        with pytest.raises(PlanError):
             race(Moves(3, 10, 10, 10, 10), hands=1, open_s=bad, pot_s=None)
-    with pytest.raises(OutOfRange):
+    with pytest.raises(PlanError):
         at_temperature(10, 200)

@@ -5,7 +5,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from bright_willow.core.common.errors import OutOfRange
+from bright_willow.core.common.errors import PlanError
 from bright_willow.core.gluing.tent_cure import AIR_W_M2K, TENT_W_M2K, Slab
 from bright_willow.core.heat.conduction import thermal
 from bright_willow.core.plan.plan import plan
@@ -47,7 +47,7 @@ def test_hours_until_the_middle_is_warm():
     assert stepped(40.0, 5.0, 30.0, least) == pytest.approx(18.0, abs=0.05)
     assert Slab(40.0, WOOD, 20.0, 30.0).warm_s(18.0) == 0
     assert Slab(60.0, WOOD, 5.0, 30.0).warm_s(18.0) > least > Slab(40.0, WOOD, 5.0, 40.0).warm_s(18.0)
-    with pytest.raises(OutOfRange, match="never warms"):
+    with pytest.raises(PlanError, match="never warms"):
         slab.warm_s(31.0)
 
 

@@ -57,7 +57,7 @@ def test_bent_in_the_bag_there_is_no_window():
     assert bend.attended_s.likely == pytest.approx(60 * bag.pull_min) and len(bend.moves) == bag.pulls
     assert by_key["hold"].unattended_s.likely == pytest.approx(60 * bag.hold_min)
     assert not by_key["hold"].may_run_alone and by_key["hold"].frees == ("chamber",)
-    assert bend.moves[-1].to_s == pytest.approx(60 * bag.pull_min) and "check the curve" in bend.moves[0].says
+    assert bend.moves[-1].to_s == pytest.approx(60 * bag.pull_min) and "check the curve" in bend.moves[0].message
     every = " ".join(s for o in made.operations for s in o.steps)
     assert "water every" in every and "drain hole" in every.lower() and "vent" in every
     assert "door" not in every and "lever" not in every

@@ -5,7 +5,7 @@ import math
 import numpy as np
 import pytest
 
-from bright_willow.core.common.errors import OutOfRange
+from bright_willow.core.common.errors import PlanError
 from bright_willow.core.heat.boiling import boiling_point_c
 from bright_willow.core.heat.chamber import WALLS, chamber, proposed_size
 from bright_willow.core.heat.conduction import HeatedBar, slab_share, thermal, working_window_s
@@ -109,7 +109,7 @@ def test_heat_through_grows_with_the_square_and_stops_in_a_cool_chamber():
     assert through(40) == pytest.approx(4 * through(20), rel=1e-6)
     assert through(20, 93) > through(20, 98)
     for cool in (85.0, 60.0):
-        with pytest.raises(OutOfRange, match="too cool"):
+        with pytest.raises(PlanError, match="too cool"):
             through(20, cool)
     assert slab_share(np.array([0.0]), thickness_mm=20, diffusivity=1e-7)[0] == 1
 
@@ -126,7 +126,7 @@ def test_thermal_properties_by_hand():
     assert thermal(specific_gravity=0.6, moisture_pct=60, temperature_c=50).conductivity == pytest.approx(
         thermal(specific_gravity=0.6, moisture_pct=25, temperature_c=50).conductivity
     )
-    with pytest.raises(OutOfRange):
+    with pytest.raises(PlanError):
         thermal(specific_gravity=0.6, moisture_pct=-1, temperature_c=50)
 
 
@@ -170,7 +170,7 @@ def test_the_working_window_is_what_benders_find_and_hardly_changes_with_altitud
         assert made == pytest.approx(seconds, rel=0.1)
         high = working_window_s(thickness_mm=thickness, width_mm=width, hot_c=90.0, **own)
         assert 1.0 < high / made < 1.25
-    with pytest.raises(OutOfRange):
+    with pytest.raises(PlanError):
         working_window_s(thickness_mm=20, width_mm=50, hot_c=31.0, **own)
 
 
@@ -251,7 +251,7 @@ def test_off_moist_and_held_by_nothing_it_goes_on_springing_back():
     settled = float(np.abs(made.bend.likely.curvature - made.bend.settled.curvature).max())
     assert settled == pytest.approx(grown * lost, rel=0.02)  # told as what it settles to
     assert made.bend.opens.settling_tip_mm.value == pytest.approx(made.hot.drying.early_tip_mm, rel=0.02)
-    assert "days" in found.says and "heat.early" not in codes(hot(heat={"on_form_h": 2.0}))
+    assert "days" in found.message and "heat.early" not in codes(hot(heat={"on_form_h": 2.0}))
     assert plan(hot(heat={"on_form_h": 2.0})).bend.opens.settling_tip_mm.value == 0
 
 
@@ -348,7 +348,7 @@ def test_where_most_would_break_it_says_what_to_change_and_each_change_helps():
         data = job.model_dump()
         for name, value in fix.sets.items():
             put_at(data, name, value)
-        assert plan(read_job(data)).hot.limits.chance > made.hot.limits.chance + 0.1, fix.says
+        assert plan(read_job(data)).hot.limits.chance > made.hot.limits.chance + 0.1, fix.message
 
 
 @pytest.mark.parametrize(("way", "shape"), [("steam_free", HOOK), ("steam_strap", {**HOOK, "radius_mm": 60})])
@@ -426,12 +426,12 @@ def test_a_strap_by_hand_and_one_that_must_slide():
     held = strapped(clamps=clamps_that_hold(thrust, "g_clamp"))
     assert not held.slides and strapped(stop="welded").grip_n is None
     assert strapped(own_length_mm=1450).blocks_mm == 250
-    with pytest.raises(OutOfRange, match="cannot be shorter"):
+    with pytest.raises(PlanError, match="cannot be shorter"):
         strapped(own_length_mm=1100)
     slides = codes(hot(heat={"stop": "clamps", "stop_clamp": "f_clamp", "stop_clamps": 1, "at_once": 2}))[
         "heat.stop_slides"
     ]
-    assert slides.level == "stop" and slides.try_
+    assert slides.level == "stop" and slides.fix
 
 
 def test_the_chamber_is_only_as_big_as_it_must_be():
@@ -458,7 +458,7 @@ def test_the_chamber_is_only_as_big_as_it_must_be():
     assert chamber(wall="insulated", power_kw=2.0, **common).warm_up_min < box.warm_up_min
     weak = chamber(wall="steel", power_kw=0.2, **common)
     assert weak.holds_c < 93 and weak.warm_up_min is None
-    with pytest.raises(OutOfRange):
+    with pytest.raises(PlanError):
         chamber(wall="plywood", power_kw=0.0, **common)
     assert all(w.u_w_m2k > 0 for w in WALLS.values())
 
@@ -550,10 +550,10 @@ def test_each_finding_of_heat_and_what_clears_it(code):
     found = codes(job)
     assert code in found, list(found)
     finding = found[code]
-    assert finding.says.endswith(".") and finding.because.endswith(".")
-    if finding.try_:
+    assert finding.message.endswith(".") and finding.reason.endswith(".")
+    if finding.fix:
         data = job.model_dump()
-        for name, value in finding.try_.sets.items():
+        for name, value in finding.fix.sets.items():
             put_at(data, name, value)
         again = codes(read_job(data))
         assert code not in again or again[code].level != "stop"
@@ -574,16 +574,16 @@ def test_bad_heat_is_said_beside_its_field(change, field):
     with pytest.raises(JobFaulty) as caught:
         hot(**change)
     assert field in {f.field for f in caught.value.faults}
-    assert all(f.says.endswith(".") for f in caught.value.faults)
+    assert all(f.message.endswith(".") for f in caught.value.faults)
 
 
 def test_what_cannot_be_planned_is_a_sentence():
-    with pytest.raises(OutOfRange, match="cannot be shorter"):
+    with pytest.raises(PlanError, match="cannot be shorter"):
         plan(hot(heat={"strap_length_mm": 300.0}))
     high = plan(hot(), Shop(altitude_m=5000))  # water boils at 83 °C there: a watch, never a stop
     assert {f.level for f in high.findings if f.code == "heat.high_up"} == {"watch"}
     assert "heat.chamber_weak" not in {f.code for f in high.findings}
-    with pytest.raises(OutOfRange, match="closed ring"):
+    with pytest.raises(PlanError, match="closed ring"):
         plan(hot(shape={"kind": "ring", "face": "inner", "diameter_mm": 500}))
     with pytest.raises(ValueError, match="less than or equal to 5000"):
         Shop(altitude_m=9000)

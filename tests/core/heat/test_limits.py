@@ -7,7 +7,7 @@ import numpy as np
 import pytest
 from scipy.stats import norm
 
-from bright_willow.core.common.errors import OutOfRange
+from bright_willow.core.common.errors import PlanError
 from bright_willow.core.heat.limits import HotLimit, chance_whole, moisture_factor, size_factor, slow_factor
 from bright_willow.core.job.job import Stock
 from bright_willow.core.wood.species import species_table
@@ -28,7 +28,7 @@ def test_the_chance_is_what_breakage_of_five_in_a_hundred_means():
         assert chance_whole(use) == pytest.approx(float(norm.cdf(1.645 - math.log(use) / 0.2)), abs=1e-9)
     falls = [chance_whole(u) for u in np.linspace(0.01, 3, 200)]
     assert falls == sorted(falls, reverse=True) and chance_whole(0) == 1 and chance_whole(50) < 1e-9
-    with pytest.raises(OutOfRange):
+    with pytest.raises(PlanError):
         chance_whole(-0.1)
 
 

@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 from scipy.linalg import solve_banded
 
-from bright_willow.core.common.errors import OutOfRange
+from bright_willow.core.common.errors import PlanError
 from bright_willow.core.heat.drying import DryingSetup, cooling_h, dry_days
 from bright_willow.core.heat.relaxation import (
     Drying1D,
@@ -63,7 +63,7 @@ def test_the_time_constant_by_hand():
     heavy = Drying1D.of(25.4, 0.7, "ordinary").one_face_h
     assert heavy - 35.28 == pytest.approx(path * (0.7 / 0.6) ** 1.5, rel=1e-3)
     for path_mm, gravity in ((0.0, 0.6), (10.0, 0.0), (10.0, 2.0)):
-        with pytest.raises(OutOfRange):
+        with pytest.raises(PlanError):
             drying_tau_h(path_mm=path_mm, specific_gravity=gravity, climate="ordinary")
 
 
@@ -75,7 +75,7 @@ def test_what_is_left_of_the_moment_falls_with_hours_and_never_below_its_floor()
     assert share_left_steamed(24, 54) == pytest.approx(12**-0.2 * (0.35 + 0.65 * math.exp(-24 / 54)))
     assert share_left_steamed(0.1, 54) == share_left_steamed(0.5, 54)  # no sooner than half an hour
     assert share_left_steamed(24, 16) < share_left_steamed(24, 54)  # what dries sooner sets more
-    with pytest.raises(OutOfRange):
+    with pytest.raises(PlanError):
         share_left_steamed(-1, 54)
 
 

@@ -5,7 +5,7 @@ import math
 import numpy as np
 import pytest
 
-from bright_willow.core.common.errors import OutOfRange
+from bright_willow.core.common.errors import PlanError
 from bright_willow.core.heat.wrapping import STEPS, face_strains, wrapping
 from bright_willow.core.plan.plan import plan
 from bright_willow.core.shape.curve import Curve
@@ -54,7 +54,7 @@ def test_faces_by_lengths_of_arcs():
     assert held == pytest.approx((0.0, inside / outside - 1))
     assert free == pytest.approx((outside / middle - 1, inside / middle - 1))
     for bad in (-0.1, float("nan")):
-        with pytest.raises(OutOfRange):
+        with pytest.raises(PlanError):
             face_strains(bad, T, has_stops=True)
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from bright_willow.core.common.errors import OutOfRange
+from bright_willow.core.common.errors import PlanError
 from bright_willow.core.learning.drift import FEWEST, drift
 
 
@@ -62,5 +62,5 @@ def test_few_bends_and_rough_ones_say_nothing():
 
 @pytest.mark.parametrize("bad", [([1.0], []), ([1.0], [0.0]), ([float("nan")], [1.0]), ([1.0], [float("nan")])])
 def test_ranges_are_kept(bad):
-    with pytest.raises(OutOfRange):
+    with pytest.raises(PlanError):
         drift(*bad)

@@ -7,7 +7,7 @@ import math
 import numpy as np
 import pytest
 
-from bright_willow.core.common.errors import OutOfRange
+from bright_willow.core.common.errors import PlanError
 from bright_willow.core.learning.durations import SHOPS_SD, TIMES_SD, ObservedTime, learnt_times
 
 TABLE = {"clamp": 20.0, "set_stack": 60.0}
@@ -23,7 +23,7 @@ def test_nothing_seen_nothing_learnt_and_slips_are_left_out():
         == {}
     )
     assert learnt_times([ObservedTime(30.0, 20.0, (("unheard", 1.0, 20.0),))], TABLE) == {}
-    with pytest.raises(OutOfRange):
+    with pytest.raises(PlanError):
         learnt_times([ObservedTime(3.0, 0.0, one)], TABLE)
 
 

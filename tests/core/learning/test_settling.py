@@ -7,7 +7,7 @@ import math
 import numpy as np
 import pytest
 
-from bright_willow.core.common.errors import OutOfRange
+from bright_willow.core.common.errors import PlanError
 from bright_willow.core.learning.settling import (
     PIECES_SD,
     TAU_DAYS,
@@ -93,7 +93,7 @@ def test_its_band_holds_in_eight_of_ten_simulated_shops():
 
 @pytest.mark.parametrize("share", [math.nan, 1.0, -0.6])
 def test_a_share_that_is_none(share):
-    with pytest.raises(OutOfRange):
+    with pytest.raises(PlanError):
         settled_curvature(np.array([0.002]), share)
-    with pytest.raises(OutOfRange):
+    with pytest.raises(PlanError):
         Settling().with_allowance(share)

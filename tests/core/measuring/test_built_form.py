@@ -10,7 +10,7 @@ import numpy as np
 import pytest
 from starlette.testclient import TestClient
 
-from bright_willow.core.common.errors import OutOfRange
+from bright_willow.core.common.errors import PlanError
 from bright_willow.core.measuring.built_form import BuiltForm, compare
 from bright_willow.core.measuring.reuse import candidates
 from bright_willow.core.plan.plan import plan, sketch
@@ -161,7 +161,7 @@ def test_the_gap_at_the_other_end_counts_too():
 
 
 def test_a_ring_is_compared_with_nothing():
-    with pytest.raises(OutOfRange, match="springback is zero"):
+    with pytest.raises(PlanError, match="springback is zero"):
         compare(BuiltForm.of(sketch(RING)), chord_mm=400, rise_mm=200, face="outer", error_mm=0.5)
 
 

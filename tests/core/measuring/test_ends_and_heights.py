@@ -7,7 +7,7 @@ import math
 import numpy as np
 import pytest
 
-from bright_willow.core.common.errors import OutOfRange
+from bright_willow.core.common.errors import PlanError
 from bright_willow.core.common.units import parse_length_mm
 from bright_willow.core.measuring.built_form import BuiltForm
 from bright_willow.core.measuring.ends_and_heights import (
@@ -94,14 +94,14 @@ def test_a_slip_among_the_heights_is_seen():
     ],
 )
 def test_readings_that_cannot_be(readings):
-    with pytest.raises(OutOfRange):
+    with pytest.raises(PlanError):
         measured(ARC, readings, face="inner", error=0.5)
-    with pytest.raises(OutOfRange):
+    with pytest.raises(PlanError):
         measured(ARC, GapReadings(3.0, None), face="inner", error=0.0)
 
 
 def test_a_curve_that_turns_back_has_no_straightedge():
-    with pytest.raises(OutOfRange):
+    with pytest.raises(PlanError):
         straightened(Curve(np.array([1000.0]), np.array([2 * math.pi / 1000 * 0.8])))
 
 
@@ -109,5 +109,5 @@ def test_rows_are_read_as_lengths():
     rows = read_rows("100, 20\n 4 in , 1/2 in\n\n300\t30.5", lambda t, f: parse_length_mm(t, "mm", f))
     assert rows == ((100.0, 20.0), (pytest.approx(101.6), pytest.approx(12.7)), (300.0, 30.5))
     for bad in ("100", "1,2,3", "a, b", "\n".join(["1, 1"] * 61)):
-        with pytest.raises(OutOfRange):
+        with pytest.raises(PlanError):
             read_rows(bad, lambda t, f: parse_length_mm(t, "mm", f))

@@ -10,7 +10,7 @@ import numpy as np
 import pytest
 from PIL import Image
 
-from bright_willow.core.common.errors import OutOfRange
+from bright_willow.core.common.errors import PlanError
 from bright_willow.core.measuring.built_form import BuiltForm
 from bright_willow.core.measuring.edge_finding import NEAR_PX, drawn_to, drawn_to_corner, drawn_to_edge
 from bright_willow.core.measuring.photo_measurement import MOST_POINTS, PhotoMarks, Plane
@@ -173,7 +173,7 @@ def test_a_bar_taken_square_on():
 
 
 @pytest.mark.parametrize(
-    ("corners", "says"),
+    ("corners", "message"),
     [
         (((0, 0), (500, 2), (1000, 0), (500, 600)), "in a line"),
         (((0, 0), (800, 0), (0, 600), (800, 600)), "cross"),
@@ -183,14 +183,14 @@ def test_a_bar_taken_square_on():
         (((math.inf, 0), (800, 0), (800, 600), (0, 600)), "outside"),
     ],
 )
-def test_corners_that_are_none(corners, says):
-    with pytest.raises(OutOfRange, match=says):
+def test_corners_that_are_none(corners, message):
+    with pytest.raises(PlanError, match=message):
         Plane.by(PhotoMarks().model_copy(update={"corners": corners}))
 
 
 def test_a_point_beyond_the_horizon():
     plane = Plane.by(PhotoMarks(corners=((400, 300), (600, 300), (900, 700), (100, 700))))
-    with pytest.raises(OutOfRange, match="horizon"):
+    with pytest.raises(PlanError, match="horizon"):
         plane.mm(np.array([(500.0, -4000.0)]))
 
 
@@ -204,7 +204,7 @@ def test_where_nothing_is_to_be_seen_nothing_is_drawn():
     assert drawn_to_edge(edge, (-50.0, 100.0)) is None and drawn_to_edge(edge, (290.0, 100.0)) is None
     for near in (1.9, 60.1, math.nan):
         for draw in (drawn_to_edge, drawn_to_corner):
-            with pytest.raises(OutOfRange):
+            with pytest.raises(PlanError):
                 draw(edge, (145.0, 77.0), near)
     assert drawn_to_edge(edge, (100.0, 77.0), 60.0) == pytest.approx((150.0, 77.0), abs=0.02)
     assert drawn_to_edge(edge, (100.0, 77.0), 30.0) is None
@@ -221,7 +221,7 @@ def test_marks_in_order_along_the_edge():
     assert mine.moved("point-2", (51.0, 41.0)).points[2] == (51.0, 41.0)
     assert len(mine.moved("point-0", None).points) == 5 and len(mine.moved("corner-1", None).corners) == 1
     for name in ("point-9", "corner-2", "spot-0", "point-x"):
-        with pytest.raises(OutOfRange):
+        with pytest.raises(PlanError):
             mine.moved(name, (0.0, 0.0))
 
 
@@ -229,7 +229,7 @@ def test_an_edge_that_ends_too_soon_is_said_with_how_much():
     """Marked to nineteen twentieths of its length, as long as another face might be: it is no bend, it is a slip."""
     curve = ARC.bent_by(1.0).parallel(face_offset_mm("inner", ARC.thickness_mm))
     edge = curve.at(np.linspace(0, 0.95 * curve.length_mm, 12))[0]
-    with pytest.raises(OutOfRange, match="ends .* from where this face"):
+    with pytest.raises(PlanError, match="ends .* from where this face"):
         traced(ARC, Traced(edge, np.full(12, 0.3), "inner"))
     close = curve.at(np.linspace(2.0, curve.length_mm - 2.0, 12))[0]  # marked a little short: that is a hand
     assert traced(ARC, Traced(close, np.full(12, 0.3), "inner")).measured.ratio.ratio == pytest.approx(1.0, abs=0.1)
@@ -237,6 +237,6 @@ def test_an_edge_that_ends_too_soon_is_said_with_how_much():
 
 def test_points_that_are_not_this_piece():
     edge = laid(ARC, 1.0, face_offset_mm("inner", ARC.thickness_mm), 9)
-    for points, says in ((edge[:3], "4 points"), (edge[:6], "from end to end"), (edge * 1.4, "from end to end")):
-        with pytest.raises(OutOfRange, match=says):
+    for points, message in ((edge[:3], "4 points"), (edge[:6], "from end to end"), (edge * 1.4, "from end to end")):
+        with pytest.raises(PlanError, match=message):
             traced(ARC, Traced(points, np.full(len(points), 0.3), "inner"))

@@ -6,7 +6,7 @@ import re
 import numpy as np
 import pytest
 
-from bright_willow.core.common.errors import OutOfRange
+from bright_willow.core.common.errors import PlanError
 from bright_willow.core.common.estimate import Estimate
 from bright_willow.core.measuring.built_form import BuiltForm, compare
 from bright_willow.core.measuring.track_record import TrackedPiece, classes, is_biased, is_too_narrow, judged
@@ -66,7 +66,7 @@ def test_what_cannot_open_has_no_place_in_it():
     straight = BuiltForm.of(sketch(job_for("cold_lamination")))
     chord, rise, _ = straight.on_face(straight.bent_by(1.0), "inner")
     seen = compare(straight, chord_mm=chord, rise_mm=rise, face="inner", error_mm=0.5)
-    with pytest.raises(OutOfRange):
+    with pytest.raises(PlanError):
         judged(built.model_copy(update={"expected": built.form_curvature}), seen, counts=True)
 
 

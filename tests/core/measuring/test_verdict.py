@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from bright_willow.core.common.errors import OutOfRange
+from bright_willow.core.common.errors import PlanError
 from bright_willow.core.measuring.built_form import BuiltForm, compare
 from bright_willow.core.measuring.mates import Mates
 from bright_willow.core.measuring.verdict import bent_again, draw_in_n, has_share, options
@@ -40,7 +40,7 @@ def test_pull_at_the_tips_by_hand():
     stiff = species(built.species).moe_gpa * 1000 * built.width_mm * built.thickness_mm**3 / 12
     assert draw_in_n(built, 5.0) == pytest.approx(3 * stiff * 5.0 / (sum(built.lengths_mm) / 2) ** 3)
     assert draw_in_n(built, 0.0) == 0
-    with pytest.raises(OutOfRange):
+    with pytest.raises(PlanError):
         draw_in_n(built, float("nan"))
 
 
@@ -54,7 +54,7 @@ def test_what_is_off_is_paired_drawn_in_or_planed_before_it_is_put_up_with():
     assert "again" not in keys(made)  # what is glued is not heated again
     assert made[-1].key == "reject" and "keep" in keys(made)
     for o in made:
-        o.says.format(**{name: f"{mm} mm" for name, mm in o.lengths_mm})
+        o.message.format(**{name: f"{mm} mm" for name, mm in o.lengths_mm})
 
 
 @pytest.mark.parametrize("way", ["steam_free", "straighten"])
@@ -77,11 +77,11 @@ def test_a_piece_bent_hot_is_bent_again_as_a_job(way):
 
 def test_what_is_not_bent_again():
     built = BUILT["cold_lamination"]
-    with pytest.raises(OutOfRange, match="cannot be re-bent"):
+    with pytest.raises(PlanError, match="cannot be re-bent"):
         bent_again(JOBS["cold_lamination"], built, seen(built, 1.6), "piece 1")
     glued_after = BUILT["steam_laminae"]
     assert "again" not in keys(options(glued_after, seen(glued_after, 1.5), tolerance_mm=0.1))
     hot = BUILT["steam_free"]
     assert has_share(hot, seen(hot, 40.0)) is None or has_share(hot, seen(hot, 40.0)) >= 0
-    with pytest.raises(OutOfRange):
+    with pytest.raises(PlanError):
         options(hot, seen(hot, 1.0), tolerance_mm=0.0)

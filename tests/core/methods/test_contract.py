@@ -7,7 +7,7 @@ from pathlib import Path
 import numpy as np
 import pytest
 
-from bright_willow.core.common.errors import OutOfRange
+from bright_willow.core.common.errors import PlanError
 from bright_willow.core.common.stages import STAGES, stages_of
 from bright_willow.core.measuring.built_form import BuiltForm
 from bright_willow.core.measuring.reuse import candidates
@@ -119,16 +119,16 @@ def test_advice_taken_clears_what_it_was_for(way, changes):
         pytest.skip("layers are not counted")
     job = job_for(way, **changes)
     for finding in plan(job).findings:
-        if finding.try_ is None or finding.level == "fit":
+        if finding.fix is None or finding.level == "fit":
             continue
         data = job.model_dump()
-        for name, value in finding.try_.sets.items():
+        for name, value in finding.fix.sets.items():
             put_at(data, name, value)
         after = read_job(data)
         if after.way != way and finding.code == "heat.breaks":
             continue  # another way may have its own limit; that it is planned is enough
         levels = {f.code: f.level for f in plan(after).findings}
-        assert levels.get(finding.code) != finding.level, (finding.code, finding.try_)
+        assert levels.get(finding.code) != finding.level, (finding.code, finding.fix)
 
 
 @pytest.mark.parametrize("way", EVERY)
@@ -223,7 +223,7 @@ class TestANinthWay:
         from bright_willow.core.methods.cold_lamination import ColdLamination
 
         class Frozen(ColdLamination):
-            key, name, says = "frozen", "Frozen and laminated", "Laminae bent in the cold of winter."
+            key, name, message = "frozen", "Frozen and laminated", "Laminae bent in the cold of winter."
 
         assert Frozen.traits <= BOTH
         monkeypatch.setitem(WAYS, "frozen", Frozen)  # the line in the registry
@@ -255,5 +255,5 @@ class TestANinthWay:
 
     def test_taken_out_again_its_jobs_are_refused_in_a_sentence(self, frozen, monkeypatch):
         monkeypatch.delitem(WAYS, "frozen")
-        with pytest.raises(OutOfRange, match="There is no bending method called “frozen”"):
+        with pytest.raises(PlanError, match="There is no bending method called “frozen”"):
             plan(frozen)

@@ -82,11 +82,11 @@ def test_every_way_ends_measured_and_measured_again_after_a_week(way):
 
 
 @pytest.mark.parametrize("way", EVERY)
-def test_moves_follow_one_another_and_end_where_the_plan_says(way):
+def test_moves_follow_one_another_and_end_where_the_plan_text(way):
     """Every move begins where the one before ends, and each says which figure it would time."""
     for one in done(way).values():
         for a, b in zip(one.moves, one.moves[1:], strict=False):
-            assert b.from_s == pytest.approx(a.to_s), (one.key, b.says)
+            assert b.from_s == pytest.approx(a.to_s), (one.key, b.message)
         if one.moves:
             assert one.moves[0].from_s == 0 and all(m.to_s > m.from_s for m in one.moves)
     for key in ("bend", "close", "spread"):
@@ -361,7 +361,7 @@ def test_a_time_has_its_band_and_says_what_it_is_made_of():
 
 
 @pytest.mark.parametrize(
-    ("part", "says"),
+    ("part", "message"),
     [
         ({"trim_mm": 30}, ("Cut 30 mm off each end, at the marks of the story stick.",)),
         ({"trim_mm": 30, "right_trim_mm": 50}, ("Cut the left end square", "Cut the right end square")),
@@ -376,7 +376,7 @@ def test_a_time_has_its_band_and_says_what_it_is_made_of():
         ({"trim_mm": 40, "left_cut": "mitred", "left_mitre_deg": 0}, ("Cut the left end 0° off square, the outside", "Cut")),
     ],
 )  # fmt: skip
-def test_the_ends_are_cut_as_they_are_wanted(part, says):
+def test_the_ends_are_cut_as_they_are_wanted(part, message):
     trim = done("cold_lamination", part=part).get("trim")
     steps = trim.steps if trim else ()
-    assert len(steps) == len(says) and all(a.startswith(b) for a, b in zip(steps, says, strict=True)), steps
+    assert len(steps) == len(message) and all(a.startswith(b) for a, b in zip(steps, message, strict=True)), steps

@@ -3,7 +3,7 @@
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from bright_willow.core.common.errors import OutOfRange
+from bright_willow.core.common.errors import PlanError
 from bright_willow.core.form.kinds import BUILDS
 from bright_willow.core.form.kinds import KINDS as FORM_KINDS
 from bright_willow.core.job.faults import JobFaulty
@@ -87,11 +87,11 @@ def test_any_job_is_planned_and_drawn_or_refused_in_a_sentence(data, units, alti
         assert len(compare_ways(job, shop)) + len(offered_apart(job)) == len(WAYS)
         EXPORTS["svg"].make(job, made, units, "a4", None)
     except JobFaulty as error:
-        assert all(f.says.endswith((".", "?")) and f.field for f in error.faults)
-    except OutOfRange as error:
-        assert error.says(units).endswith(".")
+        assert all(f.message.endswith((".", "?")) and f.field for f in error.faults)
+    except PlanError as error:
+        assert error.message(units).endswith(".")
     else:
-        assert all(f.says.endswith(".") for f in made.findings)
+        assert all(f.message.endswith(".") for f in made.findings)
 
 
 @given(jobs(), st.sampled_from([-200, 0, 3000]))
@@ -99,7 +99,7 @@ def test_any_job_is_planned_and_drawn_or_refused_in_a_sentence(data, units, alti
 def test_what_a_plan_works_out_later_is_never_refused(data, altitude_m):
     try:
         made = plan(read_job(data), Shop(altitude_m=altitude_m))
-    except (JobFaulty, OutOfRange):
+    except (JobFaulty, PlanError):
         return
     assert made.operations and made.elapsed.attended_h > 0
     assert all(row.laminae >= 2 for row in made.ladder)
@@ -113,7 +113,7 @@ def test_a_way_is_judged_by_the_gravest_thing_said_of_it():
     own = [f for f in plan(job).findings if f.stage in ("build_up", "bend", "steam", "dry", "stock")]
     assert len({f.level for f in own}) > 1  # there is something to choose from
     assert row.level == "stop"
-    assert row.because in [f.says for f in own if f.level == "stop"]
+    assert row.reason in [f.message for f in own if f.level == "stop"]
 
 
 def test_each_way_is_told_by_a_thing_as_grave_as_its_level():
@@ -125,6 +125,6 @@ def test_each_way_is_told_by_a_thing_as_grave_as_its_level():
     for row in rows:
         if row.made is None:
             continue
-        told = [f.level for f in plan(turned_to(job, row.key)).findings if f.says == row.because]
+        told = [f.level for f in plan(turned_to(job, row.key)).findings if f.message == row.reason]
         assert row.level in told or (row.level == "fit" and not told), row.key
     assert {r.key: r.level for r in rows}["dry_heat"] == "stop"  # so thick, nothing is bent over a pipe

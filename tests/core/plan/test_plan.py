@@ -1,14 +1,16 @@
 """The plan as a whole: hand-computed values, laws, findings, faults."""
 
+import json
 import math
 
 import numpy as np
 import pytest
 
-from bright_willow.core.common.errors import OutOfRange
+from bright_willow.core.common.errors import PlanError
 from bright_willow.core.job.faults import JobFaulty
 from bright_willow.core.learning.belief import NOTHING_LEARNT, Belief, LearnedFigures
 from bright_willow.core.plan.plan import plan
+from bright_willow.core.plan.plan_file import plan_json
 from bright_willow.core.plan.read_job import read_job, with_shape
 from bright_willow.core.shape.curve_figures import CurveFigures
 from bright_willow.core.shop.shop import OwnClamps, Shop
@@ -249,10 +251,10 @@ def test_each_finding_and_what_clears_it(code):
     found = {f.code: f for f in plan(job, shop).findings}
     assert code in found, list(found)
     finding = found[code]
-    assert finding.says.endswith(".") and finding.because.endswith(".")
-    if finding.try_:
+    assert finding.message.endswith(".") and finding.reason.endswith(".")
+    if finding.fix:
         data = job.model_dump()
-        for name, value in finding.try_.sets.items():
+        for name, value in finding.fix.sets.items():
             put_at(data, name, value)
         assert code not in {f.code for f in plan(read_job(data), shop).findings}
 
@@ -287,20 +289,20 @@ def test_faults_name_their_field_and_say_a_sentence(change, field):
     with pytest.raises(JobFaulty) as caught:
         read_job({**RIB, **change})
     assert field in {f.field for f in caught.value.faults}
-    assert all(f.says.endswith(".") for f in caught.value.faults)
+    assert all(f.message.endswith(".") for f in caught.value.faults)
 
 
 def test_all_faults_come_at_once():
     with pytest.raises(JobFaulty) as caught:
         read_job({**RIB, "part": {"thickness_mm": -1, "width_mm": 0, "count": 0}}, "in")
-    says = {f.field: f.says for f in caught.value.faults}
-    assert set(says) == {"part.thickness_mm", "part.width_mm", "part.count"}
-    assert says["part.width_mm"] == "At least 5/64 in, please."
+    message = {f.field: f.message for f in caught.value.faults}
+    assert set(message) == {"part.thickness_mm", "part.width_mm", "part.count"}
+    assert message["part.width_mm"] == "At least 5/64 in, please."
 
 
 def test_too_few_laminae_for_what_was_learnt_cannot_be_planned():
     learnt = LearnedFigures({}, {("cold_lamination", "ash_white|rigid"): Belief(math.log(4), 0.01, 5)}, 5, 0)
-    with pytest.raises(OutOfRange, match="thinner strips"):
+    with pytest.raises(PlanError, match="thinner strips"):
         plan(changed(build_up={"laminae": 2}), Shop(), learnt)
     assert plan(changed(build_up={"laminae": 9}), Shop(), learnt)
     assert NOTHING_LEARNT.used == 0
@@ -318,7 +320,7 @@ def test_grain_factor_at_its_edges():
     assert [grain_factor(s) for s in (0, 1 / 25, 1 / 5)] == [1.0, 0.96, 0.55]
     assert 0.89 < grain_factor(1 / 17) < 0.93
     for bad in (-0.01, 0.21):
-        with pytest.raises(OutOfRange):
+        with pytest.raises(PlanError):
             grain_factor(bad)
 
 
@@ -345,7 +347,18 @@ def test_another_shape_for_a_job_is_read_as_with_all_of_it(rib):
             try:
                 said.append(read())
             except JobFaulty as error:
-                said.append([(f.field, f.says) for f in error.faults])
+                said.append([(f.field, f.message) for f in error.faults])
         assert said[0] == said[1], bad
     with pytest.raises(JobFaulty):
         with_shape(rib, rib.shape.model_copy(update={"chord_mm": -4.0}))
+
+
+def test_files_keep_the_keys_they_have_had_since_the_first_version():
+    """The code says message, reason and fix; files say “says”, “because” and “try_”."""
+    made = plan(job_for("steam_strap", heat={"strap_mm": 0.3}))
+    own = next(f for f in made.findings if f.fix)
+    kept = next(f for f in json.loads(plan_json(made))["findings"] if f["code"] == own.code)
+    assert (kept["says"], kept["because"]) == (own.message, own.reason)
+    assert kept["try_"] == {"says": own.fix.message, "sets": own.fix.sets}
+    told = json.loads(plan_json(made))["operations"]
+    assert [m["says"] for o in told for m in o["moves"]] == [m.message for o in made.operations for m in o.moves]

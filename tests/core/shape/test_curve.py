@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 from scipy.integrate import solve_ivp
 
-from bright_willow.core.common.errors import OutOfRange
+from bright_willow.core.common.errors import PlanError
 from bright_willow.core.shape.arc import Arc, curvature_error, curvature_from_chord_and_rise
 from bright_willow.core.shape.curve import Curve, end_offsets_mm, tip_distance_mm
 
@@ -27,7 +27,7 @@ def test_more_than_a_half_circle():
 
 @pytest.mark.parametrize(("chord", "rise"), [(0, 5), (5, 0), (-1, 2)])
 def test_no_arc_out_of_nothing(chord, rise):
-    with pytest.raises(OutOfRange):
+    with pytest.raises(PlanError):
         Arc.from_chord_and_rise(chord_mm=chord, rise_mm=rise)
 
 
@@ -72,9 +72,9 @@ def test_parallels_are_exact_and_refuse_cusps():
     assert 1 / outer.curvature == pytest.approx([60, -110])
     gap = outer.points_mm - outer.points_mm[1] - (curve.points_mm - curve.points_mm[1])
     assert np.hypot(*(gap[0] - gap[1])) > 0
-    with pytest.raises(OutOfRange, match="would fold") as caught:
+    with pytest.raises(PlanError, match="would fold") as caught:
         curve.parallel(-50)
-    assert "1 31/32 in" in caught.value.says("in")
+    assert "1 31/32 in" in caught.value.message("in")
 
 
 def test_tip_distance_against_points():

@@ -4,7 +4,7 @@ import math
 
 import pytest
 
-from bright_willow.core.common.errors import OutOfRange
+from bright_willow.core.common.errors import PlanError
 from bright_willow.core.plan.read_job import read_job
 from bright_willow.core.shape.handle_drag import handles, moved_stretch, pulled
 from bright_willow.core.shape.shape_registry import KINDS
@@ -36,7 +36,7 @@ def test_everything_that_defines_a_shape_can_be_pulled(kind):
         for dx, dy in ((23, 14), (-23, 14), (0, -25)):
             try:
                 new = pull(job, h, dx, dy)
-            except (OutOfRange, ValueError):
+            except (PlanError, ValueError):
                 continue
             changed |= {n for n, v in new.shape.model_dump().items() if v != job.shape.model_dump()[n]}
             there = {x.name: x for x in handles(new.shape, new.part.thickness_mm, mirrored=new.is_right)}.get(h.name)
@@ -93,5 +93,5 @@ def test_stretches_move_and_grow_on_the_drawing():
     )
     assert len(grown.stretches) == 5 and grown.stretches[4].kind == "straight"
     for bad in ("move-9", "joint-77", "radius-0", "nose", "joint-x", ""):
-        with pytest.raises(OutOfRange):
+        with pytest.raises(PlanError):
             pulled(job.shape, job.part.thickness_mm, mirrored=job.is_right, handle=bad, x_mm=0, y_mm=0, unit="mm")

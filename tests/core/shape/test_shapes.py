@@ -8,7 +8,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy.integrate import quad
 
-from bright_willow.core.common.errors import OutOfRange
+from bright_willow.core.common.errors import PlanError
 from bright_willow.core.job.faults import JobFaulty
 from bright_willow.core.plan.plan import plan
 from bright_willow.core.plan.read_job import read_job
@@ -258,7 +258,7 @@ def test_what_cannot_be_bent_is_refused_at_its_field(shape, field):
     with pytest.raises(JobFaulty) as caught:
         read_job({**RIB, "shape": shape})
     assert caught.value.faults[0].field == field
-    assert caught.value.faults[0].says.endswith((".", "?"))
+    assert caught.value.faults[0].message.endswith((".", "?"))
 
 
 def test_legs_that_come_together_meet_where_two_straights_do():
@@ -366,8 +366,8 @@ def test_twenty_thousand_points_are_fitted_quickly():
 def test_any_points_give_a_curve_or_a_sentence(points):
     try:
         fit = fitted(tuple(points), 0.5)
-    except OutOfRange as error:
-        assert error.says("mm").endswith((".", "?"))
+    except PlanError as error:
+        assert error.message("mm").endswith((".", "?"))
         return
     assert np.isfinite(fit.curve.curvature).all() and fit.largest_mm >= 0
 
@@ -403,7 +403,7 @@ class TestSchools:
         assert np.hypot(*moved.T) == pytest.approx([10, 25], abs=1e-4)
 
     def test_own_record_needs_one(self, rib):
-        with pytest.raises(OutOfRange, match="no bend of this kind"):
+        with pytest.raises(PlanError, match="no bend of this kind"):
             plan(rib.model_copy(update={"form": rib.form.model_copy(update={"school": "own_record"})}))
 
 
@@ -414,6 +414,6 @@ def test_a_nought_too_many_is_said_beside_a_figure_of_the_shape():
             read_job({**RIB, "shape": {"kind": "arc_by_radius", "radius_mm": 20_000, "angle_deg": 90}}, unit)
         (said[unit],) = raised.value.faults
     assert said["mm"].field == "shape.radius_mm"
-    assert said["mm"].says.startswith("This would be 314") and "no more than 30000 mm" in said["mm"].says
-    assert "in long" in said["in"].says
+    assert said["mm"].message.startswith("This would be 314") and "no more than 30000 mm" in said["mm"].message
+    assert "in long" in said["in"].message
     read_job({**RIB, "shape": {"kind": "arc_by_radius", "radius_mm": 19_000, "angle_deg": 90}})  # 29.8 m is made

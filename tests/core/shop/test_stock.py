@@ -4,7 +4,7 @@ import math
 
 import pytest
 
-from bright_willow.core.common.errors import OutOfRange
+from bright_willow.core.common.errors import PlanError
 from bright_willow.core.gluing.adhesive import adhesive_table
 from bright_willow.core.gluing.press_hours import press_hours
 from bright_willow.core.learning.belief import LearnedFigures
@@ -43,7 +43,7 @@ def test_yield_starts_from_the_table_and_gives_way_to_the_record():
     assert narrow.high - narrow.low < 0.5 * (wide.high - wide.low)
     assert [spares_for(1, 0.97), spares_for(10, 0.5), spares_for(4, 1.0)] == [1, 10, 1]
     for bad in (0, 1, -0.1):
-        with pytest.raises(OutOfRange):
+        with pytest.raises(PlanError):
             expected_yield(bad)
     record = LearnedFigures({}, {}, 0, 0, {("cold_lamination", "ash_white|rigid"): (2, 10)})
     assert plan(changed(), Shop(), record).quantities.spares_advised > plan(changed()).quantities.spares_advised
@@ -79,7 +79,7 @@ def test_suggested_sheets_stand_the_radius_and_add_up():
     assert {x.material for x in layers[1:-1]} <= {"flex_ply_3", "flex_ply_5"}  # 8 mm needs 250
     assert sum(x.thickness_mm for x in layers) == pytest.approx(18, abs=1.01)
     assert suggested_layers(total_mm=11.2, inner_radius_mm=500, veneer="walnut_black")[1].material == "flex_ply_5"
-    with pytest.raises(OutOfRange, match="No bending sheet"):
+    with pytest.raises(PlanError, match="No bending sheet"):
         suggested_layers(total_mm=10, inner_radius_mm=40, veneer=None)
 
 
@@ -96,14 +96,14 @@ def test_ways_side_by_side(rib):
         shape={"kind": "arc_by_radius", "face": "inner", "radius_mm": 60, "angle_deg": 90}, part={"thickness_mm": 8}
     )
     refused = compare_ways(tight)[1]
-    assert refused.level == "stop" and refused.made is None and "can make an inside radius of 60 mm" in refused.because
-    assert compare_ways(tight, Shop(units="in"))[1].because.count("2 23/64 in") == 1
+    assert refused.level == "stop" and refused.made is None and "can make an inside radius of 60 mm" in refused.reason
+    assert compare_ways(tight, Shop(units="in"))[1].reason.count("2 23/64 in") == 1
 
 
 def test_press_time_doubles_for_ten_degrees():
     glue = adhesive_table()["pva_crosslinking"]
     assert press_hours(glue, 10) == pytest.approx(2 * press_hours(glue, 20)) == 2 * press_hours(glue, 30)
-    with pytest.raises(OutOfRange, match="does not cure below"):
+    with pytest.raises(PlanError, match="does not cure below"):
         press_hours(glue, 5)
     assert "glue.cold" in {f.code for f in plan(changed(), Shop(temperature_c=12)).findings}
 

@@ -5,7 +5,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from bright_willow.core.common.errors import OutOfRange
+from bright_willow.core.common.errors import PlanError
 from bright_willow.core.springback.hot_set import YIELD_STRAIN, HotSetLaw, hot_start, recovered_curvature
 from tests.searching import examples
 
@@ -87,8 +87,8 @@ def test_strips_keep_what_their_own_share_leaves():
 
 def test_what_is_no_section_is_refused():
     for thickness, yields, left in ((0.0, 0.004, 0.5), (20.0, 0.0, 0.5), (20.0, 0.004, 1.1), (20.0, 0.004, -0.1)):
-        with pytest.raises(OutOfRange):
+        with pytest.raises(PlanError):
             HotSetLaw(thickness, yields, left)
-    with pytest.raises(OutOfRange):
+    with pytest.raises(PlanError):
         HotSetLaw(20.0, 0.004, 0.5).form_curvature_for(np.array([0.01]), loss_ratio=-1)
     assert YIELD_STRAIN["strap"] < YIELD_STRAIN["dry"] < YIELD_STRAIN["free"]

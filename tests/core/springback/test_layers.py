@@ -92,7 +92,7 @@ def test_a_sheet_bent_past_its_least_radius_is_stopped():
 
 
 @pytest.mark.parametrize(
-    ("layers", "says"),
+    ("layers", "message"),
     [
         ([(5, "ash_white")], "two plies or more"),
         ([(5, "ash_white"), (5, "ash_white")], "add up to 10 mm"),
@@ -101,10 +101,10 @@ def test_a_sheet_bent_past_its_least_radius_is_stopped():
         ([(15, "ash_white"), (15, "ash_white", 10)], "tighter than it is thick"),
     ],
 )
-def test_layers_that_cannot_be(layers, says):
+def test_layers_that_cannot_be(layers, message):
     with pytest.raises(JobFaulty) as caught:
         layered(*layers, thickness=30)
-    assert caught.value.faults[0].field == "build_up.layers" and says in caught.value.faults[0].says
+    assert caught.value.faults[0].field == "build_up.layers" and message in caught.value.faults[0].message
 
 
 def test_every_sheet_has_grade_and_source():

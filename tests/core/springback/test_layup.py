@@ -5,7 +5,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from bright_willow.core.common.errors import OutOfRange
+from bright_willow.core.common.errors import PlanError
 from bright_willow.core.springback.layup import Layup
 
 
@@ -63,7 +63,7 @@ def test_compensate_then_release_returns_the_target(rows, target, ratio):
     wanted = np.array(target)
     try:
         form = layup.form_curvature_for(wanted, loss_ratio=ratio)
-    except OutOfRange:  # keeps next to nothing, or the form would be tighter than the stack is thick
+    except PlanError:  # keeps next to nothing, or the form would be tighter than the stack is thick
         own = layup.modulus_mpa * layup.thickness_mm**3 / 12
         assert ratio * own.sum() / layup.stiffness > 0.5
         return
@@ -71,9 +71,9 @@ def test_compensate_then_release_returns_the_target(rows, target, ratio):
 
 
 def test_a_form_cannot_make_up_for_everything():
-    with pytest.raises(OutOfRange, match="thinner strips"):
+    with pytest.raises(PlanError, match="thinner strips"):
         equal(laminae=1, total_mm=10, modulus_mpa=10_000).form_curvature_for(np.array([0.001]))
-    with pytest.raises(OutOfRange, match="tighter"):
+    with pytest.raises(PlanError, match="tighter"):
         equal(laminae=4, total_mm=40, modulus_mpa=10_000).release(np.array([-1 / 10.0]))
 
 

@@ -8,7 +8,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from bright_willow.core.common.errors import OutOfRange
+from bright_willow.core.common.errors import PlanError
 from bright_willow.core.plan.plan import plan, sketch
 from bright_willow.core.plan.read_job import read_job
 from bright_willow.core.stock.boards import Board, Strips, dealt, letter_of
@@ -44,7 +44,7 @@ def test_both_ways_by_hand():
     assert halves.how == "joined" and halves.strips == len(halves.places) // 2 == 1  # (24 + 3) / 9 = 3 halves
     assert sawings(board_thick_mm=20, board_wide_mm=30, **SIZES) == ()
     for bad in (0, -1, float("nan")):
-        with pytest.raises(OutOfRange):
+        with pytest.raises(PlanError):
             sawings(board_thick_mm=bad, board_wide_mm=150, **SIZES)
 
 
@@ -106,7 +106,7 @@ def test_no_choice_of_fewer_boards_gives_as_many(boards, count, long):
     strips = Strips.alike(count, 6.0, 46.0, long, 3.0)
     alone = [most_alone(b, strips) for b in boards]
     if not any(alone):
-        with pytest.raises(OutOfRange):
+        with pytest.raises(PlanError):
             cut_plan(boards, strips)
         return
     made = cut_plan(boards, strips)
@@ -158,10 +158,10 @@ def test_letters_numbers_and_order():
 def test_what_stands_in_the_way_is_said_and_cleared(prepare, code):
     job = read_job({**RIB, "prepare": {"length_mm": 2600, "boards": 12, **prepare}})
     finding = next(f for f in plan(job).findings if f.code == code)
-    assert finding.stage == "prepare" and finding.says.endswith(".") and finding.because.endswith(".")
-    if finding.try_:
+    assert finding.stage == "prepare" and finding.message.endswith(".") and finding.reason.endswith(".")
+    if finding.fix:
         data = job.model_dump()
-        data["prepare"]["boards"] = finding.try_.sets["prepare.boards"]
+        data["prepare"]["boards"] = finding.fix.sets["prepare.boards"]
         assert code not in {f.code for f in plan(read_job(data)).findings}
 
 
@@ -208,10 +208,10 @@ def test_each_thing_in_the_way_is_said_at_its_stage_and_what_is_advised_clears_i
     data = {**RIB, **{room: {**RIB.get(room, {}), **own} for room, own in rooms.items()}}
     job = read_job(data)
     finding = next(f for f in plan(job).findings if f.code == code)
-    assert finding.stage == code.split(".")[0] and finding.says.endswith(".") and finding.because.endswith(".")
-    if finding.try_:
+    assert finding.stage == code.split(".")[0] and finding.message.endswith(".") and finding.reason.endswith(".")
+    if finding.fix:
         again = job.model_dump()
-        for name, value in finding.try_.sets.items():
+        for name, value in finding.fix.sets.items():
             *rooms_down, field = name.split(".")
             place = again
             for room in rooms_down:

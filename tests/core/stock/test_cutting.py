@@ -7,7 +7,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from bright_willow.core.common.errors import OutOfRange
+from bright_willow.core.common.errors import PlanError
 from bright_willow.core.plan.plan import plan, sketch
 from bright_willow.core.plan.read_job import read_job
 from bright_willow.core.stock.boards import Board, StripDemand, Strips
@@ -63,7 +63,7 @@ def test_a_board_that_is_left_out_is_not_sawn():
     assert [b.number for b in made.boards] == [1] and made.short == 0
     more = cut_plan(boards, Strips.alike(60, 6.0, 46.0, 1100.0, 3.0))
     assert [b.number for b in more.boards] == [1, 3]
-    with pytest.raises(OutOfRange, match="left out"):
+    with pytest.raises(PlanError, match="left out"):
         cut_plan([Board(52, 150, 2400, left_out=True)], Strips.alike(3, 6.0, 46.0, 1100.0, 3.0))
 
 

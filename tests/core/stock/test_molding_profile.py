@@ -8,7 +8,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from shapely import Polygon, box
 
-from bright_willow.core.common.errors import OutOfRange
+from bright_willow.core.common.errors import PlanError
 from bright_willow.core.job.stock_choice import Profile
 from bright_willow.core.plan.plan import plan
 from bright_willow.core.plan.read_job import read_job
@@ -64,22 +64,22 @@ def test_areas_of_plain_sections():
     assert area["chamfer"] == pytest.approx(whole - 50)
     bead = section(Profile(kind="bead", size_mm=10), 20, 40)
     assert bead.area == pytest.approx(20 * 35 + math.pi * 25 / 2, rel=2e-3)
-    with pytest.raises(OutOfRange, match="larger than the part"):
+    with pytest.raises(PlanError, match="larger than the part"):
         section(Profile(kind="cove", size_mm=25), 20, 40)
 
 
 @pytest.mark.parametrize(
-    ("points", "says"),
+    ("points", "message"),
     [
         ([[0, 0], [10, 0]], "three points"),
         ([[0, 0], [10, 10], [10, 0], [0, 10]], "crosses itself"),
         ([[0, 0], [90, 0], [90, 20], [0, 20]], "deep"),
     ],
 )
-def test_what_makes_no_section_is_said(points, says):
+def test_what_makes_no_section_is_said(points, message):
     job = read_job({**RIB, "prepare": {"profile": {"kind": "points", "points_mm": points}}})
     made = plan(job)
-    assert says in made.profiled.problem.says("mm")
+    assert message in made.profiled.problem.message("mm")
     assert "prepare.profile" in {f.code for f in made.findings}
 
 

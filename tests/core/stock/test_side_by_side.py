@@ -64,8 +64,8 @@ def test_a_glue_of_two_parts_wants_its_ratio():
     own = made.glued_up.mix
     assert own.resin_g + own.hardener_g == pytest.approx(own.pot_g) and own.hardener_g == pytest.approx(own.resin_g / 4)
     assert own.mass_g == pytest.approx(made.laid_up.glue_g.value / 7)
-    says = next(o for o in made.operations if o.kind == "mix").steps
-    assert f"{own.resin_g:.0f} g of resin and {own.hardener_g:.0f} g of hardener" in " ".join(says)
+    message = next(o for o in made.operations if o.kind == "mix").steps
+    assert f"{own.resin_g:.0f} g of resin and {own.hardener_g:.0f} g of hardener" in " ".join(message)
     by_volume = mix(glue, known.glue_up.model_copy(update={"by_weight": None, "by_volume": 50.0}), 500)
     assert by_volume.problem is None and by_volume.resin_g is None
 

@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 from scipy import integrate, stats
 
-from bright_willow.core.common.errors import OutOfRange
+from bright_willow.core.common.errors import PlanError
 from bright_willow.core.trials import threshold
 from bright_willow.core.trials.threshold import (
     MIDDLE_SD,
@@ -205,5 +205,5 @@ def test_a_line_against_scipy():
     ],
 )
 def test_ranges_are_kept(bad):
-    with pytest.raises(OutOfRange):
+    with pytest.raises(PlanError):
         bad()

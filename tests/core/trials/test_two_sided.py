@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 from scipy.integrate import dblquad
 
-from bright_willow.core.common.errors import OutOfRange
+from bright_willow.core.common.errors import PlanError
 from bright_willow.core.trials.two_sided import EDGE, LONG_SD, SHORT_SD, SteamedPiece, best_time
 
 
@@ -33,8 +33,8 @@ def test_the_weight_of_one_piece_against_an_integral(came):
 
     def told(a, b):
         short, long = sigmoid((u - a) / EDGE), sigmoid((b - u) / EDGE)
-        says = {"whole": short * long, "splintered": 1 - short, "brittle": short * (1 - long)}
-        return says.get(came, 1 - short * long)
+        message = {"whole": short * long, "splintered": 1 - short, "brittle": short * (1 - long)}
+        return message.get(came, 1 - short * long)
 
     def weigh(a, b):
         if b <= a:
@@ -90,7 +90,7 @@ def test_what_was_true_is_found_again():
 
 def test_what_is_no_time_is_refused():
     for bad in (0.0, -1.0, math.nan):
-        with pytest.raises(OutOfRange):
+        with pytest.raises(PlanError):
             ask((bad, "whole"))
-        with pytest.raises(OutOfRange):
+        with pytest.raises(PlanError):
             ask((10.0, "whole"), earliest=bad)

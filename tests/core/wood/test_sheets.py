@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 
-from bright_willow.core.common.errors import OutOfRange
+from bright_willow.core.common.errors import PlanError
 from bright_willow.core.job.faults import JobFaulty
 from bright_willow.core.job.job import Layer
 from bright_willow.core.plan.plan import plan
@@ -80,11 +80,11 @@ def test_a_shop_s_own_sheet_is_planned_with_and_unknown_ones_are_said():
         0
     ].sheet.sheet_long_mm == 2500
     assert {x.material for x in made.laid_up.laminae} == {"Barrel ply"}
-    with pytest.raises(OutOfRange, match="no wood or sheet called “own_sheet_barrel_ply”"):
+    with pytest.raises(PlanError, match="no wood or sheet called “own_sheet_barrel_ply”"):
         plan(job, Shop())
     thin = [{"thickness_mm": 6.5, "material": "own_sheet_barrel_ply"}] * 2
     layup = job.build_up.model_copy(update={"layers": tuple(map(Layer.model_validate, thin))})
-    with pytest.raises(OutOfRange, match="Barrel ply is"):
+    with pytest.raises(PlanError, match="Barrel ply is"):
         plan(job.model_copy(update={"build_up": layup}), OWN)
     with pytest.raises(JobFaulty):
         read_job(data_for("sheet_layup", build_up={"layers": [{"thickness_mm": 9.0, "material": "no_such"}] * 2}))
@@ -98,7 +98,7 @@ def test_a_skin_is_judged_by_the_least_radius_of_its_sheet():
         return drawn, {f.code: f for f in drawn.findings}
 
     plain, said = made(skin_mm=6.5)  # 390 at least
-    assert said["form.skin_tight"].try_.sets == {"form.skin_of": "flex_ply_8"}  # the thickest that bends to 300
+    assert said["form.skin_tight"].fix.sets == {"form.skin_of": "flex_ply_8"}  # the thickest that bends to 300
     flex, said = made(skin_of="flex_ply_5", skin_mm=6.5)
     assert "form.skin_tight" not in said and flex.job.form.skin_mm == 5.0  # it has its sheet's thickness
     skin = next(p for p in flex.build.parts if "skin" in p.name)
@@ -108,8 +108,8 @@ def test_a_skin_is_judged_by_the_least_radius_of_its_sheet():
     own, said = made(skin_of="own_sheet_barrel_ply")
     assert "form.skin_tight" not in said and own.job.form.skin_mm == 7.0
     said = made(skin_of="flex_ply_9_5")[1]
-    assert "form.skin_tight" in said and "300 mm" in said["form.skin_tight"].because
-    with pytest.raises(OutOfRange, match="No sheet called"):
+    assert "form.skin_tight" in said and "300 mm" in said["form.skin_tight"].reason
+    with pytest.raises(PlanError, match="No sheet called"):
         made(skin_of="no_such")
 
 

@@ -5,7 +5,7 @@ import math
 import numpy as np
 import pytest
 
-from bright_willow.core.common.errors import OutOfRange
+from bright_willow.core.common.errors import PlanError
 from bright_willow.core.job.faults import JobFaulty
 from bright_willow.core.plan.plan import plan
 from bright_willow.core.plan.read_job import read_job
@@ -91,7 +91,7 @@ def test_grain_weakens_as_it_slopes_and_has_no_figure_beyond_one_in_five():
     assert factors == sorted(factors, reverse=True) and factors[0] == 1
     assert wood_factor(0.1, figured=True) == pytest.approx(0.81 * FIGURED_FACTOR)
     for bad in (-1e-6, 0.2001, math.nan):
-        with pytest.raises(OutOfRange):
+        with pytest.raises(PlanError):
             grain_factor(bad)
 
 
@@ -115,7 +115,7 @@ def test_every_wood_breaks_at_its_strength_over_its_stiffness():
         assert wood.key == key and wood.stiffness_source and (wood.rt_strap is None or wood.bend_source)
         assert wood.rt_strap is None or wood.rt_free is None or wood.rt_strap <= wood.rt_free
     assert species("walnut_black").said[0].islower()
-    with pytest.raises(OutOfRange, match="No wood called"):
+    with pytest.raises(PlanError, match="No wood called"):
         species("unobtainium")
     strap = OwnWood(key="ash_white", rt_strap=5.0)
     assert strap.own_limits == (("in a strap", 5.0),) and wood_table((strap,))["ash_white"].bend_grade == "allowance"

@@ -291,7 +291,7 @@ def test_a_race_that_is_lost_is_cleared_in_every_way_there_is():
         assert done <= 0.9 < not_yet, field
     assert ways["build_up.adhesive"] != "uf_liquid" and ways["glue_up.open_min"] is None  # its sheet goes with it
     for way in lost.clears:
-        assert way.race.share <= 0.9 and way.says.endswith(".")
+        assert way.race.share <= 0.9 and way.message.endswith(".")
     assert len(lost.clears) == len({next(iter(w.change.sets)) for w in lost.clears})
     brushed = raced(WARM, open_min=15.0, spread_by="brush")
     assert brushed.race.share > lost.race.share

@@ -5,7 +5,7 @@ import math
 import numpy as np
 import pytest
 
-from bright_willow.core.common.errors import OutOfRange
+from bright_willow.core.common.errors import PlanError
 from bright_willow.core.plan.plan import plan, sketch
 from bright_willow.core.shape.curve import Curve
 from bright_willow.core.workpiece.end_cuts import end_cut, mitre_reach_mm
@@ -24,7 +24,7 @@ def test_a_cut_leans_by_its_angle_at_either_end():
     assert left.outer[1] == pytest.approx(right.outer[1]) and left.outer[1] - left.inner[1] == pytest.approx(-20)
     assert mitre_reach_mm(-30, 20) == pytest.approx(-10 / math.sqrt(3)) and left.needs_mm == pytest.approx(10)
     for bad in (76, float("nan")):
-        with pytest.raises(OutOfRange):
+        with pytest.raises(PlanError):
             mitre_reach_mm(bad, 20)
 
 

@@ -60,7 +60,8 @@ def under_the_blanket(job: Job, shop: Shop, bend: Bend, make: HotBlank) -> tuple
     heat = make.heat
     assert isinstance(heat, DryHeat)
     steps = tuple(
-        f"{s.says} {format_temperature(round(s.temperature_c), shop.units)}, {s.minutes:.0f} min." for s in heat.blanket
+        f"{s.message} {format_temperature(round(s.temperature_c), shop.units)}, {s.minutes:.0f} min."
+        for s in heat.blanket
     )
     minutes = sum(s.minutes for s in heat.blanket[:-1])
     work = Operation(

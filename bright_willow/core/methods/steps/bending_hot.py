@@ -160,7 +160,7 @@ def dried(shop: Shop, make: HotBlank, *, after: str = "set") -> tuple[Operation,
         takes=(ResourceHold("frame"),) if framed else (),
         frees=("form", "strap"),
         after=(After(after),),
-        steps=(then.held.says(shop.rule), *size),
+        steps=(then.held.message(shop.rule), *size),
         cautions=(caution.BENT,),
     )
     return (to_jig, *_left_to_dry(then.dry_days, 0.0, "to_frame", frees=("frame",) if framed else ()))

@@ -55,14 +55,14 @@ def closing_steps(make: GluedLayup, form: FormSketch, own: GluedUp) -> tuple[Mov
     """Setting the stack and closing the press, move by move; people share the closing."""
     plain, hands = own.moves, own.hands
     count = form.clamps if make.press.kind == "clamps" else 1
-    key, says = {
+    key, message = {
         "clamps": ("clamp", f"Close the {count} clamps, from the middle out"),
         "vacuum": ("bag", "Bag it and pump down"),
         "band": ("band", "Put the band on and tighten it"),
     }[make.press.kind]
     rows: list[Row] = [
         ("Set the stack in the form, middle to the mark", "all", plain.set_s, "times.set_stack", 1.0),
-        (says, "all", plain.close_s / hands, f"times.{key}", hands / max(1, count)),
+        (message, "all", plain.close_s / hands, f"times.{key}", hands / max(1, count)),
     ]
     return one_after_another(rows)
 

@@ -265,12 +265,12 @@ def mixing(job: Job, shop: Shop, make: GluedLayup, lies: SideBySide, share: floa
     a stack that are in this batch, above 0, up to 1."""
     mass, choice = share * make.glue_g.value / lies.goes, job.glue_up
     go = "one piece" if lies.pieces == 1 else f"{lies.pieces} pieces at once"
-    says = [f"{format_glue(mass, shop.units)} of {make.glue.name.lower()} for {go}."]
+    message = [f"{format_glue(mass, shop.units)} of {make.glue.name.lower()} for {go}."]
     if make.glue.parts == 2 and choice.by_weight:
         resin, hardener = parts_of(mass, choice.by_weight)
         both = format_glue(resin, shop.units), format_glue(hardener, shop.units)
-        says.append(f"{both[0]} of resin and {both[1]} of hardener, weighed.")
-    return tuple(says)
+        message.append(f"{both[0]} of resin and {both[1]} of hardener, weighed.")
+    return tuple(message)
 
 
 def _sawn_apart(shop: Shop, lies: SideBySide) -> Operation:

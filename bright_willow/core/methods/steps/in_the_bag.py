@@ -20,8 +20,8 @@ WATER = "Check the water every {minutes:.0f} min and top it up before it is half
 def pulls_of(bag: BagBend) -> tuple[Move, ...]:
     """Every pull with its time: a little, then the curve is checked while the wood gives."""
     each = bag.each_min * MINUTE_S
-    says = "Pull until it resists, then check the curve against the form"
-    return tuple(Move(f"{says}, {i + 1} of {bag.pulls}", "you", i * each, (i + 1) * each) for i in range(bag.pulls))
+    message = "Pull until it resists, then check the curve against the form"
+    return tuple(Move(f"{message}, {i + 1} of {bag.pulls}", "you", i * each, (i + 1) * each) for i in range(bag.pulls))
 
 
 def set_in_bag(shop: Shop, after: str) -> Operation:

@@ -141,14 +141,14 @@ def trimming(job: Job, shop: Shop, bend: Bend) -> tuple[str, ...]:
     ends = (("left", left, part.left_cut, part.left_mitre_deg), ("right", right, part.right_cut, part.right_mitre_deg))
     if left == right > 0 and part.left_cut == part.right_cut == "square":
         return (f"Cut {format_length(left, shop.rule)} off each end, at the marks of the story stick.",)
-    says = []
+    message = []
     for side, trim, kind, mitre in ends:
         how = CUT_SAYS[kind].format(mitre=f"{abs(mitre):.0f}°", longer="outside" if mitre >= 0 else "inside")
         if kind == "long":
-            says.append(f"Leave the {side} end long; cut it to fit.")
+            message.append(f"Leave the {side} end long; cut it to fit.")
         elif trim > 0 or kind != "square":
-            says.append(f"Cut the {side} end{how}, at the marks of the story stick.")
-    return tuple(says)
+            message.append(f"Cut the {side} end{how}, at the marks of the story stick.")
+    return tuple(message)
 
 
 def _measured(shop: Shop, bend: Bend, after: tuple[After, ...]) -> tuple[Operation, ...]:

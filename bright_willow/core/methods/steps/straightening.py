@@ -33,9 +33,11 @@ def over_the_block(job: Job, shop: Shop, bend: Bend, make: StraightenedPiece) ->
 def _only_the_bow(shop: Shop, job: Job, operations: tuple[Operation, ...]) -> tuple[Operation, ...]:
     """Only the part that is bent back goes into the steam."""
     span = format_length(job.heat.span_mm, shop.rule)
-    says = f"Only the {span} that you bend back needs steam. Put rags around the piece where it comes out of the box."
+    message = (
+        f"Only the {span} that you bend back needs steam. Put rags around the piece where it comes out of the box."
+    )
     first, *rest = operations
-    return (replace(first, steps=(*first.steps, says)), *rest)
+    return (replace(first, steps=(*first.steps, message)), *rest)
 
 
 def _measuring(shop: Shop, make: StraightenedPiece) -> tuple[Operation, ...]:

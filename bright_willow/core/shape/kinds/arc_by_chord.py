@@ -8,7 +8,7 @@ from typing import ClassVar, Literal
 from pydantic import Field
 
 from ...common.document import Length
-from ...common.errors import OutOfRange
+from ...common.errors import PlanError
 from ..arc import Arc
 from ..curve import Curve
 from .shape_base import (
@@ -36,7 +36,7 @@ class ArcByChord(ShapeBase):
         Grip("chord_mm", at_start, "Drag to change the chord", lambda shape, x, y: 2 * abs(x)),
         Grip("chord_mm", at_end, "Drag to change the chord", lambda shape, x, y: 2 * abs(x)),
     )
-    drag_says: ClassVar[str] = "Drag the high point or an end on the drawing to change it."
+    drag_text: ClassVar[str] = "Drag the high point or an end on the drawing to change it."
 
     kind: Literal["arc_by_chord"]
     chord_mm: Length = Field(ge=10, le=50_000)
@@ -45,13 +45,13 @@ class ArcByChord(ShapeBase):
     def face_curve(self) -> Curve:
         arc = Arc.from_chord_and_rise(chord_mm=self.chord_mm, rise_mm=self.rise_mm)
         if math.degrees(arc.angle_rad) > 340:
-            raise OutOfRange(
+            raise PlanError(
                 "shape.chord_mm",
                 "This chord is too short for the rise: the ends would meet.",
                 hint="Lengthen the chord or lower the rise.",
             )
         if math.degrees(arc.angle_rad) < 1:
-            raise OutOfRange("shape.rise_mm", "This rise is too small for the chord: it bends less than 1°.")
+            raise PlanError("shape.rise_mm", "This rise is too small for the chord: it bends less than 1°.")
         return arc.curve()
 
     @property

@@ -8,7 +8,7 @@ from typing import ClassVar, Literal
 from pydantic import Field
 
 from ...common.document import Length
-from ...common.errors import OutOfRange
+from ...common.errors import PlanError
 from ..arc import Arc
 from ..curve import Curve
 from .shape_base import (
@@ -43,7 +43,7 @@ class ArcByLength(ShapeBase):
     def face_curve(self) -> Curve:
         turn = math.degrees(self.length_mm / self.radius_mm)
         if not 1 <= turn <= 340:
-            raise OutOfRange(
+            raise PlanError(
                 "shape.length_mm",
                 f"This length and radius give a bend angle of {turn:.0f}°; 1° to 340° can be planned.",
             )

@@ -10,7 +10,7 @@ from pydantic import Field
 
 from ...common.arrays import Array
 from ...common.document import Length
-from ...common.errors import OutOfRange
+from ...common.errors import PlanError
 from ..arc import Arc
 from ..curve import Curve
 from .point_editing import moved_onto, shifted
@@ -48,14 +48,14 @@ class ArcByPoints(ShapeBase):
     def face_curve(self) -> Curve:
         a, b, c = (complex(self.x1_mm, self.y1_mm), complex(self.x2_mm, self.y2_mm), complex(self.x3_mm, self.y3_mm))
         if min(abs(a - b), abs(b - c), abs(c - a)) < 1:
-            raise OutOfRange("shape.x2_mm", "The three points must be apart from each other.")
+            raise PlanError("shape.x2_mm", "The three points must be apart from each other.")
         # the angle at the middle point stands on the arc that is left out: turn = 2 (180° − angle)
         inside = abs(
             math.remainder(math.atan2((a - b).imag, (a - b).real) - math.atan2((c - b).imag, (c - b).real), math.tau)
         )
         turn = 2 * (math.pi - inside)
         if not math.radians(1) <= turn <= math.radians(340):
-            raise OutOfRange("shape.x2_mm", "These three points are almost in a line; there is no arc to bend.")
+            raise PlanError("shape.x2_mm", "These three points are almost in a line; there is no arc to bend.")
         return Arc(abs(c - a) / 2 / math.sin(turn / 2), turn).curve()
 
     @property

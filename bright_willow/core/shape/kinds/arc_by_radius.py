@@ -42,7 +42,7 @@ class ArcByRadius(ShapeBase):
         Grip("angle_deg", at_start, "Drag to change the angle", angle_there),
         Grip("angle_deg", at_end, "Drag to change the angle", angle_there),
     )
-    drag_says: ClassVar[str] = "Drag the high point or an end on the drawing to change it."
+    drag_text: ClassVar[str] = "Drag the high point or an end on the drawing to change it."
 
     kind: Literal["arc_by_radius"]
     radius_mm: Radius

@@ -8,7 +8,7 @@ from typing import ClassVar, Literal
 from pydantic import Field
 
 from ...common.document import Length
-from ...common.errors import OutOfRange
+from ...common.errors import PlanError
 from ..curve import Curve
 from .shape_base import (
     Ask,
@@ -53,7 +53,7 @@ class EasedArc(ShapeBase):
     def face_curve(self) -> Curve:
         arc_turn = math.radians(self.angle_deg) - self.easing_mm / self.radius_mm
         if arc_turn < 0:
-            raise OutOfRange(
+            raise PlanError(
                 "shape.easing_mm",
                 "The transitions alone use more than the whole bend angle; at most {most} each.",
                 lengths_mm={"most": math.radians(self.angle_deg) * self.radius_mm},

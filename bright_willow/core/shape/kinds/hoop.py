@@ -8,7 +8,7 @@ from typing import ClassVar, Literal
 from pydantic import Field
 
 from ...common.document import Length
-from ...common.errors import OutOfRange
+from ...common.errors import PlanError
 from ..curve import Curve
 from .shape_base import (
     Ask,
@@ -41,7 +41,7 @@ class Hoop(ShapeBase):
     def face_curve(self) -> Curve:
         around = math.pi * self.diameter_mm
         if not 0.02 * around <= self.gap_mm <= 0.9 * around:
-            raise OutOfRange(
+            raise PlanError(
                 "shape.gap_mm",
                 "A gap from {least} to {most} can be planned for this hoop.",
                 lengths_mm={"least": 0.02 * around, "most": 0.9 * around},

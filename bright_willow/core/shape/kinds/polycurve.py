@@ -11,7 +11,7 @@ from pydantic import Field
 
 from ...common.arrays import Array
 from ...common.document import Document, Length
-from ...common.errors import OutOfRange
+from ...common.errors import PlanError
 from ..curve import Curve
 from .shape_base import (
     Handle,
@@ -42,12 +42,12 @@ class Stretch(Document):
     to_radius_mm: Length | None = Field(default=None, ge=-50_000, le=50_000)
 
     def cells(self, number: int) -> list[tuple[float, float]]:
-        """(length, curvature) of its cells. Raises: OutOfRange with the field that is missing."""
+        """(length, curvature) of its cells. Raises: PlanError with the field that is missing."""
 
         def need(value: float | None, name: str) -> float:
-            """A figure this kind of stretch cannot do without. Raises: OutOfRange."""
+            """A figure this kind of stretch cannot do without. Raises: PlanError."""
             if value is None or (name in ("radius_mm", "length_mm") and value <= 0):
-                raise OutOfRange(f"shape.stretches.{number}.{name}", f"This {self.kind} needs a {name.split('_')[0]}.")
+                raise PlanError(f"shape.stretches.{number}.{name}", f"This {self.kind} needs a {name.split('_')[0]}.")
             return value
 
         if self.kind == "straight":
@@ -55,13 +55,13 @@ class Stretch(Document):
         if self.kind == "arc":
             angle = need(self.angle_deg, "angle_deg")
             if abs(angle) < 0.1:
-                raise OutOfRange(f"shape.stretches.{number}.angle_deg", "An arc with almost no angle is a straight.")
+                raise PlanError(f"shape.stretches.{number}.angle_deg", "An arc with almost no angle is a straight.")
             length, k = arc_cell(need(self.radius_mm, "radius_mm"), abs(angle))
             return [(length, math.copysign(k, angle))]
         ends = []
         for name, value in (("from_radius_mm", self.from_radius_mm), ("to_radius_mm", self.to_radius_mm)):
             if value is not None and abs(value) < 5:
-                raise OutOfRange(f"shape.stretches.{number}.{name}", "At least 5 mm, or blank for straight.")
+                raise PlanError(f"shape.stretches.{number}.{name}", "At least 5 mm, or blank for straight.")
             ends.append(1 / value if value else 0.0)
         return easing(need(self.length_mm, "length_mm"), ends[0], ends[1])
 
@@ -108,8 +108,8 @@ class Polycurve(ShapeBase):
         made, up = [], np.array([0.0, laid.lift])
         aside, beyond = laid.curve.length_mm * 0.045, laid.curve.length_mm * 0.06
 
-        def put(name: str, place: Array, says: str, look: str = "knob", text: str = "") -> None:
-            made.append(Handle(name, float(place[0]), float(place[1]), says, look, text))
+        def put(name: str, place: Array, message: str, look: str = "knob", text: str = "") -> None:
+            made.append(Handle(name, float(place[0]), float(place[1]), message, look, text))
 
         for i, (stretch, (a, b)) in enumerate(zip(self.stretches, self.spans(laid.curve), strict=True)):
             n, figure = i + 1, "angle" if stretch.kind == "arc" else "length"

@@ -17,7 +17,7 @@ from pydantic import Field
 
 from ...common.arrays import Array
 from ...common.document import Document, Length
-from ...common.errors import OutOfRange
+from ...common.errors import PlanError
 from ...common.units import MM_PER_INCH, Unit
 from ..arc import Face, face_offset_mm
 from ..crossing import crossing_mm
@@ -53,7 +53,7 @@ class Handle:
     name: str
     x_mm: float
     y_mm: float
-    says: str
+    message: str
     look: str = "knob"
     text: str = ""
 
@@ -69,7 +69,7 @@ class Grip:
 
     field: str
     where: Where
-    says: str
+    message: str
     exact: Exact | None = None
 
 
@@ -134,13 +134,13 @@ class ShapeBase(Document):
     named: ClassVar[str]
     asks: ClassVar[tuple[Ask, ...]] = ()
     grips: ClassVar[tuple[Grip, ...]] = ()
-    drag_says: ClassVar[str] = ""
+    drag_text: ClassVar[str] = ""
 
     face: Face = "inner"
 
     @abstractmethod
     def face_curve(self) -> Curve:
-        """The curve of the stated face. Raises: OutOfRange."""
+        """The curve of the stated face. Raises: PlanError."""
 
     @classmethod
     @abstractmethod
@@ -150,13 +150,13 @@ class ShapeBase(Document):
     def mid_line(self, thickness_mm: float) -> Curve:
         """The mid-line of a part so thick.
 
-        Raises: OutOfRange where it is longer than anything that is bent, where a face would keep less than a quarter of
+        Raises: PlanError where it is longer than anything that is bent, where a face would keep less than a quarter of
         the thickness as radius, or where the strip would run into itself; with the place.
         """
         own = self.face_curve().parallel(-face_offset_mm(self.face, thickness_mm), self.tight_field)
         mid = Curve(own.lengths_mm, own.curvature)  # laid by its own middle
         if mid.length_mm > MOST_LONG_MM:
-            raise OutOfRange(
+            raise PlanError(
                 self.tight_field,
                 "This would be {long} long; no more than {most}, please.",
                 hint="Check for an extra zero.",
@@ -164,12 +164,12 @@ class ShapeBase(Document):
             )
         tight = int(np.argmax(np.abs(mid.curvature)))
         if abs(float(mid.curvature[tight])) < 1e-7:
-            raise OutOfRange("shape.kind", "This shape is straight.")
+            raise PlanError("shape.kind", "This shape is straight.")
         if 1 / abs(mid.curvature[tight]) - thickness_mm / 2 < LEAST_INSIDE * thickness_mm:
             raise self._too_tight(mid, tight, thickness_mm)
         where = None if self.is_closed else crossing_mm(mid, thickness_mm)
         if where is not None:
-            raise OutOfRange(
+            raise PlanError(
                 self.tight_field,
                 "The curve would run into itself, {first} and {second} from the start.",
                 hint="Reduce the bend angle, or lengthen what is between.",
@@ -178,11 +178,11 @@ class ShapeBase(Document):
             )
         return mid
 
-    def _too_tight(self, mid: Curve, tight: int, thickness_mm: float) -> OutOfRange:
+    def _too_tight(self, mid: Curve, tight: int, thickness_mm: float) -> PlanError:
         inner = 1 / abs(float(mid.curvature[tight])) - thickness_mm / 2
         sharp = np.abs(mid.curvature) > 1 / (thickness_mm * (0.5 + LEAST_INSIDE))
         starts, ends = mid.stations_mm[:-1][sharp], mid.stations_mm[1:][sharp]
-        return OutOfRange(
+        return PlanError(
             self.tight_field,
             "The inside radius would be {inner} on a part {thickness} thick, {place} from the start.",
             hint="Use a larger radius, or a thinner part.",
@@ -215,7 +215,7 @@ class ShapeBase(Document):
         made = []
         for i, grip in enumerate(self.grips):
             x, y = laid.one(grip.where(self, laid.curve))
-            made.append(Handle(f"{grip.field}-{i}", float(x), float(y), grip.says))
+            made.append(Handle(f"{grip.field}-{i}", float(x), float(y), grip.message))
         return tuple(made)
 
     def own_points(self, laid: LaidFace) -> Array:
@@ -285,10 +285,10 @@ def arc_cell(radius_mm: float, angle_deg: float) -> tuple[float, float]:
 
 
 def chain_of(*cells: tuple[float, float]) -> Curve:
-    """A curve out of (length, curvature) cells, mm and 1/mm, those without length left out. Raises: OutOfRange."""
+    """A curve out of (length, curvature) cells, mm and 1/mm, those without length left out. Raises: PlanError."""
     kept = [(length, k) for length, k in cells if length > 1e-9]
     if not kept:
-        raise OutOfRange("shape", "Every segment of this shape has zero length.")
+        raise PlanError("shape", "Every segment of this shape has zero length.")
     return Curve.of((length for length, _ in kept), (k for _, k in kept))
 
 

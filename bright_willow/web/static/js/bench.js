@@ -93,8 +93,8 @@ function say(state) {
   link = state;
   const waiting = kept().length;
   const box_ = root.querySelector("[data-link]");
-  const says = state === "live" ? (waiting ? `sending ${waiting}` : "live") : "not reached";
-  if (box_.textContent !== says) box_.textContent = says;
+  const message = state === "live" ? (waiting ? `sending ${waiting}` : "live") : "not reached";
+  if (box_.textContent !== message) box_.textContent = message;
   box_.classList.toggle("is-lost", state !== "live");
   const lost = root.querySelector("[data-lost]");
   const text = `The program cannot be reached. Carry on: taps are saved here${waiting ? ` (${waiting})` : ""} and sent when it is back.`;
@@ -261,8 +261,8 @@ async function picture(form) {
   const data = new FormData(form);
   const answer = await ask(`${form.action}?piece=${piece}&client=${crypto.randomUUID?.() ?? Date.now().toString(36)}`, data);
   button.disabled = false;
-  const says = answer === null ? "The program cannot be reached: keep the picture on the tablet and choose it again." : answer.status === 422 ? (await answer.json()).faults[0].says : answer.ok ? "" : "It was not saved: at most 20 MB, please.";
-  fault.textContent = says;
-  fault.hidden = !says;
-  if (!says) { form.reset(); form.closest("details").removeAttribute("open"); }
+  const message = answer === null ? "The program cannot be reached: keep the picture on the tablet and choose it again." : answer.status === 422 ? (await answer.json()).faults[0].says : answer.ok ? "" : "It was not saved: at most 20 MB, please.";
+  fault.textContent = message;
+  fault.hidden = !message;
+  if (!message) { form.reset(); form.closest("details").removeAttribute("open"); }
 }

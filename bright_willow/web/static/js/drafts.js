@@ -94,11 +94,11 @@ export function restore() {
     if (draft.live) continue;
     form.closest("details")?.setAttribute("open", "");
     if (form.querySelector(".typed-before")) continue;
-    const says = document.createElement("p");
-    says.className = "typed-before";
-    says.setAttribute("role", "status");
-    says.textContent = "You typed this before and it is not saved yet.";
-    form.prepend(says);
+    const message = document.createElement("p");
+    message.className = "typed-before";
+    message.setAttribute("role", "status");
+    message.textContent = "You typed this before and it is not saved yet.";
+    form.prepend(message);
   }
 }
 

@@ -24,8 +24,8 @@ export function mark() {
   if (!box) return;
   const refused = document.querySelector('form[data-live] [aria-invalid="true"]');
   const state = why ? "failed" : waiting || document.querySelector("form[data-live] [data-dirty]") ? "keeping" : refused ? "refused" : "kept";
-  const says = { failed: `Not saved: ${why}`, keeping: "saving …", refused: "Not saved: fix the marked field", kept: "All changes saved" }[state];
-  if (box.dataset.mark !== state || box.textContent !== says) { box.dataset.mark = state; box.textContent = says; box.title = says; }
+  const message = { failed: `Not saved: ${why}`, keeping: "saving …", refused: "Not saved: fix the marked field", kept: "All changes saved" }[state];
+  if (box.dataset.mark !== state || box.textContent !== message) { box.dataset.mark = state; box.textContent = message; box.title = message; }
 }
 
 const pause = (ms) => new Promise((done) => setTimeout(done, ms));

@@ -107,10 +107,10 @@ function restore(held) {
 export const WHOLE = ["stem", "bar", "answer", "board", "hand", "sill"];
 export const ANSWERS = ["answer", "board", "notes", "sill"];
 
-export function trouble(says) {
+export function trouble(message) {
   const box = document.getElementById("trouble");
-  box.textContent = says;
-  box.hidden = !says;
+  box.textContent = message;
+  box.hidden = !message;
 }
 
 // Only one request of a kind is under way; of those that wait, the last wins.

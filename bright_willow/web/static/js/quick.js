@@ -4,14 +4,14 @@ import { lastWins, trouble } from "./places.js";
 const asked = (form) => new URLSearchParams(new FormData(form)).toString();
 
 // What is wrong with a field, moved from the answer to its field.
-function beside(form, says) {
+function beside(form, message) {
   const input = form.querySelector(`[name="${CSS.escape(says.dataset.faultFor)}"]`);
-  says.hidden = false;
+  message.hidden = false;
   if (!input) return;
-  says.id = `${input.id}-fault`;
+  message.id = `${input.id}-fault`;
   input.setAttribute("aria-invalid", "true");
-  input.setAttribute("aria-describedby", says.id);
-  input.closest(".field").append(says);
+  input.setAttribute("aria-describedby", message.id);
+  input.closest(".field").append(message);
 }
 
 export function startQuick() {
@@ -27,7 +27,7 @@ export function startQuick() {
       if (!made) return;
       for (const box of form.querySelectorAll(".fault")) box.remove();
       for (const input of form.querySelectorAll("[aria-invalid]")) input.removeAttribute("aria-invalid");
-      for (const says of made.querySelectorAll("[data-fault-for]")) beside(form, says);
+      for (const message of made.querySelectorAll("[data-fault-for]")) beside(form, message);
       document.getElementById("quick-answer").replaceWith(made);
       if (answer.ok) history.replaceState(null, "", `/quick?${query}`);
       trouble("");
