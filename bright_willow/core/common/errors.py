@@ -66,7 +66,7 @@ def _plan_error(field: str, message: str, lengths: Any, temperatures: Any, at_mm
 def check_range(
     field: str, value: float, low: float, high: float, unit: str = "", *, above: bool = False, message: str = ""
 ) -> None:
-    """Refuse a value of a formula that is not from low to high (with `above`, beyond low), in the unit named, or is NaN.
+    """Refuse a value of a formula that is NaN or not from low to high (with `above`, beyond low), in the unit named.
 
     unit: "mm" and "°C" are written in the reader's own; `message` replaces the sentence. Raises: PlanError.
 
