@@ -58,6 +58,8 @@ def _serve(folder: Path, port: int, address: Path, *, demo: bool, lan: NetworkOp
 
     import uvicorn
 
+    if sys.stderr.isatty():  # reading the program in takes a second or two
+        typer.echo("Opening Bright Willow …", err=True)
     from .log import log_to
     from .store.backup import clear_unfinished
     from .store.network_access import NetworkAccess

@@ -35,17 +35,30 @@ from bright_willow.drawing.steps import steps_of
 from tools.bench_bench import bench
 from tools.bench_book import book
 from tools.bench_days import days
+from tools.bench_drag import drags
 from tools.bench_many import large_shop, many_people
 from tools.bench_pages import pages
 from tools.exact_cutting import against_exact
-from tools.timing import median_ms
+from tools.timing import median_ms, timed
+from tools.yardstick import QUIET_S, yardstick_s
 
 FRAME = "-1253.2%20-949.6%202506.3%201622.7"  # a drag holds the paper still, so it sends where it lies
 RIB = EXAMPLES[4].job
 
 
 def line(name: str, value: str, aim: str, good: bool) -> None:
-    print(f"{name:<52} {value:>14}   aim {aim:<10} {'ok' if good else 'MISSED'}")
+    print(f"{name:<52} {value:>14} {in_yardsticks(value):>9}   aim {aim:<10} {'ok' if good else 'MISSED'}", flush=True)
+
+
+def in_yardsticks(value: str) -> str:
+    """Return a time also in yardsticks: machines differ by three, and one by two from minute to minute.
+
+    >>> in_yardsticks("5.0 ms"), in_yardsticks("1.20 s"), in_yardsticks("150 KB")
+    ('0.50 y', '120 y', '')
+    """
+    number, _, unit = value.partition(" ")
+    scale = {"ms": 0.001, "s": 1.0}.get(unit)
+    return f"{float(number) * scale / QUIET_S:.3g} y" if scale and number.replace(".", "").isdecimal() else ""
 
 
 def every_way() -> None:
@@ -76,16 +89,15 @@ def forms_and_shapes() -> None:
     line("closing check, 400 stations", f"{taken:.1f} ms", "≤ 10 ms", taken <= 10)
     rng = random.Random(5)
     sizes = tuple((rng.uniform(80, 900), rng.uniform(40, 400), 1) for _ in range(60))
-    start = time.perf_counter()
-    nested.__wrapped__(sizes, sheet_long_mm=2440, sheet_short_mm=1220)
-    taken = (time.perf_counter() - start) * 1000
-    line("nesting 60 parts", f"{taken:.0f} ms", "≤ 1000 ms", taken <= 1000)
+    with timed() as took:
+        nested.__wrapped__(sizes, sheet_long_mm=2440, sheet_short_mm=1220)
+    line("nesting 60 parts", f"{took.ms:.0f} ms", "≤ 1000 ms", took.ms <= 1000)
     turn = [i / 19_999 * 2.2 for i in range(20_000)]
     points = tuple((900 * math.sin(t) + rng.uniform(-0.02, 0.02), 900 * math.cos(t)) for t in turn)
     fitted.__wrapped__(points[::400], 0.5)  # the spline library is read in once
-    start = time.perf_counter()
-    fitted.__wrapped__(points, 0.5)
-    taken = (time.perf_counter() - start) * 1000
+    with timed() as took:
+        fitted.__wrapped__(points, 0.5)
+    taken = took.ms
     line("an outline of 20,000 points", f"{taken:.0f} ms", "≤ 300 ms", taken <= 300)
     many = job.model_copy(update={"build_up": job.build_up.model_copy(update={"laminae": 41})})
     with_ladder = median_ms(lambda: plan(many, SHOP), 21)
@@ -163,12 +175,13 @@ def start_up() -> None:
     taken = []
     for _ in range(3):
         with tempfile.TemporaryDirectory() as folder:
-            start = time.perf_counter()
+            before, start = yardstick_s(), time.perf_counter()
             with served(folder, "serve") as address:
                 Client(address).ask("GET", "/api/health")
-                taken.append(time.perf_counter() - start)
+                took = time.perf_counter() - start
+            taken.append(took * QUIET_S / max(before, yardstick_s()))
     best = statistics.median(taken)
-    line("start-up, command to first answer", f"{best:.2f} s", "≤ 1.5 s", best <= 1.5)
+    line("start-up, command to first answer", f"{best:.2f} s", "≤ 1.2 s", best <= 1.2)
 
 
 class Client:
@@ -232,6 +245,7 @@ def first_load(address: str) -> None:
 
 
 def main() -> None:
+    print(f"a yardstick takes {1000 * yardstick_s():.1f} ms; times below are of a machine where it takes 10 ms (1 y)")
     every_way()
     learning()
     forms_and_shapes()
@@ -247,6 +261,7 @@ def main() -> None:
     many_people(line)
     bench(line)
     pages(line)
+    drags(line)
 
 
 if __name__ == "__main__":

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import Literal
 
 import numpy as np
 
@@ -18,8 +19,8 @@ from ..core.workpiece.bend import Springback, Straight
 from .board_form import form_drawn, pressers_drawn, reach, shares_key
 from .board_lens import KEYS, tips_named
 from .board_shape import dimensions, end_cuts, handles_drawn, handles_of_the_form, points
-from .board_stick import stick
-from .canvas import WIDTH_PX, Canvas, Frame
+from .board_stick import STICK_PX, stick
+from .canvas import LEAST_PX, MOST_PX, WIDTH_PX, Canvas, Frame
 from .svg import (
     arc_chain,
     band,
@@ -29,11 +30,15 @@ from .svg import (
     tag,
 )
 
-HEIGHT_PX = {"measure": 400.0}
-USUAL_HEIGHT_PX = 505.0
-ROOM_PX = 330.0  # left beside a drawing for the lens and the names of what is drawn
+SIZE_PX = (WIDTH_PX, 470.0)  # of a board where no page says how large its own is
+LEAST_SHARE = 0.66  # of the board's width or height that the piece fills, even where its story stick is much longer
+HEAD_PX, SIDE_PX = 26.0, 22.0
 SEGMENTS = 36
 SHOWS_STRAIN = ("build_up", "bend")  # stages that show how hard the wood is bent
+
+
+Room = Literal["around", "above", "below", "beside"]
+ROOMS: tuple[Room, ...] = ("above", "below", "beside")
 
 
 @dataclass(frozen=True)
@@ -70,10 +75,13 @@ class BoardDrawing(Canvas):
         off_form: OffTheForm | None = None,
         frame: Frame | None = None,
         *,
+        size_px: tuple[float, float] = SIZE_PX,
+        room: Room = "around",
         with_segments: bool = True,
         is_last_try: bool = True,
     ) -> None:
         self.job, self.plan, self.stage, self.unit = job, plan, stage, unit
+        self.size_px = size_px
         self.with_segments, self.segments_count = with_segments, SEGMENTS
         self.outlines: dict[int, str] = {}
         self.crown_y, self.half = crown_mm(job, plan), job.part.thickness_mm / 2
@@ -97,7 +105,7 @@ class BoardDrawing(Canvas):
             self.band = (built.mid_line(built.expected_low), built.mid_line(built.expected_high))
         self.parts: list[str] = []
         self.is_last_try, self.is_cramped = is_last_try, False
-        super().__init__(frame or self.fitted(), self.parts)
+        super().__init__(frame or self.fitted(room), self.parts)
 
     # -- geometry -------------------------------------------------------------------------------------------------
     @property
@@ -133,22 +141,31 @@ class BoardDrawing(Canvas):
     def _blank(self) -> Curve:
         return self.on_form.lengthened(*self.plan.bend.trims_mm)
 
-    def fitted(self, beside_px: float = 0.0) -> Frame:
-        """The window that holds it all, with so much room on the right for words."""
-        shown = [self.target, self.on_form if self.stage in ("shape", "measure") else self._blank()]
+    def fitted(self, room: Room = "around") -> Frame:
+        """The window that holds it all. room: where the board has more of it than the piece needs, in the middle or all
+        of it on one side, for the lens to stand in."""
+        shown = [self.target, self._blank() if self.stage in (*SHOWS_STRAIN, "form") else self.on_form]
         both = [c.parallel(y) for c in shown for y in (-self.half, self.half)]
         points = np.vstack([c.traced(48) for c in both]) + self.lift
         if self.stage == "form":
             points = np.vstack((points, reach(self) + self.lift))
-        stick = max(self.plan.stick[-1].inner_mm, self.plan.stick[-1].outer_mm)
-        left, right = min(points[:, 0].min(), -stick), max(points[:, 0].max(), stick)
+        left, right = points[:, 0].min(), points[:, 0].max()
         low, high = min(points[:, 1].min(), 0.0), points[:, 1].max()
-        tall, foot = HEIGHT_PX.get(self.stage, USUAL_HEIGHT_PX), 60 if self.stage == "measure" else 150
-        px = max((right - left) / (WIDTH_PX - 60 - beside_px), (high - low) / (tall - foot))
-        right += beside_px * px
-        width, height = WIDTH_PX * px, tall * px
-        top = high + 34 * px + max(0.0, (height - (high - low) - foot * px) / 2)
-        return Frame((left + right) / 2 - width / 2, top, width, height)
+        wide_px, tall_px = self.size_px
+        foot_px = {"measure": 40.0, "shape": STICK_PX + 50}.get(self.stage, STICK_PX + 12)
+        px = max((right - left) / (wide_px - 2 * SIDE_PX), (high - low) / (tall_px - foot_px - HEAD_PX))
+        if self.stage != "measure":
+            longest = 2 * max(self.plan.stick[-1].inner_mm, self.plan.stick[-1].outer_mm) / (wide_px - 40)
+            largest = max((right - left) / wide_px, (high - low) / tall_px) / LEAST_SHARE
+            px = max(px, min(longest, largest))
+        spare_x = wide_px * px - (right - left) - 2 * SIDE_PX * px
+        spare_y = tall_px * px - (high - low) - (foot_px + HEAD_PX) * px
+        over = {"above": 1.0, "below": 0.0}.get(room, 0.5)
+        before = 0.5 if room != "beside" else 0.0
+        start = -wide_px * px / 2 if abs(left + right) < 0.1 * px * wide_px and room != "beside" else None
+        if start is None or left < start + SIDE_PX * px / 2 or right > -start - SIDE_PX * px / 2:
+            start = left - (SIDE_PX * px + spare_x * before)
+        return Frame(float(start), float(high + HEAD_PX * px + spare_y * over), wide_px * px, tall_px * px, wide_px)
 
     # -- drawing --------------------------------------------------------------------------------------------------
     def svg(self) -> str:
@@ -162,8 +179,8 @@ class BoardDrawing(Canvas):
         if self.stage != "measure":
             stick(self)
         if self.job.hand_text:
-            x, y = self.place(WIDTH_PX / 2, 22)
-            self.parts.append(self.text(x, y, self.job.hand_text, "figure hand-says", size=14))
+            x, y = self.place(14, 20)
+            self.parts.append(self.text(x, y, self.job.hand_text, "figure hand-says", "start", 14))
         if self.stage in (*SHOWS_STRAIN, "form", "measure"):
             shapes = self._shapes()
         if self.stage in (*SHOWS_STRAIN, "form"):
@@ -187,10 +204,10 @@ class BoardDrawing(Canvas):
         return tag(
             "svg",
             named(title) + "".join(self.parts),
-            class_=f"board board-{self.stage}",
+            class_=f"board fitted board-{self.stage}",
             viewBox=self.frame.written,
             role="group" if self.stage in ("shape", "form") else "img",
-            data_frame=self.frame.written,
+            data_frame=self.frame.sent,
             xmlns="http://www.w3.org/2000/svg",
             preserveAspectRatio="xMidYMid meet",
         )
@@ -308,18 +325,49 @@ def board_svg(
     unit: Unit,
     off_form: OffTheForm | None = None,
     frame: Frame | None = None,
+    size_px: tuple[float, float] = SIZE_PX,
     segments: bool = True,
 ) -> str:
     """The board as SVG markup in mm, true to scale, for page, picture and print.
 
-    `segments`: whether strip and story stick can be pointed at; left out while something is being dragged or typed.
+    Args:
+        job: what is drawn.
+        plan: what came of it.
+        stage: key of the stage, which says what is shown.
+        unit: of the lengths written on it.
+        off_form: the form as it was built and pieces measured on it.
+        frame: the window to keep, while something is dragged.
+        size_px: of the board on the page, so that words have the same size everywhere. Valid: LEAST_PX to MOST_PX;
+            what is beyond is brought inside.
+        segments: whether strip and story stick can be pointed at; left out while something is dragged or typed.
     """
-    board = BoardDrawing(job, plan, stage, unit, off_form, frame, with_segments=segments, is_last_try=frame is not None)
+    wide, tall = (min(max(v, LEAST_PX), MOST_PX) for v in size_px)
+
+    def drawn(room: Room, window: Frame | None = frame, *, is_last: bool = True) -> BoardDrawing:
+        size = (wide, tall)
+        return BoardDrawing(
+            job,
+            plan,
+            stage,
+            unit,
+            off_form,
+            window,
+            size_px=size,
+            room=room,
+            with_segments=segments,
+            is_last_try=is_last,
+        )
+
+    board = drawn("around", is_last=frame is not None)
     made = board.svg()
-    if board.is_cramped and frame is None:  # no room to name what is drawn: a little smaller, with room beside it
-        roomy = board.fitted(ROOM_PX)
-        made = BoardDrawing(job, plan, stage, unit, off_form, roomy, with_segments=segments, is_last_try=True).svg()
-    return made
+    if not board.is_cramped or frame is not None:
+        return made
+    for room in ROOMS:  # no room to name what is drawn: the piece to one side of the board
+        board = drawn(room, is_last=False)
+        made = board.svg()
+        if not board.is_cramped:
+            return made
+    return drawn("around").svg()
 
 
 def thumbnail_svg(plan: Sketch) -> str:

@@ -2,21 +2,25 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import TYPE_CHECKING
 
 import numpy as np
 
 from ..core.common.arrays import Array
 from ..core.shape.curve import Curve
+from .canvas import LETTER
 from .svg import named, num, point, polyline, tag
 
 if TYPE_CHECKING:
     from .board import BoardDrawing
 
 LENS_SCALES = (2, 3, 4, 5, 8, 10, 15, 20, 30, 40)
-RADII_PX = (74.0, 60.0)
+RADII_PX = (74.0, 60.0, 46.0)
 WORDS_PX, LINE_PX = 150.0, 17.0  # room for the names beside a lens
 MANY, MANY_WORDS_PX = 4, 205.0  # so many names may stand side by side in one line
+SAMPLE_PX = 20.0  # of a line beside its name
+MOST_WORDS = 0.4  # of the width of a board in one line; names beyond it stand under each other
 SEEN_PX = 60.0  # apart, tips are told without a lens
 SAME_PX = 5.0  # apart, two of them are one to the eye
 KEYS = {
@@ -35,15 +39,21 @@ def tips_named(board: BoardDrawing, shapes: Shapes) -> bool:
     if gap_px <= SEEN_PX and not (board.stage == "form" and board.plan.form.closing):
         scale = next((s for s in LENS_SCALES if gap_px * s >= 44), LENS_SCALES[-1])
         for radius in RADII_PX:
-            high = max(2 * radius, (len(shapes) + 2.5) * LINE_PX) + 12
             x, y = board.target.points_mm[-1] + board.lift
             words = WORDS_PX if len(shapes) < MANY else MANY_WORDS_PX
-            room = board.space.nearest(2 * radius + words + 30, high, x, y)
+            lines = (len(shapes) + 2.5) * LINE_PX
+            room = board.space.nearest(2 * radius + words + 30, max(2 * radius, lines) + 12, x, y)
             if room:
                 words_left = board.space.at(np.array([[x, y]]))[0][0] > (room.x0 + room.x1) / 2
                 centre = room.x1 - radius - 8 if words_left else room.x0 + radius + 8
                 middle = board.place(centre, (room.y0 + room.y1) / 2)
                 _lens(board, shapes, np.array(middle), radius * board.px, scale, -1.0 if words_left else 1.0)
+                board.space.take(room)
+                return True
+            room = board.space.nearest(max(2 * radius, words) + 16, 2 * radius + lines + 22, x, y)
+            if room:  # the names under it
+                middle = board.place((room.x0 + room.x1) / 2, room.y0 + radius + 8)
+                _lens(board, shapes, np.array(middle), radius * board.px, scale, 0.0)
                 board.space.take(room)
                 return True
         if not board.is_last_try:
@@ -68,19 +78,23 @@ def _beside_the_tips(board: BoardDrawing, shapes: Shapes) -> bool:
     px, roomy = board.px, True
     tips = [(name, curve.points_mm[-1] + board.lift) for name, curve in shapes]
     for names, (x, y) in _together(tips, SAME_PX * px):
-        message = " = ".join(board.keys[n] for n in names)
+        lines = [" = ".join(board.keys[n] for n in names)]
+        if len(lines[0]) * LETTER * 13 > MOST_WORDS * board.frame.wide_px:
+            lines = [board.keys[names[0]], *(f"= {board.keys[n]}" for n in names[1:])]
         spots = board.around(x, y, away=12 + board.half / px)
-        boxes = [board.box(sx, sy, message, anchor, 13) for sx, sy, anchor in spots]
-        at = board.space.best(boxes)
-        roomy &= board.space.overlap(boxes[at]) < 0.05
+        deep = (len(lines) - 1) * LINE_PX
+        boxes = [board.box(sx, sy, max(lines, key=len), anchor, 13) for sx, sy, anchor in spots]
+        at = board.space.best([replace(box, y1=box.y1 + deep) for box in boxes])
+        roomy &= board.space.overlap(replace(boxes[at], y1=boxes[at].y1 + deep)) < 0.05
         sx, sy, anchor = spots[at]
         board.parts.append(tag("path", d=polyline([(x, y), (sx, sy + 4 * px)]), class_="leader"))
-        board.parts.append(board.text(sx, sy, message, f"note of-{names[0]}", anchor))
+        for n, line in enumerate(lines):
+            board.parts.append(board.text(sx, sy - n * LINE_PX * px, line, f"note of-{names[0]}", anchor))
     return roomy
 
 
 def _lens(board: BoardDrawing, shapes: Shapes, centre: Array, radius: float, scale: int, side: float) -> None:
-    """The right-hand tip enlarged; its names beside it, left (side -1) or right (1) of it."""
+    """The right-hand tip enlarged; its names left (side -1) or right (1) of it, or under it (0)."""
     px, lift = board.px, board.lift
     tip = board.target.points_mm[-1] + lift
     look_at = (board.target.points_mm[-1] + board.on_form.points_mm[-1]) / 2 + lift
@@ -104,14 +118,20 @@ def _lens(board: BoardDrawing, shapes: Shapes, centre: Array, radius: float, sca
     x = float(centre[0]) + side * (radius + 10 * px)
     top = float(centre[1]) + (len(rows) + 2) * LINE_PX / 2 * px
     anchor = "end" if side < 0 else "start"
+    if not side:
+        x, top = float(centre[0]) - WORDS_PX / 2 * px, float(centre[1]) - radius - 5 * px
     for i, text in enumerate((f"end, enlarged {scale}×", f"springs back {board.opens_said}")):
         board.parts.append(board.text(x, top - (i + 0.7) * LINE_PX * px, text, "figure" if i else "note", anchor))
     for i, (names, at) in enumerate(rows, 2):
         y = top - (i + 0.7) * LINE_PX * px
-        board.parts.append(tag("path", d=polyline([(x - side * 3 * px, y + 4 * px), at]), class_="leader strong"))
+        if side:
+            board.parts.append(tag("path", d=polyline([(x - side * 3 * px, y + 4 * px), at]), class_="leader strong"))
+        else:  # under the lens a leader would cross the names above its own: a piece of its line stands before each
+            board.parts.append(board.line(x, y + 4 * px, x + SAMPLE_PX * px, y + 4 * px, f"outline {names[0]}"))
         board.parts.append(tag("circle", cx=num(at[0]), cy=num(-at[1]), r=num(2.4 * px), class_=f"end of-{names[0]}"))
         message = " = ".join(board.keys[n] for n in names)
-        board.parts.append(board.text(x, y, message, f"note of-{names[0]}", anchor))
+        words = x if side else x + (SAMPLE_PX + 6) * px
+        board.parts.append(board.text(words, y, message, f"note of-{names[0]}", anchor))
 
 
 def _lines(board: BoardDrawing, scale: float) -> str:

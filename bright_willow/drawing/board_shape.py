@@ -15,7 +15,7 @@ from ..core.shape.handle_drag import handles, laid_points
 from ..core.shape.kinds.outline import MOST_POINTS, Outline
 from ..core.shape.smooth_curve import fitted
 from .board_form import closing_handles
-from .canvas import Box
+from .canvas import LETTER, Box
 from .svg import named, num, tag
 
 if TYPE_CHECKING:
@@ -38,8 +38,9 @@ def dimensions(board: BoardDrawing) -> None:
     crown = points[int(np.argmax(np.abs(depth)))]
     low = 26 * px + max(0.0, -float(depth.min()))
     a, b = start + away * low, end + away * low
-    middle = (a + b) / 2 + away * 17 * px
     message = f"chord {format_length(reading.chord_mm, board.unit)} · {FACES[board.job.shape.face]}"
+    aslant = abs(float(along[1])) * len(message) * LETTER * 14 / 2  # words stand level, also under a line that does not
+    middle = (a + b) / 2 + away * (17 + aslant) * px
     board.parts += [
         board.line(*(start + away * 4 * px), *(a + away * 5 * px), "extension"),
         board.line(*(end + away * 4 * px), *(b + away * 5 * px), "extension"),
@@ -150,7 +151,7 @@ def _handle(board: BoardDrawing, name: str, x: float, y: float, message: str, lo
     left, top = board.space.at(np.array([[x, y]]))[0]
     board.space.take(Box(left - 13, top - 13, left + 13, top + 13))
     at = {"cx": num(x), "cy": num(-y)}
-    body = named(message) + tag("circle", r=num(16 * px), class_="reach", **at)
+    body = named(message) + tag("circle", r=num(22 * px), class_="reach", **at)
     body += tag("circle", r=num((7 if look == "knob" else 10) * px), class_=f"knob {look}", **at)
     if text:
         body += board.text(x, y - 4.5 * px, text, f"handle-text {look}", size=13)

@@ -13,6 +13,7 @@ from ..core.common.arrays import Array
 from .svg import num, point, polyline, tag
 
 WIDTH_PX = 780.0  # what a drawing is laid out for; the page scales it
+LEAST_PX, MOST_PX = 240.0, 2_400.0  # of a board, either way
 CELL_PX = 4.0
 MOST_DOTS = 4_000  # along one line
 LETTER = 0.53  # width of a letter over its height, about
@@ -21,16 +22,17 @@ ANCHORS = {"start": 0.0, "middle": 0.5, "end": 1.0}
 
 @dataclass
 class Frame:
-    """The window of the drawing in mm (y upwards) and how many mm one layout pixel shows."""
+    """The window of the drawing in mm (y upwards), so many layout pixels wide, and how many mm one of these shows."""
 
     left: float
     top: float
     width: float
     height: float
+    wide_px: float = WIDTH_PX
 
     @property
     def px(self) -> float:
-        return self.width / WIDTH_PX
+        return self.width / self.wide_px
 
     @classmethod
     def parse(cls, text: str) -> Frame | None:
@@ -39,9 +41,11 @@ class Frame:
             numbers = [float(n) for n in text.split()]
         except ValueError:
             return None
-        if len(numbers) != 4 or not all(np.isfinite(numbers)) or min(numbers[2:]) <= 0 or max(map(abs, numbers)) > 1e6:
+        if len(numbers) not in (4, 5) or not all(np.isfinite(numbers)) or max(map(abs, numbers)) > 1e6:
             return None
-        return cls(numbers[0], -numbers[1], numbers[2], numbers[3])
+        if min(numbers[2:]) <= 0 or (numbers[4:] and not LEAST_PX <= numbers[4] <= MOST_PX):
+            return None
+        return cls(numbers[0], -numbers[1], *numbers[2:])
 
     @classmethod
     def around(
@@ -56,6 +60,11 @@ class Frame:
         return cls(
             float(x0 - left * px - spare_x / 2), float(y1 + above * px + spare_y / 2), WIDTH_PX * px, height_px * px
         )
+
+    @property
+    def sent(self) -> str:
+        """The window with its layout pixels, as a page sends it back while a handle is dragged; `parse` reads it."""
+        return f"{self.written} {num(self.wide_px)}"
 
     @property
     def written(self) -> str:
@@ -77,7 +86,7 @@ class FreeSpace:
 
     def __init__(self, frame: Frame) -> None:
         self.frame = frame
-        self.high, self.wide = frame.height / frame.px, WIDTH_PX
+        self.high, self.wide = frame.height / frame.px, frame.wide_px
         self.cells = np.zeros((math.ceil(self.high / CELL_PX) + 1, math.ceil(self.wide / CELL_PX) + 1), dtype=bool)
 
     def at(self, points: Array) -> Array:

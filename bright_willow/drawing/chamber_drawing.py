@@ -11,9 +11,9 @@ from ..core.heat.chamber import GAP_MM, HEAD_MM, Chamber
 from .canvas import Box, Canvas, Frame
 from .svg import named, num, polyline, tag
 
-HEIGHT_PX = 292.0
+HEIGHT_PX = 262.0
 SLOPE = 1 / 60  # to the drain
-CROSS_PX = 100.0  # the room of the section across
+CROSS_PX = 84.0  # the room of the section across
 PIPE_MM = 22.0
 
 
@@ -33,7 +33,7 @@ def chamber_svg(box: Chamber, stock: ChamberLoad, *, power_text: str, unit: Unit
     wall = box.wall.thick_mm
     drop = long * SLOPE
     outside = np.array([[-wall, -wall - drop], [long + wall, high + wall]])
-    canvas = Canvas(Frame.around(outside, height_px=HEIGHT_PX, margin_px=(76, 40, 172, 40)))
+    canvas = Canvas(Frame.around(outside, height_px=HEIGHT_PX, margin_px=(72, 40, 156, 40)))
     _along(canvas, box, stock, wall, drop, power_text, unit)
     _across(canvas, box, stock, wall, unit)
     return canvas.drawn("The steam box in section, to scale", "board chamber-drawing", role="img")
@@ -111,9 +111,9 @@ def _along(canvas: Canvas, box: Chamber, stock: ChamberLoad, wall: float, drop: 
     )
     for (x, y), message, anchor, off in words:
         spots = [(x, y + off * px, anchor), (x, y + (off * 1.9 + (4 if off > 0 else -6)) * px, anchor)]
-        canvas.parts.append(canvas.label(spots, message, "note", 12.5))
+        canvas.parts.append(canvas.label(spots, message, "note", 13))
     left, right = at(0, -wall), at(long, -wall)
-    foot = min(left[1], right[1]) - pipe - 34 * px
+    foot = min(left[1], right[1]) - pipe - 50 * px
     canvas.parts.append(canvas.arrows(0.0, foot, long, foot))
     canvas.parts.append(canvas.text(long / 2, foot - 16 * px, f"inside {format_length(long, unit)} long", "figure"))
     ready = "not enough steam" if box.warm_up_min is None else f"hot in {box.warm_up_min:.0f} min"

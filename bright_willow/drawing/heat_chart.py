@@ -9,7 +9,7 @@ from ..core.heat.chamber import GAP_MM, Chamber
 from ..core.heat.steam_plan import Steam
 from .svg import named, num, polyline, tag
 
-LEFT, RIGHT, TOP, BOTTOM = 40.0, 760.0, 24.0, 262.0
+LEFT, RIGHT, TOP, BOTTOM = 40.0, 760.0, 24.0, 206.0
 LOW_C = 15.0
 
 
@@ -40,6 +40,7 @@ def heat_chart(steam: Steam, unit: Unit) -> str:
     curve = polyline([(x(m), -y(c)) for m, c in zip(minutes, core, strict=True)])
     parts.append(tag("path", named("the middle of the piece"), d=curve, class_="core"))
     time = steam.time
+    words = []
     marks = [(time.earliest_min, "earliest", 0), (time.planned_min, "planned", 1)]
     if time.latest_min is not None and time.latest_min <= most:
         marks.append((time.latest_min, "latest", 2))
@@ -48,12 +49,13 @@ def heat_chart(steam: Steam, unit: Unit) -> str:
         parts.append(tag("path", d=f"M{num(at)} {num(TOP)}V{num(BOTTOM)}", class_=f"time time-{name}"))
         anchor = "start" if at < RIGHT - 130 else "end"
         beside = at + (5 if anchor == "start" else -5)
-        parts.append(_text(beside, TOP + 96 + 17 * row, f"{name} {minute:.0f} min", anchor, "figure"))
+        words.append(_text(beside, TOP + 76 + 17 * row, f"{name} {minute:.0f} min", anchor, "figure"))
+    parts += words  # over the lines of the others
     return tag(
         "svg",
         "".join(parts),
         class_="heat-chart",
-        viewBox="0 0 780 290",
+        viewBox="0 0 780 234",
         role="img",
         xmlns="http://www.w3.org/2000/svg",
     )

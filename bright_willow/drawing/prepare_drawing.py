@@ -17,7 +17,7 @@ from ..core.stock.sawing import StripPlace
 from .canvas import Canvas, Frame
 from .svg import named, num, tag
 
-SECTIONS_PX, HEIGHT_PX = 290.0, 180.0
+SECTIONS_PX, HEIGHT_PX = 200.0, 150.0
 MOST_SECTIONS, MOST_BOARDS = 12, 8
 NUMBER_PX = 10.0  # numbers stand no closer than that
 MOST_NUMBERS, FEW_NUMBERS = 8, 4  # strips of a length that are all numbered; of more, how many are
@@ -43,7 +43,7 @@ def sections_svg(ready: Prepared, unit: Unit) -> str:
     wide = max(b.board.width_mm for b in shown)
     thick = max(b.board.thickness_mm for b in shown)
     corners = np.array([[0.0, 0.0], [wide, thick]])
-    canvas = Canvas(Frame.around(corners, height_px=SECTIONS_PX, margin_px=(74, 60, 58, 60)))
+    canvas = Canvas(Frame.around(corners, height_px=SECTIONS_PX, margin_px=(56, 60, 48, 60)))
     made = []
     for i, board in enumerate(shown):
         canvas.parts = []
@@ -72,7 +72,7 @@ def _section(canvas: Canvas, cut: CutPlan, board: SawnBoard, unit: Unit) -> None
             canvas.parts.append(rect(f"strip {board.letter}{strip.number}{half}", "strip", *at))
             if n == 0 and (strip.number - length.first) % every == 0:
                 x, y = place.x_mm + place.wide_mm / 2, place.y_mm + place.high_mm / 2 - 3.2 * px
-                numbers.append(canvas.text(x, y, str(strip.number), "note on-wood", size=9.5))
+                numbers.append(canvas.text(x, y, str(strip.number), "note on-wood", size=12))
     canvas.parts += numbers
     if board.lanes.held_mm:
         reach = length.reach_mm
@@ -175,7 +175,7 @@ def _along(canvas: Canvas, row: BoardRow, flaws: Sequence[Flaw], high: float) ->
     canvas.parts.append(rect(f"board {name}{f', {state}' if state else ''}", look, 0, low, row.board.length_mm, high))
     canvas.parts.append(canvas.text(-8 * px, foot, name, "figure", "end"))
     if state:
-        canvas.parts.append(canvas.text(row.board.length_mm / 2, foot, state, "note", size=11))
+        canvas.parts.append(canvas.text(row.board.length_mm / 2, foot, state, "note", size=12))
     if row.used:
         for off in row.used.off_cuts:
             if off.width_mm == row.board.width_mm:
@@ -184,7 +184,7 @@ def _along(canvas: Canvas, row: BoardRow, flaws: Sequence[Flaw], high: float) ->
             wide = length.end_mm - length.start_mm
             canvas.parts.append(rect("a length for strips", "strip", length.start_mm, low, wide, high))
             middle = (length.start_mm + length.end_mm) / 2
-            canvas.parts.append(canvas.text(middle, foot, _numbers(row.used, length), "note", size=11))
+            canvas.parts.append(canvas.text(middle, foot, _numbers(row.used, length), "note", size=12))
     for n, flaw in enumerate(flaws):
         if flaw.board == row.number:
             canvas.parts.append(rect("flaw", "flaw", flaw.start_mm, low, flaw.end_mm - flaw.start_mm, high))

@@ -62,7 +62,7 @@ def clamps_svg(plan: Sketch, made: GluedUp, unit: Unit) -> str:
         canvas.parts.append(
             tag("circle", named(f"clamp {number}"), cx=num(x), cy=num(-y), r=num(10 * px), class_="order")
         )
-        canvas.parts.append(canvas.text(float(x), float(y) - 4 * px, str(number), "order-text", size=11))
+        canvas.parts.append(canvas.text(float(x), float(y) - 4 * px, str(number), "order-text", size=12))
     x, y = canvas.place(16, 24)
     message = (
         f"{count} clamps: all snug in this order, then tight in this order"

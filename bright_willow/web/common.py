@@ -12,6 +12,7 @@ from fastapi import HTTPException, Path, Query, Request
 from fastapi.responses import HTMLResponse, RedirectResponse, Response
 
 from ..calendar.shop_clock import day_in_shop
+from ..drawing.board import SIZE_PX
 from ..services.rack_lists import cut_text, lot_lines
 from ..services.run_results import run_pieces, runs_of
 from ..services.schedule import shop_days
@@ -81,6 +82,12 @@ def go_to(path: str) -> Response:
     return RedirectResponse(f"{address_of(page)}{mark}{rest}", 303)
 
 
+def board_px(request: Request) -> tuple[float, float]:
+    """How large the drawing is on the page, as its script last measured it; the usual size where it has not yet."""
+    wide, _, tall = request.cookies.get("board", "").partition("x")
+    return (float(wide), float(tall)) if wide.isdecimal() and tall.isdecimal() and len(wide + tall) < 10 else SIZE_PX
+
+
 def view_of(request: Request, job_id: int, stage: str, **more: Any) -> JobView:
     """The view of a stored job; `job` among `more` shows a preview in its place. Needs a connection."""
     store = store_of(request)
@@ -115,6 +122,7 @@ def view_of(request: Request, job_id: int, stage: str, **more: Any) -> JobView:
         forms=store.forms(job_id),
         today=today_of(request),
         guided=store.known_fact(FACT) == str(job_id),
+        size_px=board_px(request),
         **more,
     )
 

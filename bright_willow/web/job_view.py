@@ -19,7 +19,7 @@ from ..core.methods.method_registry import stages_for, traits_of
 from ..core.plan.plan import checked_plan, checked_sketch
 from ..core.plan.result import Sketch
 from ..core.shop.shop import Shop
-from ..drawing.board import Frame, OffTheForm, board_svg
+from ..drawing.board import SIZE_PX, Frame, OffTheForm, board_svg
 from ..drawing.refused import refused_svg
 from ..store.records import JobState, KeptForm
 from .formatting import Item
@@ -151,6 +151,7 @@ def job_view(
     typed: dict[str, str] | None = None,
     faults: dict[str, str] | None = None,
     frame: str = "",
+    size_px: tuple[float, float] = SIZE_PX,
     passing: bool = False,
     file_text: str = "",
     file_fault: bool = False,
@@ -189,7 +190,7 @@ def job_view(
         shop=shop,
         drawn=drawn,
         fault=said,
-        board=_board(job, answer, look, page, stage, off, frame, segments=not passing),
+        board=_board(job, answer, look, page, stage, off, frame, size_px, segments=not passing),
         views=page.views(look) if drawn else [],
         folds=_folds(page.folds(look), inputs),
         notes=page.notes(look),
@@ -226,6 +227,7 @@ def _board(
     stage: str,
     off: OffTheForm | None,
     frame: str,
+    size_px: tuple[float, float],
     *,
     segments: bool,
 ) -> Markup:
@@ -234,7 +236,8 @@ def _board(
     if page.board:
         return Markup("")
     seen = Frame.parse(frame)
-    return Markup(board_svg(job, answer, stage=stage, unit=look.unit, off_form=off, frame=seen, segments=segments))
+    how = {"off_form": off, "frame": seen, "size_px": size_px, "segments": segments}
+    return Markup(board_svg(job, answer, stage=stage, unit=look.unit, **how))  # type: ignore[arg-type]
 
 
 def _numbers(look: StageContext, page: StagePage) -> list[Quantity]:

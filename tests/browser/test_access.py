@@ -2,6 +2,7 @@
 
 import pytest
 from axe_playwright_python.sync_playwright import Axe
+from playwright.sync_api import expect
 
 PATHS = [
     "/",
@@ -47,12 +48,15 @@ PATHS = [
 
 
 @pytest.mark.parametrize(
-    "size", [(1280, 800), pytest.param((820, 1180), marks=pytest.mark.slow)], ids=["desk", "tablet"]
+    ("size", "scheme"),
+    [((1280, 800), "light"), ((1280, 801), "dark"), pytest.param((820, 1180), "light", marks=pytest.mark.slow)],
+    ids=["desk", "dark", "tablet"],
 )
-def test_axe_on_each_page(page, marrow_lane, size):
+def test_axe_on_each_page(page, marrow_lane, size, scheme):
     page.set_viewport_size({"width": size[0], "height": size[1]})
+    page.emulate_media(color_scheme=scheme)
     page.set_extra_http_headers({"accept": "text/html"})
-    for path in PATHS[:: 1 if size[0] > 1000 else 2]:  # the same markup on a tablet: every second page
+    for path in PATHS[:: 1 if size == (1280, 800) else 2]:  # the same markup: every second page
         page.goto(marrow_lane + path)
         found = Axe().run(page, options={"runOnly": ["wcag2a", "wcag2aa", "wcag21aa", "best-practice"]})
         bad = [(v["id"], [n["html"][:140] for n in v["nodes"][:3]]) for v in found.response["violations"]]
@@ -87,3 +91,75 @@ def test_first_load_is_small(page, marrow_lane):
         with httpx2.stream("GET", url, headers={"accept-encoding": "gzip"}) as answer:
             total += sum(len(chunk) for chunk in answer.iter_raw())
     assert total <= 150_000
+
+
+UNSEEN = """() => [...document.querySelectorAll('a[href], button, input:not([type=hidden]), select, textarea, summary, [tabindex="0"]')]
+  .filter((e) => e.getClientRects().length && !e.disabled && !e.matches('.visually-hidden') && getComputedStyle(e).visibility === 'visible')
+  .filter((e) => {
+    e.focus({ focusVisible: true });
+    const seen = getComputedStyle(e);
+    const handle = e.matches('.handle') && getComputedStyle(e.querySelector('.knob')).fill !== getComputedStyle(document.body).backgroundColor;
+    return document.activeElement === e && !handle && (seen.outlineStyle === 'none' || parseFloat(seen.outlineWidth) < 2);
+  }).map((e) => e.outerHTML.slice(0, 120))"""
+
+
+@pytest.mark.parametrize("scheme", ["light", "dark"])
+def test_where_the_keyboard_is_can_be_seen(page, marrow_lane, scheme):
+    page.emulate_media(color_scheme=scheme)
+    for path in ("/", "/quick", "/jobs/5/shape", "/jobs/9/build_up", "/jobs/5/form", "/jobs/5/days", "/rack", "/shop"):
+        page.goto(marrow_lane + path)
+        page.keyboard.press("Tab")  # so that the browser shows focus
+        assert page.evaluate(UNSEEN) == [], path
+
+
+def focused(page):
+    return page.evaluate("document.activeElement.name || document.activeElement.textContent.trim()")
+
+
+def test_the_keyboard_is_soon_at_the_first_field_and_never_lost(page, marrow_lane):
+    page.goto(f"{marrow_lane}/jobs/5/shape")
+    for _ in range(2):
+        page.keyboard.press("Tab")
+    assert focused(page) == "Skip to the fields"
+    page.keyboard.press("Enter")
+    page.keyboard.press("Tab")
+    assert focused(page) == "name"
+    page.keyboard.press("Escape")
+    page.locator(".next button").focus()
+    page.keyboard.press("Enter")  # Next
+    page.wait_for_url("**/method")
+    expect(page.locator(".hand h2").or_(page.locator("main h1")).last).to_be_focused()
+    page.keyboard.press(".")
+    page.wait_for_url("**/wood")
+    page.keyboard.press(",")
+    page.wait_for_url("**/method")
+    page.get_by_role("button", name="Use ").first.focus()
+    page.keyboard.press("Enter")
+    page.wait_for_selector("text=chosen")
+    expect(page.locator(".hand h2")).to_be_focused()
+
+
+def test_the_choice_of_dark_screens_stays(page, marrow_lane):
+    page.emulate_media(color_scheme="light")
+    page.goto(marrow_lane)
+    page.get_by_role("button", name="Dark screens").click()
+    paper = "getComputedStyle(document.body).backgroundColor"
+    dark = page.evaluate(paper)
+    page.goto(f"{marrow_lane}/jobs/5/shape")
+    assert page.evaluate(paper) == dark == "rgb(20, 32, 28)"
+    page.emulate_media(media="print")
+    assert page.evaluate(paper) == "rgb(255, 255, 255)"
+
+
+def test_a_handle_is_where_the_pointer_is_before_the_server_has_answered(page, marrow_lane):
+    page.goto(f"{marrow_lane}/jobs/5/shape")
+    page.locator("html[data-board]").wait_for(state="attached")
+    page.route("**/pull**", lambda route: None)  # never answered
+    knob = page.locator(".handle circle.knob").first
+    box = knob.bounding_box()
+    x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+    page.mouse.move(x, y)
+    page.mouse.down()
+    page.mouse.move(x - 40, y + 25, steps=4)
+    moved = knob.bounding_box()
+    assert abs(moved["x"] - box["x"] + 40) < 2 and abs(moved["y"] - box["y"] - 25) < 2

@@ -30,6 +30,7 @@ def program(tmp_path):
 
 def test_a_choice_made_while_a_drag_is_being_kept_stays(page: Page, marrow_lane):
     page.goto(f"{marrow_lane}/jobs/4/form")
+    page.locator("html[data-board]").wait_for(state="attached")
     held = []
     page.route("**/form/pull?*keep=1*", lambda route: held.append(route))
     knob = page.locator('[data-handle="close-0"] .knob')

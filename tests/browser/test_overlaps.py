@@ -42,6 +42,20 @@ MEASURE = """() => {
 }"""
 
 
+# What is not as it should be: words smaller than 11 px, and on the board of a job wood that does not fill it.
+LEGIBLE = """() => [...document.querySelectorAll('.board-place svg text')].filter((t) => t.textContent.trim() && t.getClientRects().length && (!t.closest('.step') || t.closest('.step.now'))).map((t) => {
+  const m = t.getScreenCTM();
+  return [parseFloat(getComputedStyle(t).fontSize) * Math.hypot(m.a, m.b), t.textContent];
+}).filter(([high]) => high < 10.95).map(([high, text]) => `${high.toFixed(1)} px: ${text}`)"""
+FILLED = """() => {
+  const place = document.querySelector('.board-place').getBoundingClientRect(), whole = { x0: 1e9, x1: -1e9, y0: 1e9, y1: -1e9 };
+  for (const e of document.querySelectorAll('.board.fitted > .strip, .board.fitted > .form-body')) {
+    const r = e.getBoundingClientRect();
+    Object.assign(whole, { x0: Math.min(whole.x0, r.left), x1: Math.max(whole.x1, r.right), y0: Math.min(whole.y0, r.top), y1: Math.max(whole.y1, r.bottom) });
+  }
+  return Math.max((whole.x1 - whole.x0) / place.width, (whole.y1 - whole.y0) / place.height);
+}"""
+SIZES = {"desk": (1280, 800), "laptop": (1024, 768), "tablet": (820, 1180), "phone": (390, 844)}
 DAYS_OF = (5, 7, 14, 17)  # piece by piece, in loads, with heat, without a form: the others' days are drawn the same
 
 
@@ -75,3 +89,22 @@ def test_words_keep_clear_of_each_other_and_of_the_piece_and_no_panel_is_long(pa
     assert seen > len(chosen) * 4
     assert found == [], "\n".join(map(str, found))
     assert long == []
+
+
+@pytest.mark.parametrize("size", SIZES)
+def test_drawings_are_made_for_the_size_of_the_page(page, marrow_lane, size):
+    """Of every fourth job: words of 11 px and more that keep clear of one another, and wood that fills the board."""
+    page.set_viewport_size({"width": SIZES[size][0], "height": SIZES[size][1]})
+    small, empty, found = [], [], []
+    for number, example in list(enumerate(EXAMPLES, 1))[2::4]:
+        for row in stages_for(example.job):
+            page.goto(f"{marrow_lane}/jobs/{number}/{row.key}")
+            if not page.locator(".board-place svg.board.fitted:visible").count():
+                small += [(number, row.key, said) for said in page.evaluate(LEGIBLE)]
+                continue
+            page.locator(f'html[data-board="{SIZES[size][0]}"]').wait_for(state="attached")
+            small += [(number, row.key, said) for said in page.evaluate(LEGIBLE)]
+            found += [(number, row.key, said) for said in page.evaluate(MEASURE)]
+            if (share := page.evaluate(FILLED)) < (0.55 if size != "phone" else 0.45):
+                empty.append((number, row.key, share))
+    assert (small, found, empty) == ([], [], []), "\n".join(map(str, [*small, *found, *empty]))

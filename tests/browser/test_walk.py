@@ -69,6 +69,7 @@ def test_a_newcomer_walks_the_whole_job(page: Page, empty_shop, tmp_path):
 
 def test_dragging_the_crown_and_an_end(page: Page, marrow_lane):
     page.goto(f"{marrow_lane}/jobs/5/shape")
+    page.locator("html[data-board]").wait_for(state="attached")  # drawn for this page
     strip = page.locator("svg.board .strip").get_attribute("d")
     for handle, dx, dy, field in (("rise_mm-0", 0, -40, "Rise"), ("chord_mm-2", 35, 0, "Chord")):
         box = page.locator(f'[data-handle="{handle}"] .knob').bounding_box()
@@ -101,6 +102,7 @@ def test_dragging_the_crown_and_an_end(page: Page, marrow_lane):
 
 def test_handles_by_keyboard(page: Page, marrow_lane):
     page.goto(f"{marrow_lane}/jobs/5/shape")
+    page.locator("html[data-board]").wait_for(state="attached")  # drawn for this page
     page.locator('[data-handle="rise_mm-0"]').focus()
     page.keyboard.press("ArrowUp")
     expect(typed(page, "Rise")).not_to_have_value("500")
@@ -271,6 +273,7 @@ def test_an_outline_is_brought_in_and_an_odd_one_refused(page: Page, marrow_lane
 
 def test_a_chain_is_built_in_the_list_and_on_the_drawing(page: Page, marrow_lane):
     page.goto(f"{marrow_lane}/jobs/2/shape")
+    page.locator("html[data-board]").wait_for(state="attached")  # drawn for this page
     page.get_by_label("Shape", exact=True).select_option("custom: straights and arcs")
     rows = page.locator(".row-line")
     expect(rows).to_have_count(1)
@@ -378,6 +381,7 @@ def test_layers_typed_and_the_other_schools(page: Page, marrow_lane):
 
 def test_a_form_that_cannot_close_is_split_and_drawn_open(page: Page, marrow_lane):
     page.goto(f"{marrow_lane}/jobs/12/form")
+    page.locator("html[data-board]").wait_for(state="attached")  # drawn for this page
     expect(page.locator(".sill")).to_contain_text("cannot close")
     expect(page.locator(".share-undercut").first).to_be_attached()
     page.get_by_role("button", name=re.compile("Split the outer half")).click()
@@ -404,6 +408,7 @@ def test_a_form_that_cannot_close_is_split_and_drawn_open(page: Page, marrow_lan
         page.get_by_role("link", name="ZIP").click()
     assert caught.value.path().read_bytes().startswith(b"PK")
     page.goto(f"{marrow_lane}/jobs/4/form")
+    page.locator("html[data-board]").wait_for(state="attached")  # drawn for this page
     knob = page.locator('[data-handle="close-0"]')
     knob.focus()
     page.keyboard.press("ArrowRight")

@@ -863,6 +863,19 @@ def test_colours_and_sizes_have_names_and_each_rule_its_line():
     assert all(line.count("{") <= 1 and line.count(";") <= 1 for line in css.splitlines() if "url(" not in line)
 
 
+def test_dark_screens_change_names_only_and_leave_drawings_as_they_are():
+    folder = Path(__file__).parents[2] / "bright_willow/web/static/css"
+    colour = r"--((?!bs-)[a-z-]+): (#\w+);"
+    light = dict(
+        re.findall(colour, re.search(r":root \{.*?\n\}", (folder / "willow.css").read_text(), re.DOTALL).group(0))
+    )
+    screens, top, drawings = (
+        dict(re.findall(colour, rule)) for rule in (folder / "dark.css").read_text().split("}")[:3]
+    )
+    assert drawings == light
+    assert screens.keys() | top.keys() < light.keys() and len(screens) > 30
+
+
 def test_a_job_without_a_form_has_no_offsets_to_print(demo_client):
     answer = demo_client.get("/jobs/17/offsets/print", headers={"accept": "text/html"})
     assert answer.status_code == 404 and "without a form" in answer.text

@@ -17,8 +17,16 @@ let late = null;
 const now = () => clock.at + ((performance.now() - clock.since) / 1000) * clock.rate;
 const set = (answer) => { clock = { at: answer.at, rate: answer.rate, since: performance.now() }; };
 
+// After a tap, and when what is under the finger has changed: for a moment a tap there counts for nothing.
+function unsettle() {
+  changed = performance.now();
+  delete root.dataset.settled; // tests wait for it
+  setTimeout(() => { if (performance.now() - changed >= SETTLE_MS) root.dataset.settled = "yes"; }, SETTLE_MS + 1);
+}
+
 export function startBench() {
   if (!root) return;
+  unsettle();
   clock = { at: Number(root.dataset.base), rate: Number(root.dataset.rate), since: performance.now() };
   document.addEventListener("submit", onSubmit);
   document.addEventListener("pointerdown", () => { pressed = true; });
@@ -58,7 +66,7 @@ function put(answer, isNew = true) {
     const field = document.getElementById(id);
     if (field && (field.tagName !== "SELECT" || [...field.options].some((o) => o.value === value))) field.value = value;
   }
-  if (mainTap(root) !== main) changed = performance.now();
+  if (mainTap(root) !== main) unsettle();
   draw();
   showKept();
 }
@@ -206,6 +214,7 @@ function onSubmit(event) {
 }
 
 function tap(form) {
+  unsettle();
   const event = { at_s: now() };
   for (const [name, value] of new FormData(form)) event[name] = name === "number" ? Number(value) : value;
   if (kept().some((key) => JSON.parse(localStorage.getItem(key)).client === event.client)) return; // the same tap twice

@@ -1,6 +1,7 @@
 // Changes go to the server one after another. What it has not acknowledged is said, tried again, and survives the page.
 import { recall, settled } from "./drafts.js";
 import { typing, WHOLE, fill, post, swap } from "./places.js";
+import { focusChanged, focusHeadingNext, valuesOf } from "./focus.js";
 
 let chain = Promise.resolve(200); // the last one's status
 let waiting = 0;
@@ -49,10 +50,12 @@ export async function sentence(answer) {
 // Sends a change and puts the answer in place. `form`: the fields whose later typing is carried over.
 export async function change(url, body, form = null) {
   const typed = form && new FormData(form);
+  const [pressed, values] = [document.activeElement, valuesOf()];
   const answer = await sendUntilHeard(url, body);
   kept += 1;
   if (answer.redirected) {
     if (form) settled(form);
+    focusHeadingNext();
     window.location = answer.url;
     return answer.status;
   }
@@ -62,6 +65,7 @@ export async function change(url, body, form = null) {
   const more = waiting > 1 && !form; // the hand is about to be sent itself: its inputs stay as they are
   const later = swap(html, more ? WHOLE.filter((name) => name !== "hand") : WHOLE, typed);
   if (more) fill(html);
+  if (pressed?.matches("button, summary") && !pressed.isConnected) focusChanged(values);
   if (answer.status === 200 && form) settled(form, later);
   if (answer.status === 422 && (!now || !later)) document.querySelector('[aria-invalid="true"]')?.focus();
   if (later && (document.activeElement !== later || !typing(later))) keepSoon(later.form);

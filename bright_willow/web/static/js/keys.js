@@ -13,6 +13,11 @@ export function startKeys() {
       if (next) next.checked = true;
       return;
     }
+    if (event.key === "," || event.key === ".") {
+      const stages = [...document.querySelectorAll(".stem nav a")];
+      stages[stages.findIndex((a) => a.hasAttribute("aria-current")) + (event.key === "." ? 1 : -1)]?.click();
+      return;
+    }
     const target = [...document.querySelectorAll("[data-key]")].find((e) => e.dataset.key === event.key && !e.disabled);
     if (!target) return;
     event.preventDefault();

@@ -1,7 +1,8 @@
 // Forms that answer while they are typed in (data-live), and that keep what is typed when a field is left.
 import { note, settled } from "./drafts.js";
+import { focusHeadingNext } from "./focus.js";
 import { allKept, change, isKeeping, keepSoon, keeps, mark, queue, sentence } from "./keeping.js";
-import { ANSWERS, lastWins, post, swap, trouble } from "./places.js";
+import { ANSWERS, WHOLE, lastWins, post, swap, trouble } from "./places.js";
 
 const tryOut = lastWins(async (form) => {
   const before = keeps();
@@ -27,6 +28,7 @@ async function sendPage(form, submitter) {
     }
     if (answer.redirected) {
       settled(form);
+      focusHeadingNext();
       if (answer.url === window.location.href) window.location.reload();
       else window.location = answer.url;
       return answer.status;
@@ -37,6 +39,18 @@ async function sendPage(form, submitter) {
     document.querySelector('[aria-invalid="true"]')?.focus();
     return answer.status;
   }
+}
+
+// The same page in the other unit, put in place without loading it anew; what is open and chosen stays so.
+async function inOtherUnit() {
+  const answer = await fetch(window.location.href, { headers: { accept: "text/html" } }).catch(() => null);
+  const fresh = answer?.ok && new DOMParser().parseFromString(await answer.text(), "text/html");
+  if (!fresh || document.querySelector("[data-run], [data-picture-board], [data-quick]")) { window.location.reload(); return; }
+  const places = WHOLE.filter((name) => document.querySelector(`[data-place="${name}"]`));
+  if (places.length) swap(fresh.documentElement.outerHTML, places);
+  else document.querySelector("main").replaceWith(fresh.querySelector("main"));
+  document.querySelector("[data-units]").replaceWith(fresh.querySelector("[data-units]"));
+  document.querySelector('[data-units] [aria-pressed="true"]').focus();
 }
 
 function samePath(action) {
@@ -57,7 +71,7 @@ function submitted(event) {
     const typed = [...form.elements].some((e) => e.name && e.type !== "hidden" && e.type !== "submit");
     queue(() => change(form.isConnected ? form.action : samePath(form.action)?.action || form.action, form.enctype === "multipart/form-data" ? body : new URLSearchParams(body), typed ? form : null));
   } else if (form.matches("[data-units]")) {
-    allKept().then(() => post(submitter.formAction, new URLSearchParams())).then((answer) => answer && window.location.reload());
+    allKept().then(() => post(submitter.formAction, new URLSearchParams())).then((answer) => answer && inOtherUnit());
   } else {
     // what is still being kept goes first, and a fault keeps the maker here
     allKept().then((status) => {

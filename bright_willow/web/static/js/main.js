@@ -7,9 +7,10 @@ import { startPointing } from "./pointing.js";
 import { startKeys } from "./keys.js";
 import { startRows } from "./rows.js";
 import { startClosing } from "./closing.js";
-import { startBench } from "./bench.js";
-import { startPhoto } from "./photo.js";
 import { startQuick } from "./quick.js";
+import { startBoard } from "./board.js";
+import { startFocus } from "./focus.js";
+import { startTheme } from "./theme.js";
 
 startLive();
 startDrafts().then(() => { restore(); keepLeft(); });
@@ -18,8 +19,12 @@ startPointing();
 startKeys();
 startRows();
 startClosing();
-startBench();
-startPhoto();
 startQuick();
+startBoard();
+startFocus();
+startTheme();
+// What only one kind of page needs is fetched only there.
+if (document.querySelector("[data-run]")) (await import("./bench.js")).startBench();
+if (document.querySelector("[data-picture-board]")) (await import("./photo.js")).startPhoto();
 for (const { type, target } of window.early?.done() ?? []) target.dispatchEvent(new Event(type, { bubbles: true }));
 if (location.hash.length > 1) document.getElementById(location.hash.slice(1))?.setAttribute("open", "");  // a fold that is linked to

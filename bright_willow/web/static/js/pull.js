@@ -8,13 +8,14 @@ function place(svg, event) {
   return new DOMPoint(event.clientX, event.clientY).matrixTransform(svg.getScreenCTM().inverse());
 }
 
-const pull = lastWins(async (url, query, before) => {
+const pull = lastWins(async (url, query, before, held) => {
   if (before !== keeping) return; // let go of meanwhile
   const answer = await post(`${url}&${new URLSearchParams(query)}`, new URLSearchParams());
   if (answer && answer.status === 200 && before === keeping) {
     const html = await answer.text();
     swap(html, ANSWERS);
     fill(html);
+    follow(held); // the pointer has gone on meanwhile
   }
 });
 
@@ -25,6 +26,14 @@ function keep(query) {
     const url = document.querySelector("[data-pull]")?.dataset.pull;
     return url ? change(`${url}&${new URLSearchParams({ ...query, keep: 1 })}`, new URLSearchParams()) : 200;
   });
+}
+
+// The handle is where the pointer is at once; the drawing calculated for it follows.
+function follow(held) {
+  const handle = document.querySelector(`[data-handle="${CSS.escape(held.name)}"]`);
+  const knob = handle?.querySelector("circle.knob");
+  if (!knob) return;
+  handle.setAttribute("transform", `translate(${held.at.x - Number(knob.getAttribute("cx"))} ${held.at.y - Number(knob.getAttribute("cy"))})`);
 }
 
 export function startPull() {
@@ -42,7 +51,8 @@ export function startPull() {
     const svg = document.querySelector(`[data-handle="${held.name}"]`)?.ownerSVGElement ?? document.querySelector("svg.board");
     if (!svg) return;
     held.at = place(svg, event);
-    pull(held.url, { handle: held.name, x: held.at.x, y: held.at.y, frame: held.frame }, keeping);
+    follow(held);
+    pull(held.url, { handle: held.name, x: held.at.x, y: held.at.y, frame: held.frame }, keeping, held);
   });
   const letGo = () => {
     if (!held) return;

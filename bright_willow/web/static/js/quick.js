@@ -5,7 +5,7 @@ const asked = (form) => new URLSearchParams(new FormData(form)).toString();
 
 // What is wrong with a field, moved from the answer to its field.
 function beside(form, message) {
-  const input = form.querySelector(`[name="${CSS.escape(says.dataset.faultFor)}"]`);
+  const input = form.querySelector(`[name="${CSS.escape(message.dataset.faultFor)}"]`);
   message.hidden = false;
   if (!input) return;
   message.id = `${input.id}-fault`;
