@@ -24,6 +24,7 @@ from .render import render
 
 T = TypeVar("T")
 TABLE_LIMIT = 400
+QUICK_PX = (280.0, 410.0)  # the least and most height of the drawing of a quick answer
 Id = Annotated[int, Path(ge=1, le=2**62)]
 IdOrNew = Annotated[int, Path(ge=0, le=2**62)]
 Number = Annotated[int, Query(ge=1, le=10**9)]
@@ -86,6 +87,13 @@ def board_px(request: Request) -> tuple[float, float]:
     """How large the drawing is on the page, as its script last measured it; the usual size where it has not yet."""
     wide, _, tall = request.cookies.get("board", "").partition("x")
     return (float(wide), float(tall)) if wide.isdecimal() and tall.isdecimal() and len(wide + tall) < 10 else SIZE_PX
+
+
+def quick_px(request: Request) -> tuple[float, float]:
+    """How large the drawing of the quick answer is: as wide as its script last measured, and as high as that asks."""
+    wide = request.cookies.get("quick-board", "")
+    width = float(wide) if wide.isdecimal() and len(wide) < 6 else SIZE_PX[0]
+    return width, min(QUICK_PX[1], max(QUICK_PX[0], 0.6 * width))
 
 
 def view_of(request: Request, job_id: int, stage: str, **more: Any) -> JobView:

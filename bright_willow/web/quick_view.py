@@ -27,7 +27,7 @@ from ..core.shape.kinds.shape_base import ShapeBase
 from ..core.shape.shape_registry import SHAPES, restated
 from ..core.shop.shop import Shop
 from ..core.workpiece.workpiece import HotBlank
-from ..drawing.board import board_svg
+from ..drawing.board import SIZE_PX, board_svg
 from ..drawing.refused import refused_svg
 from ..drawing.svg import polyline
 from .formatting import Formatter
@@ -169,8 +169,9 @@ def quick_view(
     shop: Shop,
     learnt: LearnedFigures,
     now: dt.datetime,
+    size_px: tuple[float, float] = SIZE_PX,
 ) -> QuickView:
-    """Put an answer into words. now: with the shop's zone."""
+    """Put an answer into words. now: with the shop's zone; size_px: of its drawing."""
     if answer is None or question.job is None:
         return QuickView((), Markup(""), fault="Correct the marked field; nothing is lost.")
     if isinstance(answer, PlanError):
@@ -187,7 +188,7 @@ def quick_view(
         AnswerLine("Time", *_time(answer, now, shop)),
         AnswerLine("Watch out", *_risk(made)),
     )
-    board = Markup(board_svg(made.job, made, stage="form", unit=shop.rule, segments=False))
+    board = Markup(board_svg(made.job, made, stage="form", unit=shop.rule, size_px=size_px, segments=False))
     methods = tuple((m.row.name, _why(m)) for m in answer.methods)
     return QuickView(lines, board, methods)
 

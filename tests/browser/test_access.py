@@ -1,5 +1,7 @@
 """For everyone: axe finds nothing serious on any page, on a desk and on a tablet; nothing runs off the side."""
 
+import re
+
 import pytest
 from axe_playwright_python.sync_playwright import Axe
 from playwright.sync_api import expect
@@ -163,3 +165,43 @@ def test_a_handle_is_where_the_pointer_is_before_the_server_has_answered(page, m
     page.mouse.move(x - 40, y + 25, steps=4)
     moved = knob.bounding_box()
     assert abs(moved["x"] - box["x"] + 40) < 2 and abs(moved["y"] - box["y"] - 25) < 2
+
+
+def test_a_whole_job_by_keyboard_alone(page, empty_shop):
+    """From the empty shop to a measured piece: fewer than 120 keys besides what is typed."""
+    pressed = 0
+
+    def press(key):
+        nonlocal pressed
+        pressed += 1
+        page.keyboard.press(key)
+
+    def type_into(name, text):
+        for _ in range(12):
+            if page.evaluate("document.activeElement.name") == name:
+                break
+            press("Tab")
+        assert page.evaluate("document.activeElement.name") == name
+        page.keyboard.press("Control+A")
+        page.keyboard.type(text)
+
+    def onward(stage):
+        press("n")
+        page.wait_for_url(re.compile(f"/{stage}($|[?])"))
+        expect(page.locator(".hand h2")).to_be_focused()
+
+    page.goto(empty_shop)
+    onward("shape")
+    type_into("name", "Hop pole bow")
+    type_into("shape.chord_mm", "900")
+    type_into("shape.rise_mm", "180")
+    type_into("part.thickness_mm", "20")
+    press("Escape")
+    expect(page.locator("[data-mark=kept]")).to_be_visible()
+    for stage in ("method", "wood", "layup", "form", "cut-list", "glue-up", "schedule", "bench", "measure"):
+        onward(stage)
+    type_into("chord", "905")
+    type_into("rise", "176")
+    press("Enter")
+    expect(page.locator("table.pieces tbody tr:not(.what-now)")).to_have_count(1)
+    assert pressed < 120

@@ -103,3 +103,61 @@ def test_a_drum_is_seen_through_where_it_is_hollow():
     rims = list(svgelements.Path(body.get("d")).as_subpaths())
     wide = sorted(svgelements.Path(rim).bbox()[2] - svgelements.Path(rim).bbox()[0] for rim in rims)
     assert body.get("fill-rule") == "evenodd" and wide == pytest.approx([600 - 36 - 180, 600 - 36], abs=2)
+
+
+HOOP = {"kind": "arc_by_radius", "face": "inner", "radius_mm": 150, "angle_deg": 325}
+HOOK = {"kind": "hook", "face": "inner", "start_mm": 600, "radius_mm": 50, "angle_deg": 175, "end_mm": 60}
+
+
+def words_of(root, class_):
+    return [t for t in root.iter(f"{NS}text") if t.get("class") == class_]
+
+
+@pytest.mark.parametrize("size", [(358, 340), (770, 470), (1500, 900)])
+@pytest.mark.parametrize("stage", STAGES)
+def test_a_board_is_made_for_its_place(rib, size, stage):
+    """Its window has the proportions of the place, and a layout pixel is one of the screen: words are 12 px and more."""
+    root = fromstring(board_svg(rib, plan(rib), stage=stage, unit="mm", size_px=size))
+    _, _, width, height = map(float, root.get("viewBox").split())
+    assert height / width == pytest.approx(size[1] / size[0], rel=1e-3)
+    sizes = [float(t.get("font-size")) * size[0] / width for t in root.iter(f"{NS}text") if t.get("font-size")]
+    assert sizes and min(sizes) > 11.9 and max(sizes) < 15
+    strip = next(p for p in root.iter(f"{NS}path") if p.get("class") == "strip")
+    left, _, right, _ = svgelements.Path(strip.get("d")).bbox()
+    assert (right - left) / width > 0.6
+    kept = Frame.parse(root.get("data-frame"))
+    assert (kept.wide_px, kept.px) == (size[0], pytest.approx(width / size[0], rel=1e-5))
+
+
+@pytest.mark.parametrize("text", ["1 2 3", "1 2 3 4 0", "1 2 3 4 1e9", "0 0 -5 4 780", "nan 0 5 4 780", "a b c d"])
+def test_a_window_that_is_none_is_not_taken(text):
+    assert Frame.parse(text) is None
+    assert Frame.parse("-5 -4 10 8").px == pytest.approx(10 / 780) and Frame.parse("-5 -4 10 8 400").px == 10 / 400
+
+
+def test_a_stick_drawn_shorter_says_so_and_keeps_its_figures():
+    job = read_job({**RIB, "shape": HOOP, "part": {"thickness_mm": 8, "width_mm": 20}})
+    made = plan(job)
+    root = fromstring(board_svg(job, made, stage="build_up", unit="mm", size_px=(770, 470)))
+    width = float(root.get("viewBox").split()[2])
+    stick = next(r for r in root.iter(f"{NS}rect") if r.get("class") == "stick")
+    (end,) = {m.inner_mm for m in made.stick if m.kind == "part_end" and m.inner_mm > 0}
+    share = float(stick.get("width")) / (2 * end)
+    assert 0.3 < share < 0.97
+    said = "".join("".join(t.itertext()) for t in root.iter(f"{NS}text"))
+    assert f"{share:.0%} of the scale above" in said
+    assert format_length(end, "mm") in said
+    strip = next(p for p in root.iter(f"{NS}path") if p.get("class") == "strip")
+    _, top, _, foot = svgelements.Path(strip.get("d")).bbox()
+    assert (foot - top) / (width * 470 / 770) > 0.55  # the hoop fills the height
+
+
+def test_the_stick_of_a_lopsided_piece_lies_inside_the_board():
+    job = read_job({**RIB, "shape": HOOK, "part": {"thickness_mm": 20, "width_mm": 20, "trim_mm": 150}})
+    for size in ((358, 340), (770, 470)):
+        root = fromstring(board_svg(job, plan(job), stage="form", unit="mm", size_px=size))
+        left, _, width, _ = map(float, root.get("viewBox").split())
+        for rect in root.iter(f"{NS}rect"):
+            if rect.get("class") in ("stick", "stick-blank"):
+                x, wide = float(rect.get("x")), float(rect.get("width"))
+                assert left < x and x + wide < left + width

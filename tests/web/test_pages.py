@@ -4,6 +4,7 @@ import datetime as dt
 import json
 import re
 from pathlib import Path
+from urllib.parse import quote
 
 import pytest
 
@@ -879,3 +880,13 @@ def test_dark_screens_change_names_only_and_leave_drawings_as_they_are():
 def test_a_job_without_a_form_has_no_offsets_to_print(demo_client):
     answer = demo_client.get("/jobs/17/offsets/print", headers={"accept": "text/html"})
     assert answer.status_code == 404 and "without a form" in answer.text
+
+
+@pytest.mark.parametrize("size", ["358x340", "1x1", "99999x3", "x", "12x-4", "٣x٤", "1e3x5", "", "8" * 400])
+def test_whatever_a_page_says_of_its_board_there_is_a_drawing(demo_client, size):
+    demo_client.cookies.set("board", quote(size))
+    answer = demo_client.get("/jobs/5/form")
+    wide = float(re.search(r'data-frame="([^"]*)"', answer.text).group(1).split()[4])
+    assert answer.status_code == 200 and 240 <= wide <= 2400 and (wide == 358) == (size == "358x340")
+    demo_client.cookies.set("quick-board", quote(size))
+    assert demo_client.get("/quick").status_code == 200

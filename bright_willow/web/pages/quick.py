@@ -15,7 +15,7 @@ from ...core.job.faults import JobFaulty
 from ...core.methods.method_registry import stages_for
 from ...core.plan.quick import QuickAnswer
 from ...drawing.export import EXPORTS, PAPERS_OF
-from ..common import attachment, go_to, now_of, page, planned, store_of, typed_in
+from ..common import attachment, go_to, now_of, page, planned, quick_px, store_of, typed_in
 from ..quick_view import QuickQuestion, answered, form_values, question_of, quick_view
 from .take import file_name
 
@@ -51,7 +51,7 @@ def quick_values(request: Request, asked: dict[str, str]) -> dict[str, Any]:
     now = now_of(request).astimezone(zone_of(shop.week))
     return {
         **form_values(question),
-        "a": quick_view(question, made, shop, learnt, now),
+        "a": quick_view(question, made, shop, learnt, now, quick_px(request)),
         "paper": shop.label_paper,
         "unit": shop.rule,
         "here": "jobs",

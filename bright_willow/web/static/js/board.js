@@ -20,8 +20,23 @@ async function fetched() {
   if (answer && answer.ok && !inHand) swap(await answer.text(), ["board"]);
 }
 
+// The drawing of the quick answer: as high as its width asks for.
+async function drawQuick() {
+  const svg = document.querySelector(".quick-answer .quick-board svg.board[data-frame]");
+  const width = Math.round(svg?.clientWidth ?? 0);
+  if (!width) return;
+  document.cookie = `quick-board=${width}; path=/; max-age=31536000; samesite=strict`;
+  const place = svg.closest(".quick-answer");
+  const form = document.querySelector("[data-quick]");
+  if (!form || Math.abs(width / Number(svg.dataset.frame.split(" ")[4]) - 1) < APART) return;
+  const answer = await fetch(`${form.dataset.quick}?${place.dataset.query}`, { headers: { accept: "text/html" } }).catch(() => null);
+  const fresh = answer?.ok && new DOMParser().parseFromString(await answer.text(), "text/html").getElementById("quick-answer");
+  if (fresh && place.isConnected) place.replaceWith(fresh);
+}
+
 export function startBoard() {
   drawForPlace();
+  drawQuick();
   let timer = 0;
-  window.addEventListener("resize", () => { clearTimeout(timer); timer = setTimeout(drawForPlace, 200); });
+  window.addEventListener("resize", () => { clearTimeout(timer); timer = setTimeout(() => { drawForPlace(); drawQuick(); }, 200); });
 }

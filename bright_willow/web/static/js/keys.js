@@ -2,7 +2,10 @@
 export function startKeys() {
   document.addEventListener("keydown", (event) => {
     if (event.ctrlKey || event.metaKey || event.altKey || document.querySelector("dialog[open]")) return;
-    if (event.target.closest("input:not([type=radio]):not([type=checkbox]), select, textarea")) return;
+    if (event.target.closest("input:not([type=radio]):not([type=checkbox]), select, textarea")) {
+      if (event.key === "Escape") event.target.blur(); // then the keys are free again
+      return;
+    }
     if (event.key === "m") {
       document.querySelector('[data-units] button[aria-pressed="false"]')?.click();
       return;

@@ -9,6 +9,7 @@ import { startRows } from "./rows.js";
 import { startClosing } from "./closing.js";
 import { startQuick } from "./quick.js";
 import { startBoard } from "./board.js";
+import { showStage } from "./places.js";
 import { startFocus } from "./focus.js";
 import { startTheme } from "./theme.js";
 
@@ -22,6 +23,7 @@ startClosing();
 startQuick();
 startBoard();
 startFocus();
+showStage();
 startTheme();
 // What only one kind of page needs is fetched only there.
 if (document.querySelector("[data-run]")) (await import("./bench.js")).startBench();

@@ -19,6 +19,7 @@ export function swap(html, names, sent = null) {
   const after = document.querySelector(".hand-scroll");
   if (after) after.scrollTop = handTop;
   recall(shown);
+  if (names.includes("stem")) showStage();
   let later = null;
   for (const [name, value] of carried) {
     const form = document.querySelector("form[data-live]");
@@ -32,6 +33,13 @@ export function swap(html, names, sent = null) {
   }
   if (held && !document.contains(focused)) restore(held);
   return later && carried.length > 1 ? changedElsewhere(carried) || later : later;
+}
+
+// On a small screen the stages lie in a row that is pushed sideways: the one that is open is brought into sight.
+export function showStage() {
+  const row = document.querySelector(".stem");
+  const here = row?.querySelector(".here");
+  if (here) row.scrollLeft = here.offsetLeft - (row.clientWidth - here.clientWidth) / 2;
 }
 
 // What the maker has opened, chosen to look at and slid: it stays so when the parts it stands in are put in anew.
