@@ -108,3 +108,30 @@ def test_drawings_are_made_for_the_size_of_the_page(page, marrow_lane, size):
             if (share := page.evaluate(FILLED)) < (0.55 if size != "phone" else 0.45):
                 empty.append((number, row.key, share))
     assert (small, found, empty) == ([], [], []), "\n".join(map(str, [*small, *found, *empty]))
+
+
+# Words of one row of a table that lie on one another.
+IN_ROWS = """(rows) => [...document.querySelectorAll(rows)].flatMap((row) => {
+  const words = [], walk = document.createTreeWalker(row, NodeFilter.SHOW_TEXT);
+  while (walk.nextNode()) {
+    const range = document.createRange();
+    range.selectNodeContents(walk.currentNode);
+    if (walk.currentNode.textContent.trim()) for (const box of range.getClientRects()) words.push([walk.currentNode.textContent.trim(), box]);
+  }
+  const lies = (a, b) => Math.min(a.right, b.right) - Math.max(a.left, b.left) > 1 && Math.min(a.bottom, b.bottom) - Math.max(a.top, b.top) > 3;
+  return words.flatMap(([name, a], i) => words.slice(i + 1).filter(([, b]) => lies(a, b)).map(([other]) => `${name} / ${other}`));
+})"""
+
+
+@pytest.mark.parametrize("size", SIZES)
+def test_figures_of_one_row_keep_apart(page, marrow_lane, size):
+    page.set_viewport_size({"width": SIZES[size][0], "height": SIZES[size][1]})
+    for path, rows in (
+        ("/jobs/18/layup", ".rung"),
+        ("/jobs/19/layup", ".rung"),
+        ("/rack", "tr"),
+        ("/jobs/5/method", "tr"),
+    ):
+        page.goto(marrow_lane + path)
+        page.evaluate("for (const fold of document.querySelectorAll('.hand details')) fold.open = true")
+        assert page.evaluate(IN_ROWS, rows) == [], path
