@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import shutil
 from collections import Counter
 from collections.abc import Iterator
 from pathlib import Path
@@ -55,11 +56,21 @@ def store(tmp_path: Path) -> Store:
     return Store(tmp_path)
 
 
+@pytest.fixture(scope="session")
+def demo_folder(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """The sample shop, filled once for all tests of a worker."""
+    folder = tmp_path_factory.mktemp("marrow-lane")
+    filled = Store(folder)
+    with filled.connected():
+        fill(filled)
+    return folder
+
+
 @pytest.fixture
-def demo_store(store: Store) -> Store:
-    with store.connected():
-        fill(store)
-    return store
+def demo_store(demo_folder: Path, tmp_path: Path) -> Store:
+    """A sample shop of a test's own, to do with as it likes."""
+    shutil.copytree(demo_folder, tmp_path, dirs_exist_ok=True)
+    return Store(tmp_path)
 
 
 def _client(store: Store) -> Iterator[Client]:

@@ -5,7 +5,6 @@ from __future__ import annotations
 import pytest
 from playwright.sync_api import expect
 
-from bright_willow.demo.marrow_lane import fill
 from bright_willow.store.store import Store
 from tools.running import running_app
 from tools.shots import FLAGS
@@ -30,11 +29,8 @@ def empty_shop(tmp_path):
 
 
 @pytest.fixture
-def marrow_lane(tmp_path):
-    store = Store(tmp_path)
-    with store.connected():
-        fill(store)
-    with running_app(store) as address:
+def marrow_lane(demo_store):
+    with running_app(demo_store) as address:
         yield address
 
 
