@@ -20,6 +20,7 @@ from ..store.store import Store
 from .addresses import address_of
 from .guide_texts import FACT
 from .job_view import JobView, job_view
+from .lan import for_tablet
 from .render import render
 
 T = TypeVar("T")
@@ -64,7 +65,9 @@ def today_of(request: Request) -> dt.date:
 
 def page(template: str, request: Request, status: int = 200, **values: Any) -> HTMLResponse:
     """A whole page, or with a `parts/` template a part of one."""
-    return HTMLResponse(render(template, beside=request.app.state.beside, **values), status)
+    guest = request.scope.get("guest", "")
+    html = render(template, beside=request.app.state.beside, guest=guest, **values)
+    return HTMLResponse(for_tablet(html) if guest else html, status)
 
 
 def wants_parts(request: Request) -> bool:

@@ -53,8 +53,6 @@ TABLETS_MAY_SEE = (
     r"/(presets|glossary)",
     r"/help(/[a-z0-9-]+)?",
     r"/help/pictures/[a-z0-9-]+\.png",
-    r"/help(/[a-z-]+)?",
-    r"/help/pictures/[a-z-]+\.png",
     r"/quick(/answer|/link|/print/[a-z]+)?",
     r"/days/(week\.pdf|day\.pdf|calendar\.ics)",
     r"/rack/(sheets|woods|lots/\d+)",
@@ -81,6 +79,9 @@ TABLETS_MAY_DO = (
 )
 """What tablets may do: run the bench, look, measure. Whatever else the program does, removing, importing, exporting,
 probes and the shop's figures, is done on the shop's own machine; so is what is added to it, until it is named here."""
+_LINK = re.compile(r'<(a)\b[^>]*\bhref="(/[^"?#]*)[^>]*>')
+_FORM = re.compile(r'<(form)\b[^>]*\bmethod="post"[^>]*\baction="(/[^"?#]*)[^>]*>')
+_BUTTON = re.compile(r'<(button)\b[^>]*\bformaction="(/[^"?#]*)[^>]*>')
 CA, CA_KEY, CERT = "lan-ca.pem", "lan-ca.key", "lan-cert.pem"
 LONGEST_NAME = 40
 
@@ -343,6 +344,24 @@ class NetworkGate:
         answer = RedirectResponse("/bench", 303)
         answer.set_cookie(COOKIE, cookie, max_age=LASTS_S, secure=True, httponly=True, samesite="strict", path="/")
         return answer
+
+
+def for_tablet(html: str) -> str:
+    """Return a page without the buttons and links that a tablet may not use; what it may not save cannot be typed in.
+
+    >>> for_tablet('<form method="post" action="/jobs/5/shape/undo?seen=3"><button>undo</button></form>')
+    '<form method="post" action="/jobs/5/shape/undo?seen=3" hidden><button>undo</button></form>'
+    >>> for_tablet('<a href="/bench">Bench</a><a href="/shop/backup">backup</a>')
+    '<a href="/bench">Bench</a><a href="/shop/backup" hidden>backup</a>'
+    """
+
+    def shut(tag: re.Match[str]) -> str:
+        method = "GET" if tag[1] == "a" else "POST"
+        if open_to_tablets(method, route_of(tag[2])):
+            return tag[0]
+        return f"{tag[0][:-1]} {'inert' if 'data-live' in tag[0] else 'hidden'}>"
+
+    return _BUTTON.sub(shut, _FORM.sub(shut, _LINK.sub(shut, html)))
 
 
 def open_to_tablets(method: str, path: str) -> bool:

@@ -122,5 +122,6 @@ def environment() -> Environment:
 
 def render(template: str, **values: Any) -> str:
     """A page or a part of one."""
+    values.setdefault("guest", "")  # the name of the tablet that asked
     values.setdefault("beside", "")  # the shop that opened this one; of its own pages alone
     return linked(environment().get_template(template).render(**values))

@@ -19,6 +19,7 @@ from bright_willow.store.backup import copied, restored_live
 from bright_willow.store.network_access import NetworkAccess
 from bright_willow.store.open_folder import FILE
 from bright_willow.store.store import Store
+from bright_willow.web.addresses import route_of
 from bright_willow.web.app import create_app
 from bright_willow.web.lan import (
     COOKIE,
@@ -46,6 +47,19 @@ PAGE = {"accept": "text/html"}
 
 @pytest.fixture
 def inside(store):
+    yield from _inside(store)
+
+
+@pytest.fixture
+def demo_inside(demo_store):
+    """The sample shop, on its own machine and on a tablet."""
+    for app in _inside(demo_store):
+        gate = NetworkGate(app, app.state.lan, app.state.planners)
+        tablet = TestClient(gate, base_url=f"https://{HOST}:8766", follow_redirects=False)
+        yield TestClient(app, base_url="http://127.0.0.1"), tablet
+
+
+def _inside(store):
     access = NetworkAccess(store.path.parent)
     set_passphrase(access, WORDS)
     app = create_app(store)
@@ -346,3 +360,29 @@ class Looking:
 
     async def is_disconnected(self) -> bool:
         return False
+
+
+@pytest.mark.parametrize(
+    "path", ["/", "/bench", "/rack", "/jobs/5/shape", "/jobs/5/form", "/jobs/1/measure", "/jobs/14/bench"]
+)
+def test_a_tablet_is_offered_only_what_it_may_use(demo_inside, path):
+    """Every form that is left is open to it, and every link leads to a page."""
+    own, tablet = demo_inside
+    join(tablet)
+    page, whole = (
+        tablet.get(path, headers=PAGE, follow_redirects=True).text,
+        own.get(path, headers=PAGE, follow_redirects=True).text,
+    )
+    forms = [
+        f for f in re.findall(r"<form[^>]*>", page) if 'method="post"' in f and " hidden" not in f and " inert" not in f
+    ]
+    for form in forms:
+        action = route_of(re.search(r'action="([^"?]*)', form)[1])
+        assert open_to_tablets("POST", action), form
+    links = {m[2] for m in re.finditer(r'<a([^>]*)href="(/[^"#]*)"[^>]*?( hidden)?>', page) if not m[3]}
+    shut = [
+        link for link in sorted(links)[:60] if tablet.get(link.replace("&amp;", "&"), headers=PAGE).status_code == 403
+    ]
+    assert shut == [] and links
+    assert len(re.findall(r" hidden>| inert>", page)) > len(re.findall(r" hidden>| inert>", whole))
+    assert "on the shop's computer" in page and "on the shop's computer" not in whole
