@@ -20,8 +20,8 @@ from ..store.store import Store
 from .addresses import address_of
 from .guide_texts import FACT
 from .job_view import JobView, job_view
-from .lan import for_tablet
 from .render import render
+from .tablet_rights import for_tablet
 
 T = TypeVar("T")
 TABLE_LIMIT = 400

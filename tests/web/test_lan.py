@@ -32,11 +32,11 @@ from bright_willow.web.lan import (
     LoginAttempts,
     NetworkGate,
     certificate,
-    open_to_tablets,
     set_passphrase,
     too_weak,
 )
 from bright_willow.web.pages.runs import _sent
+from bright_willow.web.tablet_rights import open_to_tablets
 from tests.core.execution.runs import brief
 from tools.hostile import routes_of
 
