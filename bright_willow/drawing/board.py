@@ -154,18 +154,18 @@ class BoardDrawing(Canvas):
         wide_px, tall_px = self.size_px
         foot_px = {"measure": 40.0, "shape": STICK_PX + 50}.get(self.stage, STICK_PX + 12)
         px = max((right - left) / (wide_px - 2 * SIDE_PX), (high - low) / (tall_px - foot_px - HEAD_PX))
-        if self.stage != "measure":
-            longest = 2 * max(self.plan.stick[-1].inner_mm, self.plan.stick[-1].outer_mm) / (wide_px - 40)
-            largest = max((right - left) / wide_px, (high - low) / tall_px) / LEAST_SHARE
-            px = max(px, min(longest, largest))
-        spare_x = wide_px * px - (right - left) - 2 * SIDE_PX * px
+        if self.stage != "measure":  # the stick has the same scale, unless it would leave the piece too small
+            for_stick = 2 * max(self.plan.stick[-1].inner_mm, self.plan.stick[-1].outer_mm) / (wide_px - 40)
+            too_small = max((right - left) / wide_px, (high - low) / tall_px) / LEAST_SHARE
+            px = max(px, min(for_stick, too_small))
+        width, margin = wide_px * px, SIDE_PX * px
         spare_y = tall_px * px - (high - low) - (foot_px + HEAD_PX) * px
         over = {"above": 1.0, "below": 0.0}.get(room, 0.5)
-        before = 0.5 if room != "beside" else 0.0
-        start = -wide_px * px / 2 if abs(left + right) < 0.1 * px * wide_px and room != "beside" else None
-        if start is None or left < start + SIDE_PX * px / 2 or right > -start - SIDE_PX * px / 2:
-            start = left - (SIDE_PX * px + spare_x * before)
-        return Frame(float(start), float(high + HEAD_PX * px + spare_y * over), wide_px * px, tall_px * px, wide_px)
+        start = left - margin if room == "beside" else (left + right - width) / 2
+        nearly_even = abs(left + right) < 0.1 * width and min(left, -right) > (margin - width) / 2
+        if room != "beside" and nearly_even:  # the stick lies under the piece then, center under center
+            start = -width / 2
+        return Frame(float(start), float(high + HEAD_PX * px + spare_y * over), width, tall_px * px, wide_px)
 
     # -- drawing --------------------------------------------------------------------------------------------------
     def svg(self) -> str:
