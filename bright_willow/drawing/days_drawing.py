@@ -170,10 +170,10 @@ def _drawn(
     tall = min(MOST_ROW_PX, max(LEAST_ROW_PX, LANES_PX / max(1, lanes)))
     high = TOP_PX + HEAD_PX * (len(rows) + len(held) - lanes) + tall * lanes + 12
     parts = _ground(look, axis, high)
-    y = TOP_PX
+    y, names = TOP_PX, list[str]()
     for row in rows:
         if row.is_head:
-            parts.append(_text(6, y + 15, row.label, "days-job"))
+            names.append(_text(6, y + 15, row.label, "days-job"))
             y += HEAD_PX
             continue
         parts.append(tag("line", x1=axis.left_px, x2=WIDE_PX - RIGHT_PX, y1=y + tall, y2=y + tall, class_="hair"))
@@ -192,7 +192,7 @@ def _drawn(
             if room > 5:
                 parts.append(_text(x0 + 4, y + tall / 2 + 4, _short(message.split(": ")[-1], room), "days-in"))
         y += tall
-    parts.append(_now(look, axis, high))
+    parts += [_now(look, axis, high), *names]  # the line for now runs behind the names of the jobs
     if left_out:
         parts.append(_text(axis.left_px, high - 2, f"and {left_out} more lanes: see the list", "days-in"))
     box = f"0 0 {num(WIDE_PX)} {num(high)}"
