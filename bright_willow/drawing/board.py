@@ -171,13 +171,13 @@ class BoardDrawing(Canvas):
     def svg(self) -> str:
         """The whole drawing. Classes carry the look; the style sheet holds it."""
         self._base_line()
+        if self.stage != "measure":
+            stick(self)  # it has its place at the foot before anything looks for one
         if self.stage == "form":
             form_drawn(self)
         self._strip()
         if self.stage == "form":
             pressers_drawn(self)
-        if self.stage != "measure":
-            stick(self)
         if self.job.hand_text:
             x, y = self.place(14, 20)
             self.parts.append(self.text(x, y, self.job.hand_text, "figure hand-says", "start", 14))
