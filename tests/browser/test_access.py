@@ -72,8 +72,9 @@ def test_axe_at_the_bench(page, marrow_lane, kind):
     import httpx2
 
     run = httpx2.post(f"{marrow_lane}/jobs/14/bench/start?kind={kind}").headers["location"]
-    for size in ((1280, 800), (820, 1180)):
+    for size, scheme in (((1280, 800), "light"), ((820, 1180), "dark")):
         page.set_viewport_size({"width": size[0], "height": size[1]})
+        page.emulate_media(color_scheme=scheme)
         page.goto(marrow_lane + run)
         found = Axe().run(page, options={"runOnly": ["wcag2a", "wcag2aa", "wcag21aa", "best-practice"]})
         bad = [(v["id"], [n["html"][:140] for n in v["nodes"][:3]]) for v in found.response["violations"]]
