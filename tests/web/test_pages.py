@@ -852,8 +852,8 @@ def test_a_heat_plan_is_typed_and_told(client, store, job_id):
 
 def test_colours_and_sizes_have_names_and_each_rule_its_line():
     css = (Path(__file__).parents[2] / "bright_willow/web/static/css/willow.css").read_text()
-    named = re.search(r":root \{.*?\n\}", css, re.DOTALL).group(0)
-    assert re.findall(r"#[0-9a-fA-F]{3,8}\b", css.replace(named, "")) == []
+    colours, named = (re.search(block, css, re.DOTALL).group(0) for block in (r":root,.*?\n\}", r":root \{.*?\n\}"))
+    assert re.findall(r"#[0-9a-fA-F]{3,8}\b", css.replace(colours, "")) == []
     tokens = set(re.findall(r"--([a-z0-9-]+):", css))
     used = {t for t in re.findall(r"var\(--([a-z0-9-]+)", css) if not t.startswith("bs-")}
     sizes = {t for t in tokens if t.split("-")[0] in ("space", "type", "word", "round", "line", "touch")}
@@ -867,13 +867,10 @@ def test_colours_and_sizes_have_names_and_each_rule_its_line():
 def test_dark_screens_change_names_only_and_leave_drawings_as_they_are():
     folder = Path(__file__).parents[2] / "bright_willow/web/static/css"
     colour = r"--((?!bs-)[a-z-]+): (#\w+);"
-    light = dict(
-        re.findall(colour, re.search(r":root \{.*?\n\}", (folder / "willow.css").read_text(), re.DOTALL).group(0))
-    )
-    screens, top, drawings = (
-        dict(re.findall(colour, rule)) for rule in (folder / "dark.css").read_text().split("}")[:3]
-    )
-    assert drawings == light
+    names = re.search(r":root,\n(.*?) \{\n(.*?)\n\}", (folder / "willow.css").read_text(), re.DOTALL)
+    dark = (folder / "dark.css").read_text()
+    light, screens, top = (dict(re.findall(colour, rule)) for rule in (names[2], *dark.split("}")[:2]))
+    assert f"{names[1]} {{\n    filter: invert" in dark  # what is turned over keeps the light colors
     assert screens.keys() | top.keys() < light.keys() and len(screens) > 30
 
 
