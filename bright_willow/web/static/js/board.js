@@ -4,11 +4,11 @@ import { swap } from "./places.js";
 const APART = 0.06; // a drawing this much larger or smaller than its place is drawn anew
 
 async function drawForPlace() {
-  await fetched();
+  await drawAnew();
   document.documentElement.dataset.board = `${window.innerWidth}`; // tests wait for it
 }
 
-async function fetched() {
+async function drawAnew() {
   const svg = document.querySelector(".board-place svg.board[data-frame]");
   if (!svg || !svg.clientWidth || document.body.dataset.busy) return;
   const [, , across, up, wide] = svg.dataset.frame.split(" ").map(Number);

@@ -2,7 +2,7 @@
 // on a thing of a drawing is told what pointing with a mouse tells.
 const STAYS_MS = 450;
 
-function told(event) {
+function titleUnder(event) {
   for (let at = event.target; at && at !== document; at = at.parentNode) {
     const title = [...(at.children ?? [])].find((child) => child.tagName === "title")?.textContent || at.title;
     if (title) return title;
@@ -22,7 +22,7 @@ function startLongPress() {
   document.addEventListener("pointerdown", (event) => {
     stop();
     if (event.pointerType !== "touch" || !event.target.closest?.("svg, .figure-cell")) return;
-    const text = told(event);
+    const text = titleUnder(event);
     if (!text) return;
     timer = setTimeout(() => { box.textContent = text; box.hidden = false; }, STAYS_MS);
   });

@@ -3,7 +3,7 @@ export function startTheme() {
   const button = document.querySelector("[data-theme-switch]");
   if (!button) return;
   const root = document.documentElement;
-  const told = () => {
+  const label = () => {
     const dark = root.dataset.bsTheme === "dark";
     button.querySelector("span").textContent = dark ? "light" : "dark";
     button.setAttribute("aria-label", dark ? "Light screens" : "Dark screens");
@@ -12,8 +12,8 @@ export function startTheme() {
   button.addEventListener("click", () => {
     root.dataset.bsTheme = root.dataset.bsTheme === "dark" ? "light" : "dark";
     try { localStorage.setItem("theme", root.dataset.bsTheme); } catch { /* for this page alone then */ }
-    told();
+    label();
   });
-  new MutationObserver(told).observe(root, { attributeFilter: ["data-bs-theme"] });
-  told();
+  new MutationObserver(label).observe(root, { attributeFilter: ["data-bs-theme"] });
+  label();
 }
