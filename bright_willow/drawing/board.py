@@ -18,7 +18,7 @@ from ..core.shape.curve import Curve, tip_distance_mm
 from ..core.workpiece.bend import Springback, Straight
 from .board_form import form_drawn, pressers_drawn, reach, shares_key
 from .board_lens import KEYS, tips_named
-from .board_shape import dimensions, end_cuts, handles_drawn, handles_of_the_form, points
+from .board_shape import dimensions, end_cuts, handle_points, handles_drawn, handles_of_the_form, points
 from .board_stick import STICK_PX, stick
 from .canvas import LEAST_PX, MOST_PX, WIDTH_PX, Canvas, Frame
 from .svg import (
@@ -149,8 +149,10 @@ class BoardDrawing(Canvas):
         points = np.vstack([c.traced(48) for c in both]) + self.lift
         if self.stage == "form":
             points = np.vstack((points, reach(self) + self.lift))
-        left, right = points[:, 0].min(), points[:, 0].max()
-        low, high = min(points[:, 1].min(), 0.0), points[:, 1].max()
+        low = min(points[:, 1].min(), 0.0)
+        if self.stage == "shape":  # below the piece, handles lie where its chord is drawn
+            points = np.vstack((points, handle_points(self)))
+        left, right, high = points[:, 0].min(), points[:, 0].max(), points[:, 1].max()
         wide_px, tall_px = self.size_px
         foot_px = {"measure": 40.0, "shape": STICK_PX + 50}.get(self.stage, STICK_PX + 12)
         px = max((right - left) / (wide_px - 2 * SIDE_PX), (high - low) / (tall_px - foot_px - HEAD_PX))

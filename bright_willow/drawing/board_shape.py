@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from ..core.common.arrays import Array
 from ..core.common.fineness import in_full
 from ..core.common.units import format_length
 from ..core.shape.arc import FACES
@@ -45,8 +46,9 @@ def dimensions(board: BoardDrawing) -> None:
         board.line(*(start + away * 4 * px), *(a + away * 5 * px), "extension"),
         board.line(*(end + away * 4 * px), *(b + away * 5 * px), "extension"),
         board.arrows(*a, *b),
-        board.text(middle[0], middle[1], message, "figure", size=14, exact=in_full(reading.chord_mm, board.unit)),
     ]
+    spots = [(float(middle[0]), float(middle[1]), "middle"), *board.around(*b, away=14), *board.around(*a, away=14)]
+    board.parts.append(board.label(spots, message, "figure", 14, in_full(reading.chord_mm, board.unit)))
     foot = crown + away * float((crown - start) @ -away)
     rise = f"rise {format_length(reading.rise_mm, board.unit)}"
     if reading.rise_mm / px > 60:
@@ -132,6 +134,12 @@ def tightest(board: BoardDrawing, curve: Curve, rise_mm: float) -> None:
         x, y = (float(v) for v in tail)
         spots = [(x, y + below * px, "middle"), *board.around(x, y), *board.around(*((tail + tip) / 2), away=12)]
         board.parts.append(board.label(spots, message, "figure", 14, in_full(radius, board.unit)))
+
+
+def handle_points(board: BoardDrawing) -> Array:
+    """(n, 2) centers of the handles of a shape, mm: the board is large enough to show them all."""
+    found = handles(board.job.shape, board.job.part.thickness_mm, mirrored=board.job.is_right)
+    return np.array([(h.x_mm, h.y_mm) for h in found]).reshape(-1, 2)
 
 
 def handles_drawn(board: BoardDrawing) -> None:
