@@ -21,6 +21,7 @@ from bright_willow import serving
 from bright_willow.core.plan.read_job import read_job
 from bright_willow.log import log_to
 from bright_willow.services.sample_shop import SampleShop
+from bright_willow.store.repositories.shop_settings import ShopRepository
 from bright_willow.store.store import Store
 from bright_willow.web.app import create_app
 from tests.conftest import RIB
@@ -136,15 +137,15 @@ def test_a_job_of_the_shop_s_own_wood_is_planned(job_file, tmp_path):
 def test_fresh_takes_away_only_what_the_demo_made(tmp_path):
     store = Store(tmp_path / "own")
     with store.connected():
-        store.add_job(read_job(RIB))
+        store.jobs.add(read_job(RIB))
     refused = run("demo", "--fresh", "--data", tmp_path / "own")
     assert refused.returncode == 2 and "not the sample shop; nothing was removed" in refused.stderr
     with store.connected():
-        assert store.job_count() == 1 and not store.is_demo
+        assert store.jobs.count() == 1 and not store.is_demo
     program = Program(tmp_path / "own", "demo").start()  # without --fresh it is opened as it is, and stays its owner's
     program.end()
     with store.connected():
-        assert store.job_count() == 1
+        assert store.jobs.count() == 1
     assert run("demo", "--fresh", "--data", tmp_path / "own").returncode == 2
 
 
@@ -190,7 +191,7 @@ def test_what_goes_wrong_is_in_the_log_under_its_reference(tmp_path, monkeypatch
     log = logging.getLogger("bright_willow")
     try:
         app = create_app(Store(tmp_path))
-        monkeypatch.setattr(Store, "shop", lambda self: 1 / 0)
+        monkeypatch.setattr(ShopRepository, "get", lambda self: 1 / 0)
         answer = TestClient(app, base_url="http://127.0.0.1").get("/shop")
         reference = re.search(r"Reference (\w+)", answer.text)[1]
         assert answer.status_code == 500 and "lost" not in answer.text

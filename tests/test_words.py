@@ -64,7 +64,7 @@ def shop(request, tmp_path_factory) -> Iterator[TestClient]:
     store = Store(tmp_path_factory.mktemp("words"))
     with store.connected():
         fill(store, TODAY.date())
-        store.save_shop(store.shop().model_copy(update={"units": request.param}))
+        store.shop_settings.save(store.shop_settings.get().model_copy(update={"units": request.param}))
     with TestClient(create_app(store, lambda: TODAY), base_url="http://127.0.0.1:8765") as client:
         client.unit = request.param
         yield client

@@ -242,7 +242,7 @@ def readings() -> list[Held]:
     with _shop() as (program, here):
         store = Store(here)
         with store.connected():
-            probe, key = store.add_probe("box", "chamber")
+            probe, key = store.probes.add("box", "chamber")
         store.close()
         told = {"authorization": f"Bearer {key}", "content_type": "application/json"}
         taken, now = 0, time.time() - 170_000
@@ -448,7 +448,7 @@ def clocks() -> list[Held]:
             paths = (*PAGES, run, f"{run}/now", f"/jobs/{JOB}/days", "/days/week.pdf")
             codes += [client.get(path, headers={"accept": "text/html"}).status_code for path in paths]
         with store.connected():
-            kept = {e.client for _, e in store.events(int(run.rpartition("/")[2]))}
+            kept = {e.client for _, e in store.runs.events(int(run.rpartition("/")[2]))}
         app.state.reader.stop()
         store.close()
     finally:

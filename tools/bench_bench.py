@@ -58,12 +58,12 @@ def _probes(line: Line) -> None:
         store = Store(Path(folder))
         with store.connected():
             fill(store, dt.date.today())
-            keys = [store.add_probe(f"probe {n}", "chamber")[1] for n in range(PROBES)]
-            state = store.job(14)
-            made = plan(state.job, store.shop(), store.learnt())
+            keys = [store.probes.add(f"probe {n}", "chamber")[1] for n in range(PROBES)]
+            state = store.jobs.get(14)
+            made = plan(state.job, store.shop_settings.get(), store.training.learned())
             brief = brief_of(made, places=2, people=2, started_s=time.time())
-            run = store.start_run(14, "run", state.revision, brief)
-            store.add_events(run, [Event(time.time(), "done", "load", "load", 0)])
+            run = store.runs.start(14, "run", state.revision, brief)
+            store.runs.add_events(run, [Event(time.time(), "done", "load", "load", 0)])
         with Program(Path(folder)) as program:
             program.start()
             pages = ("/jobs/5/shape", f"/runs/{run}", "/bench", "/")
@@ -97,7 +97,7 @@ def _probes(line: Line) -> None:
         with store.connected():
             before = store.path.stat().st_size
             for start in range(0, 3600, 60):
-                store.add_readings(
+                store.probes.add_readings(
                     (p, T0 + start + n / A_SECOND, 90 + n % 97 / 10)
                     for p in range(PROBES)
                     for n in range(60 * A_SECOND)
@@ -106,7 +106,7 @@ def _probes(line: Line) -> None:
             room = (store.path.stat().st_size - before) / 1e6
             line("an hour of them takes", f"{room:.1f} MB", "≤ 50 MB", room <= 50)
             began = time.perf_counter()
-            gone = store.thin_readings(T0 + 3 * 86_400)
+            gone = store.probes.thin_readings(T0 + 3 * 86_400)
             took = time.perf_counter() - began
             line(f"thinned when old, {gone:,} gone", f"{took:.1f} s", "≤ 5 s", took <= 5)
 

@@ -48,8 +48,8 @@ def large_shop(line) -> None:  # type: ignore[no-untyped-def]
             line(f"10,000 jobs: largest page ({largest})", f"{size:.0f} KB", "≤ 300 KB", size <= 300)
             store = Store(Path(folder))
             with store.connected():
-                store.save_shop(store.shop().model_copy(update={"kerf_mm": 2.9}))
-                assert store.old_line_count() > 9_000
+                store.shop_settings.save(store.shop_settings.get().model_copy(update={"kerf_mm": 2.9}))
+                assert store.summaries.outdated_count() > 9_000
             ms = max(_page(program, "/")[0] for _ in range(3))
             line("10,000 jobs: the list while all is worked out anew", f"{ms:.0f} ms", "≤ 300 ms", ms <= 300)
         finally:

@@ -64,7 +64,7 @@ def stages(unit: str) -> dict[str, tuple[int, int]]:
         store = Store(Path(folder))
         with store.connected():
             fill(store, TODAY.date())
-            store.save_shop(store.shop().model_copy(update={"units": unit}))
+            store.shop_settings.save(store.shop_settings.get().model_copy(update={"units": unit}))
         made = {}
         with _pages(store) as page:
             for job in JOBS:

@@ -52,13 +52,13 @@ def fill_large(folder: Path, jobs: int, bends: int) -> Store:
     """A store with so many jobs, each with its line, and so many bends, each off a form of its own."""
     store, rng, now = Store(folder), random.Random(7), dt.datetime(2026, 1, 1)
     with store.connected(), store.writing():
-        store.save_shop(SHOP)
+        store.shop_settings.save(SHOP)
         for lot in LOTS:
-            store.keep_lot(lot)
+            store.rack.save(lot)
         made = [(e.job, summarize(e.job, SHOP, NOTHING_LEARNT)) for e in EXAMPLES]
         forms = list(_forms(rng))
         store.note("book", "1")
-        mark = store.line_mark()
+        mark = store.summaries.mark()
         each = [(i, *made[i % len(made)], now + dt.timedelta(minutes=i)) for i in range(1, jobs + 1)]
         named = [(i, job.model_copy(update={"name": f"{job.name[:90]} {i}"}), line, at) for i, job, line, at in each]
         _kept(JobRow, [{"created": at, "changed": at, "current": i, "name": job.name} for i, job, _, at in named])

@@ -80,12 +80,12 @@ def a_trial(store: Store) -> str:
     from bright_willow.core.trials.threshold import BRITTLE, SPLINTERED
     from bright_willow.core.trials.trial import graded
 
-    made = plan(store.job(14).job, store.shop(), store.learnt())
+    made = plan(store.jobs.get(14).job, store.shop_settings.get(), store.training.learned())
     trial = laid_out(made, name="Ash, minutes in the steam", asks="minutes", settings=(6, 10, 16), repeats=3, seed=4)
     for n, piece in enumerate(trial.pieces, 1):
         came = SPLINTERED if piece.setting < 8 else BRITTLE if piece.setting > 12 and n % 2 else 0
         trial = graded(trial, n, grade=came, springback_mm=None, note="")
-    return f"/trials/{store.add_trial(14, trial)}"
+    return f"/trials/{store.trials.add(14, trial)}"
 
 
 def at_the_bench(store: Store) -> str:
@@ -96,7 +96,7 @@ def at_the_bench(store: Store) -> str:
     now = TODAY.timestamp()
     began, went_in = now - 5_400, now - 1_140
     revision, brief = planned_for(store, 14, "run", began)
-    run = store.start_run(14, "run", revision, brief)
+    run = store.runs.start(14, "run", revision, brief)
     once = [o.key for o in brief.operations if o.scope == "job"]
     told = [Event(began + 300 * n, "done", f"once-{n}", key, source="by the saw") for n, key in enumerate(once)]
     told += [
@@ -105,9 +105,9 @@ def at_the_bench(store: Store) -> str:
         Event(went_in, "done", "went-in", "load", 0, source="by the box"),
         Event(now - 600, "count", "topped-up", text="water", value=1.0),
     ]
-    store.add_events(run, told)
-    probe, _ = store.add_probe("steam box, middle", "chamber")
-    store.add_readings((probe, now - 2_400 + t, min(97.5, 20 + t * 0.075)) for t in range(0, 2_400, 5))
+    store.runs.add_events(run, told)
+    probe, _ = store.probes.add("steam box, middle", "chamber")
+    store.probes.add_readings((probe, now - 2_400 + t, min(97.5, 20 + t * 0.075)) for t in range(0, 2_400, 5))
     return f"/runs/{run}"
 
 

@@ -25,17 +25,17 @@ DONE_ALREADY = ("look_over", "rip", "plane")  # of the first of them
 
 def fill(store: Store, today: dt.date | None = None) -> None:
     """Put the sample shop into an empty store. Needs a connection. today: what its days are laid out from."""
-    store.save_shop(SHOP)
+    store.shop_settings.save(SHOP)
     for lot in LOTS:
-        store.keep_lot(lot)
+        store.rack.save(lot)
     today = today or dt.date.today()
     for number, example in enumerate(EXAMPLES, 1):
-        job_id = store.add_job(_dated(example.job, number, today))
+        job_id = store.jobs.add(_dated(example.job, number, today))
         for stage in example.settled:
-            store.settle(job_id, stage)
+            store.jobs.mark_done(job_id, stage)
         if example.form_built:
-            built = BuiltForm.of(sketch(example.job, SHOP, store.learnt()))
-            form_id = store.keep_form(job_id, built)
+            built = BuiltForm.of(sketch(example.job, SHOP, store.training.learned()))
+            form_id = store.logbook.save_form(job_id, built)
             for number, came in enumerate(example.came, 1):
                 _piece(store, form_id, example.job, built, number, came)
 
@@ -55,7 +55,7 @@ def _begin(store: Store, job_id: int, today: dt.date) -> None:
     """The day before, its strips were sawn."""
     at = dt.datetime.combine(today - dt.timedelta(days=1), dt.time(10))
     hours = [(key, at + dt.timedelta(hours=n)) for n, key in enumerate(DONE_ALREADY)]
-    store.note_done(job_id, [DoneAt(key, -1, begun, begun + dt.timedelta(minutes=50)) for key, begun in hours])
+    store.progress.add(job_id, [DoneAt(key, -1, begun, begun + dt.timedelta(minutes=50)) for key, begun in hours])
 
 
 def _piece(store: Store, form_id: int, job: Job, built: BuiltForm, number: int, came: ExampleOutcome) -> None:
@@ -67,7 +67,7 @@ def _piece(store: Store, form_id: int, job: Job, built: BuiltForm, number: int, 
 
     released = built.bent_by(came.over_mechanics)
     chord, rise = measured(released)
-    piece = store.add_piece(
+    piece = store.logbook.add_piece(
         form_id,
         label=str(number),
         day=came.day,
@@ -81,6 +81,6 @@ def _piece(store: Store, form_id: int, job: Job, built: BuiltForm, number: int, 
     )
     if came.later:
         chord, rise = measured(released.with_curvature(released.curvature * 0.994))
-        store.measure_again(
+        store.logbook.measure_again(
             piece, day=came.later, chord_mm=chord, rise_mm=rise, face=job.shape.face, error_mm=SHOP.measuring_error_mm
         )

@@ -28,8 +28,8 @@ from ..core.learning.steam_times import SteamedSample
 from ..core.plan.plan import checked_plan
 from ..core.scheduling.job_tasks import CompletedTask
 from ..devices.port import KINDS
-from ..store.probes import Probe
-from ..store.runs import KeptRun, Kind
+from ..store.repositories.probes import Probe
+from ..store.repositories.runs import KeptRun, Kind
 from ..store.store import Store
 from .readings import ReadingBuffer
 
@@ -115,7 +115,7 @@ class Events:
         key = (str(store.path), run_id)
         with self._lock:
             last, events = self._known.get(key, (0, []))
-        new = store.events(run_id, last)
+        new = store.runs.events(run_id, last)
         if new:
             last, events = new[-1][0], [*events, *(e for _, e in new)]
             with self._lock:
@@ -150,12 +150,12 @@ class RunNotifier:
 
 # -- starting ----------------------------------------------------------------------------------------------------------
 def planned_for(store: Store, job_id: int, kind: Kind, now_s: float) -> tuple[int, RunPlan]:
-    """What a run of a job as it stands now would go by, and the job's revision. Raises: PlanError, NotThere."""
-    state, shop = store.job(job_id), store.shop()
-    made = checked_plan(state.job, shop, store.learnt())
+    """What a run of a job as it stands now would go by, and the job's revision. Raises: PlanError, NotFound."""
+    state, shop = store.jobs.get(job_id), store.shop_settings.get()
+    made = checked_plan(state.job, shop, store.training.learned())
     if isinstance(made, PlanError):
         raise made
-    done = store.done([job_id])[job_id] if kind == "run" else []
+    done = store.progress.done([job_id])[job_id] if kind == "run" else []
     before = [CompletedTask(d.key, d.number, _epoch(d.from_at), _epoch(d.to_at) if d.to_at else None) for d in done]
     week = shop.week
     brief = brief_of(made, places=week.places, people=week.people, started_s=now_s, before=before)
@@ -192,7 +192,7 @@ def taken_by_others(store: Store, run_id: int, brief: RunPlan) -> str:
     if brief.chamber is None:
         return ""
     others = []
-    for other in store.runs(is_open=True):
+    for other in store.runs.find(is_open=True):
         if other.id == run_id or other.kind not in ("run", "trial") or other.brief.chamber is None:
             continue
         state = state_of(other.brief, EVENTS.of(store, other.id), brief.started_s)
@@ -203,7 +203,7 @@ def taken_by_others(store: Store, run_id: int, brief: RunPlan) -> str:
     if not others:
         return ""
     other, held = others[0]
-    name = store.job_names({other.job_id}).get(other.job_id, "another job")
+    name = store.jobs.names({other.job_id}).get(other.job_id, "another job")
     loads = f" with {held} batch{'es' if held > 1 else ''} in it" if held else ""
     return f"The steam box is in use by run {other.id}, {name}{loads}: keep the pieces apart."
 
@@ -216,8 +216,8 @@ def clock_now(store: Store, run: KeptRun, wall_s: float) -> float:
 
 # -- as it stands ------------------------------------------------------------------------------------------------------
 def run_now(store: Store, gatherer: ReadingBuffer | None, run_id: int, wall_s: float) -> RunNow:
-    """A run as it stands. Needs a connection. Raises: NotThere, Unreadable."""
-    run = store.run(run_id)
+    """A run as it stands. Needs a connection. Raises: NotFound, Unreadable."""
+    run = store.runs.get(run_id)
     brief, events = run.brief, EVENTS.of(store, run_id)
     clock = clock_of(brief.started_s, events if run.kind == "game" else ())
     state = state_of(brief, events, clock.run_s(wall_s))
@@ -225,14 +225,16 @@ def run_now(store: Store, gatherer: ReadingBuffer | None, run_id: int, wall_s: f
     game = played(brief, state) if run.kind == "game" else None
     chamber = game.chamber if game else _series(store, gatherer, probes, "chamber", state, wall_s)
     gauge = _series(store, gatherer, probes, "vacuum", state, wall_s)
-    name = store.job_names({run.job_id}).get(run.job_id, brief.name)
-    changed = run.kind == "run" and run.ended is None and store.job(run.job_id).revision != run.revision
-    return RunNow(run, name, brief, state, clock, wall_s, chamber, gauge, probes, game, changed, store.shop().units)
+    name = store.jobs.names({run.job_id}).get(run.job_id, brief.name)
+    changed = run.kind == "run" and run.ended is None and store.jobs.get(run.job_id).revision != run.revision
+    return RunNow(
+        run, name, brief, state, clock, wall_s, chamber, gauge, probes, game, changed, store.shop_settings.get().units
+    )
 
 
 def _probes(store: Store, gatherer: ReadingBuffer | None, state: State) -> tuple[ProbeNow, ...]:
     """Every probe there is, and of each kind the one the run goes by: the first, unless it was said otherwise."""
-    all_ = store.probes()
+    all_ = store.probes.find()
     used: dict[str, int | None] = {}
     for probe in all_:
         used.setdefault(probe.kind, probe.id)
@@ -246,7 +248,7 @@ def _probes(store: Store, gatherer: ReadingBuffer | None, state: State) -> tuple
     made = []
     for probe in all_:
         last = gatherer.last.get(probe.id) if gatherer else None
-        kept = (last.at, last.value) if last and last.at else store.last_reading(probe.id)
+        kept = (last.at, last.value) if last and last.at else store.probes.last_reading(probe.id)
         at, value = kept if kept else (None, None)
         refused, why = (last.refused, last.refusal) if last else (0, "")
         made.append(ProbeNow(probe, at, value, used[probe.kind] == probe.id, refused, why))
@@ -262,7 +264,7 @@ def _series(
         return ()
     begun = [m.from_s for m in state.marks.values() if m.saw_begin or m.saw_end]
     from_s = min(begun, default=state.now_s) - BEFORE_IN_S
-    rows = store.readings_in_steps(probe.id, from_s, wall_s, PACE_S)
+    rows = store.probes.readings_in_steps(probe.id, from_s, wall_s, PACE_S)
     late = [r for r in (gatherer.waiting(probe.id) if gatherer else []) if not rows or r[0] > rows[-1][0]]
     return tuple(sorted({*rows, *late}))
 
@@ -273,14 +275,14 @@ def apply_run_effects(store: Store, now: RunNow) -> None:
         return
     if now.run.kind == "run":
         _tell_days(store, now)
-    store.teach_times(
+    store.observed.save_times(
         now.run.id, (ObservedTime(t.seconds, t.planned_s, t.made_of) for t in timed(now.brief, now.state))
     )
     warms = next((o.warms for o in now.brief.operations if o.warms), None)
     if warms:
         steamed = [r for r in now.records if r.steamed_s is not None]
         made = [SteamedSample(now.brief.group, warms.thickness_mm, r.steamed_s / 60, not r.broke) for r in steamed]
-        store.teach_steamed(now.run.id, made)
+        store.observed.save_steamed(now.run.id, made)
 
 
 def _tell_days(store: Store, now: RunNow) -> None:
@@ -290,14 +292,14 @@ def _tell_days(store: Store, now: RunNow) -> None:
         (k, n): DoneAt(k, n, _utc(m.from_s), None if m.to_s is None else _utc(m.to_s))
         for (k, n), m in now.state.marks.items()
     }
-    stands = {(d.key, d.number): d for d in store.done([now.run.job_id])[now.run.job_id]}
+    stands = {(d.key, d.number): d for d in store.progress.done([now.run.job_id])[now.run.job_id]}
     new = [d for name, d in meant.items() if name not in zero and stands.get(name) != d]
     new += [d for name, d in meant.items() if name in zero and stands.get(name) and stands[name].to_at != d.to_at]
     if new:
-        store.note_done(now.run.job_id, new)
+        store.progress.add(now.run.job_id, new)
     own = {(o.key, n) for o in now.brief.operations for n in range(-1, now.brief.pieces)}
     for name in stands.keys() - meant.keys() & own:
-        store.take_back_done(now.run.job_id, *name)
+        store.progress.remove(now.run.job_id, *name)
 
 
 def _utc(seconds: float) -> dt.datetime:
@@ -316,7 +318,7 @@ def woken(store: Store, run: KeptRun, wall_s: float) -> bool:
         rate = clock.rate(run.watched_s)
         at = clock.run_s(run.watched_s)
         names = (secrets.token_hex(8), secrets.token_hex(8))
-        store.add_events(
+        store.runs.add_events(
             run.id,
             [
                 Event(at, "speed", names[0], value=0.0, source="no page was open", wall_s=run.watched_s),
@@ -324,15 +326,15 @@ def woken(store: Store, run: KeptRun, wall_s: float) -> bool:
             ],
         )
     if stood or gap > UNWATCHED_S / 3:
-        store.watched(run.id, wall_s)
+        store.runs.mark_watched(run.id, wall_s)
     return stood
 
 
 # -- in words ----------------------------------------------------------------------------------------------------------
 def clock_text(store: Store, seconds: float, *, with_s: bool = False) -> str:
     """A time of day in the shop's zone."""
-    at = dt.datetime.fromtimestamp(seconds, zone_of(store.shop().week))
-    return format_time(at, store.shop().units, with_s=with_s)
+    at = dt.datetime.fromtimestamp(seconds, zone_of(store.shop_settings.get().week))
+    return format_time(at, store.shop_settings.get().units, with_s=with_s)
 
 
 def reading_text(kind: str, value: float, unit: Unit) -> str:

@@ -61,18 +61,18 @@ class FormLine:
 
 def form_lines(store: Store, forms: list[KeptForm]) -> list[FormLine]:
     """Kept forms as a list shows them. Needs a connection."""
-    shop = store.shop()
-    names, woods = store.job_names({f.job_id for f in forms}), wood_table(shop.woods)
+    shop = store.shop_settings.get()
+    names, woods = store.jobs.names({f.job_id for f in forms}), wood_table(shop.woods)
     return [_form_line(f, names.get(f.job_id, ""), woods, shop.rule) for f in forms]
 
 
 def form_candidates(store: Store, job: Job, tolerance_mm: float, own: int) -> tuple[list[FormLine], int, str]:
     """Kept forms of other jobs against a job, the best first; how many there were to try, and why none could be."""
-    shop = store.shop()
+    shop = store.shop_settings.get()
     try:
-        forms = {f.id: f for f in store.forms_like(job.mid_line().mean_curvature, MOST_TRIED) if f.job_id != own}
+        forms = {f.id: f for f in store.forms.most_like(job.mid_line().mean_curvature, MOST_TRIED) if f.job_id != own}
         tried = ((i, f.built) for i, f in forms.items())
-        found = candidates(job, tried, shop, store.learnt(), tolerance_mm=tolerance_mm)
+        found = candidates(job, tried, shop, store.training.learned(), tolerance_mm=tolerance_mm)
     except PlanError as error:
         return [], 0, error.message(shop.units)
     best = found[:SHOWN_FORMS]
@@ -114,24 +114,24 @@ class LotLine:
 
 def cut_text(store: Store, job_id: int) -> str:
     """What was cut for a job, in a sentence; empty while nothing is. Needs a connection."""
-    made = store.cut_of(job_id)
+    made = store.board_cuts.of_job(job_id)
     if made is None:
         return ""
     boards = f"{made.boards} board{'s' if made.boards != 1 else ''}"
     kept = sum(count for _, count in made.off_cuts)
     back = f"; {kept} offcut{'s' if kept != 1 else ''} went back to the rack" if kept else ""
-    day = format_day(made.at, store.shop().units, year=True)
+    day = format_day(made.at, store.shop_settings.get().units, year=True)
     return f"Cut {day}: {boards} of “{made.lot}” removed from the rack{back}."
 
 
 def lot_lines(store: Store) -> list[LotLine]:
     """Every lot on the rack that can be read. Needs a connection."""
-    taken = store.boards_by_lot()
-    woods = wood_table(store.shop().woods)
+    taken = store.summaries.boards_by_lot()
+    woods = wood_table(store.shop_settings.get().woods)
     lines = []
-    for kept in store.lots():
+    for kept in store.rack.lots():
         jobs, boards = taken.get(kept.lot.name, (0, 0))
-        feeds = tuple(LotUse(*row) for row in store.jobs_of_lot(kept.lot.name, SHOWN_JOBS)) if jobs else ()
+        feeds = tuple(LotUse(*row) for row in store.summaries.jobs_of_lot(kept.lot.name, SHOWN_JOBS)) if jobs else ()
         wood = woods[kept.lot.species].name if kept.lot.species in woods else kept.lot.species
         lines.append(LotLine(kept.id, kept.lot, wood, judged(kept.lot), feeds, jobs - len(feeds), boards))
     return lines

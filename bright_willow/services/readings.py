@@ -12,8 +12,8 @@ from dataclasses import dataclass
 
 from ..core.common.errors import PlanError
 from ..devices.port import KINDS, ReceivedReadings, SensorReading, taken
-from ..store.probes import Probe
 from ..store.records import NotKept
+from ..store.repositories.probes import Probe
 from ..store.store import Store
 
 EVERY_S, THIN_EVERY_S, MOST_WAITING = 0.5, 600.0, 50_000
@@ -75,7 +75,7 @@ class ReadingBuffer:
         keys = self._keys
         if keys is None or _hash(key) not in keys:
             with self.store.connected():
-                self._keys = self.store.probe_keys()
+                self._keys = self.store.probes.by_key_hash()
         return self._keys.get(_hash(key))
 
     def take(self, probe: Probe, readings: Sequence[SensorReading]) -> ReceivedReadings:
@@ -113,7 +113,7 @@ class ReadingBuffer:
             return
         try:
             with self.store.connected():
-                self.store.add_readings(rows)
+                self.store.probes.add_readings(rows)
         except NotKept as error:
             log.warning("readings wait: %s", error)
             return
@@ -129,6 +129,6 @@ class ReadingBuffer:
                 if time.monotonic() - thinned > THIN_EVERY_S:
                     thinned = time.monotonic()
                     with self.store.connected():
-                        self.store.thin_readings(self.clock_s())
+                        self.store.probes.thin_readings(self.clock_s())
             except Exception:
                 log.exception("readings")

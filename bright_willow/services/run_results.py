@@ -28,11 +28,11 @@ class RunLine:
 
 def runs_of(store: Store, job_id: int) -> list[RunLine]:
     """Every run of a job, the newest first."""
-    shop = store.shop()
+    shop = store.shop_settings.get()
     zone, unit = zone_of(shop.week), shop.units
     names = {"run": "Run", "rehearsal": "Dry run", "game": "Practice run", "trial": "Test bends"}
     made = []
-    for run in store.runs(job_id, most=20):
+    for run in store.runs.find(job_id, most=20):
         at = run.at.replace(tzinfo=dt.UTC).astimezone(zone)
         message = f"{names[run.kind]} of {format_day(at, unit)}, {format_time(at, unit)}"
         made.append(RunLine(run.id, run.kind, message, run.ended is None))
@@ -52,16 +52,18 @@ class RunPiece:
 
 def run_pieces(store: Store, gatherer: ReadingBuffer | None, job_id: int, wall_s: float) -> list[RunPiece]:
     """Every piece of a job's runs of which something is known; is_written: whether the book has it already."""
-    written = {(p.run, p.number) for form in store.forms(job_id) for p in form.pieces}
+    written = {(p.run, p.number) for form in store.forms.find(job_id) for p in form.pieces}
     made = []
-    for run in reversed(store.runs(job_id, most=20)):
+    for run in reversed(store.runs.find(job_id, most=20)):
         if run.kind != "run":
             continue
         now = run_now(store, gatherer, run.id, wall_s)
         for r in now.records:
             title = f"piece {r.number + 1} of run {run.id}"
             known = (run.id, r.number) in written
-            made.append(RunPiece(f"{run.id}.{r.number}", title, record_text(r, store.shop().units), r.broke, known))
+            made.append(
+                RunPiece(f"{run.id}.{r.number}", title, record_text(r, store.shop_settings.get().units), r.broke, known)
+            )
     return made
 
 
@@ -70,7 +72,7 @@ def record_of(
 ) -> PieceRecord | None:
     """What a run knows of a piece, by the name a form sends; none for anything else."""
     run_id, _, number = name.partition(".")
-    for run in store.runs(job_id, most=20):
+    for run in store.runs.find(job_id, most=20):
         if str(run.id) == run_id and run.kind == "run":
             records = run_now(store, gatherer, run.id, wall_s).records
             return next((r for r in records if str(r.number) == number), None)

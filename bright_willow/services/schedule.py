@@ -67,7 +67,7 @@ class ScheduleCache:
             if key in self._plans:
                 known = self._plans[key]
                 return known and PlannedWork(job_id, job, known.operations, known.batches)
-        made = checked_plan(plain, store.shop(), store.learnt())
+        made = checked_plan(plain, store.shop_settings.get(), store.training.learned())
         found = None if isinstance(made, PlanError) else PlannedWork(job_id, job, made.operations, made.way.batches)
         self._keep(self._plans, key, found, PLANS)
         return found
@@ -110,11 +110,11 @@ class ScheduleInput:
 
 def floor_now(store: Store, now: dt.datetime, *, also: tuple[int, Job] | None = None) -> ScheduleInput:
     """Every job of the shop's week, and one more; now: with its zone. Needs a connection."""
-    shop, mark = store.shop(), store.line_mark()
-    jobs = {s.id: s.job for s in store.in_week()}
+    shop, mark = store.shop_settings.get(), store.summaries.mark()
+    jobs = {s.id: s.job for s in store.progress.in_week()}
     if also:
         jobs[also[0]] = also[1]
-    done = store.done(jobs)
+    done = store.progress.done(jobs)
     wall = wall_of(shop, now, [d for own in done.values() for d in own])
     made = {i: REMEMBER.planned(store, mark, i, job) for i, job in jobs.items()}
     unplanned = tuple(job.name for i, job in jobs.items() if made[i] is None)
@@ -133,7 +133,7 @@ def shop_days(
     now: with its zone. Needs a connection.
     """
     found = floor_now(store, now, also=also)
-    shop, wall, floor, planned, done = store.shop(), found.wall, found.floor, found.planned, found.done
+    shop, wall, floor, planned, done = store.shop_settings.get(), found.wall, found.floor, found.planned, found.done
     jobs = {i: p.job for i, p in planned.items()}
     works = {i: work_of(p, done[i], wall) for i, p in planned.items()}
     table = REMEMBER.table(list(works.values()), floor, quick=quick)

@@ -60,10 +60,10 @@ def summarize(job: Job, shop: Shop, learnt: object) -> JobLine:
 def refresh_summaries(store: Store, job_ids: list[int], patience_s: float) -> int:
     """Work out the lines of jobs anew for as long as patience lasts; returns how many. Needs a connection."""
     until, made = time.monotonic() + patience_s, []
-    shop, learnt, mark = store.shop(), store.learnt(), store.line_mark()
+    shop, learnt, mark = store.shop_settings.get(), store.training.learned(), store.summaries.mark()
     for job_id in job_ids:
         try:
-            state = store.job(job_id)
+            state = store.jobs.get(job_id)
             line = summarize(state.job, shop, learnt)
         except Unreadable:
             continue
@@ -72,14 +72,14 @@ def refresh_summaries(store: Store, job_ids: list[int], patience_s: float) -> in
         if time.monotonic() > until:
             break
     if made:
-        store.keep_lines(made)
+        store.summaries.save(made)
     return len(made)
 
 
 def refresh_for_page(store: Store, job_ids: set[int] | None = None) -> None:
     """What a page is about to show, as far as its patience lasts. A page is shown also where nothing can be kept."""
     try:
-        if ids := store.old_lines(50, job_ids):
+        if ids := store.summaries.outdated(50, job_ids):
             refresh_summaries(store, ids, PATIENCE_S)
     except NotKept:
         return
@@ -113,7 +113,7 @@ class SummaryRefresher:
             while not self._ends.wait(REST_S):
                 try:
                     with self.store.connected():
-                        ids = [i for i in self.store.old_lines(BATCH + len(failed)) if i not in failed]
+                        ids = [i for i in self.store.summaries.outdated(BATCH + len(failed)) if i not in failed]
                         done = refresh_summaries(self.store, ids, WORK_S) if ids else 0
                 except NotKept:
                     self._ends.wait(2)

@@ -32,7 +32,7 @@ from .bundle_file import (
     ZipParts,
 )
 from .records import KeptForm, Measurement
-from .runs import LATEST_S, MORE, MOST_PIECES, read_brief
+from .repositories.runs import LATEST_S, MORE, MOST_PIECES, read_brief
 from .store import Store
 from .tables import PieceRow, RunRow
 
@@ -42,12 +42,12 @@ MOST_VALUE = 1e12  # of an event
 # -- written -----------------------------------------------------------------------------------------------------------
 def bundled(store: Store, job_id: int, *, whole: bool = True) -> bytes:
     """A job and all that hangs on it; not whole: its forms, pieces and trials alone. Needs a connection. Raises:
-    NotThere."""
-    job, shop = store.job(job_id).job, store.shop()
-    forms = [f for f in store.forms(job_id) if whole or not f.origin]
-    trials = store.trials(job_id)
-    runs = list(reversed(store.runs(job_id, most=500))) if whole else []
-    pictures = list(reversed(store.pictures(job_id))) if whole else []
+    NotFound."""
+    job, shop = store.jobs.get(job_id).job, store.shop_settings.get()
+    forms = [f for f in store.forms.find(job_id) if whole or not f.origin]
+    trials = store.trials.find(job_id)
+    runs = list(reversed(store.runs.find(job_id, most=500))) if whole else []
+    pictures = list(reversed(store.pictures.of_job(job_id))) if whole else []
     named = job.model_dump_json() + "".join(f.built.species for f in forms)
     woods = tuple(w for w in shop.woods if w.key in named)
     sheets = tuple(s for s in shop.sheets if s.key in named)
@@ -70,18 +70,18 @@ def bundled(store: Store, job_id: int, *, whole: bool = True) -> bytes:
         for n, form in enumerate(forms):
             file.writestr(f"forms/{n}.json", _form(form, place).model_dump_json(indent=1))
         for n, run in enumerate(runs):
-            photos = store.photos(run.id)
+            photos = store.runs.photos(run.id)
             made = BundledRun(
                 kind=run.kind,
                 at=run.at,
                 ended=run.ended,
                 brief=json.loads(run.body),
-                events=[_event(e) for _, e in store.events(run.id)],
+                events=[_event(e) for _, e in store.runs.events(run.id)],
                 photos=[{"client": client, "piece": piece} for _, client, piece in photos],
             )
             file.writestr(f"runs/{n}.json", made.model_dump_json(indent=1))
             for _, client, _ in photos:
-                file.writestr(f"photos/{n}/{client}.jpg", store.photo(run.id, client))
+                file.writestr(f"photos/{n}/{client}.jpg", store.runs.photo(run.id, client))
         for n, kept in enumerate(trials):
             file.writestr(f"trials/{n}.json", kept.trial.model_dump_json(indent=1))
         places = {p.id: (n, i) for n, form in enumerate(forms) for i, p in enumerate(form.pieces)}
@@ -89,7 +89,7 @@ def bundled(store: Store, job_id: int, *, whole: bool = True) -> bytes:
         for n, picture in enumerate(pictures):
             of, piece = places.get(picture.piece_id, (None, None)) if picture.piece_id else (None, None)
             rows.append(BundledPicture(form=of, piece=piece, note=picture.note, marks=picture.marks))
-            file.writestr(f"pictures/{n}.jpg", store.picture_body(picture.id))
+            file.writestr(f"pictures/{n}.jpg", store.pictures.body(picture.id))
         if rows:
             file.writestr("pictures.json", BundledPictures(pictures=tuple(rows)).model_dump_json(indent=1))
     return out.getvalue()
@@ -205,7 +205,7 @@ def keep_bundle(store: Store, read: ReadBundle, *, teaches: bool = True) -> int:
     teaches: whether its bends are learnt from here, or kept and left out. Returns its number here. Needs a connection.
     Raises: NotKept.
     """
-    shop, head, forms = store.shop(), read.head, read.forms
+    shop, head, forms = store.shop_settings.get(), read.head, read.forms
     if not teaches:
         forms = tuple(f.model_copy(update={"pieces": tuple(_left_out(p) for p in f.pieces)}) for f in forms)
     origin = "" if head.shop == shop.name else head.shop
@@ -215,16 +215,16 @@ def keep_bundle(store: Store, read: ReadBundle, *, teaches: bool = True) -> int:
         sheets = tuple(s for s in head.sheets if s.key not in known)
         if new or sheets:
             own = {"woods": (*shop.woods, *new), "sheets": (*shop.sheets, *sheets)}
-            store.save_shop(shop.model_copy(update=own))
+            store.shop_settings.save(shop.model_copy(update=own))
         job_id = _started(store, read.job, head)
         ids = _runs_kept(store, job_id, list(read.runs))
         pieces = [_form_kept(store, job_id, f, own, ids, origin) for f, own in zip(forms, read.days, strict=True)]
         for row, body, size in read.pictures:
-            made = store.add_picture(job_id, body, size, piece_id=_piece_here(pieces, row), note=row.note)
+            made = store.pictures.add(job_id, body, size, piece_id=_piece_here(pieces, row), note=row.note)
             if row.marks:
-                store.mark_picture(made, row.marks)
+                store.pictures.save_marks(made, row.marks)
         for trial in read.trials:
-            store.add_trial(job_id, trial.model_copy(update={"in_days": None}))  # of that shop's days
+            store.trials.add(job_id, trial.model_copy(update={"in_days": None}))  # of that shop's days
     return job_id
 
 
@@ -234,19 +234,19 @@ def _left_out(piece: BundledPiece) -> BundledPiece:
 
 def _started(store: Store, job: Job, head: Manifest) -> int:
     own = job.model_copy(update={"days": Days()})  # what was pinned was by another shop's clock
-    return store.add_job(own, f"imported with its records{' from ' + head.shop if head.shop else ''}"[:200])
+    return store.jobs.add(own, f"imported with its records{' from ' + head.shop if head.shop else ''}"[:200])
 
 
 def _runs_kept(store: Store, job_id: int, runs: list[Any]) -> list[int]:
     """Runs with what happened in them, put away; returns their numbers here."""
-    revision, ids = store.job(job_id).revision, list[int]()
+    revision, ids = store.jobs.get(job_id).revision, list[int]()
     for run, brief, events, photos in runs:
-        run_id = store.start_run(job_id, run.kind, revision, brief)
+        run_id = store.runs.start(job_id, run.kind, revision, brief)
         RunRow.update(at=run.at, ended=run.ended or run.at).where(RunRow.id == run_id).execute()
         for some in (events[i : i + 500] for i in range(0, len(events), 500)):
-            store.add_events(run_id, some)
+            store.runs.add_events(run_id, some)
         for client, piece, body in photos:
-            store.add_photo(run_id, client, piece, brief.started_s, body)
+            store.runs.add_photo(run_id, client, piece, brief.started_s, body)
         RunRow.update(ended=run.ended or run.at).where(RunRow.id == run_id).execute()
         ids.append(run_id)
     return ids
@@ -264,23 +264,23 @@ def _form_kept(
     store: Store, job_id: int, form: BundledForm, days: list[list[dt.date]], runs: list[int], origin: str
 ) -> list[int]:
     """A form and its pieces; returns their numbers here."""
-    form_id, made = store.keep_form(job_id, form.built, form.origin or origin), list[int]()
+    form_id, made = store.logbook.save_form(job_id, form.built, form.origin or origin), list[int]()
     for piece, measured_on in zip(form.pieces, days, strict=True):
         of_run = None
         if piece.run is not None and piece.number is not None and piece.run < len(runs):
             of_run = runs[piece.run], piece.number
         more: dict[str, Any] = piece.model_dump(include={"label", "mishap", "note", "hand"}) | {"of_run": of_run}
         if not piece.measurements:
-            piece_id = store.add_unmeasured(form_id, **more)
+            piece_id = store.logbook.add_unmeasured(form_id, **more)
             PieceRow.update(left_out=piece.left_out).where(PieceRow.id == piece_id).execute()
         else:
             own = zip(piece.measurements, measured_on, strict=True)
             reads = [m.model_dump(exclude={"day"}) | {"day": day} for m, day in own]
-            piece_id = store.add_piece(form_id, **more, **reads[0], left_out=piece.left_out)
+            piece_id = store.logbook.add_piece(form_id, **more, **reads[0], left_out=piece.left_out)
             for read in reads[1:]:
-                store.measure_again(piece_id, **read)
+                store.logbook.measure_again(piece_id, **read)
         if piece.verdict:
-            store.judge(piece_id, piece.verdict, piece.correction)
+            store.logbook.save_decision(piece_id, piece.verdict, piece.correction)
         made.append(piece_id)
     return made
 

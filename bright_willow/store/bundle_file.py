@@ -17,7 +17,7 @@ from ..core.measuring.profile_readings import MOST_CHARS
 from ..core.shape.arc import Face
 from ..core.wood.sheets import OwnSheet
 from ..core.wood.species import OwnWood
-from .kept_pictures import MOST_OF_A_JOB
+from .repositories.kept_pictures import MOST_OF_A_JOB
 
 FORMAT = "bright-willow-bundle"
 MOST_FILES, MOST_BYTES, MOST_EACH = 1_000, 60_000_000, 8_000_000

@@ -148,7 +148,7 @@ class Database:
         if not stays:
             raise NotKept(GONE.format(self.path.parent))
 
-    def _remembered(self, key: tuple[Any, ...], read: Callable[[], Any]) -> Any:
+    def remembered(self, key: tuple[Any, ...], read: Callable[[], Any]) -> Any:
         """What a read found, from memory while neither this connection nor another has written since."""
         mine = self._mine
         if not mine.stays:
@@ -167,7 +167,7 @@ class Database:
 
     def known_fact(self, key: str) -> str:
         """The same, from memory while nothing was written."""
-        known: str = self._remembered(("fact", key), lambda: self.fact(key))
+        known: str = self.remembered(("fact", key), lambda: self.fact(key))
         return known
 
     def note(self, key: str, value: str) -> None:
@@ -175,6 +175,6 @@ class Database:
         with self.writing():
             MetaRow.replace(key=key, value=value).execute()
 
-    def _count_up(self, key: str) -> None:
+    def count_up(self, key: str) -> None:
         """One more change of something that others are worked out from."""
         MetaRow.replace(key=key, value=str(int(self.fact(key) or 0) + 1)).execute()

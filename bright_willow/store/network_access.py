@@ -125,7 +125,7 @@ class NetworkAccess:
             self._write()
 
     def put_out(self, tablet_id: int) -> None:
-        """It is sent away, and must join again. Raises: NotThere, NotKept."""
+        """It is sent away, and must join again. Raises: NotFound, NotKept."""
         with self._lock:
             self._of(tablet_id).is_out = True
             self._write()

@@ -25,7 +25,7 @@ from ..core.measuring.built_form import MISHAPS
 from ..core.shape.arc import FACES
 from .open_folder import MIGRATIONS, applied_in, migrate, plain_tables
 from .records import CannotOpen
-from .runs import LATEST_S, Kind
+from .repositories.runs import LATEST_S, Kind
 
 ROWS_AT_ONCE = 500
 NO_ROOM = "The disk is full, so the backup cannot be read. Free some space and try again."

@@ -50,7 +50,7 @@ def book_bundled(store: Store) -> bytes:
         raise PlanError("file", f"One file holds {MOST_JOBS} jobs; make a backup of the whole shop instead.")
     out = io.BytesIO()
     with zipfile.ZipFile(out, "w", zipfile.ZIP_STORED) as file:
-        head = BookManifest(shop=store.shop().name, jobs=len(ids))
+        head = BookManifest(shop=store.shop_settings.get().name, jobs=len(ids))
         file.writestr("manifest.json", head.model_dump_json(indent=1))
         for n, job_id in enumerate(ids):
             file.writestr(f"jobs/{n}.zip", bundled(store, job_id, whole=False))
@@ -91,14 +91,14 @@ def keep_book(store: Store, book: ReadBook, *, share: float) -> BroughtBook:
     """Keep another shop's book: its jobs are put away among this shop's, their forms marked as its; bends count by a
     share, 0 to 1. The same book again takes the place of nothing: it is refused. Needs a connection. Raises:
     PlanError, NotKept."""
-    head, shop = book.head, store.shop()
+    head, shop = book.head, store.shop_settings.get()
     if head.shop == shop.name:
         raise PlanError("file", f"This logbook is from {shop.name}, the name of this shop too: rename one of them.")
     if FormRow.select().where(FormRow.origin == head.shop).exists():
         raise PlanError("file", f"The logbook of {head.shop} is here already: it would count twice.")
     with store.writing():
         others = (*(o for o in shop.others if o.name != head.shop), OtherShop(name=head.shop, share=share))
-        store.save_shop(shop.model_copy(update={"others": others}))
+        store.shop_settings.save(shop.model_copy(update={"others": others}))
         for one in book.jobs:
-            store.put_away(keep_bundle(store, one))
+            store.jobs.archive(keep_bundle(store, one))
     return BroughtBook(head.shop, len(book.jobs), book.left)

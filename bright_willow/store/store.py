@@ -8,21 +8,27 @@ from peewee import DatabaseError
 
 from ..core.measuring.built_form import LAW
 from .backup import archive_copy, stamp
-from .board_cuts import BoardCuts
-from .built_forms import Forms
-from .database import why_not
-from .job_search import JobSearch
-from .job_summaries import Lines
-from .jobs import Jobs
-from .kept_pictures import Pictures
+from .database import Database, why_not
+from .logbook import Logbook
 from .network_access import move_secrets
 from .open_folder import MIGRATIONS, check, made_ready, migrate, pending
-from .presets import Presets
-from .probes import Probes
-from .progress import Progress
-from .rack import Rack
 from .records import CannotOpen, NotFound, NotKept
-from .runs import Runs
+from .repositories.board_cuts import BoardCutRepository
+from .repositories.built_forms import FormRepository
+from .repositories.job_search import JobSearchRepository
+from .repositories.job_summaries import SummaryRepository
+from .repositories.jobs import JobRepository
+from .repositories.kept_pictures import PictureRepository
+from .repositories.observed_times import ObservedTimeRepository
+from .repositories.pieces import PieceRepository
+from .repositories.presets import PresetRepository
+from .repositories.probes import ProbeRepository
+from .repositories.progress import ProgressRepository
+from .repositories.rack import RackRepository
+from .repositories.runs import RunRepository
+from .repositories.shop_settings import ShopRepository
+from .repositories.training_data import TrainingRepository
+from .repositories.trials import TrialRepository
 from .tables import (
     BriefRow,
     FormRow,
@@ -33,14 +39,15 @@ from .tables import (
     ShopRow,
     TrialRow,
 )
-from .trials import Trials
 
 __all__ = ["MIGRATIONS", "CannotOpen", "NotFound", "NotKept", "Store"]
 RAW = {"shop": ShopRow, "lot": LotRow, "form": FormRow, "trial": TrialRow}
 
 
-class Store(Jobs, JobSearch, Forms, Rack, BoardCuts, Progress, Runs, Pictures, Trials, Probes, Presets, Lines):
-    """Opens (and brings up to date) the database in a folder. One per process; every call needs `connected()`.
+class Store(Database):
+    """The open database of a folder, brought up to date, with a repository for each kind of document.
+
+    One per process; every call needs `connected()`.
 
     Raises: CannotOpen with a sentence and a way out.
     """
@@ -50,6 +57,23 @@ class Store(Jobs, JobSearch, Forms, Rack, BoardCuts, Progress, Runs, Pictures, T
         check(path)
         move_secrets(path)
         super().__init__(path)
+        self.jobs = JobRepository(self)
+        self.job_search = JobSearchRepository(self)
+        self.summaries = SummaryRepository(self)
+        self.progress = ProgressRepository(self)
+        self.shop_settings = ShopRepository(self)
+        self.rack = RackRepository(self)
+        self.board_cuts = BoardCutRepository(self)
+        self.presets = PresetRepository(self)
+        self.forms = FormRepository(self)
+        self.pieces = PieceRepository(self)
+        self.training = TrainingRepository(self)
+        self.runs = RunRepository(self)
+        self.observed = ObservedTimeRepository(self)
+        self.pictures = PictureRepository(self)
+        self.trials = TrialRepository(self)
+        self.probes = ProbeRepository(self)
+        self.logbook = Logbook(self, self.jobs, self.shop_settings, self.forms, self.pieces, self.runs, self.training)
         try:
             with self.connected():
                 if waiting := pending(self.db):
@@ -67,13 +91,13 @@ class Store(Jobs, JobSearch, Forms, Rack, BoardCuts, Progress, Runs, Pictures, T
         self.stay_connected()
         try:
             with self.connected():
-                self.shop()
+                self.shop_settings.get()
         except DatabaseError as error:
             raise CannotOpen(f"{self.path} could not be opened: {why_not(error, self.path.parent)}") from None
 
     def taken_over(self) -> None:
         """After the file was put in place anew: forget what was read from the old one."""
-        self._learnt = self._seen = self._drifted = None
+        self.training.forget()
         with self.connected():
             self._of_present_law()
 
@@ -81,15 +105,15 @@ class Store(Jobs, JobSearch, Forms, Rack, BoardCuts, Progress, Runs, Pictures, T
         """Forms of an earlier law predicted anew, and what pieces teach written down where it is missing."""
         if self.fact("law") != str(LAW):
             with self.writing():
-                if self.restate_forms():
+                if self.logbook.restate_forms():
                     self.note("taught", "")
                 self.note("law", str(LAW))
         if self.fact("taught") != "all":
-            self.teach_missing()
+            self.logbook.write_missing()
             self.note("taught", "all")
 
     def raw(self, kind: str, row_id: int) -> str:
-        """The text of a row as it lies in the file, to take away. Raises: NotThere."""
+        """The text of a row as it lies in the file, to take away. Raises: NotFound."""
         row = None
         if kind == "job":
             job = JobRow.get_or_none(JobRow.id == row_id)
@@ -111,7 +135,7 @@ class Store(Jobs, JobSearch, Forms, Rack, BoardCuts, Progress, Runs, Pictures, T
     def is_empty(self) -> bool:
         """Whether nothing was ever kept in it."""
         return not (
-            self.has_jobs()
+            self.jobs.any()
             or LotRow.select().exists()
             or ShopRow.select().exists()
             or MetaRow.get_or_none(MetaRow.key == "shop")

@@ -94,7 +94,7 @@ class ShippedFiles(StaticFiles):
 def _day(store: Store, now: dt.datetime) -> dt.date:
     """The day it is in the shop, for a thread that has no connection yet."""
     with store.connected():
-        return day_in_shop(now, store.shop().week)
+        return day_in_shop(now, store.shop_settings.get().week)
 
 
 def create_app(store: Store, clock: Callable[[], dt.datetime] | None = None) -> FastAPI:
@@ -209,8 +209,8 @@ def _warm(store: Store, hub: RunNotifier) -> None:
     with suppress(DatabaseError, NotFound):
         if not hub.is_closing:
             with store.connected():
-                store.learnt()
-                store.drifts()
+                store.training.learned()
+                store.training.drifts()
 
 
 def _workers(app: FastAPI) -> tuple[Worker, ...]:

@@ -60,7 +60,7 @@ def now_of(request: Request) -> dt.datetime:
 
 def today_of(request: Request) -> dt.date:
     """The day it is in the shop. Needs a connection."""
-    return day_in_shop(now_of(request), store_of(request).shop().week)
+    return day_in_shop(now_of(request), store_of(request).shop_settings.get().week)
 
 
 def page(template: str, request: Request, status: int = 200, **values: Any) -> HTMLResponse:
@@ -102,14 +102,14 @@ def quick_px(request: Request) -> tuple[float, float]:
 def view_of(request: Request, job_id: int, stage: str, **more: Any) -> JobView:
     """The view of a stored job; `job` among `more` shows a preview in its place. Needs a connection."""
     store = store_of(request)
-    state = store.job(job_id)
+    state = store.jobs.get(job_id)
     if stage == "stock":
         more.setdefault("lots", lot_lines(store))
     if stage == "prepare":
         more.setdefault("cut", cut_text(store, job_id))
     if stage == "steam":
-        by_allowance = "steam_times" in store.shop().by_allowance
-        more.setdefault("steamed", [] if by_allowance else store.steamed())
+        by_allowance = "steam_times" in store.shop_settings.get().by_allowance
+        more.setdefault("steamed", [] if by_allowance else store.observed.steamed())
     if stage in ("bench", "measure"):
         more.setdefault("runs", runs_of(store, job_id))
     if stage == "measure":
@@ -128,9 +128,9 @@ def view_of(request: Request, job_id: int, stage: str, **more: Any) -> JobView:
         state,
         more.pop("job", state.job),
         stage=stage,
-        shop=store.shop(),
-        learnt=store.learnt(),
-        forms=store.forms(job_id),
+        shop=store.shop_settings.get(),
+        learnt=store.training.learned(),
+        forms=store.forms.find(job_id),
         today=today_of(request),
         guided=store.known_fact(FACT) == str(job_id),
         size_px=board_px(request),

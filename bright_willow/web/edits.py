@@ -34,16 +34,16 @@ class EditBase:
     @property
     def is_now(self) -> bool:
         """Whether nothing has changed since."""
-        return self.store.job(self.job_id).revision == self.seen
+        return self.store.jobs.get(self.job_id).revision == self.seen
 
 
 def base_of(request: Request, job_id: int) -> EditBase:
-    """What the page a request comes from showed; the job as it stands where it does not say. Raises: NotThere."""
+    """What the page a request comes from showed; the job as it stands where it does not say. Raises: NotFound."""
     store = store_of(request)
-    state, shop = store.job(job_id), store.shop()
+    state, shop = store.jobs.get(job_id), store.shop_settings.get()
     told, unit = request.query_params.get("seen", ""), request.query_params.get("in", "")
     seen = int(told) if told.isascii() and told.isdigit() and len(told) < 19 else state.revision
-    job = state.job if seen == state.revision else store.revision(job_id, seen)
+    job = state.job if seen == state.revision else store.jobs.revision(job_id, seen)
     return EditBase(store, job_id, seen, job, shop, unit if unit in ("mm", "in") else shop.units)  # type: ignore[arg-type]
 
 
@@ -51,7 +51,7 @@ def drop_unchanged(base: EditBase, fields: tuple[Field, ...], typed: dict[str, s
     """What was typed, without what reads as it stands now: a figure filled in by another answer is nobody's change."""
     if base.is_now:
         return typed
-    data, kept = base.store.job(base.job_id).job.model_dump(), dict(typed)
+    data, kept = base.store.jobs.get(base.job_id).job.model_dump(), dict(typed)
     for field in fields:
         try:
             stands = shown_in(field, data, base.unit)
@@ -78,7 +78,7 @@ def keep_joined(
     Raises: NotKept; JobFaulty where the two cannot stand together.
     """
     shop = base.shop
-    kept = base.store.keep_change(base.job_id, base.seen, made, what, unit=shop.units, woods=shop.woods)
+    kept = base.store.jobs.save_change(base.job_id, base.seen, made, what, unit=shop.units, woods=shop.woods)
     if kept.clashes:
         mine, message = _both(base, made, kept.theirs or base.job, kept.clashes, fields)
         clash = {"mine": mine, "faults": message, "notice": "" if mine else MEANWHILE}

@@ -18,8 +18,8 @@ from ..core.plan.read_job import read_job
 from ..core.shape.arc import Face
 from ..core.shape.smooth_curve import fitted
 from ..drawing.photo_drawing import marks_svg
-from ..store.kept_pictures import Picture
 from ..store.records import KeptForm
+from ..store.repositories.kept_pictures import Picture
 from .formatting import FigureGroup, FigureRow, Formatter, Item, Note
 
 FEWEST_OF_A_SHAPE = 5

@@ -13,7 +13,7 @@ from ..core.common.arrays import Array
 from ..core.common.errors import PlanError
 from ..drawing.picture_files import LONGEST_TO_MEASURE_PX, NO_PICTURE, SECONDS, TOO_LONG, TOO_MUCH
 from ..services.worker import TookTooLong, TookTooMuch, Worker
-from ..store.kept_pictures import Picture
+from ..store.repositories.kept_pictures import Picture
 from ..store.store import Store
 
 
@@ -57,14 +57,14 @@ class Greys:
         self._lock = threading.Lock()
 
     def of(self, store: Store, picture: Picture) -> Array:
-        """(h, w) levels 0–255. Needs a connection. Raises: NotThere, PlanError."""
+        """(h, w) levels 0–255. Needs a connection. Raises: NotFound, PlanError."""
         from PIL import Image
 
         with self._lock:
             which = picture.id, picture.at  # a restored shop may have another picture of that number
             if self._last is None or self._last[0] != which:
                 try:
-                    with Image.open(io.BytesIO(store.picture_body(picture.id)), formats=("JPEG",)) as opened:
+                    with Image.open(io.BytesIO(store.pictures.body(picture.id)), formats=("JPEG",)) as opened:
                         if max(opened.size) > LONGEST_TO_MEASURE_PX:
                             raise ValueError("larger than any picture saved")
                         self._last = which, np.asarray(opened.convert("L"))

@@ -49,9 +49,9 @@ def shop(tmp_path):
     with store.connected():
         fill(store, NOW.date())
         for key in ("look_over", "rip", "plane", "number"):
-            store.take_back_done(GLUED, key, -1)
-        week = store.shop().week.model_copy(update={"zone": "UTC"})
-        store.save_shop(store.shop().model_copy(update={"week": week}))
+            store.progress.remove(GLUED, key, -1)
+        week = store.shop_settings.get().week.model_copy(update={"zone": "UTC"})
+        store.shop_settings.save(store.shop_settings.get().model_copy(update={"week": week}))
     with running_app(store, clock) as address:
         yield address, clock
 

@@ -21,8 +21,8 @@ def shop(tmp_path):
     store = Store(tmp_path)
     with store.connected():
         fill(store, NOW.date())
-        week = store.shop().week.model_copy(update={"zone": "UTC"})
-        store.save_shop(store.shop().model_copy(update={"week": week}))
+        week = store.shop_settings.get().week.model_copy(update={"zone": "UTC"})
+        store.shop_settings.save(store.shop_settings.get().model_copy(update={"week": week}))
     with running_app(store, lambda: NOW) as address:
         yield address
 

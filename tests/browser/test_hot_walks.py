@@ -27,7 +27,7 @@ def opened(page: Page, tmp_path):
 
         def at(job, stage: str) -> str:
             with store.connected():
-                job_id = store.add_job(job)
+                job_id = store.jobs.add(job)
             page.goto(f"{address}/jobs/{job_id}/{stage}")
             return f"{address}/jobs/{job_id}/"
 

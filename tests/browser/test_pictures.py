@@ -22,7 +22,7 @@ def shop(tmp_path):
     store = Store(tmp_path)
     with store.connected():
         fill(store)
-        built = store.forms(JOB)[-1].built
+        built = store.forms.find(JOB)[-1].built
     with running_app(store) as address:
         yield store, built, address
 
@@ -89,7 +89,7 @@ def test_a_piece_is_marked_on_a_picture_and_measured(page: Page, shop, tmp_path)
     page.get_by_role("button", name="Save measurement").click()
     expect(page.get_by_role("row", name="seen")).to_contain_text("on a picture")
     with store.connected():
-        assert any(p.label == "seen" for p in store.forms(JOB)[-1].pieces)
+        assert any(p.label == "seen" for p in store.forms.find(JOB)[-1].pieces)
 
 
 def test_what_is_no_picture_is_said_and_the_page_stays(page: Page, shop, tmp_path):

@@ -44,7 +44,7 @@ def test_all_of_a_shop_goes_and_comes_back(demo_store, tmp_path):
     done = restored(tmp_path / "other", tmp_path / "mine.sqlite3")
     assert (done.aside, done.left_out) == (None, ()) and everything(tmp_path / "other" / FILE) == before
     with demo_store.connected():
-        demo_store.put_away(1)
+        demo_store.jobs.archive(1)
     done = restored(tmp_path / "other", demo_store.path)
     assert everything(done.aside) == before  # what stood there is kept
 
@@ -52,14 +52,14 @@ def test_all_of_a_shop_goes_and_comes_back(demo_store, tmp_path):
 def test_brought_back_while_it_is_open(demo_store, tmp_path):
     copied(demo_store.path, tmp_path / "mine.sqlite3")
     with demo_store.connected():
-        learnt = demo_store.learnt().used
-        for piece in demo_store.forms(1)[0].pieces:
-            demo_store.remove_piece(piece.id)
-        demo_store.put_away(2)
-        assert demo_store.learnt().used < learnt
+        learnt = demo_store.training.learned().used
+        for piece in demo_store.forms.find(1)[0].pieces:
+            demo_store.logbook.remove_piece(piece.id)
+        demo_store.jobs.archive(2)
+        assert demo_store.training.learned().used < learnt
         aside = restored_live(demo_store.path, tmp_path / "mine.sqlite3").aside
         demo_store.taken_over()
-        assert demo_store.learnt().used == learnt and demo_store.job_count(away=True) == 0
+        assert demo_store.training.learned().used == learnt and demo_store.jobs.count(away=True) == 0
     assert everything(aside)["piece"] != everything(tmp_path / "mine.sqlite3")["piece"]
 
 
@@ -100,13 +100,18 @@ def test_an_old_shop_is_copied_before_it_is_brought_up_to_date(tmp_path):
     (copy,) = (tmp_path / "copies").glob("before-0003_lists-*.sqlite3")
     assert everything(copy) == before
     with store.connected():
-        names = {s.id: s.job.name for s in store.jobs()}
-        assert store.job_names(set(names)) == names
+        names = {s.id: s.job.name for s in store.jobs.find()}
+        assert store.jobs.names(set(names)) == names
         assert all(
-            f.built.mean_curvature == pytest.approx(k) for f, k in zip(store.forms(), curvatures(store), strict=True)
+            f.built.mean_curvature == pytest.approx(k)
+            for f, k in zip(store.forms.find(), curvatures(store), strict=True)
         )
-        assert store.learnt().used == len([b for b in store.bends() if not b.left_out]) - store.learnt().unusable > 5
-        assert {(f.built.way, f.built.group) for f in store.forms()} >= set(store.learnt().made)
+        assert (
+            store.training.learned().used
+            == len([b for b in store.training.bends() if not b.left_out]) - store.training.learned().unusable
+            > 5
+        )
+        assert {(f.built.way, f.built.group) for f in store.forms.find()} >= set(store.training.learned().made)
     Store(tmp_path)
     assert len(list((tmp_path / "copies").iterdir())) == 1  # nothing more to bring up to date
 

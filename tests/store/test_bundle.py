@@ -39,7 +39,7 @@ def taken(shop) -> bytes:
     shop.client.post(f"/runs/{run}/photo?client=pic-one&piece=0", files={"photo": ("x.png", plain((90, 60)))})
     shop.client.post(f"/jobs/{STEAMED}/built")
     with shop.store.connected():
-        built = shop.store.forms(STEAMED)[-1].built
+        built = shop.store.forms.find(STEAMED)[-1].built
         chord, rise = built.expected_on("inner")
     own = {"label": "a", "day": "2026-11-24", "face": "inner", "mishap": "", "note": "mine"}
     shop.client.post(
@@ -66,13 +66,13 @@ def changed(raw: bytes, **files: bytes | None) -> bytes:
 def test_what_comes_back_is_what_went(shop, taken):
     store = shop.store
     with store.connected():
-        own_job, own_forms = store.job(STEAMED).job, store.forms(STEAMED)
-        run = store.runs(STEAMED)[0]
+        own_job, own_forms = store.jobs.get(STEAMED).job, store.forms.find(STEAMED)
+        run = store.runs.find(STEAMED)[0]
         was = state_of(run.brief, EVENTS.of(store, run.id), shop.now.timestamp())
-        taught = [b for j, _, b in store.taught() if j == STEAMED]
+        taught = [b for j, _, b in store.training.by_piece() if j == STEAMED]
         new = brought(store, taken, lambda body: (body, (90, 60)), ())
-        assert store.job(new).job == own_job.model_copy(update={"days": Days()})
-        forms = store.forms(new)
+        assert store.jobs.get(new).job == own_job.model_copy(update={"days": Days()})
+        forms = store.forms.find(new)
         assert [f.built for f in forms] == [f.built for f in own_forms]
         pieces, own = ([p for f in fs for p in f.pieces] for fs in (forms, own_forms))
         assert len(pieces) == len(own) >= 2
@@ -83,29 +83,29 @@ def test_what_comes_back_is_what_went(shop, taken):
             assert [(m.day, m.chord_mm, m.rise_mm, m.error_mm) for m in mine.measurements] == [
                 (m.day, m.chord_mm, m.rise_mm, m.error_mm) for m in theirs.measurements
             ]
-        back = store.runs(new)[0]
-        assert back.kind == "run" and back.ended is not None and store.open_run(new) is None
-        again = state_of(back.brief, [e for _, e in store.events(back.id)], shop.now.timestamp())
+        back = store.runs.find(new)[0]
+        assert back.kind == "run" and back.ended is not None and store.runs.open_of_job(new) is None
+        again = state_of(back.brief, [e for _, e in store.runs.events(back.id)], shop.now.timestamp())
         assert again.marks == was.marks and again.out == was.out
-        assert store.photos(back.id)[0][1] == "pic-one"
+        assert store.runs.photos(back.id)[0][1] == "pic-one"
         piece = next(p for p in pieces if p.label == "a")
         assert (piece.run, piece.number) == (back.id, 0)  # it still knows which of the bench it was
-        assert [t.trial for t in store.trials(new)] == [t.trial for t in store.trials(STEAMED)]
-        assert [b for j, _, b in store.taught() if j == new] == taught  # and teaches the same
-        assert "from Marrow Lane" in store.history(new)[-1].what
+        assert [t.trial for t in store.trials.find(new)] == [t.trial for t in store.trials.find(STEAMED)]
+        assert [b for j, _, b in store.training.by_piece() if j == new] == taught  # and teaches the same
+        assert "from Marrow Lane" in store.jobs.history(new)[-1].what
         twice = brought(store, taken, lambda body: (body, (90, 60)), ())
-        assert twice != new and len(store.forms(twice)) == len(forms)
+        assert twice != new and len(store.forms.find(twice)) == len(forms)
 
 
 def test_it_can_be_told_to_teach_nothing(shop, taken):
     store = shop.store
     with store.connected():
-        before = store.learnt().used
+        before = store.training.learned().used
         job = brought(store, taken, lambda body: (body, (90, 60)), (), teaches=False)
-        pieces = [p for f in store.forms(job) for p in f.pieces]
-        assert pieces and all(p.left_out for p in pieces) and store.learnt().used == before
+        pieces = [p for f in store.forms.find(job) for p in f.pieces]
+        assert pieces and all(p.left_out for p in pieces) and store.training.learned().used == before
         brought(store, taken, lambda body: (body, (90, 60)), ())
-        assert store.learnt().used > before
+        assert store.training.learned().used > before
 
 
 def test_over_the_page_and_pictures_are_made_anew(shop, taken):
@@ -113,9 +113,9 @@ def test_over_the_page_and_pictures_are_made_anew(shop, taken):
     assert page.status_code == 200 and page.url.path.endswith("/shape")
     job = int(page.url.path.split("/")[2])
     with shop.store.connected():
-        run = shop.store.runs(job)[0]
-        assert shop.store.photo(run.id, "pic-one")[:3] == b"\xff\xd8\xff"
-        assert shop.store.open_run(job) is None
+        run = shop.store.runs.find(job)[0]
+        assert shop.store.runs.photo(run.id, "pic-one")[:3] == b"\xff\xd8\xff"
+        assert shop.store.runs.open_of_job(job) is None
 
 
 def bomb() -> bytes:
@@ -154,30 +154,30 @@ def liar(taken: bytes) -> bytes:
 )
 def test_files_that_lie_or_unfold_without_end_are_a_sentence_and_nothing_is_kept(shop, taken, spoil):
     with shop.store.connected():
-        before = (shop.store.job_count(), shop.store.form_count(), len(shop.store.runs(most=500)))
+        before = (shop.store.jobs.count(), shop.store.forms.count(), len(shop.store.runs.find(most=500)))
     page = shop.client.post("/jobs/bring", files={"file": ("book.zip", spoil(taken))})
     assert page.status_code == 422 and 'role="alert"' in page.text
     with shop.store.connected():
-        assert (shop.store.job_count(), shop.store.form_count(), len(shop.store.runs(most=500))) == before
+        assert (shop.store.jobs.count(), shop.store.forms.count(), len(shop.store.runs.find(most=500))) == before
 
 
 def test_every_job_of_the_demo_goes_and_comes_back(shop):
     with shop.store.connected():
         for number in range(1, 19):
             raw = bundled(shop.store, number)
-            new = brought(shop.store, raw, lambda body: (body, (90, 60)), shop.store.shop().woods)
-            assert shop.store.job(new).job.name == shop.store.job(number).job.name
-            assert len(shop.store.forms(new)) == len(shop.store.forms(number))
+            new = brought(shop.store, raw, lambda body: (body, (90, 60)), shop.store.shop_settings.get().woods)
+            assert shop.store.jobs.get(new).job.name == shop.store.jobs.get(number).job.name
+            assert len(shop.store.forms.find(new)) == len(shop.store.forms.find(number))
 
 
 def test_a_run_of_a_trial_forgets_the_number_it_had_there(shop):
     at = shop.client.post(f"/jobs/{STEAMED}/trials", data={"asks": "minutes", "settings": "8", "repeats": "1"}).url.path
     shop.client.post(f"{at}/bench")
     with shop.store.connected():
-        assert [r.brief.trial for r in shop.store.runs(STEAMED)] == [1]
+        assert [r.brief.trial for r in shop.store.runs.find(STEAMED)] == [1]
         new = brought(shop.store, bundled(shop.store, STEAMED), sized, ())
-        assert [(r.kind, r.brief.trial) for r in shop.store.runs(new)] == [("trial", 0)]
-        assert not shop.store.trial_runs(shop.store.trials(new)[0])
+        assert [(r.kind, r.brief.trial) for r in shop.store.runs.find(new)] == [("trial", 0)]
+        assert not shop.store.runs.of_trial(shop.store.trials.find(new)[0])
 
 
 def test_pictures_readings_and_what_becomes_of_pieces_go_along(shop):
@@ -187,18 +187,18 @@ def test_pictures_readings_and_what_becomes_of_pieces_go_along(shop):
 
     store, readings = shop.store, written(KeptReading(GapReadings(4.0, 5.0), 0.5))
     with store.connected():
-        form = store.forms(JOB)[-1]
+        form = store.forms.find(JOB)[-1]
         piece, first = form.pieces[1], form.pieces[1].measurements[0]
         again = {"chord_mm": first.chord_mm, "rise_mm": first.rise_mm, "face": first.face, "error_mm": 0.5}
-        store.measure_again(piece.id, day=first.day, readings=readings, **again)
-        store.judge(piece.id, "keep", "draw_in")
+        store.logbook.measure_again(piece.id, day=first.day, readings=readings, **again)
+        store.logbook.save_decision(piece.id, "keep", "draw_in")
         marks = PhotoMarks(corners=((1.0, 2.0),))
-        shown = store.add_picture(JOB, plain((90, 60)), (90, 60), piece_id=piece.id, note="seen")
-        store.mark_picture(shown, marks)
-        store.add_picture(JOB, plain((64, 64)), (64, 64))
+        shown = store.pictures.add(JOB, plain((90, 60)), (90, 60), piece_id=piece.id, note="seen")
+        store.pictures.save_marks(shown, marks)
+        store.pictures.add(JOB, plain((64, 64)), (64, 64))
         new = brought(store, bundled(store, JOB), sized, ())
-        pictures = store.pictures(new)
-        mine = next(p for f in store.forms(new) for p in f.pieces if p.label == piece.label)
+        pictures = store.pictures.of_job(new)
+        mine = next(p for f in store.forms.find(new) for p in f.pieces if p.label == piece.label)
     assert [(p.wide, p.high, p.note) for p in pictures] == [(64, 64, ""), (90, 60, "seen")]
     assert pictures[1].piece_id == mine.id and pictures[1].marks == marks and pictures[0].piece_id is None
     assert (mine.verdict, mine.correction) == ("keep", "draw_in")

@@ -14,32 +14,32 @@ DAY = dt.date(2026, 5, 1)
 
 
 def old(store):
-    return store.old_lines(100)
+    return store.summaries.outdated(100)
 
 
 def test_a_line_is_old_when_what_it_rests_on_changes(store, rib):
     with store.connected():
-        first, second = store.add_job(rib), store.add_job(rib)
+        first, second = store.jobs.add(rib), store.jobs.add(rib)
         assert old(store) == [second, first]
         refresh_for_page(store)
         assert old(store) == []
-        assert JobLine.read(store.lines({first})[first].body).wood == "White ash"
-        store.save_job(first, rib.model_copy(update={"notes": "x"}), "changed")
-        assert old(store) == [first] and store.lines({first, second})[first].is_old
+        assert JobLine.read(store.summaries.of_jobs({first})[first].body).wood == "White ash"
+        store.jobs.save(first, rib.model_copy(update={"notes": "x"}), "changed")
+        assert old(store) == [first] and store.summaries.of_jobs({first, second})[first].is_old
         refresh_for_page(store)
-        store.save_shop(store.shop().model_copy(update={"units": "in", "name": "Another"}))
+        store.shop_settings.save(store.shop_settings.get().model_copy(update={"units": "in", "name": "Another"}))
         assert old(store) == []  # what is only shown otherwise
-        store.save_shop(store.shop().model_copy(update={"kerf_mm": 4.0}))
+        store.shop_settings.save(store.shop_settings.get().model_copy(update={"kerf_mm": 4.0}))
         assert old(store) == [first, second]
-        assert all(line.is_old for line in store.lines({first, second}).values())
+        assert all(line.is_old for line in store.summaries.of_jobs({first, second}).values())
         assert refresh_summaries(store, old(store), 0.0) == 1 and old(store) == [second]  # out of patience after one
         refresh_for_page(store)
-        form = store.keep_form(first, BuiltForm.of(plan(rib)))
-        store.add_piece(form, label="1", day=DAY, chord_mm=1805, rise_mm=494, face="inner", error_mm=0.5)
+        form = store.logbook.save_form(first, BuiltForm.of(plan(rib)))
+        store.logbook.add_piece(form, label="1", day=DAY, chord_mm=1805, rise_mm=494, face="inner", error_mm=0.5)
         assert old(store) == [first, second]  # the book says something new
         refresh_for_page(store)
-        store.put_away(second)
-        store.undo(first)
+        store.jobs.archive(second)
+        store.jobs.undo(first)
         assert old(store) == [first]
 
 
@@ -47,20 +47,20 @@ def test_boards_of_a_lot_are_summed_over_all_its_jobs(store, rib):
     with store.connected():
         lot = Lot(name="Ash", species="ash_white", thickness_mm=50, width_mm=180, length_mm=2600, count=9)
         stock = rib.stock.model_copy(update={"lot": lot})
-        ids = [store.add_job(rib.model_copy(update={"stock": stock, "name": f"Rib {n}"})) for n in range(3)]
-        store.add_job(rib)
+        ids = [store.jobs.add(rib.model_copy(update={"stock": stock, "name": f"Rib {n}"})) for n in range(3)]
+        store.jobs.add(rib)
         refresh_for_page(store)
         each = plan(rib.model_copy(update={"stock": stock})).quantities.boards.boards
-        assert store.boards_by_lot() == {"Ash": (3, 3 * each)} and each > 0
-        assert store.jobs_of_lot("Ash", 2) == [(ids[2], "Rib 2", each), (ids[1], "Rib 1", each)]
-        store.put_away(ids[0])
-        assert store.boards_by_lot() == {"Ash": (2, 2 * each)}
+        assert store.summaries.boards_by_lot() == {"Ash": (3, 3 * each)} and each > 0
+        assert store.summaries.jobs_of_lot("Ash", 2) == [(ids[2], "Rib 2", each), (ids[1], "Rib 1", each)]
+        store.jobs.archive(ids[0])
+        assert store.summaries.boards_by_lot() == {"Ash": (2, 2 * each)}
 
 
 def test_pages_of_a_long_list(store, rib):
     with store.connected():
-        ids = [store.add_job(rib.model_copy(update={"name": f"Job {n}"})) for n in range(7)]
-        shown = [[s.id for s in store.jobs_page(Page(n, store.job_count(), size=3))] for n in (1, 2, 3, 99)]
+        ids = [store.jobs.add(rib.model_copy(update={"name": f"Job {n}"})) for n in range(7)]
+        shown = [[s.id for s in store.jobs.page(Page(n, store.jobs.count(), size=3))] for n in (1, 2, 3, 99)]
         assert shown == [ids[6:3:-1], ids[3:0:-1], ids[:1], ids[:1]]
 
 
@@ -73,7 +73,7 @@ def test_rows_that_cannot_be_read_are_named_and_can_be_taken_away(demo_client, d
         run("update built_form set body = ? where id = 1", (bad,))
         run("update shop set body = ?", ('{"kerf_mm": NaN}',))
         run("update taught set body = '{' where piece_id = 1")
-        demo_store.put_away(3)
+        demo_store.jobs.archive(3)
     page = demo_client.get("/").text
     assert page.count("This job cannot be read") == 2 and "/raw/job/2" in page and "settings cannot be read" in page
     assert "Job 2" in page or "cannot be read" in page
@@ -86,29 +86,37 @@ def test_rows_that_cannot_be_read_are_named_and_can_be_taken_away(demo_client, d
     assert demo_client.get("/raw/piece/1").status_code == demo_client.get("/raw/job/999").status_code == 404
     with demo_store.connected():
         with pytest.raises(Unreadable):
-            demo_store.job(2)
-        demo_store.save_shop(demo_store.shop())  # kept anew: what could not be read is put aside, not lost
-        assert demo_store.fact("shop put aside") == '{"kerf_mm": NaN}' and demo_store.shop_damaged() is None
-        assert demo_store.learnt().used > 3
+            demo_store.jobs.get(2)
+        demo_store.shop_settings.save(
+            demo_store.shop_settings.get()
+        )  # kept anew: what could not be read is put aside, not lost
+        assert demo_store.fact("shop put aside") == '{"kerf_mm": NaN}' and demo_store.shop_settings.damaged() is None
+        assert demo_store.training.learned().used > 3
 
 
 def test_what_can_no_longer_be_compared_no_longer_teaches(store, rib):
     with store.connected():
-        form = store.keep_form(store.add_job(rib), BuiltForm.of(plan(rib)))
-        piece = store.add_piece(form, label="1", day=DAY, chord_mm=1805, rise_mm=494, face="inner", error_mm=0.5)
-        assert len(store.bends()) == 1
+        form = store.logbook.save_form(store.jobs.add(rib), BuiltForm.of(plan(rib)))
+        piece = store.logbook.add_piece(
+            form, label="1", day=DAY, chord_mm=1805, rise_mm=494, face="inner", error_mm=0.5
+        )
+        assert len(store.training.bends()) == 1
         store.db.execute_sql("update built_form set body = '{' where id = ?", (form,))
-        store.leave_out(piece, False)
-        assert store.bends() == [] and store.learnt().used == 0
+        store.logbook.leave_out(piece, False)
+        assert store.training.bends() == [] and store.training.learned().used == 0
 
 
 def test_no_number_that_is_none_is_written(store, rib):
     with store.connected():
-        form = store.keep_form(store.add_job(rib), BuiltForm.of(plan(rib)))
+        form = store.logbook.save_form(store.jobs.add(rib), BuiltForm.of(plan(rib)))
         for chord in (float("nan"), float("inf")):
             with pytest.raises(NotKept):
-                store.add_piece(form, label="1", day=DAY, chord_mm=chord, rise_mm=494, face="inner", error_mm=0.5)
-        piece = store.add_piece(form, label="1", day=DAY, chord_mm=1805, rise_mm=494, face="inner", error_mm=0.5)
+                store.logbook.add_piece(
+                    form, label="1", day=DAY, chord_mm=chord, rise_mm=494, face="inner", error_mm=0.5
+                )
+        piece = store.logbook.add_piece(
+            form, label="1", day=DAY, chord_mm=1805, rise_mm=494, face="inner", error_mm=0.5
+        )
         with pytest.raises(NotKept):
-            store.measure_again(piece, day=DAY, chord_mm=1805, rise_mm=float("nan"), face="inner", error_mm=0.5)
-        assert len(store.form(form).pieces) == 1 and len(store.form(form).pieces[0].measurements) == 1
+            store.logbook.measure_again(piece, day=DAY, chord_mm=1805, rise_mm=float("nan"), face="inner", error_mm=0.5)
+        assert len(store.forms.get(form).pieces) == 1 and len(store.forms.get(form).pieces[0].measurements) == 1

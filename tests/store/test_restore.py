@@ -51,10 +51,10 @@ def shop(tmp_path_factory):
     store = Store(folder)
     with store.connected():
         fill(store)
-        run = store.start_run(14, "run", store.job(14).revision, brief())
-        store.add_events(run, [Event(T0, "begin", "one", "look_over"), Event(T0 + 60, "done", "two", "look_over")])
-        probe, _ = store.add_probe("box", "chamber")
-        store.add_readings([(probe, 1e9, 99.0)])
+        run = store.runs.start(14, "run", store.jobs.get(14).revision, brief())
+        store.runs.add_events(run, [Event(T0, "begin", "one", "look_over"), Event(T0 + 60, "done", "two", "look_over")])
+        probe, _ = store.probes.add("box", "chamber")
+        store.probes.add_readings([(probe, 1e9, 99.0)])
         store.db.execute_sql(
             "insert or replace into job_line (job_id, revision, mark, lot, boards, body) values (14, 1, 'x', '', 0, "
             "'<svg/>')"
@@ -171,7 +171,7 @@ def test_files_of_another_page_size_or_encoding_come_back(store, shop, tmp_path,
     assert rows(store.path)["job"] == rows(shop)["job"]
     with store.connected():
         store.taken_over()
-        assert store.job(14).job.name
+        assert store.jobs.get(14).job.name
 
 
 SPOILERS = (
@@ -238,7 +238,7 @@ def test_a_copy_of_every_version_opens_and_comes_back(tmp_path, level):
     for folder in ("old", "new"):
         store = Store(tmp_path / folder)
         with store.connected():
-            assert {s.id for s in store.jobs()} == names and store.learnt().used > 5
+            assert {s.id for s in store.jobs.find()} == names and store.training.learned().used > 5
         store.close()
 
 

@@ -33,7 +33,7 @@ def other(tmp_path) -> Store:
     """A shop of another name with a bend of its own."""
     store = Store(tmp_path / "here")
     with store.connected():
-        store.save_shop(ShopFigures(name="Far Orchard"))
+        store.shop_settings.save(ShopFigures(name="Far Orchard"))
     return store
 
 
@@ -42,13 +42,13 @@ def test_both_are_kept_and_whose_is_whose(tmp_path, book):
     with store.connected():
         came = keep_book(store, read_book(book, ()), share=1.0)
         assert came.shop == "Marrow Lane" and came.jobs == 4 and not came.left
-        forms = store.forms()
+        forms = store.forms.find()
         assert {f.origin for f in forms} == {"Marrow Lane"} and sum(len(f.pieces) for f in forms) == 16
-        assert store.job_count() == 0 and store.job_count(away=True) == 4  # put away, not among the jobs to do
-        assert [o.share for o in store.shop().others] == [1.0]
+        assert store.jobs.count() == 0 and store.jobs.count(away=True) == 4  # put away, not among the jobs to do
+        assert [o.share for o in store.shop_settings.get().others] == [1.0]
         with pytest.raises(PlanError, match="here already"):
             keep_book(store, read_book(book, ()), share=1.0)
-        assert len(store.forms()) == 4
+        assert len(store.forms.find()) == 4
         again = book_bundled(store)  # what is another's is not handed on as one's own
         with zipfile.ZipFile(io.BytesIO(again)) as file:
             assert json.loads(file.read("manifest.json")) == {
@@ -62,9 +62,9 @@ def test_it_counts_as_one_s_own_less_or_not_at_all(tmp_path, book):
     for share in (1.0, 0.3, 0.0):
         store = Store(tmp_path / f"s{share}")
         with store.connected():
-            store.save_shop(ShopFigures(name="Far Orchard"))
+            store.shop_settings.save(ShopFigures(name="Far Orchard"))
             keep_book(store, read_book(book, ()), share=share)
-            seen[share] = store.learnt()
+            seen[share] = store.training.learned()
         store.close()
     kind = ("cold_lamination", "ash_white|rigid")
     whole, less, none = (seen[s] for s in (1.0, 0.3, 0.0))
@@ -85,14 +85,14 @@ def test_one_job_with_its_book_counts_less_too(store, tmp_path):
     there.close()
     shop = Shop(Store(tmp_path / "here"))
     with shop.store.connected():
-        shop.store.save_shop(shop.store.shop().model_copy(update={"name": "Far Orchard"}))
+        shop.store.shop_settings.save(shop.store.shop_settings.get().model_copy(update={"name": "Far Orchard"}))
     for teaches, others in (("yes", []), ("less", [("Marrow Lane", 0.3)]), ("less", [("Marrow Lane", 0.3)])):
         answer = shop.client.post("/jobs/bring", files={"file": ("j.zip", raw)}, data={"teaches": teaches})
         assert answer.status_code == 200
         with shop.store.connected():
-            assert [(o.name, o.share) for o in shop.store.shop().others] == others
+            assert [(o.name, o.share) for o in shop.store.shop_settings.get().others] == others
     with shop.store.connected():
-        assert {b.share for _, _, b in shop.store.taught()} == {0.3, 1.0}
+        assert {b.share for _, _, b in shop.store.training.by_piece()} == {0.3, 1.0}
     shop.app.state.reader.stop()
     shop.app.state.gatherer.stop()
 
@@ -101,21 +101,21 @@ def test_how_much_it_counts_is_changed_on_the_page(store, book):
     shop = Shop(store)
     client = shop.client
     with store.connected():
-        store.save_shop(store.shop().model_copy(update={"name": "Far Orchard"}))
+        store.shop_settings.save(store.shop_settings.get().model_copy(update={"name": "Far Orchard"}))
     bring = {"files": {"file": ("b.zip", book)}, "data": {"share": "0.3"}}
     page = client.post("/book/bring", **bring)
     assert page.status_code == 200 and "Imported the logbook of Marrow Lane: 4 jobs" in page.text
     with store.connected():
-        before, less = store.shop().others, store.learnt()
+        before, less = store.shop_settings.get().others, store.training.learned()
     assert [o.share for o in before] == [0.3]
     client.post("/book/others", data={"name": "Marrow Lane", "share": "0"})
     with store.connected():
-        assert store.learnt().used < less.used
+        assert store.training.learned().used < less.used
     assert "of Marrow Lane" in client.get("/book", params={"q": "Marrow"}).text
     assert "another shop&#39;s" in client.get("/book", params={"q": "Marrow"}).text
     client.post("/book/others", data={"name": "Marrow Lane", "share": "0.3"})
     with store.connected():
-        assert store.learnt().group == less.group
+        assert store.training.learned().group == less.group
     assert client.get("/book/whole.zip").headers["content-type"] == "application/zip"
     for body, message in (
         (b"", "Choose a logbook file first"),
@@ -158,7 +158,7 @@ def test_what_is_no_book_is_a_sentence_and_leaves_nothing(tmp_path, raw):
     with store.connected(), pytest.raises(PlanError):
         keep_book(store, read_book(raw, ()), share=1.0)
     with store.connected():
-        assert not store.has_jobs() and not store.shop().others
+        assert not store.jobs.any() and not store.shop_settings.get().others
     store.close()
 
 
@@ -169,18 +169,18 @@ def test_a_wood_of_that_shop_s_own_comes_along(tmp_path):
     own = OwnWood(key="own_yew", name="Yew of the lane", sg12=0.6, moe_gpa=9.0, mor_mpa=95.0, crush_mpa=55.0)
     there = Store(tmp_path / "there")
     with there.connected():
-        there.save_shop(ShopFigures(name="Elsewhere", woods=(own,)))
+        there.shop_settings.save(ShopFigures(name="Elsewhere", woods=(own,)))
         job = read_job({**RIB, "stock": {"species": own.key}}, woods=(own,))
-        number = there.add_job(job)
+        number = there.jobs.add(job)
         from bright_willow.core.measuring.built_form import BuiltForm
         from bright_willow.core.plan.plan import sketch
 
-        there.keep_form(number, BuiltForm.of(sketch(job, there.shop())))
+        there.logbook.save_form(number, BuiltForm.of(sketch(job, there.shop_settings.get())))
         raw = book_bundled(there)
     there.close()
     store = other(tmp_path)
     with store.connected():
         came = keep_book(store, read_book(raw, ()), share=0.3)
         assert came.jobs == 1 and not came.left
-        assert [w.name for w in store.shop().woods] == ["Yew of the lane"]
+        assert [w.name for w in store.shop_settings.get().woods] == ["Yew of the lane"]
     store.close()

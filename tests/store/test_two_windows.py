@@ -23,8 +23,8 @@ class TwoWindows(RuleBasedStateMachine):
         self.folder = tempfile.TemporaryDirectory()
         self.store = Store(Path(self.folder.name))
         with self.store.connected():
-            self.id = self.store.add_job(read_job(RIB))
-            state = self.store.job(self.id)
+            self.id = self.store.jobs.add(read_job(RIB))
+            state = self.store.jobs.get(self.id)
         self.stands = {state.revision: self.part(state.job)}
         self.now = state.revision
         self.seen = [state.revision, state.revision]
@@ -35,7 +35,7 @@ class TwoWindows(RuleBasedStateMachine):
         return {name: getattr(job.part, name) for name in FIELDS}
 
     def after(self, changed):
-        state = self.store.job(self.id)
+        state = self.store.jobs.get(self.id)
         if changed:
             self.parents[state.revision] = self.now
         self.now = state.revision
@@ -49,11 +49,11 @@ class TwoWindows(RuleBasedStateMachine):
     def change(self, window, name, value):
         base, before = self.stands[self.seen[window]], self.stands[self.now]
         with self.store.connected():
-            job = self.store.revision(self.id, self.seen[window])
+            job = self.store.jobs.revision(self.id, self.seen[window])
             mine = job.model_copy(
                 update={"part": job.part.model_copy(update={name: type(getattr(job.part, name))(value)})}
             )
-            kept = self.store.keep_change(self.id, self.seen[window], mine, "changed")
+            kept = self.store.jobs.save_change(self.id, self.seen[window], mine, "changed")
             self.after(kept.changed)
         stands = self.stands[self.now]
         if base[name] != value and before[name] not in (base[name], value):
@@ -68,7 +68,7 @@ class TwoWindows(RuleBasedStateMachine):
     def undo(self, window):
         before = self.now
         with self.store.connected():
-            done = self.store.undo(self.id, self.seen[window])
+            done = self.store.jobs.undo(self.id, self.seen[window])
             self.after(False)
         assert done == (self.seen[window] == before and self.parents[before] is not None)
         assert self.now == (self.parents[before] if done else before)
@@ -79,8 +79,8 @@ class TwoWindows(RuleBasedStateMachine):
         if not hasattr(self, "store"):
             return
         with self.store.connected():
-            assert len({r.id for r in self.store.history(self.id)}) == self.store.revision_count(self.id)
-            assert self.store.job(self.id).revision == self.now
+            assert len({r.id for r in self.store.jobs.history(self.id)}) == self.store.jobs.revision_count(self.id)
+            assert self.store.jobs.get(self.id).revision == self.now
 
     def teardown(self):
         if hasattr(self, "folder"):

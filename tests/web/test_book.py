@@ -27,10 +27,10 @@ def test_anything_is_found(shop):
     everything = rows(shop.client.get("/book").text)
     assert everything > 5
     with shop.store.connected():
-        form = next(f for f in shop.store.forms() if f.pieces and f.built.can_open)
-        name = shop.store.job_names({form.job_id})[form.job_id]
-        own = sum(bool(p.measurements) for f in shop.store.forms(form.job_id) for p in f.pieces)
-        shop.store.add_unmeasured(form.id, label="lost1", mishap="broke", note="splintered at the knot")
+        form = next(f for f in shop.store.forms.find() if f.pieces and f.built.can_open)
+        name = shop.store.jobs.names({form.job_id})[form.job_id]
+        own = sum(bool(p.measurements) for f in shop.store.forms.find(form.job_id) for p in f.pieces)
+        shop.store.logbook.add_unmeasured(form.id, label="lost1", mishap="broke", note="splintered at the knot")
     assert rows(shop.client.get("/book", params={"q": name}).text) == own
     assert rows(shop.client.get("/book", params={"q": f"{name} nothing such"}).text) == 0
     failed = shop.client.get("/book", params={"outcome": "failed", "q": "knot"}).text
@@ -42,9 +42,9 @@ def test_anything_is_found(shop):
 
 def test_the_table_and_the_records_say_the_same(shop):
     with shop.store.connected():
-        form = next(f for f in shop.store.forms() if f.pieces and f.built.can_open)
-        shop.store.add_unmeasured(form.id, label="=1+1", mishap="broke", note="-formula, with a comma")
-        count = sum(max(1, len(p.measurements)) for f in shop.store.forms() for p in f.pieces)
+        form = next(f for f in shop.store.forms.find() if f.pieces and f.built.can_open)
+        shop.store.logbook.add_unmeasured(form.id, label="=1+1", mishap="broke", note="-formula, with a comma")
+        count = sum(max(1, len(p.measurements)) for f in shop.store.forms.find() for p in f.pieces)
     table = list(csv.DictReader(io.StringIO(shop.client.get("/book/bends.csv").text)))
     records = shop.client.get("/book/bends.json").json()["bends"]
     assert len(table) == len(records) == count
@@ -60,13 +60,13 @@ def test_the_table_and_the_records_say_the_same(shop):
 
 def test_a_change_in_the_shop_is_told_with_its_day(shop):
     with shop.store.connected():
-        form = next(f for f in shop.store.forms() if f.built.can_open and f.built.way == "cold_lamination")
+        form = next(f for f in shop.store.forms.find() if f.built.can_open and f.built.way == "cold_lamination")
         built = form.built
         for n in range(16):
             chord, rise = built.expected_on("inner")
             off = 0.0 if n < 8 else 9.0
             day = dt.date(2026, 3, 1) + dt.timedelta(days=n)
-            shop.store.add_piece(
+            shop.store.logbook.add_piece(
                 form.id,
                 label=f"d{n}",
                 day=day,
@@ -88,7 +88,7 @@ def test_an_empty_book_and_one_without_measurements(store, client):
 
 def test_what_is_found_by_day_is_charted_over_time(shop):
     with shop.store.connected():
-        days = sorted(p.measurements[0].day for f in shop.store.forms() for p in f.pieces if p.measurements)
+        days = sorted(p.measurements[0].day for f in shop.store.forms.find() for p in f.pieces if p.measurements)
     whole = shop.client.get("/book").text
     assert whole.count('class="dot') >= len(days) and "book-chart" in whole
     middle = days[len(days) // 2]
@@ -105,7 +105,7 @@ def test_runs_and_trials_are_found_too(shop):
     run = shop.start(14)
     shop.client.post("/jobs/14/trials", data={"asks": "minutes", "settings": "8", "repeats": "1", "name": "Ash minutes"})  # fmt: skip
     with shop.store.connected():
-        name = shop.store.job(14).job.name
+        name = shop.store.jobs.get(14).job.name
     page = shop.client.get("/book", params={"q": name.split()[0]}).text
     assert f'href="/runs/{run}"' in page and "Ash minutes" in page
     assert f'href="/runs/{run}"' not in shop.client.get("/book", params={"q": "trellis"}).text

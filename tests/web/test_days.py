@@ -27,8 +27,8 @@ class Shop:
         self.store = Store(folder)
         with self.store.connected():
             fill(self.store, TODAY)
-            week = self.store.shop().week.model_copy(update={"zone": "UTC"})
-            self.store.save_shop(self.store.shop().model_copy(update={"week": week}))
+            week = self.store.shop_settings.get().week.model_copy(update={"zone": "UTC"})
+            self.store.shop_settings.save(self.store.shop_settings.get().model_copy(update={"week": week}))
         self.client = TestClient(create_app(self.store, lambda: self.now), base_url="http://127.0.0.1")
 
     def get(self, path):
@@ -43,11 +43,11 @@ class Shop:
 
     def job(self, number):
         with self.store.connected():
-            return self.store.job(number).job
+            return self.store.jobs.get(number).job
 
     def done(self, number):
         with self.store.connected():
-            return {(d.key, d.number): d for d in self.store.done([number])[number]}
+            return {(d.key, d.number): d for d in self.store.progress.done([number])[number]}
 
 
 @pytest.fixture
@@ -141,7 +141,10 @@ def test_a_week_that_is_too_short_is_said_and_mended_by_a_press(shop):
     sets = re.search(r'value="(\{&#34;shop\.week[^"]*)"', page).group(1).replace("&#34;", '"')
     shop.post("/jobs/14/days/apply", sets=sets)
     with shop.store.connected():
-        assert shop.store.shop().week.to_time > "10:00" and shop.store.shop().week.working == ("mon",)
+        assert (
+            shop.store.shop_settings.get().week.to_time > "10:00"
+            and shop.store.shop_settings.get().week.working == ("mon",)
+        )
     assert "the longest stretch" not in shop.get("/jobs/14/days")
     shop.post("/jobs/14/days/apply", 422, sets='{"shop.week.to_time": "nine"}')
     shop.post("/jobs/14/days/apply", 422, sets='{"shop.weak": 1}')
@@ -209,8 +212,10 @@ def test_prints_are_read_back(shop):
     begins = re.findall(r"^(\d\d:\d\d) ", text, re.M)
     assert begins == sorted(begins)
     with shop.store.connected():
-        shop.store.save_shop(
-            shop.store.shop().model_copy(update={"week": shop.store.shop().week.model_copy(update={"begins": "sun"})})
+        shop.store.shop_settings.save(
+            shop.store.shop_settings.get().model_copy(
+                update={"week": shop.store.shop_settings.get().week.model_copy(update={"begins": "sun"})}
+            )
         )
     again = pdfplumber.open(io.BytesIO(shop.client.get("/days/week.pdf").content))
     assert "Sunday 22 November to Saturday 28 November 2026" in again.pages[0].extract_text()

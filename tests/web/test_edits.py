@@ -47,14 +47,14 @@ def test_a_figure_filled_in_from_a_drag_is_not_a_change_of_its_own(demo_client, 
     """The page shows it rounded; sent along with another field it must not stand against what was dragged."""
     old = seen(demo_client, "/jobs/4/form")
     with demo_store.connected():
-        job = demo_store.job(4).job
+        job = demo_store.jobs.get(4).job
         form = job.form.model_copy(update={"close_deg": 3.123456789})
-        demo_store.save_job(4, job.model_copy(update={"form": form}), "dragged on the drawing")
+        demo_store.jobs.save(4, job.model_copy(update={"form": form}), "dragged on the drawing")
     sent = {"form.close_deg": "3.123", "form.build": "ribs"}
     answer = demo_client.post(f"/jobs/4/form/keep?{old}", data=sent, headers=PARTS)
     assert answer.status_code == 200
     with demo_store.connected():
-        kept = demo_store.job(4).job.form
+        kept = demo_store.jobs.get(4).job.form
         assert (kept.close_deg, kept.build) == (3.123456789, "ribs")
 
 
@@ -93,7 +93,7 @@ def test_what_rests_on_an_old_page_never_takes_back_what_came_since(demo_client,
 
 def test_rows_and_advice_are_joined_too(demo_client, demo_store):
     with demo_store.connected():
-        chain = next(s.id for s in demo_store.jobs() if s.job.shape.kind == "polycurve")
+        chain = next(s.id for s in demo_store.jobs.find() if s.job.shape.kind == "polycurve")
     q = seen(demo_client, f"/jobs/{chain}/shape")
     count = len(re.findall(r"data-row=", demo_client.get(f"/jobs/{chain}/shape").text))
     demo_client.post(f"/jobs/{chain}/shape/keep?{q}", data={"part.width_mm": "55"}, headers=PARTS)
@@ -136,7 +136,7 @@ def test_odd_requests_get_a_sentence(demo_client, method, path, status):
 
 def test_the_plus_of_a_chain_goes_as_far_as_it_goes(demo_client, demo_store):
     with demo_store.connected():
-        chain = next(s.id for s in demo_store.jobs() if s.job.shape.kind == "polycurve")
+        chain = next(s.id for s in demo_store.jobs.find() if s.job.shape.kind == "polycurve")
     for x, y in ((1e5, 1e5), (-9e5, 9e5), (9e5, -9e5)):
         for _ in range(3):
             answer = demo_client.post(f"/jobs/{chain}/pull?handle=add-0&x={x}&y={y}&keep=1", headers=PARTS)
@@ -159,9 +159,9 @@ def test_odd_texts(demo_client):
 
 def test_names_are_only_names_in_drawings(demo_client, demo_store):
     with demo_store.connected():
-        form = demo_store.forms(1)[-1]
+        form = demo_store.forms.find(1)[-1]
         m = form.pieces[0].measurements[0]
-        demo_store.add_piece(
+        demo_store.logbook.add_piece(
             form.id, label="<i>&", day=m.day, chord_mm=m.chord_mm, rise_mm=m.rise_mm, face=m.face, error_mm=0.5
         )
     for path in ("/jobs/1/measure", "/book"):
@@ -173,16 +173,16 @@ def test_the_shop_page_gives_a_copy_and_takes_one(demo_client, demo_store):
     copy = demo_client.get("/shop/backup")
     assert copy.content.startswith(b"SQLite format 3") and "bright-willow-" in copy.headers["content-disposition"]
     with demo_store.connected():
-        demo_store.put_away(5)
+        demo_store.jobs.archive(5)
     bad = demo_client.post("/shop/restore", files={"file": ("x.sqlite3", b"a letter" * 50)})
     assert bad.status_code == 422 and "That file is not a shop" in bad.text
     assert demo_client.post("/shop/restore").status_code == 422
     with demo_store.connected():
-        assert demo_store.job_count(away=True) == 1
+        assert demo_store.jobs.count(away=True) == 1
     good = demo_client.post("/shop/restore", files={"file": ("x.sqlite3", copy.content)})
     assert good.status_code == 200 and "restored from the backup" in good.text
     with demo_store.connected():
-        assert demo_store.job_count(away=True) == 0
+        assert demo_store.jobs.count(away=True) == 0
 
 
 def test_an_own_record_of_nothing_is_a_sentence_at_every_key(client):

@@ -86,7 +86,7 @@ def test_a_full_disk_and_a_folder_that_is_gone_are_said(demo_client, demo_store,
             assert answer.status_code == 503 and "is gone, so this was not saved" in answer.text, (method, path)
         (lost := demo_store.path.parent).mkdir()
         with demo_store.connected(), pytest.raises(NotKept, match="is gone, so this was not saved"):
-            demo_store.put_away(5)  # into another file of that name: nowhere
+            demo_store.jobs.archive(5)  # into another file of that name: nowhere
     finally:
         shutil.rmtree(lost, ignore_errors=True)
         away.rename(demo_store.path.parent)
@@ -166,7 +166,7 @@ def test_nothing_typed_makes_a_500(open_client, data):
     store = open_client.app.state.store
     stage = data.draw(st.sampled_from(["shape", "stock", "build_up", "form"]))
     with store.connected():
-        names = [f.name for f in PAGES[stage].fields(store.job(1).job, store.shop())]
+        names = [f.name for f in PAGES[stage].fields(store.jobs.get(1).job, store.shop_settings.get())]
     typed = {name: data.draw(nasty) for name in data.draw(st.lists(st.sampled_from(names), unique=True))}
     for way in ("try", "keep"):
         answer = open_client.post(f"/jobs/1/{stage}/{way}", data=typed, headers={"x-parts": "yes"})

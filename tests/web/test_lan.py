@@ -194,7 +194,7 @@ def test_host_origin_and_path_are_checked_there_too(tablet):
 
 def test_a_tap_from_a_tablet_says_who_it_was(store, inside, tablet, rib):
     with store.connected():
-        job = store.add_job(rib)
+        job = store.jobs.add(rib)
     join(tablet)
     run = tablet.post(f"/jobs/{job}/bench/start?kind=run").headers["location"]
     event = {"client": "tap-1", "kind": "note", "text": "hello"}
@@ -204,7 +204,7 @@ def test_a_tap_from_a_tablet_says_who_it_was(store, inside, tablet, rib):
 
 def test_probes_need_their_key_and_no_passphrase(store, tablet):
     with store.connected():
-        _, key = store.add_probe("box", "chamber")
+        _, key = store.probes.add("box", "chamber")
     told = {"authorization": f"Bearer {key}"}
     assert tablet.post("/api/readings", json={"value": 97}, headers=told).status_code == 202
     assert tablet.post("/api/readings", json={"value": 97}).status_code == 401
@@ -333,7 +333,7 @@ def test_tablets_run_the_bench_look_and_measure_and_nothing_else(inside, tablet)
 def test_a_tablet_put_out_is_sent_nothing_more(store, inside, rib):
     """Its page looked on when it was sent away: the stream ends with the next thing that happens."""
     with store.connected():
-        run = store.start_run(store.add_job(rib), "run", 1, brief())
+        run = store.runs.start(store.jobs.add(rib), "run", 1, brief())
     tablet_in = [True]
     scope = {"is_still_in": lambda: tablet_in[0]}
     request = Looking(inside, scope)

@@ -27,7 +27,7 @@ def shop(store):
 
 def planned(shop):
     with shop.store.connected():
-        return plan(shop.store.job(GLUED).job, shop.store.shop(), shop.store.learnt())
+        return plan(shop.store.jobs.get(GLUED).job, shop.store.shop_settings.get(), shop.store.training.learned())
 
 
 def test_each_kind_is_switched_to_the_allowance_and_back(shop):
@@ -51,18 +51,20 @@ def test_each_kind_is_switched_to_the_allowance_and_back(shop):
 
 def test_a_piece_measured_again_teaches_how_it_settles(shop):
     with shop.store.connected():
-        form = shop.store.forms(GLUED)[-1]
-        before = shop.store.learnt().settles("rigid", 0.003)
+        form = shop.store.forms.find(GLUED)[-1]
+        before = shop.store.training.learned().settles("rigid", 0.003)
         piece = form.pieces[0]
         first = piece.measurements[0]
         for days, more in ((30, 6.0), (60, 8.0)):
-            shop.store.measure_again(piece.id, day=first.day + dt.timedelta(days), chord_mm=first.chord_mm + more, rise_mm=first.rise_mm - more * 0.4, face=first.face, error_mm=0.5)  # fmt: skip
-        after = shop.store.learnt().settles("rigid", 0.003)
+            shop.store.logbook.measure_again(piece.id, day=first.day + dt.timedelta(days), chord_mm=first.chord_mm + more, rise_mm=first.rise_mm - more * 0.4, face=first.face, error_mm=0.5)  # fmt: skip
+        after = shop.store.training.learned().settles("rigid", 0.003)
         assert after.likely > before.likely + 0.003 and after.grade == "learned"
-        shop.store.leave_out(piece.id, True)
-        assert shop.store.learnt().settles("rigid", 0.003).likely < after.likely  # left out it teaches nothing
-        shop.store.leave_out(piece.id, False)
-        assert shop.store.learnt().settles("rigid", 0.003) == after
+        shop.store.logbook.leave_out(piece.id, True)
+        assert (
+            shop.store.training.learned().settles("rigid", 0.003).likely < after.likely
+        )  # left out it teaches nothing
+        shop.store.logbook.leave_out(piece.id, False)
+        assert shop.store.training.learned().settles("rigid", 0.003) == after
     page = shop.client.get("/book/learnt").text
     assert "measured again" in page and "settling-chart" in page
 
@@ -70,14 +72,14 @@ def test_a_piece_measured_again_teaches_how_it_settles(shop):
 def test_an_older_shop_s_pieces_teach_it_too(shop):
     """What a database of before the change knows of later measurements is worked out when it is opened."""
     with shop.store.connected():
-        learnt = shop.store.learnt().settling
+        learnt = shop.store.training.learned().settling
         assert learnt
         shop.store.db.execute_sql("delete from taught where piece_id in (select piece_id from measurement group by piece_id having count(*) > 1)")  # fmt: skip
         shop.store.db.execute_sql("delete from meta where key = 'taught'")
     shop.store.close()
     opened = Store(shop.store.path.parent)
     with opened.connected():
-        assert opened.learnt().settling == learnt
+        assert opened.training.learned().settling == learnt
     opened.close()
 
 
@@ -89,15 +91,17 @@ def test_with_nothing_measured_each_room_says_what_would_teach_it(client):
 def test_times_and_steam_times_are_switched_too(shop):
     key, own = next(iter(time_table().items()))
     with shop.store.connected():
-        shop.store.teach_times(1, [ObservedTime(2 * own.seconds, own.seconds, ((key, 1.0, own.seconds),))] * 5)
-        group, thick = plan(shop.store.job(14).job).way.group, shop.store.job(14).job.part.thickness_mm
-        shop.store.teach_steamed(
+        shop.store.observed.save_times(1, [ObservedTime(2 * own.seconds, own.seconds, ((key, 1.0, own.seconds),))] * 5)
+        group, thick = plan(shop.store.jobs.get(14).job).way.group, shop.store.jobs.get(14).job.part.thickness_mm
+        shop.store.observed.save_steamed(
             1, [SteamedSample(group, thick, minutes, True) for minutes in (31.0, 32.0, 33.0, 34.0)]
         )
 
     def learnt() -> tuple[int, bool]:
         with shop.store.connected():
-            return len(shop.store.shop().learnt_times), "4 such pieces" in shop.client.get("/jobs/14/steam").text
+            return len(shop.store.shop_settings.get().learnt_times), "4 such pieces" in shop.client.get(
+                "/jobs/14/steam"
+            ).text
 
     page = shop.client.get("/book/learnt").text
     assert "seen 5 times at the bench" in page and "4 of 4 pieces whole" in page
@@ -114,14 +118,14 @@ def test_times_and_steam_times_are_switched_too(shop):
 
 def test_a_limit_of_one_s_own_is_left_for_the_published_one(shop):
     with shop.store.connected():
-        own = shop.store.shop()
+        own = shop.store.shop_settings.get()
         woods = (*(w for w in own.woods if w.key != "ash_white"), OwnWood(key="ash_white", rt_free=7.5, note="mine"))
-        shop.store.save_shop(own.model_copy(update={"woods": woods}))
+        shop.store.shop_settings.save(own.model_copy(update={"woods": woods}))
     page = shop.client.get("/book/learnt").text
     assert "radius ÷ thickness 7.5 free" in page and "Use the handbook limit" in page
     page = shop.client.post("/book/learnt/limits/ash_white").text
     assert "R/T 7.5" not in page and "published limit<" not in page
     with shop.store.connected():
-        kept = next(w for w in shop.store.shop().woods if w.key == "ash_white")
+        kept = next(w for w in shop.store.shop_settings.get().woods if w.key == "ash_white")
     assert (kept.rt_free, kept.note) == (None, "mine")  # the rest of it stays
     assert shop.client.post("/book/learnt/limits/no_such_wood").status_code == 200

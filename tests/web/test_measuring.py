@@ -20,7 +20,7 @@ def shop(store):
 
 def form(shop):
     with shop.store.connected():
-        return shop.store.forms(JOB)[-1]
+        return shop.store.forms.find(JOB)[-1]
 
 
 def post(shop, **fields):
@@ -42,7 +42,7 @@ def test_heights_come_to_the_chord_and_rise_that_belong_to_them(shop):
     )
     assert piece.note == "by 3 heights along a straightedge"
     with shop.store.connected():
-        assert any(piece_id == piece.id for _, piece_id, _ in shop.store.taught())
+        assert any(piece_id == piece.id for _, piece_id, _ in shop.store.training.by_piece())
 
 
 def test_gaps_and_angle_are_kept_too(shop):
@@ -87,45 +87,46 @@ def judged(shop, piece, **said):
 
 def test_a_piece_is_kept_rejected_or_left_undecided(shop):
     with shop.store.connected():
-        kept = shop.store.forms(JOB)[-1]
+        kept = shop.store.forms.find(JOB)[-1]
         piece, built = kept.pieces[0], kept.built
-        before = shop.store.learnt().made[built.way, built.group]
+        before = shop.store.training.learned().made[built.way, built.group]
     page = judged(shop, piece.id, choice="keep", how="keep").text
     assert f"Decision for piece {piece.label}: kept" in page
     page = judged(shop, piece.id, choice="reject", how="reject").text
     assert f"Decision for piece {piece.label}: rejected" in page
     with shop.store.connected():
-        good, failed = shop.store.learnt().made[built.way, built.group]
+        good, failed = shop.store.training.learned().made[built.way, built.group]
         assert (good, failed) == (before[0] - 1, before[1] + 1)  # it counts towards the spares of the next job
-        assert shop.store.piece(piece.id)[1].has_failed
+        assert shop.store.pieces.get(piece.id)[1].has_failed
     assert piece.label in shop.client.get("/book", params={"outcome": "failed"}).text
     judged(shop, piece.id, choice="nonsense", how="x")
     with shop.store.connected():
         assert (
-            shop.store.piece(piece.id)[1].verdict == "" and shop.store.learnt().made[built.way, built.group] == before
+            shop.store.pieces.get(piece.id)[1].verdict == ""
+            and shop.store.training.learned().made[built.way, built.group] == before
         )
 
 
 def test_a_piece_is_bent_again_as_a_job_of_its_own(shop):
     job = 14
     with shop.store.connected():
-        form = shop.store.forms(job)[-1]
+        form = shop.store.forms.find(job)[-1]
         piece = form.pieces[0]
         chord, rise, _ = form.built.on_face(form.built.bent_by(2.5), "mid")
-        shop.store.measure_again(piece.id, day=piece.measurements[0].day, chord_mm=chord, rise_mm=rise, face="mid", error_mm=0.5)  # fmt: skip
+        shop.store.logbook.measure_again(piece.id, day=piece.measurements[0].day, chord_mm=chord, rise_mm=rise, face="mid", error_mm=0.5)  # fmt: skip
     assert "Re-bend it" in shop.client.get(f"/jobs/{job}/measure").text
     answer = judged(shop, piece.id, choice="correct", how="again")
     assert answer.status_code == 200 and "again" in answer.text
     with shop.store.connected():
-        made = shop.store.piece(piece.id)[1].corrected_in
-        other = shop.store.job(made).job
+        made = shop.store.pieces.get(piece.id)[1].corrected_in
+        other = shop.store.jobs.get(made).job
     assert other.part.count == 1 and 0 < other.heat.start_share < 1
     judged(shop, piece.id, choice="correct", how="again")  # asked for twice it is one job
     with shop.store.connected():
-        assert shop.store.piece(piece.id)[1].corrected_in == made
+        assert shop.store.pieces.get(piece.id)[1].corrected_in == made
     assert f'href="/jobs/{made}"' in shop.client.get(f"/jobs/{job}/measure").text
     with shop.store.connected():
-        glued = shop.store.forms(JOB)[-1].pieces[0]
+        glued = shop.store.forms.find(JOB)[-1].pieces[0]
     refused = judged(shop, glued.id, choice="correct", how="again")
     assert refused.status_code == 422 and "cannot be re-bent" in refused.text
     assert judged(shop, 10**6, choice="keep", how="keep").status_code == 404
@@ -151,7 +152,7 @@ def test_ends_by_distance_and_by_square(shop):
 def test_what_was_read_is_kept_and_shown_for_each_half(shop):
     assert post(shop, by="gaps", gap_left="16", gap_right="9").status_code == 200
     with shop.store.connected():
-        piece = next(p for p in shop.store.forms(JOB)[-1].pieces if p.label == "w1")
+        piece = next(p for p in shop.store.forms.find(JOB)[-1].pieces if p.label == "w1")
     assert "left_mm" in piece.measurements[0].readings
     page = shop.client.get(f"/jobs/{JOB}/measure").text
     assert "Each half, measured ÷ calculated" in page and "Piece w1: one end sprang back more than the other" in page

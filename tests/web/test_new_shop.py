@@ -13,7 +13,7 @@ def test_the_unit_is_taken_from_the_browser_and_asked_once(client, store, langua
     page = client.get("/", headers=asks).text
     assert "asks-unit" in page and f"Keep {'inches' if unit == 'in' else 'mm'}" in page
     with store.connected():
-        assert store.shop().units == unit
+        assert store.shop_settings.get().units == unit
     client.post(f"/units?to={unit}")
     assert "asks-unit" not in client.get("/", headers=asks).text
     assert f'value="{chord}"' in client.post("/jobs").text
@@ -35,7 +35,7 @@ def test_checks_stand_on_their_own_stage_and_are_counted_elsewhere(demo_client, 
     from bright_willow.core.plan.plan import plan
 
     with demo_store.connected():
-        job, shop, learnt = demo_store.job(12).job, demo_store.shop(), demo_store.learnt()
+        job, shop, learnt = demo_store.jobs.get(12).job, demo_store.shop_settings.get(), demo_store.training.learned()
     open_ = [f for f in plan(job, shop, learnt).findings if f.level != "fit"]
     assert open_
     for stage, row in ((f.stage, STAGES[f.stage]) for f in open_):
@@ -55,7 +55,7 @@ def test_a_bare_fraction_is_refused_in_mm_and_read_in_inches(client, store):
     assert kept.status_code == 422 and 'value="24 1/2"' in kept.text and "Inches? Type 24 1/2" in kept.text
     assert client.post("/jobs/1/shape/keep", data={"part.thickness_mm": '1 1/2"'}).status_code == 200
     with store.connected():
-        assert store.job(1).job.part.thickness_mm == pytest.approx(38.1)
+        assert store.jobs.get(1).job.part.thickness_mm == pytest.approx(38.1)
 
 
 def test_the_list_gives_a_bowed_piece_no_radius(demo_client):

@@ -23,7 +23,7 @@ class Asked:
     def __init__(self, client, job) -> None:
         self.client, self.plan = client, plan(job)
         with client.app.state.store.connected():
-            self.id = client.app.state.store.add_job(job)
+            self.id = client.app.state.store.jobs.add(job)
         self.file = client.post("/api/plan", json={"job": json.loads(job.model_dump_json())}).json()
 
     def page(self, name: str) -> str:
@@ -160,7 +160,7 @@ def test_springback_at_the_hours_chosen(client, unit, hours):
     """The row of the hours planned reads as the figure below it."""
     store = client.app.state.store
     with store.connected():
-        store.save_shop(store.shop().model_copy(update={"units": unit}))
+        store.shop_settings.save(store.shop_settings.get().model_copy(update={"units": unit}))
     page = Asked(client, job_for("steam_strap", heat={"on_form_h": hours})).page("dry")
     sill = re.search(r"Springback, each end ([\d /]+(?:mm|in))", page).group(1)
     assert (

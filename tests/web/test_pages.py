@@ -37,12 +37,12 @@ SHAPE = {
 @pytest.fixture
 def job_id(store, rib):
     with store.connected():
-        return store.add_job(rib)
+        return store.jobs.add(rib)
 
 
 def job_of(store, job_id):
     with store.connected():
-        return store.job(job_id).job
+        return store.jobs.get(job_id).job
 
 
 @pytest.mark.parametrize(
@@ -179,9 +179,9 @@ def test_seconds_are_said_as_figures(seconds, message):
 
 def test_spares_are_proposed_with_the_count(client, store, job_id):
     with store.connected():
-        job = store.job(job_id).job
-        store.save_job(job_id, job.model_copy(update={"part": job.part.model_copy(update={"count": 40})}), "more")
-        more = store.job(job_id).job
+        job = store.jobs.get(job_id).job
+        store.jobs.save(job_id, job.model_copy(update={"part": job.part.model_copy(update={"count": 40})}), "more")
+        more = store.jobs.get(job_id).job
     advised = plan(more).quantities.spares_advised
     assert advised > 0 and f"{advised} proposed" in client.get(f"/jobs/{job_id}/shape").text
 
@@ -272,7 +272,7 @@ def test_a_form_stays_as_it_was_built(client, store, job_id):
     page = client.get(f"/jobs/{job_id}/measure").text
     assert "has changed since this form was built" in page
     with store.connected():
-        assert store.forms(job_id)[0].built.laminae == 8
+        assert store.forms.find(job_id)[0].built.laminae == 8
 
 
 def test_a_plan_that_cannot_be_is_said_on_the_page(client, store, job_id):
@@ -299,7 +299,7 @@ def test_where_no_bend_can_be_drawn_every_page_of_it_still_opens_and_says_why(cl
         return PlanError("shape", message)
 
     with store.connected():
-        job_id = store.add_job(WAYS[way].turn(rib))
+        job_id = store.jobs.add(WAYS[way].turn(rib))
     for name in ("checked_plan", "checked_sketch"):
         monkeypatch.setattr(f"bright_willow.web.job_view.{name}", refused)
     for unit in ("mm", "in"):
@@ -314,7 +314,7 @@ def test_where_no_bend_can_be_drawn_every_page_of_it_still_opens_and_says_why(cl
 def test_a_ring_that_is_to_be_bent_hot_is_told_under_prepare_too(client, store, rib):
     with store.connected():
         ring = rib.model_copy(update={"way": "steam_strap", "shape": Ring(kind="ring", diameter_mm=400)})
-        job_id = store.add_job(ring)
+        job_id = store.jobs.add(ring)
     page = client.get(f"/jobs/{job_id}/prepare").text
     assert "A closed ring is glued up from plies" in page and "Straight grain to the outside" in page
 
@@ -369,7 +369,7 @@ def test_the_shop_is_kept_or_told(client, store):
     }
     assert "Saved." in client.post("/shop", data=fields).text
     with store.connected():
-        assert (store.shop().thinnest_mm, store.shop().thicknesses_mm) == (1.5, (2, 3.5))
+        assert (store.shop_settings.get().thinnest_mm, store.shop_settings.get().thicknesses_mm) == (1.5, (2, 3.5))
     answer = client.post("/shop", data={**fields, "kerf_mm": "-1", "glue_waste_pct": "lots", "name": ""})
     assert answer.status_code == 422
     for typed, message in (
@@ -382,14 +382,14 @@ def test_the_shop_is_kept_or_told(client, store):
         wrong = client.post("/shop", data={**fields, **typed})
         assert wrong.status_code == 422 and message in wrong.text and 'value="30 cm"' in wrong.text, message
     with store.connected():
-        assert [(c.kind, c.count, c.opening_mm) for c in store.shop().clamps] == [
+        assert [(c.kind, c.count, c.opening_mm) for c in store.shop_settings.get().clamps] == [
             ("f_clamp", 12, 300),
             ("g_clamp", 4, 300),
         ]
-        assert store.shop().rule.finest == 0.1
+        assert store.shop_settings.get().rule.finest == 0.1
     client.post("/shop", data={**fields, "clamps.1.count": "0"})
     with store.connected():
-        assert [c.kind for c in store.shop().clamps] == ["f_clamp"]  # none of them: the row goes
+        assert [c.kind for c in store.shop_settings.get().clamps] == ["f_clamp"]  # none of them: the row goes
     client.post("/shop", data={**fields, "times.rip_metre": "20", "times.mix": "100"})
     client.post("/units?to=in")
     page = client.get("/shop").text
@@ -398,7 +398,7 @@ def test_the_shop_is_kept_or_told(client, store):
     for typed, seconds in (({}, 20.0), ({"times.rip_metre": "6"}, 6 / 0.3048)):
         client.post("/shop", data=typed)
         with store.connected():
-            kept = {t.key: t.seconds for t in store.shop().times}
+            kept = {t.key: t.seconds for t in store.shop_settings.get().times}
         assert kept == {"rip_metre": pytest.approx(seconds), "mix": 100}
     client.post("/units?to=mm")
     for sentence in ("At least 0 mm", "“lots” is not a number", "Give it a name"):
@@ -633,7 +633,7 @@ def test_own_woods_stand_beside_the_table(client, store, job_id):
     page = client.get("/rack").text
     assert "your own" in page and "corrected" in page
     with store.connected():
-        woods = store.shop().woods
+        woods = store.shop_settings.get().woods
     assert [w.key for w in woods] == ["pear", "ash_white"] and woods[1].mor_mpa is None
     softer = client.get(f"/jobs/{job_id}/wood").text
     assert "Ash, white (own figures)" in softer and "10 GPa" in softer and "this shop&#39;s own figure" in softer
@@ -660,15 +660,15 @@ def test_sheets_of_your_own_on_the_rack_in_both_units(client):
     client.post("/shop/units", data={"units": "in"})
     store = client.app.state.store
     with store.connected():
-        store.save_shop(store.shop().model_copy(update={"units": "in"}))
-        job_id = store.add_job(job_for("sheet_layup"))
-        ribs = store.add_job(job_for("cold_lamination", form={"build": "ribs"}))
+        store.shop_settings.save(store.shop_settings.get().model_copy(update={"units": "in"}))
+        job_id = store.jobs.add(job_for("sheet_layup"))
+        ribs = store.jobs.add(job_for("cold_lamination", form={"build": "ribs"}))
     form = client.get("/rack/sheets?key=own_sheet_barrel_ply").text
     assert 'value="7 3/32"' in form or 'value="7 1/16"' in form or "1/4" in form  # its lengths in inches
     client.post("/rack/sheets?key=own_sheet_barrel_ply", data={**typed, "min_radius_mm": "7 1/2", "thickness_mm": "1/4 in",
                 "sheet_long_mm": "96", "sheet_short_mm": "48"})  # fmt: skip
     with store.connected():
-        (own,) = store.shop().sheets
+        (own,) = store.shop_settings.get().sheets
     assert (own.min_radius_mm, own.thickness_mm, own.sheet_long_mm) == pytest.approx((190.5, 6.35, 2438.4))
     assert "Barrel ply" in client.get(f"/jobs/{job_id}/build_up").text
     assert '<option value="own_sheet_barrel_ply"' in client.get(f"/jobs/{ribs}/form").text
@@ -701,7 +701,7 @@ def test_two_lefts_are_caught(client, store, job_id):
         assert f"-{hand}.svg" in sheet.headers["content-disposition"]
     client.post(f"/jobs/{job_id}/built")
     with store.connected():
-        (chord, rise) = (e.likely for e in store.forms(job_id)[0].built.expected_on("inner"))
+        (chord, rise) = (e.likely for e in store.forms.find(job_id)[0].built.expected_on("inner"))
     piece = {"day": dt.date.today().isoformat(), "face": "inner", "hand": "left"}
     for label, off in (("1", 0), ("2", 1)):
         answer = client.post(
@@ -833,7 +833,7 @@ def test_a_heat_plan_is_typed_and_told(client, store, job_id):
         assert client.get(f"/jobs/{job_id}/take/{kind}").status_code == 200, kind
     client.post(f"/jobs/{job_id}/built")
     with store.connected():
-        chord, rise = (e.likely for e in store.forms(job_id)[0].built.expected_on("inner"))
+        chord, rise = (e.likely for e in store.forms.find(job_id)[0].built.expected_on("inner"))
     piece = {
         "label": "1",
         "day": dt.date.today().isoformat(),

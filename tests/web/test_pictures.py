@@ -35,7 +35,7 @@ def taken(built: BuiltForm) -> tuple[Laid, bytes]:
 
 def built_of(shop) -> BuiltForm:
     with shop.store.connected():
-        return shop.store.forms(JOB)[-1].built
+        return shop.store.forms.find(JOB)[-1].built
 
 
 def added(shop, body: bytes) -> int:
@@ -61,17 +61,17 @@ def marked(shop) -> tuple[int, Laid]:
 def test_a_piece_is_measured_on_a_picture_and_written_down(shop):
     picture, laid = marked(shop)
     with shop.store.connected():
-        marks = shop.store.picture(picture).marks
+        marks = shop.store.pictures.get(picture).marks
     assert np.abs(np.array(marks.corners) - laid.camera.px(laid.sheet)).max() < 1  # drawn to the corners
     page = shop.client.get(f"/pictures/{picture}").text
     assert "measured ÷ calculated" in page and "More points are better" in page
     answer = shop.client.post(f"/pictures/{picture}/piece", data={"label": "p9", "day": "2026-11-20", "face": "outer"})
     assert answer.status_code == 200 and "p9" in answer.text and "by 11 points on a picture" in answer.text
     with shop.store.connected():
-        form = shop.store.forms(JOB)[-1]
+        form = shop.store.forms.find(JOB)[-1]
         piece = next(p for p in form.pieces if p.label == "p9")
-        assert shop.store.picture(picture).piece_id == piece.id
-        taught = {p: bend for _, p, bend in shop.store.taught()}
+        assert shop.store.pictures.get(picture).piece_id == piece.id
+        taught = {p: bend for _, p, bend in shop.store.training.by_piece()}
     m = piece.measurements[0]
     chord, rise, _ = form.built.on_face(form.built.bent_by(K), "outer")
     assert (m.chord_mm, m.rise_mm) == (pytest.approx(chord, abs=0.5), pytest.approx(rise, abs=0.5))
@@ -79,25 +79,25 @@ def test_a_piece_is_measured_on_a_picture_and_written_down(shop):
     again = shop.client.post(f"/pictures/{picture}/piece", data={"again": str(piece.id), "day": "2026-11-25", "face": "outer"})  # fmt: skip
     assert again.status_code == 200
     with shop.store.connected():
-        assert len(shop.store.piece(piece.id)[1].measurements) == 2
+        assert len(shop.store.pieces.get(piece.id)[1].measurements) == 2
 
 
 def test_it_becomes_the_shape_of_the_job_and_is_undone(shop):
     picture, _ = marked(shop)
     with shop.store.connected():
-        before = shop.store.job(JOB).job
+        before = shop.store.jobs.get(JOB).job
     answer = shop.client.post(f"/pictures/{picture}/shape", data={"face": "outer"})
     assert answer.status_code == 200
     with shop.store.connected():
-        job = shop.store.job(JOB).job
-        built = shop.store.forms(JOB)[-1].built
+        job = shop.store.jobs.get(JOB).job
+        built = shop.store.forms.find(JOB)[-1].built
     assert job.shape.kind == "outline" and job.shape.face == "outer" and len(job.shape.points_mm) == 11
     chord, rise = job.shape.face_curve().chord_and_rise_mm()
     want_chord, want_rise, _ = built.on_face(built.bent_by(K), "outer")
     assert (chord, rise) == (pytest.approx(want_chord, abs=1), pytest.approx(want_rise, abs=1))
     shop.client.post(f"/jobs/{JOB}/shape/undo")
     with shop.store.connected():
-        assert shop.store.job(JOB).job == before
+        assert shop.store.jobs.get(JOB).job == before
 
 
 def test_marks_are_moved_taken_out_and_stay(shop):
@@ -105,17 +105,17 @@ def test_marks_are_moved_taken_out_and_stay(shop):
     there = laid.camera.px(laid.face)[3]
     put(shop, picture, there + np.array([6.0, 1.0]), name="point-3", snap="no")
     with shop.store.connected():
-        exact = shop.store.picture(picture).marks.points[3]
+        exact = shop.store.pictures.get(picture).marks.points[3]
     assert exact == pytest.approx(tuple(there + np.array([6.0, 1.0])))  # as it was put, drawn nowhere
     for path, left in (("?name=point-3", (4, 10)), ("", (4, 9)), ("?everything=points", (4, 0)), ("?everything=yes", (0, 0))):  # fmt: skip
         assert shop.client.post(f"/pictures/{picture}/unmark{path}", headers=PARTS).status_code == 200
         with shop.store.connected():
-            marks = shop.store.picture(picture).marks
+            marks = shop.store.pictures.get(picture).marks
         assert (len(marks.corners), len(marks.points)) == left
     assert shop.client.post(f"/pictures/{picture}/unmark", headers=PARTS).status_code == 200  # nothing left to take out
     put(shop, picture, (-50.0, 99_000.0), snap="no")
     with shop.store.connected():
-        kept = shop.store.picture(picture)
+        kept = shop.store.pictures.get(picture)
     assert kept.marks.corners == ((0.0, float(kept.high)),)  # on the picture
 
 
@@ -140,11 +140,14 @@ def test_a_size_that_is_none_is_said_and_kept_in_its_field(shop, size, name, mes
     answer = shop.client.post(f"/pictures/{picture}/size", data={"by": "rectangle", **size}, headers=PARTS)
     assert answer.status_code == 422 and f'id="{message}"' in answer.text and f'value="{size[name]}"' in answer.text
     with shop.store.connected():
-        assert shop.store.picture(picture).marks is None
+        assert shop.store.pictures.get(picture).marks is None
     inches = {"by": "bar", "across": "1 in", "up": ""}
     assert shop.client.post(f"/pictures/{picture}/size", data=inches, headers=PARTS).status_code == 200
     with shop.store.connected():
-        assert (shop.store.picture(picture).marks.by, shop.store.picture(picture).marks.across_mm) == ("bar", 25.4)
+        assert (shop.store.pictures.get(picture).marks.by, shop.store.pictures.get(picture).marks.across_mm) == (
+            "bar",
+            25.4,
+        )
 
 
 def test_the_sheet_is_the_shop_s_paper_and_is_not_rounded_away(shop):
@@ -157,7 +160,7 @@ def test_the_sheet_is_the_shop_s_paper_and_is_not_rounded_away(shop):
     shown = page.split('name="across" type="text"')[1].split('value="')[1].split('"')[0]
     shop.client.post(f"/pictures/{picture}/size", data={"by": "rectangle", "across": shown, "up": "8 1/2"})
     with shop.store.connected():
-        marks = shop.store.picture(picture).marks
+        marks = shop.store.pictures.get(picture).marks
     assert (marks.across_mm, marks.up_mm) == (pytest.approx(297.3), pytest.approx(215.9))
 
 
@@ -197,7 +200,7 @@ def test_what_is_no_picture_is_said_beside_the_field(shop, body, message):
     answer = shop.client.post(f"/jobs/{JOB}/photo", files={"photo": ("a.jpg", body)})
     assert answer.status_code == 422 and 'id="pic-fault"' in answer.text and message in answer.text
     with shop.store.connected():
-        assert not shop.store.pictures(JOB)
+        assert not shop.store.pictures.of_job(JOB)
 
 
 def test_it_is_kept_upright_small_and_tells_no_place(shop):
@@ -222,12 +225,12 @@ def test_it_is_kept_upright_small_and_tells_no_place(shop):
 
 def test_a_picture_of_a_piece_is_shown_with_it(shop):
     with shop.store.connected():
-        piece = shop.store.forms(JOB)[-1].pieces[1]
+        piece = shop.store.forms.find(JOB)[-1].pieces[1]
     body = jpeg(Image.new("RGB", (640, 480), "white"))
     for said, of in ((str(piece.id), piece.id), ("99999", None), ("one", None)):
         shop.client.post(f"/jobs/{JOB}/photo", files={"photo": ("a.jpg", body)}, data={"piece": said})
         with shop.store.connected():
-            assert shop.store.pictures(JOB)[0].piece_id == of
+            assert shop.store.pictures.of_job(JOB)[0].piece_id == of
     page = shop.client.get(f"/jobs/{JOB}/pictures").text
     assert page.count(f"piece {piece.label}, ") == 1 and page.count("<img") >= 3
 
@@ -241,17 +244,19 @@ def test_another_picture_is_never_taken_for_one_that_was_removed(shop):
     assert second != first
     put(shop, second, laid.camera.px(laid.sheet)[0] + 3)
     with shop.store.connected():
-        assert shop.store.picture(second).marks.corners[0] == pytest.approx(tuple(laid.camera.px(laid.sheet)[0]), abs=1)
+        assert shop.store.pictures.get(second).marks.corners[0] == pytest.approx(
+            tuple(laid.camera.px(laid.sheet)[0]), abs=1
+        )
 
 
 def test_a_picture_outlives_its_piece_and_the_program(shop, tmp_path):
     picture, _ = marked(shop)
     shop.client.post(f"/pictures/{picture}/piece", data={"label": "p9", "day": "2026-11-20", "face": "outer"})
     with shop.store.connected():
-        piece = next(p for p in shop.store.forms(JOB)[-1].pieces if p.label == "p9")
+        piece = next(p for p in shop.store.forms.find(JOB)[-1].pieces if p.label == "p9")
     shop.client.post(f"/pieces/{piece.id}/remove")
     shop.store.close()
     opened = Store(shop.store.path.parent)
     with opened.connected():
-        kept = opened.picture(picture)
+        kept = opened.pictures.get(picture)
     assert kept.piece_id is None and len(kept.marks.points) == 11

@@ -19,20 +19,20 @@ COVE = b"""<svg xmlns="http://www.w3.org/2000/svg" width="40mm" height="60mm" vi
 @pytest.fixture
 def job_id(store, client):
     with store.connected():
-        made = store.add_job(read_job(RIB))
-        lot = store.keep_lot(Lot(**LOT))
+        made = store.jobs.add(read_job(RIB))
+        lot = store.rack.save(Lot(**LOT))
     client.post(f"/jobs/{made}/lot?lot={lot}", headers=PARTS)
     return made
 
 
 def job_of(store, job_id):
     with store.connected():
-        return store.job(job_id).job
+        return store.jobs.get(job_id).job
 
 
 def rack(store):
     with store.connected():
-        return {k.lot.name: k.lot.count for k in store.lots()}
+        return {k.lot.name: k.lot.count for k in store.rack.lots()}
 
 
 def test_cut_takes_boards_off_the_rack_and_taking_it_back_restores_them(client, store, job_id):
@@ -49,7 +49,7 @@ def test_cut_takes_boards_off_the_rack_and_taking_it_back_restores_them(client, 
     assert after["Ash"] == 6 - used and offs and all(n.startswith("Ash offcut") for n in offs)
     with store.connected():
         assert {line.lot.name: line.boards for line in lot_lines(store)}["Ash"] == 0  # gone, no longer promised
-        assert "prepare" in store.job(job_id).settled
+        assert "prepare" in store.jobs.get(job_id).settled
     again = client.post(f"/jobs/{job_id}/cut")
     assert again.status_code == 409 and "It is cut already" in again.text and rack(store) == after
     client.post(f"/jobs/{job_id}/cut/back")
@@ -61,8 +61,8 @@ def test_cut_takes_boards_off_the_rack_and_taking_it_back_restores_them(client, 
 def test_an_off_cut_used_meanwhile_is_said_and_a_lot_that_is_gone_is_put_back(client, store, job_id):
     client.post(f"/jobs/{job_id}/cut")
     with store.connected():
-        for kept in store.lots():
-            store.remove_lot(kept.id)
+        for kept in store.rack.lots():
+            store.rack.remove(kept.id)
     said = client.post(f"/jobs/{job_id}/cut/back").text
     assert "No longer on the rack, so not removed: Ash offcut" in said
     used = len(sketch(job_of(store, job_id)).prepared.cut.boards)
@@ -71,8 +71,8 @@ def test_an_off_cut_used_meanwhile_is_said_and_a_lot_that_is_gone_is_put_back(cl
 
 def test_boards_that_are_no_longer_there_are_not_cut(client, store, job_id):
     with store.connected():
-        (kept,) = store.lots()
-        store.keep_lot(kept.lot.model_copy(update={"count": 1}), kept.id)
+        (kept,) = store.rack.lots()
+        store.rack.save(kept.lot.model_copy(update={"count": 1}), kept.id)
     refused = client.post(f"/jobs/{job_id}/cut")
     assert refused.status_code == 409 and "Only 1 of “Ash” is left" in refused.text.replace("are left", "are left")
     assert rack(store) == {"Ash": 1}
@@ -161,7 +161,7 @@ def test_label_sheets_are_measured_once_and_refused_where_they_run_off(client, s
     fields = {"label_columns": "2", "label_across_mm": "100", "label_wide_mm": "95", "label_left_mm": "5 mm"}
     assert client.post("/shop", data={"name": "Mine", **fields}, follow_redirects=False).status_code == 303
     with store.connected():
-        shop = store.shop()
+        shop = store.shop_settings.get()
     assert (shop.label_columns, shop.label_across_mm, shop.label_wide_mm, shop.name) == (2, 100, 95, "Mine")
     for typed, message in (
         ({"label_columns": "3"}, "These columns end 300 mm from the left; the paper is 210 mm wide"),
@@ -172,4 +172,4 @@ def test_label_sheets_are_measured_once_and_refused_where_they_run_off(client, s
         answer = client.post("/shop", data={"name": "Mine", **fields, **typed})
         assert answer.status_code == 422 and message in answer.text, message
     with store.connected():
-        assert store.shop() == shop
+        assert store.shop_settings.get() == shop

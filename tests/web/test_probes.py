@@ -96,9 +96,9 @@ def test_units_and_clocks_of_their_own(shop):
     assert send(shop, gauge, {"value": 25, "unit": "inHg"})[0] == 202
     shop.app.state.gatherer.write()
     with shop.store.connected():
-        rows = shop.store.readings(1, 0, 2e9)
+        rows = shop.store.probes.readings(1, 0, 2e9)
         assert rows[0] == (now - 5, 100.0) and all(at <= now + 1 for at, _ in rows)
-        assert shop.store.last_reading(2)[1] == pytest.approx(84.66, abs=0.01)
+        assert shop.store.probes.last_reading(2)[1] == pytest.approx(84.66, abs=0.01)
 
 
 def test_a_reading_that_came_late_does_not_show_as_the_latest(shop):
@@ -108,7 +108,7 @@ def test_a_reading_that_came_late_does_not_show_as_the_latest(shop):
     assert "97 °C" in shop.client.get("/bench").text
     shop.app.state.gatherer.write()
     with shop.store.connected():
-        assert [v for _, v in shop.store.readings(1, 0, 2e9)] == [55.0, 60.0, 97.0]
+        assert [v for _, v in shop.store.probes.readings(1, 0, 2e9)] == [55.0, 60.0, 97.0]
 
 
 def in_steam(shop) -> int:
@@ -169,7 +169,7 @@ def test_the_documented_sender_works(shop, tmp_path):
         ).stdout
     assert out.count("taken") == 3
     with shop.store.connected():
-        assert len(shop.store.readings(1, 0, 3e9)) == 3
+        assert len(shop.store.probes.readings(1, 0, 3e9)) == 3
 
 
 def test_the_schema_of_a_message_is_served(shop):

@@ -29,7 +29,7 @@ SHOPS = {"mm": Shop(), "in": Shop(units="in")}
 @pytest.fixture
 def client(store: Store) -> TestClient:
     with store.connected():
-        store.save_shop(SHOPS["mm"])
+        store.shop_settings.save(SHOPS["mm"])
     return TestClient(create_app(store, lambda: NOW), base_url="http://127.0.0.1", follow_redirects=False)
 
 
@@ -144,7 +144,7 @@ def test_the_form_and_the_bench_page_are_printed_and_the_job_is_made(client):
     assert answer.status_code == 303 and answer.headers["location"] == "/jobs/1/wood"
     store = client.app.state.store
     with store.connected():
-        state = store.job(1)
+        state = store.jobs.get(1)
         assert state.job.shape.radius_mm == 600 and {"shape", "way"} <= set(state.settled)
     wrong = client.post("/quick/job", data={**asked, "part.width_mm": "wide"})
     assert wrong.status_code == 422 and 'value="wide"' in wrong.text

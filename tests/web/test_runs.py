@@ -31,9 +31,9 @@ class Shop:
         with store.connected():
             fill(store, NOW.date())
             for key in ("look_over", "rip", "plane", "number"):
-                store.take_back_done(GLUED, key, -1)
-            week = store.shop().week.model_copy(update={"zone": "UTC"})
-            store.save_shop(store.shop().model_copy(update={"week": week}))
+                store.progress.remove(GLUED, key, -1)
+            week = store.shop_settings.get().week.model_copy(update={"zone": "UTC"})
+            store.shop_settings.save(store.shop_settings.get().model_copy(update={"week": week}))
         self.app = create_app(store, lambda: self.now)
         self.client = TestClient(self.app, base_url="http://127.0.0.1", follow_redirects=True)
 
@@ -58,7 +58,7 @@ class Shop:
     def prepared(self, run: int, until: str) -> None:
         """All that is done once is done."""
         with self.store.connected():
-            operations = self.store.run(run).brief.operations
+            operations = self.store.runs.get(run).brief.operations
         for o in operations:
             if o.key == until:
                 return
@@ -146,13 +146,13 @@ def test_ten_thousand_taps_are_still_answered(shop):
     at = NOW.timestamp()
     many = [Event(at + n * 1e-3, kinds[n % 4], f"many-{n}", "rip") for n in range(10_000)]
     with shop.store.connected():
-        shop.store.add_events(run, many)
+        shop.store.runs.add_events(run, many)
     shop.later(20)
     with Measured() as took:
         assert "Rip the strips" in shop.tap(run, "begin", "rip")["html"]
     assert took.seconds < 2.0
     with shop.store.connected():
-        shop.store.add_events(run, [Event(at, "note", f"more-{n}") for n in range(9_998)])
+        shop.store.runs.add_events(run, [Event(at, "note", f"more-{n}") for n in range(9_998)])
     events = [{"client": f"last-{n}", "kind": "note"} for n in range(2)]
     answer = shop.client.post(f"/runs/{run}/events", json={"events": events})
     assert answer.status_code == 422 and "20,000" in answer.json()["faults"][0]["says"]
@@ -171,7 +171,7 @@ def test_what_happens_is_what_the_days_know_and_the_other_way_round(shop):
     shop.prepared(run, "warm_up")
     shop.tap(run, "begin", "warm_up", 0)
     with shop.store.connected():
-        done = {d.key: d for d in shop.store.done([STEAMED])[STEAMED]}
+        done = {d.key: d for d in shop.store.progress.done([STEAMED])[STEAMED]}
     assert done["dry_run"].to_at and done["warm_up"].to_at is None
     assert shop.store and "Under way" in shop.client.get(f"/jobs/{STEAMED}/days?bar={STEAMED}.warm_up.0").text
     shop.later(1000)
@@ -181,11 +181,11 @@ def test_what_happens_is_what_the_days_know_and_the_other_way_round(shop):
     shop.client.post(f"/jobs/{STEAMED}/days/done?bar={STEAMED}.warm_up.0", data={"do": "back"})
     assert "warm_up" not in {d["key"] for d in shop.state(run)["done"]}
     with shop.store.connected():
-        assert "warm_up" not in {d.key for d in shop.store.done([STEAMED])[STEAMED]}
+        assert "warm_up" not in {d.key for d in shop.store.progress.done([STEAMED])[STEAMED]}
     back = shop.tap(run, "done", "warm_up", 0)
     shop.tap(run, "back", of=back["taken"][0])
     with shop.store.connected():
-        assert "warm_up" not in {d.key for d in shop.store.done([STEAMED])[STEAMED]}
+        assert "warm_up" not in {d.key for d in shop.store.progress.done([STEAMED])[STEAMED]}
 
 
 def test_what_was_done_before_the_run_is_done_in_it(shop):
@@ -197,12 +197,12 @@ def test_what_was_done_before_the_run_is_done_in_it(shop):
 def test_what_was_under_way_before_the_run_and_ends_in_it_has_ended_for_the_days(shop):
     shop.client.post(f"/jobs/{STEAMED}/days/done?bar={STEAMED}.look_over.-1", data={"do": "begun"})
     with shop.store.connected():
-        assert shop.store.done([STEAMED])[STEAMED][0].to_at is None
+        assert shop.store.progress.done([STEAMED])[STEAMED][0].to_at is None
     run = shop.start(STEAMED)
     shop.later(300)
     shop.tap(run, "done", "look_over")
     with shop.store.connected():
-        done = {d.key: d for d in shop.store.done([STEAMED])[STEAMED]}
+        done = {d.key: d for d in shop.store.progress.done([STEAMED])[STEAMED]}
     assert abs(done["look_over"].to_at.timestamp() - shop.now.timestamp()) < 60
 
 
@@ -227,7 +227,7 @@ def test_what_was_measured_goes_to_the_piece_and_to_the_next_plan(shop):
     assert "piece 1 of run 1" in measure and "piece 2 of run 1: splintered, outer face" in measure
     fields = {"label": "z1", "day": "2026-11-24", "chord": "254", "rise": "734", "face": "inner", "mishap": ""}
     with shop.store.connected():
-        form = shop.store.forms(STEAMED)
+        form = shop.store.forms.find(STEAMED)
     if not form:
         shop.client.post(f"/jobs/{STEAMED}/built")
     page = shop.client.post(
@@ -237,9 +237,9 @@ def test_what_was_measured_goes_to_the_piece_and_to_the_next_plan(shop):
     page = shop.client.get(f"/jobs/{STEAMED}/measure").text
     assert "piece 2 of run 1" not in page and "piece 1 of run 1" in page  # that one is in the book
     with shop.store.connected():
-        piece = next(p for p in shop.store.forms(STEAMED)[-1].pieces if p.label == "z1")
+        piece = next(p for p in shop.store.forms.find(STEAMED)[-1].pieces if p.label == "z1")
         assert (piece.run, piece.number) == (1, 1)
-        steamed = shop.store.steamed()
+        steamed = shop.store.observed.steamed()
     assert [(round(s.minutes), s.is_whole) for s in steamed] == [(19, True), (19, False)]
     steam = shop.client.get(f"/jobs/{STEAMED}/steam").text
     assert "2 such pieces, 1 whole" in steam
@@ -248,7 +248,7 @@ def test_what_was_measured_goes_to_the_piece_and_to_the_next_plan(shop):
     assert page.status_code == 422 and "Its run began on 2026-11-24: it cannot have been measured before" in page.text
     shop.client.post(f"/jobs/{STEAMED}/pieces", data={**fields, "label": "z2", "of_run": "99.0"})  # of another shop
     with shop.store.connected():
-        runs = {p.label: p.run for p in shop.store.forms(STEAMED)[-1].pieces}
+        runs = {p.label: p.run for p in shop.store.forms.find(STEAMED)[-1].pieces}
     assert runs["z2"] is None and "early" not in runs
 
 
@@ -262,7 +262,7 @@ def test_own_trials_are_taken_with_one_press(shop):
     sets = re.search(r'name="sets" value="([^"]*own_trials[^"]*)"', page)[1].replace("&#34;", '"')
     shop.client.post(f"/jobs/{STEAMED}/steam/apply", data={"sets": sets})
     with shop.store.connected():
-        heat = shop.store.job(STEAMED).job.heat
+        heat = shop.store.jobs.get(STEAMED).job.heat
     assert (heat.school, heat.own_min) == ("own_trials", 24)
     assert "Steam it 24 min" not in shop.client.get(f"/jobs/{STEAMED}/steam").text
 
@@ -288,10 +288,10 @@ def test_a_job_changed_meanwhile_is_said_and_gone_over_to(shop):
     shop.tap(run, "done", "look_over")
     assert "has changed since this run started" not in shop.client.get(f"/runs/{run}").text
     with shop.store.connected():
-        job = shop.store.job(GLUED).job
-        count = shop.store.run(run).brief.pieces
+        job = shop.store.jobs.get(GLUED).job
+        count = shop.store.runs.get(run).brief.pieces
         made = job.model_copy(update={"part": job.part.model_copy(update={"count": job.part.count + 2})})
-        shop.store.save_job(GLUED, made, "more")
+        shop.store.jobs.save(GLUED, made, "more")
     page = shop.client.get(f"/runs/{run}").text
     assert "has changed since this run started" in page and f"Piece {count + 2}" not in page
     page = shop.client.post(f"/runs/{run}/go-over").text
@@ -314,7 +314,7 @@ def test_two_runs_of_one_chamber_are_told_of_each_other(shop):
 def test_a_rehearsal_becomes_the_shops_own_seconds(shop):
     run = shop.start(STEAMED, "rehearsal")
     with shop.store.connected():
-        moves = [m for o in shop.store.run(run).brief.operations for m in o.moves]
+        moves = [m for o in shop.store.runs.get(run).brief.operations for m in o.moves]
     for carried in (5, 7):
         shop.tap(run, "again")
         for n in range(len(moves)):
@@ -331,10 +331,13 @@ def test_a_rehearsal_becomes_the_shops_own_seconds(shop):
     assert "2 takes to the end" in page and "time to spare" in page
     assert "are the shop" in re.sub("&#39;", "'", shop.client.post(f"/runs/{run}/keep-times").text)
     with shop.store.connected():
-        heat, times = shop.store.job(STEAMED).job.heat, {t.key: t.seconds for t in shop.store.shop().times}
+        heat, times = (
+            shop.store.jobs.get(STEAMED).job.heat,
+            {t.key: t.seconds for t in shop.store.shop_settings.get().times},
+        )
     assert heat.carry_s == 6.0 and heat.clamp_s == 5.0 * heat.hands and times["into_strap"] == 12.0
     with shop.store.connected():
-        assert shop.store.done([STEAMED])[STEAMED] == []  # nothing of it was real
+        assert shop.store.progress.done([STEAMED])[STEAMED] == []  # nothing of it was real
 
 
 def test_a_game_goes_as_fast_as_it_is_told_and_stands_still_unwatched(shop):
@@ -361,7 +364,7 @@ def test_a_game_goes_as_fast_as_it_is_told_and_stands_still_unwatched(shop):
     shop.later(10)
     assert shop.state(real)["at_s"] == shop.now.timestamp()  # what is real goes as it goes
     with shop.store.connected():
-        assert shop.store.done([STEAMED])[STEAMED] == [] and shop.store.steamed() == []
+        assert shop.store.progress.done([STEAMED])[STEAMED] == [] and shop.store.observed.steamed() == []
 
 
 def picture(size=(4000, 3000), kind="JPEG", **more) -> bytes:
@@ -444,8 +447,8 @@ def test_pages_that_fold_at_once_agree(shop):
         t.join()
     assert answers.count(200) == 96
     with shop.store.connected():
-        events = [e for _, e in shop.store.events(run)]
-        assert state_of(shop.store.run(run).brief, events, shop.now.timestamp()).counts["water"] == 96
+        events = [e for _, e in shop.store.runs.events(run)]
+        assert state_of(shop.store.runs.get(run).brief, events, shop.now.timestamp()).counts["water"] == 96
 
 
 def test_a_run_gone_over_to_fewer_pieces_goes_on(shop):
@@ -453,9 +456,9 @@ def test_a_run_gone_over_to_fewer_pieces_goes_on(shop):
     run = shop.start(STEAMED)
     shop.tap(run, "begin", "load", 3)
     with shop.store.connected():
-        job = shop.store.job(STEAMED).job
+        job = shop.store.jobs.get(STEAMED).job
         fewer = job.model_copy(update={"part": job.part.model_copy(update={"count": 2, "spares": 0})})
-        shop.store.save_job(STEAMED, fewer, "fewer")
+        shop.store.jobs.save(STEAMED, fewer, "fewer")
     assert "batch 4, no longer planned" in shop.client.post(f"/runs/{run}/go-over").text
     assert shop.client.get(f"/runs/{run}").status_code == 200 == shop.client.get(f"/runs/{run}/now").status_code
     shop.tap(run, "begin", "load", 99_999)
@@ -472,10 +475,10 @@ def test_two_tablets_that_press_start_at_once_share_one_run(shop):
         t.join()
     assert len(answers) == 6 and len(set(answers)) == 1
     with shop.store.connected():
-        assert len([r for r in shop.store.runs(GLUED) if r.kind == "run"]) == 1
-        run = shop.store.run(answers[0])
-        assert shop.store.start_run(GLUED, "run", run.revision, run.brief) == run.id
-        assert shop.store.start_run(GLUED, "rehearsal", run.revision, run.brief) != run.id
+        assert len([r for r in shop.store.runs.find(GLUED) if r.kind == "run"]) == 1
+        run = shop.store.runs.get(answers[0])
+        assert shop.store.runs.start(GLUED, "run", run.revision, run.brief) == run.id
+        assert shop.store.runs.start(GLUED, "rehearsal", run.revision, run.brief) != run.id
 
 
 def test_a_full_run_can_be_put_away_and_what_it_knows_sent_again(shop, monkeypatch):
@@ -493,4 +496,4 @@ def test_a_full_run_can_be_put_away_and_what_it_knows_sent_again(shop, monkeypat
     assert shop.client.post(f"/jobs/{GLUED}/days/done?bar={GLUED}.mix.0", data={"do": "done"}).status_code < 500
     assert shop.tap(run, "end")["taken"]
     with shop.store.connected():
-        assert shop.store.open_run(GLUED) is None
+        assert shop.store.runs.open_of_job(GLUED) is None

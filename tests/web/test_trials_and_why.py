@@ -30,7 +30,7 @@ def lay(shop, job=STEAMED, **changes) -> str:
 
 def trial(shop, number=1):
     with shop.store.connected():
-        return shop.store.trial(number).trial
+        return shop.store.trials.get(number).trial
 
 
 def test_a_trial_from_its_question_to_the_next_plan(shop):
@@ -50,7 +50,7 @@ def test_a_trial_from_its_question_to_the_next_plan(shop):
     sets = re.search(r'name="sets" value="([^"]+)"', page)[1].replace("&#34;", '"')
     shop.client.post(f"/jobs/{STEAMED}/steam/apply", data={"sets": sets})
     with shop.store.connected():
-        heat = shop.store.job(STEAMED).job.heat
+        heat = shop.store.jobs.get(STEAMED).job.heat
     assert (heat.school, heat.own_min) == ("own_trials", minutes)
     assert "Use this on the job" not in shop.client.get(at).text
     assert "Minutes" in shop.client.get(f"/jobs/{STEAMED}/trials").text
@@ -74,7 +74,7 @@ def test_one_at_a_time_goes_longer_after_splinters_and_shorter_after_a_brittle_b
 
 def test_a_shop_in_inches_types_and_reads_its_thicknesses_in_inches(shop):
     with shop.store.connected():
-        shop.store.save_shop(shop.store.shop().model_copy(update={"units": "in"}))
+        shop.store.shop_settings.save(shop.store.shop_settings.get().model_copy(update={"units": "in"}))
     at = lay(shop, asks="thickness", settings="1/2, 3/4, 1 in, 30 mm", repeats="1")
     assert sorted(p.setting for p in trial(shop).pieces) == pytest.approx([12.7, 19.05, 25.4, 30.0])
     for n, piece in enumerate(trial(shop).pieces, 1):
@@ -131,7 +131,7 @@ def test_what_cannot_be_laid_out_is_said_and_nothing_is_lost(shop, changes, fiel
     typed = (LAID | changes)["settings"]
     assert f'value="{typed}"' in page.text
     with shop.store.connected():
-        assert shop.store.trials() == []
+        assert shop.store.trials.find() == []
 
 
 def test_a_piece_is_graded_beside_its_fault(shop):
@@ -154,7 +154,7 @@ def test_a_limit_becomes_the_shops_own_for_its_wood(shop):
     limit = float(re.search(r"Make radius ÷ thickness ([\d.]+) this shop", shop.client.get(at).text)[1])
     shop.client.post(f"{at}/own-limit")
     with shop.store.connected():
-        job, own = shop.store.job(STEAMED).job, shop.store.shop()
+        job, own = shop.store.jobs.get(STEAMED).job, shop.store.shop_settings.get()
         wood = next(w for w in own.woods if w.key == job.stock.species)
         assert wood.rt_strap == limit
         assert plan(job, own).hot.limits.table == pytest.approx(limit)
@@ -213,7 +213,7 @@ def test_a_trial_is_run_at_the_bench_and_what_it_saw_taken_over(shop):
     assert shop.client.post(f"{at}/bench").url.path == f"/runs/{number}"  # pressed again: the same
     shop.prepared(number, "load")
     with shop.store.connected():
-        brief = shop.store.run(number).brief
+        brief = shop.store.runs.get(number).brief
     first = trial(shop).pieces[brief.numbers[0] - 1].setting
     shop.tap(number, "begin", "load", 0)
     shop.later(10)
@@ -229,9 +229,9 @@ def test_a_trial_is_run_at_the_bench_and_what_it_saw_taken_over(shop):
     piece = trial(shop).pieces[brief.numbers[0] - 1]
     assert piece.setting == pytest.approx(first + 3, abs=0.2) and (piece.grade, piece.note) == (3, "splintered")
     with shop.store.connected():
-        assert not shop.store.done([STEAMED])[STEAMED]  # the job's own days know nothing of it
-        assert len(shop.store.steamed()) == 1  # but how long it was steamed is learnt from
-        assert shop.store.open_run(STEAMED) is None
+        assert not shop.store.progress.done([STEAMED])[STEAMED]  # the job's own days know nothing of it
+        assert len(shop.store.observed.steamed()) == 1  # but how long it was steamed is learnt from
+        assert shop.store.runs.open_of_job(STEAMED) is None
     assert "of run" not in shop.client.get(f"/jobs/{STEAMED}/measure").text  # nor are its pieces the job's
     assert shop.client.post(f"/runs/{number}/go-over").url.path == f"/runs/{number}"
 
@@ -267,7 +267,7 @@ def test_a_trial_is_laid_into_the_shop_s_days(shop):
     assert answer.status_code == 200 and "/schedule" in answer.url.path
     job = int(answer.url.path.split("/")[2])
     with shop.store.connected():
-        made = shop.store.job(job).job
+        made = shop.store.jobs.get(job).job
     assert (made.part.count, made.part.spares, made.heat.at_once, made.heat.own_min) == (4, 0, 1, 12.0)
     assert made.days.in_week and made.name == "Test bends: Minutes" and made.heat.school == "own_trials"
     assert "Test bends: Minutes" in shop.client.get("/days").text

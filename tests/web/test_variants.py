@@ -20,7 +20,7 @@ from bright_willow.core.plan.quick import HOWS
 from bright_willow.core.shop.shop import Shop
 from bright_willow.demo.marrow_lane import EXAMPLES, SHOP
 from bright_willow.drawing.job_pack import PACK, pack_papers
-from bright_willow.store.presets import MOST_PRESETS
+from bright_willow.store.repositories.presets import MOST_PRESETS
 from bright_willow.store.tables import PresetRow
 from bright_willow.web.app import create_app
 from bright_willow.web.compare_view import compare_rows, variant_of
@@ -34,7 +34,7 @@ RIB = EXAMPLES[4].job
 @pytest.fixture
 def client(store):
     with store.connected():
-        store.save_shop(SHOP)
+        store.shop_settings.save(SHOP)
     with TestClient(create_app(store, lambda: NOW), base_url="http://127.0.0.1", follow_redirects=False) as made:
         yield made
 
@@ -42,7 +42,7 @@ def client(store):
 @pytest.fixture
 def job_id(store):
     with store.connected():
-        return store.add_job(RIB)
+        return store.jobs.add(RIB)
 
 
 def pages_of(raw):
@@ -55,13 +55,13 @@ def pages_of(raw):
 
 def job_of(store, job_id):
     with store.connected():
-        return store.job(job_id).job
+        return store.jobs.get(job_id).job
 
 
 @pytest.mark.parametrize("unit", ["mm", "in"])
 def test_a_common_part_opens_with_its_own_figures(client, store, unit):
     with store.connected():
-        store.save_shop(Shop(units=unit))
+        store.shop_settings.save(Shop(units=unit))
     hrefs = [html.unescape(h) for h in re.findall(r'class="tile" href="([^"]+)"', client.get("/presets").text)]
     parts = common_parts(unit)
     assert len(hrefs) == len(parts) == 10 and len({p.job.shape.kind for p in parts}) == 8
@@ -79,10 +79,10 @@ def test_a_common_part_opens_with_its_own_figures(client, store, unit):
 def test_a_job_begins_from_a_preset_with_all_its_settings(client, store, job_id):
     in_week = RIB.model_copy(update={"days": Days(in_week=True, due_day="2026-12-24")})
     with store.connected():
-        store.save_job(job_id, in_week, "into the schedule")
+        store.jobs.save(job_id, in_week, "into the schedule")
     assert client.post(f"/jobs/{job_id}/preset").headers["location"].startswith("/presets")
     with store.connected():
-        (kept,) = store.presets()
+        (kept,) = store.presets.find()
     assert kept.job == RIB.model_copy(update={"days": Days()}) and RIB.name in client.get("/presets").text
     begun = client.post(f"/presets/{kept.id}/job").headers["location"]
     assert job_of(store, int(begun.split("/")[2])) == kept.job
@@ -102,7 +102,7 @@ def test_a_preset_that_cannot_be_read_or_has_no_room_is_said(client, store, job_
     full = client.post(f"/jobs/{job_id}/preset")
     assert full.status_code == 422 and "Remove one first" in full.text
     with store.connected():
-        assert len(store.presets()) == MOST_PRESETS and store.presets()[0].name != RIB.name
+        assert len(store.presets.find()) == MOST_PRESETS and store.presets.find()[0].name != RIB.name
 
 
 def test_only_what_differs_is_marked_and_the_other_can_be_used(client, store, job_id):
@@ -118,7 +118,7 @@ def test_only_what_differs_is_marked_and_the_other_can_be_used(client, store, jo
     assert client.post(f"/jobs/{job_id}/compare", data=sent).status_code == 303
     assert job_of(store, job_id) == other and other.build_up.laminae == 6
     with store.connected():
-        assert store.undo(job_id) and store.job(job_id).job == RIB
+        assert store.jobs.undo(job_id) and store.jobs.get(job_id).job == RIB
 
 
 def test_another_method_is_compared_and_a_fault_stands_beside_its_field(client, store, job_id):
@@ -135,7 +135,7 @@ def test_tags_find_a_job_and_a_bad_one_is_said_beside_the_field(client, store, j
     assert client.post(keep, data={"tags": " gates, garden,gates "}).status_code == 303
     assert job_of(store, job_id).tags == ("gates", "garden")
     with store.connected():
-        other = store.add_job(RIB.model_copy(update={"name": "Another", "tags": ("gate",)}))
+        other = store.jobs.add(RIB.model_copy(update={"name": "Another", "tags": ("gate",)}))
     assert client.get("/", params={"tag": "gates"}).text.count('class="job-row"') == 1
     gate = client.get("/", params={"tag": "gate"}).text
     assert gate.count('class="job-row"') == 1 and f"/jobs/{other}/" in gate  # gates is another tag
@@ -152,7 +152,7 @@ def test_tags_find_a_job_and_a_bad_one_is_said_beside_the_field(client, store, j
 def test_strips_count_the_waste_strips_as_the_cut_list_does(client, store):
     brace = next(e.job for e in EXAMPLES if e.job.way == "steam_laminae")
     with store.connected():
-        made_id = store.add_job(brace)
+        made_id = store.jobs.add(brace)
     page = html.unescape(client.get(f"/jobs/{made_id}/prepare", follow_redirects=True).text)
     cut = re.search(r"rip (\d+) strips", page)[1]
     stock = plan(brace, SHOP).quantities.stock
@@ -249,7 +249,7 @@ def test_a_pack_offers_what_can_be_printed_and_nothing_else(client, store):
     """Of every kind of job: a full-size sheet for an iron too, and none where no form is built or it cannot be."""
     for example in EXAMPLES:
         with store.connected():
-            made_id = store.add_job(example.job)
+            made_id = store.jobs.add(example.job)
         offered = set(re.findall(r'name="part" value="(\w+)"', client.get(f"/jobs/{made_id}/pack").text))
         printed = {key for key in PACK if pack_papers(plan(example.job, SHOP), [key], paper="a4", unit="mm")[0]}
         if "form" not in {row.key for row in stages_for(example.job)}:

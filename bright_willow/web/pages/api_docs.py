@@ -42,7 +42,7 @@ def docs(request: Request) -> Response:
     """Show the API."""
     store = store_of(request)
     with store.connected():
-        unit = store.shop().rule
+        unit = store.shop_settings.get().rule
     spec = request.app.openapi()
     schemas = {name: _fields(schema) for name, schema in spec.get("components", {}).get("schemas", {}).items()}
     return page("api_docs.html", request, routes=_routes(spec), schemas=schemas, unit=unit, here="")

@@ -46,12 +46,12 @@ def _bench(
     store, gatherer = store_of(request), request.app.state.gatherer
     now = wall_s(request)
     with store.connected():
-        shop = store.shop()
-        rows = [_run_line(request, run, now) for run in store.runs(is_open=not ended, most=50)]
+        shop = store.shop_settings.get()
+        rows = [_run_line(request, run, now) for run in store.runs.find(is_open=not ended, most=50)]
         probes = []
-        for p in store.probes():
+        for p in store.probes.find():
             last = gatherer.last.get(p.id)
-            kept = (last.at, last.value) if last and last.at else store.last_reading(p.id)
+            kept = (last.at, last.value) if last and last.at else store.probes.last_reading(p.id)
             probes.append(
                 {
                     "id": p.id,
@@ -129,7 +129,7 @@ def _add_probe(request: Request, typed: dict[str, str]) -> Response:
     store, faults = store_of(request), dict[str, str]()
     name, kind = typed.get("name", "").strip(), typed.get("kind", "")
     with store.connected():
-        known = store.probes()
+        known = store.probes.find()
         if not name or len(name) > LONGEST_NAME:
             faults["name"] = f"Enter a name of up to {LONGEST_NAME} letters: where it hangs, or whose it is."
         elif any(p.name == name for p in known):
@@ -140,7 +140,7 @@ def _add_probe(request: Request, typed: dict[str, str]) -> Response:
             faults["kind"] = "Choose what it measures."
         if faults:
             return _bench(request, 422, typed, faults, "")
-        _, key = store.add_probe(name, kind)
+        _, key = store.probes.add(name, kind)
     request.app.state.gatherer.forget_keys()
     return _bench(request, 200, {"name": name, "kind": kind}, {}, key)
 
@@ -149,7 +149,7 @@ def _add_probe(request: Request, typed: dict[str, str]) -> Response:
 def remove_probe(request: Request, probe_id: Id) -> Response:
     store = store_of(request)
     with store.connected():
-        store.remove_probe(probe_id)
+        store.probes.remove(probe_id)
     request.app.state.gatherer.forget_keys()
     return go_to("/bench")
 

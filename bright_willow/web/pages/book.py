@@ -63,14 +63,14 @@ def kind_text(group: str, woods: tuple[OwnWood, ...] = ()) -> str:
 
 
 def _line(store: Store, form: KeptForm, piece: KeptPiece, name: str) -> LogbookRow | None:
-    kind = kind_text(form.built.group, store.shop().woods)
+    kind = kind_text(form.built.group, store.shop_settings.get().woods)
     if not piece.measurements:
         lost = "scrap" if piece.verdict == "reject" else MISHAPS[piece.mishap]
         return LogbookRow(
             piece.id, form.job_id, name, piece.label, kind, "", lost, None, "counts as failed", True, form.origin
         )
     m = piece.measurements[0]
-    belief = store.learnt().about(way=form.built.way, group=form.built.group)
+    belief = store.training.learned().about(way=form.built.way, group=form.built.group)
     try:
         seen = form.compared(piece, m)
     except PlanError:
@@ -92,7 +92,7 @@ def _line(store: Store, form: KeptForm, piece: KeptPiece, name: str) -> LogbookR
 
 def _weighs(store: Store, form: KeptForm, piece: KeptPiece, belief: Belief, error: float) -> str:
     """What a bend weighs beside one of this shop's, measured without error."""
-    share = next((o.share for o in store.shop().others if o.name == form.origin), 1.0)
+    share = next((o.share for o in store.shop_settings.get().others if o.name == form.origin), 1.0)
     if piece.left_out or not share:
         return "not used, left out" if piece.left_out else "not used, another shop's"
     return f"{belief.weighs(error, share):.2f}"
@@ -101,15 +101,15 @@ def _weighs(store: Store, form: KeptForm, piece: KeptPiece, belief: Belief, erro
 def _rows(store: Store, learnt: LearnedFigures) -> list[LearningRow]:
     """The chart, group by group: every bend counts, the newest are drawn."""
     dots: dict[tuple[str, str], list[tuple[int, MeasuredBend]]] = {}
-    for job_id, _, bend in store.taught():
+    for job_id, _, bend in store.training.by_piece():
         dots.setdefault((bend.way, bend.group), []).append((job_id, bend))
     each = max(FEWEST_DOTS, MOST_DOTS // max(1, len(dots)))
-    names = store.job_names({job_id for marks in dots.values() for job_id, _ in marks[-each:]})
+    names = store.jobs.names({job_id for marks in dots.values() for job_id, _ in marks[-each:]})
     rows = []
     for (way, group), marks in sorted(dots.items()):
         belief = learnt.about(way=way, group=group)
         shown = [dot for job_id, bend in marks[-each:] if (dot := _dot(bend, names.get(job_id, "")))]
-        name = kind_text(group, store.shop().woods)
+        name = kind_text(group, store.shop_settings.get().woods)
         older = len(marks) - len(shown)
         rows.append(LearningRow(name, belief.next_bend(), belief.bends, tuple(shown), older, belief.scatter))
     return rows[:MOST_GROUPS]
@@ -156,15 +156,15 @@ def _day(text: str, name: str, faults: dict[str, str]) -> dt.date | None:
 def _book(request: Request, at: int, sought: LogbookQuery, typed: dict[str, str], faults: dict[str, str]) -> Response:
     store = store_of(request)
     with store.connected():
-        pages = Page(at, store.measured_count(sought))
-        pieces = store.measured_page(pages, sought)
-        names = store.job_names({form.job_id for form, _ in pieces})
+        pages = Page(at, store.pieces.measured_count(sought))
+        pieces = store.pieces.measured_page(pages, sought)
+        names = store.jobs.names({form.job_id for form, _ in pieces})
         lines = [_line(store, f, p, names.get(f.job_id, "")) for f, p in pieces]
-        learnt, shop, ways = store.learnt(), store.shop(), store.ways_in_book()
+        learnt, shop, ways = store.training.learned(), store.shop_settings.get(), store.forms.methods()
         rows, drifts = _rows(store, learnt), _drifts(store)
         over_time = _over_time(store, sought, [s for s, _ in drifts])
         others = _runs_and_trials(store, sought)
-        is_empty = not store.form_count()
+        is_empty = not store.forms.count()
     chart = Markup(learning_chart(rows)) if rows else Markup("")
     asked = {"q": sought.words, "way": sought.way, "outcome": sought.outcome, **typed}
     query = urlencode({k: v for k, v in asked.items() if v})
@@ -196,8 +196,8 @@ def _book(request: Request, at: int, sought: LogbookQuery, typed: dict[str, str]
 
 def _over_time(store: Store, sought: LogbookQuery, shifts: list[SpringbackShift]) -> Markup:
     """What is found, day by day; nothing where it is none, or all of one day."""
-    dots, unit = [], store.shop().units
-    for day, _, bend in store.found_bends(sought, MOST_DOTS):
+    dots, unit = [], store.shop_settings.get().units
+    for day, _, bend in store.logbook.found_bends(sought, MOST_DOTS):
         try:
             seen = loss_ratio(bend)
         except PlanError:
@@ -219,9 +219,9 @@ def _runs_and_trials(store: Store, sought: LogbookQuery) -> tuple[list[tuple[int
         fits = all(w in text.lower() for w in words)
         return fits and (not sought.since or day >= sought.since) and (not sought.until or day <= sought.until)
 
-    lines = store.run_lines(MOST_FOUND)
-    runs, trials, unit = [], store.trials(), store.shop().units
-    names = store.job_names({job for _, job, _, _ in lines} | {t.job_id for t in trials})
+    lines = store.runs.newest(MOST_FOUND)
+    runs, trials, unit = [], store.trials.find(), store.shop_settings.get().units
+    names = store.jobs.names({job for _, job, _, _ in lines} | {t.job_id for t in trials})
     for number, job, kind, at in lines:
         text = f"{kind} {number}, {names.get(job, '')}"
         if is_sought(text, at.date()):
@@ -232,12 +232,12 @@ def _runs_and_trials(store: Store, sought: LogbookQuery) -> tuple[list[tuple[int
 
 def _drifts(store: Store) -> list[tuple[SpringbackShift, str]]:
     """Where a kind of bend springs back differently, from when on; and the kind."""
-    said, unit = [], store.shop().units
-    for group, piece, found in store.drifts():
-        day = store.measured_on(piece)
+    said, unit = [], store.shop_settings.get().units
+    for group, piece, found in store.training.drifts():
+        day = store.pieces.measured_on(piece)
         more = f"{found.times:.1f} × as much as before" if 0 < found.times < 100 else "differently"
         since = f"From {format_day(day, unit, year=True)} on" if day else "Recently"
-        kind, was, is_ = kind_text(group, store.shop().woods), found.before.likely, found.after.likely
+        kind, was, is_ = kind_text(group, store.shop_settings.get().woods), found.before.likely, found.after.likely
         message = f"{since} {kind} springs back {more}: {was:.2f} before, {is_:.2f} after."
         said.append((SpringbackShift(day or dt.date.min, was, is_, message), group))
     return said
@@ -253,8 +253,8 @@ HEAD = (
 def _records(store: Store) -> list[dict[str, Any]]:
     """Every measurement of every piece, and every piece that was never measured, as plain rows."""
     made = []
-    names = store.job_names({form.job_id for form, _ in store.whole_book()})
-    for form, piece in store.whole_book():
+    names = store.jobs.names({form.job_id for form, _ in store.logbook.all_pieces()})
+    for form, piece in store.logbook.all_pieces():
         built = form.built
         own = dict.fromkeys(HEAD) | {
             "job": form.job_id,
@@ -272,7 +272,7 @@ def _records(store: Store) -> list[dict[str, Any]]:
             "mishap": piece.mishap,
             "verdict": piece.verdict,
             "correction": piece.correction,
-            "shop": form.origin or store.shop().name,
+            "shop": form.origin or store.shop_settings.get().name,
             "note": piece.note,
             "run": piece.run,
             "run_piece": None if piece.number is None else piece.number + 1,
@@ -335,7 +335,7 @@ def experience(request: Request) -> Response:
     """Every bend as an open file, for the command line or another shop."""
     store = store_of(request)
     with store.connected():
-        file = ExperienceFile(bends=store.bends())
+        file = ExperienceFile(bends=store.training.bends())
     return Response(
         file.model_dump_json(indent=2), media_type="application/json", headers=attachment("experience.json")
     )

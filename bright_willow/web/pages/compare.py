@@ -20,7 +20,7 @@ async def compare(request: Request, job_id: Id) -> Response:
 def _compared(request: Request, job_id: int, typed: dict[str, str]) -> Response:
     store = store_of(request)
     with store.connected():
-        state, shop, learnt = store.job(job_id), store.shop(), store.learnt()
+        state, shop, learnt = store.jobs.get(job_id), store.shop_settings.get(), store.training.learned()
     variant = variant_of(state.job, typed, shop)
     now = compared(state.job, shop, learnt)
     other = compared(variant.job, shop, learnt) if variant.job else None
@@ -50,10 +50,10 @@ async def use_this(request: Request, job_id: Id) -> Response:
 def _use(request: Request, job_id: int, typed: dict[str, str]) -> Response:
     store = store_of(request)
     with store.connected():
-        state, shop = store.job(job_id), store.shop()
+        state, shop = store.jobs.get(job_id), store.shop_settings.get()
         variant = variant_of(state.job, typed, shop)
         if variant.job is not None:
-            store.save_job(job_id, variant.job, "used the other variant")
+            store.jobs.save(job_id, variant.job, "used the other variant")
     if variant.job is None:
         return _compared(request, job_id, typed)
     return go_to(f"/jobs/{job_id}/way")

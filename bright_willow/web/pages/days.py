@@ -160,7 +160,7 @@ def _pin(request: Request, job_id: int, name: str, typed: dict[str, str]) -> Res
             return show(request, view_of(request, job_id, "days", bar=name, bar_fault=message), 422)
         what = "unlocked a start" if at is None else "locked a start"
         if typed.get("back") == ALL:
-            store_of(request).save_job(job_id, made, what)
+            store_of(request).jobs.save(job_id, made, what)
             return go_to(f"{ALL}?bar={name}")
         return keep_joined(request, base, made, what, "days", bar=name)
 
@@ -185,17 +185,17 @@ def _done(request: Request, job_id: int, name: str, typed: dict[str, str]) -> Re
     if bar is None or bar.job != job_id or do not in ("begun", "done", "back"):
         return JSONResponse(NO_HANDLE, 422)
     with store.connected():
-        job = store.job(job_id).job
+        job = store.jobs.get(job_id).job
         days = shop_days(store, now_of(request), also=(job_id, job))
         doing = bar.of(days)
-        run = store.open_run(job_id)
+        run = store.runs.open_of_job(job_id)
         if do == "back":
             try:
                 if run:
                     told_at_bench(request, run.id, "not", bar.key, bar.number)
             except PlanError as full:
                 return _again(request, job_id, name, str(full))
-            store.take_back_done(job_id, bar.key, bar.number)
+            store.progress.remove(job_id, bar.key, bar.number)
             return _again(request, job_id, name, back=typed.get("back", ""))
         if doing is None:
             return JSONResponse(NO_HANDLE, 422)
@@ -212,10 +212,10 @@ def _done(request: Request, job_id: int, name: str, typed: dict[str, str]) -> Re
             except PlanError as full:
                 return _again(request, job_id, name, str(full))
         else:
-            store.note_done(job_id, _noted(days, doing, at, do))
+            store.progress.add(job_id, _noted(days, doing, at, do))
         if not job.days.in_week:
             made = job.model_copy(update={"days": job.days.model_copy(update={"in_week": True})})
-            store.save_job(job_id, made, "started, so on the shop's schedule")
+            store.jobs.save(job_id, made, "started, so on the shop's schedule")
         return _again(request, job_id, name, back=typed.get("back", ""))
 
 
@@ -246,9 +246,9 @@ def shop(request: Request, bar: Text = "", from_: From = "") -> Response:
     """Every job of the shop's week together."""
     store = store_of(request)
     with store.connected():
-        own = store.shop()
+        own = store.shop_settings.get()
         days = shop_days(store, now_of(request))
-        names = store.job_names(set(days.works))
+        names = store.jobs.names(set(days.works))
     return page("days.html", request, here="days", unit=own.rule, **_shop_view(days, bar, from_, own.week, names))
 
 
@@ -309,12 +309,12 @@ def day(request: Request, from_: From = "", paper: Text = "a4") -> Response:
 def _printed(request: Request, from_: str, paper: str, count: int) -> Response:
     store = store_of(request)
     with store.connected():
-        own = store.shop()
-        jobs = {s.id for s in store.in_week()}
+        own = store.shop_settings.get()
+        jobs = {s.id for s in store.progress.in_week()}
         asked = request.query_params.get("job", "")
         also = None
         if asked.isascii() and asked.isdecimal() and int(asked[:18]) not in jobs:
-            also = (int(asked[:18]), store.job(int(asked[:18])).job)
+            also = (int(asked[:18]), store.jobs.get(int(asked[:18])).job)
         days = shop_days(store, now_of(request), also=also)
     try:
         first = dt.date.fromisoformat(from_) if from_ else days.today
@@ -339,10 +339,10 @@ def calendar(request: Request) -> Response:
     """The days as a calendar file; what changed since it was last taken is told as changed."""
     store = store_of(request)
     with store.connected():
-        own, now = store.shop(), now_of(request)
+        own, now = store.shop_settings.get(), now_of(request)
         days = shop_days(store, now)
         known = _known(store.fact(FACT))
-        shop_id = store.shop_id()
+        shop_id = store.progress.shop_id()
         listed_ = entries(days.table, days.works, shop_id)
         body, told = calendar_of(listed_, days.wall, now, known, f"{own.name}: bending")
         if told != known:
@@ -368,14 +368,14 @@ async def pull_shop(request: Request, handle: Text, x: float, y: float, frame: T
 def _pull_shop(request: Request, handle: str, x: float, frame: str, keep: bool) -> Response:
     bar, store = BarAddress.read(handle.removeprefix("bar-")), store_of(request)
     with store.connected():
-        own = store.shop()
+        own = store.shop_settings.get()
         at = _dragged(floor_now(store, now_of(request)), bar, x, frame) if bar else None
         if bar is None or at is None:
             return JSONResponse(NO_HANDLE, 422)
-        made = pinned(store.job(bar.job).job, bar, at)
+        made = pinned(store.jobs.get(bar.job).job, bar, at)
         if keep:
-            store.save_job(bar.job, made, "locked a start")
+            store.jobs.save(bar.job, made, "locked a start")
         days = shop_days(store, now_of(request), also=(bar.job, made), quick=not keep)
-        names = store.job_names(set(days.works))
+        names = store.jobs.names(set(days.works))
         shown = _shop_view(days, bar_name_of(bar), frame[:10], own.week, names, int(frame.split()[1]), passing=not keep)
     return page("parts/days_places.html", request, unit=own.rule, here="days", **shown)

@@ -75,7 +75,7 @@ def _pull_form(
     if name not in ("close", "split") or not tail.isascii() or not tail.isdigit() or not abs(x) + abs(y) < 1e6:
         return JSONResponse({"faults": [{"field": "handle", "says": "There is no such handle."}]}, 422)
     with store.connected():
-        base, learnt = base_of(request, job_id), store.learnt()
+        base, learnt = base_of(request, job_id), store.training.learned()
         job, shop = base.job, base.shop
         try:
             made = _form_pulled(job, sketch(job, shop, learnt), name, int(tail[:3]), (x, -y))

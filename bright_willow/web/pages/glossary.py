@@ -18,5 +18,5 @@ def show(request: Request, find: Annotated[str, Query(max_length=100)] = "") -> 
     """Show the terms that hold what is looked for."""
     store = store_of(request)
     with store.connected():
-        unit = store.shop().rule
+        unit = store.shop_settings.get().rule
     return page("glossary.html", request, terms=terms_with(find), find=find, unit=unit, here="")

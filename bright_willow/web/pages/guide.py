@@ -18,7 +18,7 @@ router = APIRouter(include_in_schema=False)
 def begin(request: Request) -> Response:
     store = store_of(request)
     with store.connected():
-        job_id = store.add_job(first_bend(store.shop().units), "started with the guide")
+        job_id = store.jobs.add(first_bend(store.shop_settings.get().units), "started with the guide")
         store.note(FACT, str(job_id))
     return go_to(f"/jobs/{job_id}/shape")
 

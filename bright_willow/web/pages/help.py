@@ -78,7 +78,7 @@ def show(request: Request, name: str = "using") -> Response:
         raise NotFound("There is no such help page.")
     store = store_of(request)
     with store.connected():
-        unit = store.shop().rule
+        unit = store.shop_settings.get().rule
     pictures = PICTURES if name == "using" else {}
     return page(
         "help.html",

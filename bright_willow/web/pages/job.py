@@ -47,7 +47,7 @@ router = APIRouter(include_in_schema=False)
 
 
 def known_stage(stage: str) -> str:
-    """A stage of the table. Raises: NotThere."""
+    """A stage of the table. Raises: NotFound."""
     if stage not in STAGES:
         raise NotFound("There is no such page here.")
     return stage
@@ -70,7 +70,7 @@ def open_job(job_id: Id) -> Response:
 def stage_page(request: Request, job_id: Id, stage: Stage) -> Response:
     store = store_of(request)
     with store.connected():
-        own = stage_shown(stage, traits_of(store.job(job_id).job))
+        own = stage_shown(stage, traits_of(store.jobs.get(job_id).job))
         return show(request, view_of(request, job_id, stage)) if own == stage else go_to(f"/jobs/{job_id}/{own}")
 
 
@@ -161,7 +161,7 @@ def choose_lot(request: Request, job_id: Id, lot: Annotated[int, Query(ge=0, le=
     with store.connected():
         base = base_of(request, job_id)
         if lot:
-            taken = store.lot(lot).lot
+            taken = store.rack.lot(lot).lot
             stock = {
                 "species": taken.species,
                 "dryness": taken.dryness,
@@ -217,7 +217,7 @@ def _apply(request: Request, job_id: int, stage: str, typed: dict[str, str]) -> 
             return JSONResponse({"faults": [{"field": "sets", "says": "That change is not possible here."}]}, 422)
         what = f"used a fix on {STAGES[stage].name.lower()}"
         if owned:
-            store.save_shop(shop)
+            store.shop_settings.save(shop)
         try:
             answer = keep_joined(request, base, made, what, stage)
             return go_to("/days") if typed.get("back") == "/days" and answer.status_code == 303 else answer
@@ -230,7 +230,7 @@ def settle(request: Request, job_id: Id, stage: Stage, then: Stage) -> Response:
     """This stage is settled; on to the next."""
     store = store_of(request)
     with store.connected():
-        store.settle(job_id, stage)
+        store.jobs.mark_done(job_id, stage)
     return go_to(f"/jobs/{job_id}/{then}")
 
 
@@ -251,7 +251,7 @@ def _step(request: Request, job_id: Id, stage: Stage, *, back: bool) -> Response
         base = base_of(request, job_id)
         if not base.is_now:
             return changed_meanwhile(request, base, stage)
-        (store.undo if back else store.redo)(job_id, base.seen)
+        (store.jobs.undo if back else store.jobs.redo)(job_id, base.seen)
         if wants_parts(request):
             return show(request, view_of(request, job_id, stage))
     return go_to(f"/jobs/{job_id}/{stage}")
@@ -262,7 +262,7 @@ def steps(request: Request, job_id: Id, stage: Stage) -> Response:
     """What is done for this job, in order."""
     store = store_of(request)
     with store.connected():
-        state, shop, learnt = store.job(job_id), store.shop(), store.learnt()
+        state, shop, learnt = store.jobs.get(job_id), store.shop_settings.get(), store.training.learned()
     made = checked_plan(state.job, shop, learnt)
     shown: dict[str, Any] = {"message": made.message(shop.units)} if isinstance(made, PlanError) else {"message": ""}
     if isinstance(made, Plan):
@@ -274,8 +274,8 @@ def steps(request: Request, job_id: Id, stage: Stage) -> Response:
 def history(request: Request, job_id: Id, stage: Stage) -> Response:
     store = store_of(request)
     with store.connected():
-        state, lines, shop = store.job(job_id), store.history(job_id), store.shop()
-        count = store.revision_count(job_id)
+        state, lines, shop = store.jobs.get(job_id), store.jobs.history(job_id), store.shop_settings.get()
+        count = store.jobs.revision_count(job_id)
     zone = zone_of(shop.week)
     lines = [replace(r, at=r.at.replace(tzinfo=dt.UTC).astimezone(zone)) for r in lines]
     shown = {"state": state, "lines": lines, "count": count, "stage": stage}
@@ -286,7 +286,7 @@ def history(request: Request, job_id: Id, stage: Stage) -> Response:
 def go_back(request: Request, job_id: Id, stage: Stage, revision_id: Id) -> Response:
     store = store_of(request)
     with store.connected():
-        store.go_back_to(job_id, revision_id)
+        store.jobs.go_back_to(job_id, revision_id)
     return go_to(f"/jobs/{job_id}/{stage}")
 
 
@@ -299,11 +299,11 @@ def built(request: Request, job_id: Id) -> Response:
         if not base.is_now:
             return changed_meanwhile(request, base, "form")
         try:
-            form = BuiltForm.of(sketch(base.job, store.shop(), store.learnt()))
+            form = BuiltForm.of(sketch(base.job, store.shop_settings.get(), store.training.learned()))
         except PlanError:
             return go_to(f"/jobs/{job_id}/form")
-        store.keep_form(job_id, form)
-        store.settle(job_id, "form")
+        store.logbook.save_form(job_id, form)
+        store.jobs.mark_done(job_id, "form")
     keys = [row.key for row in stages_for(base.job)]
     then = keys[keys.index("form") + 1] if "form" in keys else "measure"
     return go_to(f"/jobs/{job_id}/{then}")

@@ -27,9 +27,9 @@ from ...services.schedule import shop_days
 from ...services.summaries import JobLine, refresh_for_page
 from ...store.bundle import keep_bundle
 from ...store.bundle_file import MOST_EACH, is_bundle
-from ...store.job_search import ORDERS, STATES, JobQuery
-from ...store.job_summaries import JobSummary
 from ...store.records import DamagedRow, JobState, Page
+from ...store.repositories.job_search import ORDERS, STATES, JobQuery
+from ...store.repositories.job_summaries import JobSummary
 from ...store.store import Store
 from ..common import (
     Id,
@@ -163,10 +163,10 @@ def unit_of_browser(languages: str) -> Unit:
 def _unit_of_a_new_shop(request: Request, store: Store) -> bool:
     """Whether a shop nobody has set up yet still asks for its unit; it begins with that of the browser."""
     known = store.fact(UNIT_FACT)
-    if not known and store.job_count() == 0 and store.shop() == Shop() and not request.scope.get("guest"):
+    if not known and store.jobs.count() == 0 and store.shop_settings.get() == Shop() and not request.scope.get("guest"):
         known = "guessed"
         store.note(UNIT_FACT, known)
-        store.save_shop(starting_shop(unit_of_browser(request.headers.get("accept-language", ""))))
+        store.shop_settings.save(starting_shop(unit_of_browser(request.headers.get("accept-language", ""))))
     return known == "guessed"
 
 
@@ -183,21 +183,21 @@ def _list(
     with store.connected():
         today = today_of(request)
         asks_unit = _unit_of_a_new_shop(request, store)
-        every = store.job_count()
-        pages = Page(number, store.found_count(sought) if sought.asks else every)
-        away = Page(away_number, store.job_count(away=True))
-        listed = store.found_page(sought, pages, today)
+        every = store.jobs.count()
+        pages = Page(number, store.job_search.count(sought) if sought.asks else every)
+        away = Page(away_number, store.jobs.count(away=True))
+        listed = store.job_search.page(sought, pages, today)
         ids = {s.id for s in listed}
-        again = store.again_due(ids, today)
-        ways, woods = store.in_use()
-        tags = store.tags()
+        again = store.job_search.again_due(ids, today)
+        ways, woods = store.job_search.in_use()
+        tags = store.job_search.tags()
         refresh_for_page(store, ids)
-        shop, lines, made = store.shop(), store.lines(ids), store.pieces_of_jobs(ids)
+        shop, lines, made = store.shop_settings.get(), store.summaries.of_jobs(ids), store.pieces.counts_by_job(ids)
         cards = [_card(s, made, lines, shop.rule, again) if isinstance(s, JobState) else s for s in listed]
-        put_away = [(s.id, _name(s), s) for s in store.jobs_page(away, away=True)]
-        damaged = store.shop_damaged()
-        archived_name = store.archived_name(archived) if archived else ""
-        days = shop_days(store, now_of(request)) if store.has_week() else None
+        put_away = [(s.id, _name(s), s) for s in store.jobs.page(away, away=True)]
+        damaged = store.shop_settings.damaged()
+        archived_name = store.jobs.archived_name(archived) if archived else ""
+        days = shop_days(store, now_of(request)) if store.progress.has_week() else None
     names = wood_table(shop.woods)
     first = {} if every or sought.asks else quick_values(request, {})
     return page(
@@ -267,7 +267,7 @@ def raw(request: Request, kind: str, row_id: Id) -> Response:
 def start(request: Request) -> Response:
     store = store_of(request)
     with store.connected():
-        job_id = store.add_job(starting_job(store.shop().units))
+        job_id = store.jobs.add(starting_job(store.shop_settings.get().units))
     return go_to(f"/jobs/{job_id}/shape?new=1")
 
 
@@ -292,7 +292,7 @@ async def bring(request: Request) -> Response:
 def _bring_outline(request: Request, read: Read | PlanError, name: str, typed: dict[str, str]) -> Response:
     store = store_of(request)
     with store.connected():
-        shop = store.shop()
+        shop = store.shop_settings.get()
     try:
         if isinstance(read, PlanError):
             raise read
@@ -305,7 +305,7 @@ def _bring_outline(request: Request, read: Read | PlanError, name: str, typed: d
     except JobFaulty as error:
         return _list(request, 422, " ".join(f.message for f in error.faults[:5]))
     with store.connected():
-        job_id = store.add_job(made, f"imported {name}"[:200])
+        job_id = store.jobs.add(made, f"imported {name}"[:200])
     return go_to(f"/jobs/{job_id}/shape")
 
 
@@ -317,7 +317,7 @@ def _bring(request: Request, raw: bytes) -> Response:
         return _list(request, 422, f"A job file of up to {MOST_EACH // 1_000_000} MB, please.")
     try:
         with store.connected():
-            woods = store.shop().woods
+            woods = store.shop_settings.get().woods
         job = read_job(json.loads(raw.decode("utf-8-sig")), woods=woods)
     except (ValueError, RecursionError) as error:
         if isinstance(error, JobFaulty):
@@ -326,7 +326,7 @@ def _bring(request: Request, raw: bytes) -> Response:
         return _list(request, 422, "That file is not a job: it cannot be read as JSON.")
     with store.connected():
         own = job.model_copy(update={"days": Days()})  # what was pinned was by another shop's clock
-        job_id = store.add_job(own, "imported from a file")
+        job_id = store.jobs.add(own, "imported from a file")
     return go_to(f"/jobs/{job_id}/shape")
 
 
@@ -335,12 +335,12 @@ def _bring_bundle(request: Request, raw: bytes, teaches: str) -> Response:
     store = store_of(request)
     try:
         with store.connected():
-            woods = store.shop().woods
+            woods = store.shop_settings.get().woods
         read = request.app.state.importer.bundle(raw, woods)
         with store.connected():
             job_id = keep_bundle(store, read, teaches=teaches != "no")
             if teaches == "less":
-                store.count_less(job_id, LESS)
+                store.logbook.set_share(job_id, LESS)
     except JobFaulty as error:
         told = " ".join(f"{f.field}: {f.message}" for f in error.faults[:5])
         return _list(request, 422, f"The job in that file is not one this program can plan. {told}")
@@ -353,9 +353,9 @@ def _bring_bundle(request: Request, raw: bytes, teaches: str) -> Response:
 def copy(request: Request, job_id: Id) -> Response:
     store = store_of(request)
     with store.connected():
-        job = store.job(job_id).job
+        job = store.jobs.get(job_id).job
         again = {"name": f"{job.name[:112]}, copy", "days": Days()}  # it has its days still to come
-        new = store.add_job(job.model_copy(update=again), f"copied from {job.name}"[:200])
+        new = store.jobs.add(job.model_copy(update=again), f"copied from {job.name}"[:200])
     return go_to(f"/jobs/{new}/shape")
 
 
@@ -363,7 +363,7 @@ def copy(request: Request, job_id: Id) -> Response:
 def put_away(request: Request, job_id: Id) -> Response:
     store = store_of(request)
     with store.connected():
-        store.put_away(job_id)
+        store.jobs.archive(job_id)
     return go_to(f"/?archived={job_id}")
 
 
@@ -371,7 +371,7 @@ def put_away(request: Request, job_id: Id) -> Response:
 def bring_back(request: Request, job_id: Id) -> Response:
     store = store_of(request)
     with store.connected():
-        store.put_away(job_id, away=False)
+        store.jobs.archive(job_id, away=False)
     return go_to("/")
 
 
@@ -380,8 +380,10 @@ def units(request: Request, to: Unit, back: str = "/") -> Response:
     """Show every length in mm, or in inches and fractions."""
     store = store_of(request)
     with store.connected():
-        is_new = store.fact(UNIT_FACT) == "guessed" and store.job_count() == 0
-        store.save_shop(starting_shop(to) if is_new else store.shop().model_copy(update={"units": to}))
+        is_new = store.fact(UNIT_FACT) == "guessed" and store.jobs.count() == 0
+        store.shop_settings.save(
+            starting_shop(to) if is_new else store.shop_settings.get().model_copy(update={"units": to})
+        )
         store.note(UNIT_FACT, "chosen")
     if wants_parts(request):
         return Response(status_code=204)

@@ -75,7 +75,7 @@ async def learnt(request: Request) -> Response:
 def _learnt(request: Request, came: BroughtBook | None = None, fault: str = "") -> Response:
     store = store_of(request)
     with store.connected():
-        shop = store.shop()
+        shop = store.shop_settings.get()
         makers = {
             "springback": _springback,
             "settling": _settling,
@@ -94,10 +94,10 @@ def _learnt(request: Request, came: BroughtBook | None = None, fault: str = "") 
             for w in shop.woods
             if w.own_limits
         ]
-        others = [(o, store.bends_of(o.name)) for o in shop.others]
+        others = [(o, store.training.count_from(o.name)) for o in shop.others]
         trials = [
             (t.id, t.trial.name, _limit_text(t.trial, shop.units), made.at_90.grade)
-            for t in store.trials()
+            for t in store.trials.find()
             if (made := t.trial.answer())
         ]
     return page(
@@ -122,10 +122,10 @@ def switch(request: Request, kind: LearntKind, on: Annotated[bool, Query()]) -> 
     """Go by what is learnt of a kind, or by what is allowed for."""
     store = store_of(request)
     with store.connected():
-        shop = store.shop()
+        shop = store.shop_settings.get()
         off = set(shop.by_allowance) - {kind} if on else {*shop.by_allowance, kind}
         kept = tuple(k for k in get_args(LearntKind) if k in off)
-        store.save_shop(shop.model_copy(update={"by_allowance": kept}))
+        store.shop_settings.save(shop.model_copy(update={"by_allowance": kept}))
     return go_to(f"/book/learnt#{kind}")
 
 
@@ -164,7 +164,7 @@ def _bring(request: Request, raw: bytes, share: str) -> Response:
         return _learnt(request, fault="Choose a logbook file first: a .zip exported from another shop.")
     try:
         with store.connected():
-            woods = store.shop().woods
+            woods = store.shop_settings.get().woods
         book = request.app.state.importer.book(raw, woods)
         with store.connected():
             came = keep_book(store, book, share=counts)
@@ -182,13 +182,13 @@ async def count(request: Request) -> Response:
 def _count(request: Request, typed: dict[str, str]) -> Response:
     store = store_of(request)
     with store.connected():
-        shop = store.shop()
+        shop = store.shop_settings.get()
         chosen = next((s for s, _ in SHARES if f"{s:g}" == typed.get("share")), None)
         if chosen is not None:
             others = tuple(
                 o.model_copy(update={"share": chosen}) if o.name == typed.get("name") else o for o in shop.others
             )
-            store.save_shop(shop.model_copy(update={"others": others}))
+            store.shop_settings.save(shop.model_copy(update={"others": others}))
     return go_to("/book/learnt#others")
 
 
@@ -197,12 +197,12 @@ def published_limit(request: Request, key: Annotated[str, PathOf(max_length=60)]
     """Go by the published limits of a wood again; its trials stay, and can be gone by once more."""
     store = store_of(request)
     with store.connected():
-        shop = store.shop()
+        shop = store.shop_settings.get()
         kept = tuple(
             w.model_copy(update={"rt_strap": None, "rt_free": None}) if w.key == key and w.own_limits else w
             for w in shop.woods
         )
-        store.save_shop(shop.model_copy(update={"woods": kept}))
+        store.shop_settings.save(shop.model_copy(update={"woods": kept}))
     return go_to("/book/learnt#l-limits")
 
 
@@ -211,7 +211,7 @@ def _plural(n: int, what: str) -> str:
 
 
 def _springback(store: Store, room: LearnedGroup) -> None:
-    made, woods, rows = store.learnt(), store.shop().woods, []
+    made, woods, rows = store.training.learned(), store.shop_settings.get().woods, []
     for (way, group), own in sorted(made.group.items())[:MOST_ROWS]:
         band = own.next_bend()
         name = kind_text(group, woods)
@@ -224,7 +224,7 @@ def _springback(store: Store, room: LearnedGroup) -> None:
 
 
 def _settling(store: Store, room: LearnedGroup) -> None:
-    made, pieces = store.learnt().settling, store.settled()
+    made, pieces = store.training.learned().settling, store.training.settled()
     rows, drawn = [], []
     for name, own in sorted(made.items()):
         allowance = settles_allowed(name)
@@ -249,9 +249,12 @@ def _settling(store: Store, room: LearnedGroup) -> None:
 
 def _yields(store: Store, room: LearnedGroup) -> None:
     rows = []
-    for (way, group), (good, failed) in sorted(store.learnt().made.items())[:MOST_ROWS]:
+    for (way, group), (good, failed) in sorted(store.training.learned().made.items())[:MOST_ROWS]:
         share = expected_yield(FIRM, good, failed)
-        kind, percent = kind_text(group, store.shop().woods), f"{share.likely:.0%}, {share.low:.0%} to {share.high:.0%}"
+        kind, percent = (
+            kind_text(group, store.shop_settings.get().woods),
+            f"{share.likely:.0%}, {share.low:.0%} to {share.high:.0%}",
+        )
         name = f"{WAYS[way].name if way in WAYS else way}: {kind}"
         rows.append(LearnedBand(kind, share, FIRM, percent))
         room.rests_on.append(f"{name}: {good:g} of {good + failed:g} pieces whole")
@@ -266,8 +269,8 @@ def _yields(store: Store, room: LearnedGroup) -> None:
 
 
 def _times(store: Store, room: LearnedGroup) -> None:
-    table, unit, rows = time_table(), store.shop().units, []
-    for t in store.learnt_times()[:MOST_ROWS]:
+    table, unit, rows = time_table(), store.shop_settings.get().units, []
+    for t in store.shop_settings.learned_times()[:MOST_ROWS]:
         own = table[t.key]
         name, size = own.name_in(unit), own.size_in(unit)
         band = Estimate(t.low_s * size, t.seconds * size, t.high_s * size, "learned")
@@ -283,10 +286,10 @@ def _times(store: Store, room: LearnedGroup) -> None:
 
 
 def _steam_times(store: Store, room: LearnedGroup) -> None:
-    seen, rows = store.steamed(), []
+    seen, rows = store.observed.steamed(), []
     for group, thick in sorted({(s.group, round(s.thickness_mm)) for s in seen if s.thickness_mm > 0})[:MOST_ROWS]:
         own = own_trials(seen, group=group, thickness_mm=max(0.5, float(thick)))
-        name = f"{kind_text(group, store.shop().woods)}, about {thick} mm"
+        name = f"{kind_text(group, store.shop_settings.get().woods)}, about {thick} mm"
         if own.minutes:
             low, likely, high = own.minutes.low, own.minutes.likely, own.minutes.high
             rows.append(LearnedBand(name, own.minutes, None, f"{likely:.0f} min, {low:.0f} to {high:.0f}"))

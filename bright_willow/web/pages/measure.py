@@ -149,7 +149,7 @@ async def add_piece(request: Request, job_id: Id) -> Response:
 def _add_piece(request: Request, job_id: int, typed: dict[str, str]) -> Response:
     store = store_of(request)
     with store.connected():
-        forms, shop = store.forms(job_id), store.shop()
+        forms, shop = store.forms.find(job_id), store.shop_settings.get()
         if not forms:
             return go_to(f"/jobs/{job_id}/form")
         mishap, hand = typed.get("mishap", ""), typed.get("hand", "")
@@ -173,9 +173,9 @@ def _add_piece(request: Request, job_id: int, typed: dict[str, str]) -> Response
             return show(request, view_of(request, job_id, "measure", piece_typed=typed, piece_faults=faults), 422)
         note = "; ".join(x for x in (how, typed.get("note", "").strip()[:1_900]) if x)
         if unmeasured:
-            store.add_unmeasured(forms[-1].id, label=label, mishap=mishap, note=note, hand=hand, of_run=of_run)
+            store.logbook.add_unmeasured(forms[-1].id, label=label, mishap=mishap, note=note, hand=hand, of_run=of_run)
             return _written(request, job_id)
-        store.add_piece(
+        store.logbook.add_piece(
             forms[-1].id,
             label=label,
             day=day,
@@ -212,13 +212,15 @@ def _of_run(store: Store, job_id: int, text: str) -> tuple[int, int] | None:
     run, _, number = text.partition(".")
     if not (run.isascii() and run.isdecimal() and number.isascii() and number.isdecimal() and len(text) < 24):
         return None
-    known = {r.id for r in store.runs(job_id)}
+    known = {r.id for r in store.runs.find(job_id)}
     return (int(run), int(number)) if int(run) in known else None
 
 
 def _begun_on(store: Store, run_id: int) -> dt.date:
     """The day a run began, in the shop's zone."""
-    return dt.datetime.fromtimestamp(store.run(run_id).brief.started_s, zone_of(store.shop().week)).date()
+    return dt.datetime.fromtimestamp(
+        store.runs.get(run_id).brief.started_s, zone_of(store.shop_settings.get().week)
+    ).date()
 
 
 def _written(request: Request, job_id: int) -> Response:
@@ -232,7 +234,7 @@ def remove_piece(request: Request, piece_id: Id) -> Response:
     """Take a piece that was written down by mistake out for good."""
     store = store_of(request)
     with store.connected():
-        return _written(request, store.remove_piece(piece_id))
+        return _written(request, store.logbook.remove_piece(piece_id))
 
 
 @router.post("/pieces/{piece_id}/again")
@@ -244,15 +246,15 @@ async def measure_again(request: Request, piece_id: Id) -> Response:
 def _measure_again(request: Request, piece_id: int, typed: dict[str, str]) -> Response:
     store = store_of(request)
     with store.connected():
-        form, piece = store.piece(piece_id)
-        shop = store.shop()
+        form, piece = store.pieces.get(piece_id)
+        shop = store.shop_settings.get()
         faults, (day, chord, rise, face) = _checked(typed, form.built, shop.units, today_of(request))
         if not faults and piece.measurements and day < piece.measurements[0].day:
             faults["day"] = "This piece was first measured later than that."
         if faults:
             typed["again"] = str(piece_id)
             return show(request, view_of(request, form.job_id, "measure", piece_typed=typed, piece_faults=faults), 422)
-        store.measure_again(
+        store.logbook.measure_again(
             piece_id, day=day, chord_mm=chord, rise_mm=rise, face=face, error_mm=shop.measuring_error_mm
         )
         if wants_parts(request):
@@ -269,23 +271,23 @@ async def judge(request: Request, piece_id: Id, choice: Choice = "", how: Choice
 def _judge(request: Request, piece_id: int, choice: str, how: str) -> Response:
     store = store_of(request)
     with store.connected():
-        form, piece = store.piece(piece_id)
-        state, shop, made = store.job(form.job_id), store.shop(), None
+        form, piece = store.pieces.get(piece_id)
+        state, shop, made = store.jobs.get(form.job_id), store.shop_settings.get(), None
         if choice not in CHOICES:
-            store.judge(piece_id, "")
+            store.logbook.save_decision(piece_id, "")
             return _written(request, form.job_id)
         if how == "again" and piece.corrected_in is None and piece.measurements:
             m = piece.measurements[-1]
             try:
                 seen = form.compared(piece, m)
                 job = bent_again(state.job, form.under(piece), seen, f"piece {piece.label}")
-                made = store.add_job(read_job(job.model_dump(), shop.units, shop.woods), f"{piece.label} is re-bent")
+                made = store.jobs.add(read_job(job.model_dump(), shop.units, shop.woods), f"{piece.label} is re-bent")
             except (PlanError, JobFaulty, ValidationError) as error:
                 typed = {"again": str(piece_id)}
                 message = error.message(shop.units) if isinstance(error, PlanError) else str(error)
                 more = {"piece_typed": typed, "piece_faults": {"chord": f"It cannot be re-bent: {message}"}}
                 return show(request, view_of(request, form.job_id, "measure", **more), 422)
-        store.judge(piece_id, choice, how, made or piece.corrected_in)
+        store.logbook.save_decision(piece_id, choice, how, made or piece.corrected_in)
     return go_to(f"/jobs/{made}") if made else _written(request, form.job_id)
 
 
@@ -294,8 +296,8 @@ def leave_out(request: Request, piece_id: Id, out: bool, back: str = "") -> Resp
     """Take a piece out of what is learnt, or back in."""
     store = store_of(request)
     with store.connected():
-        form, _ = store.piece(piece_id)
-        store.leave_out(piece_id, out)
+        form, _ = store.pieces.get(piece_id)
+        store.logbook.leave_out(piece_id, out)
         if wants_parts(request):
             return show(request, view_of(request, form.job_id, "measure"))
     return go_to("/book" if back == "book" else f"/jobs/{form.job_id}/measure")
@@ -306,7 +308,7 @@ def remove(request: Request, measurement_id: Id) -> Response:
     """Take out a slip of the pen."""
     store = store_of(request)
     with store.connected():
-        job_id = store.remove_measurement(measurement_id)
+        job_id = store.logbook.remove_measurement(measurement_id)
         if wants_parts(request):
             return show(request, view_of(request, job_id, "measure"))
     return go_to(f"/jobs/{job_id}/measure")

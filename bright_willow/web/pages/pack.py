@@ -32,7 +32,7 @@ async def pack(request: Request, job_id: Id) -> Response:
 def _shown(request: Request, job_id: int, chosen: tuple[str, ...], fault: str) -> Response:
     store = store_of(request)
     with store.connected():
-        state, shop, learnt = store.job(job_id), store.shop(), store.learnt()
+        state, shop, learnt = store.jobs.get(job_id), store.shop_settings.get(), store.training.learned()
     made = checked_plan(state.job, shop, learnt)
     parts = {key: name for key, name in PARTS.items() if isinstance(made, Plan) and _has(made, key)}
     if isinstance(made, PlanError):
@@ -74,7 +74,7 @@ async def pack_pdf(request: Request, job_id: Id, paper: str = "a4") -> Response:
 def _printed(request: Request, job_id: int, chosen: tuple[str, ...], paper: str) -> Response:
     store = store_of(request)
     with store.connected():
-        state, shop, learnt = store.job(job_id), store.shop(), store.learnt()
+        state, shop, learnt = store.jobs.get(job_id), store.shop_settings.get(), store.training.learned()
     made = checked_plan(state.job, shop, learnt)
     if isinstance(made, PlanError):
         return _shown(request, job_id, chosen, made.message(shop.units))
@@ -95,7 +95,7 @@ def _schedule(request: Request, state: JobState, paper: str) -> bytes:
     """The days of one job, laid among those of the others where it is in the schedule."""
     store = store_of(request)
     with store.connected():
-        shop = store.shop()
+        shop = store.shop_settings.get()
         days = shop_days(store, now_of(request), also=(state.id, state.job))
     lists, first, last = job_days(days, state.id)
     return week_pdf(state.job.name, lists, first, last, paper=paper, unit=shop.units)

@@ -17,8 +17,8 @@ from ...core.measuring.photo_measurement import PhotoMarks, Spot
 from ...core.measuring.profile_readings import is_slip, written
 from ...core.shape.arc import FACES
 from ...drawing.picture_files import LONGEST_TO_MEASURE_PX, thumbnail
-from ...store.kept_pictures import Picture
 from ...store.records import KeptForm, NotFound
+from ...store.repositories.kept_pictures import Picture
 from ...store.store import Store
 from ..common import (
     Id,
@@ -57,8 +57,8 @@ async def pictures(request: Request, job_id: Id) -> Response:
 def _pictures(request: Request, job_id: int, fault: str = "") -> Response:
     store = store_of(request)
     with store.connected():
-        state, shop, kept = store.job(job_id), store.shop(), store.pictures(job_id)
-        names = {p.id: p.label for form in store.forms(job_id) for p in form.pieces}
+        state, shop, kept = store.jobs.get(job_id), store.shop_settings.get(), store.pictures.of_job(job_id)
+        names = {p.id: p.label for form in store.forms.find(job_id) for p in form.pieces}
     shown = {"state": state, "pictures": kept, "names": names, "fault": fault, "unit": shop.rule, "here": "jobs"}
     return page("pictures.html", request, 422 if fault else 200, **shown)
 
@@ -79,8 +79,8 @@ async def add(request: Request, job_id: Id, measure: str = "") -> Response:
 def _add(request: Request, job_id: int, small: bytes, size: tuple[int, int], piece: str, goes_on: bool) -> Response:
     store = store_of(request)
     with store.connected():
-        own = {str(p.id): p.id for form in store.forms(job_id) for p in form.pieces}
-        made = store.add_picture(job_id, small, size, piece_id=own.get(piece))
+        own = {str(p.id): p.id for form in store.forms.find(job_id) for p in form.pieces}
+        made = store.pictures.add(job_id, small, size, piece_id=own.get(piece))
     return go_to(f"/pictures/{made}" if goes_on else f"/jobs/{job_id}/pictures")
 
 
@@ -88,7 +88,7 @@ def _add(request: Request, job_id: int, small: bytes, size: tuple[int, int], pie
 def body(request: Request, picture_id: Id, small: str = "") -> Response:
     store = store_of(request)
     with store.connected():
-        found = store.picture_body(picture_id)
+        found = store.pictures.body(picture_id)
     kept = {"cache-control": "private, max-age=3600"}  # it is never changed, and large
     try:
         shown = thumbnail(found) if small else found
@@ -101,7 +101,7 @@ def body(request: Request, picture_id: Id, small: str = "") -> Response:
 def remove(request: Request, picture_id: Id) -> Response:
     store = store_of(request)
     with store.connected():
-        job_id = store.remove_picture(picture_id)
+        job_id = store.pictures.remove(picture_id)
     return go_to(f"/jobs/{job_id}/pictures")
 
 
@@ -119,14 +119,14 @@ async def look_again(request: Request, picture_id: Id) -> Response:
 
 def _form_of(store: Store, picture: Picture) -> KeptForm | None:
     """The form its piece came off: that of the piece it shows, else the job's last."""
-    forms = store.forms(picture.job_id)
+    forms = store.forms.find(picture.job_id)
     own = next((f for f in forms if any(p.id == picture.piece_id for p in f.pieces)), None)
     return own or (forms[-1] if forms else None)
 
 
 def _sight(store: Store, picture: Picture, face: str) -> tuple[PhotoMeasurement, KeptForm | None]:
     form = _form_of(store, picture)
-    return sight_of(picture, form, face, store.shop().units), form  # type: ignore[arg-type]
+    return sight_of(picture, form, face, store.shop_settings.get().units), form  # type: ignore[arg-type]
 
 
 def _face(request: Request, job_face: str, typed: dict[str, str] | None = None) -> str:
@@ -142,8 +142,8 @@ def _show(
 ) -> Response:
     store = store_of(request)
     with store.connected():
-        picture, shop = store.picture(picture_id), store.shop()
-        state = store.job(picture.job_id)
+        picture, shop = store.pictures.get(picture_id), store.shop_settings.get()
+        state = store.jobs.get(picture.job_id)
         face = _face(request, state.job.shape.face, typed)
         sight, form = _sight(store, picture, face)
     words, unit = Formatter(shop.units), shop.units
@@ -206,8 +206,8 @@ async def mark(
 def _mark(request: Request, picture_id: int, spot: Spot, name: str, snaps: bool, near: float) -> Response:
     store = store_of(request)
     with store.connected():
-        picture = store.picture(picture_id)
-        marks = picture.marks or PhotoMarks.sheet(store.shop().units)
+        picture = store.pictures.get(picture_id)
+        marks = picture.marks or PhotoMarks.sheet(store.shop_settings.get().units)
         spot = min(max(spot[0], 0.0), float(picture.wide)), min(max(spot[1], 0.0), float(picture.high))
         try:
             made = marks.moved(name, spot) if name else marks.with_mark(spot)
@@ -220,7 +220,7 @@ def _mark(request: Request, picture_id: int, spot: Spot, name: str, snaps: bool,
                 made = made.moved(which, to)
         except PlanError as error:
             return _show(request, picture_id, None, {"points": str(error)})
-        store.mark_picture(picture_id, made)
+        store.pictures.save_marks(picture_id, made)
     return _answer(request, picture_id)
 
 
@@ -245,7 +245,7 @@ async def unmark(request: Request, picture_id: Id, name: Mark = "", everything: 
 def _unmark(request: Request, picture_id: int, name: str, everything: str) -> Response:
     store = store_of(request)
     with store.connected():
-        marks = store.picture(picture_id).marks or PhotoMarks.sheet(store.shop().units)
+        marks = store.pictures.get(picture_id).marks or PhotoMarks.sheet(store.shop_settings.get().units)
         if everything == "points":
             made = marks.model_copy(update={"points": ()})
         elif everything:
@@ -256,7 +256,7 @@ def _unmark(request: Request, picture_id: int, name: str, everything: str) -> Re
                 made = marks.moved(name or last, None)
             except PlanError:
                 made = marks
-        store.mark_picture(picture_id, made)
+        store.pictures.save_marks(picture_id, made)
     return _answer(request, picture_id)
 
 
@@ -269,8 +269,8 @@ async def size(request: Request, picture_id: Id) -> Response:
 def _size(request: Request, picture_id: int, typed: dict[str, str]) -> Response:
     store = store_of(request)
     with store.connected():
-        unit = store.shop().units
-        marks = store.picture(picture_id).marks or PhotoMarks.sheet(unit)
+        unit = store.shop_settings.get().units
+        marks = store.pictures.get(picture_id).marks or PhotoMarks.sheet(unit)
         by = typed.get("by") if typed.get("by") in ("rectangle", "bar") else marks.by
         data, faults = marks.model_dump() | {"by": by}, dict[str, str]()
         for name in SIZES if by == "rectangle" else SIZES[:1]:
@@ -286,7 +286,7 @@ def _size(request: Request, picture_id: int, typed: dict[str, str]) -> Response:
         if not faults:
             if by != marks.by:
                 data["corners"] = data["corners"][:2] if by == "bar" else data["corners"]
-            store.mark_picture(picture_id, PhotoMarks.model_validate(data))
+            store.pictures.save_marks(picture_id, PhotoMarks.model_validate(data))
     return (
         _show(request, picture_id, typed, faults)
         if faults or wants_parts(request)
@@ -304,8 +304,8 @@ async def write_piece(request: Request, picture_id: Id) -> Response:
 def _write_piece(request: Request, picture_id: int, typed: dict[str, str]) -> Response:
     store = store_of(request)
     with store.connected():
-        picture = store.picture(picture_id)
-        face = _face(request, store.job(picture.job_id).job.shape.face, typed)
+        picture = store.pictures.get(picture_id)
+        face = _face(request, store.jobs.get(picture.job_id).job.shape.face, typed)
         sight, form = _sight(store, picture, face)
         made, faults = sight.trace.measured if sight.trace else None, dict[str, str]()
         day = measured_day(typed.get("day", ""), today_of(request), faults)
@@ -332,12 +332,12 @@ def _write_piece(request: Request, picture_id: int, typed: dict[str, str]) -> Re
             "readings": written(sight.kept),
         }
         if again:
-            store.measure_again(again.id, **read)
+            store.logbook.measure_again(again.id, **read)
             piece_id = again.id
         else:
             count = len(sight.marks.points)
             note = "; ".join(x for x in (f"by {count} points on a picture", typed.get("note", "").strip()[:1_900]) if x)
-            piece_id = store.add_piece(
+            piece_id = store.logbook.add_piece(
                 form.id,
                 label=typed["label"].strip(),
                 mishap=typed.get("mishap", ""),
@@ -345,7 +345,7 @@ def _write_piece(request: Request, picture_id: int, typed: dict[str, str]) -> Re
                 note=note,
                 **read,
             )
-        store.picture_of_piece(picture_id, piece_id)
+        store.pictures.assign_piece(picture_id, piece_id)
     return go_to(f"/jobs/{picture.job_id}/measure")
 
 
@@ -358,8 +358,8 @@ async def take_shape(request: Request, picture_id: Id) -> Response:
 def _take_shape(request: Request, picture_id: int, typed: dict[str, str]) -> Response:
     store = store_of(request)
     with store.connected():
-        picture, shop = store.picture(picture_id), store.shop()
-        state = store.job(picture.job_id)
+        picture, shop = store.pictures.get(picture_id), store.shop_settings.get()
+        state = store.jobs.get(picture.job_id)
         sight, _ = _sight(store, picture, _face(request, state.job.shape.face, typed))
         if sight.edge is None:
             return _show(request, picture_id, typed, {"points": "Mark the rectangle and the edge first, please."})
@@ -367,5 +367,5 @@ def _take_shape(request: Request, picture_id: int, typed: dict[str, str]) -> Res
             made = job_shaped(state.job, sight.edge, shop.units, shop.woods)
         except JobFaulty as error:
             return _show(request, picture_id, typed, {"shape": str(error)})
-        store.save_job(picture.job_id, made, "shape from a picture")
+        store.jobs.save(picture.job_id, made, "shape from a picture")
     return go_to(f"/jobs/{picture.job_id}/shape")

@@ -62,7 +62,7 @@ def _pull_flaw(request: Request, job_id: int, handle: str, place: tuple[float, f
 def _prepared(job: Job, request: Request) -> Prepared | None:
     store = store_of(request)
     try:
-        return sketch(job, store.shop(), store.learnt()).prepared
+        return sketch(job, store.shop_settings.get(), store.training.learned()).prepared
     except PlanError:
         return None
 
@@ -79,10 +79,10 @@ def cut(request: Request, job_id: Id) -> Response:
         if ready is None or ready.cut is None or lot is None or ready.cut.short:
             refused = "There is nothing to cut."
         else:
-            refused = store.cut(job_id, lot.name, len(ready.cut.boards), left_over(lot, ready.cut))
+            refused = store.board_cuts.add(job_id, lot.name, len(ready.cut.boards), left_over(lot, ready.cut))
         if refused:
             return show(request, view_of(request, job_id, "prepare", notice=refused), 409)
-        store.settle(job_id, "prepare")
+        store.jobs.mark_done(job_id, "prepare")
     return go_to(f"/jobs/{job_id}/prepare")
 
 
@@ -91,7 +91,7 @@ def cut_back(request: Request, job_id: Id) -> Response:
     """They were not sawn after all: the boards lie on the rack again, the off-cuts do not."""
     store = store_of(request)
     with store.connected():
-        missing = store.take_cut_back(job_id)
+        missing = store.board_cuts.undo(job_id)
         if missing:
             return show(request, view_of(request, job_id, "prepare", notice=missing))
     return go_to(f"/jobs/{job_id}/prepare")

@@ -14,7 +14,7 @@ from ...core.job.job import Job
 from ...core.methods.method_registry import WAYS
 from ...core.shop.shop import Shop
 from ...core.wood.species import wood_table
-from ...store.presets import MOST_PRESETS
+from ...store.repositories.presets import MOST_PRESETS
 from ..common import Id, go_to, page, store_of
 from ..formatting import Formatter
 from ..quick_view import query_of, shape_icon
@@ -42,7 +42,7 @@ def presets(request: Request) -> Response:
 def _page(request: Request, status: int = 200, fault: str = "") -> Response:
     store = store_of(request)
     with store.connected():
-        shop, own = store.shop(), store.presets()
+        shop, own = store.shop_settings.get(), store.presets.find()
     tiles = [
         Tile(p.name, shape_icon(p.job.shape), _text(p.job, shop, ""), f"/quick?{query_of(p.job, p.how, shop)}")
         for p in common_parts(shop.units)
@@ -75,7 +75,7 @@ def save_as_preset(request: Request, job_id: Id) -> Response:
     """Save a job as a preset of the shop."""
     store = store_of(request)
     with store.connected():
-        saved = store.add_preset(store.job(job_id).job)
+        saved = store.presets.add(store.jobs.get(job_id).job)
     if not saved:
         return _page(request, 422, f"There are {MOST_PRESETS} presets already. Remove one first.")
     return go_to("/presets#own")
@@ -86,10 +86,10 @@ def begin(request: Request, preset_id: Id) -> Response:
     """Begin a job from a preset of the shop, with everything that was decided in it."""
     store = store_of(request)
     with store.connected():
-        preset = store.preset(preset_id)
+        preset = store.presets.get(preset_id)
         if preset.job is None:
             return _page(request, 422, f"{preset.name} can no longer be read.")
-        job_id = store.add_job(preset.job, f"from the preset {preset.name}"[:200])
+        job_id = store.jobs.add(preset.job, f"from the preset {preset.name}"[:200])
     return go_to(f"/jobs/{job_id}/shape")
 
 
@@ -98,5 +98,5 @@ def remove(request: Request, preset_id: Id) -> Response:
     """Remove a preset of the shop; jobs begun from it stay."""
     store = store_of(request)
     with store.connected():
-        store.remove_preset(preset_id)
+        store.presets.remove(preset_id)
     return go_to("/presets#own")

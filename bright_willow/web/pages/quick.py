@@ -45,7 +45,7 @@ def quick_values(request: Request, asked: dict[str, str]) -> dict[str, Any]:
     """What the quick answer shows, on its own page or as the first page of an empty shop."""
     store = store_of(request)
     with store.connected():
-        shop, learnt = store.shop(), store.learnt()
+        shop, learnt = store.shop_settings.get(), store.training.learned()
     question = question_of(asked, shop)
     made = answered(question, shop, learnt)
     now = now_of(request).astimezone(zone_of(shop.week))
@@ -69,7 +69,7 @@ def _link(request: Request, asked: dict[str, str]) -> Response:
 
     store = store_of(request)
     with store.connected():
-        shop = store.shop()
+        shop = store.shop_settings.get()
     question = question_of(asked, shop)
     url = str(request.url.replace(path="/quick", query=question.query))
     code = segno.make(url, micro=False, error="l").svg_inline(
@@ -95,7 +95,7 @@ async def print_it(request: Request, kind: Literal["form", "sheet"], paper: Lite
 def _printed(request: Request, asked: dict[str, str], kind: str, paper: str) -> Response:
     store = store_of(request)
     with store.connected():
-        shop, learnt = store.shop(), store.learnt()
+        shop, learnt = store.shop_settings.get(), store.training.learned()
     question = question_of(asked, shop)
     made = answered(question, shop, learnt)
     if not isinstance(made, QuickAnswer):
@@ -120,18 +120,18 @@ async def make_job(request: Request) -> Response:
 def _make_job(request: Request, asked: dict[str, str]) -> Response:
     store = store_of(request)
     with store.connected():
-        shop, learnt = store.shop(), store.learnt()
+        shop, learnt = store.shop_settings.get(), store.training.learned()
         question: QuickQuestion = question_of(asked, shop)
         made = answered(question, shop, learnt)
         job = made.plan.job if isinstance(made, QuickAnswer) else question.job
         if job is None:
             return _shown(request, asked, "quick.html")
         try:
-            job_id = store.add_job(job)
+            job_id = store.jobs.add(job)
         except JobFaulty:
             return _shown(request, asked, "quick.html")
         rows = [row.key for row in stages_for(job)]
         settled = [key for key in ANSWERED if key in rows]
         for key in settled:
-            store.settle(job_id, key)
+            store.jobs.mark_done(job_id, key)
     return go_to(f"/jobs/{job_id}/{next(key for key in rows if key not in settled)}")

@@ -74,9 +74,9 @@ def rack(request: Request, at: Number = 1) -> Response:
     store = store_of(request)
     with store.connected():
         refresh_for_page(store)
-        pages = Page(at, store.form_count())
-        shop, lines, forms = store.shop(), lot_lines(store), form_lines(store, store.forms_page(pages))
-        damaged, old = store.lots_damaged(), store.old_line_count()
+        pages = Page(at, store.forms.count())
+        shop, lines, forms = store.shop_settings.get(), lot_lines(store), form_lines(store, store.forms.page(pages))
+        damaged, old = store.rack.damaged_lots(), store.summaries.outdated_count()
     woods = wood_table(shop.woods)
     own = [(w, woods[w.key], w.key in species_table()) for w in shop.woods]
     choices = tuple(
@@ -105,7 +105,7 @@ def rack(request: Request, at: Number = 1) -> Response:
 def _lot_page(
     request: Request, store: Store, lot: Lot, lot_id: int, typed: dict[str, str], faults: dict[str, str]
 ) -> Response:
-    shop = store.shop()
+    shop = store.shop_settings.get()
     inputs = inputs_of(_lot_fields(shop.woods), lot.model_dump(), shop.units, typed, faults)
     drawing = Markup(run_out_svg(rise_mm=lot.rise_mm or 12.0, run_mm=lot.run_mm, unit=shop.rule))
     return page(
@@ -127,7 +127,7 @@ def lot_page(request: Request, lot_id: IdOrNew) -> Response:
     """A lot to look at and change; 0 is a new one."""
     store = store_of(request)
     with store.connected():
-        lot = store.lot(lot_id).lot if lot_id else STARTING_LOT
+        lot = store.rack.lot(lot_id).lot if lot_id else STARTING_LOT
         return _lot_page(request, store, lot, lot_id, {}, {})
 
 
@@ -139,10 +139,10 @@ async def keep_lot(request: Request, lot_id: IdOrNew) -> Response:
 def _keep_lot(request: Request, lot_id: int, typed: dict[str, str]) -> Response:
     store = store_of(request)
     with store.connected():
-        shop = store.shop()
-        lot = store.lot(lot_id).lot if lot_id else STARTING_LOT
+        shop = store.shop_settings.get()
+        lot = store.rack.lot(lot_id).lot if lot_id else STARTING_LOT
         made, faults = read_document(Lot, _lot_fields(shop.woods), lot.model_dump(), typed, shop.units)
-        if made is not None and store.keep_lot(made, lot_id or None) is None:
+        if made is not None and store.rack.save(made, lot_id or None) is None:
             faults["name"] = "Another lot has that name; use a different one."
         if faults or made is None:
             return _lot_page(request, store, lot, lot_id, typed, faults)
@@ -153,12 +153,12 @@ def _keep_lot(request: Request, lot_id: int, typed: dict[str, str]) -> Response:
 def remove_lot(request: Request, lot_id: Id) -> Response:
     store = store_of(request)
     with store.connected():
-        store.remove_lot(lot_id)
+        store.rack.remove(lot_id)
     return go_to("/rack")
 
 
 def _wood_page(request: Request, store: Store, key: str, typed: dict[str, str], faults: dict[str, str]) -> Response:
-    shop = store.shop()
+    shop = store.shop_settings.get()
     own = next((w for w in shop.woods if w.key == key), None)
     published = species_table().get(key)
     values = own.model_dump() if own else dict.fromkeys((f.name for f in WOOD_FIELDS), None) | {"kind": "hardwood"}
@@ -194,7 +194,7 @@ async def keep_wood(request: Request, key: str = "") -> Response:
 def _keep_wood(request: Request, key: str, typed: dict[str, str]) -> Response:
     store = store_of(request)
     with store.connected():
-        shop = store.shop()
+        shop = store.shop_settings.get()
         own = next((w for w in shop.woods if w.key == key), None)
         name = typed.get("name", "").strip()
         made_key = key or re.sub(r"[^a-z0-9]+", "_", name.lower()).strip("_")[:60] or "wood"
@@ -211,7 +211,7 @@ def _keep_wood(request: Request, key: str, typed: dict[str, str]) -> Response:
             return _wood_page(request, store, key, typed, faults)
         is_empty = made_key in species_table() and all(getattr(made, n) is None for n in OWN_FIGURES) and not made.note
         kept = others if is_empty else (*others, made)
-        store.save_shop(shop.model_copy(update={"woods": kept}))
+        store.shop_settings.save(shop.model_copy(update={"woods": kept}))
     return go_to("/rack#woods")
 
 
@@ -220,6 +220,6 @@ def remove_wood(request: Request, key: str) -> Response:
     """Take the shop's own figures for a wood away; the published ones stand again."""
     store = store_of(request)
     with store.connected():
-        shop = store.shop()
-        store.save_shop(shop.model_copy(update={"woods": tuple(w for w in shop.woods if w.key != key)}))
+        shop = store.shop_settings.get()
+        store.shop_settings.save(shop.model_copy(update={"woods": tuple(w for w in shop.woods if w.key != key)}))
     return go_to("/rack#woods")

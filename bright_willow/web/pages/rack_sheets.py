@@ -36,7 +36,7 @@ STARTING = {
 
 
 def _sheet_page(request: Request, store: Store, key: str, typed: dict[str, str], faults: dict[str, str]) -> Response:
-    shop = store.shop()
+    shop = store.shop_settings.get()
     own = next((s for s in shop.sheets if s.key == key), None)
     return page(
         "sheet_goods.html",
@@ -66,7 +66,7 @@ async def save_sheet(request: Request, key: str = "") -> Response:
 def _save_sheet(request: Request, key: str, typed: dict[str, str]) -> Response:
     store = store_of(request)
     with store.connected():
-        shop = store.shop()
+        shop = store.shop_settings.get()
         own = next((s for s in shop.sheets if s.key == key), None)
         slug = re.sub(r"[^a-z0-9]+", "_", typed.get("name", "").strip().lower()).strip("_")
         new_key = own.key if own else f"{OWN_KEY}{slug or 'sheet'}"[:MOST_KEY]
@@ -79,7 +79,7 @@ def _save_sheet(request: Request, key: str, typed: dict[str, str]) -> Response:
         if faults or made is None:
             return _sheet_page(request, store, key, typed, faults)
         others = tuple(s for s in shop.sheets if s.key != new_key)
-        store.save_shop(shop.model_copy(update={"sheets": (*others, made)}))
+        store.shop_settings.save(shop.model_copy(update={"sheets": (*others, made)}))
     return go_to("/rack#sheets")
 
 
@@ -88,6 +88,6 @@ def remove_sheet(request: Request, key: str) -> Response:
     """Take a sheet of the shop's own away; jobs that name it say so."""
     store = store_of(request)
     with store.connected():
-        shop = store.shop()
-        store.save_shop(shop.model_copy(update={"sheets": tuple(s for s in shop.sheets if s.key != key)}))
+        shop = store.shop_settings.get()
+        store.shop_settings.save(shop.model_copy(update={"sheets": tuple(s for s in shop.sheets if s.key != key)}))
     return go_to("/rack#sheets")

@@ -37,7 +37,7 @@ from ...services.bench_runs import (
 )
 from ...services.run_results import as_json
 from ...store.records import NotKept
-from ...store.runs import MOST_CLOSING, MOST_EVENTS
+from ...store.repositories.runs import MOST_CLOSING, MOST_EVENTS
 from ...store.store import Store
 from ..common import (
     Id,
@@ -107,7 +107,7 @@ def start(request: Request, job_id: Id, kind: RunKind) -> Response:
     """A run of a job, a rehearsal or a game; where one is under way already, that."""
     store = store_of(request)
     with store.connected():
-        known = store.open_run(job_id) if kind == "run" else None
+        known = store.runs.open_of_job(job_id) if kind == "run" else None
         if known:
             return go_to(f"/runs/{known.id}")
         try:
@@ -116,12 +116,12 @@ def start(request: Request, job_id: Id, kind: RunKind) -> Response:
             return go_to(f"/jobs/{job_id}/bench")
         if kind == "rehearsal" and not any(o.moves for o in brief.operations):
             return go_to(f"/jobs/{job_id}/bench")
-        if kind == "run" and not store.job(job_id).job.days.in_week:
-            job = store.job(job_id).job
+        if kind == "run" and not store.jobs.get(job_id).job.days.in_week:
+            job = store.jobs.get(job_id).job
             made = job.model_copy(update={"days": job.days.model_copy(update={"in_week": True})})
-            store.save_job(job_id, made, "started at the bench, so on the shop's schedule")
-            revision = store.job(job_id).revision
-        run_id = store.start_run(job_id, kind, revision, brief)
+            store.jobs.save(job_id, made, "started at the bench, so on the shop's schedule")
+            revision = store.jobs.get(job_id).revision
+        run_id = store.runs.start(job_id, kind, revision, brief)
     return go_to(f"/runs/{run_id}")
 
 
@@ -137,9 +137,9 @@ def go_over(request: Request, run_id: Id) -> Response:
             revision, brief = planned_for(store, now.run.job_id, now.run.kind, now.brief.started_s)
         except PlanError:
             return go_to(f"/runs/{run_id}")
-        store.go_over(run_id, revision, replace(brief, before=now.brief.before))
+        store.runs.change_plan(run_id, revision, replace(brief, before=now.brief.before))
         event = Event(now.now_s, "plan", secrets.token_hex(8), wall_s=wall_s(request))
-        store.add_events(run_id, [event])
+        store.runs.add_events(run_id, [event])
     hub_of(request).changed(run_id)
     return go_to(f"/runs/{run_id}")
 
@@ -150,13 +150,13 @@ def _view(request: Request, run_id: int, known: RunNow | None = None) -> tuple[R
     store = store_of(request)
     with store.connected():
         if known is None or known.run.kind == "game":
-            if woken(store, store.run(run_id), wall_s(request)):
+            if woken(store, store.runs.get(run_id), wall_s(request)):
                 hub_of(request).changed(run_id)
             known = run_at(request, run_id)
-        now, shop = known, store.shop()
+        now, shop = known, store.shop_settings.get()
         view = run_view(now, shop, zone_of(shop.week))
         view["shared"] = taken_by_others(store, run_id, now.brief) if now.run.kind in ("run", "trial") else ""
-        view["photos"] = store.photos(run_id)
+        view["photos"] = store.runs.photos(run_id)
         view["unit"] = shop.units
     return now, view
 
@@ -247,14 +247,14 @@ def _tapped(request: Request, run_id: int, taps: list[EventLine], seen: str = ""
 
 
 def add_events(request: Request, store: Store, run_id: int, taps: list[EventLine], who: str) -> RunNow:
-    """Write events down; then what rests on them. Returns the run as it then stands. Raises: NotThere, NotKept,
+    """Write events down; then what rests on them. Returns the run as it then stands. Raises: NotFound, NotKept,
     PlanError: nothing of them is written then."""
     closes = all(t.kind in ("end", "open") for t in taps)  # a full run can still be put away, and opened again
     most = MOST_EVENTS + MOST_CLOSING if closes else MOST_EVENTS
-    if store.event_count(run_id) + store.new_among(run_id, [t.client for t in taps]) > most:
+    if store.runs.event_count(run_id) + store.runs.count_new(run_id, [t.client for t in taps]) > most:
         raise PlanError("events", f"A run holds {MOST_EVENTS:,} taps; archive it and start another.")
     wall = wall_s(request)
-    at_s = clock_now(store, store.run(run_id), wall)
+    at_s = clock_now(store, store.runs.get(run_id), wall)
     made = [
         Event(
             at_s if t.at_s is None else t.at_s,
@@ -271,7 +271,7 @@ def add_events(request: Request, store: Store, run_id: int, taps: list[EventLine
         )
         for t in taps
     ]
-    store.add_events(run_id, made)
+    store.runs.add_events(run_id, made)
     now = run_at(request, run_id)
     with suppress(NotKept):  # what happened is kept; the days follow with the next tap
         apply_run_effects(store, now)
@@ -280,7 +280,7 @@ def add_events(request: Request, store: Store, run_id: int, taps: list[EventLine
 
 
 def told_at_bench(request: Request, run_id: int, kind: str, key: str, number: int, at_s: float | None = None) -> None:
-    """Something another page says was begun or done. Needs a connection. Raises: NotThere, NotKept."""
+    """Something another page says was begun or done. Needs a connection. Raises: NotFound, NotKept."""
     tap = EventLine(client=secrets.token_hex(8), kind=kind, key=key, number=max(-1, number), at_s=at_s)
     add_events(request, store_of(request), run_id, [tap], "the days")
 
@@ -316,8 +316,8 @@ def _pace(request: Request, run_id: int, rate: float, on: bool) -> dict[str, Any
             if on and now.live and now.live.changes_s is not None and (now.played is None or not now.played.waiting):
                 at = max(at, now.live.changes_s)
             event = Event(at, "speed", secrets.token_hex(8), value=rate, wall_s=wall_s(request))
-            store.add_events(run_id, [event])
-            store.watched(run_id, wall_s(request))
+            store.runs.add_events(run_id, [event])
+            store.runs.mark_watched(run_id, wall_s(request))
     hub_of(request).changed(run_id)
     return _answer(request, run_id)
 
@@ -331,16 +331,18 @@ def keep_times(request: Request, run_id: Id) -> Response:
         own = own_times([m for _, m in now.moves], now.takes)
         times = {n.removeprefix("times."): v for n, v in own.items() if n.startswith("times.")}
         if times:
-            shop = store.shop()
+            shop = store.shop_settings.get()
             kept = [t.model_dump() for t in shop.times if t.key not in times]
             rows = [*kept, *({"key": k, "seconds": v} for k, v in times.items())]
-            store.save_shop(type(shop).model_validate(shop.model_dump() | {"times": rows}))
-        data = store.job(now.run.job_id).job.model_dump()
+            store.shop_settings.save(type(shop).model_validate(shop.model_dump() | {"times": rows}))
+        data = store.jobs.get(now.run.job_id).job.model_dump()
         for name, value in own.items():
             if not name.startswith("times."):
                 put_at(data, name, value)
         try:
-            store.save_job(now.run.job_id, read_job(data, woods=store.shop().woods), "used the dry-run times")
+            store.jobs.save(
+                now.run.job_id, read_job(data, woods=store.shop_settings.get().woods), "used the dry-run times"
+            )
         except JobFaulty:
             return go_to(f"/runs/{run_id}")
     return go_to(f"/runs/{run_id}?kept=1")
@@ -366,13 +368,13 @@ async def photo(request: Request, run_id: Id, client: str = "", piece: int = -1)
 def _photo(request: Request, run_id: int, client: str, piece: int, body: bytes) -> dict[str, Any]:
     store = store_of(request)
     with store.connected():
-        if len(store.photos(run_id)) >= MOST_PHOTOS:
+        if len(store.runs.photos(run_id)) >= MOST_PHOTOS:
             return _answer(request, run_id)
         now = run_at(request, run_id)
-        store.add_photo(run_id, client, piece, now.now_s, body)
+        store.runs.add_photo(run_id, client, piece, now.now_s, body)
         tap = EventLine(client=client, kind="note", text="photo", number=piece, of=client)
         event = Event(now.now_s, "photo", tap.client, "", piece, "", of=client, wall_s=wall_s(request))
-        store.add_events(run_id, [event])
+        store.runs.add_events(run_id, [event])
     hub_of(request).changed(run_id)
     return _answer(request, run_id)
 
@@ -380,5 +382,5 @@ def _photo(request: Request, run_id: int, client: str, piece: int, body: bytes) 
 @router.get("/runs/{run_id}/photo/{client}")
 def show_photo(request: Request, run_id: Id, client: Annotated[str, Path(max_length=64)]) -> Response:
     with store_of(request).connected():
-        body = store_of(request).photo(run_id, client)
+        body = store_of(request).runs.photo(run_id, client)
     return Response(body, media_type="image/jpeg")

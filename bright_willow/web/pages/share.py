@@ -45,7 +45,7 @@ async def share(request: Request, job_id: Id, paper: str = "") -> Response:
 def _shared(request: Request, job_id: int, paper: str) -> Response:
     store = store_of(request)
     with store.connected():
-        job, shop, learnt = store.job(job_id).job, store.shop(), store.learnt()
+        job, shop, learnt = store.jobs.get(job_id).job, store.shop_settings.get(), store.training.learned()
     made = checked_plan(job, shop, learnt)
     if isinstance(made, PlanError):
         message = made.message(shop.units)

@@ -279,7 +279,7 @@ def shop_page(
     """The shop's figures, and its copies. left_out: what of a restored copy did not fit, in sentences."""
     store = store_of(request)
     with store.connected():
-        shop, damaged = store.shop(), store.shop_damaged()
+        shop, damaged = store.shop_settings.get(), store.shop_settings.damaged()
     return _page(
         request,
         shop,
@@ -320,7 +320,7 @@ async def keep_shop(request: Request) -> Response:
 def _keep_shop(request: Request, typed: dict[str, str]) -> Response:
     store = store_of(request)
     with store.connected():
-        shop = store.shop()
+        shop = store.shop_settings.get()
         data, faults = shop.model_dump(), dict[str, str]()
         stands = _values(shop)
         for field in (*FIELDS, *LABELS, *WEEK):
@@ -351,7 +351,7 @@ def _keep_shop(request: Request, typed: dict[str, str]) -> Response:
             return _page(
                 request, shop, 422, typed, faults, kept=False, brought=False, copy_fault="", damaged=None, left_out=()
             )
-        store.save_shop(made)
+        store.shop_settings.save(made)
     return go_to("/shop?kept=1")
 
 

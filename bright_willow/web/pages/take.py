@@ -43,7 +43,7 @@ def take(
     """The form, or the job itself, as a file; of a pair, for the hand that is asked for."""
     store = store_of(request)
     with store.connected():
-        job, shop, learnt = store.job(job_id).job, store.shop(), store.learnt()
+        job, shop, learnt = store.jobs.get(job_id).job, store.shop_settings.get(), store.training.learned()
     if hand and kind != "job":
         job = job.model_copy(update={"part": job.part.model_copy(update={"hand": hand})})
     if kind == "job":
@@ -71,9 +71,9 @@ def forms_of_mine(request: Request, job_id: Id, tolerance: str = "") -> Response
     """Whether a form that was built for another job would do for this one."""
     store = store_of(request)
     with store.connected():
-        state, unit = store.job(job_id), store.shop().rule
+        state, unit = store.jobs.get(job_id), store.shop_settings.get().rule
         typed = tolerance[:40] or format_length(TOLERANCE_MM, unit, decimals=2, with_unit=False)
-        fault, lines, message, tried, kept = "", [], "", 0, store.form_count()
+        fault, lines, message, tried, kept = "", [], "", 0, store.forms.count()
         try:
             wanted = parse_length_mm(typed, unit, "tolerance")
             if not 0.05 <= wanted <= 500:

@@ -41,7 +41,7 @@ async def track_record(request: Request) -> Response:
 def _track_record(request: Request) -> Response:
     store = store_of(request)
     with store.connected():
-        shop, rows = store.shop(), _judged(store)
+        shop, rows = store.shop_settings.get(), _judged(store)
     pieces = [p for p, _ in rows]
     every = classes(pieces)
     counted = sum(c.pieces for c in every)
@@ -63,8 +63,8 @@ def _track_record(request: Request) -> Response:
 
 def _judged(store: Store) -> list[tuple[TrackedPiece, int]]:
     """This shop's own measured pieces, the newest first, each with its job; what cannot be compared is left."""
-    every = store.measured_page(Page(1, store.measured_count(), MOST_PIECES))
-    names = store.job_names({form.job_id for form, _ in every})
+    every = store.pieces.measured_page(Page(1, store.pieces.measured_count(), MOST_PIECES))
+    names = store.jobs.names({form.job_id for form, _ in every})
     made = []
     for form, piece in every:
         if form.origin or not form.built.can_open:

@@ -55,8 +55,8 @@ async def trials(request: Request, job_id: Id) -> Response:
 def _trials(request: Request, job_id: int, status: int, typed: dict[str, str], faults: dict[str, str]) -> Response:
     store = store_of(request)
     with store.connected():
-        state, shop, kept = store.job(job_id), store.shop(), store.trials(job_id)
-        made = checked_plan(state.job, shop, store.learnt())
+        state, shop, kept = store.jobs.get(job_id), store.shop_settings.get(), store.trials.find(job_id)
+        made = checked_plan(state.job, shop, store.training.learned())
     questions, proposes = [], {}
     if isinstance(made, Plan):
         for q in QUESTIONS.values():
@@ -89,8 +89,8 @@ async def add_trial(request: Request, job_id: Id) -> Response:
 def _add_trial(request: Request, job_id: int, typed: dict[str, str]) -> Response:
     store, faults = store_of(request), dict[str, str]()
     with store.connected():
-        state, shop = store.job(job_id), store.shop()
-        made = checked_plan(state.job, shop, store.learnt())
+        state, shop = store.jobs.get(job_id), store.shop_settings.get()
+        made = checked_plan(state.job, shop, store.training.learned())
         if isinstance(made, PlanError):
             return go_to(f"/jobs/{job_id}/trials")
         settings = list[float]()
@@ -129,7 +129,7 @@ def _add_trial(request: Request, job_id: int, typed: dict[str, str]) -> Response
                     variants=tuple(v.strip() for v in typed.get("variants", "").split(",") if v.strip()),
                     bends=2 if typed.get("bends") == "2" else 1,
                 )
-                return go_to(f"/trials/{store.add_trial(job_id, trial)}")
+                return go_to(f"/trials/{store.trials.add(job_id, trial)}")
             except PlanError as error:
                 faults[error.field] = error.message(shop.units)
     return _trials(request, job_id, 422, typed, faults)
@@ -143,11 +143,11 @@ async def trial(request: Request, trial_id: Id) -> Response:
 def _trial(request: Request, trial_id: int, status: int, typed: dict[str, str], faults: dict[str, str]) -> Response:
     store = store_of(request)
     with store.connected():
-        kept, shop = store.trial(trial_id), store.shop()
-        state = store.job(kept.job_id)
+        kept, shop = store.trials.get(trial_id), store.shop_settings.get()
+        state = store.jobs.get(kept.job_id)
         own_wood = kept.trial.own_wood(shop.woods)
-        runs = store.trial_runs(kept)
-        plan = checked_plan(state.job, shop, store.learnt())
+        runs = store.runs.of_trial(kept)
+        plan = checked_plan(state.job, shop, store.training.learned())
         at = now_of(request).timestamp()
         records = [run_now(store, request.app.state.gatherer, r.id, at) for r in runs]
     own, made, change = kept.trial, kept.trial.answer(), kept.trial.change()
@@ -196,7 +196,7 @@ async def grade(request: Request, trial_id: Id, number: Id) -> Response:
 def _grade(request: Request, trial_id: int, number: int, typed: dict[str, str]) -> Response:
     store, faults = store_of(request), dict[str, str]()
     with store.connected():
-        kept, shop = store.trial(trial_id), store.shop()
+        kept, shop = store.trials.get(trial_id), store.shop_settings.get()
         text, sprung = typed.get("springback", "").strip(), None
         how = typed.get("grade", "")
         if how and not (how.isascii() and how.isdecimal() and len(how) == 1):
@@ -220,7 +220,7 @@ def _grade(request: Request, trial_id: int, number: int, typed: dict[str, str]) 
                     note=note,
                     stiffness=typed.get("stiffness", ""),
                 )
-                store.save_trial(trial_id, made)
+                store.trials.save(trial_id, made)
                 return go_to(f"/trials/{trial_id}#piece-{number}")
         except PlanError as error:
             faults[error.field] = error.message(shop.units)
@@ -236,11 +236,11 @@ async def bench(request: Request, trial_id: Id) -> Response:
 def _bench(request: Request, trial_id: int) -> Response:
     store = store_of(request)
     with store.connected():
-        kept, shop = store.trial(trial_id), store.shop()
-        if known := store.open_trial(kept):
+        kept, shop = store.trials.get(trial_id), store.shop_settings.get()
+        if known := store.runs.open_of_trial(kept):
             return go_to(f"/runs/{known.id}")
-        state, week = store.job(kept.job_id), shop.week
-        made = checked_plan(state.job, shop, store.learnt())
+        state, week = store.jobs.get(kept.job_id), shop.week
+        made = checked_plan(state.job, shop, store.training.learned())
         if isinstance(made, PlanError):
             return _trial(request, trial_id, 422, {}, {"bench": made.message(shop.units)})
         try:
@@ -255,7 +255,7 @@ def _bench(request: Request, trial_id: int) -> Response:
             )
         except PlanError as error:
             return _trial(request, trial_id, 422, {}, {"bench": error.message(shop.units)})
-        run_id = store.start_run(kept.job_id, "trial", state.revision, brief)
+        run_id = store.runs.start(kept.job_id, "trial", state.revision, brief)
     return go_to(f"/runs/{run_id}")
 
 
@@ -268,20 +268,20 @@ async def into_days(request: Request, trial_id: Id) -> Response:
 def _into_days(request: Request, trial_id: int) -> Response:
     store = store_of(request)
     with store.connected():
-        kept, shop = store.trial(trial_id), store.shop()
+        kept, shop = store.trials.get(trial_id), store.shop_settings.get()
         known = kept.trial.in_days
-        if known and store.has_job(known):
+        if known and store.jobs.exists(known):
             return go_to(f"/jobs/{known}/days")
         try:
-            job = in_the_days(kept.trial, store.job(kept.job_id).job)
-            made = store.add_job(
+            job = in_the_days(kept.trial, store.jobs.get(kept.job_id).job)
+            made = store.jobs.add(
                 read_job(job.model_dump(), shop.units, shop.woods), "stands for test bends on the schedule"
             )
         except PlanError as error:
             return _trial(request, trial_id, 422, {}, {"bench": error.message(shop.units)})
         except (JobFaulty, ValidationError) as error:
             return _trial(request, trial_id, 422, {}, {"bench": f"It cannot be put on the schedule: {error}"})
-        store.save_trial(trial_id, kept.trial.model_copy(update={"in_days": made}))
+        store.trials.save(trial_id, kept.trial.model_copy(update={"in_days": made}))
     return go_to(f"/jobs/{made}/days")
 
 
@@ -294,12 +294,12 @@ async def from_bench(request: Request, trial_id: Id) -> Response:
 def _from_bench(request: Request, trial_id: int) -> Response:
     store, at = store_of(request), now_of(request).timestamp()
     with store.connected():
-        kept = store.trial(trial_id)
+        kept = store.trials.get(trial_id)
         made = kept.trial
-        for run in store.trial_runs(kept):
+        for run in store.runs.of_trial(kept):
             now = run_now(store, request.app.state.gatherer, run.id, at)
             made = with_run(made, now.brief, now.records)
-        store.save_trial(trial_id, made)
+        store.trials.save(trial_id, made)
     return go_to(f"/trials/{trial_id}")
 
 
@@ -313,10 +313,10 @@ def _one_more(request: Request, trial_id: int) -> Response:
     store = store_of(request)
     with store.connected():
         try:
-            made = with_one_more(store.trial(trial_id).trial)
+            made = with_one_more(store.trials.get(trial_id).trial)
         except PlanError:  # pressed twice: the first press added it
             return go_to(f"/trials/{trial_id}")
-        store.save_trial(trial_id, made)
+        store.trials.save(trial_id, made)
     return go_to(f"/trials/{trial_id}#piece-{len(made.pieces)}")
 
 
@@ -325,11 +325,11 @@ def own_limit(request: Request, trial_id: Id) -> Response:
     """The limit a trial found becomes the shop's own for that wood."""
     store = store_of(request)
     with store.connected():
-        kept, shop = store.trial(trial_id), store.shop()
+        kept, shop = store.trials.get(trial_id), store.shop_settings.get()
         wood = kept.trial.own_wood(shop.woods)
         if wood is not None:
             woods = (*(w for w in shop.woods if w.key != wood.key), wood)
-            store.save_shop(shop.model_copy(update={"woods": woods}))
+            store.shop_settings.save(shop.model_copy(update={"woods": woods}))
     return go_to(f"/trials/{trial_id}")
 
 
@@ -337,5 +337,5 @@ def own_limit(request: Request, trial_id: Id) -> Response:
 def remove(request: Request, trial_id: Id) -> Response:
     store = store_of(request)
     with store.connected():
-        job_id = store.remove_trial(trial_id)
+        job_id = store.trials.remove(trial_id)
     return go_to(f"/jobs/{job_id}/trials")

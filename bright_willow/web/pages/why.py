@@ -33,8 +33,8 @@ async def why(
 def _why(request: Request, job_id: int, seen: str, piece: str, yes: str, no: str) -> Response:
     store, gatherer, at = store_of(request), request.app.state.gatherer, now_of(request).timestamp()
     with store.connected():
-        state, shop = store.job(job_id), store.shop()
-        made = checked_plan(state.job, shop, store.learnt())
+        state, shop = store.jobs.get(job_id), store.shop_settings.get()
+        made = checked_plan(state.job, shop, store.training.learned())
         pieces = run_pieces(store, gatherer, job_id, at)
         record: PieceRecord | None = record_of(store, gatherer, job_id, piece, at) if piece else None
     shown = {"state": state, "unit": shop.rule, "here": "jobs", "pieces": pieces, "piece": piece, "seen": seen}

@@ -55,26 +55,26 @@ def old_folder(tmp_path):
 def test_a_closed_ring_is_built_and_every_page_goes_on(client):
     store = client.app.state.store
     with store.connected():
-        job_id = store.add_job(RING)
+        job_id = store.jobs.add(RING)
     assert client.post(f"/jobs/{job_id}/built").status_code == 200
     with store.connected():
-        (form,) = store.forms(job_id)
+        (form,) = store.forms.find(job_id)
     assert form.built.predicted_curvature == form.built.form_curvature and not form.built.can_open
     for path in ("/", "/rack", "/book", f"/jobs/{job_id}/form", f"/jobs/{job_id}/measure"):
         assert client.get(path).status_code == 200, path
     piece = {"label": "1", "day": "2026-05-21", "face": "outer", "mishap": ""}
     assert "Not measured" in client.post(f"/jobs/{job_id}/pieces", data=piece).text
     with store.connected():
-        assert store.learnt().made[form.built.way, form.built.group] == (1, 0)
+        assert store.training.learned().made[form.built.way, form.built.group] == (1, 0)
 
 
 def test_a_database_that_holds_such_a_ring_opens_again(old_folder):
     client = TestClient(create_app(Store(old_folder)), base_url="http://127.0.0.1")
     store = client.app.state.store
     with store.connected():
-        ring = next(f for f in store.forms() if f.built.kind == "ring")
-        others = [f.built for f in store.forms() if f.built.kind != "ring"]
-        jobs = store.jobs()
+        ring = next(f for f in store.forms.find() if f.built.kind == "ring")
+        others = [f.built for f in store.forms.find() if f.built.kind != "ring"]
+        jobs = store.jobs.find()
     assert ring.built.predicted_curvature == ring.built.form_curvature and len(others) == 4
     for path in ("/", "/rack", "/book", *(f"/jobs/{s.id}/measure" for s in jobs)):
         assert client.get(path).status_code == 200, path
@@ -99,14 +99,14 @@ def test_jobs_and_forms_of_the_version_before_open_unchanged(old_folder):
         before = dict(plain.execute("select id, body from built_form").fetchall())
     store = Store(old_folder)
     with store.connected():
-        names = {s.job.name: s for s in store.jobs()}
+        names = {s.job.name: s for s in store.jobs.find()}
         assert {d["name"] for d in kept} == set(names)
-        for form in store.forms():
+        for form in store.forms.find():
             again = json.loads(form.built.model_dump_json(exclude=LATER_FIELDS))
             raw = json.loads(before[form.id])
             raw["predicted_curvature"] = again["predicted_curvature"]  # by the present law
             assert again == raw
-        assert store.learnt().used == 15
+        assert store.training.learned().used == 15
 
 
 @pytest.mark.parametrize("way", ["steam_free", "steam_strap", "steam_laminae", "dry_heat"])

@@ -75,7 +75,9 @@ def test_the_page_counts_the_sample_shop_s_pieces_in_both_units(client):
     store = client.app.state.store
     with store.connected():
         fill(store)
-        pieces = [(f, p) for f, p in store.whole_book() if p.measurements and not p.left_out and f.built.can_open]
+        pieces = [
+            (f, p) for f, p in store.logbook.all_pieces() if p.measurements and not p.left_out and f.built.can_open
+        ]
         inside = sum(f.compared(p, p.measurements[0]).within_band for f, p in pieces)
     text = client.get("/book/track-record").text
     assert f"{inside} of {len(pieces)} measured pieces" in text
@@ -84,6 +86,6 @@ def test_the_page_counts_the_sample_shop_s_pieces_in_both_units(client):
     assert text.count('class="inside') + text.count('class="outside') >= len(pieces)
     assert "/logbook/track-record" in client.get("/book").text
     with store.connected():
-        store.save_shop(store.shop().model_copy(update={"units": "in"}))
+        store.shop_settings.save(store.shop_settings.get().model_copy(update={"units": "in"}))
     inch = client.get("/book/track-record").text.partition("<main")[2].partition("</main>")[0]
     assert '"tick"' in inch and " mm<" not in inch

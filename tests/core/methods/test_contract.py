@@ -162,8 +162,8 @@ def test_it_is_pure_and_its_file_is_whole(way):
 def test_every_page_picture_and_file_answers(way, unit, client):
     store = client.app.state.store
     with store.connected():
-        store.save_shop(Shop(units=unit))
-        job_id = store.add_job(job_for(way))
+        store.shop_settings.save(Shop(units=unit))
+        job_id = store.jobs.add(job_for(way))
     own = {s.key for s in stages_of(WAYS[way].traits)}
     for stage, row in STAGES.items():
         answer = client.get(f"/jobs/{job_id}/{row.path}", follow_redirects=False)
@@ -239,19 +239,19 @@ class TestANinthWay:
     def test_its_pages_its_form_and_what_it_teaches(self, frozen, client):
         store = client.app.state.store
         with store.connected():
-            job_id = store.add_job(frozen)
+            job_id = store.jobs.add(frozen)
         for stage in ("shape", "way", "stock", "build_up", "form"):
             assert client.get(f"/jobs/{job_id}/{stage}").status_code == 200
         assert "Frozen and laminated" in client.get(f"/jobs/{job_id}/way").text
         assert client.get(f"/jobs/{job_id}/take/pdf").content[:4] == b"%PDF"
         client.post(f"/jobs/{job_id}/built")
         with store.connected():
-            built = store.forms(job_id)[0].built
+            built = store.forms.find(job_id)[0].built
         chord, rise = (e.likely for e in built.expected_on("inner"))
         piece = {"label": "1", "day": "2026-05-21", "face": "inner", "chord": f"{chord + 1:.1f}", "rise": f"{rise:.1f}"}
         assert client.post(f"/jobs/{job_id}/pieces", data=piece).status_code == 200
         with store.connected():
-            assert store.learnt().about(way="frozen", group=built.group).bends == 1
+            assert store.training.learned().about(way="frozen", group=built.group).bends == 1
 
     def test_taken_out_again_its_jobs_are_refused_in_a_sentence(self, frozen, monkeypatch):
         monkeypatch.delitem(WAYS, "frozen")

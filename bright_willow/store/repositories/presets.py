@@ -6,11 +6,12 @@ from dataclasses import dataclass
 
 from pydantic import ValidationError
 
-from ..core.job.job import Job
-from ..core.job.schedule_choice import Days
-from .database import Database, now
-from .records import NotFound
-from .tables import PresetRow
+from ...core.job.job import Job
+from ...core.job.schedule_choice import Days
+from ..database import now
+from ..records import NotFound
+from ..tables import PresetRow
+from .repository import Repository
 
 MOST_PRESETS = 100
 
@@ -24,33 +25,33 @@ class Preset:
     job: Job | None
 
 
-class Presets(Database):
+class PresetRepository(Repository):
     """The shop's presets."""
 
-    def presets(self) -> list[Preset]:
+    def find(self) -> list[Preset]:
         """Return every preset, the newest first."""
         rows = PresetRow.select().order_by(PresetRow.id.desc()).limit(MOST_PRESETS)
         return [_preset(row) for row in rows]
 
-    def preset(self, preset_id: int) -> Preset:
+    def get(self, preset_id: int) -> Preset:
         """Return one preset. Raises: NotFound."""
         row = PresetRow.get_or_none(PresetRow.id == preset_id)
         if row is None:
             raise NotFound("There is no such preset.")
         return _preset(row)
 
-    def add_preset(self, job: Job) -> bool:
+    def add(self, job: Job) -> bool:
         """Save a job as a preset, without its place in the schedule. Returns if there was room. Raises: NotKept."""
         kept = job.model_copy(update={"days": Days()})
-        with self.writing():
+        with self.database.writing():
             if PresetRow.select().count() >= MOST_PRESETS:
                 return False
             PresetRow.create(name=job.name, at=now(), body=kept.model_dump_json())
         return True
 
-    def remove_preset(self, preset_id: int) -> None:
+    def remove(self, preset_id: int) -> None:
         """Remove a preset; jobs begun from it stay. Raises: NotFound, NotKept."""
-        with self.writing():
+        with self.database.writing():
             if not PresetRow.delete().where(PresetRow.id == preset_id).execute():
                 raise NotFound("There is no such preset.")
 

@@ -4,38 +4,33 @@ from __future__ import annotations
 
 import datetime as dt
 import json
-from collections.abc import Iterable, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property, lru_cache
-from typing import Any, Literal, TypeVar
+from typing import Any, Literal
 
-from pydantic import TypeAdapter, ValidationError
+from pydantic import TypeAdapter
 
-from ..core.common.errors import PlanError
-from ..core.execution.events import Event
-from ..core.execution.run_plan import RunPlan
-from ..core.learning.durations import ObservedTime
-from ..core.learning.steam_times import SteamedSample
-from .database import Database, finite, now
-from .records import NotFound, Unreadable
-from .tables import (
+from ...core.common.errors import PlanError
+from ...core.execution.events import Event
+from ...core.execution.run_plan import RunPlan
+from ..database import finite, now
+from ..records import NotFound, Unreadable
+from ..tables import (
     BriefRow,
     EventRow,
     JobRow,
-    MetaRow,
     PhotoRow,
     RunRow,
 )
+from .repository import Repository
 from .trials import KeptTrial
 
 Kind = Literal["run", "rehearsal", "game", "trial"]
 BRIEFS: TypeAdapter[RunPlan] = TypeAdapter(RunPlan)
-SEEN: TypeAdapter[list[ObservedTime]] = TypeAdapter(list[ObservedTime])
 MORE = ("key", "number", "text", "where", "value", "of", "source")
 MOST_EVENTS = 20_000  # of one run: far more than anybody taps
 MOST_CLOSING = 100  # more of them, to put a full run away and open it again
-STEAMED: TypeAdapter[list[SteamedSample]] = TypeAdapter(list[SteamedSample])
-TIMES_OF, STEAMED_IN = "times of run ", "steamed in run "
 LATEST_S = 7_258_118_400.0  # the year 2200, in seconds since 1970
 MOST_PIECES, MOST_OPERATIONS, MOST_TASKS = 700, 200, 40_000  # of a run: more than any plan of this program has
 OF_A_BRIEF: dict[str, tuple[float, float]] = {
@@ -50,7 +45,6 @@ OF_A_BRIEF: dict[str, tuple[float, float]] = {
 }  # between which the numbers of a run's plan must lie: what is laid out grows with them
 MOST_NUMBER = 4e8  # in an operation: some twelve years in seconds
 NEVER_BELOW_0 = ("low", "likely", "high", "hands", "least_s", "most_s", "keeps_s", "seconds", "from_s", "count")
-T = TypeVar("T")
 
 
 @dataclass(frozen=True)
@@ -107,14 +101,14 @@ def _check_numbers(part: Any) -> None:
         raise ValueError("a number is out of range")
 
 
-class Runs(Database):
+class RunRepository(Repository):
     """Runs, their events and photos."""
 
-    def start_run(self, job_id: int, kind: Kind, revision: int, brief: RunPlan) -> int:
+    def start(self, job_id: int, kind: Kind, revision: int, brief: RunPlan) -> int:
         """A new run of a job; the one that is under way at the bench where there is one already: two tablets may press
-        Start at once. Raises: NotThere, NotKept."""
-        with self.writing():
-            if kind == "run" and (known := self.open_run(job_id)):
+        Start at once. Raises: NotFound, NotKept."""
+        with self.database.writing():
+            if kind == "run" and (known := self.open_of_job(job_id)):
                 return known.id
             if JobRow.get_or_none(JobRow.id == job_id) is None:
                 raise NotFound("There is no such job.")
@@ -124,16 +118,16 @@ class Runs(Database):
             )
         return int(made.id)
 
-    def go_over(self, run_id: int, revision: int, brief: RunPlan) -> None:
-        """From now on a run goes by another plan. Raises: NotThere, NotKept."""
-        with self.writing():
+    def change_plan(self, run_id: int, revision: int, brief: RunPlan) -> None:
+        """From now on a run goes by another plan. Raises: NotFound, NotKept."""
+        with self.database.writing():
             self._run_row(run_id)
             BriefRow.create(
                 run=run_id, at=now(), revision=revision, body=BRIEFS.dump_json(brief, by_alias=True).decode()
             )
 
-    def run(self, run_id: int) -> KeptRun:
-        """Raises: NotThere."""
+    def get(self, run_id: int) -> KeptRun:
+        """Raises: NotFound."""
         return self._kept(self._run_row(run_id))
 
     @staticmethod
@@ -150,7 +144,7 @@ class Runs(Database):
             raise Unreadable("The plan of this run is missing.", "run", row.id)
         return KeptRun(row.id, row.job_id, row.kind, row.at, row.ended, row.watched, last.revision, last.body)
 
-    def runs(self, job_id: int | None = None, *, is_open: bool | None = None, most: int = 50) -> list[KeptRun]:
+    def find(self, job_id: int | None = None, *, is_open: bool | None = None, most: int = 50) -> list[KeptRun]:
         """Runs of a job or of all, the newest first; only those that are open, or not."""
         rows = RunRow.select().order_by(RunRow.id.desc())
         if job_id is not None:
@@ -159,35 +153,35 @@ class Runs(Database):
             rows = rows.where(RunRow.ended.is_null(is_open))
         return [self._kept(r) for r in rows.limit(most)]
 
-    def run_lines(self, most: int) -> list[tuple[int, int, str, dt.datetime]]:
+    def newest(self, most: int) -> list[tuple[int, int, str, dt.datetime]]:
         """The newest runs of all jobs: number, job, kind, when; without what they go by."""
         rows = RunRow.select(RunRow.id, RunRow.job, RunRow.kind, RunRow.at).order_by(RunRow.id.desc()).limit(most)
         return [tuple(r) for r in rows.tuples()]
 
-    def open_run(self, job_id: int) -> KeptRun | None:
+    def open_of_job(self, job_id: int) -> KeptRun | None:
         """The run of a job that is under way at the bench, not a rehearsal or a game."""
-        return next((r for r in self.runs(job_id, is_open=True) if r.kind == "run"), None)
+        return next((r for r in self.find(job_id, is_open=True) if r.kind == "run"), None)
 
-    def trial_runs(self, trial: KeptTrial) -> list[KeptRun]:
+    def of_trial(self, trial: KeptTrial) -> list[KeptRun]:
         """Every run of a trial, the oldest first; none of one that had its number before."""
-        own = [r for r in self.runs(trial.job_id, most=200) if r.brief.trial == trial.id and r.at >= trial.at]
+        own = [r for r in self.find(trial.job_id, most=200) if r.brief.trial == trial.id and r.at >= trial.at]
         return own[::-1]
 
-    def open_trial(self, trial: KeptTrial) -> KeptRun | None:
+    def open_of_trial(self, trial: KeptTrial) -> KeptRun | None:
         """The run of a trial that is under way at the bench."""
-        return next((r for r in self.trial_runs(trial) if r.ended is None), None)
+        return next((r for r in self.of_trial(trial) if r.ended is None), None)
 
     # -- what happened ---------------------------------------------------------------------------------------------
     def add_events(self, run_id: int, events: Sequence[Event]) -> int:
         """Write down what happened, each once by its client name; on the disk when this returns.
 
-        Returns how many were new. Raises: NotThere, NotKept; PlanError where a run put away is opened again and
+        Returns how many were new. Raises: NotFound, NotKept; PlanError where a run put away is opened again and
         another of its job is under way.
         """
         finite(*(v for e in events for v in (e.at_s, e.wall_s, e.value)))
-        with self.writing():
+        with self.database.writing():
             row = self._run_row(run_id)
-            other = self.open_run(row.job_id) if row.kind == "run" and row.ended else None
+            other = self.open_of_job(row.job_id) if row.kind == "run" and row.ended else None
             if other and any(e.kind == "open" for e in events):
                 raise PlanError("events", f"Run {other.id} of this job is under way: archive it first.")
             before = self.event_count(run_id)
@@ -214,7 +208,7 @@ class Runs(Database):
         """How many events a run has."""
         return int(EventRow.select().where(EventRow.run == run_id).count())
 
-    def new_among(self, run_id: int, clients: Sequence[str]) -> int:
+    def count_new(self, run_id: int, clients: Sequence[str]) -> int:
         """How many of some client names no event of a run has yet."""
         told, known = set(clients), 0
         for some in (list(told)[i : i + 500] for i in range(0, len(told), 500)):
@@ -223,7 +217,7 @@ class Runs(Database):
 
     def events(self, run_id: int, after: int = 0) -> list[tuple[int, Event]]:
         """Events of a run after one of its rows, with their rows, as they came in."""
-        rows = self.db.execute_sql(
+        rows = self.database.db.execute_sql(
             "select id, wall_s, at_s, kind, client, body from event where run_id = ? and id > ? order by id",
             (run_id, after),
         )
@@ -232,15 +226,15 @@ class Runs(Database):
             for i, wall, at_s, kind, client, body in rows.fetchall()
         ]
 
-    def watched(self, run_id: int, wall_s: float) -> None:
+    def mark_watched(self, run_id: int, wall_s: float) -> None:
         """A page of a game was looked at: it goes on. Raises: NotKept."""
-        with self.writing():
+        with self.database.writing():
             RunRow.update(watched=wall_s).where(RunRow.id == run_id).execute()
 
     # -- pictures --------------------------------------------------------------------------------------------------
     def add_photo(self, run_id: int, client: str, piece: int, at_s: float, body: bytes) -> None:
-        """A picture, made small already; the same client name twice is one. Raises: NotThere, NotKept."""
-        with self.writing():
+        """A picture, made small already; the same client name twice is one. Raises: NotFound, NotKept."""
+        with self.database.writing():
             self._run_row(run_id)
             PhotoRow.insert(run=run_id, client=client, piece=piece, at_s=at_s, body=body).on_conflict_ignore().execute()
 
@@ -250,43 +244,11 @@ class Runs(Database):
         return [(r.id, r.client, r.piece) for r in rows.order_by(PhotoRow.id)]
 
     def photo(self, run_id: int, client: str) -> bytes:
-        """Raises: NotThere."""
+        """Raises: NotFound."""
         row = PhotoRow.get_or_none((PhotoRow.run == run_id) & (PhotoRow.client == client))
         if row is None:
             raise NotFound("There is no such picture.")
         return bytes(row.body)
-
-    # -- what runs teach -------------------------------------------------------------------------------------------
-    def teach_times(self, run_id: int, seen: Iterable[ObservedTime]) -> None:
-        """Write down anew the times seen in a run; what is worked out from them becomes old. Raises: NotKept."""
-        body, key = SEEN.dump_json(list(seen)).decode(), f"{TIMES_OF}{run_id}"
-        if body != (self.fact(key) or "[]"):
-            with self.writing():
-                MetaRow.replace(key=key, value=body).execute()
-                self._count_up("times")
-
-    def teach_steamed(self, run_id: int, pieces: Iterable[SteamedSample]) -> None:
-        """Write down anew the pieces steamed in a run. Raises: NotKept."""
-        body, key = STEAMED.dump_json(list(pieces)).decode(), f"{STEAMED_IN}{run_id}"
-        if body != (self.fact(key) or "[]"):
-            self.note(key, body)
-
-    def steamed(self) -> list[SteamedSample]:
-        """Every piece that was steamed in any run."""
-        return self._read_all(STEAMED_IN, STEAMED)
-
-    def _read_all(self, prefix: str, of: TypeAdapter[list[T]]) -> list[T]:
-        made: list[T] = []
-        for row in MetaRow.select().where(MetaRow.key.startswith(prefix)).order_by(MetaRow.key):
-            try:
-                made += of.validate_json(row.value)
-            except ValidationError:
-                continue
-        return made
-
-    def times_seen(self) -> list[ObservedTime]:
-        """Every time that was seen in any run."""
-        return self._read_all(TIMES_OF, SEEN)
 
 
 _PLAIN = Event(0.0, "", "")

@@ -7,10 +7,11 @@ from dataclasses import dataclass
 
 from pydantic import ValidationError
 
-from ..core.measuring.photo_measurement import PhotoMarks
-from .database import Database, now
-from .records import NotFound, NotKept
-from .tables import JobRow, PictureRow, PieceRow
+from ...core.measuring.photo_measurement import PhotoMarks
+from ..database import now
+from ..records import NotFound, NotKept
+from ..tables import JobRow, PictureRow, PieceRow
+from .repository import Repository
 
 MOST_OF_A_JOB = 200
 
@@ -29,14 +30,14 @@ class Picture:
     marks: PhotoMarks | None
 
 
-class Pictures(Database):
+class PictureRepository(Repository):
     """Pictures of jobs and of pieces."""
 
-    def add_picture(
+    def add(
         self, job_id: int, body: bytes, size: tuple[int, int], *, piece_id: int | None = None, note: str = ""
     ) -> int:
-        """A picture, made small already. size: dots across and down. Raises: NotThere, NotKept."""
-        with self.writing():
+        """A picture, made small already. size: dots across and down. Raises: NotFound, NotKept."""
+        with self.database.writing():
             if JobRow.get_or_none(JobRow.id == job_id) is None:
                 raise NotFound("There is no such job.")
             if piece_id is not None and PieceRow.get_or_none(PieceRow.id == piece_id) is None:
@@ -48,35 +49,35 @@ class Pictures(Database):
             )
             return int(made.id)
 
-    def pictures(self, job_id: int) -> list[Picture]:
+    def of_job(self, job_id: int) -> list[Picture]:
         """Pictures of a job and its pieces, the newest first."""
         own = [f for f in PictureRow._meta.sorted_fields if f is not PictureRow.body]
         rows = PictureRow.select(*own).where(PictureRow.job == job_id).order_by(PictureRow.id.desc())
         return [_picture(row) for row in rows]
 
-    def picture(self, picture_id: int) -> Picture:
-        """Raises: NotThere."""
+    def get(self, picture_id: int) -> Picture:
+        """Raises: NotFound."""
         return _picture(self._picture_row(picture_id))
 
-    def picture_body(self, picture_id: int) -> bytes:
-        """The picture itself, a JPEG. Raises: NotThere."""
+    def body(self, picture_id: int) -> bytes:
+        """The picture itself, a JPEG. Raises: NotFound."""
         return bytes(self._picture_row(picture_id).body)
 
-    def mark_picture(self, picture_id: int, marks: PhotoMarks) -> None:
-        """Raises: NotThere, NotKept."""
-        with self.writing():
+    def save_marks(self, picture_id: int, marks: PhotoMarks) -> None:
+        """Raises: NotFound, NotKept."""
+        with self.database.writing():
             row = self._picture_row(picture_id)
             PictureRow.update(marks=marks.model_dump_json()).where(PictureRow.id == row.id).execute()
 
-    def picture_of_piece(self, picture_id: int, piece_id: int) -> None:
-        """Say which piece a picture shows. Raises: NotThere, NotKept."""
-        with self.writing():
+    def assign_piece(self, picture_id: int, piece_id: int) -> None:
+        """Say which piece a picture shows. Raises: NotFound, NotKept."""
+        with self.database.writing():
             row = self._picture_row(picture_id)
             PictureRow.update(piece=piece_id).where(PictureRow.id == row.id).execute()
 
-    def remove_picture(self, picture_id: int) -> int:
-        """Take a picture out for good. Returns its job. Raises: NotThere, NotKept."""
-        with self.writing():
+    def remove(self, picture_id: int) -> int:
+        """Take a picture out for good. Returns its job. Raises: NotFound, NotKept."""
+        with self.database.writing():
             row = self._picture_row(picture_id)
             row.delete_instance()
             return int(row.job_id)

@@ -6,10 +6,11 @@ import datetime as dt
 import json
 from dataclasses import asdict, dataclass
 
-from ..core.wood.lot import Lot
-from .database import Database, now
-from .records import NotFound
-from .tables import CutRow, JobRow, LotRow
+from ...core.wood.lot import Lot
+from ..database import now
+from ..records import NotFound
+from ..tables import CutRow, JobRow, LotRow
+from .repository import Repository
 
 
 @dataclass(frozen=True)
@@ -23,10 +24,10 @@ class KeptCut:
     off_cuts: tuple[tuple[str, int], ...]
 
 
-class BoardCuts(Database):
+class BoardCutRepository(Repository):
     """Cuts in the store."""
 
-    def cut_of(self, job_id: int) -> KeptCut | None:
+    def of_job(self, job_id: int) -> KeptCut | None:
         """The cut of a job that stands."""
         row = self._standing(job_id)
         if row is None:
@@ -39,12 +40,12 @@ class BoardCuts(Database):
         rows = CutRow.select().where((CutRow.job == job_id) & CutRow.taken_back.is_null())
         return rows.order_by(CutRow.id.desc()).first()  # type: ignore[no-any-return]
 
-    def cut(self, job_id: int, lot: str, boards: int, off_cuts: list[Lot]) -> str:
+    def add(self, job_id: int, lot: str, boards: int, off_cuts: list[Lot]) -> str:
         """Take boards of a lot for a job and put off-cuts back as lots of their own. Returns why not, or nothing.
 
-        Raises: NotThere, NotKept.
+        Raises: NotFound, NotKept.
         """
-        with self.writing():
+        with self.database.writing():
             if JobRow.get_or_none(JobRow.id == job_id) is None:
                 raise NotFound("There is no such job.")
             if self._standing(job_id) is not None:
@@ -66,16 +67,16 @@ class BoardCuts(Database):
             CutRow.create(job=job_id, at=made.at, body=json.dumps(asdict(made) | {"at": ""}))
         return ""
 
-    def take_cut_back(self, job_id: int) -> str:
+    def undo(self, job_id: int) -> str:
         """Put the boards back and take the off-cuts out, as far as they still lie there. Returns what is missing.
 
-        Raises: NotThere, NotKept.
+        Raises: NotFound, NotKept.
         """
-        made = self.cut_of(job_id)
+        made = self.of_job(job_id)
         if made is None:
             raise NotFound("Nothing is cut for this job.")
         missing = []
-        with self.writing():
+        with self.database.writing():
             row = LotRow.get_or_none(LotRow.name == made.lot)
             was = Lot.model_validate_json(row.body if row else made.before)
             have = was.count if row else 0

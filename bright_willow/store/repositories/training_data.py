@@ -9,8 +9,8 @@ from typing import Any
 from peewee import fn
 from pydantic import TypeAdapter, ValidationError
 
-from ..core.common.errors import PlanError
-from ..core.learning.belief import (
+from ...core.common.errors import PlanError
+from ...core.learning.belief import (
     LearnedFigures,
     LossRatio,
     MeasuredBend,
@@ -18,12 +18,12 @@ from ..core.learning.belief import (
     learn,
     loss_ratio,
 )
-from ..core.learning.drift import Drift, drift
-from ..core.learning.settling import Remeasurement, learn_settling
-from ..core.measuring.built_form import FAILED
-from ..core.shop.shop import OtherShop
-from .database import Database
-from .tables import FormRow, PieceRow, TaughtRow
+from ...core.learning.drift import Drift, drift
+from ...core.learning.settling import Remeasurement, learn_settling
+from ...core.measuring.built_form import FAILED
+from ..tables import FormRow, MeasurementRow, PieceRow, TaughtRow
+from .repository import Repository
+from .shop_settings import saved_shop
 
 BENDS: TypeAdapter[list[MeasuredBend]] = TypeAdapter(list[MeasuredBend])
 LEAST_SHARE = 0.001  # of another shop's bends, below which they do not count
@@ -37,26 +37,49 @@ def _counting(bend: MeasuredBend, share: float) -> MeasuredBend:
     return bend.model_copy(update={"share": share} if share >= LEAST_SHARE else {"left_out": True})
 
 
-class TrainingData(Database):
+class TrainingRepository(Repository):
     """What all bends teach, computed anew only when the book has changed."""
 
     _learnt: tuple[str, LearnedFigures] | None = None
     _drifted: tuple[str, list[tuple[str, int, Drift]]] | None = None
     _seen: tuple[str, list[tuple[int, int, MeasuredBend]]] | None = None
 
+    def save(self, piece_id: int, bend: MeasuredBend | None, *, later: list[Remeasurement], built: str) -> None:
+        """Save anew what a piece shows; nothing where there is no bend.
+
+        later: what was gone when it was measured again. built: its form by the hours it was on it, as JSON; empty
+        where that is the form as built. Raises: NotKept.
+        """
+        with self.database.writing():
+            self.database.count_up("book")
+            TaughtRow.delete().where(TaughtRow.piece == piece_id).execute()
+            if bend is not None:
+                told = LATER.dump_json(later).decode() if later else ""
+                TaughtRow.create(piece=piece_id, body=bend.model_dump_json(), later=told, built=built)
+
+    def missing(self) -> list[int]:
+        """Return the measured pieces of which nothing is written, as those of earlier versions."""
+        known = TaughtRow.select(TaughtRow.piece)
+        rows = PieceRow.select(PieceRow.id).join(MeasurementRow).where(PieceRow.id.not_in(known)).distinct()
+        return [row.id for row in rows]
+
+    def forget(self) -> None:
+        """Read everything anew next time, since the file was replaced."""
+        self._learnt = self._seen = self._drifted = None
+
     def bends(self) -> list[MeasuredBend]:
         """One record for each measured piece that teaches, in the order they were written down."""
-        return [bend for _, _, bend in self.taught()]
+        return [bend for _, _, bend in self.by_piece()]
 
-    def taught(self) -> list[tuple[int, int, MeasuredBend]]:
+    def by_piece(self) -> list[tuple[int, int, MeasuredBend]]:
         """Job, piece and what it teaches, as they were written down; what cannot be read is passed over."""
-        mark = self.book_mark()
+        mark = self.mark()
         if self._seen is None or self._seen[0] != mark:
             self._seen = (mark, self._read_taught())
         return self._seen[1]
 
     def _read_taught(self) -> list[tuple[int, int, MeasuredBend]]:
-        rows = self.db.execute_sql(
+        rows = self.database.db.execute_sql(
             "select f.job_id, p.id, t.body, f.origin from taught t join piece p on p.id = t.piece_id"
             " join built_form f on f.id = p.form_id order by p.id"
         ).fetchall()
@@ -70,7 +93,7 @@ class TrainingData(Database):
 
     def _shares(self) -> dict[str, float]:
         """How much the bends of each other shop count."""
-        return {other.name: other.share for other in self.shop().others}  # type: ignore[attr-defined]
+        return {other.name: other.share for other in saved_shop().others}
 
     @staticmethod
     def _one_taught(row: Any) -> tuple[int, int, MeasuredBend] | None:
@@ -79,16 +102,16 @@ class TrainingData(Database):
         except ValidationError:
             return None
 
-    def learnt(self) -> LearnedFigures:
+    def learned(self) -> LearnedFigures:
         """What all bends teach; computed anew only when a piece or a measurement has changed."""
-        return self._remembered(("learnt",), self._read_learnt)  # type: ignore[no-any-return]
+        return self.database.remembered(("learnt",), self._read_learnt)  # type: ignore[no-any-return]
 
-    def book_mark(self) -> str:
+    def mark(self) -> str:
         """How often the book has changed."""
-        return self.fact("book")
+        return self.database.fact("book")
 
     def _read_learnt(self) -> LearnedFigures:
-        mark = self.book_mark()
+        mark = self.mark()
         if self._learnt is None or self._learnt[0] != mark:
             settling = learn_settling(self.settled())
             self._learnt = (mark, replace(learn(self.bends()), made=self._made(), settling=settling))
@@ -130,21 +153,21 @@ class TrainingData(Database):
 
     def drifts(self) -> list[tuple[str, int, Drift]]:
         """Where a kind of bend springs back otherwise than it did: stock group, the piece from which on, and how."""
-        mark = self.book_mark()
+        mark = self.mark()
         if self._drifted is None or self._drifted[0] != mark:
             self._drifted = (mark, self._read_drifts())
         return self._drifted[1]
 
     def _read_drifts(self) -> list[tuple[str, int, Drift]]:
         by_kind: dict[tuple[str, str], list[tuple[int, LossRatio]]] = {}
-        for _, piece, bend in self.taught():
+        for _, piece, bend in self.by_piece():
             if bend.left_out:
                 continue
             try:
                 by_kind.setdefault((bend.way, bend.group), []).append((piece, loss_ratio(bend)))
             except PlanError:
                 continue
-        found, learnt = [], self.learnt()
+        found, learnt = [], self.learned()
         for (way, group), seen in sorted(by_kind.items()):
             scatter = learnt.about(way=way, group=group).scatter
             made = drift([r.ratio for _, r in seen], [r.error for _, r in seen], scatter)
@@ -152,16 +175,7 @@ class TrainingData(Database):
                 found.append((group, seen[made.at][0], made))
         return found
 
-    def count_less(self, job_id: int, share: float) -> None:
-        """The shops whose forms a job has count by a share from now on, where nothing is said of them yet. Raises:
-        NotKept."""
-        names = {r.origin for r in FormRow.select(FormRow.origin).where(FormRow.job == job_id) if r.origin}
-        shop = self.shop()  # type: ignore[attr-defined]
-        new = tuple(OtherShop(name=n, share=share) for n in sorted(names - {o.name for o in shop.others}))
-        if new:
-            self.save_shop(shop.model_copy(update={"others": (*shop.others, *new)}))  # type: ignore[attr-defined]
-
-    def bends_of(self, origin: str) -> int:
+    def count_from(self, origin: str) -> int:
         """How many measured pieces came from another shop."""
         rows = TaughtRow.select().join(PieceRow).join(FormRow).where(FormRow.origin == origin)
         return int(rows.count())

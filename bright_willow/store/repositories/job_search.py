@@ -9,9 +9,8 @@ from typing import Any
 
 from peewee import JOIN, Case, fn
 
-from .database import Database
-from .records import DamagedRow, JobState, Page
-from .tables import (
+from ..records import DamagedRow, JobState, Page
+from ..tables import (
     FormRow,
     JobLineRow,
     JobRow,
@@ -19,6 +18,8 @@ from .tables import (
     PieceRow,
     RevisionRow,
 )
+from .job_rows import job_or_damage
+from .repository import Repository
 
 ORDERS = {
     "next": "what is next",
@@ -55,22 +56,19 @@ class JobQuery:
         return bool(self.name or self.way or self.wood or self.state or self.tag)
 
 
-class JobSearch(Database):
+class JobSearchRepository(Repository):
     """Finding jobs in the store."""
 
-    def _state_or_damage(self, row: JobRow) -> JobState | DamagedRow:
-        raise NotImplementedError
-
-    def found_count(self, sought: JobQuery) -> int:
+    def count(self, sought: JobQuery) -> int:
         """How many jobs on the list are so."""
         return int(self._sought(JobRow.select(JobRow.id), sought).count())
 
-    def found_page(self, sought: JobQuery, page: Page, today: dt.date) -> list[JobState | DamagedRow]:
+    def page(self, sought: JobQuery, page: Page, today: dt.date) -> list[JobState | DamagedRow]:
         """One page of them: with pieces to measure first, then to measure again, then what is planning, what is
         done last; of each the last changed first."""
         shown = [job for (job,) in self._in_order(sought, today).offset(page.skip).limit(page.size).tuples()]
         found = {row.id: row for row in JobRow.select().where(JobRow.id.in_(shown))}
-        return [self._state_or_damage(found[job]) for job in shown]
+        return [job_or_damage(found[job]) for job in shown]
 
     def _in_order(self, sought: JobQuery, today: dt.date) -> Any:
         """The jobs that are so, in the order asked for; of those alike the last changed first."""

@@ -6,9 +6,9 @@ from dataclasses import dataclass
 
 from peewee import JOIN, fn
 
-from .. import __version__
-from .database import Database
-from .tables import CutRow, JobLineRow, JobRow
+from ... import __version__
+from ..tables import CutRow, JobLineRow, JobRow
+from .repository import Repository
 
 
 @dataclass(frozen=True)
@@ -19,40 +19,40 @@ class JobSummary:
     is_old: bool
 
 
-class Lines(Database):
+class SummaryRepository(Repository):
     """Lines of jobs in the store."""
 
-    def line_mark(self) -> str:
+    def mark(self) -> str:
         """What every line is worked out from besides its job: this program, the shop's figures, the book."""
-        facts = [self.fact(name) for name in ("shop", "book", "times")]
+        facts = [self.database.fact(name) for name in ("shop", "book", "times")]
         return " ".join([__version__, *facts]).rstrip()
 
-    def lines(self, job_ids: set[int]) -> dict[int, JobSummary]:
+    def of_jobs(self, job_ids: set[int]) -> dict[int, JobSummary]:
         """The lines of some jobs that have one."""
-        mark, current = self.line_mark(), {}
+        mark, current = self.mark(), {}
         for row in JobRow.select(JobRow.id, JobRow.current).where(JobRow.id.in_(job_ids)):
             current[row.id] = row.current
         rows = JobLineRow.select().where(JobLineRow.job.in_(job_ids))
         return {r.job_id: JobSummary(r.body, (r.revision, r.mark) != (current.get(r.job_id), mark)) for r in rows}
 
-    def old_lines(self, most: int, job_ids: set[int] | None = None) -> list[int]:
+    def outdated(self, most: int, job_ids: set[int] | None = None) -> list[int]:
         """Jobs on the list whose line is missing or old, the last changed first."""
         return [int(row.id) for row in self._old(job_ids).order_by(JobRow.changed.desc()).limit(most)]
 
-    def old_line_count(self) -> int:
+    def outdated_count(self) -> int:
         """How many lines are missing or old."""
         return int(self._old(None).count())
 
     def _old(self, job_ids: set[int] | None):  # type: ignore[no-untyped-def]
         on = JobLineRow.job == JobRow.id
         rows = JobRow.select(JobRow.id).join(JobLineRow, JOIN.LEFT_OUTER, on=on).where(JobRow.archived.is_null())
-        fresh = (JobLineRow.revision == JobRow.current) & (JobLineRow.mark == self.line_mark())
+        fresh = (JobLineRow.revision == JobRow.current) & (JobLineRow.mark == self.mark())
         rows = rows.where(JobLineRow.job.is_null() | ~fresh)
         return rows if job_ids is None else rows.where(JobRow.id.in_(job_ids))
 
-    def keep_lines(self, made: list[tuple[int, int, str, str, int, str]]) -> None:
+    def save(self, made: list[tuple[int, int, str, str, int, str]]) -> None:
         """Keep lines: job, revision, mark, lot, boards, body. Raises: NotKept."""
-        with self.writing():
+        with self.database.writing():
             for job, revision, mark, lot, boards, body in made:
                 if JobRow.select().where(JobRow.id == job).exists():
                     JobLineRow.replace(

@@ -7,10 +7,11 @@ from dataclasses import dataclass
 
 from pydantic import ValidationError
 
-from ..core.trials.trial import Trial
-from .database import Database, now
-from .records import NotFound, Unreadable
-from .tables import JobRow, TrialRow
+from ...core.trials.trial import Trial
+from ..database import now
+from ..records import NotFound, Unreadable
+from ..tables import JobRow, TrialRow
+from .repository import Repository
 
 
 @dataclass(frozen=True)
@@ -23,33 +24,33 @@ class KeptTrial:
     trial: Trial
 
 
-class Trials(Database):
+class TrialRepository(Repository):
     """Trials of jobs."""
 
-    def add_trial(self, job_id: int, trial: Trial) -> int:
-        """Raises: NotThere, NotKept."""
-        with self.writing():
+    def add(self, job_id: int, trial: Trial) -> int:
+        """Raises: NotFound, NotKept."""
+        with self.database.writing():
             if JobRow.get_or_none(JobRow.id == job_id) is None:
                 raise NotFound("There is no such job.")
             return int(TrialRow.create(job=job_id, at=now(), body=trial.model_dump_json()).id)
 
-    def save_trial(self, trial_id: int, trial: Trial) -> None:
-        """Raises: NotThere, NotKept."""
-        with self.writing():
+    def save(self, trial_id: int, trial: Trial) -> None:
+        """Raises: NotFound, NotKept."""
+        with self.database.writing():
             if not TrialRow.update(body=trial.model_dump_json()).where(TrialRow.id == trial_id).execute():
                 raise NotFound("There are no such test bends.")
 
-    def remove_trial(self, trial_id: int) -> int:
-        """Take a trial out for good. Returns its job. Raises: NotThere, NotKept."""
-        with self.writing():
+    def remove(self, trial_id: int) -> int:
+        """Take a trial out for good. Returns its job. Raises: NotFound, NotKept."""
+        with self.database.writing():
             row = TrialRow.get_or_none(TrialRow.id == trial_id)
             if row is None:
                 raise NotFound("There are no such test bends.")
             row.delete_instance()
             return int(row.job_id)
 
-    def trial(self, trial_id: int) -> KeptTrial:
-        """Raises: NotThere, Unreadable."""
+    def get(self, trial_id: int) -> KeptTrial:
+        """Raises: NotFound, Unreadable."""
         row = TrialRow.get_or_none(TrialRow.id == trial_id)
         if row is None:
             raise NotFound("There are no such test bends.")
@@ -58,7 +59,7 @@ class Trials(Database):
         except ValidationError:
             raise Unreadable("These test bends cannot be read; they are left as they are.", "trial", row.id) from None
 
-    def trials(self, job_id: int | None = None) -> list[KeptTrial]:
+    def find(self, job_id: int | None = None) -> list[KeptTrial]:
         """Trials of a job, or of all, that can be read, the newest first."""
         rows = TrialRow.select().order_by(TrialRow.id.desc())
         if job_id is not None:
