@@ -7,7 +7,7 @@ RUN    := $(VENV)/.run-ready
 DEV    := $(VENV)/.dev-ready
 TESTS  := $(BIN)/pytest -q -n 3 --dist loadfile --no-loadscope-reorder
 
-.PHONY: demo serve test test-times check check-slow check-all bench torture shots clean lock chromium vendor
+.PHONY: demo serve test test-times check check-slow check-all mutate bench torture shots clean lock chromium vendor
 
 demo: $(RUN)
 	$(BIN)/bright-willow demo --port $(PORT)
@@ -35,6 +35,11 @@ check: $(DEV)
 	$(BIN)/mypy
 	$(BIN)/lint-imports
 	$(BIN)/python -m tools.dead_code
+
+# Small faults put in one at a time: how many do the tests find? Writes docs/mutation.md. MUTATE="--map" reads anew which
+# test calls what; MUTATE="--room core/form" tries one room.
+mutate: $(DEV)
+	$(BIN)/python -m tools.mutate $(MUTATE)
 
 bench: $(DEV)
 	$(BIN)/python -m tools.bench

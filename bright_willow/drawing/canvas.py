@@ -49,17 +49,21 @@ class Frame:
 
     @classmethod
     def around(
-        cls, points: Array, *, height_px: float, margin_px: tuple[float, float, float, float] = (30, 30, 30, 30)
+        cls,
+        points: Array,
+        *,
+        height_px: float,
+        margin_px: tuple[float, float, float, float] = (30, 30, 30, 30),
+        wide_px: float = WIDTH_PX,
     ) -> Frame:
         """The window that holds points (n, 2) with margins above, right, below and left, all of it in the middle."""
         above, right, below, left = margin_px
         (x0, y0), (x1, y1) = points.min(axis=0), points.max(axis=0)
-        px = max((x1 - x0) / (WIDTH_PX - left - right), (y1 - y0) / (height_px - above - below), 1e-6)
-        spare_x = WIDTH_PX * px - (x1 - x0) - (left + right) * px
+        px = max((x1 - x0) / (wide_px - left - right), (y1 - y0) / (height_px - above - below), 1e-6)
+        spare_x = wide_px * px - (x1 - x0) - (left + right) * px
         spare_y = height_px * px - (y1 - y0) - (above + below) * px
-        return cls(
-            float(x0 - left * px - spare_x / 2), float(y1 + above * px + spare_y / 2), WIDTH_PX * px, height_px * px
-        )
+        x, y = float(x0 - left * px - spare_x / 2), float(y1 + above * px + spare_y / 2)
+        return cls(x, y, wide_px * px, height_px * px, wide_px)
 
     @property
     def sent(self) -> str:

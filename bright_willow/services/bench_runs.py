@@ -25,6 +25,7 @@ from ..core.execution.run_records import PieceRecord, RehearsalTake, records_of,
 from ..core.execution.run_state import State, state_of
 from ..core.learning.durations import ObservedTime
 from ..core.learning.steam_times import SteamedSample
+from ..core.measuring.easing import passes_of, samples_of
 from ..core.plan.plan import checked_plan
 from ..core.scheduling.job_tasks import CompletedTask
 from ..devices.port import KINDS
@@ -283,6 +284,11 @@ def apply_run_effects(store: Store, now: RunNow) -> None:
         steamed = [r for r in now.records if r.steamed_s is not None]
         made = [SteamedSample(now.brief.group, warms.thickness_mm, r.steamed_s / 60, not r.broke) for r in steamed]
         store.observed.save_steamed(now.run.id, made)
+    way = store.jobs.get(now.run.job_id).job.way
+    passes = [passes_of(now.state.told, piece) for piece in range(now.brief.pieces)]
+    store.observed.save_eased(
+        now.run.id, [s for own in passes for s in samples_of(own, way=way, group=now.brief.group)]
+    )
 
 
 def _tell_days(store: Store, now: RunNow) -> None:

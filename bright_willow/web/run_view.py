@@ -10,12 +10,13 @@ from zoneinfo import ZoneInfo
 
 from ..calendar.time_format import format_time
 from ..core.common.findings import Finding
-from ..core.common.units import Unit, format_temperature
+from ..core.common.units import Unit, format_length, format_temperature
 from ..core.execution.bench_status import BenchTask, LoadStatus
 from ..core.execution.core_temperature import STALE_S
 from ..core.execution.events import KINDS as WORDS
 from ..core.execution.events import Event
 from ..core.execution.game import WATER
+from ..core.measuring.easing import passes_of
 from ..core.shop.shop import Shop
 from ..devices.port import KINDS as PROBES
 from ..services.bench_runs import RunNow, reading_text
@@ -66,16 +67,18 @@ class NowView:
     cautions: tuple[str, ...] = ()
     due_s: float | None = None
     over_s: float | None = None
+    checks: tuple[tuple[int, str], ...] = ()
 
 
 @dataclass(frozen=True)
 class LineView:
-    """Something that follows, or could be done too."""
+    """Something that follows, or could be done too. checks: pieces to check and ease, from 0, with their names."""
 
     when: str
     title: str
     whom: str
     tap: TapButton | None
+    checks: tuple[tuple[int, str], ...] = ()
 
 
 @dataclass(frozen=True)
@@ -159,8 +162,8 @@ def run_view(now: RunNow, shop: Shop, zone: ZoneInfo) -> dict[str, Any]:
     task = seen.now
     made |= {
         "now": _now_view(task, now, said) if task else _waiting(now, said),
-        "also": [_line(t, said) for t in seen.also],
-        "next": [_line(t, said) for t in seen.next],
+        "also": [_line(t, said, _checks(t, now)) for t in seen.also],
+        "next": [_line(t, said, _checks(t, now)) for t in seen.next],
         "pieces": [_piece(p, said) for p in seen.pieces],
         "probes": [_probe(p, now, said) for p in now.probes],
         "findings": seen.findings,
@@ -221,7 +224,17 @@ def _now_view(task: BenchTask, now: RunNow, said: RunWords) -> NowView:
         o.cautions,
         task.due_s,
         task.over_s if task.is_running else task.latest_s,
+        _checks(task, now),
     )
+
+
+def _checks(task: BenchTask, now: RunNow) -> tuple[tuple[int, str], ...]:
+    """The pieces of a task that are checked and eased in it, once they are bent; only in a real run."""
+    is_bent = now.state.is_done(("bend", task.name[1]))
+    if not task.operation.checked_on or not is_bent or now.run.kind != "run":
+        return ()
+    left = (n for n in now.brief.pieces_of(task.name) if n not in now.state.out)
+    return tuple((n, now.brief.piece_text(n)) for n in left)
 
 
 def _waiting(now: RunNow, said: RunWords) -> NowView:
@@ -244,13 +257,13 @@ def _waiting(now: RunNow, said: RunWords) -> NowView:
     )
 
 
-def _line(task: BenchTask, said: RunWords) -> LineView:
+def _line(task: BenchTask, said: RunWords, checks: tuple[tuple[int, str], ...] = ()) -> LineView:
     at = task.alone_s if task.alone_s is not None else task.due_s if task.due_s is not None else task.from_s
     when = said.clock(at)
     if task.is_running:
         when = f"until {when}" if task.alone_s else "now"
     taps = _taps(task)
-    return LineView(when, task.operation.name, task.whom or "all pieces", taps[0])
+    return LineView(when, task.operation.name, task.whom or "all pieces", taps[0], checks)
 
 
 def _piece(piece: LoadStatus, said: RunWords) -> PieceView:
@@ -307,12 +320,22 @@ def _log(now: RunNow, said: RunWords) -> list[LogView]:
             about = _both(now.brief.piece_text(e.number), e.text, e.where)
         elif e.kind == "count":
             about = "water topped up" if e.text == WATER else f"{e.text}: {e.value:g}"
+        elif e.kind == "ease":
+            about = _eased_text(now, e, said)
         elif e.kind in ("note", "photo"):
             about = f"{'piece ' + str(e.number + 1) + ': ' if e.number >= 0 else ''}{e.text}"
         message = f"{WORDS[e.kind]}: {about}" if about else WORDS[e.kind]
         tap = tap_button("undo", "back", of=e.client) if e.kind not in ("end", "open", "plan") else None
         made.append(LogView(said.clock(e.at_s, fine=True), message, e.source, tap))
     return made
+
+
+def _eased_text(now: RunNow, event: Event, said: RunWords) -> str:
+    """A pass of checking and easing in a line: the piece, its largest gap."""
+    name = now.brief.piece_text(event.number)
+    for one in passes_of((event,), event.number):
+        name += f", largest gap {format_length(one.largest_mm, said.unit)}"
+    return name
 
 
 def gravest(findings: Sequence[Finding]) -> str:

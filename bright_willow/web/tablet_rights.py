@@ -21,14 +21,14 @@ TABLETS_MAY_SEE = (
     r"/jobs/\d+/pack\.pdf",
     r"/jobs/\d+/take/(?!bundle)[a-z0-9._-]+",
     r"/jobs/\d+/[a-z_]+(/steps|/history)?",
-    r"/runs/\d+(/now|/state|/stream|/photo/[A-Za-z0-9-]+)?",
+    r"/runs/\d+(/now|/state|/stream|/photo/[A-Za-z0-9-]+|/ease/\d+)?",
     r"/pictures/\d+(/body)?",
     r"/trials/\d+",
     r"/api/schema/(job|plan)",
 )
 TABLETS_MAY_DO = (
     r"/jobs/\d+/bench/start",
-    r"/runs/\d+/(events|tap|pace|go-over|photo)",
+    r"/runs/\d+/(events|tap|pace|go-over|photo|ease/\d+)",
     r"/jobs/\d+/days/done",
     r"/jobs/\d+/[a-z_]+/try",
     r"/jobs/\d+/(built|pieces|photo)",

@@ -124,3 +124,23 @@ def test_bent_in_the_bag(page: Page, opened):
     page.goto(base + "moves")
     expect(page.locator("main")).to_contain_text("5 pulls")
     through(page, base)
+
+
+def test_an_iron_bend_is_checked_and_eased_twice_at_the_bench(page: Page, opened):
+    """From Start to the bend, two passes that say what to do, a third within what is allowed; then on with the run."""
+    opened(job_for("dry_heat"), "bench")
+    page.get_by_role("button", name="Start", exact=True).click()
+    page.wait_for_url("**/runs/*")
+    done = (("look_over", -1), ("dimension", -1), ("dry_run", -1), ("heat_up", 0), ("bend", 0))
+    taps = [{"client": f"walk-{key}", "kind": "done", "key": key, "number": number} for key, number in done]
+    assert page.request.post(f"{page.url}/events", data={"events": taps}).ok
+    page.get_by_role("link", name="Check piece 1").first.click()
+    for number, gaps in enumerate(((12, 0, 3, 0), (5, 0, 1, 0), (1, 0, 1, 0)), 1):
+        for place, gap in enumerate(gaps):
+            page.get_by_label(f"Gap at place {place + 1}").fill(str(gap))
+        page.get_by_role("button", name="Save and show what to do").click()
+        expect(page.locator("#what-to-do")).to_contain_text("is done" if number == 3 else "What to do now")
+        expect(page.locator(".ease-passes li")).to_have_count(number if number > 1 else 0)
+    expect(page.locator(".easing-drawing .place")).to_have_count(4)
+    page.get_by_role("link", name="Back to the run").click()
+    expect(page.locator(".run-log")).to_contain_text("checked: piece 1, largest gap 1 mm")

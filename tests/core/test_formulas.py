@@ -85,4 +85,9 @@ def test_a_formula_refuses_what_is_no_number(room, name):
 
 
 # values that another class of the same file, or of pydantic, refuses before the formula sees them
-MADE_OF = {"loss_ratio": ("BendRecord",), "Curve.parallel": ("of",), "steam_time": ("SteamTimeQuery",)}
+MADE_OF = {
+    "loss_ratio": ("BendRecord",),
+    "Curve.parallel": ("of",),
+    "steam_time": ("SteamTimeQuery",),
+    "kept_turn": ("EasedSample",),
+}

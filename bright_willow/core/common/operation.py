@@ -10,6 +10,7 @@ from .document import Message
 from .estimate import Estimate, Grade
 
 Scope = Literal["job", "batch", "piece"]
+CheckedOn = Literal["sheet", "straightedge", "form"]  # what a bend is checked on
 AFTERWARDS = "measure_again"  # what comes when the piece is done
 NO_TIME = Estimate(0.0, 0.0, 0.0, "allowance")
 Resource = Literal["form", "strap", "chamber", "clamps", "bag", "frame", "iron", "oven", "saw"]
@@ -131,7 +132,8 @@ class Operation:
     heat that is made first, how long it is kept for what comes next; within that it is not made again. earliest_s,
     latest_s: of what is left by itself, when it is ready at the soonest, and after when it suffers. moves: of what is
     done in a hurry, one by one. meanwhile: where a piece is while it lasts, in words.
-    each_s: how long it lasts by itself for each piece or load, where they are to differ.
+    each_s: how long it lasts by itself for each piece or load, where they are to differ. checked_on: what a piece
+    is laid on to check its bend and ease it, where it can still be changed.
     """
 
     key: str
@@ -157,6 +159,7 @@ class Operation:
     moves: tuple[Move, ...] = ()
     meanwhile: str = ""
     each_s: tuple[float, ...] = ()
+    checked_on: CheckedOn | Literal[""] = ""
 
     def of_number(self, number: int) -> Operation:
         """The operation as it is of one piece or load."""

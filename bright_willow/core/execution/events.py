@@ -13,6 +13,7 @@ KINDS: dict[str, str] = {
     "note": "note",
     "count": "counted",
     "broke": "it broke",
+    "ease": "checked",
     "photo": "photo",
     "move": "move",
     "again": "started again",

@@ -1,4 +1,4 @@
-"""What runs at the bench have shown of times: how long each move took, and how long pieces were steamed."""
+"""What runs at the bench have shown: how long moves took, minutes in the steam, and how much of a turn stayed."""
 
 from __future__ import annotations
 
@@ -8,13 +8,19 @@ from typing import TypeVar
 from pydantic import TypeAdapter, ValidationError
 
 from ...core.learning.durations import ObservedTime
+from ...core.learning.kept_turn import EasedSample
 from ...core.learning.steam_times import SteamedSample
 from ..tables import MetaRow
 from .repository import Repository
 
 TIMES: TypeAdapter[list[ObservedTime]] = TypeAdapter(list[ObservedTime])
 STEAMED: TypeAdapter[list[SteamedSample]] = TypeAdapter(list[SteamedSample])
-TIMES_OF, STEAMED_IN = "times of run ", "steamed in run "  # keys in the file, before the number of the run
+EASED: TypeAdapter[list[EasedSample]] = TypeAdapter(list[EasedSample])
+TIMES_OF, STEAMED_IN, EASED_IN = (
+    "times of run ",
+    "steamed in run ",
+    "eased in run ",
+)  # keys in the file, before the number of the run
 T = TypeVar("T")
 
 
@@ -39,6 +45,16 @@ class ObservedTimeRepository(Repository):
         body, key = STEAMED.dump_json(list(pieces)).decode(), f"{STEAMED_IN}{run_id}"
         if body != (self.database.fact(key) or "[]"):
             self.database.note(key, body)
+
+    def save_eased(self, run_id: int, turns: Iterable[EasedSample]) -> None:
+        """Save anew the turns of a run that told how much of them stayed. Raises: NotKept."""
+        body, key = EASED.dump_json(list(turns)).decode(), f"{EASED_IN}{run_id}"
+        if body != (self.database.fact(key) or "[]"):
+            self.database.note(key, body)
+
+    def eased(self) -> list[EasedSample]:
+        """Return every turn of any run that told how much of it stayed."""
+        return _read_all(EASED_IN, EASED)
 
     def steamed(self) -> list[SteamedSample]:
         """Return every piece that was steamed in any run."""

@@ -15,6 +15,7 @@ from .bending_hot import dried, last_of
 from .shared_steps import (
     KEPT_HOT_S,
     MINUTE_S,
+    check_and_ease,
     cooling,
     dry_run,
     exactly,
@@ -85,7 +86,8 @@ def under_the_blanket(job: Job, shop: Shop, bend: Bend, make: HotBlank) -> tuple
 def _dry(job: Job, shop: Shop, bend: Bend, make: HotBlank, *, heat_up: str, work: Operation) -> tuple[Operation, ...]:
     pieces = job.part.count + job.part.spares
     long = format_length(bend.blank.length_mm, shop.rule)
-    off = dried(shop, make, after="cool")
+    ease = check_and_ease(shop, on="sheet", after=After("cool"), cautions=caution.DRY_HEAT)
+    off = dried(shop, make, after="ease")
     thick = format_length(job.part.thickness_mm, shop.rule)
     return in_order(
         (
@@ -116,6 +118,7 @@ def _dry(job: Job, shop: Shop, bend: Bend, make: HotBlank, *, heat_up: str, work
             ),
             work,
             cooling("Let it cool in its shape", make.drying.cool_h),
+            ease,
             *off,
             *finish(job, shop, bend, after=(After(last_of(off)),), cleaned=False),
         )

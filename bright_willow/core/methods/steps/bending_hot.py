@@ -21,6 +21,7 @@ from .in_the_bag import heated_in_bag, pulled_in_bag, set_in_bag
 from .shared_steps import (
     DAY_S,
     HOUR_S,
+    check_and_ease,
     cooling,
     dry_run,
     exactly,
@@ -50,6 +51,8 @@ def bending_hot(job: Job, shop: Shop, bend: Bend, make: HotBlank, form: FormSket
                 *finish(job, shop, bend, after=(After(last_of(off)),), cleaned=False),
             )
         )
+    # on a bending table the brackets can still be moved while the wood is warm; on a form nothing can be changed
+    eased = (check_and_ease(shop, on="form", after=After("bend", 0.0, 0.0)),) if form.posts else ()
     return in_order(
         (
             *first,
@@ -63,7 +66,8 @@ def bending_hot(job: Job, shop: Shop, bend: Bend, make: HotBlank, form: FormSket
             warm_up(shop, heat, "dry_run"),
             *steamed(shop, heat, "warm_up"),
             round_the_form(job, shop, bend, heat),
-            *held(make),
+            *eased,
+            *held(make, after=eased[-1].key if eased else "bend"),
             *off,
             *finish(job, shop, bend, after=(After(last_of(off)),), cleaned=False),
         )

@@ -11,7 +11,7 @@ from ...job.job import Job
 from ...shop.shop import Shop
 from ...shop.times import Times
 from ...workpiece.workpiece import HotBlank
-from .shared_steps import MINUTE_S, exactly
+from .shared_steps import MINUTE_S, check_and_ease, exactly
 
 CLOSE_BAG_S = 120.0  # to slide the piece in and tie both ends. Grade: allowance.
 WATER = "Check the water every {minutes:.0f} min and top it up before it is half gone."
@@ -109,6 +109,7 @@ def pulled_in_bag(job: Job, shop: Shop, make: HotBlank, heat: SteamHeat, bag: Ba
             meanwhile="being pulled around in the bag",
             moves=pulls_of(bag),
         ),
+        check_and_ease(shop, on="form", after=After("bend", 0.0, 0.0), cautions=caution.STEAM[3:]),
         Operation(
             key="hold",
             kind="hold",
@@ -117,7 +118,7 @@ def pulled_in_bag(job: Job, shop: Shop, make: HotBlank, heat: SteamHeat, bag: Ba
             attended_s=exactly(0.0),
             unattended_s=exactly(bag.hold_min * MINUTE_S),
             frees=("chamber",),
-            after=(After("bend", 0.0, 0.0),),
+            after=(After("ease", 0.0, 0.0),),
             steps=(
                 f"{bag.hold_min:.0f} min of steam with the line held, then the steam off.",
                 WATER.format(minutes=bag.water_every_min),

@@ -7,7 +7,7 @@ from dataclasses import replace
 from ...checks import cautions as caution
 from ...common.estimate import Estimate
 from ...common.fineness import format_estimate
-from ...common.operation import After, AttendedTime, Operation
+from ...common.operation import After, AttendedTime, CheckedOn, Operation
 from ...common.units import format_length
 from ...job.job import Job
 from ...shop.shop import Shop
@@ -37,6 +37,41 @@ def cooling(name: str, hours: float, *steps: str, after: str = "bend") -> Operat
         steps=steps,
         cautions=(caution.BENT,),
         meanwhile="cooling on the form",
+    )
+
+
+CHECKED_ON: dict[CheckedOn, str] = {
+    "sheet": "Lay it on the full-size sheet, center mark on center mark.",
+    "straightedge": "Lay it along a straightedge or a taut string, middle to middle.",
+    "form": "Hold it against the form, center mark on center mark.",
+}
+
+
+WORDS_ON: dict[CheckedOn, str] = {
+    "sheet": "the full-size sheet",
+    "straightedge": "the straightedge",
+    "form": "the form",
+}
+
+
+def check_and_ease(shop: Shop, *, on: CheckedOn, after: After, cautions: tuple[str, ...] = ()) -> Operation:
+    """Checked while it can still be changed, and eased or tightened until it is within what is allowed."""
+    return Operation(
+        key="ease",
+        kind="ease",
+        name="Check the bend and ease it",
+        scope="batch",
+        attended_s=Times(shop).of(ease=1),
+        after=(after,),
+        steps=(
+            CHECKED_ON[on],
+            "Enter the gaps on the bench page: it says where to ease or tighten, and how far.",
+            "Check again, until every gap is within what you allow.",
+        ),
+        lay_out=("rule",) if on == "form" else (f"{WORDS_ON[on]}, rule",),
+        record=("gaps at four places",),
+        cautions=cautions,
+        checked_on=on,
     )
 
 

@@ -12,7 +12,7 @@ from ...shop.shop import Shop
 from ...shop.times import Times
 from ...workpiece.bend import Bend
 from ...workpiece.workpiece import StraightenedPiece
-from .shared_steps import HOUR_S, cooling, dry_run, exactly, finish
+from .shared_steps import HOUR_S, check_and_ease, cooling, dry_run, exactly, finish
 from .steaming import cooling_window, people_for, steamed, warm_up
 
 
@@ -25,7 +25,8 @@ def over_the_block(job: Job, shop: Shop, bend: Bend, make: StraightenedPiece) ->
             warm_up(shop, make.heat, "dry_run"),
             *_only_the_bow(shop, job, steamed(shop, make.heat, "warm_up")),
             *_bent_back(job, shop, make),
-            *finish(job, shop, bend, after=(After("out"),), cleaned=False),
+            check_and_ease(shop, on="straightedge", after=After("out")),
+            *finish(job, shop, bend, after=(After("ease"),), cleaned=False),
         )
     )
 
