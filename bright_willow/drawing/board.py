@@ -18,6 +18,7 @@ from ..core.shape.curve import Curve, tip_distance_mm
 from ..core.workpiece.bend import Springback, Straight
 from .board_form import form_drawn, pressers_drawn, reach, shares_key
 from .board_lens import KEYS, tips_named
+from .board_marks import own_marks_drawn, own_names
 from .board_shape import dimensions, end_cuts, handle_points, handles_drawn, handles_of_the_form, points
 from .board_stick import STICK_PX, stick
 from .canvas import LEAST_PX, MOST_PX, WIDTH_PX, Canvas, Frame
@@ -104,6 +105,7 @@ class BoardDrawing(Canvas):
             self.opens_said = format_about(self.opens_mm, unit)
             self.band = (built.mid_line(built.expected_low), built.mid_line(built.expected_high))
         self.parts: list[str] = []
+        self.own_marks: list[tuple[str, Array, Array]] = []  # name, and both ends of its line
         self.is_last_try, self.is_cramped = is_last_try, False
         super().__init__(frame or self.fitted(room), self.parts)
 
@@ -197,6 +199,7 @@ class BoardDrawing(Canvas):
             shares_key(self)
         if self.stage in (*SHOWS_STRAIN, "form", "measure") and not self.job.shape.is_closed:
             self.is_cramped = not tips_named(self, shapes)
+        own_names(self)
         of_pair = f", {self.job.hand_text}" if self.job.hand_text else ""
         title = (
             f"{self.job.name}{of_pair}: {self.plan.geometry.mid.sweep_deg:.0f}° bend, chord "
@@ -233,6 +236,7 @@ class BoardDrawing(Canvas):
         self.space.take_line(whole.traced(96) + self.lift, self.half, gap_px=5.0)
         name = "the part on the form" if on_form else "the part"
         self.parts.append(tag("path", named(name), d=self.outline(curve), class_="strip"))
+        own_marks_drawn(self, curve)
         in_place = self.stage == "form" and self.plan.form.kind == "in_place"
         if self.stage in SHOWS_STRAIN or (in_place and self.plan.laid_up):
             self._laminae()

@@ -215,6 +215,10 @@ def _marks(board: BoardDrawing, face: FormFace, px: float) -> None:
     for (x, y), h in zip(points + board.lift, headings, strict=True):
         dx, dy = -np.sin(h) * sense * 22 * px, np.cos(h) * sense * 22 * px
         board.parts.append(board.line(x, y, x + dx, y + dy, "form-mark"))
+    for mark in board.plan.own_marks:
+        (foot,), (h,) = face.curve.at(np.array([face.along_mm(mark.station_mm / board.plan.bend.target.length_mm)]))
+        tip = foot + np.array([-np.sin(h), np.cos(h)]) * sense * 14 * px
+        board.parts.append(board.line(*(foot + board.lift), *(tip + board.lift), "own-mark"))
     if board.plan.witness_mm is not None:
         share = board.plan.witness_mm / board.plan.bend.target.length_mm
         (foot,), (h,) = face.curve.at(np.array([face.along_mm(share)]))

@@ -41,7 +41,7 @@ def dimensions(board: BoardDrawing) -> None:
     a, b = start + away * low, end + away * low
     message = f"chord {format_length(reading.chord_mm, board.unit)} · {FACES[board.job.shape.face]}"
     aslant = abs(float(along[1])) * len(message) * LETTER * 14 / 2  # words stand level, also under a line that does not
-    middle = (a + b) / 2 + away * (17 + aslant) * px
+    middle = (a + b) / 2 + away * (22 + aslant) * px
     board.parts += [
         board.line(*(start + away * 4 * px), *(a + away * 5 * px), "extension"),
         board.line(*(end + away * 4 * px), *(b + away * 5 * px), "extension"),

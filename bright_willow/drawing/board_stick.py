@@ -58,7 +58,7 @@ def stick(board: BoardDrawing) -> None:
         board.parts.append(f'<g class="segments">{stick_segments(board, ends, y, half)}</g>')
     for x, exact, mark in zip(along, told, marks, strict=True):
         board.parts.append(board.line(x, y - half - 4 * px, x, y + half + 4 * px, f"stick-mark {mark.kind}"))
-        if mark.kind in ("blank_end", "tightest"):
+        if mark.kind in ("blank_end", "tightest", "own"):
             continue
         taken = (off, ends[0] + 45 * px, ends[1] - 45 * px)
         near = any(abs(x - other) < 80 * px for other in taken) and mark.kind != "centre"

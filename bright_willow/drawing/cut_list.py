@@ -137,6 +137,7 @@ def _label(canvas: Any, job: Job, strip: CutStrip, shop: Shop, x: float, top: fl
         job.name,
         f"piece {strip.piece}{f', {strip.hand}' if strip.hand else ''}, {place}" if strip.piece else place,
         "this face up: outside of the bend",
+        *(["marks: " + ", ".join(mark.name for mark in job.part_as_drawn.marks)] if job.part.marks else []),
     ]
     for n, line in enumerate(lines, 1):
         foot = top * MM - big - 4 - n * small * 1.2

@@ -44,6 +44,10 @@ def flat_strip_svg(plan: Sketch, heat: DryHeat, unit: Unit) -> str:
         foot = -wide / 2 - (22 + ROW_PX * (i % 3)) * px
         canvas.parts.append(canvas.line(at, wide / 2 + 6 * px, at, foot + 12 * px, "mark"))
         canvas.parts.append(canvas.text(at, foot, message, "note"))
+    for mark in plan.own_marks:
+        canvas.parts.append(canvas.line(mark.station_mm, wide / 2 + 12 * px, mark.station_mm, -wide / 2, "own-mark"))
+        spots = [(mark.station_mm, wide / 2 + (16 + up) * px, "middle") for up in (0, 18, 36)]
+        canvas.parts.append(canvas.label(spots, mark.name, "note own-name", 12))
     for i, bend in enumerate(heat.bends):
         x, y = canvas.place(40, 34 + ROW_PX * i)
         message = (

@@ -31,7 +31,7 @@ from .template_pdf import made_of, opens_text
 TEXT, SHORT, HEAD, TITLE = 12.0, 11.0, 14.5, 22.0
 DRAWING_MM, SHORT_DRAWING_MM = 92.0, 62.0
 TALL = 1.3  # times its width, from which a drawing is laid on its side
-MOST_COLUMNS, MOST_PIECES, MOST_MARKS = 6, 24, 12
+MOST_COLUMNS, MOST_PIECES, MOST_MARKS = 6, 24, 24
 SHOUTS = {"stop": "STOP:", "watch": "Check:"}
 
 

@@ -12,10 +12,10 @@ from ..core.job.job import Job
 from ..core.plan.result import Plan
 from ..core.workpiece.geometry import StickMark
 from .flowing import flow, table, words
-from .print_font import font
+from .print_font import font, text_width
 from .template_pdf import MARGIN_MM, MM, PAPERS, check_bar
 
-STRIP_MM, GAP_MM, LAP_MM = 24.0, 14.0, 15.0
+STRIP_MM, GAP_MM, LAP_MM, COLUMN_MM = 24.0, 14.0, 15.0, 2.6
 FACES = (("inside face", "inner_mm"), ("outside face", "outer_mm"))
 
 
@@ -92,14 +92,17 @@ def _piece(
             canvas.setLineWidth(0.35)
             canvas.line(x(middle) - 3 * MM, (y + STRIP_MM / 2) * MM, x(middle) + 3 * MM, (y + STRIP_MM / 2) * MM)
             canvas.line(x(middle), (y + STRIP_MM / 2 - 3) * MM, x(middle), (y + STRIP_MM / 2 + 3) * MM)
+    column = -math.inf  # of the last text: marks at one place are written side by side
     for mark in marks:
         at = getattr(mark, line)
         if not left - 1e-6 <= at <= right + 1e-6:
             continue
         canvas.setLineWidth(1.1 if mark.kind in ("part_end", "centre") else 0.6)
         canvas.line(x(at), y * MM, x(at), (y + STRIP_MM) * MM)
+        text, column = f"{mark.name} {format_length(at, unit)}", max(at, column) + COLUMN_MM
         canvas.saveState()
-        canvas.translate(x(at) + 2.6 * MM, (y + 1.5) * MM)
+        canvas.translate(x(column), (y + 1.5) * MM)
         canvas.rotate(90)
-        canvas.drawString(0, 0, f"{mark.name} {format_length(at, unit)}")
+        canvas.setFont(font(), 7.0 * min(1.0, (STRIP_MM - 3.0) * MM / text_width(text, 7.0)))
+        canvas.drawString(0, 0, text)
         canvas.restoreState()

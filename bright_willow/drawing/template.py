@@ -327,6 +327,8 @@ def _marks(template: Template, job: Job, plan: Plan, unit: Unit) -> None:
     sense = -1.0 if face.side == "inner" else 1.0
     left, right = (_end_text(cut) for cut in plan.ends)
     places = [(face.part_start_mm, left), (face.middle_mm, "center"), (face.part_end_mm, right)]
+    long = plan.bend.target.length_mm
+    places += [(face.along_mm(mark.station_mm / long), mark.name) for mark in plan.own_marks]
     depth = min(30.0, face.depth_mm / 2)
 
     def foot(station: float) -> tuple[Array, Array, float]:

@@ -17,6 +17,7 @@ import svgelements
 from bright_willow.core.common.errors import PlanError
 from bright_willow.core.plan.plan import plan
 from bright_willow.core.plan.read_job import read_job
+from bright_willow.drawing.board import board_svg
 from bright_willow.drawing.export import EXPORTS
 from bright_willow.drawing.story_stick_pdf import story_stick_pdf
 from bright_willow.drawing.template import Template, form_template, frame_template
@@ -349,3 +350,25 @@ def test_clamps_are_listed_only_where_clamps_press(press, listed):
     with pdfplumber.open(io.BytesIO(raw)) as pdf:
         text = " ".join(page.extract_text() or "" for page in pdf.pages)
     assert ("clamps that open" in text) == listed
+
+
+def test_marks_of_ones_own_are_on_template_stick_board_and_labels():
+    marks = [{"name": "notch", "at_mm": 180}, {"name": "this face inside", "at_mm": 0, "counted_from": "center"}]
+    plain, job = (read_job({**RIB, "part": {**RIB["part"], "marks": m}}) for m in ([], marks))
+    before, made = plan(plain), plan(job)
+    lines = [
+        sum(c.layer == "MARKS" for c in form_template(j, p, "mm").chains) for j, p in ((plain, before), (job, made))
+    ]
+    words = [t.text for t in form_template(job, made, "mm").words]
+    assert lines[1] == lines[0] + 2 and words.count("notch") == 1 and words.count("this face inside") == 1
+    with pdfplumber.open(io.BytesIO(story_stick_pdf(job, made, paper="a4", unit="mm"))) as stick:
+        rows = [page.extract_text() for page in stick.pages]
+        rotated = [c for page in stick.pages for c in page.chars if not c["upright"]]
+    assert sum("this face inside" in text for text in rows) >= 1
+    tops = {round(c["x0"], 1) for c in rotated}  # two texts at the center are written in two columns
+    assert len(tops) >= len({round(m.inner_mm, 3) for m in made.stick}) + 1
+    svg = board_svg(job, made, stage="shape", unit="mm")
+    assert svg.count('class="own-mark"') == 2 and svg.count("own-name") == 2 and ">notch<" in svg
+    form = board_svg(job, made, stage="form", unit="mm")
+    assert form.count('class="own-mark"') == 4  # across the strip, and on the face of the form
+    assert "own-mark" not in board_svg(plain, before, stage="form", unit="mm")

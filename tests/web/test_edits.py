@@ -192,3 +192,27 @@ def test_an_own_record_of_nothing_is_a_sentence_at_every_key(client):
         assert client.get(f"/jobs/1/{path}").status_code == 200
     tried = client.post("/jobs/1/shape/try", data={"shape.rise_mm": "21"}, headers=PARTS)
     assert tried.status_code == 200 and "no bend" in tried.text.lower()
+
+
+def test_marks_of_ones_own_are_added_named_refused_and_removed(client, store, rib):
+    def marks():
+        with store.connected():
+            return [m.model_dump() for m in store.jobs.get(job_id).job.part.marks]
+
+    with store.connected():
+        job_id = store.jobs.add(rib)
+    add = f"/jobs/{job_id}/shape/rows?list=marks&do="
+    for _ in range(2):
+        assert client.post(f"{add}add", headers=PARTS).status_code == 200
+    keep = f"/jobs/{job_id}/shape/keep"
+    typed = {"part.marks.0.name": "notch", "part.marks.0.at_mm": "7 1/16 in", "part.marks.0.counted_from": "left"}
+    assert client.post(keep, data=typed, headers=PARTS).status_code == 200
+    assert marks()[0] == {"name": "notch", "at_mm": pytest.approx(7.0625 * 25.4), "counted_from": "left"}
+    assert marks()[1] == {"name": "mark 2", "at_mm": 0.0, "counted_from": "center"}
+    for field, text, message in (("name", " ", "name"), ("at_mm", "far", "For example"), ("at_mm", "90000", "50")):
+        page = client.post(keep, data={**typed, f"part.marks.1.{field}": text}, headers=PARTS)
+        assert page.status_code == 422 and message in page.text and f"f-part-marks-1-{field}-fault" in page.text
+    assert client.post(f"{add}remove&row=0", headers=PARTS).status_code == 200
+    assert client.post(f"{add}remove&row=0", headers=PARTS).status_code == 200
+    assert client.post(f"{add}remove&row=0", headers=PARTS).status_code == 422
+    assert marks() == []

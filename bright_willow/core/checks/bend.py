@@ -37,6 +37,21 @@ def crossing(at: CheckContext[Any]) -> Finding | None:
     )
 
 
+def marks_on_the_piece(at: CheckContext[Any]) -> Finding | None:
+    """Whether every mark of the maker's own is on the piece."""
+    long = at.bend.target.length_mm
+    off = next((m for m in at.job.part.marks if not 0 <= m.station_mm(long) <= long), None)
+    if off is None:
+        return None
+    return Finding(
+        "shape.mark_off",
+        "watch",
+        "shape",
+        f"The mark “{off.name}” is beyond the end of the piece, so it is shown nowhere.",
+        f"The piece is {at.length(long)} long on its centerline.",
+    )
+
+
 def ends_cut(at: CheckContext[Any]) -> Finding | None:
     """Whether each end can be cut as it is wanted, and is long enough for it."""
     part = at.job.part_as_drawn

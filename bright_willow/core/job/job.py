@@ -17,7 +17,34 @@ from .schedule_choice import Days
 from .stock_choice import Prepare
 
 Tag = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=30, pattern=r"^[^,\"\\]+$")]
+MOST_MARKS = 12  # of one's own on a piece
 CutKind = Literal["square", "on_line", "mitred", "long"]
+
+
+MarkName = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=24)]
+
+
+class OwnMark(Document):
+    """A mark of the maker's own: its name, and where it is along the centerline of the finished piece, mm from its left
+    end, from its right end, or from its center (to the right of it above 0)."""
+
+    name: MarkName = "mark"
+    at_mm: Length = Field(default=0.0, ge=-50_000, le=50_000)
+    counted_from: Literal["left", "center", "right"] = "left"
+
+    @property
+    def mirrored(self) -> OwnMark:
+        """The same mark on the piece seen in a mirror."""
+        if self.counted_from == "center":
+            return self.model_copy(update={"at_mm": -self.at_mm})
+        other = "left" if self.counted_from == "right" else "right"
+        return self.model_copy(update={"counted_from": other})
+
+    def station_mm(self, length_mm: float) -> float:
+        """Where it is from the left end of a piece of a length."""
+        if self.counted_from == "right":
+            return length_mm - self.at_mm
+        return self.at_mm + (length_mm / 2 if self.counted_from == "center" else 0.0)
 
 
 class Part(Document):
@@ -44,6 +71,7 @@ class Part(Document):
     right_cut: CutKind = "square"
     left_mitre_deg: Length = Field(default=45.0, ge=-75, le=75)
     right_mitre_deg: Length = Field(default=45.0, ge=-75, le=75)
+    marks: tuple[OwnMark, ...] = Field(default=(), max_length=MOST_MARKS, strict=False)
 
     @property
     def trims_mm(self) -> tuple[float, float]:
@@ -62,6 +90,7 @@ class Part(Document):
                 "right_cut": self.left_cut,
                 "left_mitre_deg": self.right_mitre_deg,
                 "right_mitre_deg": self.left_mitre_deg,
+                "marks": tuple(mark.mirrored for mark in self.marks),
             }
         )
 

@@ -71,6 +71,7 @@ DRY_END_MM = 30.0  # at each end to hold it by over dry heat. Grade: allowance.
 COMMON: tuple[Check, ...] = (
     on_bend.points_tell,
     on_bend.ends_cut,
+    on_bend.marks_on_the_piece,
     on_wood.run_out,
     on_wood.figured,
     on_wood.lot_flaws,

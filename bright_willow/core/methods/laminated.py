@@ -91,6 +91,7 @@ class Laminated(BendingMethod):
         on_bend.crossing,
         on_bend.points_tell,
         on_bend.ends_cut,
+        on_bend.marks_on_the_piece,
         *on_layup.PRESSED,
         on_bend.misses,
         on_layup.little_known,

@@ -31,6 +31,7 @@ from ..stock.side_by_side import SideBySide, laid
 from ..stock.stock_use import StockUse
 from ..wood.species import Species, species
 from ..workpiece.bend import Bend, NoSpringback, Straight
+from ..workpiece.own_marks import mark_places, with_marks
 from ..workpiece.quantities import Quantities
 from ..workpiece.workpiece import LayupOption, Make
 from .steps.shared_steps import inspecting
@@ -182,7 +183,8 @@ class BendingMethod(ABC):
     def operations_with(self, stock: StockUse, bend: Bend, make: Any, form: FormSketch) -> tuple[Operation, ...]:
         """What is done, in order, with as many boards inspected as the stock takes."""
         boards = boards_to_inspect(self.job.stock.lot or self.job.prepare, stock, self.shop.kerf_mm)
-        return inspecting(boards, self.operations(bend, make, form), self.shop)
+        every = inspecting(boards, self.operations(bend, make, form), self.shop)
+        return with_marks(every, mark_places(self.job, bend.target.length_mm), self.shop.rule)
 
     @abstractmethod
     def findings(self, at: CheckContext[Any]) -> list[Finding]:

@@ -7,6 +7,7 @@ from typing import Any
 
 import numpy as np
 
+from ..checks import bend as on_bend
 from ..checks import cautions as caution
 from ..checks import heat as on_heat
 from ..checks import wood as on_wood
@@ -41,6 +42,7 @@ class Straighten(BentHot):
     set_key = "free"
     forms_field = ""
     checks = (
+        on_bend.marks_on_the_piece,
         *on_heat.STEAM,
         *on_heat.STRAIGHTENED,
         on_wood.run_out,

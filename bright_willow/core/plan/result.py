@@ -32,6 +32,7 @@ from ..workpiece.bend import Bend, Springback
 from ..workpiece.end_cuts import EndCut, end_cut
 from ..workpiece.geometry import WITNESS_MM, Geometry, StickMark, stick_marks
 from ..workpiece.glue_up import GluedUp, glued_up
+from ..workpiece.own_marks import MarkPlace, mark_places
 from ..workpiece.quantities import Quantities
 from ..workpiece.workpiece import (
     GluedLayup,
@@ -83,6 +84,11 @@ class Sketch:
         return length - WITNESS_MM if self.job.is_right else WITNESS_MM
 
     @cached_property
+    def own_marks(self) -> tuple[MarkPlace, ...]:
+        """The maker's own marks on the finished piece."""
+        return mark_places(self.job, self.bend.target.length_mm)
+
+    @cached_property
     def stick(self) -> tuple[StickMark, ...]:
         """The marks of the story stick."""
         laid_up = self.laid_up
@@ -93,6 +99,7 @@ class Sketch:
             trims_mm=self.bend.trims_mm,
             ends=self.ends,
             witness_mm=self.witness_mm,
+            own=self.own_marks,
             ring=laid_up.ring if laid_up else (),
             sheets=laid_up.sheets if laid_up else (),
         )

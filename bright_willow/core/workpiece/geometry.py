@@ -14,8 +14,9 @@ from ..shape.curve_figures import CurveFigures
 from ..springback.closed_ring import RingLayer
 from ..stock.sheet_cutting import SheetCut
 from .end_cuts import EndCut
+from .own_marks import MarkPlace
 
-MarkKind = Literal["blank_end", "part_end", "centre", "bend_start", "bend_end", "tightest", "joint", "witness"]
+MarkKind = Literal["blank_end", "part_end", "centre", "bend_start", "bend_end", "tightest", "joint", "witness", "own"]
 WITNESS_MM = 40.0  # of the witness mark from the left finished end
 
 Place = tuple[str, MarkKind, float]
@@ -102,13 +103,15 @@ def stick_marks(
     trims_mm: tuple[float, float],
     ends: tuple[EndCut, EndCut],
     witness_mm: float | None,
+    own: tuple[MarkPlace, ...],
     ring: tuple[RingLayer, ...],
     sheets: tuple[SheetCut, ...],
 ) -> tuple[StickMark, ...]:
     """Marks on the blank as it lies on the form, from its centre along inner face, mid-line and outer face.
 
     stated: the finished mid-line whose bends are marked; ends: how it is cut, which may cross its faces elsewhere.
-    witness_mm: of the mark that tells which way round a piece goes, from its start. Source: geometry.
+    witness_mm: of the mark that tells which way round a piece goes, from its start; own: the maker's own marks.
+    Source: geometry.
     """
     half, length = thickness_mm / 2, blank.length_mm
     first, last = trims_mm[0], length - trims_mm[1]
@@ -124,6 +127,8 @@ def stick_marks(
         places.append(("blank end", "blank_end", length))
     if witness_mm is not None:
         places.append(("witness mark", "witness", first + witness_mm))
+    # a mark at an end stays between the finished ends, which are the first and the last of the marks
+    places += [(m.name, "own", min(max(first + m.station_mm, first + 1e-6), last - 1e-6)) for m in own]
     places += [(f"joint of ply {x.number}", "joint", x.joint_deg / 360 * length) for x in ring]
     for cut in sheets:
         for number, joints in enumerate(cut.joints_mm, 1):

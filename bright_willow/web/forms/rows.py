@@ -12,11 +12,12 @@ from ...core.wood.sheets import is_sheet
 
 SPLIT_APART_MM = 80.0  # a new split from the last
 LISTS = {  # that a stage edits, the first where none is named
-    "shape": ("stretches",),
+    "shape": ("stretches", "marks"),
     "build_up": ("layers",),
     "form": ("splits_mm",),
     "prepare": ("flaws", "more"),
 }
+HELD_IN = {"marks": "part"}  # lists a stage edits in another part of the document
 LEAST = {"shape": 1, "build_up": 2, "form": 0, "prepare": 0}  # rows that must be left
 
 
@@ -24,7 +25,7 @@ def rows_of(data: dict[str, Any], stage: str, which: str = "") -> list[Any]:
     """The rows a stage edits, as a list that can be changed. Raises: PlanError when it has none."""
     names = LISTS.get(stage, ())
     name = which or next(iter(names), "")
-    holder = data[stage] if name in names else {}
+    holder = data[HELD_IN.get(name, stage)] if name in names else {}
     if name not in holder:
         raise PlanError("rows", "There is no list here.")
     holder[name] = list(holder[name])
@@ -43,7 +44,7 @@ def edited(job: Job, stage: str, do: str, row: int, to: int, which: str = "") ->
     elif not 0 <= row < len(rows):
         raise PlanError("rows", "There is no such row.")
     elif do == "remove":
-        if len(rows) <= LEAST[stage]:
+        if len(rows) <= (0 if which in HELD_IN else LEAST[stage]):
             raise PlanError("rows", "Something must be left to bend.")
         rows.pop(row)
     elif do == "move":
@@ -66,6 +67,8 @@ def _turned(row: dict[str, Any], do: str) -> dict[str, Any]:
 
 
 def _new_row(rows: list[Any], stage: str, kind: int, data: dict[str, Any]) -> Any:
+    if stage == "marks":
+        return {"name": f"mark {len(rows) + 1}", "at_mm": 0.0, "counted_from": "center"}
     if stage == "more":
         first = {name: data["prepare"][name] for name in ("thickness_mm", "width_mm", "length_mm")}
         return dict(rows[-1]) if rows else {**first, "count": 1}

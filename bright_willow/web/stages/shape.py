@@ -71,6 +71,7 @@ PAIRS = (
     of_job("part.hand", "Showing", choices=(("left", "left"), ("right", "right")), look="pills"),
     of_job("part.mate_tolerance_mm", "Pair tolerance", "in chord or rise"),
 )
+COUNTED_FROM = (("left", "left end"), ("center", "center"), ("right", "right end"))
 PARTS_OF_AN_ELLIPSE = (("half", "half"), ("quarter", "quarter"))
 STRETCHES = (("straight", "straight"), ("arc", "arc"), ("easing", "transition"))
 
@@ -95,11 +96,22 @@ def _fields(job: Job, shop: Shop) -> tuple[Field, ...]:
         *COMMON,
         *own_fields(job.shape.kind),
         *rows,
+        *(f for i in range(len(job.part.marks)) for f in mark_fields(i)),
         *PART,
         *ENDS,
         *(PAIRS if job.part.copies == "pairs" else ()),
         NOTES,
         TAGS,
+    )
+
+
+def mark_fields(i: int) -> tuple[Field, ...]:
+    """The inputs of one of the maker's own marks."""
+    at, n = f"part.marks.{i}.", i + 1
+    return (
+        Field(f"{at}name", f"Name of mark {n}", "text", "name"),
+        Field(f"{at}at_mm", f"Place of mark {n}", "length", "distance"),
+        Field(f"{at}counted_from", f"Mark {n} is counted from", "choice", choices=COUNTED_FROM),
     )
 
 

@@ -162,6 +162,7 @@ FINDINGS = {
     "shape.flat_end": changed(
         part={"left_cut": "on_line"}, shape={"kind": "arc_by_chord", "face": "inner", "chord_mm": 1810, "rise_mm": 60}
     ),
+    "shape.mark_off": changed(part={"marks": [{"name": "tail", "at_mm": 9000}]}),
     "shape.mitre_short": changed(part={"right_trim_mm": 6, "right_cut": "mitred", "right_mitre_deg": 60}),
     "form.crosses": changed(shape={"kind": "arc_by_radius", "face": "inner", "radius_mm": 500, "angle_deg": 338}),
     "sheet.direction": changed(
