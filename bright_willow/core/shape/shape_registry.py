@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Any
+from typing import Annotated, Any, get_args
 
 from pydantic import Field
 
@@ -43,21 +43,8 @@ Shape = Annotated[
     Field(discriminator="kind"),
 ]
 SHAPES: dict[str, type[ShapeBase]] = {
-    "arc_by_chord": ArcByChord,
-    "arc_by_radius": ArcByRadius,
-    "arc_by_length": ArcByLength,
-    "arc_by_points": ArcByPoints,
-    "hook": Hook,
-    "u": UBend,
-    "s": SBend,
-    "hoop": Hoop,
-    "ring": Ring,
-    "eased_arc": EasedArc,
-    "parabola": Parabola,
-    "ellipse": Ellipse,
-    "polycurve": Polycurve,
-    "outline": Outline,
-}
+    get_args(shape.model_fields["kind"].annotation)[0]: shape for shape in get_args(get_args(Shape)[0])
+}  # by the kind each has in files
 KINDS = tuple(SHAPES)
 
 __all__ = ["KINDS", "SHAPES", "Place", "Point", "Shape", "restated"]
