@@ -21,7 +21,7 @@ TABLETS_MAY_SEE = (
     r"/jobs/\d+/pack\.pdf",
     r"/jobs/\d+/take/(?!bundle)[a-z0-9._-]+",
     r"/jobs/\d+/[a-z_]+(/steps|/history)?",
-    r"/runs/\d+(/now|/state|/stream|/photo/[A-Za-z0-9-]+|/ease/\d+)?",
+    r"/runs/\d+(/now|/state|/stream|/photo/[A-Za-z0-9-]+|/ease/\d+|/breakdown)?",
     r"/pictures/\d+(/body)?",
     r"/trials/\d+",
     r"/api/schema/(job|plan)",

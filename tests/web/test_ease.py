@@ -116,3 +116,22 @@ def test_only_pieces_of_a_real_run_that_can_still_be_changed_are_checked(bent):
     with shop.store.connected():
         assert not [e for r in (run, other) for _, e in shop.store.runs.events(r) if e.kind == "ease"]
     assert open_to_tablets("POST", f"/runs/{run}/ease/0") and open_to_tablets("GET", f"/runs/{run}/ease/12")
+
+
+def test_a_breakdown_says_what_to_do_and_what_to_save_first(shop):  # noqa: F811
+    run = shop.start(14)
+    page = shop.client.get(f"/runs/{run}")
+    assert f'href="/runs/{run}/breakdown"' in page.text
+    offered = shop.client.get(f"/runs/{run}/breakdown").text
+    assert "The boiler is dry" in offered and "browns" not in offered and "Save first" not in offered
+    shop.prepared(run, "steam")
+    shop.later(3 * 3600)
+    dry = shop.client.get(f"/runs/{run}/breakdown?what=dry").text
+    assert "Keep the door shut" in dry and "Save first" in dry and re.search(r"until \d\d:\d\d, \d+ min", dry)
+    note = re.search(r'name="client" value="(\w+)"', dry)[1]
+    shop.client.post(f"/runs/{run}/tap", data={"client": note, "kind": "note", "text": "The boiler is dry"})
+    assert "note: The boiler is dry" in shop.client.get(f"/runs/{run}").text
+    assert shop.client.get(f"/runs/{run}/breakdown?what=iron").url.path == f"/runs/{run}"
+    assert open_to_tablets("GET", f"/runs/{run}/breakdown")
+    shop.tap(run, "end")
+    assert shop.client.get(f"/runs/{run}/breakdown?what=dry").url.path == f"/runs/{run}"
