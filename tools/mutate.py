@@ -32,6 +32,7 @@ PROGRAM = ROOT / "bright_willow"
 REPORT = ROOT / "docs/mutation.md"
 MOST_TESTS, MOST_S = 30, 12.0  # against one fault
 GIVEN_UP_S = 90.0  # a fault that makes a test run on and on is found
+LATE = "ignore::pytest.PytestAssertRewriteWarning"  # plugins whose libraries were imported before the processes parted
 NO_TESTS = 5  # what pytest returns when it found none
 LIBRARIES = ("numpy", "scipy.optimize", "scipy.stats", "shapely", "pydantic", "fastapi", "peewee", "reportlab", "ezdxf")
 
@@ -126,13 +127,26 @@ def _try(mutant: Mutant, source: str, tests: list[str]) -> None:
     os.dup2(silent, 1)
     os.dup2(silent, 2)
     sys.meta_path.insert(0, _Spoiled(mutant, source))
-    os._exit(pytest.main(["-x", "-q", "-p", "no:cacheprovider", "-p", "no:xdist", *tests]))
+    os._exit(pytest.main(["-x", "-q", "-p", "no:cacheprovider", "-p", "no:xdist", "-W", LATE, *tests]))
+
+
+def check_without_faults(mutants: Sequence[Mutant]) -> None:
+    """Run the tests of a few faults against the program as it is. Raises: SystemExit where they fail: they would find
+    every fault."""
+    called = tests_by_function()
+    for mutant in mutants[:: max(1, len(mutants) // 5)]:
+        if tests := chosen_tests(mutant, called):
+            process = multiprocessing.get_context("fork").Process(
+                target=_try, args=(mutant, mutant.path.read_text(), tests)
+            )
+            process.start()
+            process.join()
+            if process.exitcode:
+                raise SystemExit(f"These tests fail without a fault ({process.exitcode}): {' '.join(tests)}")
 
 
 def tried(mutants: Sequence[Mutant], jobs: int) -> dict[Mutant, str]:
     """Try every fault. Returns `found`, `missed` or `no test` for each."""
-    for library in LIBRARIES:
-        importlib.import_module(library)  # once for all processes made after this
     fork = multiprocessing.get_context("fork")
     called, results = tests_by_function(), dict[Mutant, str]()
     waiting, running = list(reversed(mutants)), dict[multiprocessing.process.BaseProcess, tuple[Mutant, float]]()
@@ -200,6 +214,9 @@ def main() -> None:
     if options.map or not list(FOLDER.glob("tests-*.json")):
         write_map(options.jobs)
     mutants = [m for m in drawn(options.count, options.seed) if options.room in ("", m.room)]
+    for library in LIBRARIES:
+        importlib.import_module(library)  # once for all processes made after this
+    check_without_faults(mutants)
     text = report(tried(mutants, options.jobs), options.seed)
     print(text)
     if not options.room:

@@ -298,6 +298,7 @@ def test_tablets_run_the_bench_look_and_measure_and_nothing_else(inside, tablet)
     assert {p for m, p in shut if m == "GET"} == looks
     assert {p for m, p in open_to_them if m == "POST"} == {
         "/jobs/{job_id}/bench/start",
+        "/runs/{run_id}/ease/{piece}",
         "/runs/{run_id}/events",
         "/runs/{run_id}/tap",
         "/runs/{run_id}/pace",

@@ -76,9 +76,10 @@ def _page(
         against=WORDS_ON[check.against],
         allowed=typed.get("allowed", format_length(passes[-1].allowed_mm if passes else check.tolerance_mm, shop.rule)),
         kept=check.kept,
+        kept_text=f"{check.kept.likely:.0%} stays, likely {100 * check.kept.low:.0f} to {check.kept.high:.0%}",
         learns=check.against != "form",
         drawing=Markup(drawing),
-        rows=_rows(places, typed, shop.rule),
+        rows=_rows(places, typed, faults, shop.rule),
         faults=faults,
         passes=[_pass_view(p, shop.units) for p in passes],
         is_within=bool(passes) and passes[-1].is_within,
@@ -86,13 +87,14 @@ def _page(
     )
 
 
-def _rows(places: tuple[float, ...], typed: dict[str, str], rule: Unit) -> list[dict[str, str]]:
-    """The fields of each place, as typed, else with the places of the last pass."""
+def _rows(places: tuple[float, ...], typed: dict[str, str], faults: dict[str, str], rule: Unit) -> list[dict[str, Any]]:
+    """The fields of each place, as typed, else with the places of the last pass; what is wrong with each."""
     rows = []
     for n in range(ROWS):
         known = format_length(places[n], rule) if n < len(places) else ""
         side = typed.get(f"side{n}", "outside")
-        rows.append({"n": n, "at": typed.get(f"at{n}", known), "gap": typed.get(f"gap{n}", ""), "side": side})
+        row = {"n": n, "at": typed.get(f"at{n}", known), "gap": typed.get(f"gap{n}", ""), "side": side}
+        rows.append(row | {"at_fault": faults.get(f"at{n}", ""), "gap_fault": faults.get(f"gap{n}", "")})
     return rows
 
 

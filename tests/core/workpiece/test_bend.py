@@ -205,7 +205,7 @@ def test_the_stick_lies_along_three_lines_of_the_blank():
     ends = sketch(job_for("cold_lamination", shape={"kind": "arc_by_radius", "face": "mid", "radius_mm": 1000,
                                                     "angle_deg": math.degrees(1.0)})).ends  # fmt: skip
     marks = stick_marks(
-        blank, arc, thickness_mm=20, trims_mm=(40.0, 60.0), ends=ends, witness_mm=WITNESS_MM, ring=(), sheets=()
+        blank, arc, thickness_mm=20, trims_mm=(40.0, 60.0), ends=ends, witness_mm=WITNESS_MM, own=(), ring=(), sheets=()
     )
     by_kind = {(m.kind, m.mid_mm < 0): m for m in marks}
     assert [m.kind for m in marks] == ["blank_end", "part_end", "witness", "centre", "part_end", "blank_end"]
@@ -214,7 +214,9 @@ def test_the_stick_lies_along_three_lines_of_the_blank():
     assert (right.inner_mm, right.outer_mm) == pytest.approx((500 - 10 * 0.5, 500 + 10 * 0.5))
     assert (left.inner_mm, left.outer_mm) == pytest.approx((-495, -505))
     assert by_kind["centre", False].inner_mm == pytest.approx(0, abs=1e-9)
-    bare = stick_marks(arc, arc, thickness_mm=20, trims_mm=(0.0, 0.0), ends=ends, witness_mm=None, ring=(), sheets=())
+    bare = stick_marks(
+        arc, arc, thickness_mm=20, trims_mm=(0.0, 0.0), ends=ends, witness_mm=None, own=(), ring=(), sheets=()
+    )
     assert {m.kind for m in bare} == {"part_end", "centre"}
 
 
