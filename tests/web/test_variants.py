@@ -91,6 +91,23 @@ def test_a_job_begins_from_a_preset_with_all_its_settings(client, store, job_id)
     assert job_of(store, job_id) == in_week  # the job it came from is left alone
 
 
+def test_a_preset_is_renamed_and_a_bad_name_loses_nothing(client, store, job_id):
+    client.post(f"/jobs/{job_id}/preset")
+    with store.connected():
+        (kept,) = store.presets.find()
+    for name in ("  ", "x" * 121):
+        refused = client.post(f"/presets/{kept.id}/rename", data={"name": name})
+        assert refused.status_code == 422 and 'id="name-fault">Enter a name' in refused.text
+    assert f'value="{"x" * 121}"' in refused.text
+    assert client.post(f"/presets/{kept.id}/rename", data={"name": " Apron,  wide "}).status_code == 303
+    begun = client.post(f"/presets/{kept.id}/job").headers["location"]
+    assert (
+        job_of(store, int(begun.split("/")[2])).name == "Apron, wide" and "Apron, wide" in client.get("/presets").text
+    )
+    assert job_of(store, job_id).name == RIB.name
+    assert client.post("/presets/999/rename", data={"name": "other"}).status_code == 404
+
+
 def test_a_preset_that_cannot_be_read_or_has_no_room_is_said(client, store, job_id):
     with store.connected():
         bad = PresetRow.create(name="Old bow", at=NOW, body="{").id

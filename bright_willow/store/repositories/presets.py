@@ -49,6 +49,13 @@ class PresetRepository(Repository):
             PresetRow.create(name=job.name, at=now(), body=kept.model_dump_json())
         return True
 
+    def rename(self, preset_id: int, name: str) -> None:
+        """Give a preset another name; jobs begun from it later have it too. Raises: NotFound, NotKept."""
+        with self.database.writing():
+            preset = self.get(preset_id)
+            body = {"body": preset.job.model_copy(update={"name": name}).model_dump_json()} if preset.job else {}
+            PresetRow.update(name=name, **body).where(PresetRow.id == preset_id).execute()
+
     def remove(self, preset_id: int) -> None:
         """Remove a preset; jobs begun from it stay. Raises: NotFound, NotKept."""
         with self.database.writing():

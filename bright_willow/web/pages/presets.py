@@ -15,11 +15,12 @@ from ...core.methods.method_registry import WAYS
 from ...core.shop.shop import Shop
 from ...core.wood.species import wood_table
 from ...store.repositories.presets import MOST_PRESETS
-from ..common import Id, go_to, page, store_of
+from ..common import Id, go_to, page, planned, store_of, typed_in
 from ..formatting import Formatter
 from ..quick_view import query_of, shape_icon
 
 router = APIRouter(include_in_schema=False)
+LONGEST_NAME = 120
 
 
 @dataclass(frozen=True)
@@ -39,7 +40,10 @@ def presets(request: Request) -> Response:
     return _page(request)
 
 
-def _page(request: Request, status: int = 200, fault: str = "") -> Response:
+def _page(
+    request: Request, status: int = 200, fault: str = "", *, renamed: int = 0, typed: str = "", name_fault: str = ""
+) -> Response:
+    """renamed, typed, name_fault: the preset whose new name was refused, that name, and why."""
     store = store_of(request)
     with store.connected():
         shop, own = store.shop_settings.get(), store.presets.find()
@@ -53,7 +57,9 @@ def _page(request: Request, status: int = 200, fault: str = "") -> Response:
         else Tile(p.name, Markup(""), "This preset can no longer be read.", id=p.id)
         for p in own
     ]
-    return page("presets.html", request, status, tiles=tiles, mine=mine, fault=fault, unit=shop.rule, here="jobs")
+    refused = {"renamed": renamed, "typed": typed, "name_fault": name_fault}
+    shown = {"tiles": tiles, "mine": mine, "fault": fault, "unit": shop.rule, "here": "jobs"}
+    return page("presets.html", request, status, **shown, **refused)
 
 
 def _drawn(job: Job) -> Markup:
@@ -91,6 +97,22 @@ def begin(request: Request, preset_id: Id) -> Response:
             return _page(request, 422, f"{preset.name} can no longer be read.")
         job_id = store.jobs.add(preset.job, f"from the preset {preset.name}"[:200])
     return go_to(f"/jobs/{job_id}/shape")
+
+
+@router.post("/presets/{preset_id}/rename")
+async def rename(request: Request, preset_id: Id) -> Response:
+    """Give a preset of the shop another name."""
+    return await planned(request, _rename, request, preset_id, (await typed_in(request)).get("name", ""))
+
+
+def _rename(request: Request, preset_id: int, typed: str) -> Response:
+    store, name = store_of(request), " ".join(typed.split())
+    if not 1 <= len(name) <= LONGEST_NAME:
+        fault = f"Enter a name of 1 to {LONGEST_NAME} letters."
+        return _page(request, 422, renamed=preset_id, typed=typed, name_fault=fault)
+    with store.connected():
+        store.presets.rename(preset_id, name)
+    return go_to("/presets#own")
 
 
 @router.post("/presets/{preset_id}/remove")
