@@ -11,9 +11,9 @@ import argparse
 import importlib.abc
 import importlib.util
 import json
-import multiprocessing
 import os
 import random
+import signal
 import subprocess
 import sys
 import time
@@ -119,10 +119,12 @@ class _Spoiled(importlib.abc.MetaPathFinder, SourceFileLoader):
         return compile(self.source, self.path, "exec")
 
 
-def _try(mutant: Mutant, source: str, tests: list[str]) -> None:
-    """In a process of its own: run tests against a fault and end with what pytest returns."""
+def _try(mutant: Mutant, source: str, tests: list[str]) -> int:
+    """Begin a process that runs tests against a fault and ends with what pytest returns. Returns its number."""
     import pytest
 
+    if child := os.fork():
+        return child
     silent = os.open(os.devnull, os.O_WRONLY)
     os.dup2(silent, 1)
     os.dup2(silent, 2)
@@ -136,20 +138,15 @@ def check_without_faults(mutants: Sequence[Mutant]) -> None:
     called = tests_by_function()
     for mutant in mutants[:: max(1, len(mutants) // 5)]:
         if tests := chosen_tests(mutant, called):
-            process = multiprocessing.get_context("fork").Process(
-                target=_try, args=(mutant, mutant.path.read_text(), tests)
-            )
-            process.start()
-            process.join()
-            if process.exitcode:
-                raise SystemExit(f"These tests fail without a fault ({process.exitcode}): {' '.join(tests)}")
+            _, status = os.waitpid(_try(mutant, mutant.path.read_text(), tests), 0)
+            if status:
+                raise SystemExit(f"These tests fail without a fault ({status}): {' '.join(tests)}")
 
 
 def tried(mutants: Sequence[Mutant], jobs: int) -> dict[Mutant, str]:
     """Try every fault. Returns `found`, `missed` or `no test` for each."""
-    fork = multiprocessing.get_context("fork")
     called, results = tests_by_function(), dict[Mutant, str]()
-    waiting, running = list(reversed(mutants)), dict[multiprocessing.process.BaseProcess, tuple[Mutant, float]]()
+    waiting, running = list(reversed(mutants)), dict[int, tuple[Mutant, float]]()
     while waiting or running:
         while waiting and len(running) < jobs:
             mutant = waiting.pop()
@@ -158,18 +155,18 @@ def tried(mutants: Sequence[Mutant], jobs: int) -> dict[Mutant, str]:
                 results[mutant] = "no test"
                 continue
             source, _, _ = mutated(mutant.path.read_text(), mutant.number)
-            process = fork.Process(target=_try, args=(mutant, source, tests))
-            process.start()
-            running[process] = (mutant, time.monotonic())
-        for process, (mutant, began) in list(running.items()):
-            process.join(0.05)
-            if process.is_alive() and time.monotonic() - began < GIVEN_UP_S:
-                continue
-            if process.is_alive():
-                process.kill()
-                process.join()
-            results[mutant] = {0: "missed", NO_TESTS: "no test"}.get(process.exitcode or 0, "found")
-            del running[process]
+            running[_try(mutant, source, tests)] = (mutant, time.monotonic())
+        time.sleep(0.05)
+        for child, (mutant, began) in list(running.items()):
+            ended, status = os.waitpid(child, os.WNOHANG)
+            if not ended:
+                if time.monotonic() - began < GIVEN_UP_S:
+                    continue
+                os.kill(child, signal.SIGKILL)
+                os.waitpid(child, 0)
+                status = signal.SIGKILL
+            results[mutant] = {0: "missed", NO_TESTS: "no test"}.get(os.waitstatus_to_exitcode(status), "found")
+            del running[child]
             print(len(results), results[mutant], mutant.path.relative_to(ROOT), mutant.line, flush=True)
     return results
 
