@@ -30,9 +30,10 @@ from tools.mutation_map import FOLDER
 ROOT = Path(__file__).parents[1]
 PROGRAM = ROOT / "bright_willow"
 REPORT = ROOT / "docs/mutation.md"
-MOST_TESTS, MOST_S = 20, 6.0  # against one fault
+ROUNDS = ((0, 20, 6.0), (20, 150, 30.0))  # which of the quickest tests are run, and for how long at most: first the few
 GIVEN_UP_S = 90.0  # a fault that makes a test run on and on is found
 LATE = "ignore::pytest.PytestAssertRewriteWarning"  # plugins whose libraries were imported before the processes parted
+LONGEST_S = 12.0  # a test that takes longer is not run
 NO_TESTS = 5  # what pytest returns when it found none
 LIBRARIES = ("numpy", "scipy.optimize", "scipy.stats", "shapely", "pydantic", "fastapi", "peewee", "reportlab", "ezdxf")
 
@@ -83,21 +84,25 @@ def tests_by_function() -> dict[str, list[tuple[float, str]]]:
     called: dict[str, set[tuple[float, str]]] = defaultdict(set)
     for part in FOLDER.glob("tests-*.json"):
         for test, (seconds, names) in json.loads(part.read_text()).items():
-            if seconds < MOST_S:
+            if seconds < LONGEST_S:
                 for name in names:
                     called[name].add((seconds, test))
                     called[name.split("::")[0]].add((seconds, test))
     return {name: sorted(tests) for name, tests in called.items()}
 
 
-def chosen_tests(mutant: Mutant, called: dict[str, list[tuple[float, str]]]) -> list[str]:
-    """Return the quickest tests that call a fault's function; those of its file where no function is told."""
+def chosen_tests(mutant: Mutant, called: dict[str, list[tuple[float, str]]], turn: int = 0) -> list[str]:
+    """Return the quickest tests that call a fault's function; those of its file where no function is told.
+
+    turn: 0 for the few that are run first, 1 for those that are run where they missed it.
+    """
+    first, last, most_s = ROUNDS[turn]
     name = mutant.path.relative_to(PROGRAM).as_posix()
     tests = called.get(f"{name}::{mutant.function}") or called.get(name) or []
     chosen, spent = list[str](), 0.0
-    for seconds, test in tests[:MOST_TESTS]:
+    for seconds, test in tests[first:last]:
         spent += seconds
-        if chosen and spent > MOST_S:
+        if chosen and spent > most_s:
             break
         chosen.append(test)
     return chosen
@@ -146,18 +151,18 @@ def check_without_faults(mutants: Sequence[Mutant]) -> None:
 def tried(mutants: Sequence[Mutant], jobs: int) -> dict[Mutant, str]:
     """Try every fault. Returns `found`, `missed` or `no test` for each."""
     called, results = tests_by_function(), dict[Mutant, str]()
-    waiting, running = list(reversed(mutants)), dict[int, tuple[Mutant, float]]()
+    waiting, running = [(m, 0) for m in reversed(mutants)], dict[int, tuple[Mutant, int, float]]()
     while waiting or running:
         while waiting and len(running) < jobs:
-            mutant = waiting.pop()
-            tests = chosen_tests(mutant, called)
+            mutant, turn = waiting.pop()
+            tests = chosen_tests(mutant, called, turn)
             if not tests:
-                results[mutant] = "no test"
+                results.setdefault(mutant, "no test")
                 continue
             source, _, _ = mutated(mutant.path.read_text(), mutant.number)
-            running[_try(mutant, source, tests)] = (mutant, time.monotonic())
+            running[_try(mutant, source, tests)] = (mutant, turn, time.monotonic())
         time.sleep(0.05)
-        for child, (mutant, began) in list(running.items()):
+        for child, (mutant, turn, began) in list(running.items()):
             ended, status = os.waitpid(child, os.WNOHANG)
             if not ended:
                 if time.monotonic() - began < GIVEN_UP_S:
@@ -167,6 +172,8 @@ def tried(mutants: Sequence[Mutant], jobs: int) -> dict[Mutant, str]:
                 status = signal.SIGKILL
             results[mutant] = {0: "missed", NO_TESTS: "no test"}.get(os.waitstatus_to_exitcode(status), "found")
             del running[child]
+            if results[mutant] == "missed" and turn == 0:
+                waiting.append((mutant, 1))
             print(len(results), results[mutant], mutant.path.relative_to(ROOT), mutant.line, flush=True)
     return results
 
