@@ -134,7 +134,9 @@ def _try(mutant: Mutant, source: str, tests: list[str]) -> int:
     os.dup2(silent, 1)
     os.dup2(silent, 2)
     sys.meta_path.insert(0, _Spoiled(mutant, source))
-    os._exit(pytest.main(["-x", "-q", "-p", "no:cacheprovider", "-p", "no:xdist", "-W", LATE, *tests]))
+    # plain asserts: pytest would read a module it is given by name itself, and without the fault
+    options = ["-x", "-q", "--assert=plain", "-p", "no:cacheprovider", "-p", "no:xdist", "-W", LATE]
+    os._exit(pytest.main([*options, *tests]))
 
 
 def check_without_faults(mutants: Sequence[Mutant]) -> None:

@@ -5,9 +5,12 @@ import pytest
 from shapely import LineString, Point, Polygon
 
 from bright_willow.core.form.carcase import rows_of_spacers, spacer_places
+from bright_willow.core.form.holes import clamp_hole_mm
 from bright_willow.core.form.parts import corners_of, dense
 from bright_willow.core.plan.plan import plan
 from bright_willow.core.plan.read_job import read_job
+from bright_willow.core.shop.clamps import clamp_table
+from bright_willow.core.shop.shop import OwnClamps, Shop
 from bright_willow.demo.marrow_lane import EXAMPLES, SHOP
 from bright_willow.drawing.solids import solids
 from tests.conftest import RIB
@@ -141,3 +144,9 @@ def test_a_curve_both_ways_is_drawn_out_as_a_solid():
     a, b, c = (solid.corners[solid.triangles[:, i]] for i in range(3))
     volume = float(np.einsum("ij,ij->i", a, np.cross(b, c)).sum()) / 6
     assert volume == pytest.approx(made.build.parts[0].wood_mm2 * made.site.stack_mm, rel=1e-3)
+
+
+def test_by_hand_a_clamp_hole_lets_the_jaw_of_the_commonest_clamp_through_with_15_mm_to_turn():
+    shop = Shop(clamps=(OwnClamps(kind="spring", count=2), OwnClamps(kind="g_clamp", count=9)))
+    assert clamp_hole_mm(shop) == clamp_table()["g_clamp"].jaw_mm + 15.0
+    assert clamp_hole_mm(Shop(clamps=())) == clamp_table()["f_clamp"].jaw_mm + 15.0

@@ -6,9 +6,11 @@ import numpy as np
 import pytest
 
 from bright_willow.core.common.errors import PlanError
+from bright_willow.core.heat.bag import bag_bend
 from bright_willow.core.heat.boiling import boiling_point_c
 from bright_willow.core.heat.chamber import WALLS, chamber, proposed_size
 from bright_willow.core.heat.conduction import HeatedBar, slab_share, thermal, working_window_s
+from bright_willow.core.heat.drying_restraint import held
 from bright_willow.core.heat.limits import moisture_factor
 from bright_willow.core.heat.steam_time import SteamTimeQuery, steam_time
 from bright_willow.core.heat.strap_mechanics import clamps_that_hold, strap
@@ -18,6 +20,7 @@ from bright_willow.core.methods.method_registry import WAYS, set_up, stages_for
 from bright_willow.core.plan.compare import compare_ways
 from bright_willow.core.plan.plan import plan
 from bright_willow.core.plan.read_job import read_job
+from bright_willow.core.shape.curve import Curve
 from bright_willow.core.shape.curve_figures import CurveFigures
 from bright_willow.core.shop.shop import Shop
 from bright_willow.core.shop.week import Week
@@ -709,3 +712,13 @@ def test_strips_in_one_pack_heat_as_one_body_and_apart_as_many():
         assert made.hot.heat.in_box.thickness_mm == pytest.approx(thick)
         assert made.way.first.hot_stock(1000.0).pieces == bodies
     assert pack.hot.heat.steam.time.earliest_min > 4 * apart.hot.heat.steam.time.earliest_min
+
+
+def test_by_hand_the_water_is_looked_at_after_half_of_it_and_every_half_hour_at_the_latest():
+    assert bag_bend(thickness_mm=25.0, reservoir_h=0.8).water_every_min == pytest.approx(24.0)
+    assert bag_bend(thickness_mm=25.0, reservoir_h=1.2).water_every_min == 30.0
+
+
+def test_by_hand_a_strip_tacked_across_stands_40_mm_beyond_both_legs():
+    bend = Curve.of([100.0, 100 * math.pi, 100.0], [0.0, 0.01, 0.0])
+    assert held(bend, 20.0, "frame").strip_mm == pytest.approx(180 + 2 * (20 + 40))

@@ -69,7 +69,9 @@ def test_the_methods_that_suit_stand_first_and_none_is_lost(way):
     rows = compare_ways(job_for(way))
     first, rest = suited(rows)
     keys = [s.row.key for s in first]
-    assert way in keys and 1 <= len(first) <= SHOWN_FIRST
+    able = {r.key for r in rows if r.made and r.level != "stop"} | {way}
+    assert way in keys and len(first) == min(SHOWN_FIRST, len(able))
+    assert {r.key for r in rows} == {k for k, m in WAYS.items() if m.bends_a_straight_piece} | {way}
     assert sorted(keys + [r.key for r in rest]) == sorted(r.key for r in rows)
     levels = [s.row.level for s in first if not s.row.chosen]
     assert "stop" not in levels and levels == sorted(levels, key=("fit", "watch", "stop").index)
