@@ -23,6 +23,7 @@ from tests.core.shape.test_shapes import job_of
 
 FILES = Path(__file__).parents[2] / "files"
 NEW_CHOICES = {
+    "part.marks": [],
     "heat.dry_jig": False,
     "form.skin_of": "plain",
     "heat.banded": True,
