@@ -14,12 +14,12 @@ from ..common.errors import PlanError
 from ..common.operation import Operation
 from .bench_status import Live, LoadStatus
 from .core_temperature import HeatHistory, core_c
+from .game import COLD_K
 from .run_plan import RunPlan
 from .run_state import State
 from .simulated_chamber import Inside, stepped
 
 Needs = Literal["steam", "glue", "bag", "strap", "iron", "any"]
-COLD_K = 5.0  # below its goal at which a middle is too cold to bend. Grade: allowance.
 LOOKED_S, STEP_S = 3_600.0, 30.0  # how far ahead the cooling of a shut box is followed, and how finely
 
 
@@ -117,7 +117,8 @@ def _in_the_heat(what: Breakdown, brief: RunPlan, state: State, load: LoadStatus
 def usable_until_s(brief: RunPlan, state: State, number: int) -> float | None:
     """Return until when a load can be bent that stays in a shut box without steam; None where it is not in the heat.
 
-    The box cools as its stand-in does, the middle of the piece follows by conduction, until it is 5 K below its goal.
+    The box cools from its planned heat as its stand-in does, the middle of the piece follows by conduction, until it is
+    5 K below its goal; nothing is promised beyond an hour.
     Source: docs/model.md#breakdowns. Grade: physics on allowance.
     """
     mark, warms = _heated_since(brief, state, number)

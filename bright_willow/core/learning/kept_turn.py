@@ -11,7 +11,10 @@ from ..common.estimate import LEARNT, Estimate
 
 WORTH = 3  # turns seen that weigh as much as what the law of springback expects. Grade: allowance.
 SCATTER = 0.15  # of the share from turn to turn, before any was seen. Grade: allowance.
-LEAST, MOST = 0.1, 1.0
+LEAST, MOST = (
+    0.1,
+    1.0,
+)  # between which a share from this shop is used: less is a slip, more cannot be. Grade: allowance.
 EIGHT_IN_TEN = 1.2816  # standard deviations either side that hold 80 % of a normal distribution
 
 
@@ -28,7 +31,8 @@ class EasedSample:
 def kept_turn(samples: Iterable[EasedSample], *, way: str, group: str, expected: Estimate) -> Estimate:
     """Return the share of a further bend that stays: what is expected, and what samples of the same stock show.
 
-    The mean of both, the expected one worth three turns; the band from what scatter was seen, worth as much.
+    The mean of both, the expected one worth three turns; the band from what scatter was seen, worth as much. Once turns
+    were seen it is brought to between 0.1 and 1.
     Valid: expected 0 to 1. Raises: PlanError. Source: docs/model.md#easing.
 
     >>> prior = Estimate(0.7, 0.8, 0.9, "physics")

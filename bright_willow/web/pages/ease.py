@@ -128,7 +128,7 @@ def _gaps(typed: dict[str, str], unit: Unit, faults: dict[str, str]) -> list[Gap
         except PlanError as error:
             faults[f"gap{n}"] = error.message(unit)
     if not gaps and not faults:
-        faults["gaps"] = "Enter the gap at one place at least; 0 where the piece lies on its line."
+        faults["gaps"] = "Enter the gap at one place at least; 0 where the piece is on its line."
     return gaps
 
 

@@ -4,8 +4,9 @@ import numpy as np
 import pytest
 
 from bright_willow.core.common.errors import PlanError
-from bright_willow.core.execution.breakdowns import COLD_K, breakdowns, breakdowns_of, time_left, usable_until_s
+from bright_willow.core.execution.breakdowns import breakdowns, breakdowns_of, time_left, usable_until_s
 from bright_willow.core.execution.core_temperature import HeatHistory, core_c
+from bright_willow.core.execution.game import COLD_K
 from bright_willow.core.execution.simulated_chamber import Inside, stepped
 from tests.core.execution.runs import GLUED, STEAMED, T0, Bench, brief
 

@@ -152,6 +152,9 @@ def test_the_share_kept_goes_from_what_is_expected_to_what_was_seen():
     assert one.likely == pytest.approx((3 * 0.8 + 0.5) / 4) and one.grade == "physics"
     assert many.likely == pytest.approx(0.5, abs=0.02) and many.grade == "learned"
     assert many.high - many.low < one.high - one.low
+    for stayed, share in ((-20.0, 0.1), (30.0, 1.0)):  # what cannot be is brought to the ends of the range
+        slips = [EasedSample("dry_heat", "ash", 10.0, stayed)] * 60
+        assert kept_turn(slips, way="dry_heat", group="ash", expected=expected).likely == share
     with pytest.raises(PlanError):
         kept_turn([], way="x", group="y", expected=Estimate(1.0, 1.2, 1.3, "physics"))
 
