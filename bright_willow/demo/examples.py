@@ -1,10 +1,13 @@
-"""What a job of the demo is: how far it has got, and how its made-up pieces came out."""
+"""What a job of the demo is: how far it has got, and how its made-up pieces came out. Each is a file of `jobs/`."""
 
 from __future__ import annotations
 
 import datetime as dt
-from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import cache
+from importlib.resources import files
+
+from pydantic import TypeAdapter
 
 from ..core.job.job import Job
 
@@ -26,9 +29,13 @@ class Example:
 
     job: Job
     settled: tuple[str, ...]
-    came: Sequence[ExampleOutcome] = ()
+    came: tuple[ExampleOutcome, ...] = ()
     form_built: bool = False
 
 
-def day_of(month: int, day: int) -> dt.date:
-    return dt.date(2026, month, day)
+@cache
+def examples() -> tuple[Example, ...]:
+    """Return every job of the demo, in the order of their files. What a file leaves out is as in a new job."""
+    reader: TypeAdapter[Example] = TypeAdapter(Example)
+    found = [f for f in files(__package__).joinpath("jobs").iterdir() if f.name.endswith(".json")]
+    return tuple(reader.validate_json(f.read_bytes()) for f in sorted(found, key=lambda f: f.name))

@@ -12,11 +12,9 @@ from ..core.plan.plan import sketch
 from ..core.shape.curve import Curve
 from ..store.store import Store
 from .demo_shop import LOTS, SHOP
-from .examples import ExampleOutcome
-from .hot_jobs import HOT
-from .laid_up_jobs import LAID_UP
+from .examples import ExampleOutcome, examples
 
-EXAMPLES = (*LAID_UP, *HOT)
+EXAMPLES = examples()
 
 
 IN_WEEK = {5: 18, 14: None, 16: None, 18: 21}  # examples laid into the shop's days, and in how many days they are due
