@@ -3,14 +3,13 @@
 from __future__ import annotations
 
 import math
-from typing import Any
 
 from ..common.findings import Change, Finding
 from ..form.schools import SCHOOLS
 from ..job.job import CutKind
 from ..shape.crossing import crossing_mm
 from ..workpiece.end_cuts import Side, end_cut
-from ..workpiece.workpiece import HotBlank
+from ..workpiece.workpiece import HotBlank, Make
 from .check_context import CheckContext
 
 MISSED_MM = 1.0
@@ -18,7 +17,7 @@ MISSED_SHARE = 0.1  # of what each end opens
 MEETS_DEG = 350.0  # of sweep at which the ends of a blank come together
 
 
-def crossing(at: CheckContext[Any]) -> Finding | None:
+def crossing(at: CheckContext[Make]) -> Finding | None:
     """Whether the blank would meet itself on the form."""
     if at.job.shape.is_closed:
         return None
@@ -37,7 +36,7 @@ def crossing(at: CheckContext[Any]) -> Finding | None:
     )
 
 
-def marks_on_the_piece(at: CheckContext[Any]) -> Finding | None:
+def marks_on_the_piece(at: CheckContext[Make]) -> Finding | None:
     """Whether every mark of the maker's own is on the piece."""
     long = at.bend.target.length_mm
     off = next((m for m in at.job.part.marks if not 0 <= m.station_mm(long) <= long), None)
@@ -52,7 +51,7 @@ def marks_on_the_piece(at: CheckContext[Any]) -> Finding | None:
     )
 
 
-def ends_cut(at: CheckContext[Any]) -> Finding | None:
+def ends_cut(at: CheckContext[Make]) -> Finding | None:
     """Whether each end can be cut as it is wanted, and is long enough for it."""
     part = at.job.part_as_drawn
     sides: tuple[tuple[Side, CutKind, float, float], ...] = (
@@ -89,7 +88,7 @@ def ends_cut(at: CheckContext[Any]) -> Finding | None:
     return None
 
 
-def points_tell(at: CheckContext[Any]) -> Finding | None:
+def points_tell(at: CheckContext[Make]) -> Finding | None:
     """Whether points that were measured tell how tight the bend is."""
     band = at.job.shape.doubtful_mm
     if band is None:
@@ -123,7 +122,7 @@ def overlaps(at: CheckContext[HotBlank]) -> Finding | None:
     )
 
 
-def misses(at: CheckContext[Any]) -> Finding | None:
+def misses(at: CheckContext[Make]) -> Finding | None:
     """Whether the school chosen for the form leaves the released piece off its shape."""
     opens = at.springback
     if opens is None or at.form.kind == "in_place" or at.missed_mm < max(MISSED_MM, MISSED_SHARE * opens.tip_mm.likely):

@@ -6,6 +6,13 @@ from ..gluing.adhesive import Adhesive
 
 FIRST = "The maker's data sheet, local codes and licensed trades come first."
 FORM_AT_SAW = "Cut the form with the guard down to the work and your fingers out of the line of the blade."
+CURVED_AT_SAW = (
+    "A curve at a table saw kicks back if it pivots: one point of its outside on the fence, push block, guard on, "
+    "stand to the side."
+)
+CURVED_AT_BAND_SAW = "Band saw: guard down to the work, both hands out of the line of the blade, feed slowly."
+ROUTER = "Router: clamp the work, feed against the cutter, both hands on it; eye, ear and dust protection."
+SEALER = "Sealer and finish: open windows, no flame, rags spread out to dry."
 CARRIES = "A bend that carries people: test it, and have it judged by someone qualified."
 
 

@@ -5,8 +5,9 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 from functools import cached_property
-from typing import Any, Generic, Protocol, TypeVar
+from typing import Generic, Protocol, TypeVar, cast
 
+from ..common.errors import PlanError
 from ..common.estimate import Estimate
 from ..common.findings import Change, Finding
 from ..common.fineness import format_about, format_estimate
@@ -21,7 +22,7 @@ from ..wood.species import Species
 from ..workpiece.bend import Bend, Springback
 from ..workpiece.glue_up import GluedUp, glued_up
 from ..workpiece.quantities import Quantities
-from ..workpiece.workpiece import LayupOption, Make
+from ..workpiece.workpiece import LayupOption, Make, laid_up_of
 
 
 class Advice(Protocol):
@@ -39,6 +40,7 @@ class Advice(Protocol):
 
 
 M = TypeVar("M", bound=Make, covariant=True)
+K = TypeVar("K", bound=Make)
 
 
 @dataclass(frozen=True, eq=False, kw_only=True)
@@ -65,8 +67,10 @@ class CheckContext(Generic[M]):
     @cached_property
     def glued_up(self) -> GluedUp:
         """The race of what is laid up, and what is mixed for it, worked out once for all checks. Raises: PlanError."""
-        make: Any = self.make
-        return glued_up(self.job, self.shop, self.bend, make, self.form)
+        own = laid_up_of(self.make)
+        if own is None:
+            raise PlanError("way", "Nothing is glued up in this job.")
+        return glued_up(self.job, self.shop, self.bend, own, self.form)
 
     @property
     def ladder(self) -> tuple[LayupOption, ...]:
@@ -88,9 +92,9 @@ class CheckContext(Generic[M]):
         """How far the released tips lie from where they are wanted."""
         return self.bend.opens.missed_tip_mm.value if isinstance(self.bend.opens, Springback) else 0.0
 
-    def of(self, make: Any) -> CheckContext[Any]:
+    def of(self, make: K) -> CheckContext[K]:
         """The same, looking at one part of what is made."""
-        return replace(self, make=make)
+        return cast("CheckContext[K]", replace(self, make=make))  # type: ignore[arg-type]
 
     def length(self, mm: float) -> str:
         """A length in the reader's unit."""
@@ -123,9 +127,9 @@ class CheckContext(Generic[M]):
         return format_force(newtons, self.shop.units)
 
 
-Check = Callable[[CheckContext[Any]], Finding | None]
+Check = Callable[[CheckContext[K]], Finding | None]
 
 
-def found(checks: tuple[Check, ...], at: CheckContext[Any]) -> list[Finding]:
+def found(checks: tuple[Check[K], ...], at: CheckContext[K]) -> list[Finding]:
     """What the checks of a table find, in its order."""
     return [f for check in checks if (f := check(at))]

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
-from typing import Any
 
 from ..common.amounts import BOLT
 from ..common.findings import Change, Finding
@@ -14,12 +13,13 @@ from ..form.parts import HOLE_MM
 from ..form.skin import least_skin_radius_mm
 from ..form.stiffness import STOP_MM, WATCH_MM
 from ..wood.sheets import sheet_table
+from ..workpiece.workpiece import Make
 from .check_context import Check, CheckContext
 
 WEDGE = 0.45  # share below which the cavity narrows so much that legs are pinched first. Grade: allowance.
 
 
-def closes(at: CheckContext[Any]) -> Finding | None:
+def closes(at: CheckContext[Make]) -> Finding | None:
     """Whether the far half comes home and presses everywhere."""
     check = at.form.closing
     if check is None:
@@ -67,7 +67,7 @@ def closes(at: CheckContext[Any]) -> Finding | None:
     )
 
 
-def _way_out(at: CheckContext[Any]) -> Change | None:
+def _way_out(at: CheckContext[Make]) -> Change | None:
     """Another direction if that is enough, else a split, side pressers, or one side only."""
     check = at.form.closing
     assert check is not None
@@ -92,13 +92,13 @@ def _way_out(at: CheckContext[Any]) -> Change | None:
     return Change("Use a single form.", {"form.kind": "one_sided", "form.splits_mm": ()})
 
 
-def _from_middle(at: CheckContext[Any], place_mm: float) -> str:
+def _from_middle(at: CheckContext[Make], place_mm: float) -> str:
     if abs(place_mm) < 0.5:
         return "at the middle"
     return f"{at.length(abs(place_mm))} {'left' if place_mm < 0 else 'right'} of the middle"
 
 
-def lets_go(at: CheckContext[Any]) -> Finding | None:
+def lets_go(at: CheckContext[Make]) -> Finding | None:
     """Whether the released part lifts straight off."""
     check = at.form.closing
     if check is None or check.releases:
@@ -112,7 +112,7 @@ def lets_go(at: CheckContext[Any]) -> Finding | None:
     )
 
 
-def stiff(at: CheckContext[Any]) -> Finding | None:
+def stiff(at: CheckContext[Make]) -> Finding | None:
     """Whether the weakest place gives."""
     give = at.form.deflection
     if give is None or give.value_mm < WATCH_MM:
@@ -140,7 +140,7 @@ def stiff(at: CheckContext[Any]) -> Finding | None:
     )
 
 
-def cannot_be_cut(at: CheckContext[Any], build: FormBuild) -> Finding | None:
+def cannot_be_cut(at: CheckContext[Make], build: FormBuild) -> Finding | None:
     """Whether every part can be made."""
     if not build.problem or (at.form.closing and not all(p.closes for p in at.form.closing.pressers)):
         return None  # that it cannot close says enough
@@ -154,7 +154,7 @@ def cannot_be_cut(at: CheckContext[Any], build: FormBuild) -> Finding | None:
     )
 
 
-def no_bolts(at: CheckContext[Any], build: FormBuild) -> Finding | None:
+def no_bolts(at: CheckContext[Make], build: FormBuild) -> Finding | None:
     """Whether a stacked part is smaller than its bolts."""
     if not build.without_bolts:
         return None
@@ -170,7 +170,7 @@ def no_bolts(at: CheckContext[Any], build: FormBuild) -> Finding | None:
     )
 
 
-def clamps(at: CheckContext[Any]) -> Finding | None:
+def clamps(at: CheckContext[Make]) -> Finding | None:
     """Whether the clamps in the rack are enough and reach."""
     owned = at.shop.clamps
     if not owned or not at.form.clamps or at.form.kind in ("posts", "in_place"):
@@ -188,7 +188,7 @@ def clamps(at: CheckContext[Any]) -> Finding | None:
     )
 
 
-def clamps_weak(at: CheckContext[Any]) -> Finding | None:
+def clamps_weak(at: CheckContext[Make]) -> Finding | None:
     """Whether clamps side by side press as hard as the glue wants."""
     site = at.form.site
     if site.press != "clamps" or site.clamps_press_mpa >= 0.98 * site.pressure_mpa:
@@ -202,7 +202,7 @@ def clamps_weak(at: CheckContext[Any]) -> Finding | None:
     )
 
 
-def skin_bends(at: CheckContext[Any]) -> Finding | None:
+def skin_bends(at: CheckContext[Make]) -> Finding | None:
     """Whether the skin follows the ribs."""
     choice = at.job.form
     least = least_skin_radius_mm(choice, at.shop)
@@ -219,7 +219,7 @@ def skin_bends(at: CheckContext[Any]) -> Finding | None:
     )
 
 
-def _bending_skin(at: CheckContext[Any], radius_mm: float) -> Change | None:
+def _bending_skin(at: CheckContext[Make], radius_mm: float) -> Change | None:
     """The thickest sheet that bends so far, as the skin."""
     fit = [s for s in sheet_table(at.shop.sheets).values() if s.min_radius_mm <= radius_mm and s.yield_strain]
     best = max(fit, key=lambda s: (s.thickness_mm, s.key), default=None)
@@ -228,6 +228,6 @@ def _bending_skin(at: CheckContext[Any], radius_mm: float) -> Change | None:
     return Change(f"Use {best.name[0].lower()}{best.name[1:]} as the skin.", {"form.skin_of": best.key})
 
 
-FORM: tuple[Check, ...] = (closes, lets_go, stiff, skin_bends, clamps, clamps_weak)
-FormPartsCheck = Callable[[CheckContext[Any], FormBuild], Finding | None]
+FORM: tuple[Check[Make], ...] = (closes, lets_go, stiff, skin_bends, clamps, clamps_weak)
+FormPartsCheck = Callable[[CheckContext[Make], FormBuild], Finding | None]
 FORM_PARTS: tuple[FormPartsCheck, ...] = (cannot_be_cut, no_bolts)

@@ -97,7 +97,7 @@ def chamber_heat(at: Steamed) -> Finding | None:
     )
 
 
-def steam_times(at: Hot) -> Finding | None:
+def steam_times(at: Steamed) -> Finding | None:
     """Whether the planned time lies between hot through and too long."""
     heat = _steaming(at)
     if heat is None:
@@ -372,7 +372,15 @@ def misses(at: Hot) -> Finding | None:
     )
 
 
-STEAM: tuple[Check, ...] = (chamber_heat, steam_times, wet, dry_stock, window, soft_pipe, chamber)
-DRY_HEAT: tuple[Check, ...] = (scorch, thick_strip)
-SPRUNG: tuple[Check, ...] = (hot_release, early, gentle, misses)
-STRAIGHTENED: tuple[Check, ...] = (hot_release,)
+STEAM: tuple[Check[HotBlank | StraightenedPiece], ...] = (
+    chamber_heat,
+    steam_times,
+    wet,
+    dry_stock,
+    window,
+    soft_pipe,
+    chamber,
+)
+DRY_HEAT: tuple[Check[HotBlank], ...] = (scorch, thick_strip)
+SPRUNG: tuple[Check[HotBlank], ...] = (hot_release, early, gentle, misses)
+STRAIGHTENED: tuple[Check[HotBlank | StraightenedPiece], ...] = (hot_release,)

@@ -330,7 +330,7 @@ def ring_joints(at: CheckContext[GluedLayup]) -> Finding | None:
     )
 
 
-LAMINATION: tuple[Check, ...] = (
+LAMINATION: tuple[Check[GluedLayup], ...] = (
     strain,
     few_laminae,
     thin_laminae,
@@ -340,4 +340,4 @@ LAMINATION: tuple[Check, ...] = (
     cold_shop,
     ring_joints,
 )
-PRESSED: tuple[Check, ...] = (open_ends, weak_press, gauge_over_air, band_straight, band_lifts, band_pull)
+PRESSED: tuple[Check[GluedLayup], ...] = (open_ends, weak_press, gauge_over_air, band_straight, band_lifts, band_pull)

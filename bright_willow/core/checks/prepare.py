@@ -2,17 +2,15 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from ..common.findings import Change, Finding
 from ..stock.boards import CutPlan
 from ..stock.molding_profile import LEAST_LOST_MM, profiled
 from ..stock.side_by_side import abreast, curl_mm
-from ..workpiece.workpiece import GluedLayup
+from ..workpiece.workpiece import GluedLayup, Make
 from .check_context import CheckContext
 
 
-def strips_come_out(at: CheckContext[Any]) -> Finding | None:
+def strips_come_out(at: CheckContext[Make]) -> Finding | None:
     """Whether the boards give the strips, and how."""
     ready = at.prepared
     if ready is None:
@@ -34,7 +32,7 @@ def strips_come_out(at: CheckContext[Any]) -> Finding | None:
     return None
 
 
-def _more(at: CheckContext[Any], cut: CutPlan) -> Change | None:
+def _more(at: CheckContext[Make], cut: CutPlan) -> Change | None:
     """As many boards of the first size as would do, where they were typed."""
     boards = at.job.prepare.boards
     first = [b for b in cut.boards if b.number <= boards]
@@ -44,7 +42,7 @@ def _more(at: CheckContext[Any], cut: CutPlan) -> Change | None:
     return Change(f"Use {wanted} boards.", {"prepare.boards": wanted}) if wanted <= 200 else None
 
 
-def joined_strips(at: CheckContext[Any]) -> Finding | None:
+def joined_strips(at: CheckContext[Make]) -> Finding | None:
     """Laminae made of two strips side by side."""
     ready = at.prepared
     lanes = ready.cut.boards[0].lanes if ready and ready.cut else None
@@ -61,7 +59,7 @@ def joined_strips(at: CheckContext[Any]) -> Finding | None:
     return Finding("prepare.joined", "watch", "prepare", message, how)
 
 
-def kerf_eats(at: CheckContext[Any]) -> Finding | None:
+def kerf_eats(at: CheckContext[Make]) -> Finding | None:
     """Whether the saw takes more than it leaves."""
     thinnest = min(at.quantities.stock.layers_mm, default=0.0)
     if not 0 < thinnest < at.shop.kerf_mm:

@@ -128,4 +128,4 @@ def leg_past_square(at: Steamed) -> Finding | None:
     )
 
 
-STRAP: tuple[Check, ...] = (strap_holds, strap_stress, stain, pull, slow_winch, leg_past_square)
+STRAP: tuple[Check[HotBlank], ...] = (strap_holds, strap_stress, stain, pull, slow_winch, leg_past_square)

@@ -2,18 +2,17 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from ..common.amounts import rough_up
 from ..common.findings import Change, Finding
 from ..learning.yields import LEAST_SHARE
 from ..wood.lot import GLUE_DRY_PCT, judged
+from ..workpiece.workpiece import Make
 from .check_context import CheckContext
 
 LEAST_TRIM_MM = 10.0
 
 
-def green_wood(at: CheckContext[Any]) -> Finding | None:
+def green_wood(at: CheckContext[Make]) -> Finding | None:
     """Whether the wood is dry enough to glue."""
     if at.job.stock.dryness != "green":
         return None
@@ -27,7 +26,7 @@ def green_wood(at: CheckContext[Any]) -> Finding | None:
     )
 
 
-def run_out(at: CheckContext[Any]) -> Finding | None:
+def run_out(at: CheckContext[Make]) -> Finding | None:
     """Whether the grain slopes enough to matter."""
     if at.job.stock.grain_slope <= 1 / 12:
         return None
@@ -41,7 +40,7 @@ def run_out(at: CheckContext[Any]) -> Finding | None:
     )
 
 
-def no_spare(at: CheckContext[Any]) -> Finding | None:
+def no_spare(at: CheckContext[Make]) -> Finding | None:
     """Whether there is a piece to lose."""
     advised, share = at.quantities.spares_advised, at.quantities.expected_yield
     if share.likely < LEAST_SHARE and share.grade == "learned":
@@ -76,7 +75,7 @@ def no_spare(at: CheckContext[Any]) -> Finding | None:
     )
 
 
-def short_trim(at: CheckContext[Any]) -> Finding | None:
+def short_trim(at: CheckContext[Make]) -> Finding | None:
     """Whether the ends have something to lose to clamps and squeeze-out."""
     if min(at.job.part.trims_mm) >= LEAST_TRIM_MM or at.job.shape.is_closed:
         return None
@@ -94,7 +93,7 @@ def short_trim(at: CheckContext[Any]) -> Finding | None:
     )
 
 
-def figured(at: CheckContext[Any]) -> Finding | None:
+def figured(at: CheckContext[Make]) -> Finding | None:
     """Whether the wood is figured."""
     if not at.job.stock.figured:
         return None
@@ -108,7 +107,7 @@ def figured(at: CheckContext[Any]) -> Finding | None:
     )
 
 
-def moist(at: CheckContext[Any]) -> Finding | None:
+def moist(at: CheckContext[Make]) -> Finding | None:
     """Whether measured moisture is too high to glue."""
     wet = at.job.stock.moisture_pct
     if wet is None or wet <= GLUE_DRY_PCT or at.job.stock.dryness == "green":
@@ -122,7 +121,7 @@ def moist(at: CheckContext[Any]) -> Finding | None:
     )
 
 
-def lot_flaws(at: CheckContext[Any]) -> Finding | None:
+def lot_flaws(at: CheckContext[Make]) -> Finding | None:
     """Whether the lot should be bent at all."""
     lot = at.job.stock.lot
     if lot is None or judged(lot).word != "reject":
@@ -130,7 +129,7 @@ def lot_flaws(at: CheckContext[Any]) -> Finding | None:
     return Finding("stock.reject", "stop", "stock", f"Do not bend the lot “{lot.name}”.", " ".join(judged(lot).reasons))
 
 
-def lot_short(at: CheckContext[Any]) -> Finding | None:
+def lot_short(at: CheckContext[Make]) -> Finding | None:
     """Whether the lot holds wood enough."""
     lot, use = at.job.stock.lot, at.quantities.boards
     if lot is None or use is None or (use.strips_per_board and use.boards <= use.at_hand):
@@ -147,7 +146,7 @@ def lot_short(at: CheckContext[Any]) -> Finding | None:
     return Finding("stock.short", "stop", "stock", message, reason)
 
 
-def pairs(at: CheckContext[Any]) -> Finding | None:
+def pairs(at: CheckContext[Make]) -> Finding | None:
     """How left and right differ."""
     if at.job.part.copies != "pairs":
         return None

@@ -58,6 +58,15 @@ def rough_up(mm: float, unit: Unit) -> float:
     return round(math.ceil(mm / step - 1e-6) * step, 4)
 
 
+def format_run(m: float, unit: Unit) -> str:
+    """Return how much of something sold by length: whole meters or feet, rounded up.
+
+    >>> format_run(4.2, "mm"), format_run(4.2, "in")
+    ('5 m', '14 ft')
+    """
+    return f"{math.ceil(m - 1e-9)} m" if unit == "mm" else f"{math.ceil(m / 0.3048 - 1e-9)} ft"
+
+
 def format_fine(mm: float, unit: Unit) -> str:
     """Return a thickness measured with calipers: tenths of a mm, or thousandths of an inch.
 

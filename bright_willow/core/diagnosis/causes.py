@@ -18,6 +18,7 @@ from ..common.estimate import Grade
 from ..common.findings import Change
 from ..common.units import format_pressure, format_temperature
 from ..execution.run_records import PieceRecord
+from ..form.kinds import KINDS
 from ..heat.limits import moisture_of
 from ..heat.steam_plan import SteamHeat
 from ..plan.result import Plan
@@ -33,7 +34,7 @@ TRIM_MORE_MM, SPARES_MORE, LONGER, SHORTER = 50.0, 1, 1.25, 0.85
 
 @dataclass(frozen=True, slots=True)
 class Symptom:
-    """Something seen on a piece. of: laid_up, hot or both; drawing: the key of its small drawing."""
+    """Something seen on a piece. of: laid_up, hot, both, or matched for forms with an outer half; drawing: its key."""
 
     key: str
     name: str
@@ -134,6 +135,7 @@ def table() -> tuple[dict[str, Symptom], dict[str, Cause]]:
 def symptoms_of(plan: Plan) -> tuple[Symptom, ...]:
     """What can be seen on a piece bent this way."""
     own = {"both"} | ({"laid_up"} if plan.laid_up else set()) | ({"hot"} if plan.hot else set())
+    own |= {"matched"} if KINDS[plan.form.kind].has_opposite else set()
     return tuple(s for s in table()[0].values() if s.of in own)
 
 

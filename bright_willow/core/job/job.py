@@ -65,7 +65,7 @@ class Part(Document):
     hand: Literal["left", "right"] = "left"
     mate_tolerance_mm: Length = Field(default=2.0, ge=0.1, le=100)
     spares: int = Field(default=1, ge=0, le=100)
-    trim_mm: Length = Field(default=30, ge=0, le=1_000)
+    trim_mm: Length = Field(default=30.0, ge=0, le=1_000)
     right_trim_mm: Length | None = Field(default=None, ge=0, le=1_000)
     left_cut: CutKind = "square"
     right_cut: CutKind = "square"

@@ -9,7 +9,7 @@ from ..common.errors import PlanError
 from ..form.shims import OldFormFit, fit_on
 from ..job.job import Job
 from ..learning.belief import NOTHING_LEARNT, LearnedFigures
-from ..methods.method import BendingMethod
+from ..methods.method import Method
 from ..methods.method_registry import set_up
 from ..shop.shop import Shop
 from .built_form import BuiltForm
@@ -68,7 +68,7 @@ def candidates(
     return sorted(found, key=order)
 
 
-def _try(way: BendingMethod, ratio: float, tolerance_mm: float, form_id: int, built: BuiltForm) -> Candidate:
+def _try(way: Method, ratio: float, tolerance_mm: float, form_id: int, built: BuiltForm) -> Candidate:
     part, choice = way.job.part, way.form_choice
     narrow = part.width_mm - built.width_mm
     if built.side != choice.side:

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from ..common.operation import Move, Operation
 from ..common.units import format_temperature
 from ..form.construction import FormSketch
@@ -11,6 +9,7 @@ from ..gluing.stack_section import Section, StackLayer
 from ..heat.handling import timed
 from ..heat.iron_and_blanket import DryHeat, blanket_steps, dry_bends
 from ..workpiece.bend import Bend
+from ..workpiece.workpiece import HotBlank
 from .dry_heat import DryHeatBend
 from .steps.bending_dry import under_the_blanket
 
@@ -33,7 +32,7 @@ class Blanket(DryHeatBend):
         )
         return DryHeat(surface, dry_bends(bend.target, bend.on_form), steps)
 
-    def lies_on(self, make: Any, form: FormSketch) -> tuple[Section, ...]:
+    def lies_on(self, make: HotBlank, form: FormSketch) -> tuple[Section, ...]:
         layers = (
             StackLayer("form, middle and ends", "form", self.job.form.depth_mm),
             StackLayer("spring-steel slat", "slat", SLAT_MM),
@@ -46,16 +45,16 @@ class Blanket(DryHeatBend):
         )
         return (Section("Under the blanket", layers, "Wrapped and tied, it goes over the form as one."),)
 
-    def moves(self, bend: Bend, make: Any) -> tuple[Move, ...]:
+    def moves(self, bend: Bend, make: HotBlank) -> tuple[Move, ...]:
         return timed(
             [
                 (f"{x.message} {format_temperature(round(x.temperature_c), self.shop.units)}", 60 * x.minutes)
-                for x in make.heat.blanket
+                for x in (make.heat.blanket if isinstance(make.heat, DryHeat) else ())
             ]
         )
 
-    def operations(self, bend: Bend, make: Any, form: FormSketch) -> tuple[Operation, ...]:
+    def operations(self, bend: Bend, make: HotBlank, form: FormSketch) -> tuple[Operation, ...]:
         return under_the_blanket(self.job, self.shop, bend, make)
 
-    def needs(self, make: Any, form: FormSketch) -> tuple[str, ...]:
+    def needs(self, make: HotBlank, form: FormSketch) -> tuple[str, ...]:
         return "a heating blanket and spring-steel slats", "a form and a drying jig"

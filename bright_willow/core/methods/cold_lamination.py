@@ -3,25 +3,22 @@
 from __future__ import annotations
 
 import math
-from typing import Any
 
 from ..common.amounts import format_glue
 from ..form.construction import FormSketch
 from ..job.job import Job
 from ..wood.sheets import is_sheet
+from ..workpiece.bend import Bend
+from ..workpiece.workpiece import GluedLayup
 from .laminated import Laminated
+from .method import M
 
 EASY_STRAIN = 0.005  # of a lamina that goes on without cracking, in most woods. Grade: allowance.
 LAID_UP_WAYS = ("cold_lamination", "sheet_layup", "steam_laminae")
 
 
-class ColdLamination(Laminated):
-    """Laminae of wood bent dry."""
-
-    key = "cold_lamination"
-    name = "Glued strips (cold lamination)"
-    asked_as = "glued"
-    description = "Thin strips bent dry and glued together on a form."
+class StripLayup(Laminated[M]):
+    """Laminae of wood, sawn and glued to one another."""
 
     @classmethod
     def turn(cls, job: Job) -> Job:
@@ -29,9 +26,24 @@ class ColdLamination(Laminated):
         not, stay as they are."""
         return in_laminae(job).model_copy(update={"way": cls.key})
 
-    def needs(self, make: Any, form: FormSketch) -> tuple[str, ...]:
-        glue = f"{format_glue(make.glue_g.value, self.shop.units)} of glue"
+    def needs(self, make: M, form: FormSketch) -> tuple[str, ...]:
+        glue = f"{format_glue(self.glued(make).glue_g.value, self.shop.units)} of glue"
         return "a saw that rips thin strips", "a form", self._pressed(form), glue
+
+
+class ColdLamination(StripLayup[GluedLayup]):
+    """Laminae of wood bent dry."""
+
+    key = "cold_lamination"
+    name = "Glued strips (cold lamination)"
+    asked_as = "glued"
+    description = "Thin strips bent dry and glued together on a form."
+
+    def make(self, bend: Bend) -> GluedLayup:
+        return self.laid_up(bend)
+
+    def glued(self, make: GluedLayup) -> GluedLayup:
+        return make
 
 
 def in_laminae(job: Job) -> Job:

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from ..checks import cautions as caution
 from ..checks import heat as on_heat
 from ..common.findings import Change
@@ -15,13 +13,15 @@ from ..heat.handling import timed
 from ..heat.iron_and_blanket import DryHeat, dry_bends
 from ..shop.times import Times
 from ..workpiece.bend import Bend
-from .hot_bending import COMMON, ENDS, BentHot
+from ..workpiece.workpiece import HotBlank
+from .bent_on_form import BentOnForm
+from .hot_bending import COMMON, ENDS
 from .steps.bending_dry import over_the_iron
 
 QUARTER_DEG, LEAST_BEND_S = 90.0, 20.0  # a bend however small. Grade: allowance.
 
 
-class DryHeatBend(BentHot):
+class DryHeatBend(BentOnForm):
     """Over dry heat."""
 
     key = "dry_heat"
@@ -41,7 +41,7 @@ class DryHeatBend(BentHot):
     def other_way(self) -> Change | None:
         return Change("Steam it.", {"way": "steam_free"})
 
-    def lies_on(self, make: Any, form: FormSketch) -> tuple[Section, ...]:
+    def lies_on(self, make: HotBlank, form: FormSketch) -> tuple[Section, ...]:
         layers = (
             StackLayer("hot iron or pipe", "iron", 40.0),
             StackLayer("damp cloth where it scorches", "paper", 0.5),
@@ -51,9 +51,10 @@ class DryHeatBend(BentHot):
         with_it = (strip, backing) if self.job.heat.backing == "by_hand" else (strip,)
         return (Section("Over the iron", (*layers, *with_it)),)
 
-    def moves(self, bend: Bend, make: Any) -> tuple[Move, ...]:
+    def moves(self, bend: Bend, make: HotBlank) -> tuple[Move, ...]:
         each = Times(self.shop).seconds("bend_dry") / QUARTER_DEG
-        order = sorted(make.heat.bends, key=lambda b: b.order)
+        bends = make.heat.bends if isinstance(make.heat, DryHeat) else ()
+        order = sorted(bends, key=lambda b: b.order)
         rows = [
             (
                 f"Heat and bend {self.length(b.start_mm)} to {self.length(b.end_mm)}, {b.bent_deg:.0f}°, {b.side}",
@@ -63,11 +64,11 @@ class DryHeatBend(BentHot):
         ]
         return timed(rows)
 
-    def operations(self, bend: Bend, make: Any, form: FormSketch) -> tuple[Operation, ...]:
+    def operations(self, bend: Bend, make: HotBlank, form: FormSketch) -> tuple[Operation, ...]:
         return over_the_iron(self.job, self.shop, bend, make)
 
-    def cautions(self, make: Any) -> tuple[str, ...]:
+    def cautions(self, make: HotBlank) -> tuple[str, ...]:
         return (*caution.DRY_HEAT, caution.BENT, caution.CARRIES, caution.FIRST)
 
-    def needs(self, make: Any, form: FormSketch) -> tuple[str, ...]:
+    def needs(self, make: HotBlank, form: FormSketch) -> tuple[str, ...]:
         return "a hot iron or pipe", "a form and a drying jig"

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from dataclasses import replace
 from functools import cached_property
-from typing import Any, ClassVar
+from typing import ClassVar, Self, TypeVar
 
 import numpy as np
 
@@ -13,12 +13,11 @@ from ..checks import bend as on_bend
 from ..checks import heat as on_heat
 from ..checks import prepare as on_prepare
 from ..checks import wood as on_wood
-from ..checks.check_context import Check, CheckContext, found
+from ..checks.check_context import Check
 from ..common.arrays import Array
 from ..common.errors import PlanError
 from ..common.estimate import Estimate, Figure, Grade
-from ..common.findings import Change, Finding
-from ..common.operation import Batches, Move, Operation
+from ..common.operation import Batches, Move
 from ..common.stages import Trait
 from ..form.construction import FormSketch
 from ..form.site import PressedBy
@@ -37,11 +36,10 @@ from ..heat.drying import (
 )
 from ..heat.drying_restraint import HeldBy
 from ..heat.elastica import Bowstring, bowstring
-from ..heat.extra_length import end_spare_mm, ends_need_mm
+from ..heat.extra_length import ends_need_mm
 from ..heat.iron_and_blanket import DryHeat
-from ..heat.limits import HotLimit, LimitFigures
+from ..heat.limits import HotLimit
 from ..heat.relaxation import LEFT_BY_HEAT, Drying1D
-from ..heat.springback_measures import gentle_stretches, openings
 from ..heat.steam_plan import (
     HotStock,
     Steam,
@@ -53,22 +51,19 @@ from ..heat.steam_plan import (
 from ..heat.strap_mechanics import HOT_SHARE, strap_for
 from ..job.job import Job
 from ..learning.belief import LearnedFigures
-from ..shape.crossing import overlap_mm
 from ..shop.shop import Shop
 from ..springback.hot_set import YIELD_STRAIN, HotSetLaw
 from ..stock.stock_use import stock_use
 from ..wood.species import Species
 from ..workpiece.bend import Bend
 from ..workpiece.quantities import Quantities, cutting, quantities
-from ..workpiece.workpiece import Forces, HotBlank, LimitUse
-from .hot_limits import fixes, limit_figures
+from ..workpiece.workpiece import Forces, HotBlank, LimitUse, Make, StraightenedPiece
 from .method import BendingMethod
-from .steps.bending_hot import bending_hot
 from .steps.in_the_bag import pulls_of
 
 HANDLED_WELL = 0.97  # of pieces that do not break, the share no mishap spoils. Grade: allowance.
 DRY_END_MM = 30.0  # at each end to hold it by over dry heat. Grade: allowance.
-COMMON: tuple[Check, ...] = (
+COMMON: tuple[Check[Make], ...] = (
     on_bend.points_tell,
     on_bend.ends_cut,
     on_bend.marks_on_the_piece,
@@ -83,7 +78,10 @@ COMMON: tuple[Check, ...] = (
 )
 
 
-class BentHot(BendingMethod):
+H = TypeVar("H", HotBlank, StraightenedPiece)
+
+
+class BentHot(BendingMethod[H]):
     """One solid piece, bent hot. set_key: how it yields; held_hot: by what it is held while hot, over dry heat."""
 
     traits = frozenset[Trait](("hot", "steamed", "to_form", "dries"))
@@ -93,10 +91,9 @@ class BentHot(BendingMethod):
     steams: ClassVar[bool] = True
     has_strap: ClassVar[bool] = False
     can_be_backed: ClassVar[bool] = False
-    checks: ClassVar[tuple[Check, ...]]
 
     @classmethod
-    def set_up(cls, job: Job, shop: Shop) -> BentHot:
+    def set_up(cls, job: Job, shop: Shop) -> Self:
         """Raises: PlanError for a wood that is not in the tables, or a ring, which is glued up of layers."""
         made = super().set_up(job, shop)
         if job.shape.is_closed:
@@ -217,32 +214,6 @@ class BentHot(BendingMethod):
         )
 
     # -- make ------------------------------------------------------------------------------------------------------
-    def make(self, bend: Bend) -> Any:
-        heat = self._heat(bend)
-        T, grade = self.job.part.thickness_mm, bend.loss_ratio.grade
-        use, bow = self.use(bend), self._bow(bend, heat)
-        ends = openings(bend.on_form, bend.released_curvature, T, grade)
-        change = bend.on_form.curvature - self.law.start
-        lost = self.law.lost(change, loss_ratio=bend.loss_ratio.likely)
-        return HotBlank(
-            thickness_mm=T,
-            limits=limit_figures(self, bend),
-            use=use,
-            breaking_strain=self.stands,
-            set_strain=self.set_strain(bend),
-            legs=ends.legs,
-            opening_on_form_mm=ends.on_form_mm,
-            opening_released_mm=ends.released_mm,
-            overlap_mm=overlap_mm(bend.blank, T),
-            bow=bow,
-            gentle=gentle_stretches(change, lost, bend.target.stations_mm),
-            heat=heat,
-            drying=self.drying(bend),
-            end_spare_mm=end_spare_mm(T) if self.steams else DRY_END_MM,
-            ends_need_mm=ends_need_mm(bend.target, T) if self.steams else (0.0, 0.0),
-            forces=self.forces(heat, bow),
-        )
-
     def _bow(self, bend: Bend, heat: SteamHeat | DryHeat) -> Bowstring | None:
         """The bow its ends draw it to, where it is bent in the bag."""
         if not isinstance(heat, SteamHeat) or not heat.in_bag:
@@ -263,9 +234,6 @@ class BentHot(BendingMethod):
     def stands(self) -> Figure:
         """The strain it stands: stretch of its outside, in a strap shortening of its inside."""
         return Figure(self.limit.allowed, self.limit.grade)
-
-    def easier(self, limits: LimitFigures) -> tuple[Change, ...]:
-        return fixes(self, limits)
 
     def hot_stock(self, length_mm: float) -> HotStock:
         """What goes into the heat, cut so long."""
@@ -321,13 +289,13 @@ class BentHot(BendingMethod):
             lever = moment / bow.pulls[0][1]
         return Forces(Figure(moment, "allowance"), lever, Figure(moment / lever, "allowance"))
 
-    def moves(self, bend: Bend, make: Any) -> tuple[Move, ...]:
+    def moves(self, bend: Bend, make: H) -> tuple[Move, ...]:
         heat = make.heat
         if not isinstance(heat, SteamHeat):
             return ()
         return pulls_of(heat.bag) if heat.bag else heat.steam.moves
 
-    def lies_on(self, make: Any, form: FormSketch) -> tuple[Section, ...]:
+    def lies_on(self, make: H, form: FormSketch) -> tuple[Section, ...]:
         T, own = self.job.part.thickness_mm, make.heat.strap if isinstance(make.heat, SteamHeat) else None
         layers = [StackLayer("form", "form", self.job.form.depth_mm), StackLayer("wood, hot", "wood", T)]
         message = "Center mark to center mark, with nothing between wood and form that could mark it."
@@ -343,11 +311,11 @@ class BentHot(BendingMethod):
         """Nothing presses solid stock: it is held where it lies."""
         return "held"
 
-    def pressure_mpa(self, make: Any) -> float:
+    def pressure_mpa(self, make: H) -> float:
         return adhesive(self.job.build_up.adhesive).pressure_mpa_low
 
     # -- stock -----------------------------------------------------------------------------------------------------
-    def quantities(self, bend: Bend, make: Any, learnt: LearnedFigures) -> Quantities:
+    def quantities(self, bend: Bend, make: H, learnt: LearnedFigures) -> Quantities:
         cut = cutting(self.job, self.shop, finished_mm=bend.target.length_mm, blank_mm=self.cut_length_mm(bend))
         return quantities(
             self.job,
@@ -367,16 +335,10 @@ class BentHot(BendingMethod):
         return float(min(HANDLED_WELL, max(0.005, HANDLED_WELL * self.limit.chance(use.worst.value))))
 
     # -- what is said ----------------------------------------------------------------------------------------------
-    def findings(self, at: CheckContext[Any]) -> list[Finding]:
-        return found(self.checks, at)
-
     @property
     def batches(self) -> Batches:
         heat, part = self.job.heat, self.job.part
         return Batches(part.count + part.spares, heat.at_once, heat.forms)
-
-    def operations(self, bend: Bend, make: Any, form: FormSketch) -> tuple[Operation, ...]:
-        return bending_hot(self.job, self.shop, bend, make, form)
 
     @property
     def assumptions(self) -> tuple[str, ...]:
@@ -394,5 +356,5 @@ class BentHot(BendingMethod):
         return self.limit.grade, self.wood.bend_source or "most steamed woods: 2 % stretch, 25 % shortening"
 
 
-STEAMED: tuple[Check, ...] = (on_heat.can_it, on_heat.no_data, *on_heat.STEAM)
-ENDS: tuple[Check, ...] = (*on_heat.SPRUNG, on_heat.short_ends, on_bend.overlaps)
+STEAMED: tuple[Check[HotBlank], ...] = (on_heat.can_it, on_heat.no_data, *on_heat.STEAM)
+ENDS: tuple[Check[HotBlank], ...] = (*on_heat.SPRUNG, on_heat.short_ends, on_bend.overlaps)

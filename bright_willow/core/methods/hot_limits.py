@@ -15,12 +15,12 @@ from ..wood.species import wood_table
 from ..workpiece.bend import Bend
 
 if TYPE_CHECKING:
-    from .hot_bending import BentHot
+    from .bent_on_form import BentOnForm
 
 MOST_RADIUS_MM = 50_000.0
 
 
-def limit_figures(way: BentHot, bend: Bend) -> LimitFigures:
+def limit_figures(way: BentOnForm, bend: Bend) -> LimitFigures:
     """Return how near a bend is to its limit, and which thickness and radius would do with ease."""
     T, limit = way.job.part.thickness_mm, way.limit
     change = np.abs(bend.on_form.curvature - way.law.start)
@@ -53,7 +53,7 @@ def limit_figures(way: BentHot, bend: Bend) -> LimitFigures:
     )
 
 
-def _use_on_form(way: BentHot, thickness_mm: float, inside_mm: float, loss_ratio: float) -> float:
+def _use_on_form(way: BentOnForm, thickness_mm: float, inside_mm: float, loss_ratio: float) -> float:
     """Use of the limit by a piece of another thickness bent to an inside radius, its own springback allowed for."""
     limit = replace(way.limit_at(thickness_mm, moves_share=0.0), slow=way.limit.slow)
     target = np.array([1 / (inside_mm + thickness_mm / 2)])
@@ -61,7 +61,7 @@ def _use_on_form(way: BentHot, thickness_mm: float, inside_mm: float, loss_ratio
     return float(limit.use(form, thickness_mm)[0])
 
 
-def _gentler_mm(way: BentHot, limit: HotLimit, loss_ratio: float) -> float:
+def _gentler_mm(way: BentOnForm, limit: HotLimit, loss_ratio: float) -> float:
     """The inside radius off the form that this thickness bends to with ease, its own springback allowed for."""
     T = way.job.part.thickness_mm
     form = np.array([1 / ((limit.ratio_at(COMFORT) + 0.5) * T)])
@@ -69,7 +69,7 @@ def _gentler_mm(way: BentHot, limit: HotLimit, loss_ratio: float) -> float:
     return min(MOST_RADIUS_MM, 1 / max(released, 1e-9) - T / 2)
 
 
-def fixes(way: BentHot, limits: LimitFigures) -> tuple[Change, ...]:
+def fixes(way: BentOnForm, limits: LimitFigures) -> tuple[Change, ...]:
     """Return what would bring a bend within its limit, each with how much.
 
     Another method, a thinner piece, a backing, a gentler bend, another wood: what asks least of the maker first.
@@ -86,7 +86,7 @@ def fixes(way: BentHot, limits: LimitFigures) -> tuple[Change, ...]:
     return tuple(change for change in made if change is not None)
 
 
-def _better_wood(way: BentHot, limits: LimitFigures) -> Change | None:
+def _better_wood(way: BentOnForm, limits: LimitFigures) -> Change | None:
     """The wood of the tables that bends tightest this way, where that is tight enough and better than this one."""
     field = "rt_strap" if way.has_strap else "rt_free"
     woods = [w for w in wood_table(way.shop.woods).values() if getattr(w, field) is not None]

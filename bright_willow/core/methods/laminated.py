@@ -6,7 +6,7 @@ import math
 from abc import abstractmethod
 from dataclasses import replace
 from functools import cached_property
-from typing import Any
+from typing import ClassVar, Self, TypeVar
 
 import numpy as np
 
@@ -54,20 +54,21 @@ from ..workpiece.workpiece import (
     Press,
 )
 from .layers import is_bought, layer_of, stepped
-from .method import BendingMethod
+from .method import BendingMethod, M
 from .pressed import band_press, open_ends, pressed_section
 from .steps.gluing import gluing
 from .strip_table import StripTableInput, ladder, lay_ups_to_try
 
 STRAIGHT = 1e-7
+Lines = TypeVar("Lines", float, Array)  # of glue: a count, or an array of counts
 
 
-class Laminated(BendingMethod):
+class Laminated(BendingMethod[M]):
     """Layers of wood, sheets, or both, glued to one another on a form."""
 
     traits = frozenset[Trait](("laid_up", "to_form"))
     forms_field = "glue_up.forms"
-    checks: tuple[Check, ...] = (
+    checks: ClassVar[tuple[Check[GluedLayup], ...]] = (
         *on_layup.LAMINATION,
         on_wood.green_wood,
         on_wood.moist,
@@ -98,7 +99,7 @@ class Laminated(BendingMethod):
     )
 
     @classmethod
-    def set_up(cls, job: Job, shop: Shop) -> Laminated:
+    def set_up(cls, job: Job, shop: Shop) -> Self:
         """Raises: PlanError for a wood, sheet or glue that is not in the tables, or layers that do not add up."""
         species(job.stock.species, shop.woods)
         adhesive(job.build_up.adhesive)
@@ -155,8 +156,9 @@ class Laminated(BendingMethod):
         return self.glue.creep, 0.0 if self.job.shape.is_closed else self.glue.settle_pct / 100
 
     # -- make ------------------------------------------------------------------------------------------------------
-    def make(self, bend: Bend) -> Any:
-        return self.laid_up(bend)
+    @abstractmethod
+    def glued(self, make: M) -> GluedLayup:
+        """The lay-up in what is made."""
 
     def laid_up(self, bend: Bend) -> GluedLayup:
         """The lay-up on its form. Raises: PlanError where a lamina would have no radius left."""
@@ -224,9 +226,9 @@ class Laminated(BendingMethod):
         grade = self.wood.stiffness_grade
         return replace(made, open_end_mm=Figure(longest, grade), open_end_gap_mm=Figure(gap, grade))
 
-    def pressure_mpa(self, make: Any) -> float:
+    def pressure_mpa(self, make: M) -> float:
         """Of the press, or, under clamps, the least its glue wants."""
-        pressure = make.press.pressure_mpa
+        pressure = self.glued(make).press.pressure_mpa
         return pressure.value if pressure else self.glue.pressure_mpa_low
 
     # -- stock -----------------------------------------------------------------------------------------------------
@@ -237,7 +239,7 @@ class Laminated(BendingMethod):
             return [float(t) for t in self._layers[0].thickness_mm]
         return [x.thickness_mm for x in self.job.build_up.layers if not is_bought(x)]
 
-    def quantities(self, bend: Bend, make: Any, learnt: LearnedFigures) -> Quantities:
+    def quantities(self, bend: Bend, make: M, learnt: LearnedFigures) -> Quantities:
         return quantities(
             self.job,
             self.shop,
@@ -247,9 +249,9 @@ class Laminated(BendingMethod):
             made=learnt.made.get((self.job.way, self.group), (0, 0)),
         )
 
-    def whole_share(self, make: Any) -> float:
+    def whole_share(self, make: M) -> float:
         """Share of pieces expected whole, by how hard the strips are bent."""
-        return LAMINATED_YIELD[make.use.feel]
+        return LAMINATED_YIELD[self.glued(make).use.feel]
 
     def _stock(self, bend: Bend) -> StockUse:
         """Wood for the whole job as it is built up. Strips are all cut as long as the longest, the outermost."""
@@ -310,17 +312,18 @@ class Laminated(BendingMethod):
         sheets = self.job.build_up.count - len(self.sawn_mm)
         return lies.strips(sheets, pieces) * lies.strip_wide_mm * blank_mm * 1e-6
 
-    def glue_g(self, lines: Any, blank_mm: float) -> Any:
+    def glue_g(self, lines: Lines, blank_mm: float) -> Lines:
         """Grams of glue for all pieces and spares. lines: of glue, a count or an array of counts."""
         lies, pieces = self.on_form, self.job.part.count + self.job.part.spares
-        one = glue_mass_g(
+        one: Lines = glue_mass_g(
             glue_lines=lines,
             width_mm=lies.strip_wide_mm,
             length_mm=blank_mm,
             spread_g_m2=self.glue.spread_g_m2,
             waste=self.shop.glue_waste_pct / 100,
         )
-        return one * lies.strips(1, pieces)
+        all_pieces: Lines = one * lies.strips(1, pieces)
+        return all_pieces
 
     # -- the ladder ------------------------------------------------------------------------------------------------
     def rungs(self, bend: Bend) -> tuple[LayupOption, ...]:
@@ -354,20 +357,20 @@ class Laminated(BendingMethod):
         return None
 
     # -- what is said ----------------------------------------------------------------------------------------------
-    def findings(self, at: CheckContext[Any]) -> list[Finding]:
-        return found(self.checks, at)
+    def findings(self, at: CheckContext[M]) -> list[Finding]:
+        return found(self.checks, at.of(self.glued(at.make)))
 
-    def cautions(self, make: Any) -> tuple[str, ...]:
+    def cautions(self, make: M) -> tuple[str, ...]:
         return (*caution.gluing(self.glue, min(self.sawn_mm, default=math.inf)), caution.CARRIES, caution.FIRST)
 
-    def operations(self, bend: Bend, make: Any, form: FormSketch) -> tuple[Operation, ...]:
-        return gluing(self.job, self.shop, bend, make, form)
+    def operations(self, bend: Bend, make: M, form: FormSketch) -> tuple[Operation, ...]:
+        return gluing(self.job, self.shop, bend, self.glued(make), form)
 
-    def lies_on(self, make: Any, form: FormSketch) -> tuple[Section, ...]:
-        return (pressed_section(self.job, make, form, self.caul_mm),)
+    def lies_on(self, make: M, form: FormSketch) -> tuple[Section, ...]:
+        return (pressed_section(self.job, self.glued(make), form, self.caul_mm),)
 
     @abstractmethod
-    def needs(self, make: Any, form: FormSketch) -> tuple[str, ...]: ...
+    def needs(self, make: M, form: FormSketch) -> tuple[str, ...]: ...
 
     def _pressed(self, form: FormSketch) -> str:
         """What presses it, in words."""

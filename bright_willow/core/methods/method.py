@@ -5,7 +5,7 @@ from __future__ import annotations
 from abc import ABC, abstractmethod
 from dataclasses import dataclass
 from functools import cached_property
-from typing import Any, ClassVar, Self
+from typing import Any, ClassVar, Generic, Self, TypeAlias, TypeVar
 
 from ..checks.check_context import CheckContext
 from ..common.arrays import Array
@@ -36,10 +36,12 @@ from ..workpiece.quantities import Quantities
 from ..workpiece.workpiece import LayupOption, Make
 from .steps.shared_steps import inspecting
 
+M = TypeVar("M", bound=Make)
+
 
 @dataclass(frozen=True, eq=False)
-class BendingMethod(ABC):
-    """One way of bending set up for one job. job: with its form as it is drawn."""
+class BendingMethod(ABC, Generic[M]):
+    """One way of bending set up for one job, which makes an M. job: with its form as it is drawn."""
 
     key: ClassVar[str]
     name: ClassVar[str]
@@ -148,7 +150,7 @@ class BendingMethod(ABC):
 
     # -- what follows ----------------------------------------------------------------------------------------------
     @abstractmethod
-    def make(self, bend: Bend) -> Make:
+    def make(self, bend: Bend) -> M:
         """What is made. Raises: PlanError."""
 
     @property
@@ -157,11 +159,11 @@ class BendingMethod(ABC):
         return self.job.build_up.press
 
     @abstractmethod
-    def pressure_mpa(self, make: Any) -> float:
+    def pressure_mpa(self, make: M) -> float:
         """What the form is pressed with."""
 
     @abstractmethod
-    def quantities(self, bend: Bend, make: Any, learnt: LearnedFigures) -> Quantities:
+    def quantities(self, bend: Bend, make: M, learnt: LearnedFigures) -> Quantities:
         """What to cut and to have at hand."""
 
     def rungs(self, bend: Bend) -> tuple[LayupOption, ...]:
@@ -169,33 +171,33 @@ class BendingMethod(ABC):
         return ()
 
     @abstractmethod
-    def lies_on(self, make: Any, form: FormSketch) -> tuple[Section, ...]:
+    def lies_on(self, make: M, form: FormSketch) -> tuple[Section, ...]:
         """What lies on what, wherever the order matters."""
 
-    def moves(self, bend: Bend, make: Any) -> tuple[Move, ...]:
+    def moves(self, bend: Bend, make: M) -> tuple[Move, ...]:
         """What is done while hot stock cools, who does it, and how long it takes; nothing where nothing is hot."""
         return ()
 
     @abstractmethod
-    def operations(self, bend: Bend, make: Any, form: FormSketch) -> tuple[Operation, ...]:
+    def operations(self, bend: Bend, make: M, form: FormSketch) -> tuple[Operation, ...]:
         """What is done, in order."""
 
-    def operations_with(self, stock: StockUse, bend: Bend, make: Any, form: FormSketch) -> tuple[Operation, ...]:
+    def operations_with(self, stock: StockUse, bend: Bend, make: M, form: FormSketch) -> tuple[Operation, ...]:
         """What is done, in order, with as many boards inspected as the stock takes."""
         boards = boards_to_inspect(self.job.stock.lot or self.job.prepare, stock, self.shop.kerf_mm)
         every = inspecting(boards, self.operations(bend, make, form), self.shop)
         return with_marks(every, mark_places(self.job, bend.target.length_mm), self.shop.rule)
 
     @abstractmethod
-    def findings(self, at: CheckContext[Any]) -> list[Finding]:
+    def findings(self, at: CheckContext[M]) -> list[Finding]:
         """What there is to say about bend, make and stock."""
 
     @abstractmethod
-    def cautions(self, make: Any) -> tuple[str, ...]:
+    def cautions(self, make: M) -> tuple[str, ...]:
         """What can hurt, briefly."""
 
     @abstractmethod
-    def needs(self, make: Any, form: FormSketch) -> tuple[str, ...]:
+    def needs(self, make: M, form: FormSketch) -> tuple[str, ...]:
         """The tools and goods it takes, in words."""
 
     @property
@@ -234,6 +236,10 @@ class BendingMethod(ABC):
     def length(self, mm: float) -> str:
         """A length in the shop's unit."""
         return format_length(mm, self.shop.rule)
+
+
+# What other rooms hold: some method. Only the plan hands one what it made itself, so none of them asks which it is.
+Method: TypeAlias = BendingMethod[Any]
 
 
 def unknown_way(key: str) -> PlanError:

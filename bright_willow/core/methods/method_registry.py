@@ -9,14 +9,14 @@ from ..shop.shop import Shop
 from .blanket import Blanket
 from .cold_lamination import ColdLamination
 from .dry_heat import DryHeatBend
-from .method import BendingMethod, unknown_way
+from .method import Method, unknown_way
 from .sheet_layup import SheetLayup
 from .steam_free import SteamFree
 from .steam_strap import SteamStrap
 from .steamed_laminae import SteamedLaminaeWay
 from .straighten import Straighten
 
-WAYS: dict[str, type[BendingMethod]] = {
+WAYS: dict[str, type[Method]] = {
     way.key: way
     for way in (
         ColdLamination,
@@ -31,7 +31,7 @@ WAYS: dict[str, type[BendingMethod]] = {
 }
 
 
-def way_of(job: Job) -> type[BendingMethod]:
+def way_of(job: Job) -> type[Method]:
     """The way a job is bent. Raises: PlanError for one that is not known."""
     if job.way not in WAYS:
         raise unknown_way(job.way)
@@ -48,7 +48,7 @@ def stages_for(job: Job) -> tuple[StageRow, ...]:
     return stages_of(traits_of(job))
 
 
-def set_up(job: Job, shop: Shop) -> BendingMethod:
+def set_up(job: Job, shop: Shop) -> Method:
     """The way of a job, set up for it and the shop: the hand is drawn here, once. Raises: PlanError."""
     form = job.form_as_drawn
     if form.skin_of != PLAIN_SKIN:

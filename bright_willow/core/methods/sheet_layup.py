@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from functools import lru_cache
-from typing import Any
 
 import numpy as np
 
@@ -12,13 +11,15 @@ from ..common.errors import ENDLESS, PlanError, check_range
 from ..form.construction import FormSketch
 from ..job.job import Job, Layer
 from ..wood.sheets import is_sheet, sheet_table
+from ..workpiece.bend import Bend
+from ..workpiece.workpiece import GluedLayup
 from .laminated import Laminated
 
 VENEER_MM = 0.6
 MOST_LAYERS = 24
 
 
-class SheetLayup(Laminated):
+class SheetLayup(Laminated[GluedLayup]):
     """Flexible sheets between veneers."""
 
     key = "sheet_layup"
@@ -46,7 +47,13 @@ class SheetLayup(Laminated):
             }
         )
 
-    def needs(self, make: Any, form: FormSketch) -> tuple[str, ...]:
+    def make(self, bend: Bend) -> GluedLayup:
+        return self.laid_up(bend)
+
+    def glued(self, make: GluedLayup) -> GluedLayup:
+        return make
+
+    def needs(self, make: GluedLayup, form: FormSketch) -> tuple[str, ...]:
         bought = ", ".join(f"{c.sheets} × {c.sheet.name.lower()}" for c in make.sheets)
         return bought, "a form", self._pressed(form), f"{format_glue(make.glue_g.value, self.shop.units)} of glue"
 

@@ -2,15 +2,15 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from ..checks import cautions as caution
 from ..common.findings import Change
 from ..form.construction import FormSketch
-from .hot_bending import COMMON, ENDS, STEAMED, BentHot
+from ..workpiece.workpiece import HotBlank
+from .bent_on_form import BentOnForm
+from .hot_bending import COMMON, ENDS, STEAMED
 
 
-class SteamFree(BentHot):
+class SteamFree(BentOnForm):
     """Steamed and bent by hand round the form."""
 
     key = "steam_free"
@@ -25,9 +25,9 @@ class SteamFree(BentHot):
     def other_way(self) -> Change | None:
         return Change("Bend it inside a strap.", {"way": "steam_strap"})
 
-    def cautions(self, make: Any) -> tuple[str, ...]:
+    def cautions(self, make: HotBlank) -> tuple[str, ...]:
         return (*caution.STEAM, caution.BENT, caution.CARRIES, caution.FIRST)
 
-    def needs(self, make: Any, form: FormSketch) -> tuple[str, ...]:
+    def needs(self, make: HotBlank, form: FormSketch) -> tuple[str, ...]:
         steam = f"a vented steam box and {self.job.heat.power_kw:g} kW of steam"
         return steam, "strong hands", "a form and a drying jig"

@@ -5,7 +5,6 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass, replace
 from functools import cached_property
-from typing import Any
 
 import numpy as np
 
@@ -26,8 +25,8 @@ from ..job.job import Job
 from ..springback.glued import ClosedRing, Glued, SteamedThenGlued
 from ..springback.hot_set import YIELD_STRAIN
 from ..workpiece.bend import Bend
-from ..workpiece.workpiece import HotBlank, SteamedLaminae
-from .cold_lamination import ColdLamination, in_laminae
+from ..workpiece.workpiece import GluedLayup, HotBlank, SteamedLaminae
+from .cold_lamination import ColdLamination, StripLayup, in_laminae
 from .pressed import pressed_section
 from .steam_free import SteamFree
 from .steps.steamed_then_glued import steamed_then_glued
@@ -53,7 +52,7 @@ class _OneLamina(SteamFree):
         return replace(one, pieces=one.pieces * strips)
 
 
-class SteamedLaminaeWay(ColdLamination):
+class SteamedLaminaeWay(StripLayup[SteamedLaminae]):
     """Laminae bent hot first, so that they lie on the form without a fight and hardly spring back."""
 
     key = "steam_laminae"
@@ -121,14 +120,13 @@ class SteamedLaminaeWay(ColdLamination):
             loss_ratio=ratio,
             opens=bend.opens,
         )
-        made: HotBlank = one.make(first)
-        return made
+        return one.make(first)
 
     def make(self, bend: Bend) -> SteamedLaminae:
         return SteamedLaminae(self._first_bend(bend), self.laid_up(bend))
 
-    def pressure_mpa(self, make: Any) -> float:
-        return super().pressure_mpa(make.laid_up)
+    def glued(self, make: SteamedLaminae) -> GluedLayup:
+        return make.laid_up
 
     def thinner(self, thickness_mm: float, message: str) -> Change | None:
         laminae = min(120, math.ceil(self.job.part.thickness_mm / max(0.2, thickness_mm) - 1e-6))
@@ -139,25 +137,24 @@ class SteamedLaminaeWay(ColdLamination):
     def easier(self, limits: LimitFigures) -> tuple[Change, ...]:
         return tuple(c for c in (self.thinner(limits.thinner_mm, self.length(limits.thinner_mm)),) if c)
 
-    def whole_share(self, make: Any) -> float:
+    def whole_share(self, make: SteamedLaminae) -> float:
         """Of the glue-up, and of the hardest strip's first bend."""
-        softened: HotBlank = make.softened
-        return super().whole_share(make.laid_up) * softened.limits.chance
+        return super().whole_share(make) * make.softened.limits.chance
 
-    def findings(self, at: CheckContext[Any]) -> list[Finding]:
+    def findings(self, at: CheckContext[SteamedLaminae]) -> list[Finding]:
         """What there is to say about the glue-up, and about the steam before it."""
-        glued = super().findings(at.of(at.make.laid_up))
+        glued = super().findings(at)
         steam = (on_heat.can_it, on_heat.no_data, *on_heat.STEAM)
         softened = [f for check in steam if (f := check(at.of(at.make.softened)))]
         return [*glued, *softened]
 
-    def operations(self, bend: Bend, make: Any, form: FormSketch) -> tuple[Operation, ...]:
+    def operations(self, bend: Bend, make: SteamedLaminae, form: FormSketch) -> tuple[Operation, ...]:
         return steamed_then_glued(self.job, self.shop, bend, make, form)
 
-    def moves(self, bend: Bend, make: Any) -> tuple[Move, ...]:
+    def moves(self, bend: Bend, make: SteamedLaminae) -> tuple[Move, ...]:
         return self._one(bend)[0].moves(bend, make.softened)
 
-    def lies_on(self, make: Any, form: FormSketch) -> tuple[Section, ...]:
+    def lies_on(self, make: SteamedLaminae, form: FormSketch) -> tuple[Section, ...]:
         """The pack as it is bent hot, and the glue-up."""
         laminae = make.laid_up.laminae
         pack = [StackLayer("form", "form", self.job.form.depth_mm)]
@@ -167,8 +164,8 @@ class SteamedLaminaeWay(ColdLamination):
         hot = Section("The pack, bent hot", tuple(pack), message)
         return hot, pressed_section(self.job, make.laid_up, form, self.caul_mm)
 
-    def cautions(self, make: Any) -> tuple[str, ...]:
+    def cautions(self, make: SteamedLaminae) -> tuple[str, ...]:
         return (*caution.STEAM, *super().cautions(make))
 
-    def needs(self, make: Any, form: FormSketch) -> tuple[str, ...]:
-        return "a steam box", *super().needs(make.laid_up, form), "days to dry on the form in between"
+    def needs(self, make: SteamedLaminae, form: FormSketch) -> tuple[str, ...]:
+        return "a steam box", *super().needs(make, form), "days to dry on the form in between"

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from functools import cached_property
-from typing import Any
 
 import numpy as np
 
@@ -11,7 +10,9 @@ from ..checks import bend as on_bend
 from ..checks import cautions as caution
 from ..checks import heat as on_heat
 from ..checks import wood as on_wood
+from ..checks.check_context import Check, CheckContext, found
 from ..common.arrays import Array
+from ..common.findings import Finding
 from ..common.operation import Operation
 from ..common.stages import Trait
 from ..form.construction import FormSketch
@@ -31,7 +32,18 @@ from .steps.straightening import over_the_block
 BESIDE_SPAN_MM = 100.0  # steamed beyond each clamp. Grade: allowance.
 
 
-class Straighten(BentHot):
+CHECKS: tuple[Check[StraightenedPiece], ...] = (
+    on_bend.marks_on_the_piece,
+    *on_heat.STEAM,
+    *on_heat.STRAIGHTENED,
+    on_wood.run_out,
+    on_wood.figured,
+    on_wood.lot_flaws,
+    on_wood.no_spare,
+)
+
+
+class Straighten(BentHot[StraightenedPiece]):
     """Bent the other way over a block, until it springs back straight."""
 
     key = "straighten"
@@ -41,15 +53,6 @@ class Straighten(BentHot):
     bends_a_straight_piece = False
     set_key = "free"
     forms_field = ""
-    checks = (
-        on_bend.marks_on_the_piece,
-        *on_heat.STEAM,
-        *on_heat.STRAIGHTENED,
-        on_wood.run_out,
-        on_wood.figured,
-        on_wood.lot_flaws,
-        on_wood.no_spare,
-    )
 
     @classmethod
     def turn(cls, job: Job) -> Job:
@@ -106,7 +109,10 @@ class Straighten(BentHot):
             forces=self.forces(heat, None),
         )
 
-    def lies_on(self, make: Any, form: FormSketch) -> tuple[Section, ...]:
+    def findings(self, at: CheckContext[StraightenedPiece]) -> list[Finding]:
+        return found(CHECKS, at)
+
+    def lies_on(self, make: StraightenedPiece, form: FormSketch) -> tuple[Section, ...]:
         block = make.block
         layers = (
             StackLayer("bench or beam", "platen", 40.0),
@@ -116,11 +122,11 @@ class Straighten(BentHot):
         )
         return (Section("Over the block", layers, f"{block.towards[0].upper()}{block.towards[1:]}."),)
 
-    def operations(self, bend: Bend, make: Any, form: FormSketch) -> tuple[Operation, ...]:
+    def operations(self, bend: Bend, make: StraightenedPiece, form: FormSketch) -> tuple[Operation, ...]:
         return over_the_block(self.job, self.shop, bend, make)
 
-    def cautions(self, make: Any) -> tuple[str, ...]:
+    def cautions(self, make: StraightenedPiece) -> tuple[str, ...]:
         return (*caution.STEAM, caution.BENT, caution.CARRIES, caution.FIRST)
 
-    def needs(self, make: Any, form: FormSketch) -> tuple[str, ...]:
+    def needs(self, make: StraightenedPiece, form: FormSketch) -> tuple[str, ...]:
         return f"a vented steam box and {self.job.heat.power_kw:g} kW of steam", "strong hands", "blocks and clamps"

@@ -11,7 +11,7 @@ from ..common.findings import LEVELS, Finding, Level, worst
 from ..common.units import format_length
 from ..job.job import Job
 from ..learning.belief import NOTHING_LEARNT, LearnedFigures
-from ..methods.method import BendingMethod
+from ..methods.method import Method
 from ..methods.method_registry import WAYS
 from ..scheduling.estimate_days import estimate_days
 from ..shape.curve import Curve
@@ -119,7 +119,7 @@ def is_glued_dry(row: MethodRow) -> bool:
     return "laid_up" in traits and "hot" not in traits
 
 
-def offered_apart(job: Job) -> tuple[type[BendingMethod], ...]:
+def offered_apart(job: Job) -> tuple[type[Method], ...]:
     """Ways for a piece that has a bow already, and is to lose it; none of them where one is chosen."""
     return tuple(way for way in WAYS.values() if not way.bends_a_straight_piece and way.key != job.way)
 
@@ -136,7 +136,7 @@ def judging(findings: Sequence[Finding]) -> list[Finding]:
     return [f for f in findings if f.stage in JUDGES_METHOD and f.code not in SET_UP]
 
 
-def _row(way: type[BendingMethod], job: Job, shop: Shop, learnt: LearnedFigures) -> MethodRow:
+def _row(way: type[Method], job: Job, shop: Shop, learnt: LearnedFigures) -> MethodRow:
     chosen = way.key == job.way
     try:
         turned = way.turn(job)

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from dataclasses import fields, replace
 from functools import cache
-from typing import Any
 
 from ..checks.check_context import CheckContext, found
 from ..checks.form import FORM, FORM_PARTS
@@ -15,7 +14,7 @@ from ..form.face import FormFace
 from ..form.site import Site
 from ..job.job import FormChoice, Job
 from ..learning.belief import NOTHING_LEARNT, LearnedFigures
-from ..methods.method import BendingMethod
+from ..methods.method import Method
 from ..methods.method_registry import set_up
 from ..shop.shop import Shop
 from ..workpiece.bend import Bend, bend_on
@@ -53,7 +52,7 @@ def sketch(job: Job, shop: Shop | None = None, learnt: LearnedFigures = NOTHING_
     return _sketched(job, shop or Shop(), learnt)[0]
 
 
-def evaluate(job: Job, shop: Shop, learnt: LearnedFigures) -> tuple[Sketch, CheckContext[Any]]:
+def evaluate(job: Job, shop: Shop, learnt: LearnedFigures) -> tuple[Sketch, CheckContext[Make]]:
     """A sketch with what there is to say of the way alone, nothing of its form, and what the checks look at.
 
     Raises: PlanError.
@@ -68,14 +67,14 @@ def evaluate(job: Job, shop: Shop, learnt: LearnedFigures) -> tuple[Sketch, Chec
     return Sketch(way.job, shop, way, bend, make, quantities, form, findings), at
 
 
-def _sketched(job: Job, shop: Shop, learnt: LearnedFigures) -> tuple[Sketch, CheckContext[Any]]:
+def _sketched(job: Job, shop: Shop, learnt: LearnedFigures) -> tuple[Sketch, CheckContext[Make]]:
     """The sketch, and what the checks looked at."""
     drawn, at = evaluate(job, shop, learnt)
     findings = gravest_first([*drawn.findings, *_as_stated(job, found(FORM, at))])
     return replace(drawn, findings=findings), at
 
 
-def _bend(way: BendingMethod, learnt: LearnedFigures) -> Bend:
+def _bend(way: Method, learnt: LearnedFigures) -> Bend:
     """Every curve, from what this shop believes of this way and stock."""
     job = way.job
     belief = learnt.about(way=job.way, group=way.group)
@@ -93,7 +92,7 @@ def _bend(way: BendingMethod, learnt: LearnedFigures) -> Bend:
     )
 
 
-def _site(way: BendingMethod, bend: Bend, make: Make) -> Site:
+def _site(way: Method, bend: Bend, make: Make) -> Site:
     """Where the form is built: near and far face are parallels of the blank, half a stack and the liner off."""
     job, choice, shop = way.job, way.form_choice, way.shop
     face = FormFace.under(
@@ -121,7 +120,7 @@ def _site(way: BendingMethod, bend: Bend, make: Make) -> Site:
     )
 
 
-def _at(way: BendingMethod, bend: Bend, make: Make, quantities: Quantities, form: FormSketch) -> CheckContext[Any]:
+def _at(way: Method, bend: Bend, make: Make, quantities: Quantities, form: FormSketch) -> CheckContext[Make]:
     @cache
     def rungs() -> tuple[LayupOption, ...]:
         return way.rungs(bend)

@@ -24,6 +24,7 @@ from ..heat.springback_measures import LegOpening
 from ..heat.steam_plan import Steam, SteamHeat
 from ..heat.straightening_block import Straightening
 from ..heat.strap_mechanics import Strap
+from ..methods.steps.making_form import FormMaterial
 from ..scheduling.estimate_days import Elapsed
 from ..shape.curve import Curve
 from ..shape.curve_figures import CurveFigures
@@ -221,6 +222,8 @@ class PlanFile:
     stick: tuple[StickMark, ...]
     quantities: QuantitiesFile
     operations: tuple[Operation, ...]
+    making_form: tuple[Operation, ...]
+    form_materials: tuple[FormMaterial, ...]
     days: Elapsed
     findings: tuple[Finding, ...]
     cautions: tuple[str, ...]
@@ -272,6 +275,8 @@ def as_file(plan: Plan, *, parts: bool = True) -> PlanFile:
         stick=plan.stick,
         quantities=_quantities(plan, laid_up),
         operations=plan.operations,
+        making_form=plan.form_work.operations,
+        form_materials=plan.form_work.materials,
         days=plan.elapsed,
         findings=plan.findings,
         cautions=plan.cautions,

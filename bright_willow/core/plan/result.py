@@ -21,7 +21,8 @@ from ..heat.drying import CHART_HOURS, COMPARED_HOURS, AfterHours
 from ..heat.steam_plan import SteamHeat
 from ..heat.wrapping import WrapPosition, wrapping
 from ..job.job import Job
-from ..methods.method import BendingMethod
+from ..methods.method import Method
+from ..methods.steps.making_form import FormWork, after_form, form_work
 from ..scheduling.estimate_days import Elapsed, estimate_days
 from ..shape.curve import tip_distance_mm
 from ..shape.curve_figures import CurveFigures
@@ -52,7 +53,7 @@ class Sketch:
 
     job: Job
     shop: Shop
-    way: BendingMethod
+    way: Method
     bend: Bend
     make: Make
     quantities: Quantities
@@ -248,6 +249,16 @@ class Plan(Sketch):
     def operations(self) -> tuple[Operation, ...]:
         """What is done, in order. What cannot be done was refused with the plan."""
         return self.way.operations_with(self.quantities.stock, self.bend, self.make, self.form)
+
+    @cached_property
+    def form_work(self) -> FormWork:
+        """Making the forms, which comes before the first bend where none is built."""
+        return form_work(self.build, self.way.batches.forms)
+
+    @cached_property
+    def operations_with_form(self) -> tuple[Operation, ...]:
+        """What is done, in order, from making the form on."""
+        return after_form(self.operations, self.form_work)
 
     @cached_property
     def elapsed(self) -> Elapsed:

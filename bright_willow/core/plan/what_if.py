@@ -1,4 +1,4 @@
-"""How many forms pay: the same work with more of what it waits for, and what it takes to make that."""
+"""How many forms pay: the same work with more or fewer of what it waits for, and what it takes to make that."""
 
 from __future__ import annotations
 
@@ -10,13 +10,14 @@ from ..common.errors import PlanError
 from ..common.operation import Operation
 from ..job.job import Job
 from ..learning.belief import LearnedFigures
-from ..methods.method import BendingMethod
+from ..methods.steps.making_form import is_form_work
 from ..scheduling.job_tasks import OF_THE_JOB, JobTasks, ShopCapacity, Timetable
 from ..scheduling.timetable import timetable
 from ..shop.shop import Shop
 from ..shop.times import Times
-from .plan import plan
+from .plan import plan as plan_of
 from .read_job import read_job
+from .result import Plan
 
 MOST_FORMS = 4
 QUICK_TRIES = 3
@@ -50,27 +51,36 @@ class CapacityChange:
         return self.sooner_s <= -WORTH_S
 
 
-def choices(job: Job, shop: Shop, way: BendingMethod, operations: Sequence[Operation]) -> list[CapacityChange]:
-    """What more there could be for a job, besides how it stands: forms, pieces abreast, frames, places, people."""
+def choices(plan: Plan, operations: Sequence[Operation]) -> list[CapacityChange]:
+    """What else there could be for a job: a form fewer, more forms, frames, places, people, or two of them at once."""
+    job, shop, way = plan.job, plan.shop, plan.way
     times, batches = Times(shop), way.batches
+    build_form_s = plan.form_work.attended_s / batches.forms
     taken = {t.what for o in operations for t in o.takes}
     loads = batches.often("batch")
     made = [CapacityChange("now", "as it is", {}, 0.0, 0.0, 0.0)]
     if "form" in taken and way.forms_field:
-        each = times.seconds("build_form") + (times.seconds("build_strap") if "strap" in taken else 0.0)
+        each = build_form_s + (times.seconds("build_strap") if "strap" in taken else 0.0)
         with_strap = " and straps" if "strap" in taken else ""
-        for n in range(batches.forms + 1, min(loads, batches.forms + MOST_FORMS - 1) + 1):
-            message = f"{n} forms{with_strap}"
-            made.append(
-                CapacityChange(f"forms{n}", message, {way.forms_field: n}, (n - batches.forms) * each, 0.0, 0.0)
-            )
+        for n in range(max(1, batches.forms - 1), min(loads, batches.forms + MOST_FORMS - 1) + 1):
+            if n == batches.forms:
+                continue
+            message = f"{n} form{'s' if n > 1 else ''}{with_strap if n > 1 else with_strap.removesuffix('s')}"
+            build = max(0, n - batches.forms) * each
+            made.append(CapacityChange(f"forms{n}", message, {way.forms_field: n}, build, 0.0, 0.0))
+        if "frame" in taken and batches.forms < loads:
+            n, jigs = batches.forms + 1, shop.week.frames + 2
+            both: dict[str, Any] = {way.forms_field: n, "shop.week.frames": jigs}
+            build = each + 2 * times.seconds("build_frame")
+            message = f"{n} forms{with_strap}, with {jigs} drying jigs"
+            made.append(CapacityChange("forms_frames", message, both, build, 0.0, 0.0))
     if way.forms_field == "glue_up.forms" and job.prepare.abreast == 1 and batches.pieces > 1:
         wide: dict[str, Any] = {"prepare.abreast": 2, "prepare.abreast_as": "wide"}
         message = "a form twice as wide, the blank sawn in two"
-        made.append(CapacityChange("wide", message, wide, times.seconds("build_form"), 0.0, 0.0))
+        made.append(CapacityChange("wide", message, wide, build_form_s, 0.0, 0.0))
     if way.forms_field == "heat.forms" and batches.at_once == 1 and batches.pieces > 1:
         message = "a form twice as wide, two bent together"
-        made.append(CapacityChange("wide", message, {"heat.at_once": 2}, times.seconds("build_form"), 0.0, 0.0))
+        made.append(CapacityChange("wide", message, {"heat.at_once": 2}, build_form_s, 0.0, 0.0))
     week = shop.week
     if "frame" in taken:
         frames = {"shop.week.frames": week.frames + 2}
@@ -86,10 +96,8 @@ def choices(job: Job, shop: Shop, way: BendingMethod, operations: Sequence[Opera
 
 
 def what_would_pay(
-    job: Job,
-    shop: Shop,
+    plan: Plan,
     learnt: LearnedFigures,
-    way: BendingMethod,
     works: Sequence[JobTasks],
     floor: ShopCapacity,
     at: int,
@@ -98,10 +106,8 @@ def what_would_pay(
     """Each choice with the day the job's last piece would be done.
 
     Args:
-        job: the job asked about.
-        shop: the shop's figures.
-        learnt: what its book teaches.
-        way: how the job is bent.
+        plan: of the job asked about.
+        learnt: what the shop's logbook shows.
         works: all of the shop's work.
         floor: its hours, people and things.
         at: which of `works` is this job's.
@@ -109,10 +115,10 @@ def what_would_pay(
 
     Pure. All are compared by the same few tries, so that one is not better for being looked at longer.
     """
-    own, made = works[at], list[CapacityChange]()
-    for choice in choices(job, shop, way, own.operations):
+    own, made, shop = works[at], list[CapacityChange](), plan.shop
+    for choice in choices(plan, own.operations):
         try:
-            case, owned = _with(choice, job, shop, learnt, own)
+            case, owned = _with(choice, plan.job, shop, learnt, own)
         except PlanError as error:
             made.append(replace(choice, why_not=error.message(shop.units)))
             continue
@@ -152,7 +158,9 @@ def _with(
             data[room][field] = value
     if not any(not n.startswith("shop.") for n in choice.sets):
         return own, owned
-    made = plan(read_job(data, shop.units, shop.woods), shop, learnt)
+    made = plan_of(read_job(data, shop.units, shop.woods), shop, learnt)
     batches = made.way.batches
     forms = dict.fromkeys(OF_THE_JOB, batches.forms)
-    return replace(own, operations=made.operations, batches=batches, own=forms), owned
+    makes_form = any(is_form_work(o.key) for o in own.operations)
+    operations = made.operations_with_form if makes_form else made.operations
+    return replace(own, operations=operations, batches=batches, own=forms), owned

@@ -63,7 +63,7 @@ class Shop(Document):
         default=2.0, ge=0.3, le=50, allow_inf_nan=False, description="thinnest strip the shop cuts well"
     )
     glue_waste_pct: float = Field(
-        default=15, ge=0, le=300, allow_inf_nan=False, description="glue left in pot and roller, of that used"
+        default=15.0, ge=0, le=300, allow_inf_nan=False, description="glue left in pot and roller, of that used"
     )
     altitude_m: float = Field(default=0.0, ge=-500, le=5_000, allow_inf_nan=False, description="above the sea")
     temperature_c: float = Field(default=21.0, ge=-20, le=50, allow_inf_nan=False, description="where the glue cures")

@@ -28,6 +28,7 @@ HOT = plan(job_for("steam_strap", heat={"stop": "clamps"}))
 FREE = plan(job_for("steam_free"))
 GLUED = plan(job_for("cold_lamination"))
 BOTH = plan(job_for("steam_laminae"))
+MATCHED = plan(job_for("cold_lamination", form={"kind": "two_part"}))
 BAGGED = plan(job_for("cold_lamination", build_up={"press": "vacuum"}))
 MAIN = [(c.key, s) for c in CAUSES.values() for s, often in c.brings.items() if often == max(c.brings.values())]
 
@@ -40,7 +41,7 @@ def stage_for(cause, symptom: str):
     """A plan on which that can be seen and that cause can be."""
     if cause.of_trait:
         return {"strap": HOT, "free": FREE, "bag": BAGGED}[cause.of_trait]
-    return {"hot": HOT, "laid_up": GLUED, "both": BOTH}[SEEN[symptom].of]
+    return {"hot": HOT, "laid_up": GLUED, "both": BOTH, "matched": MATCHED}[SEEN[symptom].of]
 
 
 def made_to_happen(cause, made):
@@ -61,7 +62,7 @@ def test_the_table_is_whole():
         assert all(row.from_ != row.clear and (row.from_ > row.clear) is row.is_above for row in cause.facts), cause.key
     for key, seen in SEEN.items():
         assert sum(key in c.brings for c in CAUSES.values()) >= 2, key
-        assert seen.drawing in MARKS and seen.of in ("hot", "laid_up", "both")
+        assert seen.drawing in MARKS and seen.of in ("hot", "laid_up", "both", "matched")
 
 
 def test_every_finding_it_speaks_of_is_one_of_the_plan():
@@ -156,6 +157,7 @@ def test_what_cannot_be_is_not_named():
         "hot",
         "both",
     }
+    assert "matched" in {s.of for s in symptoms_of(MATCHED)}
     with pytest.raises(PlanError):
         causes_of("sulking", HOT)
 

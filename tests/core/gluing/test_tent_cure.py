@@ -73,3 +73,10 @@ def test_a_tent_that_is_too_cool_is_said():
     cool = read_job({**RIB, "glue_up": {"tent": "film", "tent_c": glue.min_temp_c - 1, "cold_c": -5}})
     made = plan(cool)
     assert "press.tent" in {f.code for f in made.findings} and made.laid_up.warm_h == 0
+
+
+def test_air_just_as_warm_as_is_needed_never_warms_the_wood_to_it():
+    for air in (20.0, 19.0):
+        with pytest.raises(PlanError):
+            Slab(40, WOOD, 5, air).warm_s(20.0)
+    assert Slab(40, WOOD, 20, 5).warm_s(20.0) == 0.0 < Slab(40, WOOD, 5, 20.5).warm_s(20.0)

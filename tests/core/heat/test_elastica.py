@@ -70,3 +70,10 @@ def test_bent_in_the_bag_there_is_no_window():
     )  # for pulling and holding too
     box = plan(job_for("steam_free", shape=ARC, heat={**heat, "wall": "plywood"}))
     assert "heat.window" in {f.code for f in box.findings} and box.hot.bow is None  # a box does not bend
+
+
+def test_a_bow_that_is_hardly_bent_rises_as_a_flat_sine():
+    """Length 1000, chord 1000 (1 − ε): a half sine of rise (2/π) 1000 √ε, to first order."""
+    for short in (1e-4, 4e-4):
+        bow = bow_points(length_mm=1000.0, chord_mm=1000.0 * (1 - short))
+        assert bow[:, 1].max() == pytest.approx(2 / np.pi * 1000 * np.sqrt(short), rel=2e-3)

@@ -6,7 +6,7 @@ import numpy as np
 import pytest
 
 from bright_willow.core.common.errors import PlanError
-from bright_willow.core.learning.drift import FEWEST, drift
+from bright_willow.core.learning.drift import FEWEST, PRIOR_BENDS, _scatter2, drift
 
 
 def shop(dice, n, mean, scatter=0.25, error=0.05):
@@ -64,3 +64,12 @@ def test_few_bends_and_rough_ones_say_nothing():
 def test_ranges_are_kept(bad):
     with pytest.raises(PlanError):
         drift(*bad)
+
+
+def test_the_scatter_about_two_means_by_hand():
+    """1, 2, 3 | 7, 9: squares left about the means 2 and 8 are 2 + 2; over 5 − 2 degrees, less what measuring makes."""
+    x, measured = np.array([1.0, 2.0, 3.0, 7.0, 9.0]), np.full(5, 0.1)
+    own = 4 / 3 - 0.1
+    splits = np.array([2, 3])
+    wanted = (PRIOR_BENDS * 0.25**2 + 3 * own) / (PRIOR_BENDS + 3)
+    assert _scatter2(x, measured, splits, 0.25) == pytest.approx(wanted)

@@ -30,6 +30,7 @@ from .shared_steps import (
 from .steaming import blanks, cooling_window, people_for, steamed, warm_up
 
 QUARTER_DEG = 90.0
+STILL_MOIST = "Wedge wavy or curved-back ends straight now, while the wood is still moist: dry wood springs back."
 
 
 def bending_hot(job: Job, shop: Shop, bend: Bend, make: HotBlank, form: FormSketch) -> tuple[Operation, ...]:
@@ -164,7 +165,7 @@ def dried(shop: Shop, make: HotBlank, *, after: str = "set") -> tuple[Operation,
         takes=(ResourceHold("frame"),) if framed else (),
         frees=("form", "strap"),
         after=(After(after),),
-        steps=(then.held.message(shop.rule), *size),
+        steps=(then.held.message(shop.rule), *size, STILL_MOIST),
         cautions=(caution.BENT,),
     )
     return (to_jig, *_left_to_dry(then.dry_days, 0.0, "to_frame", frees=("frame",) if framed else ()))

@@ -13,6 +13,7 @@ from ...job.job import Job
 from ...shop.shop import Shop
 from ...shop.times import Times
 from ...workpiece.bend import Bend, Springback
+from .after_clamps import edge_work
 
 HOUR_S, DAY_S, MINUTE_S = 3600.0, 86_400.0, 60.0
 KEPT_HOT_S = 3600.0  # a chamber or iron is kept hot for what comes within it, rather than let out. Grade: allowance.
@@ -137,19 +138,18 @@ def finish(job: Job, shop: Shop, bend: Bend, *, after: tuple[After, ...], cleane
     """Clean up, trim, measure, and measure again: the same at the end of every way."""
     made: list[Operation] = []
     if cleaned:
-        wide = format_length(job.part.width_mm, shop.rule)
+        edges = edge_work(job, shop, bend.blank)
         made.append(
             Operation(
                 key="clean_up",
                 kind="clean_up",
-                name="Scrape and clean up",
+                name="Scrape and bring to width",
                 scope="piece",
                 attended_s=Times(shop).of(clean_up=1),
                 after=after,
-                steps=(
-                    "Scrape the squeeze-out off one edge and plane it, then the other.",
-                    f"Plane to {wide} wide.",
-                ),
+                steps=edges.steps,
+                lay_out=edges.lay_out,
+                cautions=edges.cautions,
             )
         )
         after = (After("clean_up"),)
