@@ -9,6 +9,7 @@ from typing import Any
 from ..core.common.findings import Change, Finding
 from ..core.common.operation import resource_name
 from ..core.job.job import Job
+from ..core.methods.steps.making_form import is_form_work
 from ..core.scheduling.job_tasks import JobTasks, ScheduleConflict, ScheduledTask, Timetable
 from ..core.shop.shop import Shop
 from ..core.shop.week import minutes
@@ -49,7 +50,9 @@ def whose(number: int, scope: str, at_once: int, pieces: int) -> str:
 
 
 def of_whom(doing: ScheduledTask, work: JobTasks) -> str:
-    """Which piece or load of its job a doing is of."""
+    """Which piece or load of its job a doing is of; the form, of what makes it."""
+    if is_form_work(doing.operation.key):
+        return "the form" if work.own.get("form", 1) == 1 else "the forms"
     return whose(doing.number, doing.operation.scope, work.batches.at_once, work.batches.pieces)
 
 

@@ -31,18 +31,19 @@ def text_box(text: TemplateText) -> Polygon:
     return rotate(flat, text.angle_deg, origin=(text.x, text.y))
 
 
-def cleared(template: Template) -> Template:
+def cleared(template: Template, sheets: Sequence[Polygon] = ()) -> Template:
     """Return the template with each block of text at the nearest place, in the largest type, that is clear.
 
+    sheets: what each sheet of paper shows, where it is printed on several; then every text is whole on one of them.
     What has no clear place within FARTHEST_MM stays where it was, in the smallest type.
     """
     lines = [LineString(chain.dense(3.0)) for chain in template.chains]
     left, bottom, right, top = template.bounds()
-    room = box(left - 30, bottom - 30, right + 30, top + 30)
+    rooms = sheets or (box(left - 30, bottom - 30, right + 30, top + 30),)
     taken = list(lines)
     made: list[TemplateText] = []
     for block in _blocks(template.words):
-        placed = _placed(block, taken, room)
+        placed = _placed(block, taken, rooms)
         made += placed
         taken += [text_box(text) for text in placed]
     return replace(template, words=made)
@@ -64,20 +65,20 @@ def _blocks(texts: Sequence[TemplateText]) -> list[list[TemplateText]]:
     return blocks
 
 
-def _placed(block: Sequence[TemplateText], taken: Sequence[object], room: Polygon) -> list[TemplateText]:
+def _placed(block: Sequence[TemplateText], taken: Sequence[object], rooms: Sequence[Polygon]) -> list[TemplateText]:
     """A block where it is clear: as it is, else moved, else smaller; its lines one by one where no place holds all."""
     tree = shapely.STRtree(taken)
     for size in SIZES:
         smaller = _scaled(block, size)
         for dx, dy in () if _overlap(smaller) else _moves():
             moved = [replace(t, x=t.x + dx, y=t.y + dy) for t in smaller]
-            if all(_is_clear(text_box(t), tree, room) for t in moved):
+            if all(_is_clear(text_box(t), tree, rooms) for t in moved):
                 return moved
     if len(block) == 1:
         return _scaled(block, SIZES[-1])
     placed: list[TemplateText] = []
     for text in block:
-        own = _placed([text], [*taken, *map(text_box, placed)], room)
+        own = _placed([text], [*taken, *map(text_box, placed)], rooms)
         placed += own
     return placed
 
@@ -102,8 +103,11 @@ def _scaled(block: Sequence[TemplateText], size: float) -> list[TemplateText]:
     ]
 
 
-def _is_clear(place: Polygon, tree: shapely.STRtree, room: Polygon) -> bool:
-    return bool(room.contains(place)) and not tree.query(place, predicate="dwithin", distance=CLEAR_MM).size
+def _is_clear(place: Polygon, tree: shapely.STRtree, rooms: Sequence[Polygon]) -> bool:
+    return (
+        any(room.contains(place) for room in rooms)
+        and not tree.query(place, predicate="dwithin", distance=CLEAR_MM).size
+    )
 
 
 def _moves() -> Iterator[tuple[float, float]]:

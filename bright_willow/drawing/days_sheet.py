@@ -8,7 +8,7 @@ from collections.abc import Mapping, Sequence
 from functools import partial
 from typing import Any, Protocol
 
-from ..calendar.schedule_messages import of_whom
+from ..calendar.schedule_messages import of_whom, when
 from ..calendar.shop_clock import ShopClock
 from ..calendar.time_format import format_day
 from ..core.common.units import Unit
@@ -109,9 +109,8 @@ def day_pdf(
 
 
 def until(d: ScheduledTask, wall: ShopClock, day: dt.date) -> str:
-    """When it ends: with the weekday where that is another day."""
-    end = wall.at(d.to_s)
-    return wall.time(d.to_s) if end.date() == day else f"{end:%a} {wall.time(d.to_s)}"
+    """When it ends: with the weekday where that is another day, with the date where it is a week off."""
+    return when(wall, d.to_s, near=day)
 
 
 def _lines(rows: Sequence[Sequence[str]], widths_mm: Sequence[float]) -> Any:

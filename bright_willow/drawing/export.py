@@ -10,7 +10,8 @@ from ..core.common.units import Unit
 from ..core.job.job import Job
 from ..core.plan.result import Plan
 from ..core.stock.prepared_stock import Prepared
-from .cut_list import cut_list_pdf, labels_pdf, strips_csv
+from .cut_list import strips_csv
+from .cut_list_pdf import cut_list_pdf, labels_pdf
 from .layout_template import layout_template
 from .offsets_csv import offsets_csv
 from .template import form_template, frame_template

@@ -9,7 +9,7 @@ from typing import Any
 from .print_font import font, text_width
 
 MM = 72 / 25.4
-MARGIN_MM = 10.0
+MARGIN_MM, FOOT_MM = 10.0, 12.0
 
 
 def flow(canvas: Any, story: Iterable[Any], page_mm: tuple[float, float], *, foot: Callable[[Any], None]) -> int:
@@ -22,8 +22,8 @@ def flow(canvas: Any, story: Iterable[Any], page_mm: tuple[float, float], *, foo
     left, pages = list(story), 0
     while left:
         canvas.setPageSize((page_mm[0] * MM, page_mm[1] * MM))
-        width, height = (page_mm[0] - 2 * MARGIN_MM) * MM, (page_mm[1] - 2 * MARGIN_MM - 12) * MM
-        frame = Frame(MARGIN_MM * MM, (MARGIN_MM + 12) * MM, width, height, 0, 0, 0, 0)
+        width, height = (page_mm[0] - 2 * MARGIN_MM) * MM, (page_mm[1] - 2 * MARGIN_MM - FOOT_MM) * MM
+        frame = Frame(MARGIN_MM * MM, (MARGIN_MM + FOOT_MM) * MM, width, height, 0, 0, 0, 0)
         placed = _fill(frame, left, canvas)
         if not placed:
             raise ValueError("something to print is larger than a page")
@@ -133,3 +133,13 @@ def drawn(width_mm: float, height_mm: float, draw: Callable[[Any], None]) -> Any
             draw(self.canv)
 
     return Drawn()
+
+
+def ticked(message: str, size: float, width: float, *, bold: bool = False) -> Any:
+    """A line with a box before it to tick."""
+    from reportlab.platypus import Table
+
+    cells = [[drawn(4.0, 4.0, lambda c: c.rect(0, 0, 3.4 * MM, 3.4 * MM)), words(message, size=size, bold=bold)]]
+    style = [("VALIGN", (0, 0), (-1, -1), "TOP"), ("TOPPADDING", (0, 0), (-1, -1), 1.5)]
+    style += [("BOTTOMPADDING", (0, 0), (-1, -1), 0.5), ("LEFTPADDING", (0, 0), (0, 0), 0)]
+    return Table(cells, [8 * MM, (width - 8) * MM], style=style, hAlign="LEFT")

@@ -15,6 +15,7 @@ from ..core.stock.boards import Board, CutPlan, Length, SawnBoard
 from ..core.stock.prepared_stock import Prepared
 from ..core.stock.sawing import StripPlace
 from .canvas import Canvas, Frame
+from .cut_list import HOWS
 from .svg import named, num, tag
 
 SECTIONS_PX, HEIGHT_PX = 200.0, 150.0
@@ -23,11 +24,6 @@ NUMBER_PX = 10.0  # numbers stand no closer than that
 MOST_NUMBERS, FEW_NUMBERS = 8, 4  # strips of a length that are all numbered; of more, how many are
 GAP_PX, KNOB_PX = 30.0, 6.0
 LEAST_FLAW_MM = 10.0
-HOWS = {
-    "rip": "ripped",
-    "resaw": "resawn",
-    "joined": "ripped in two widths, edge to edge in a strip",
-}
 
 
 def rect(name: str, class_: str, x: float, y: float, wide: float, high: float) -> str:

@@ -6,8 +6,6 @@ import io
 from collections.abc import Iterable, Sequence
 from typing import Any
 
-import numpy as np
-
 from ..core.common.amounts import format_glue
 from ..core.common.findings import Finding
 from ..core.common.units import Unit, format_length
@@ -16,21 +14,35 @@ from ..core.plan.result import Plan
 from ..core.shape.arc import SIDES
 from .cut_list import paper_mm
 from .flowing import (
+    FOOT_MM,
     MARGIN_MM,
     MM,
     drawn,
     flow,
     table,
+    ticked,
     words,
 )
-from .press_drawing import clamp_places
+from .form_on_paper import FormOnPaper
 from .print_font import font
 from .steps import Step, steps_of, summary_of
 from .template_pdf import made_of, opens_text
 
-TEXT, SHORT, HEAD, TITLE = 12.0, 11.0, 14.5, 22.0
-DRAWING_MM, SHORT_DRAWING_MM = 92.0, 62.0
-TALL = 1.3  # times its width, from which a drawing is laid on its side
+TEXT, HEAD, TITLE = 12.0, 14.5, 22.0
+SHORT_SIZES = (  # of the type, points, and the greatest height of the drawing, mm
+    (12.0, 100.0),
+    (11.0, 92.0),
+    (10.5, 88.0),
+    (10.0, 84.0),
+    (9.5, 80.0),
+    (9.0, 76.0),
+    (8.5, 68.0),
+    (8.0, 62.0),
+    (7.5, 54.0),
+    (7.0, 36.0),
+)
+DRAWING_MM = 92.0  # the greatest height of the drawing
+GUTTER_MM, LINE_MM = 6.0, 32.0  # between the columns of the short sheet; a line of it to write on
 MOST_COLUMNS, MOST_PIECES, MOST_MARKS = 6, 24, 24
 SHOUTS = {"stop": "STOP:", "watch": "Check:"}
 
@@ -44,9 +56,7 @@ def shop_sheet_pdf(job: Job, plan: Plan, *, paper: str, unit: Unit, one_page: bo
     canvas = Canvas(out, pagesize=(page[0] * MM, page[1] * MM))
     canvas.setTitle(f"{job.name}: shop sheet")
     canvas.setCreator("Bright Willow")
-    story = _short(job, plan, page[0], unit) if one_page else _long(job, plan, page[0], unit)
-    if one_page:
-        story = [_shrunk(story, page)]
+    story = _short(job, plan, page, unit) if one_page else _long(job, plan, page[0], unit)
     numbers = iter(range(1, 1_000))
     flow(canvas, story, page, foot=lambda c: _foot(c, job, next(numbers)))
     canvas.save()
@@ -66,7 +76,7 @@ def _shrunk(story: list[Any], page: tuple[float, float]) -> Any:
     """All of it on one side, smaller where it must be."""
     from reportlab.platypus import KeepInFrame
 
-    width, height = (page[0] - 2 * MARGIN_MM) * MM, (page[1] - 2 * MARGIN_MM - 12) * MM
+    width, height = (page[0] - 2 * MARGIN_MM) * MM, (page[1] - 2 * MARGIN_MM - FOOT_MM) * MM
     return KeepInFrame(width, height - 2, story, mode="shrink")
 
 
@@ -97,7 +107,7 @@ def _against(findings: Iterable[Finding], size: float) -> list[Any]:
 def _long(job: Job, plan: Plan, wide_mm: float, unit: Unit) -> list[Any]:
     steps, width = steps_of(plan), wide_mm - 2 * MARGIN_MM
     story = [*_head(job, plan, unit, TEXT), *_against(plan.findings, TEXT)]
-    story += [_drawing(plan, width, DRAWING_MM), _figures(plan, unit)]
+    story += [*_drawing(plan, width, unit), words("", after_mm=1)]
     in_steps = {line for step in steps for line in step.cautions}
     if general := [line for line in plan.cautions if line not in in_steps]:
         story.append(_box(general, TEXT, width))
@@ -107,26 +117,52 @@ def _long(job: Job, plan: Plan, wide_mm: float, unit: Unit) -> list[Any]:
     return [*story, *_record(steps, plan, width)]
 
 
-def _short(job: Job, plan: Plan, wide_mm: float, unit: Unit) -> list[Any]:
-    steps, width = steps_of(plan), wide_mm - 2 * MARGIN_MM
-    story = [*_head(job, plan, unit, SHORT), *_against(plan.findings, SHORT)]
-    story += [_drawing(plan, width, SHORT_DRAWING_MM), words("", after_mm=1)]
-    for step in steps:
-        blanks = "  ".join(f"{item} ______" for item in step.record)
-        alone = f" ({step.by_itself})" if step.by_itself else ""
-        message = f"{step.number}  {step.name}{alone}. {' '.join(step.steps)} {blanks}"
-        story.append(_ticked(message, SHORT, width))
-    return [*story, words("", after_mm=1), _box(plan.cautions, SHORT - 1.5, width)]
+def _short(job: Job, plan: Plan, page: tuple[float, float], unit: Unit) -> list[Any]:
+    """All of it on one side, in the largest type that has room; the drawing gives way last."""
+    steps, width = steps_of(plan), page[0] - 2 * MARGIN_MM
+    high = (page[1] - 2 * MARGIN_MM - FOOT_MM) * MM - 2
+    story: list[Any] = []
+    for size, drawing_mm in SHORT_SIZES:
+        story = [*_head(job, plan, unit, size), *_against(plan.findings, size)]
+        story += [*_drawing(plan, width, unit, drawing_mm), _in_two_columns(steps, width, size)]
+        story += [words("", after_mm=1), _box(plan.cautions, size - 1.0, width)]
+        if _height(story, width) <= high:
+            return story
+    return [_shrunk(story, page)]
 
 
-def _ticked(message: str, size: float, width: float, *, bold: bool = False) -> Any:
-    """A line with a box before it to tick."""
+def _height(story: Sequence[Any], width: float) -> float:
+    """How high flowables stand under one another, points."""
+    return float(sum(f.wrap(width * MM, 1e5)[1] + f.getSpaceBefore() + f.getSpaceAfter() for f in story))
+
+
+def _in_two_columns(steps: Sequence[Step], width: float, size: float) -> Any:
+    """The steps in two columns of like height, read down the left one first."""
     from reportlab.platypus import Table
 
-    cells = [[drawn(4.0, 4.0, lambda c: c.rect(0, 0, 3.4 * MM, 3.4 * MM)), words(message, size=size, bold=bold)]]
-    style = [("VALIGN", (0, 0), (-1, -1), "TOP"), ("TOPPADDING", (0, 0), (-1, -1), 1.5)]
-    style += [("BOTTOMPADDING", (0, 0), (-1, -1), 0.5), ("LEFTPADDING", (0, 0), (0, 0), 0)]
-    return Table(cells, [8 * MM, (width - 8) * MM], style=style, hAlign="LEFT")
+    column = (width - GUTTER_MM) / 2
+    made = [_short_step(step, column, size) for step in steps]
+    highs = [_height([step], column) for step in made]
+    split = min(range(len(made) + 1), key=lambda n: max(sum(highs[:n]), sum(highs[n:])))
+    style = [("VALIGN", (0, 0), (-1, -1), "TOP")]
+    style += [(f"{side}PADDING", (0, 0), (-1, -1), 0) for side in ("LEFT", "RIGHT", "TOP", "BOTTOM")]
+    cells = [[made[:split], "", made[split:]]]
+    return Table(cells, [column * MM, GUTTER_MM * MM, column * MM], style=style, hAlign="LEFT")
+
+
+def _short_step(step: Step, width: float, size: float) -> Any:
+    """One operation with a box to tick, and under it what is to be written down, each on a line of its own."""
+    from reportlab.platypus import Table
+
+    alone = f" ({step.by_itself})" if step.by_itself else ""
+    box = drawn(4.0, 4.0, lambda c: c.rect(0, 0, 3.4 * MM, 3.4 * MM))
+    said = [words(f"{step.number}  {step.name}{alone}", size=size + 1.0, bold=True, after_mm=0.2)]
+    said += [words(" ".join(step.steps), size=size, after_mm=0.2)] if step.steps else []
+    said += [_blank(item, size, width - 8 - LINE_MM, LINE_MM) for item in step.record]
+    style = [("VALIGN", (0, 0), (-1, -1), "TOP"), ("LEFTPADDING", (0, 0), (-1, -1), 0)]
+    style += [("TOPPADDING", (0, 0), (-1, -1), 0.5), ("BOTTOMPADDING", (0, 0), (-1, -1), 1.5)]
+    style.append(("RIGHTPADDING", (0, 0), (-1, -1), 0))
+    return Table([[box, said]], [8 * MM, (width - 8) * MM], style=style, hAlign="LEFT")
 
 
 def _box(lines: Sequence[str], size: float, width: float) -> Any:
@@ -134,8 +170,8 @@ def _box(lines: Sequence[str], size: float, width: float) -> Any:
     from reportlab.platypus import Table
 
     cells = [[words(line, size=size, after_mm=0.4)] for line in lines]
-    style = [("BOX", (0, 0), (-1, -1), 1.4, "black"), ("TOPPADDING", (0, 0), (-1, -1), 1.5)]
-    style.append(("BOTTOMPADDING", (0, 0), (-1, -1), 1.5))
+    style = [("BOX", (0, 0), (-1, -1), 1.4, "black"), ("TOPPADDING", (0, 0), (-1, -1), 0.8)]
+    style.append(("BOTTOMPADDING", (0, 0), (-1, -1), 1.0))
     return Table(cells, [width * MM], style=style, hAlign="LEFT", spaceBefore=4, spaceAfter=6)
 
 
@@ -149,31 +185,29 @@ def _step(step: Step, width: float) -> list[Any]:
         words(f"{step.number}  {step.name}", size=HEAD, bold=True, after_mm=0.5),
         words(facts, size=10, after_mm=0.6),
     ]
-    own += [_ticked(line, TEXT, width) for line in step.steps]
+    own += [ticked(line, TEXT, width) for line in step.steps]
     own += [words(f"Caution: {line}", size=TEXT, bold=True, after_mm=0.6) for line in step.cautions]
     own += [_blank(item) for item in step.record]
     bare = [(f"{side}PADDING", (0, 0), (-1, -1), 0) for side in ("LEFT", "RIGHT", "TOP")]
     return [Table([[[*own, words("", size=6, after_mm=1.0)]]], [width * MM], style=bare, hAlign="LEFT")]
 
 
-def _blank(item: str) -> Any:
+def _blank(item: str, size: float = TEXT, wide_mm: float = 80.0, line_mm: float = 60.0) -> Any:
     """What is to be written down, with a line to write it on."""
     from reportlab.platypus import Table
 
     style = [("VALIGN", (0, 0), (-1, -1), "BOTTOM"), ("LINEBELOW", (1, 0), (1, 0), 0.6, "black")]
-    style += [("LEFTPADDING", (0, 0), (0, 0), 0), ("TOPPADDING", (0, 0), (-1, -1), 5)]
+    style += [("LEFTPADDING", (0, 0), (0, 0), 0), ("TOPPADDING", (0, 0), (-1, -1), 5 if size >= TEXT else 1)]
     style.append(("BOTTOMPADDING", (0, 0), (-1, -1), 1))
-    return Table([[words(item, size=TEXT, after_mm=0), ""]], [80 * MM, 60 * MM], style=style, hAlign="LEFT")
+    cells = [[words(item, size=size, after_mm=0), ""]]
+    return Table(cells, [wide_mm * MM, line_mm * MM], style=style, hAlign="LEFT")
 
 
-def _figures(plan: Plan, unit: Unit) -> Any:
-    """What the drawing measures, in large type under it."""
-    face = plan.face_figures
-    name = "R" if plan.is_one_arc else "tightest R"
-    message = [f"Form {name} {format_length(face.least_radius_mm, unit)}"] if face.least_radius_mm else []
-    message += [f"chord {format_length(face.chord_mm, unit)}"]
-    message += [f"rise {format_length(face.rise_mm, unit)} over the whole blank"]
-    return words(", ".join(message), size=HEAD, bold=True, after_mm=2.0)
+def _drawing(plan: Plan, wide_mm: float, unit: Unit, most_mm: float = DRAWING_MM) -> list[Any]:
+    """The wood on its form across the page, with its figures; a figure without a clear place in large type under it."""
+    picture = FormOnPaper(plan, wide_mm, most_mm, unit)
+    rows = [picture.flowable()]
+    return rows + ([words(", ".join(picture.missing), size=HEAD, bold=True, after_mm=2.0)] if picture.missing else [])
 
 
 def _lay_out(steps: Sequence[Step], plan: Plan, unit: Unit) -> list[Any]:
@@ -190,7 +224,7 @@ def _lay_out(steps: Sequence[Step], plan: Plan, unit: Unit) -> list[Any]:
     if not things:
         return []
     rows = [words("Lay out", size=HEAD, bold=True, after_mm=0.5)]
-    return [*rows, *(_ticked(item, TEXT, 150.0) for item in dict.fromkeys(things))]
+    return [*rows, *(ticked(item, TEXT, 150.0) for item in dict.fromkeys(things))]
 
 
 def _marks(plan: Plan, unit: Unit) -> list[Any]:
@@ -213,55 +247,3 @@ def _record(steps: Sequence[Step], plan: Plan, width: float) -> list[Any]:
     each = (width - 16) / len(kept)
     title = words("Piece by piece", size=HEAD, bold=True, after_mm=1.5)
     return [title, table(rows, [16.0, *[each] * len(kept)], size=TEXT, head=1, ruled_mm=9.0)]
-
-
-def _drawing(plan: Plan, wide_mm: float, most_mm: float) -> Any:
-    """The stock on its form, to scale, with every clamp in its turn."""
-    face, half = plan.face, plan.job.part.thickness_mm / 2
-    body, blank = face.outline_points(8.0), plan.bend.blank
-    edges = [blank.parallel(s * half).traced(120) for s in (-1.0, 1.0)]
-    glued = plan.glued_up
-    clamps = clamp_places(plan, glued.order) if glued else []
-    points = np.vstack((body, *edges))
-    turn = np.eye(2)
-    if np.ptp(points[:, 1]) > TALL * np.ptp(points[:, 0]):  # on its side it fills the width of the page
-        turn = np.array([[0.0, -1.0], [1.0, 0.0]])
-        points = points @ turn
-    (left, low), (right, high) = points.min(axis=0), points.max(axis=0)
-    edge = 16.0 if clamps else 2.0
-    scale = min((wide_mm - 2 * edge) / (right - left), (most_mm - 2 * edge) / max(1.0, high - low))
-    aside = np.array([(wide_mm - (right - left) * scale) / 2, edge])
-
-    def place(point: Any) -> tuple[float, float]:
-        x, y = (np.asarray(point) @ turn - (left, low)) * scale + aside
-        return float(x) * MM, float(y) * MM
-
-    def draw(canvas: Any) -> None:
-        canvas.setLineWidth(0.6)
-        _line(canvas, [place(p) for p in body], closed=True, grey=0.85)
-        canvas.setLineWidth(1.3)
-        _line(canvas, [place(p) for p in np.vstack((edges[0], edges[1][::-1]))], closed=True, grey=None)
-        canvas.setFont(font(bold=True), 9)
-        for i, (number, foot, away) in enumerate(clamps):
-            (x, y), (fx, fy) = (place(foot + away * r / scale) for r in (7.0 + 6.0 * (i % 2), 1.0))
-            canvas.setLineWidth(0.8)
-            canvas.line(x, y, fx, fy)
-            canvas.setFillGray(1)
-            canvas.circle(x, y, 2.6 * MM, fill=1)
-            canvas.setFillGray(0)
-            canvas.drawCentredString(x, y - 3, str(number))
-
-    return drawn(wide_mm, (high - low) * scale + 2 * edge, draw)
-
-
-def _line(canvas: Any, points: Sequence[tuple[float, float]], *, closed: bool, grey: float | None) -> None:
-    path = canvas.beginPath()
-    path.moveTo(*points[0])
-    for point in points[1:]:
-        path.lineTo(*point)
-    if closed:
-        path.close()
-    if grey is not None:
-        canvas.setFillGray(grey)
-    canvas.drawPath(path, stroke=1, fill=int(grey is not None))
-    canvas.setFillGray(0)

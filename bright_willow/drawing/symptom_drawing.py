@@ -34,6 +34,10 @@ MARKS: dict[str, tuple[tuple[str, str], ...]] = {
     "slip": (("thing", "M20 66L100 66L106 71L26 71Z"), ("mark", "M44 60L76 60M71 57L76 60L71 63")),
     "stain": (("blot", "M48 27C54 20 66 22 68 28C66 36 52 36 48 27Z"),),
     "stuck": (("thing", "M24 62C28 30 92 30 96 62L96 73L24 73Z"), ("mark", "M52 36L56 42M60 35L60 42M68 36L64 42")),
+    "will_not_close": (
+        ("thing", "M24 62C28 36 92 36 96 62L96 73L24 73Z"),
+        ("thing", "M20 44C30 8 90 8 100 44L100 2L20 2Z"),
+    ),
     "bag": (("thin", "M4 70C8 4 112 4 116 70"), ("mark", "M98 18L104 10M102 22L111 17M105 27L115 26")),
 }  # fmt: skip
 

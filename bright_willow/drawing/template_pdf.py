@@ -8,17 +8,19 @@ from typing import Any
 import numpy as np
 
 from ..core.checks.cautions import FIRST, FORM_AT_SAW
-from ..core.common.amounts import BOLT, format_weight
+from ..core.common.amounts import format_weight
 from ..core.common.errors import PlanError
-from ..core.common.fineness import format_band, format_estimate, format_sold
+from ..core.common.fineness import format_band, format_estimate
 from ..core.common.units import Unit, format_length
 from ..core.form.parts import bulge_arc
 from ..core.job.job import Job
 from ..core.plan.result import Plan
 from ..core.shape.arc import SIDES
 from ..core.workpiece.bend import Springback
-from .flowing import drawn, flow, table, within, words
+from .clear_text import cleared
+from .flowing import drawn, flow, table, ticked, within, words
 from .print_font import font
+from .steps import lasting, roughly
 from .template import Chain, Template
 from .tiling import (
     FOOT_MM,
@@ -52,6 +54,7 @@ def template_pdf(job: Job, plan: Plan, template: Template, *, paper: str, unit: 
             f"At full size this takes {len(sheets.used):,} sheets of {paper.upper()}, too many to join.",
             hint="Use larger paper, or lay it out from the table of offsets.",
         )
+    template = cleared(template, sheets.windows)
     out = io.BytesIO()
     canvas = Canvas(out, pageCompression=1)
     canvas.setTitle(template.name)
@@ -80,18 +83,29 @@ def _parts(job: Job, plan: Plan, unit: Unit) -> list[Any]:
         joined = f", each in {part.segments} lengths, joints apart" if part.segments > 1 else ""
         story.append(words(f"{part.number}   {part.count} × {part.name}: {size}, {thick} thick{joined}", after_mm=0.2))
         story.append(words(part.note, size=9, grey=0.35, after_mm=2))
-    notes = (
-        [f"{build.bolts} bolts, {BOLT[unit]}, {format_length(build.bolt_length_mm, unit)} long"] if build.bolts else []
-    )
-    if build.nest:
-        long, short = (format_sold(v, unit) for v in (build.nest.sheet_long_mm, build.nest.sheet_short_mm))
-        notes.append(
-            f"{build.nest.sheets} sheets of {long} × {short}; it weighs about {format_weight(build.mass_kg, unit)}"
-        )
+    notes = [f"it weighs about {format_weight(build.mass_kg, unit)}"] if build.mass_kg else []  # the rest is bought
     if form.clamps:
         notes.append(f"about {form.clamps} clamps that open {format_length(form.clamp_opening_mm, unit)}")
     notes += [*form.needs, "wax, film or tape on every face to the wood, its edges, and the top of the platform"]
-    return story + [words(f"–  {note}") for note in notes]
+    story += [words(f"–  {note}") for note in notes]
+    return story + _making(plan)
+
+
+def _making(plan: Plan) -> list[Any]:
+    """What to buy, and the steps with a box to tick, each with its time and cautions."""
+    work = plan.form_work
+    if not work.operations:
+        return []
+    story = [words("To buy", size=14, bold=True, after_mm=1.5)]
+    story += [ticked(f"{m.name}: {m.amount}", 11, 180.0) for m in work.materials]
+    story += [words("", after_mm=2), words("Making it", size=14, bold=True, after_mm=1.5)]
+    for number, o in enumerate(work.operations, 1):
+        alone = f", then {lasting(o.unattended_s.likely)} alone" if o.unattended_s.likely else ""
+        title = f"{number}  {o.name} (about {roughly(o.attended_s.likely)}{alone})"
+        story.append(ticked(title, 12, 180.0, bold=True))
+        story += [words(line, size=10, after_mm=0.4) for line in o.steps]
+        story += [words(f"Caution: {line}", size=10, bold=True, after_mm=0.4) for line in o.cautions]
+    return story
 
 
 def check_bar(canvas: Any, x: float, y: float) -> None:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 
 import numpy as np
+from shapely.geometry import Polygon, box
 
 from ..core.common.arrays import Array
 from .template import Template
@@ -17,7 +18,7 @@ LOOKED_AT = 8  # of the most promising ways to lay it
 SHIFTS = (0.5, 0.1, 0.9)  # of the room to spare: the middle first
 CORNER_MM = 30.0  # of body alone, so short that no sheet is printed for it
 FEW = 60  # places a corner may have
-EDGE_MM = 6.0
+EDGE_MM, INSIDE_MM = 6.0, 1.0
 COARSE_MM, COARSE_PLACES, FINE_MM = 15.0, 600, 1.0
 
 
@@ -48,6 +49,15 @@ class Tiling:
     def corner(self, column: int, row: int) -> tuple[float, float]:
         """Left and bottom of a sheet's window on the drawing."""
         return self.left + column * self.step[0], self.top - row * self.step[1] - self.tile[1]
+
+    @property
+    def windows(self) -> tuple[Polygon, ...]:
+        """What each printed sheet shows of the drawing, clear of its dashed edge."""
+        corners = (self.corner(*sheet) for sheet in self.used)
+        return tuple(
+            box(x + INSIDE_MM, y + INSIDE_MM, x + self.tile[0] - INSIDE_MM, y + self.tile[1] - INSIDE_MM)
+            for x, y in corners
+        )
 
 
 @dataclass(frozen=True)

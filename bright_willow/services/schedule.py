@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import datetime as dt
+from collections.abc import Collection
 from dataclasses import dataclass
 from threading import Lock
 from typing import TypeVar
@@ -12,6 +13,7 @@ from ..calendar.shop_clock import FARTHEST_DAYS, ShopClock
 from ..calendar.shop_work import DoneAt, PlannedWork, floor_of, wall_of, work_of
 from ..core.common.errors import PlanError
 from ..core.common.findings import Finding
+from ..core.common.operation import Batches, Operation
 from ..core.job.job import Job
 from ..core.job.schedule_choice import Days
 from ..core.plan.plan import checked_plan
@@ -45,32 +47,49 @@ class ShopDays:
         return self.wall.at(self.now_s).date()
 
 
+@dataclass(frozen=True)
+class JobOperations:
+    """What is done for a job on a form that is there, and from making the form on."""
+
+    operations: tuple[Operation, ...]
+    with_form: tuple[Operation, ...]
+    batches: Batches
+
+
 class ScheduleCache:
     """What was worked out, for as long as what it was worked out from stands. Any thread may ask."""
 
     def __init__(self) -> None:
-        self._plans: dict[object, PlannedWork | None] = {}
+        self._plans: dict[object, JobOperations | None] = {}
         self._tables: dict[
             object, tuple[Timetable, list[JobTasks], ShopCapacity]
         ] = {}  # with what its key names by identity
         self.rules: dict[tuple[int, ...], int] = {}
         self._lock = Lock()
 
-    def planned(self, store: Store, mark: str, job_id: int, job: Job) -> PlannedWork | None:
+    def planned(
+        self, store: Store, mark: str, job_id: int, job: Job, *, has_form: bool, done: Collection[str] = ()
+    ) -> PlannedWork | None:
         """A job's operations; none where it cannot be planned. What is said of its days alone changes nothing.
 
-        mark: what else it rests on: the shop's figures, the book.
+        mark: what else it rests on: the shop's figures, the book. has_form: whether its form is built; done: keys of
+        what was begun. Making the form comes first unless it is built or was bent on already.
         """
         plain = job.model_copy(update={"days": Days(), "notes": ""})
         key = (job_id, mark, plain.model_dump_json())
         with self._lock:
-            if key in self._plans:
-                known = self._plans[key]
-                return known and PlannedWork(job_id, job, known.operations, known.batches)
-        made = checked_plan(plain, store.shop_settings.get(), store.training.learned())
-        found = None if isinstance(made, PlanError) else PlannedWork(job_id, job, made.operations, made.way.batches)
-        self._keep(self._plans, key, found, PLANS)
-        return found
+            found = self._plans.get(key)
+        if found is None and key not in self._plans:
+            made = checked_plan(plain, store.shop_settings.get(), store.training.learned())
+            found = None
+            if not isinstance(made, PlanError):
+                found = JobOperations(made.operations, made.operations_with_form, made.way.batches)
+            self._keep(self._plans, key, found, PLANS)
+        if found is None:
+            return None
+        was_used = any(o.key in done and any(hold.what == "form" for hold in o.takes) for o in found.operations)
+        operations = found.operations if has_form or was_used else found.with_form
+        return PlannedWork(job_id, job, operations, found.batches)
 
     def table(self, works: list[JobTasks], floor: ShopCapacity, *, quick: bool) -> Timetable:
         """The timetable; a quick one by the rule that won last."""
@@ -116,7 +135,11 @@ def floor_now(store: Store, now: dt.datetime, *, also: tuple[int, Job] | None = 
         jobs[also[0]] = also[1]
     done = store.progress.done(jobs)
     wall = wall_of(shop, now, [d for own in done.values() for d in own])
-    made = {i: REMEMBER.planned(store, mark, i, job) for i, job in jobs.items()}
+    with_form = {i for i, (forms, _) in store.pieces.counts_by_job(set(jobs)).items() if forms}
+    made = {
+        i: REMEMBER.planned(store, mark, i, job, has_form=i in with_form, done={d.key for d in done.get(i, ())})
+        for i, job in jobs.items()
+    }
     unplanned = tuple(job.name for i, job in jobs.items() if made[i] is None)
     return ScheduleInput(wall, floor_of(shop, wall, now), {i: p for i, p in made.items() if p}, done, unplanned)
 

@@ -19,7 +19,7 @@ from bright_willow.core.shape.curve import Curve
 from bright_willow.core.shop.labels import label_places
 from bright_willow.core.shop.shop import Shop
 from bright_willow.demo.marrow_lane import EXAMPLES, SHOP
-from bright_willow.drawing.cut_list import cut_list_pdf, labels_pdf
+from bright_willow.drawing.cut_list_pdf import cut_list_pdf, labels_pdf
 from bright_willow.drawing.flowing import MM, flow, words
 from bright_willow.drawing.frame_drawing import frame_svg
 from bright_willow.drawing.layout_template import layout_template
@@ -141,6 +141,45 @@ def test_the_cut_list_has_every_strip_once(rib_plan, unit):
         cut_list_pdf(rib_plan.job, rib_plan.prepared, paper="napkin", unit=unit)
 
 
+def test_a_strip_has_one_box_to_tick_and_boards_sawn_alike_one_section(rib_plan):
+    """Counted in the file: squares of the box's size, and white rectangles of the sections as wide as their strips."""
+    ready = rib_plan.prepared
+    rects, sections = [], {}
+    with pdfplumber.open(io.BytesIO(cut_list_pdf(rib_plan.job, ready, paper="a4", unit="mm"))) as file:
+        for page in file.pages:
+            rects += [(r["width"] * PT, r["height"] * PT) for r in page.rects]
+    assert sum(
+        wide == pytest.approx(4.5, abs=0.05) and high == pytest.approx(4.5, abs=0.05) for wide, high in rects
+    ) == len(ready.cut.labels)
+    for board in ready.cut.boards:
+        first = board.lengths[0].sawn
+        sections[tuple((round(s.places[0].x_mm), round(s.places[0].y_mm)) for s in first)] = board
+    drawn = [(board, (190 - 48) / board.board.width_mm, 46 / board.board.thickness_mm) for board in sections.values()]
+    for board, by_width, by_height in drawn:
+        scale, place = min(by_width, by_height), board.lengths[0].sawn[0].places[0]
+        like = [w for w, h in rects if h == pytest.approx(place.high_mm * scale, abs=0.05)]
+        assert sum(w == pytest.approx(place.wide_mm * scale, abs=0.05) for w in like) >= board.lengths[0].strips
+
+
+def test_boards_sawn_otherwise_have_a_section_of_their_own():
+    made = plan(next(e.job for e in EXAMPLES if e.job.name == "Orchard shelter rib"), SHOP)
+    text = " ".join(text_of(cut_list_pdf(made.job, made.prepared, paper="a4", unit="mm")))
+    assert text.count("Boards A, B: 24 strips") == 1 and text.count("Board C: 15 strips") == 1
+
+
+@pytest.mark.parametrize("way", WAYS)
+def test_the_sheet_of_one_page_is_as_wide_as_the_paper_and_has_each_blank_on_its_own_line(way):
+    made = plan(job_for(way))
+    raw = shop_sheet_pdf(made.job, made, paper="a4", unit="mm", one_page=True)
+    with pdfplumber.open(io.BytesIO(raw)) as file:
+        (page,) = file.pages
+        blanks = [x for x in page.lines + page.rects if 29 < x["width"] * PT < 33 and x["height"] < 2]
+        right = max(x["x1"] for x in page.lines + page.rects) * PT
+    assert len(blanks) == sum(len(step.record) for step in steps_of(made)) and right > 190
+    places = {(round(b["x0"]), round(b["top"])) for b in blanks}
+    assert len(places) == len(blanks) and len({x for x, _ in places}) <= 2
+
+
 @pytest.mark.parametrize("way", WAYS)
 @pytest.mark.parametrize("paper", ["a4", "letter"])
 def test_the_shop_sheet_is_made_of_the_operations(way, paper):
@@ -149,9 +188,9 @@ def test_the_shop_sheet_is_made_of_the_operations(way, paper):
     with Measured() as took:
         raw = shop_sheet_pdf(made.job, made, paper=paper, unit="mm")
     assert took.seconds < 0.5
-    said, short = (
-        " ".join(text_of(r)) for r in (raw, shop_sheet_pdf(made.job, made, paper=paper, unit="mm", one_page=True))
-    )
+    said = " ".join(text_of(raw))
+    one = pypdfium2.PdfDocument(shop_sheet_pdf(made.job, made, paper=paper, unit="mm", one_page=True))
+    short = " ".join(one[0].get_textpage().get_text_range().split())  # column by column, as it is written
     for step in steps_of(made):
         for text in (said, short):
             assert f"{step.number} {step.name}" in text, step.name
@@ -160,7 +199,6 @@ def test_the_shop_sheet_is_made_of_the_operations(way, paper):
         assert all(item in said for item in step.lay_out)
     assert all(c[:40] in said and c[:40] in short for c in made.cautions)
     wide, high = (210, 297) if paper == "a4" else (215.9, 279.4)
-    one = pypdfium2.PdfDocument(shop_sheet_pdf(made.job, made, paper=paper, unit="mm", one_page=True))
     assert len(one) == 1 and [v * PT for v in one[0].get_size()] == pytest.approx([wide, high], abs=0.1)
     picture = pypdfium2.PdfDocument(raw)[0].render(scale=0.5).to_pil().convert("RGB")
     assert all(r == g == b for _, (r, g, b) in picture.getcolors(1 << 20))
