@@ -9,6 +9,8 @@ from ..core.scheduling.job_tasks import ScheduledTask
 from ..drawing.days_drawing import bar_name
 from ..drawing.steps import lasting, roughly
 from ..services.schedule import ShopDays
+from .forms.fields import Field
+from .forms.form_spec import FieldView
 
 
 @dataclass(frozen=True)
@@ -29,6 +31,15 @@ class BarDetails:
     is_next: bool
     takes: str
     then: tuple[str, ...]
+
+    def pin_at(self, fault: str) -> FieldView:
+        """Return the input of the time it is to begin at, with what is wrong with the time asked for."""
+        return FieldView(Field("at", "Start at", "moment"), self.at, fault, prefix="pin")
+
+    @property
+    def done_at(self) -> FieldView:
+        """The input of the time it began or ended."""
+        return FieldView(Field("at", "When did it happen?", "moment"), self.now, prefix="done")
 
 
 def bar_of(days: ShopDays, doing: ScheduledTask, *, is_next: bool = False) -> BarDetails:

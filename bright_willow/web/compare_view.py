@@ -19,8 +19,8 @@ from ..core.plan.result import Plan
 from ..core.shop.shop import Shop
 from ..drawing.board import board_svg
 from .forms.fields import Field, of_job, wood_choices
+from .forms.form_spec import FieldView
 from .forms.typed import by_field, read_fields, shown_in
-from .job_view import FieldView
 from .quick_view import equipment_line, make_line
 from .stages.base import StageContext
 from .summary_figures import (

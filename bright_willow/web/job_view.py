@@ -23,7 +23,7 @@ from ..drawing.board import SIZE_PX, Frame, OffTheForm, board_svg
 from ..drawing.refused import refused_svg
 from ..store.records import JobState, KeptForm
 from .formatting import Item
-from .forms.fields import Field
+from .forms.form_spec import FieldView
 from .forms.typed import shown_in
 from .guide_texts import Guide, guide_at
 from .stages import PAGES, StageContext, StagePage
@@ -54,16 +54,6 @@ class OtherChecks:
     message: str
     stage: str
     stage_name: str
-
-
-@dataclass(frozen=True)
-class FieldView:
-    """A field with what stands in it and what is wrong with it."""
-
-    field: Field
-    text: str
-    fault: str
-    mine: str | None = None  # what its maker meant, where another window's change stands
 
 
 @dataclass(frozen=True)
@@ -175,7 +165,7 @@ def job_view(
     if form and page.sill:
         lines, measured = measured_pieces(form, job, shop)
         more["pieces"], off = lines, OffTheForm(form.built, measured)
-    look = StageContext(job, shop, learnt, drawn, form, more)
+    look = StageContext(job, shop, learnt, drawn, form, more, today.isoformat())
     inputs = _inputs(job, page, shop, typed or {}, faults or {}, mine or {}, page.hints(look))
     said = answer.message(shop.units) if isinstance(answer, PlanError) else ""
     findings = drawn.findings if drawn else ()

@@ -33,6 +33,8 @@ from ..store.database import now as utc_now
 from ..store.network_access import NetworkAccess, Tablet
 from ..store.records import NotKept
 from .addresses import route_of
+from .forms.fields import Field
+from .forms.form_spec import FormSpec
 from .guard import HEADERS, host_name
 from .render import render
 from .tablet_rights import open_to_tablets
@@ -344,6 +346,16 @@ def _same_origin(headers: Any) -> bool:
         return False
 
 
+JOIN_FORM = FormSpec(
+    (
+        Field("name", "Name of this tablet", "text", "for example: by the steam box", longest=LONGEST_NAME),
+        Field("passphrase", "Passphrase", "password", required=True),
+    ),
+    prefix="join",
+)
+
+
 def _join_page(name: str, fault: str, status: int = 200) -> Response:
-    body = render("join.html", name=name, fault=fault, unit="mm", here="")
+    inputs = JOIN_FORM.inputs("mm", {"name": name}, faults={"passphrase": fault} if fault else {})
+    body = render("join.html", inputs=list(inputs.values()), unit="mm", here="")
     return HTMLResponse(body, status, headers={**HEADERS, **({"retry-after": "60"} if status == 429 else {})})

@@ -32,8 +32,8 @@ from ..drawing.refused import refused_svg
 from ..drawing.svg import polyline
 from .formatting import Formatter
 from .forms.fields import Field, of_job, wood_choices
+from .forms.form_spec import FieldView
 from .forms.typed import by_field, read_fields, shown_in
-from .job_view import FieldView
 from .stages import PAGES
 from .stages.base import StageContext
 from .stages.shape import own_fields
@@ -79,6 +79,16 @@ class QuickQuestion:
     def inputs(self) -> dict[str, FieldView]:
         """The fields with what stands in them."""
         return {f.name: FieldView(f, self.typed.get(f.name, ""), self.faults.get(f.name, "")) for f in self.fields}
+
+    @property
+    def arc_input(self) -> FieldView:
+        """The input of how the size of an arc is given."""
+        return FieldView(Field("arc", "Size by", "choice", choices=tuple(ARCS.items())), self.kind, prefix="quick")
+
+    @property
+    def how_input(self) -> FieldView:
+        """The input of how it is to be bent."""
+        return FieldView(Field("how", "How", "choice", choices=tuple(HOW_SAID.items()), look="pills"), self.how)
 
     @property
     def sizes(self) -> list[FieldView]:
@@ -320,7 +330,5 @@ def form_values(question: QuickQuestion) -> dict[str, Any]:
     return {
         "q": question,
         "tabs": [(key, message, tab_icon(key)) for key, message in TABS.items()],
-        "arcs": ARCS.items(),
-        "hows": HOW_SAID.items(),
         "query_values": parse_qsl(question.query, keep_blank_values=True),
     }

@@ -25,6 +25,7 @@ from ..core.common.units import (
     format_wood,
 )
 from .addresses import linked
+from .forms.file_forms import file_inputs
 
 HERE = Path(__file__).parent
 ICONS = HERE / "static" / "icons"
@@ -116,7 +117,7 @@ def environment() -> Environment:
     env.globals.update(
         raw="", measures=MEASURES, icon=icon, grade_text=GRADES, grade_tags=GRADE_TAGS, own_grade=OWN_FIGURE
     )
-    env.globals.update(what=what, term_drawing=term_drawing)
+    env.globals.update(what=what, term_drawing=term_drawing, file_inputs=file_inputs)
     return env
 
 

@@ -20,6 +20,8 @@ from ..core.measuring.easing import passes_of
 from ..core.shop.shop import Shop
 from ..devices.port import KINDS as PROBES
 from ..services.bench_runs import RunNow, reading_text
+from .forms.fields import Field
+from .forms.form_spec import FieldView, FormSpec
 from .practice_view import (
     TapButton,
     came_rows,
@@ -153,8 +155,6 @@ def run_view(now: RunNow, shop: Shop, zone: ZoneInfo) -> dict[str, Any]:
         "rate": now.rate,
         "log": _log(now, said),
         "has_changed": now.has_changed,
-        "what": WHAT,
-        "where": WHERE,
         "tap": tap_button,
     }
     if seen is None:
@@ -168,12 +168,35 @@ def run_view(now: RunNow, shop: Shop, zone: ZoneInfo) -> dict[str, Any]:
         "probes": [_probe(p, now, said) for p in now.probes],
         "findings": seen.findings,
         "progress": (seen.done, seen.count),
+        "tap_forms": _tap_forms(now),
         "can_fill": any(o.warms for o in now.brief.operations),
         "water": _water(now),
     }
     if now.played is not None:
         made |= {"trouble": trouble_view(now), "came": came_rows(now), "speeds": SPEEDS, "dealt": dealt_rows(now)}
     return made
+
+
+def _tap_forms(now: RunNow) -> dict[str, list[FieldView]]:
+    """The inputs of the taps that say more: a note, a piece that broke, a photo."""
+    pieces = tuple((str(n), now.brief.piece_text(n)) for p in now.live.pieces for n in p.pieces) if now.live else ()
+    with_all = (("-1", "everything"), *pieces)
+    forms = {
+        "note": (
+            Field("number", "Of", "choice", choices=with_all),
+            Field("text", "What you saw or measured", "text", longest=1_000, required=True),
+        ),
+        "broke": (
+            Field("number", "Which", "choice", choices=pieces),
+            Field("text", "What", "choice", choices=tuple((w, w) for w in WHAT)),
+            Field("where", "Where", "choice", choices=tuple((w, w) for w in WHERE)),
+        ),
+        "photo": (
+            Field("piece", "Of", "choice", choices=with_all),
+            Field("photo", "Picture", "file", accept="image/*", required=True),
+        ),
+    }
+    return {key: list(FormSpec(fields, key).inputs("mm").values()) for key, fields in forms.items()}
 
 
 def _whom(now: RunNow, task: BenchTask) -> str:

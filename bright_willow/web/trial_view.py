@@ -7,7 +7,7 @@ from typing import Any
 
 from ..core.common.errors import PlanError
 from ..core.common.estimate import Grade
-from ..core.common.units import Unit, format_length
+from ..core.common.units import Unit
 from ..core.plan.result import Plan
 from ..core.trials.trial import GroupComparison, Trial
 from ..core.trials.trial_run import blanks, trial_takes
@@ -67,10 +67,6 @@ def growth_text(trial: Trial, unit: Unit) -> list[tuple[str, Grade]]:
     settings = sorted({p.setting for p in trial.pieces})
     first, last = (trial.question.said(s, unit) for s in (settings[0], settings[-1]))
     return [(f"In the weeks after it grew by {ends[0]} at {first} and by {ends[1]} at {last}.", made.slope.grade)]
-
-
-def bare_setting(mm: float | None, unit: Unit) -> str:
-    return "" if mm is None else format_length(mm, unit, with_unit=False)
 
 
 def best_text(trial: Trial) -> list[tuple[str, Grade]]:

@@ -115,6 +115,16 @@ def test_where_the_keyboard_is_can_be_seen(page, marrow_lane, scheme):
         assert page.evaluate(UNSEEN) == [], path
 
 
+def test_a_term_is_explained_by_a_key_from_its_field(page, marrow_lane):
+    page.goto(f"{marrow_lane}/jobs/1/measure")
+    page.locator("#p-chord").focus()
+    page.keyboard.press("F1")
+    expect(page.locator(".what-card:popover-open")).to_contain_text("Chord")
+    assert focused(page) == "chord"
+    page.keyboard.press("F1")
+    expect(page.locator(".what-card:popover-open")).to_have_count(0)
+
+
 def focused(page):
     return page.evaluate("document.activeElement.name || document.activeElement.textContent.trim()")
 

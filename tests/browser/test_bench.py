@@ -149,7 +149,7 @@ def test_a_steam_run_from_warming_up_to_the_frame(page: Page, shop):
     expect(piece).to_contain_text("drying")
     page.get_by_role("button", name="Archive the run").click()
     page.get_by_role("link", name="Next: Measure").click()
-    expect(page.locator("#p-run")).to_contain_text("piece 1 of run 1")
+    expect(page.locator("#p-of_run")).to_contain_text("piece 1 of run 1")
     stop.set()
 
 

@@ -40,7 +40,7 @@ def test_views_of_the_board_follow_what_is_measured(page: Page, marrow_lane):
     expect(page.get_by_label("Chord", exact=True)).to_be_hidden()
     page.get_by_label("Piece", exact=True).fill("e1")
     page.get_by_label("Left end by square").fill("180")
-    page.locator("#p-square-right").fill("176")
+    page.locator("#p-square_right").fill("176")
     page.get_by_role("button", name="Save measurement").click()
     expect(page.locator("table.pieces tr:not(.what-now)", has_text="e1")).to_contain_text("by its ends")
     board = page.get_by_role("img", name="Pieces along their whole length")

@@ -29,6 +29,7 @@ def shop(tmp_path):
 
 def _drag(page: Page, handle: str, by: float) -> None:
     knob = page.locator(f'[data-handle="{handle}"] .knob')
+    knob.hover()  # waits until the drawing is made for the size of the page and stands still
     box = knob.bounding_box()
     x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
     page.mouse.move(x, y)
@@ -70,7 +71,7 @@ def test_a_bar_is_pointed_at_dragged_let_go_and_a_form_added(page: Page, shop):
     expect(panel.locator(".days-bar-head")).to_have_text("Planned")
     expect(ends).to_have_text(before)
     page.get_by_text("Would another form help?", exact=True).click()
-    row = page.locator(".pays-table tr", has_text="2 forms and straps")
+    row = page.locator(".pays-table tr", has=page.get_by_role("rowheader", name="2 forms and straps", exact=True))
     expect(row).to_contain_text("sooner")
     promised = row.locator("td").first.inner_text().split()[0]
     row.get_by_role("button", name="Use 2 forms and straps").click()
@@ -83,6 +84,11 @@ def test_a_bar_is_pointed_at_dragged_let_go_and_a_form_added(page: Page, shop):
 def test_what_is_begun_and_done_at_the_bench(page: Page, shop):
     page.goto(f"{shop}/jobs/5/days")
     panel = page.locator(".days-bar")
+    expect(panel.locator(".days-title")).to_have_text("Lay the template on")  # no form is built yet
+    page.goto(f"{shop}/jobs/5/form")
+    page.get_by_role("button", name="Mark form as built").click()
+    expect(page.get_by_role("button", name="Mark form as built")).to_have_count(0)
+    page.goto(f"{shop}/jobs/5/days")
     expect(panel.locator(".days-title")).to_have_text("Number them and keep their order")
     panel.get_by_role("button", name="Started").click()
     expect(panel.locator(".days-bar-head")).to_have_text("Under way")

@@ -99,4 +99,4 @@ def test_what_is_no_picture_is_said_and_the_page_stays(page: Page, shop, tmp_pat
     page.goto(f"{address}/jobs/{JOB}/pictures")
     page.get_by_label("Add a picture").set_input_files(lies)
     page.get_by_role("button", name="Add and measure").click()
-    expect(page.locator("#pic-fault")).to_contain_text("not a readable JPEG or PNG")
+    expect(page.locator("#pic-photo-fault")).to_contain_text("not a readable JPEG or PNG")

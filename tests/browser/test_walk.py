@@ -538,7 +538,7 @@ def test_an_empty_shop_begins_with_a_file(page: Page, empty_shop, tmp_path):
     page.locator("summary", has_text="Open a file").click()
     words = tmp_path / "letter.csv"
     words.write_text("dear sir")
-    page.locator("#file").set_input_files(words)
+    page.locator("#open-file").set_input_files(words)
     page.get_by_role("button", name="Open", exact=True).click()
     expect(page.locator(".fault")).to_be_visible()
 
@@ -549,12 +549,12 @@ def test_a_job_is_found(page: Page, marrow_lane):
     page.keyboard.type("gate")
     page.keyboard.press("Enter")
     expect(page.locator(".job-row")).to_have_count(3)
-    page.get_by_label("any wood").select_option(label="European oak")
+    page.locator("#find-wood").select_option(label="European oak")
     expect(page.locator(".job-row")).to_have_count(1)
     assert "find=gate" in page.url and "wood=" in page.url
     page.get_by_role("link", name=re.compile("all [0-9]+")).click()
-    page.get_by_label("any state").select_option(label="a Stop check is open")
+    page.locator("#find-state").select_option(label="a Stop check is open")
     expect(page.locator(".job-row")).to_have_count(1)
     expect(page.locator(".job-row")).to_contain_text("Bail for the windfall basket")
-    page.get_by_label("any method").select_option(label="Hot iron or pipe")
+    page.locator("#find-way").select_option(label="Hot iron or pipe")
     expect(page.locator("main")).to_contain_text("No jobs match")

@@ -123,7 +123,7 @@ def test_how_much_it_counts_is_changed_on_the_page(store, book):
         (book, "here already"),
     ):
         answer = client.post("/book/bring", files={"file": ("b.zip", body)})
-        assert answer.status_code == 422 and message in answer.text and 'id="b-fault"' in answer.text
+        assert answer.status_code == 422 and message in answer.text and 'id="b-file-fault"' in answer.text
     shop.app.state.reader.stop()
     shop.app.state.gatherer.stop()
 

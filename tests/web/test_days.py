@@ -11,6 +11,8 @@ import pdfplumber
 import pytest
 from fastapi.testclient import TestClient
 
+from bright_willow.calendar.shop_work import DoneAt
+from bright_willow.core.plan.plan import plan
 from bright_willow.demo.marrow_lane import fill
 from bright_willow.store.store import Store
 from bright_willow.web.app import create_app
@@ -186,10 +188,34 @@ def test_wrong_days_of_a_job_are_said_and_kept(shop):
 def test_one_more_form_is_taken(shop):
     page = shop.get("/jobs/14/days")
     row = re.search(r"<tr class=\" pays\"><th scope=\"row\">2 forms and straps</th>.*?</tr>", page, re.S).group(0)
-    assert "sooner" in row and "6 h" in row  # four hours a form, two a strap
+    work = plan(shop.job(14)).form_work.attended_s
+    hours = (work + 7200) / 3600  # the form as its steps add up, two hours a strap
+    assert "sooner" in row and f"<td>{hours:.1f} h</td>" in row
     sets = re.search(r'value="([^"]*)"[^>]*aria-label="Use', row).group(1).replace("&#34;", '"')
     page = shop.post("/jobs/14/days/apply", sets=sets)
     assert shop.job(14).heat.forms == 2 and "form 2" in page
+
+
+def test_the_form_is_made_first_until_it_is_built_or_was_bent_on(shop):
+    """Brace for the picking shelter: no form is built; a piece bent on one before says that there is a form."""
+
+    def keys():
+        return set(re.findall(r"bar=18\.(\w+)\.-1", shop.get("/jobs/18/days") + shop.get("/days")))
+
+    assert "form_template" in keys()
+    bent = next(o for o in plan(shop.job(18)).operations if any(hold.what == "form" for hold in o.takes))
+    now = dt.datetime(2026, 11, 23, 10)
+    with shop.store.connected():
+        shop.store.progress.add(18, [DoneAt(bent.key, 0, now, now + dt.timedelta(minutes=5))])
+    assert not any(key.startswith("form_") for key in keys())
+
+
+def test_marking_the_form_as_built_takes_its_work_off_the_schedule(shop):
+    page = shop.get("/days")
+    assert "Lay the template on" in page and "18.form_template" in page
+    assert "the form, <strong>" in shop.get("/jobs/18/days?bar=18.form_template.-1")
+    shop.client.post("/jobs/18/built")
+    assert "18.form_template" not in shop.get("/days") and "5.form_template" in shop.get("/days")
 
 
 def test_prints_are_read_back(shop):
@@ -209,8 +235,10 @@ def test_prints_are_read_back(shop):
     )
     assert set(listed.values()) == {"Put it in the steam box", "Take it out, bend it around the form,"}
     assert "someone" in text and "Never seal a steam box" in text and "1 and 2" in text
-    begins = re.findall(r"^(\d\d:\d\d) ", text, re.M)
+    begins = re.findall(r"^(\d\d:\d\d) .*____$", text, re.M)
     assert begins == sorted(begins)
+    ends = re.findall(r"^\d\d:\d\d (\w{3} \d+ \w{3}) .*____$", text, re.M)  # a week off or more: with the date
+    assert ends and all(re.fullmatch(r"\w{3} \d+ Dec", end) for end in ends)
     with shop.store.connected():
         shop.store.shop_settings.save(
             shop.store.shop_settings.get().model_copy(
@@ -272,7 +300,7 @@ def test_what_was_done_long_ago_and_days_of_no_calendar(shop):
 
 
 def test_due_soon_and_the_shop_without_work(tmp_path, shop):
-    assert "Due today and tomorrow" in shop.get("/") and "Number them" in shop.get("/")
+    assert "Due today and tomorrow" in shop.get("/") and "Lay the template on" in shop.get("/")
     for number in (5, 14, 16, 18):
         shop.post(f"/jobs/{number}/days/keep", **{"days.in_week": "no"})
     assert "No job is on the schedule yet" in shop.get("/days") and "Due today" not in shop.get("/")

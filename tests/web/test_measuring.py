@@ -60,8 +60,8 @@ def test_gaps_and_angle_are_kept_too(shop):
         ({"by": "heights", "heights": "100"}, "p-heights-fault"),
         ({"by": "heights", "heights": "high, low"}, "p-heights-fault"),
         ({"by": "heights", "heights": "99999, 5"}, "p-heights-fault"),
-        ({"by": "gaps"}, "p-gaps-fault"),
-        ({"by": "gaps", "gap_left": "wide"}, "p-gaps-fault"),
+        ({"by": "gaps"}, "p-gap_left-fault"),
+        ({"by": "gaps", "gap_left": "wide"}, "p-gap_left-fault"),
         ({"by": "angle", "between": "square"}, "p-between-fault"),
         ({"by": "angle", "between": "9999"}, "p-between-fault"),
         ({"by": "luck"}, "p-chord-fault"),
@@ -141,9 +141,9 @@ def test_ends_by_distance_and_by_square(shop):
     page = post(shop, by="ends", opening=f"{opening:.1f}", square_left=f"{left:.1f}", square_right=f"{right:.1f}")
     assert page.status_code == 200 and "by its ends" in page.text
     assert post(shop, by="ends", opening=f"{opening / 25.4:.3f} in", label="w2").status_code == 200  # one is enough
-    for fields in ({}, {"opening": "wide"}, {"square_left": "1e9"}):
+    for fields, at in (({}, "opening"), ({"opening": "wide"}, "opening"), ({"square_left": "1e9"}, "square_left")):
         wrong = post(shop, by="ends", label="w3", **fields)
-        assert wrong.status_code == 422 and 'id="p-ends-fault"' in wrong.text
+        assert wrong.status_code == 422 and f'id="p-{at}-fault"' in wrong.text
     piece = next(p for p in form(shop).pieces if p.label == "w1")
     chord, _, _ = built.on_face(built.bent_by(1.25), "inner")
     assert piece.measurements[0].chord_mm == pytest.approx(chord, abs=2)

@@ -261,6 +261,8 @@ def test_measuring_again_and_slips_of_the_pen(client, store, job_id):
     assert short.status_code == 422 and "check both" in short.text.lower()
     early = client.post("/pieces/1/again", data={**piece, "day": "2026-04-01"}, headers=PARTS)
     assert early.status_code == 422 and "first measured later" in early.text
+    wrong = client.post("/pieces/1/again", data={**piece, "chord": "long"}, headers=PARTS).text
+    assert wrong.count('value="long"') == 1 and 'id="again-1-chord-fault"' in wrong and "p-chord-fault" not in wrong
     later = client.post("/pieces/1/again", data={**piece, "day": "2026-05-09", "chord": "1807"}, headers=PARTS)
     assert later.status_code == 200 and "9 May" in later.text
     assert "9 May" not in client.post("/measurements/2/remove", headers=PARTS).text

@@ -157,7 +157,7 @@ def test_the_sheet_is_the_shop_s_paper_and_is_not_rounded_away(shop):
     assert 'value="11"' in (page := shop.client.get(f"/pictures/{picture}").text) and 'value="8 1/2"' in page
     shop.client.post(f"/pictures/{picture}/size", data={"by": "rectangle", "across": "297.3 mm", "up": "8 1/2"})
     page = shop.client.get(f"/pictures/{picture}").text
-    shown = page.split('name="across" type="text"')[1].split('value="')[1].split('"')[0]
+    shown = page.split('name="across"')[1].split('value="')[1].split('"')[0]
     shop.client.post(f"/pictures/{picture}/size", data={"by": "rectangle", "across": shown, "up": "8 1/2"})
     with shop.store.connected():
         marks = shop.store.pictures.get(picture).marks
@@ -198,7 +198,7 @@ def pixels(size, kind, **more) -> bytes:
 )
 def test_what_is_no_picture_is_said_beside_the_field(shop, body, message):
     answer = shop.client.post(f"/jobs/{JOB}/photo", files={"photo": ("a.jpg", body)})
-    assert answer.status_code == 422 and 'id="pic-fault"' in answer.text and message in answer.text
+    assert answer.status_code == 422 and 'id="pic-photo-fault"' in answer.text and message in answer.text
     with shop.store.connected():
         assert not shop.store.pictures.of_job(JOB)
 

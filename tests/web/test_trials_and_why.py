@@ -137,7 +137,7 @@ def test_what_cannot_be_laid_out_is_said_and_nothing_is_lost(shop, changes, fiel
 def test_a_piece_is_graded_beside_its_fault(shop):
     at = lay(shop)
     page = shop.client.post(f"{at}/piece/2", data={"grade": "1", "springback": "much", "note": "kept"})
-    assert page.status_code == 422 and 'id="piece-2-fault"' in page.text and 'value="kept"' in page.text
+    assert page.status_code == 422 and 'id="piece-2-springback-fault"' in page.text and 'value="kept"' in page.text
     assert shop.client.post(f"{at}/piece/2", data={"grade": "9"}).status_code == 422
     assert shop.client.post(f"{at}/piece/99", data={"grade": "1"}).status_code == 422
     assert trial(shop).done == 0
@@ -256,7 +256,7 @@ def test_one_glue_against_another_and_how_springback_grew(shop):
     page = shop.client.get(at).text
     assert "they differ" in page and "In the weeks after it grew by" in page and "resorcinol, " in page
     wrong = shop.client.post(f"{at}/piece/1", data={"grade": "0", "springback": "5", "later": "much", "note": ""})
-    assert wrong.status_code == 422 and 'value="much"' in wrong.text and "piece-1-fault" in wrong.text
+    assert wrong.status_code == 422 and 'value="much"' in wrong.text and "piece-1-later-fault" in wrong.text
     bad = shop.client.post(f"/jobs/{GLUED}/trials", data=LAID | {"asks": "hours", "variants": "one, one"})
     assert bad.status_code == 422 and "t-variants-fault" in bad.text and 'value="one, one"' in bad.text
 

@@ -97,7 +97,7 @@ def test_a_preset_is_renamed_and_a_bad_name_loses_nothing(client, store, job_id)
         (kept,) = store.presets.find()
     for name in ("  ", "x" * 121):
         refused = client.post(f"/presets/{kept.id}/rename", data={"name": name})
-        assert refused.status_code == 422 and 'id="name-fault">Enter a name' in refused.text
+        assert refused.status_code == 422 and re.search(r'id="preset-\d+-name-fault">Enter a name', refused.text)
     assert f'value="{"x" * 121}"' in refused.text
     assert client.post(f"/presets/{kept.id}/rename", data={"name": " Apron,  wide "}).status_code == 303
     begun = client.post(f"/presets/{kept.id}/job").headers["location"]

@@ -9,6 +9,7 @@ from typing import Any, Literal, Union, get_args, get_origin
 
 from pydantic import BaseModel
 
+from ...core.common.units import MEASURES, Unit
 from ...core.job.job import Job
 from ...core.wood.species import OwnWood, Species, wood_table
 
@@ -30,6 +31,11 @@ Kind = Literal[
     "power",
     "day",
     "time",
+    "moment",
+    "check",
+    "search",
+    "password",
+    "file",
 ]
 Choices = tuple[tuple[str, str], ...]
 Looks = Literal["select", "pills", "ladder", "lines"]
@@ -46,7 +52,12 @@ ENDINGS: tuple[tuple[str, Kind], ...] = (
 
 @dataclass(frozen=True)
 class Field:
-    """One input. `name` is its dotted place in the document."""
+    """One input.
+
+    name: its dotted place in the document. least, most: the range of a number, in the unit of the document; wrong: what
+    is said of a number outside it, where the range alone would not say enough. longest: letters of a text. example:
+    what stands in it in gray while it is empty. accept: the kinds of file. required: the browser asks for it at once.
+    """
 
     name: str
     label: str
@@ -55,6 +66,20 @@ class Field:
     choices: Choices = ()
     look: Looks = "select"
     may_be_empty: bool = False
+    least: float | None = None
+    most: float | None = None
+    wrong: str = ""
+    longest: int = 0
+    example: str = ""
+    accept: str = ""
+    required: bool = False
+
+    def suffix(self, unit: Unit) -> str:
+        """Return the unit behind the input, "" where it has none."""
+        if self.kind in MEASURES:
+            return MEASURES[self.kind].shown["in" if unit == "in" else "mm"]
+        plain = {"length": str(unit), "temperature": "°F" if unit == "in" else "°C", "angle": "°"}
+        return plain.get(self.kind, "")
 
 
 def of(

@@ -143,7 +143,7 @@ def read_text(field: Field, text: str, unit: Unit) -> Any:
     """The value of a typed text. Raises: PlanError with a sentence."""
     if field.may_be_empty and not text.strip():
         return None
-    if field.kind == "yes_no":
+    if field.kind in ("yes_no", "check"):
         return text == "yes"
     if field.kind == "temperature":
         return parse_temperature_c(text, unit, field.name)

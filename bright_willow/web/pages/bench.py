@@ -26,6 +26,8 @@ from ..common import (
     store_of,
     typed_in,
 )
+from ..forms.fields import Field
+from ..forms.form_spec import FormSpec
 from ..run_view import RUN_IS
 from .runs import wall_s
 
@@ -33,6 +35,14 @@ router = APIRouter(include_in_schema=False)
 api = APIRouter(prefix="/api", tags=["bench"])
 READINGS: TypeAdapter[list[SensorReading]] = TypeAdapter(list[SensorReading])
 MOST_PROBES, LONGEST_NAME = 60, 40
+SENSOR_KINDS = tuple((k.key, f"{k.name}, {k.message}") for k in KINDS.values())
+SENSOR_FORM = FormSpec(
+    (
+        Field("name", "Name", "text", "where it hangs: steam box, middle"),
+        Field("kind", "Kind", "choice", choices=SENSOR_KINDS),
+    ),
+    prefix="probe",
+)
 
 
 @router.get("/bench")
@@ -74,7 +84,9 @@ def _bench(
         runs=[r for r in rows if r],
         ended=ended,
         probes=probes,
-        kinds=[(k.key, k.name, k.message) for k in KINDS.values()],
+        sensor=list(
+            SENSOR_FORM.inputs(shop.units, {"kind": next(iter(KINDS))}, typed if faults else {}, faults).values()
+        ),
         faults_to_order=FAULTS,
         typed=typed,
         faults=faults,

@@ -19,7 +19,6 @@ from ...core.common.errors import PlanError
 from ...core.gluing.adhesive import adhesive_table
 from ...core.learning.belief import Belief, ExperienceFile, LearnedFigures, MeasuredBend, loss_ratio
 from ...core.measuring.built_form import MISHAPS
-from ...core.methods.method_registry import WAYS
 from ...core.wood.lot import DRYNESS
 from ...core.wood.species import OwnWood, wood_table
 from ...drawing.book_chart import DatedBend, SpringbackShift, book_chart
@@ -27,6 +26,7 @@ from ...drawing.learning_chart import Dot, LearningRow, learning_chart
 from ...store.records import KeptForm, KeptPiece, LogbookQuery, Page
 from ...store.store import Store
 from ..common import Number, attachment, page, planned, store_of
+from ..forms.find_forms import piece_finding
 
 router = APIRouter(include_in_schema=False)
 MOST_DOTS, FEWEST_DOTS, MOST_GROUPS = 400, 10, 40
@@ -124,7 +124,6 @@ def _dot(bend: MeasuredBend, job: str) -> Dot | None:
     return Dot(seen.ratio, seen.error, message, bend.left_out)
 
 
-OUTCOMES = (("", "any"), ("teaches", "used for predictions"), ("left_out", "left out"), ("failed", "failed"))
 Words = Annotated[str, Query(max_length=80)]
 
 
@@ -181,15 +180,12 @@ def _book(request: Request, at: int, sought: LogbookQuery, typed: dict[str, str]
         glues=adhesive_table(),
         here="book",
         sought=sought,
-        ways=[(k, w.name) for k, w in WAYS.items() if k in ways],
-        outcomes=OUTCOMES,
+        finding=piece_finding(sought, ways, typed, faults, shop.rule),
         turn_to=f"/book?{query}" if query else "/book",
         drifts=[s.message for s, _ in drifts],
         over_time=over_time,
         runs=others[0],
         trials=others[1],
-        typed=typed,
-        faults=faults,
         is_empty=is_empty,
     )
 

@@ -11,13 +11,15 @@ from markupsafe import Markup
 
 from ...core.common.errors import PlanError
 from ...core.common.fineness import rule_of
-from ...core.common.units import Unit, format_length, parse_length_mm
+from ...core.common.units import Unit, format_length
 from ...core.measuring.easing import CurveCheck, EasingPass, Gap, curve_check, easing_pass, passes_of
 from ...core.methods.steps.shared_steps import WORDS_ON
 from ...core.plan.plan import plan
 from ...drawing.easing_drawing import easing_svg, turn_words
 from ...services.bench_runs import RunNow
 from ..common import Id, go_to, page, planned, store_of, typed_in
+from ..forms.fields import Field
+from ..forms.form_spec import FieldView, FormSpec
 from .runs import EventLine, add_events, run_at
 
 router = APIRouter(include_in_schema=False)
@@ -74,7 +76,9 @@ def _page(
         piece=piece,
         piece_name=now.brief.piece_text(piece),
         against=WORDS_ON[check.against],
-        allowed=typed.get("allowed", format_length(passes[-1].allowed_mm if passes else check.tolerance_mm, shop.rule)),
+        allowed=ALLOWED.inputs(
+            shop.rule, {"allowed": passes[-1].allowed_mm if passes else check.tolerance_mm}, typed, faults
+        )["allowed"],
         kept=check.kept,
         kept_text=f"{check.kept.likely:.0%} stays, likely {100 * check.kept.low:.0f} to {check.kept.high:.0%}",
         learns=check.against != "form",
@@ -87,14 +91,28 @@ def _page(
     )
 
 
-def _rows(places: tuple[float, ...], typed: dict[str, str], faults: dict[str, str], rule: Unit) -> list[dict[str, Any]]:
-    """The fields of each place, as typed, else with the places of the last pass; what is wrong with each."""
+SIDE_WORDS = (("outside", "outside"), ("inside", "inside"))
+ALLOWED = FormSpec((Field("allowed", "Allowed gap", "length"),), prefix="ease")
+
+
+def _row_form(n: int) -> FormSpec:
+    """The inputs of one place. n: from 0."""
+    fields = (
+        Field(f"at{n}", f"Place {n + 1}, from the left end", "length"),
+        Field(f"gap{n}", f"Gap at place {n + 1}", "length"),
+        Field(f"side{n}", f"Side at place {n + 1}", "choice", choices=SIDE_WORDS),
+    )
+    return FormSpec(fields, prefix="ease")
+
+
+def _rows(
+    places: tuple[float, ...], typed: dict[str, str], faults: dict[str, str], rule: Unit
+) -> list[list[FieldView]]:
+    """The inputs of each place, as typed, else with the places of the last pass; what is wrong with each."""
     rows = []
     for n in range(ROWS):
-        known = format_length(places[n], rule) if n < len(places) else ""
-        side = typed.get(f"side{n}", "outside")
-        row = {"n": n, "at": typed.get(f"at{n}", known), "gap": typed.get(f"gap{n}", ""), "side": side}
-        rows.append(row | {"at_fault": faults.get(f"at{n}", ""), "gap_fault": faults.get(f"gap{n}", "")})
+        stands = {f"at{n}": places[n] if n < len(places) else None, f"side{n}": "outside"}
+        rows.append(list(_row_form(n).inputs(rule, stands, typed, faults).values()))
     return rows
 
 
@@ -114,19 +132,12 @@ def _gaps(typed: dict[str, str], unit: Unit, faults: dict[str, str]) -> list[Gap
     """The gaps typed; what cannot be read goes to faults. A row without a gap is left out."""
     gaps = []
     for n in range(ROWS):
-        text = typed.get(f"gap{n}", "").strip()
-        if not text:
+        if not typed.get(f"gap{n}", "").strip():
             continue
-        try:
-            station = parse_length_mm(typed.get(f"at{n}", ""), unit, f"at{n}")
-        except PlanError as error:
-            faults[f"at{n}"] = error.message(unit)
-            continue
-        try:
-            size = parse_length_mm(text, unit, f"gap{n}")
-            gaps.append(Gap(station, size * SIDES.get(typed.get(f"side{n}", ""), 1.0)))
-        except PlanError as error:
-            faults[f"gap{n}"] = error.message(unit)
+        row = _row_form(n).read({f"side{n}": "outside", **typed}, unit)
+        faults |= row.faults
+        if not row.faults:
+            gaps.append(Gap(row[f"at{n}"], row[f"gap{n}"] * SIDES[row[f"side{n}"]]))
     if not gaps and not faults:
         faults["gaps"] = "Enter the gap at one place at least; 0 where the piece is on its line."
     return gaps
@@ -139,14 +150,11 @@ def _save(request: Request, run_id: int, piece: int, typed: dict[str, str]) -> R
         unit = store.shop_settings.get().units
         if check is None or now.run.ended is not None:
             return go_to(f"/runs/{run_id}")
-        gaps, allowed_mm = _gaps(typed, unit, faults), 0.0
-        try:
-            allowed_mm = parse_length_mm(typed.get("allowed", ""), unit, "allowed")
-        except PlanError as error:
-            faults["allowed"] = error.message(unit)
+        gaps, allowed = _gaps(typed, unit, faults), ALLOWED.read(typed, unit)
+        faults |= allowed.faults
         if not faults:
             try:
-                text = easing_pass(check, gaps, allowed_mm).text
+                text = easing_pass(check, gaps, allowed["allowed"]).text
                 tap = EventLine(client=secrets.token_hex(8), kind="ease", key="ease", number=piece, text=text)
                 add_events(request, store, run_id, [tap], request.scope.get("guest", ""))
             except PlanError as error:

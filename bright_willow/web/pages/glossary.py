@@ -9,8 +9,11 @@ from fastapi.responses import Response
 
 from ...core.common.glossary import terms_with
 from ..common import page, store_of
+from ..forms.fields import Field
+from ..forms.form_spec import FieldView
 
 router = APIRouter(include_in_schema=False)
+FIND = Field("find", "Find a term", "search", example="find a term")
 
 
 @router.get("/glossary")
@@ -19,4 +22,6 @@ def show(request: Request, find: Annotated[str, Query(max_length=100)] = "") -> 
     store = store_of(request)
     with store.connected():
         unit = store.shop_settings.get().rule
-    return page("glossary.html", request, terms=terms_with(find), find=find, unit=unit, here="")
+    return page(
+        "glossary.html", request, terms=terms_with(find), find=find, finding=FieldView(FIND, find), unit=unit, here=""
+    )

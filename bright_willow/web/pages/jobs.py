@@ -18,7 +18,7 @@ from ...core.common.units import Unit, format_length
 from ...core.job.faults import JobFaulty
 from ...core.job.new_job import starting_job, starting_shop
 from ...core.job.schedule_choice import Days
-from ...core.methods.method_registry import WAYS, stages_for
+from ...core.methods.method_registry import stages_for
 from ...core.plan.read_job import read_job
 from ...core.shop.shop import Shop
 from ...core.wood.species import wood_table
@@ -43,6 +43,7 @@ from ..common import (
     today_of,
     wants_parts,
 )
+from ..forms.find_forms import job_finding
 from ..stages.days import due_soon
 from .import_outline import Read, outline_of, read_outline
 from .quick import quick_values
@@ -208,11 +209,7 @@ def _list(
         asks_unit=asks_unit,
         every=every,
         sought=sought,
-        ways=[(w.key, w.name) for w in WAYS.values() if w.key in ways or not ways],
-        woods=sorted(((k, names[k].name) for k in (woods or names) if k in names), key=lambda w: w[1]),
-        states=STATES,
-        tags=[(t, t) for t in tags],
-        orders=ORDERS,
+        finding=job_finding(sought, ways, {k: names[k].name for k in (woods or names) if k in names}, tags),
         sought_query=f"&{_address(sought)}",
         pages=pages,
         put_away=put_away,

@@ -33,6 +33,8 @@ from ..common import (
     store_of,
     typed_in,
 )
+from ..forms.fields import Field
+from ..forms.form_spec import FieldView
 from .book import CREEPS, kind_text
 from .jobs import LESS
 
@@ -65,6 +67,12 @@ class LearnedGroup:
     def grade(self) -> Grade:
         """Of what plans go by."""
         return LEARNT if self.is_on and not self.empty else OWN_FIGURE
+
+
+def _share_input(share: float, prefix: str, label: str) -> FieldView:
+    """The input of how much another shop's bends count."""
+    choices = tuple((f"{s:g}", message) for s, message in SHARES)
+    return FieldView(Field("share", label, "choice", choices=choices), f"{share:g}", prefix=prefix)
 
 
 @router.get("/book/learnt")
@@ -108,6 +116,11 @@ def _learnt(request: Request, came: BroughtBook | None = None, fault: str = "") 
         trials=trials,
         limits=limits,
         others=others,
+        share_of={
+            o.name: _share_input(o.share, f"o-{n}", f"How much bends from {o.name} count")
+            for n, (o, _) in enumerate(others, 1)
+        },
+        share_of_new=_share_input(LESS, "b", "Its bends count"),
         shares=SHARES,
         brought=came,
         fault=fault,

@@ -11,7 +11,7 @@ from pydantic import ValidationError
 
 from ...calendar.shop_clock import zone_of
 from ...core.common.errors import PlanError
-from ...core.common.units import Unit, parse_length_mm, parse_number
+from ...core.common.units import Unit, parse_length_mm
 from ...core.job.faults import JobFaulty
 from ...core.measuring.built_form import FAILED, MISHAPS, BuiltForm, check_measured
 from ...core.measuring.ends_and_heights import (
@@ -41,33 +41,12 @@ from ..common import (
     view_of,
     wants_parts,
 )
+from ..forms.piece_form import FAULT_AT, MEASURED, PIECE_FORM
 
 router = APIRouter(include_in_schema=False)
 Choice = Annotated[str, Query(max_length=20)]
 ANGLE_ERROR_DEG = 0.5  # of a bevel laid to an end. Grade: allowance.
-OTHERWISE = ("heights", "gap_left", "gap_right", "between", "opening", "square_left", "square_right")
-
-
-def _lengths(typed: dict[str, str], unit: Unit, faults: dict[str, str]) -> dict[str, float]:
-    """Chord and rise in mm; what cannot be read goes to faults."""
-    found = {}
-    for name in ("chord", "rise"):
-        try:
-            found[name] = parse_length_mm(typed.get(name, ""), unit, name)
-            if not 0 < found[name] <= 100_000:
-                faults[name] = "Enter more than zero and less than 100 m."
-        except PlanError as error:
-            faults[name] = error.message(unit)
-    return found
-
-
-BY = {
-    "chord_and_rise": "chord and rise",
-    "heights": "heights",
-    "gaps": "gaps to the form",
-    "ends": "distance between the ends",
-    "angle": "angle between the ends",
-}
+OTHERWISE = tuple(name for by, names in MEASURED.items() if by != "chord_and_rise" for name in names)
 
 
 def _otherwise(
@@ -83,28 +62,31 @@ def _otherwise(
         faults["face"] = "Choose the face you measured."
         return None
     error = shop.measuring_error_mm
+    typed_values = PIECE_FORM.only(*MEASURED[by]).read(typed, unit)
+    if typed_values.faults:
+        faults |= typed_values.faults
+        return None
+    v = typed_values.values
     try:
         if by == "heights":
-            rows = read_rows(typed.get("heights", ""), lambda text, field: parse_length_mm(text, unit, field))
+            rows = read_rows(v["heights"], lambda text, field: parse_length_mm(text, unit, field))
             readings: Readings = Heights(tuple(a for a, _ in rows), tuple(h for _, h in rows), face)  # type: ignore[arg-type]
             message = f"by {len(rows)} heights along a straightedge"
         elif by == "gaps":
-            ends = [typed.get(f"gap_{end}", "").strip() for end in ("left", "right")]
-            left, right = (parse_length_mm(t, unit, "gaps") if t else None for t in ends)
-            readings, message = GapReadings(left, right), "by its gap to the form"
+            readings, message = GapReadings(v["gap_left"], v["gap_right"]), "by its gap to the form"
         elif by == "ends":
-            texts = [typed.get(name, "").strip() for name in ("opening", "square_left", "square_right")]
-            opening, one, other = (parse_length_mm(t, unit, "ends") if t else None for t in texts)
-            readings, message = EndReadings(opening, one, other, face), "by its ends"  # type: ignore[arg-type]
+            ends = EndReadings(v["opening"], v["square_left"], v["square_right"], face)  # type: ignore[arg-type]
+            readings, message = ends, "by its ends"
         else:
-            degrees = parse_number(typed.get("between", ""), "between", "an angle in degrees")
-            readings, message, error = Angle(degrees), "by angle between the ends", ANGLE_ERROR_DEG
+            readings, message, error = Angle(v["between"]), "by angle between the ends", ANGLE_ERROR_DEG
         made = measured(built, readings, face=face, error=error)  # type: ignore[arg-type]
     except PlanError as fault:
-        faults[fault.field if fault.field in ("heights", "gaps", "between", "ends") else by] = fault.message(unit)
+        faults[FAULT_AT.get(by, by)] = fault.message(unit)
         return None
     if is_slip(built, KeptReading(readings, error), made):
-        faults[by] = f"These readings are {made.misfit:.0f} × their error away from any such piece: look for a mistake."
+        faults[FAULT_AT.get(by, by)] = (
+            f"These readings are {made.misfit:.0f} × their error away from any such piece: look for a mistake."
+        )
         return None
     read = written(KeptReading(readings, error))
     return day, made.chord_mm, made.rise_mm, face, made.error_mm, message, read  # type: ignore[return-value]
@@ -125,13 +107,13 @@ def measured_day(text: str, today: dt.date, faults: dict[str, str]) -> dt.date:
 def _checked(
     typed: dict[str, str], built: BuiltForm, unit: Unit, today: dt.date
 ) -> tuple[dict[str, str], tuple[dt.date, float, float, Face]]:
-    faults: dict[str, str] = {}
-    lengths = _lengths(typed, unit, faults)
+    read = PIECE_FORM.only("chord", "rise").read(typed, unit)
+    faults = dict(read.faults)
     day = measured_day(typed.get("day", ""), today, faults)
     face = typed.get("face", "")
     if face not in FACES:
         faults["face"] = "Choose the face you measured."
-    chord, rise = lengths.get("chord", 0.0), lengths.get("rise", 0.0)
+    chord, rise = read.values.get("chord", 0.0), read.values.get("rise", 0.0)
     if not faults:
         try:
             check_measured(built, chord_mm=chord, rise_mm=rise, face=face)  # type: ignore[arg-type]
@@ -157,21 +139,21 @@ def _add_piece(request: Request, job_id: int, typed: dict[str, str]) -> Response
         unmeasured = not forms[-1].built.can_open or (mishap in FAILED and is_blank)
         faults: dict[str, str] = {}
         error, how, readings, by = shop.measuring_error_mm, "", "", typed.get("by", "chord_and_rise")
-        if by in BY and by != "chord_and_rise" and forms[-1].built.can_open:
+        if by in MEASURED and by != "chord_and_rise" and forms[-1].built.can_open:
             unmeasured = mishap in FAILED and not any(typed.get(n, "").strip() for n in OTHERWISE)
             found = None if unmeasured else _otherwise(typed, forms[-1].built, shop, today_of(request), faults)
             if found:
                 day, chord, rise, face, error, how, readings = found
         elif not unmeasured:
             faults, (day, chord, rise, face) = _checked(typed, forms[-1].built, shop.units, today_of(request))
-        faults |= piece_faults(forms[-1], typed)
+        faults |= piece_faults(forms[-1], typed) | PIECE_FORM.only("note").read(typed, shop.units).faults
         label = typed.get("label", "").strip()
         of_run = _of_run(store, job_id, typed.get("of_run", ""))
         if of_run and not unmeasured and not faults and day < (begun := _begun_on(store, of_run[0])):
             faults["day"] = f"Its run began on {begun}: it cannot have been measured before."
         if faults:
             return show(request, view_of(request, job_id, "measure", piece_typed=typed, piece_faults=faults), 422)
-        note = "; ".join(x for x in (how, typed.get("note", "").strip()[:1_900]) if x)
+        note = "; ".join(x for x in (how, typed.get("note", "").strip()) if x)
         if unmeasured:
             store.logbook.add_unmeasured(forms[-1].id, label=label, mishap=mishap, note=note, hand=hand, of_run=of_run)
             return _written(request, job_id)

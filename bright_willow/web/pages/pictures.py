@@ -9,9 +9,7 @@ from fastapi import APIRouter, Query, Request
 from fastapi.responses import JSONResponse, Response
 
 from ...core.common.errors import PlanError
-from ...core.common.units import format_length, parse_length_mm
 from ...core.job.faults import JobFaulty
-from ...core.measuring.built_form import MISHAPS
 from ...core.measuring.edge_finding import LEAST_NEAR_PX, MOST_NEAR_PX, NEAR_PX, drawn_to, drawn_to_corner
 from ...core.measuring.photo_measurement import PhotoMarks, Spot
 from ...core.measuring.profile_readings import is_slip, written
@@ -31,6 +29,9 @@ from ..common import (
     wants_parts,
 )
 from ..formatting import Formatter
+from ..forms.fields import Field
+from ..forms.form_spec import FieldView
+from ..forms.picture_form import SIZE_FORM, SIZES, picture_inputs
 from ..photo_page import (
     PhotoMeasurement,
     asks_for,
@@ -45,7 +46,6 @@ from .measure import measured_day, piece_faults
 router = APIRouter(include_in_schema=False)
 Place = Annotated[float, Query(ge=-100_000, le=100_000, allow_inf_nan=False)]
 Mark = Annotated[str, Query(max_length=12)]
-SIZES = ("across", "up")
 
 
 # -- pictures of a job -------------------------------------------------------------------------------------------------
@@ -59,7 +59,10 @@ def _pictures(request: Request, job_id: int, fault: str = "") -> Response:
     with store.connected():
         state, shop, kept = store.jobs.get(job_id), store.shop_settings.get(), store.pictures.of_job(job_id)
         names = {p.id: p.label for form in store.forms.find(job_id) for p in form.pieces}
+    whose = (("", "the job"), *((str(number), f"piece {label}") for number, label in names.items()))
+    of_piece = FieldView(Field("piece", "Of", "choice", choices=whose), "", prefix="pic")
     shown = {"state": state, "pictures": kept, "names": names, "fault": fault, "unit": shop.rule, "here": "jobs"}
+    shown["of_piece"] = of_piece
     return page("pictures.html", request, 422 if fault else 200, **shown)
 
 
@@ -150,7 +153,6 @@ def _show(
     shape, shape_fault = shape_items(sight, words)
     if sight.faults:
         shape_fault = ""
-    labels = [p.label for p in form.pieces] if form else []
     shown: dict[str, Any] = {
         "picture": picture,
         "state": state,
@@ -162,16 +164,9 @@ def _show(
         "shape_items": shape,
         "shape_fault": shape_fault,
         "face": face,
-        "faces": tuple(FACES.items()),
-        "mishaps": tuple(MISHAPS.items()),
-        "pieces": [p for p in form.pieces if p.measurements] if form else [],
-        "next_label": next(str(n) for n in range(1, len(labels) + 2) if str(n) not in labels),
-        "today": today_of(request).isoformat(),
-        "sizes": {
-            "across": format_length(sight.marks.across_mm, unit, with_unit=False),
-            "up": format_length(sight.marks.up_mm, unit, with_unit=False),
-        },
-        "typed": typed or {},
+        "i": picture_inputs(
+            picture, sight.marks, form, face, today_of(request).isoformat(), unit, typed or {}, faults or {}
+        ),
         "faults": {**sight.faults, **(faults or {})},
         "unit": shop.rule,
         "here": "jobs",
@@ -273,16 +268,14 @@ def _size(request: Request, picture_id: int, typed: dict[str, str]) -> Response:
         marks = store.pictures.get(picture_id).marks or PhotoMarks.sheet(unit)
         by = typed.get("by") if typed.get("by") in ("rectangle", "bar") else marks.by
         data, faults = marks.model_dump() | {"by": by}, dict[str, str]()
-        for name in SIZES if by == "rectangle" else SIZES[:1]:
-            stands = format_length(data[f"{name}_mm"], unit, with_unit=False)
-            if typed.get(name, "").strip() == stands:  # as it was shown: nobody's change, and no rounding
+        form = SIZE_FORM.only(*(SIZES if by == "rectangle" else SIZES[:1]))
+        stands = form.inputs(unit, {"across": marks.across_mm, "up": marks.up_mm})
+        for name in stands:
+            if typed.get(name, "").strip() == stands[name].text:  # nobody's change: no rounding
                 continue
-            try:
-                data[f"{name}_mm"] = parse_length_mm(typed.get(name, ""), unit, name)
-                if not 5 <= data[f"{name}_mm"] <= 10_000:
-                    faults[name] = f"From {format_length(5, unit)} to {format_length(10_000, unit)}, please."
-            except PlanError as error:
-                faults[name] = error.message(unit)
+            read = form.only(name).read(typed, unit)
+            faults |= read.faults
+            data[f"{name}_mm"] = read.values.get(name, data[f"{name}_mm"])
         if not faults:
             if by != marks.by:
                 data["corners"] = data["corners"][:2] if by == "bar" else data["corners"]

@@ -17,6 +17,8 @@ from ...core.wood.species import wood_table
 from ...store.repositories.presets import MOST_PRESETS
 from ..common import Id, go_to, page, planned, store_of, typed_in
 from ..formatting import Formatter
+from ..forms.fields import Field
+from ..forms.form_spec import FieldView, FormSpec
 from ..quick_view import query_of, shape_icon
 
 router = APIRouter(include_in_schema=False)
@@ -57,9 +59,18 @@ def _page(
         else Tile(p.name, Markup(""), "This preset can no longer be read.", id=p.id)
         for p in own
     ]
-    refused = {"renamed": renamed, "typed": typed, "name_fault": name_fault}
+    refused = {"renamed": renamed, "names": {t.id: _rename_input(t, renamed, typed, name_fault) for t in mine}}
     shown = {"tiles": tiles, "mine": mine, "fault": fault, "unit": shop.rule, "here": "jobs"}
     return page("presets.html", request, status, **shown, **refused)
+
+
+def _rename_input(tile: Tile, renamed: int, typed: str, fault: str) -> FieldView:
+    form = FormSpec((Field("name", f"New name of {tile.name}", "text", longest=200),), f"preset-{tile.id}")
+    is_mine = tile.id == renamed
+    inputs = form.inputs(
+        "mm", {"name": tile.name}, {"name": typed} if is_mine else {}, {"name": fault} if is_mine else {}
+    )
+    return inputs["name"]
 
 
 def _drawn(job: Job) -> Markup:

@@ -28,7 +28,7 @@ from ..common import (
     typed_in,
 )
 from ..forms.fields import GROUP, Field, wood_choices
-from ..forms.typed_document import inputs_of, read_document
+from ..forms.form_spec import FieldView, FormSpec
 
 router = APIRouter(include_in_schema=False)
 LOT_FIELDS = (
@@ -95,7 +95,7 @@ def rack(request: Request, at: Number = 1) -> Response:
         own=own,
         sheets=shop.sheets,
         sheet_kinds=SHEET_KINDS,
-        choices=choices,
+        correct=FieldView(Field("key", "Correct", "choice", choices=choices), "", prefix="w"),
         words=FIGURE_WORDS,
         unit=shop.rule,
         here="rack",
@@ -106,7 +106,7 @@ def _lot_page(
     request: Request, store: Store, lot: Lot, lot_id: int, typed: dict[str, str], faults: dict[str, str]
 ) -> Response:
     shop = store.shop_settings.get()
-    inputs = inputs_of(_lot_fields(shop.woods), lot.model_dump(), shop.units, typed, faults)
+    inputs = FormSpec(_lot_fields(shop.woods)).inputs(shop.units, lot.model_dump(), typed, faults)
     drawing = Markup(run_out_svg(rise_mm=lot.rise_mm or 12.0, run_mm=lot.run_mm, unit=shop.rule))
     return page(
         "lot.html",
@@ -141,7 +141,7 @@ def _keep_lot(request: Request, lot_id: int, typed: dict[str, str]) -> Response:
     with store.connected():
         shop = store.shop_settings.get()
         lot = store.rack.lot(lot_id).lot if lot_id else STARTING_LOT
-        made, faults = read_document(Lot, _lot_fields(shop.woods), lot.model_dump(), typed, shop.units)
+        made, faults = FormSpec(_lot_fields(shop.woods)).read_document(Lot, lot.model_dump(), typed, shop.units)
         if made is not None and store.rack.save(made, lot_id or None) is None:
             faults["name"] = "Another lot has that name; use a different one."
         if faults or made is None:
@@ -167,7 +167,7 @@ def _wood_page(request: Request, store: Store, key: str, typed: dict[str, str], 
         "wood.html",
         request,
         422 if faults else 200,
-        inputs=inputs_of(fields, values, shop.units, typed, faults),
+        inputs=FormSpec(fields).inputs(shop.units, values, typed, faults),
         published=published,
         figures={name: getattr(published, name) for name in OWN_FIGURES} if published else {},
         key=key,
@@ -205,7 +205,7 @@ def _keep_wood(request: Request, key: str, typed: dict[str, str]) -> Response:
         empty = {**dict.fromkeys((f.name for f in WOOD_FIELDS), None), "name": "", "note": "", "kind": "hardwood"}
         before = {**empty, **(own.model_dump() if own else {}), "key": made_key}
         fields = tuple(f for f in WOOD_FIELDS if f.name in typed)
-        made, found = read_document(OwnWood, fields, before, typed, shop.units)
+        made, found = FormSpec(fields).read_document(OwnWood, before, typed, shop.units)
         faults = {**found, **faults}
         if faults or made is None:
             return _wood_page(request, store, key, typed, faults)

@@ -11,17 +11,19 @@ from ...core.wood.sheets import OWN_KEY, SHEET_KINDS, OwnSheet, sheet_table
 from ...store.store import Store
 from ..common import go_to, page, planned, store_of, typed_in
 from ..forms.fields import Field
-from ..forms.typed_document import inputs_of, read_document
+from ..forms.form_spec import FormSpec
 
 router = APIRouter(include_in_schema=False)
-SHEET_FIELDS = (
-    Field("name", "Name", "text", "as it is sold or marked"),
-    Field("kind", "Kind", "choice", choices=tuple(SHEET_KINDS.items())),
-    Field("thickness_mm", "Thickness", "length"),
-    Field("min_radius_mm", "Least radius", "length", "the maker's, on the inside of the bend"),
-    Field("sheet_long_mm", "Sheet length", "length"),
-    Field("sheet_short_mm", "Sheet width", "length"),
-    Field("note", "Note", "text"),
+SHEET_FORM = FormSpec(
+    (
+        Field("name", "Name", "text", "as it is sold or marked"),
+        Field("kind", "Kind", "choice", choices=tuple(SHEET_KINDS.items())),
+        Field("thickness_mm", "Thickness", "length"),
+        Field("min_radius_mm", "Least radius", "length", "the maker's, on the inside of the bend"),
+        Field("sheet_long_mm", "Sheet length", "length"),
+        Field("sheet_short_mm", "Sheet width", "length"),
+        Field("note", "Note", "text"),
+    )
 )
 MOST_KEY = 60
 STARTING = {
@@ -42,7 +44,7 @@ def _sheet_page(request: Request, store: Store, key: str, typed: dict[str, str],
         "sheet_goods.html",
         request,
         422 if faults else 200,
-        inputs=inputs_of(SHEET_FIELDS, own.model_dump() if own else STARTING, shop.units, typed, faults),
+        inputs=SHEET_FORM.inputs(shop.units, own.model_dump() if own else STARTING, typed, faults),
         key=key if own else "",
         own=own,
         unit=shop.rule,
@@ -71,7 +73,7 @@ def _save_sheet(request: Request, key: str, typed: dict[str, str]) -> Response:
         slug = re.sub(r"[^a-z0-9]+", "_", typed.get("name", "").strip().lower()).strip("_")
         new_key = own.key if own else f"{OWN_KEY}{slug or 'sheet'}"[:MOST_KEY]
         before = {**(own.model_dump() if own else STARTING), "key": new_key}
-        made, faults = read_document(OwnSheet, SHEET_FIELDS, before, typed, shop.units)
+        made, faults = SHEET_FORM.read_document(OwnSheet, before, typed, shop.units)
         if own is None and new_key in sheet_table(shop.sheets):
             faults["name"] = "There is a sheet of that name already: change that one."
         if made is not None and made.sheet_short_mm > made.sheet_long_mm:

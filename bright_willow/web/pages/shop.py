@@ -20,8 +20,8 @@ from ...core.shop.times import time_table
 from ...core.shop.week import DAYS, week_fits
 from ..common import go_to, page, planned, store_of, typed_in
 from ..forms.fields import Field, of
+from ..forms.form_spec import FieldView
 from ..forms.typed import by_field, put_at, read_text, shown
-from ..job_view import FieldView
 
 router = APIRouter(include_in_schema=False)
 LONGEST_S = 86_400.0

@@ -9,7 +9,7 @@ from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
 from ...core.common.errors import PlanError
-from ...core.common.units import format_length, parse_length_mm
+from ...core.common.units import format_length
 from ...core.form.shims import VENEER_MM
 from ...core.job.job import Job
 from ...core.measuring.reuse import TOLERANCE_MM
@@ -20,8 +20,11 @@ from ...services.rack_lists import form_candidates
 from ...store.bundle import bundled
 from ...store.records import NotFound
 from ..common import Id, attachment, page, store_of, view_of
+from ..forms.fields import Field
+from ..forms.form_spec import FormSpec
 
 router = APIRouter(include_in_schema=False)
+TOLERANCE = FormSpec((Field("tolerance", "Allowed error of the piece", "length", least=0.05, most=500.0),))
 
 
 def file_name(job: Job, ending: str) -> str:
@@ -75,10 +78,10 @@ def forms_of_mine(request: Request, job_id: Id, tolerance: str = "") -> Response
         typed = tolerance[:40] or format_length(TOLERANCE_MM, unit, decimals=2, with_unit=False)
         fault, lines, message, tried, kept = "", [], "", 0, store.forms.count()
         try:
-            wanted = parse_length_mm(typed, unit, "tolerance")
-            if not 0.05 <= wanted <= 500:
-                raise PlanError("tolerance", "From 0.05 mm to 500 mm, please.")
-            lines, tried, message = form_candidates(store, state.job, wanted, job_id)
+            read = TOLERANCE.read({"tolerance": typed}, unit)
+            fault = read.faults.get("tolerance", "")
+            if not fault:
+                lines, tried, message = form_candidates(store, state.job, read["tolerance"], job_id)
         except PlanError as error:
             fault = error.message(unit)
     return page(
@@ -91,8 +94,7 @@ def forms_of_mine(request: Request, job_id: Id, tolerance: str = "") -> Response
         kept=kept,
         message=message,
         veneer_mm=VENEER_MM,
-        fault=fault,
-        tolerance=typed,
+        tolerance=TOLERANCE.inputs(unit, {}, {"tolerance": typed}, {"tolerance": fault} if fault else {})["tolerance"],
         unit=unit,
         here="jobs",
     )

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import secrets
+from dataclasses import replace
 
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
@@ -11,7 +12,7 @@ from markupsafe import Markup
 from pydantic import ValidationError
 
 from ...core.common.errors import PlanError
-from ...core.common.units import parse_count, parse_length_mm
+from ...core.common.units import Unit
 from ...core.job.faults import JobFaulty
 from ...core.plan.plan import checked_plan
 from ...core.plan.read_job import read_job
@@ -19,7 +20,7 @@ from ...core.plan.result import Plan
 from ...core.trials.design import laid_out
 from ...core.trials.questions import QUESTIONS
 from ...core.trials.threshold import GRADES
-from ...core.trials.trial import DESIGNS, STIFFNESSES, graded, with_one_more
+from ...core.trials.trial import DESIGNS, STIFFNESSES, Trial, graded, with_one_more
 from ...core.trials.trial_run import called, in_the_days, trial_brief, with_run
 from ...drawing.trial_chart import trial_svg
 from ...services.bench_runs import run_now
@@ -32,8 +33,9 @@ from ..common import (
     store_of,
     typed_in,
 )
+from ..forms.fields import Field
+from ..forms.form_spec import FieldView, FormSpec
 from ..trial_view import (
-    bare_setting,
     best_text,
     blanks_text,
     growth_text,
@@ -45,6 +47,29 @@ from ..trial_view import (
 
 router = APIRouter(include_in_schema=False)
 MOST_SETTINGS = 12
+FURTHEST_MM = 10_000.0
+TRIAL_FORM = FormSpec(
+    (
+        Field("asks", "Question", "choice"),
+        Field("settings", "Settings", "text"),
+        Field("design", "Order", "choice", choices=tuple(DESIGNS.items())),
+        Field("variants", "Compare", "text", "two woods or glues with a comma; blank = only this job’s"),
+        Field("repeats", "Pieces of each", "count", least=1, most=20, wrong="From 1 to 20 pieces of each, please."),
+        Field("bends", "Bends per blank", "choice", choices=(("1", "one"), ("2", "two, one at each end"))),
+        Field("name", "Name", "text", longest=80),
+    ),
+    prefix="t",
+)
+FAR = {"may_be_empty": True, "least": -FURTHEST_MM, "most": FURTHEST_MM, "wrong": "Less than 10 m, please."}
+GRADED = (
+    Field(
+        "grade", "How it came out", "choice", choices=(("", "not yet"), *((str(n), g) for n, g in enumerate(GRADES)))
+    ),
+    Field("springback", "Springback at the end", "length", "springback", **FAR),  # type: ignore[arg-type]
+    Field("later", "Springback weeks after", "length", "weeks after", **FAR),  # type: ignore[arg-type]
+    Field("stiffness", "How hard to bend", "choice", choices=tuple((s, s or "how hard to bend") for s in STIFFNESSES)),
+    Field("note", "Note", "text", "note", longest=500),
+)
 
 
 @router.get("/jobs/{job_id}/trials")
@@ -57,13 +82,14 @@ def _trials(request: Request, job_id: int, status: int, typed: dict[str, str], f
     with store.connected():
         state, shop, kept = store.jobs.get(job_id), store.shop_settings.get(), store.trials.find(job_id)
         made = checked_plan(state.job, shop, store.training.learned())
-    questions, proposes = [], {}
+    questions, hints = list[tuple[str, str]](), ["With commas; blank = as proposed here."]
     if isinstance(made, Plan):
         for q in QUESTIONS.values():
             published = q.published(made)
             if published:
-                questions.append((q.key, q.name, q.unit_said(shop.units)))
-                proposes[q.key] = ", ".join(q.proposed(published, shop.rule))
+                questions.append((q.key, q.name))
+                hints.append(f"{q.name} In {q.unit_said(shop.units)}: {', '.join(q.proposed(published, shop.rule))}.")
+    form = TRIAL_FORM.choosing(asks=tuple(questions)).hinting(settings=" ".join(hints))
     return page(
         "trials.html",
         request,
@@ -72,11 +98,7 @@ def _trials(request: Request, job_id: int, status: int, typed: dict[str, str], f
         unit=shop.rule,
         here="jobs",
         kept=kept,
-        questions=questions,
-        proposes=proposes,
-        designs=DESIGNS.items(),
-        typed=typed,
-        faults=faults,
+        inputs=form.inputs(shop.rule, {"repeats": 2, "bends": "1", "design": "grid"}, typed, faults),
         message=made.message(shop.units) if isinstance(made, PlanError) else "",
     )
 
@@ -106,24 +128,18 @@ def _add_trial(request: Request, job_id: int, typed: dict[str, str]) -> Response
                 faults["settings"] = "Enter settings above 0 with commas: 10, 15, 20."
         except PlanError as error:
             faults["settings"] = error.message(shop.units)
-        repeats = 1
-        try:
-            repeats = parse_count(typed.get("repeats", "1"), "repeats", "how often each")
-            if not 1 <= repeats <= 20:
-                faults["repeats"] = "From 1 to 20 pieces of each, please."
-        except PlanError as error:
-            faults["repeats"] = error.message(shop.units)
-        name = typed.get("name", "").strip()[:80]
+        form = TRIAL_FORM.only("repeats", "name").read({"repeats": "1", **typed}, shop.units)
+        faults |= form.faults
         if not faults:
             try:
-                title = name or (asked.name if asked else "Test bends")
+                title = form["name"] or (asked.name if asked else "Test bends")
                 seed = secrets.randbelow(100_000)
                 trial = laid_out(
                     made,
                     name=title,
                     asks=typed.get("asks", ""),
                     settings=tuple(settings),
-                    repeats=repeats,
+                    repeats=form["repeats"],
                     seed=seed,
                     design=typed.get("design", "grid"),
                     variants=tuple(v.strip() for v in typed.get("variants", "").split(",") if v.strip()),
@@ -133,6 +149,24 @@ def _add_trial(request: Request, job_id: int, typed: dict[str, str]) -> Response
             except PlanError as error:
                 faults[error.field] = error.message(shop.units)
     return _trials(request, job_id, 422, typed, faults)
+
+
+def _graded_inputs(
+    trial: Trial, place: int, unit: Unit, typed: dict[str, str], faults: dict[str, str]
+) -> list[FieldView]:
+    """The inputs of one test piece: only what its question asks."""
+    piece, number, is_whole = trial.pieces[place], place + 1, trial.question.asks_whole
+    names = ("grade", "springback", *(("stiffness",) if is_whole else ("later",)), "note")
+    form = FormSpec(tuple(replace(f, label=f"{f.label}, piece {number}") for f in GRADED), prefix=f"piece-{number}")
+    values = {
+        "grade": "" if piece.grade is None else str(piece.grade),
+        "springback": piece.springback_mm,
+        "later": piece.later_mm,
+        "stiffness": piece.stiffness,
+        "note": piece.note,
+    }
+    mine = typed.get("number") == str(number)
+    return list(form.only(*names).inputs(unit, values, typed if mine else {}, faults if mine else {}).values())
 
 
 @router.get("/trials/{trial_id}")
@@ -162,19 +196,16 @@ def _trial(request: Request, trial_id: int, status: int, typed: dict[str, str], 
         here="jobs",
         kept=kept,
         t=own,
-        grades=list(enumerate(GRADES)),
         chart=Markup(trial_svg(own, shop.rule)),
         answer=made,
         best=best_text(own),
         listed=own.listed,
-        stiffnesses=STIFFNESSES,
         one_more=own.one_more(),
         loading=loading_rows(own),
         change=change if not taken else None,
         sets=json.dumps(change.sets) if change else "",
         own_limit=own_limit_text(own_wood, own.has_strap),
-        springback=[bare_setting(p.springback_mm, shop.units) for p in own.pieces],
-        later=[bare_setting(p.later_mm, shop.units) for p in own.pieces],
+        graded=[_graded_inputs(own, n, shop.rule, typed, faults) for n in range(len(own.pieces))],
         called=[called(own, n, shop.rule) for n in range(len(own.pieces))],
         cut=blanks_text(own, plan, shop.rule),
         takes=takes_text(own, plan),
@@ -197,27 +228,17 @@ def _grade(request: Request, trial_id: int, number: int, typed: dict[str, str]) 
     store, faults = store_of(request), dict[str, str]()
     with store.connected():
         kept, shop = store.trials.get(trial_id), store.shop_settings.get()
-        text, sprung = typed.get("springback", "").strip(), None
-        how = typed.get("grade", "")
-        if how and not (how.isascii() and how.isdecimal() and len(how) == 1):
-            faults["grade"] = "Choose how it came out."
+        form = FormSpec(GRADED).only("grade", "springback", "later", "note").read(typed, shop.units)
+        faults |= form.faults
         try:
-            sprung = parse_length_mm(text, shop.units, "springback") if text else None
-            if sprung is not None and abs(sprung) > 10_000:
-                faults["springback"] = "Less than 10 m, please."
-            text = typed.get("later", "").strip()
-            later = parse_length_mm(text, shop.units, "later") if text else None
-            if later is not None and abs(later) > 10_000:
-                faults["later"] = "Less than 10 m, please."
             if not faults:
-                note = typed.get("note", "").strip()[:500]
                 made = graded(
                     kept.trial,
                     number,
-                    grade=int(how) if how else None,
-                    springback_mm=sprung,
-                    later_mm=later,
-                    note=note,
+                    grade=int(form["grade"]) if form["grade"] else None,
+                    springback_mm=form["springback"],
+                    later_mm=form["later"],
+                    note=form["note"],
                     stiffness=typed.get("stiffness", ""),
                 )
                 store.trials.save(trial_id, made)

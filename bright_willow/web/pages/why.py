@@ -16,6 +16,8 @@ from ...core.plan.plan import checked_plan
 from ...drawing.symptom_drawing import symptom_svg
 from ...services.run_results import record_of, run_pieces
 from ..common import Id, now_of, page, planned, store_of
+from ..forms.fields import Field
+from ..forms.form_spec import FieldView
 
 router = APIRouter(include_in_schema=False)
 Key = Annotated[str, Query(max_length=40)]
@@ -37,7 +39,10 @@ def _why(request: Request, job_id: int, seen: str, piece: str, yes: str, no: str
         made = checked_plan(state.job, shop, store.training.learned())
         pieces = run_pieces(store, gatherer, job_id, at)
         record: PieceRecord | None = record_of(store, gatherer, job_id, piece, at) if piece else None
+    runs = tuple((p.name, f"{p.title}: {p.broke}" if p.broke else p.title) for p in pieces)
+    of_run = Field("piece", "Which piece of the run", "choice", choices=(("", "not from a run"), *runs))
     shown = {"state": state, "unit": shop.rule, "here": "jobs", "pieces": pieces, "piece": piece, "seen": seen}
+    shown["of_run"] = FieldView(of_run, piece, prefix="why")
     if isinstance(made, PlanError):
         return page("why.html", request, **shown, message=made.message(shop.units), symptoms=[], ranked=[], name="")
     causes = table()[1]

@@ -32,6 +32,7 @@ class StageContext:
     drawn: Sketch | None
     form: KeptForm | None
     more: Mapping[str, Any] = field(default_factory=dict)
+    today: str = ""  # the shop's day
 
     @property
     def unit(self) -> Unit:

@@ -14,11 +14,12 @@ from ...calendar.schedule_messages import day_of, of_whom, when
 from ...calendar.shop_clock import week_of
 from ...calendar.time_format import format_day
 from ...core.common.errors import PlanError
-from ...core.common.operation import AFTERWARDS
+from ...core.common.operation import AFTERWARDS, resource_name
 from ...core.job.job import Job
 from ...core.methods.method_registry import WAYS
 from ...core.plan.what_if import CapacityChange, is_much, what_would_pay
 from ...core.scheduling.job_tasks import JobTasks, ScheduledTask
+from ...core.scheduling.peak_use import peak_use
 from ...core.shop.shop import Shop
 from ...drawing.days_drawing import ScheduleLanes, bar_name, days_svg, things_svg
 from ...drawing.steps import lasting
@@ -212,11 +213,21 @@ def _pays(look: StageContext, days: ShopDays) -> list[PaysRow]:
     works = _laid_out(days)
     at = [w.job for w in works].index(job_id)
     try:
-        made = what_would_pay(look.job, look.shop, look.learnt, plan.way, works, days.floor, at, days.table.rule)
+        made = what_would_pay(plan, look.learnt, works, days.floor, at, days.table.rule)
     except PlanError:
         return []
     latest = max((c.done_s for c in made), default=1.0) - days.now_s or 1.0
     return [_pays_row(c, days, latest) for c in made]
+
+
+def _enough(look: StageContext, days: ShopDays) -> str:
+    """How few of what the shop owns will do for the same days, all jobs together."""
+    owned = days.floor.owned
+    peaks = {what: n for what, n in peak_use(days.table.held, days.now_s).items() if what in owned and n < owned[what]}
+    told = [f"{n} of {owned[what]} {resource_name(what, many=owned[what] > 1)}" for what, n in sorted(peaks.items())]
+    if not told:
+        return ""
+    return f"Enough for the same days, all jobs together: {', '.join(told)}."
 
 
 def _pays_row(c: CapacityChange, days: ShopDays, latest: float) -> PaysRow:
@@ -280,6 +291,7 @@ def _extra(look: StageContext) -> dict[str, Any]:
             "others": 0,
             "lists": [],
             "pays": [],
+            "enough": "",
             "pays_waits": False,
             "turn": None,
             "steam_days": [],
@@ -294,6 +306,7 @@ def _extra(look: StageContext) -> dict[str, Any]:
         "bar_fault": str(look.more.get("bar_fault", "")),
         "lists": lists,
         "pays": _pays(look, days) if look.plan else [],
+        "enough": _enough(look, days),
         "pays_waits": _waits_to_be_asked(look, days),
         "turn": turn_of(lanes),
         "steam_days": [d for d in lists if d.has_heat],

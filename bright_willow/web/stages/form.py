@@ -23,6 +23,7 @@ from ...core.workpiece.bend import Springback
 from ...drawing.in_place_drawing import in_place_svg, steps_shown
 from ...drawing.nest_drawing import nest_svgs
 from ...drawing.solids import LARGEST_MM
+from ...drawing.steps import lasting, roughly
 from ..formatting import (
     Drawing,
     FigureGroup,
@@ -111,6 +112,8 @@ def _views(look: StageContext) -> list[BoardView]:
     parts += [Drawing(Markup(svg)) for svg in nest_svgs(plan, look.unit)]
     if parts:
         made.append(BoardView("parts", "Strip by strip" if in_place else "Its parts", Markup(""), tuple(parts)))
+    if plan.form_work.operations:
+        made.append(BoardView("making", "Making it", Markup(""), (TemplatePart("parts/making_form.html"),)))
     made.append(BoardView("offsets", "Offsets", Markup(""), (TemplatePart("parts/offsets.html"),)))
     return made
 
@@ -151,6 +154,30 @@ def _closing(form: FormSketch, w: Formatter) -> list[Item]:
     ]
     head = ("part", "closing direction", "least pressed", "best direction", f"at {w.length(STILL_OPEN_MM)} open")
     return [grid("Closing", head, rows)]
+
+
+def _making(plan: Plan) -> dict[str, Any]:
+    """How the form is made, step by step with its times, and what to buy for it."""
+    work = plan.form_work
+    waits = work.lasts_s - work.attended_s
+    alone = f", and {lasting(waits)} for glue and sealer" if waits else ""
+    steps = [
+        {
+            "name": o.name,
+            "time": f"about {roughly(o.attended_s.likely)}"
+            + (f", then {lasting(o.unattended_s.likely)} unattended" if o.unattended_s.likely else ""),
+            "what": " ".join(o.steps),
+            "cautions": " ".join(o.cautions),
+        }
+        for o in work.operations
+    ]
+    return {
+        "message": f"About {roughly(work.attended_s)} hands-on{alone}. The schedule has it before the first bend until "
+        "the form is marked as built.",
+        "grade": work.operations[0].attended_s.grade if work.operations else "allowance",
+        "steps": steps,
+        "materials": work.materials,
+    }
 
 
 def _in_place(drawn: Sketch, w: Formatter) -> list[Item]:
@@ -232,6 +259,7 @@ def _extra(look: StageContext) -> dict[str, Any]:
         "has_solids": plan is not None and _has_solids(plan),
         "school_text": SCHOOLS[look.job.form.school].message,
         "shape": drawn.form if drawn else None,
+        "making": _making(plan) if plan else None,
         "parts": _part_lines(plan, w) if plan else [],
         "radius": w.length(drawn.face_figures.least_radius_mm) if drawn else "",
         "offsets": [(w.length(o.station_mm), w.length(o.height_mm)) for o in plan.offsets] if plan else [],

@@ -25,6 +25,7 @@ from ...drawing.board import MeasuredOverlay
 from ...drawing.measured_drawing import PieceHistory, PieceOverlay, along_svg, days_svg
 from ...store.records import KeptForm, KeptPiece
 from ..formatting import Grid, Item, Note, TemplatePart
+from ..forms.piece_form import again_inputs, piece_inputs
 from .base import THE_BOARD, BoardView, StageContext, StagePage
 
 MOST_ALONG = 6  # pieces that are told apart on one drawing
@@ -245,22 +246,35 @@ def _has_form(look: StageContext) -> bool:
 def _extra(look: StageContext) -> dict[str, Any]:
     form, hands = look.form, _hands(look.job, look.form)
     w = look.words
+    typed, faults = look.more.get("piece_typed") or {}, look.more.get("piece_faults") or {}
+    is_again = "again" in typed  # what was typed and is wrong belongs to another measurement, not to a new piece
+    run_pieces = [p for p in look.more.get("run_pieces") or () if not p.is_written]
+    pieces = look.more.get("pieces") or []
     return {
-        "pieces": look.more.get("pieces") or [],
+        "pieces": pieces,
+        "piece": piece_inputs(
+            look.job,
+            run_pieces,
+            label=_next_label(form),
+            hand="right" if hands[0] > hands[1] else "left",
+            day=look.today,
+            typed={} if is_again else typed,
+            faults={} if is_again else faults,
+            unit=look.unit,
+        ),
+        "again": {
+            p.piece.id: again_inputs(p.piece.id, day=look.today, typed=typed, faults=faults, unit=look.unit)
+            for p in pieces
+        },
         "unmeasured": [p for p in form.pieces if not p.measurements] if form else [],
         "mates": [(m, w.length(m.apart_mm)) for m in _mates(look.job, form)],
         "hands_say": hands_say(*hands),
-        "next_hand": "right" if hands[0] > hands[1] else "left",
-        "next_label": _next_label(form),
         "has_form": _has_form(look),
-        "typed": look.more.get("piece_typed") or {},
-        "faults": look.more.get("piece_faults") or {},
-        "mishaps": tuple(MISHAPS.items()),
+        "typed": typed,
         "mishap_text": MISHAPS,
         "choices": CHOICES,
-        "faces": tuple(FACES.items()),
         "can_open": form.built.can_open if form else True,
-        "run_pieces": [p for p in look.more.get("run_pieces") or () if not p.is_written],
+        "run_pieces": run_pieces,
         "of_run": {p.name: p for p in look.more.get("run_pieces") or ()},
     }
 

@@ -2,6 +2,13 @@
 export function startKeys() {
   document.addEventListener("keydown", (event) => {
     if (event.ctrlKey || event.metaKey || event.altKey || document.querySelector("dialog[open]")) return;
+    if (event.key === "F1") {
+      const what = event.target.closest(".field")?.querySelector(".what");
+      if (!what) return;
+      event.preventDefault();
+      what.click(); // the focus stays in the field; Escape or F1 closes it
+      return;
+    }
     if (event.target.closest("input:not([type=radio]):not([type=checkbox]), select, textarea")) {
       if (event.key === "Escape") event.target.blur(); // then the keys are free again
       return;

@@ -26,7 +26,12 @@ export function startQuick() {
       const made = new DOMParser().parseFromString(await answer.text(), "text/html").getElementById("quick-answer");
       if (!made) return;
       for (const box of form.querySelectorAll(".fault")) box.remove();
-      for (const input of form.querySelectorAll("[aria-invalid]")) input.removeAttribute("aria-invalid");
+      for (const input of form.querySelectorAll("[aria-invalid]")) {
+        input.removeAttribute("aria-invalid");
+        const hint = document.getElementById(`${input.id}-hint`);
+        if (hint) input.setAttribute("aria-describedby", hint.id);
+        else input.removeAttribute("aria-describedby");
+      }
       for (const message of made.querySelectorAll("[data-fault-for]")) beside(form, message);
       document.getElementById("quick-answer").replaceWith(made);
       if (answer.ok) history.replaceState(null, "", `/quick?${query}`);
@@ -36,11 +41,11 @@ export function startQuick() {
     }
   });
   form.addEventListener("input", (event) => {
-    if (event.target.matches("[data-quick-whole]")) return;
+    if (event.target.closest("[data-quick-whole]")) return;
     clearTimeout(timer);
     timer = setTimeout(ask, 120);
   });
   form.addEventListener("change", (event) => {
-    if (event.target.matches("[data-quick-whole]")) form.requestSubmit();
+    if (event.target.closest("[data-quick-whole]")) form.requestSubmit();
   });
 }
