@@ -36,7 +36,7 @@ check: $(DEV)
 	$(BIN)/lint-imports
 	$(BIN)/python -m tools.dead_code
 
-# Small faults put in one at a time: how many do the tests find? Writes docs/mutation.md. MUTATE="--map" reads anew which
+# Small faults put in one at a time: how many do the tests find? Writes tests/mutation.md. MUTATE="--map" reads anew which
 # test calls what; MUTATE="--room core/form" tries one room.
 mutate: $(DEV)
 	$(BIN)/python -m tools.mutate $(MUTATE)

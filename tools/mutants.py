@@ -26,6 +26,7 @@ CALCULATED: dict[type[ast.operator], type[ast.operator]] = {
     ast.Div: ast.Mult,
 }
 SWAPPED = {"min": "max", "max": "min", "any": "all", "all": "any", "floor": "ceil", "ceil": "floor"}
+TOLERANCE = 1e-3
 LEFT_OUT = ("annotation", "returns", "decorator_list", "type_params")  # parts of a module that say no work
 
 
@@ -94,8 +95,10 @@ def _can_spoil(node: ast.AST) -> bool:
                 isinstance(side, ast.JoinedStr) or (isinstance(side, ast.Constant) and isinstance(side.value, str))
                 for side in (node.left, node.right)
             )
-        case ast.Constant(value=bool() | int() | float()):
+        case ast.Constant(value=bool()):
             return True
+        case ast.Constant(value=int() | float() as value):
+            return value == 0 or abs(value) >= TOLERANCE  # half as much again of a tolerance is no fault
         case ast.Call(func=ast.Name(id=name) | ast.Attribute(attr=name)):
             return name in SWAPPED
         case (
@@ -115,7 +118,7 @@ def _spoil(node: ast.expr | ast.stmt) -> None:
         case ast.Constant(value=bool()):
             node.value = not node.value
         case ast.Constant(value=int()):
-            node.value += 1
+            node.value += max(1, abs(node.value) // 2)
         case ast.Constant(value=float()):
             node.value = node.value * 1.5 or 1.0
         case ast.Call(func=ast.Name()):

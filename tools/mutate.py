@@ -2,7 +2,7 @@
 
 The faults are drawn by a seed, as many of each room as it has lines. Each is tried in a process of its own against the
 quickest tests that call its function; which those are is written down by a first run of all tests (`--map`, some
-minutes, kept under build/ until it is asked for again). Writes docs/mutation.md.
+minutes, kept under build/ until it is asked for again). Writes tests/mutation.md.
 """
 
 from __future__ import annotations
@@ -21,6 +21,7 @@ from collections import Counter, defaultdict
 from collections.abc import Sequence
 from dataclasses import dataclass
 from importlib.machinery import ModuleSpec, SourceFileLoader
+from itertools import zip_longest
 from pathlib import Path
 from types import CodeType
 
@@ -29,8 +30,8 @@ from tools.mutation_map import FOLDER
 
 ROOT = Path(__file__).parents[1]
 PROGRAM = ROOT / "bright_willow"
-REPORT = ROOT / "docs/mutation.md"
-ROUNDS = ((0, 20, 6.0), (20, 150, 30.0))  # which of the quickest tests are run, and for how long at most: first the few
+REPORT = ROOT / "tests/mutation.md"
+ROUNDS = ((0, 20, 6.0), (20, 220, 40.0))  # which of the quickest tests are run, and for how long at most: first the few
 GIVEN_UP_S = 90.0  # a fault that makes a test run on and on is found
 LATE = "ignore::pytest.PytestAssertRewriteWarning"  # plugins whose libraries were imported before the processes parted
 LONGEST_S = 12.0  # a test that takes longer is not run
@@ -92,13 +93,18 @@ def tests_by_function() -> dict[str, list[tuple[float, str]]]:
 
 
 def chosen_tests(mutant: Mutant, called: dict[str, list[tuple[float, str]]], turn: int = 0) -> list[str]:
-    """Return the quickest tests that call a fault's function; those of its file where no function is told.
+    """Return the quickest tests that call a fault's function, by turns of its own room and of its callers; those of
+    its file where no function is told.
 
     turn: 0 for the few that are run first, 1 for those that are run where they missed it.
     """
     first, last, most_s = ROUNDS[turn]
     name = mutant.path.relative_to(PROGRAM).as_posix()
     tests = called.get(f"{name}::{mutant.function}") or called.get(name) or []
+    room = f"tests/{Path(name).parent.as_posix()}/"
+    own, others = ([t for t in tests if t[1].startswith(room) is is_own] for is_own in (True, False))
+    turns = zip_longest(own, others)
+    tests = [test for pair in turns for test in pair if test]
     chosen, spent = list[str](), 0.0
     for seconds, test in tests[first:last]:
         spent += seconds
