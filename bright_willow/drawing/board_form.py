@@ -49,9 +49,22 @@ def form_drawn(board: BoardDrawing) -> None:
             edge = polyline(_from_laid(face, dense(hole.edge, 2.0)) + board.lift) + "Z"
             board.parts.append(tag("path", named(f"{hole.what} hole"), d=edge, class_="form-hole"))
         _carcase(board, face)
+        _held_down(board, face)
     else:
         _finished_part(board, face)
     _marks(board, face, px)
+
+
+def _held_down(board: BoardDrawing, face: FormFace) -> None:
+    """The cleat and the cauls over the strip, each with its name."""
+    for own in board.plan.form.hold_downs:
+        body = _from_laid(face, dense(own.outline, max(2.0, board.px))) + board.lift
+        board.space.take_area(body)
+        drawn = {"class_": "form-body hold-down", "fill": "url(#hatch)"}
+        board.parts.append(tag("path", named(own.name), d=polyline(body) + "Z", **drawn))
+        for hole in own.holes:
+            edge = polyline(_from_laid(face, dense(hole.edge, 2.0)) + board.lift) + "Z"
+            board.parts.append(tag("path", named("bolt hole"), d=edge, class_="form-hole"))
 
 
 def _carcase(board: BoardDrawing, face: FormFace) -> None:
@@ -257,7 +270,7 @@ def _from_laid(face: FormFace, points: Array) -> Array:
 def reach(board: BoardDrawing) -> Array:
     """(n, 2) points the frame must hold besides base and strip: bodies of the pressers, posts."""
     face, build = board.plan.face, board.plan.form
-    found = [dense(p.outline, 20.0) for p in build.outlines]
+    found = [dense(p.outline, 20.0) for p in (*build.outlines, *build.hold_downs)]
     if build.closing and len(build.closing.pressers) == 1:  # room for the arrow
         (middle,), _ = face.curve.at(np.array([face.middle_mm]))
         push = _direction(face, build.closing.pressers[0].direction_deg) * (1.0 if face.side == "inner" else -1.0)

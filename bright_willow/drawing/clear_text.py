@@ -14,7 +14,7 @@ from shapely.geometry import LineString, Polygon, box
 from .print_font import text_width
 
 if TYPE_CHECKING:
-    from .template import Template, TemplateText
+    from .template_lines import Template, TemplateText
 
 SIZES = (1.0, 0.8, 0.6)  # of the text, tried in this order
 STEP_MM, FARTHEST_MM = 4.0, 200.0

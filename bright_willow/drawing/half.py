@@ -6,7 +6,7 @@ import numpy as np
 
 from ..core.common.arrays import Array
 from ..core.common.errors import PlanError
-from .template import Chain, Template, TemplateText
+from .template_lines import Chain, Template, TemplateText
 
 SAME_MM = 0.15
 STEP_MM = 0.5

@@ -8,7 +8,7 @@ from ..core.common.units import Unit, format_length
 from ..core.job.job import Job
 from ..core.stock.boards import Board, Length, SawnBoard
 from ..core.stock.prepared_stock import Prepared
-from .template import Chain, Template, TemplateText
+from .template_lines import Chain, Template, TemplateText
 
 GAP_MM, TEXT_MM, NUMBER_MM = 60.0, 14.0, 5.0
 

@@ -6,8 +6,7 @@ the finished edge; no cutter or kerf is allowed for, and the template says so.
 
 from __future__ import annotations
 
-from collections.abc import Iterator
-from dataclasses import dataclass, field, replace
+from dataclasses import replace
 
 import numpy as np
 
@@ -16,115 +15,21 @@ from ..core.common.errors import PlanError
 from ..core.common.units import Unit, format_length
 from ..core.form.carcase import SPACER_HIGH_MM
 from ..core.form.face import FormFace
-from ..core.form.parts import Edge, FormPart, bulge_points, dense
+from ..core.form.hold_downs import outward
+from ..core.form.parts import FormPart, dense
+from ..core.form.site import Site
 from ..core.heat.drying_restraint import HELD_BY
 from ..core.job.job import Job
 from ..core.plan.result import Plan
 from ..core.shape.arc import SIDES
-from ..core.shape.curve import Curve
 from ..core.workpiece.end_cuts import EndCut
 from .clear_text import cleared
 from .frame_drawing import strip_corners
+from .template_lines import Chain, Template, TemplateText
 
+CLEAR_MM = 40.0  # between parts drawn beside one another
 BLOCK_MM = 60.0  # of a register block
 MOST_TRAMMELS = 12  # runs of a face that are each marked with the setting of a trammel
-LAYERS = ("FACE", "RIB", "SKIN", "BODY", "HOLES", "MARKS", "TEXT", "BOARD", "STRIP", "KEPT", "FLAW")
-
-
-@dataclass(frozen=True)
-class Chain:
-    """Arcs and lines end to end. points: (n + 1, 2); bulges: (n,) tan(turn / 4), anticlockwise positive."""
-
-    layer: str
-    points: Array
-    bulges: Array
-    closed: bool = False
-    dashed: bool = False
-
-    @classmethod
-    def of(cls, layer: str, curve: Curve, face: FormFace) -> Chain:
-        """A curve laid as the form is, cut so that no arc turns more than about 60°."""
-        pieces = curve.merged()
-        turn = pieces.turns_rad
-        share = np.maximum(1, np.ceil(turn / 1.05)).astype(int)
-        finer = Curve(
-            np.repeat(pieces.lengths_mm / share, share),
-            np.repeat(pieces.curvature, share),
-            pieces.anchor_mm,
-            pieces.anchor_y_mm,
-        )
-        return cls(layer, face.laid(finer.points_mm), -np.tan(finer.lengths_mm * finer.curvature / 4))
-
-    @classmethod
-    def edge(cls, edge: Edge, layer: str | None = None, *, dashed: bool = False) -> Chain:
-        """An edge of a part as it lies in the form."""
-        return cls(layer or edge.layer, np.array(edge.points_mm), np.array(edge.bulges), edge.closed, dashed)
-
-    @classmethod
-    def circle(cls, layer: str, x: float, y: float, diameter: float) -> Chain:
-        r = diameter / 2
-        return cls(layer, np.array([[x - r, y], [x + r, y]]), np.array([1.0, 1.0]), True)
-
-    def moved(self, dx: float, dy: float) -> Chain:
-        return replace(self, points=self.points + np.array([dx, dy]))
-
-    @classmethod
-    def line(cls, layer: str, *points: tuple[float, float], dashed: bool = False) -> Chain:
-        return cls(layer, np.array(points, dtype=float), np.zeros(len(points) - 1), False, dashed)
-
-    def arcs(self) -> Iterator[tuple[Array, Array, float]]:
-        """Each piece as start point, end point, bulge; the closing piece included."""
-        ends = np.vstack((self.points[1:], self.points[:1])) if self.closed else self.points[1:]
-        yield from zip(self.points, ends, map(float, self.bulges), strict=False)
-
-    def dense(self, spacing_mm: float = 4.0) -> Array:
-        """Points along the chain no further apart than about so much."""
-        out = []
-        for a, b, bulge in self.arcs():
-            n = max(2, int(np.hypot(*(b - a)) / spacing_mm) + 2)
-            out.append(bulge_points(a, b, bulge, n))
-        return np.vstack(out)
-
-
-@dataclass(frozen=True)
-class TemplateText:
-    """A line of text standing at a point, `angle_deg` anticlockwise."""
-
-    x: float
-    y: float
-    text: str
-    height_mm: float = 6.0
-    angle_deg: float = 0.0
-    middle: bool = True
-    beside_line: bool = True
-    layer: str = "TEXT"
-
-
-@dataclass
-class Template:
-    """Everything drawn at full size for one part of a form."""
-
-    name: str
-    chains: list[Chain] = field(default_factory=list)
-    words: list[TemplateText] = field(default_factory=list)
-
-    def turned(self, degrees: float) -> Template:
-        """The same drawing turned anticlockwise."""
-        if not degrees:
-            return self
-        angle = np.radians(degrees)
-        turn = np.array([[np.cos(angle), -np.sin(angle)], [np.sin(angle), np.cos(angle)]])
-        made = Template(self.name, [replace(c, points=c.points @ turn.T) for c in self.chains])
-        for w in self.words:
-            x, y = turn @ np.array([w.x, w.y])
-            made.words.append(replace(w, x=float(x), y=float(y), angle_deg=w.angle_deg + degrees))
-        return made
-
-    def bounds(self) -> tuple[float, float, float, float]:
-        """Left, bottom, right, top of all lines, mm."""
-        points = np.vstack([c.dense() for c in self.chains])
-        (left, bottom), (right, top) = points.min(axis=0), points.max(axis=0)
-        return float(left), float(bottom), float(right), float(top)
 
 
 def form_template(job: Job, plan: Plan, unit: Unit, part: int | None = None) -> Template:
@@ -148,15 +53,28 @@ def form_template(job: Job, plan: Plan, unit: Unit, part: int | None = None) -> 
     if build.problem:
         raise PlanError("form", build.problem)
     clear = 0.0
-    for one in (p for p in build.parts if p.end_mm > 0):
+    carrying = [p for p in build.parts if p.end_mm > 0]
+    for one in (p for p in carrying if not p.is_hold_down):
         own = Template("")
         _draw_part(own, job, plan, one, unit)
         _, bottom, _, top = own.bounds()
         lift = clear - bottom if clear else 0.0
-        template.chains += [c.moved(0.0, lift) for c in own.chains]
-        template.words += [replace(w, y=w.y + lift) for w in own.words]
-        clear = top + lift + 40.0
+        _put(template, own, 0.0, lift)
+        clear = top + lift + CLEAR_MM
+    across = template.bounds()[0]
+    for one in (p for p in carrying if p.is_hold_down):  # small: side by side, so that they take few sheets
+        own = Template("")
+        _draw_part(own, job, plan, one, unit)
+        left, bottom, right, _ = own.bounds()
+        _put(template, own, across - left, clear - bottom)
+        across += right - left + CLEAR_MM
     return cleared(template)
+
+
+def _put(template: Template, own: Template, dx: float, dy: float) -> None:
+    """A part's drawing into that of the whole form, moved."""
+    template.chains += [c.moved(dx, dy) for c in own.chains]
+    template.words += [replace(w, x=w.x + dx, y=w.y + dy) for w in own.words]
 
 
 def _draw_part(template: Template, job: Job, plan: Plan, part: FormPart, unit: Unit) -> None:
@@ -189,6 +107,8 @@ def _draw_part(template: Template, job: Job, plan: Plan, part: FormPart, unit: U
         template.chains.append(Chain.line("MARKS", (left, 0.0), (right, 0.0), dashed=True))
         message = "base line: the heights in the table are above it"
         template.words.append(TemplateText(left + 160.0, 4.0, message, beside_line=False))
+    elif part.is_hold_down:
+        _hold_down_words(template, job, part, plan.site)
     else:
         _presser_marks(template, job, plan, part, face)
 
@@ -200,6 +120,20 @@ def _centre_line(template: Template, part: FormPart) -> None:
     low, high = float(line[:, 1].min()), float(line[:, 1].max())
     template.chains.append(Chain.line("MARKS", (x, low), (x, high)))
     template.words.append(TemplateText(x + 4, (low + high) / 2, "center line; dashed: spacers", 4.5, 90.0))
+
+
+def _hold_down_words(template: Template, job: Job, part: FormPart, site: Site) -> None:
+    """What a caul or a cleat is, how many layers of it, and which of its edges goes to the strip."""
+    push = outward(site, (part.start_mm + part.end_mm) / 2)
+    line = dense(part.face_edge)
+    way = line[-1] - line[0]
+    turned = float(np.degrees(np.arctan2(way[1], way[0])))
+    layers = f", {part.count} layers" if part.count > 1 else ""
+    lines = [f"{part.number}  {part.name}{layers}", "this edge to the strip"]
+    lines[1:1] = [job.name] if part.role == "caul" else []
+    for row, text in enumerate(lines):
+        spot = line[len(line) // 2] + push * (11.0 * (len(lines) - row) - 4.0)
+        template.words.append(TemplateText(float(spot[0]), float(spot[1]), text, 4.0 if row == 0 else 3.2, turned))
 
 
 def _presser_marks(template: Template, job: Job, plan: Plan, part: FormPart, face: FormFace) -> None:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import io
 
-from .template import LAYERS, Template
+from .template_lines import LAYERS, Template
 
 _COLOURS = {"FACE": 7, "RIB": 5, "SKIN": 3, "BODY": 8, "HOLES": 4, "MARKS": 1, "TEXT": 3} | {
     "BOARD": 8,

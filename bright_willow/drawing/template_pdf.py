@@ -21,7 +21,7 @@ from .clear_text import cleared
 from .flowing import drawn, flow, table, ticked, within, words
 from .print_font import font
 from .steps import lasting, roughly
-from .template import Chain, Template
+from .template_lines import Chain, Template
 from .tiling import (
     FOOT_MM,
     MARGIN_MM,

@@ -6,7 +6,7 @@ from html import escape
 
 from ..core.form.parts import bulge_arc
 from .svg import named, num, point, tag
-from .template import Chain, Template
+from .template_lines import Chain, Template
 
 _LOOK = {
     "FACE": ("#000000", 0.35),

@@ -8,7 +8,7 @@ import numpy as np
 from shapely.geometry import Polygon, box
 
 from ..core.common.arrays import Array
-from .template import Template
+from .template_lines import Template
 
 PAPERS: dict[str, tuple[float, float]] = {"a4": (210.0, 297.0), "letter": (215.9, 279.4), "a3": (297.0, 420.0)}
 MARGIN_MM, FOOT_MM, OVERLAP_MM = 10.0, 14.0, 15.0

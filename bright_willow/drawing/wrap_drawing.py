@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+
 import numpy as np
 
 from ..core.common.arrays import Array
@@ -15,8 +17,6 @@ from ..core.plan.result import Sketch
 from ..core.workpiece.workpiece import HotBlank
 from .canvas import Canvas, Frame
 from .svg import (
-    arc_chain,
-    band,
     named,
     num,
     polyline,
@@ -26,6 +26,7 @@ from .svg import (
 HEIGHT_PX = 440.0
 SHOWN_FIRST = 5  # of the nine steps: under way, where every part can be told from the others
 STOP_MM, SHIM_MM = 30.0, 4.0
+SEEN_PX = 6.0  # between two points a line is drawn by
 ARROW_PX = 58.0
 
 
@@ -37,7 +38,7 @@ def wrap_svg(plan: Sketch, unit: Unit) -> str:
     steps = plan.wrapping
     body = plan.face.outline_points(10.0)
     hands = np.array([p.at for s in steps for p in s.pulls])
-    ends = np.vstack([s.mid.points_mm for s in steps[::4]])
+    ends = np.vstack([s.laid(s.mid.points_mm) for s in steps[::4]])
     canvas = Canvas(Frame.around(np.vstack((body, hands, ends)), height_px=HEIGHT_PX, margin_px=(64, 60, 60, 60)))
     px = canvas.px
     hatch = tag("path", d="M0 0L0 9", class_="hatch")
@@ -59,25 +60,28 @@ def wrap_svg(plan: Sketch, unit: Unit) -> str:
 
 def _step(canvas: Canvas, step: WrapPosition, thickness_mm: float, strap: Strap | None, unit: Unit) -> None:
     px, mid, half = canvas.px, step.mid.merged(), thickness_mm / 2
-    sense = 1.0 if step.pulls[1].towards[1] <= 0 or step.turned_deg > 170 else -1.0
-    canvas.space.take_line(mid.traced(60), half + 6 * px)
-    canvas.parts.append(
-        tag("path", named("the piece"), d=band(mid.parallel(-half), mid.parallel(half)), class_="strip")
-    )
+    sense = step.sense
+    cells = max(60, math.ceil(mid.length_mm / (SEEN_PX * px)))
+    canvas.space.take_line(step.laid(mid.traced(60)), half + 6 * px)
+    sides = [step.laid(mid.parallel(off).traced(cells)) for off in (-half, half)]
+    outline = polyline(np.vstack((sides[0], sides[1][::-1]))) + "Z"
+    canvas.parts.append(tag("path", named("the piece"), d=outline, class_="strip"))
     thick = max(3 * px, 1.5)
     if strap:
         try:
-            line = arc_chain(mid.parallel(sense * (half + thick / 2)))
+            line = polyline(step.laid(mid.parallel(sense * (half + thick / 2)).traced(cells)))
             canvas.parts.append(tag("path", named("the strap"), d=line, class_="strap", stroke__width=num(thick)))
         except PlanError:  # against a bend the other way it stands off
             pass
-    points, headings = mid.points_mm, mid.headings_rad
-    for end, pull, out in ((0, step.pulls[0], -1.0), (-1, step.pulls[1], 1.0)):
+    points, headings = step.laid(mid.points_mm), mid.headings_rad + step.turned_rad
+    pulls = {p.side: p for p in step.pulls}
+    for end, side, out in ((0, "left", -1.0), (-1, "right", 1.0)):
         along = np.array([np.cos(headings[end]), np.sin(headings[end])]) * out
         away = np.array([-np.sin(headings[end]), np.cos(headings[end])]) * sense
         if strap:
             _stop(canvas, points[end], along, away, half, thick, is_right=out > 0)
-        _pull(canvas, points[end], pull, unit, is_named=out > 0)
+        if side in pulls:
+            _pull(canvas, points[end], pulls[side], unit, is_named=side == step.pulls[-1].side)
         if strap and out > 0:
             tail = points[end] + along * (STOP_MM + ARROW_PX * px)
             canvas.parts.append(canvas.arrows(*tail, *(points[end] + along * STOP_MM), both=False, class_="thrust"))
@@ -87,7 +91,9 @@ def _step(canvas: Canvas, step: WrapPosition, thickness_mm: float, strap: Strap 
     strain = f"inside compressed {-step.inner:.1%}, outside stretched {step.outer:.1%}"
     x, y = canvas.place(16, 24)
     canvas.parts.append(canvas.text(x, y, f"{far}, {step.turned_deg:.0f}°: {strain}", "figure", "start", 14))
-    arm = f"pull {format_force(step.pulls[1].pull_n, unit)} at {format_about(step.pulls[1].arm_mm, unit)} from the bend"
+    arm = (
+        f"pull {format_force(step.pulls[-1].pull_n, unit)} at {format_about(step.pulls[-1].arm_mm, unit)} from the bend"
+    )
     x, y = canvas.place(16, 44)
     canvas.parts.append(canvas.text(x, y, arm, "note", "start"))
 

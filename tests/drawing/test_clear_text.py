@@ -12,7 +12,8 @@ from bright_willow.demo.marrow_lane import EXAMPLES, SHOP
 from bright_willow.drawing.clear_text import LEAST_HIGH_MM, cleared, text_box
 from bright_willow.drawing.form_on_paper import FormOnPaper
 from bright_willow.drawing.job_pack import pack_papers
-from bright_willow.drawing.template import Chain, Template, TemplateText, form_template
+from bright_willow.drawing.template import form_template
+from bright_willow.drawing.template_lines import Chain, Template, TemplateText
 from bright_willow.drawing.tiling import laid_out
 
 JOBS = [e.job for e in EXAMPLES]

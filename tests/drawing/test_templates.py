@@ -20,7 +20,8 @@ from bright_willow.core.plan.read_job import read_job
 from bright_willow.drawing.board import board_svg
 from bright_willow.drawing.export import EXPORTS
 from bright_willow.drawing.story_stick_pdf import story_stick_pdf
-from bright_willow.drawing.template import Template, form_template, frame_template
+from bright_willow.drawing.template import form_template, frame_template
+from bright_willow.drawing.template_lines import Template
 from bright_willow.drawing.template_pdf import template_pdf
 from bright_willow.drawing.tiling import FOOT_MM, MARGIN_MM, PAPERS, laid_out, sheet_name
 from tests.conftest import RIB

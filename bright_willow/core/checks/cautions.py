@@ -12,6 +12,7 @@ CURVED_AT_SAW = (
 )
 CURVED_AT_BAND_SAW = "Band saw: guard down to the work, both hands out of the line of the blade, feed slowly."
 ROUTER = "Router: clamp the work, feed against the cutter, both hands on it; eye, ear and dust protection."
+DRUM = "A loaded drum turns back when let go: pin it or clamp it before you take your hand off the handle."
 SEALER = "Sealer and finish: open windows, no flame, rags spread out to dry."
 CARRIES = "A bend that carries people: test it, and have it judged by someone qualified."
 

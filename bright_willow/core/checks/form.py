@@ -9,6 +9,7 @@ from ..common.amounts import BOLT
 from ..common.findings import Change, Finding
 from ..form.closing import STARVED, STILL_OPEN_MM
 from ..form.construction import FormBuild
+from ..form.hold_downs import BOLT_N, MOST_BOLTS
 from ..form.parts import HOLE_MM
 from ..form.skin import least_skin_radius_mm
 from ..form.stiffness import STOP_MM, WATCH_MM
@@ -188,6 +189,33 @@ def clamps(at: CheckContext[Make]) -> Finding | None:
     )
 
 
+def start_lifts(at: CheckContext[Make]) -> Finding | None:
+    """Whether what holds the start of a hot bend stands the moment that pries at it."""
+    start = at.form.start_hold
+    if start is None or (start.kind == "clamps" and at.job.heat.hands > 1):
+        return None  # two people pull both ends together, and the middle is pressed on, not pried up
+    if start.force_n <= start.holds_n:
+        return None
+    cleat = Change(f"Use a cleat at the {start.end} end.", {"form.start_hold": "cleat", "form.start_end": start.end})
+    middle = Change(
+        "Bend it from the middle outward, with two people pulling.",
+        {"form.start_hold": "clamps", "heat.hands": max(2, at.job.heat.hands)},
+    )
+    held_by = {
+        "clamps": "the clamp at the middle",
+        "cleat": f"a cleat with {start.bolts} bolts",
+        "notch": f"a hook {at.length(start.hook_mm)} thick",
+    }[start.kind]
+    return Finding(
+        "form.start_lifts",
+        "watch",
+        "form",
+        f"The start will lift: it pulls with {at.force(start.force_n)}; {held_by} holds {at.force(start.holds_n)}.",
+        f"Where one end is pulled at a time, the bend pries up its start over {at.length(start.lever_mm)}.",
+        cleat if start.kind != "cleat" and start.force_n <= MOST_BOLTS * BOLT_N else middle,
+    )
+
+
 def clamps_weak(at: CheckContext[Make]) -> Finding | None:
     """Whether clamps side by side press as hard as the glue wants."""
     site = at.form.site
@@ -228,6 +256,6 @@ def _bending_skin(at: CheckContext[Make], radius_mm: float) -> Change | None:
     return Change(f"Use {best.name[0].lower()}{best.name[1:]} as the skin.", {"form.skin_of": best.key})
 
 
-FORM: tuple[Check[Make], ...] = (closes, lets_go, stiff, skin_bends, clamps, clamps_weak)
+FORM: tuple[Check[Make], ...] = (closes, lets_go, stiff, skin_bends, start_lifts, clamps, clamps_weak)
 FormPartsCheck = Callable[[CheckContext[Make], FormBuild], Finding | None]
 FORM_PARTS: tuple[FormPartsCheck, ...] = (cannot_be_cut, no_bolts)

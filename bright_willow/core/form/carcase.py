@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 import math
+from dataclasses import replace
 
 import numpy as np
 
 from ..common.errors import PlanError
 from ..shop.shop import Shop
+from .hold_downs import HoldDown
 from .nesting import Nest, nested
 from .parts import (
     Edge,
@@ -120,6 +122,46 @@ def carcase(site: Site, numbered: int, ribs: list[FormPart], count: int, spacing
             "blocks outside the outer ones; a straight strip across all of them keeps them square",
         )
     return made
+
+
+def held_down_parts(site: Site, numbered: int, hold_downs: tuple[HoldDown, ...]) -> list[FormPart]:
+    """Cauls and cleat as parts: as wide as the strip, of layers of the sheet, or of one block where the form is one."""
+    solid = site.choice.build == "solid"
+    width = site.part.width_mm
+    thickness = width if solid else site.choice.sheet_mm
+    count = 1 if solid else math.ceil(width / thickness - 1e-9)
+    notes = {
+        "caul": "shaped to the strip's far face; pad it where it could mark the wood",
+        "cleat": "bolted down to the base board; a thin wedge holds the strip in its slot",
+    }
+    return [
+        replace(
+            part_of(
+                site,
+                numbered + i,
+                own.name,
+                count,
+                thickness,
+                (own.outline, own.edge),
+                own.holes,
+                own.start_mm,
+                own.end_mm,
+                notes[own.role],
+            ),
+            role=own.role,
+        )
+        for i, own in enumerate(hold_downs, 1)
+    ]
+
+
+def base_board(site: Site, number: int, parts: list[FormPart]) -> FormPart:
+    """The board that form and cleat are bolted to: as large as both together, and an edge all round."""
+    points = np.vstack([dense(p.outline) for p in parts if p.end_mm > 0])
+    long, wide = (float(v) + 2 * PLATFORM_EDGE_MM for v in np.ptp(points, axis=0))
+    outline = rectangle(long, wide)
+    note = "under form and cleat; bolt both through it"
+    made = part_of(site, number, "base board", 1, site.choice.sheet_mm, (outline,), (), 0.0, 0.0, note)
+    return replace(made, role="stand")
 
 
 def nest_of(site: Site, parts: tuple[FormPart, ...]) -> Nest | None:

@@ -9,13 +9,15 @@ import numpy as np
 
 from ..common.errors import PlanError
 from ..shop.clamps import CAUL_MM
-from .carcase import PLATFORM_EDGE_MM, carcase, nest_of, part_of, spacer_places
+from .carcase import PLATFORM_EDGE_MM, base_board, carcase, held_down_parts, nest_of, part_of, spacer_places
 from .closing import ClosingCheck
+from .drum_stand import DrumStand, axle_hole, drum_stand, stand_parts
 from .edges import level_enough, near_edges, presser_edges
-from .holes import clamp_hole_mm, holes_of
+from .hold_downs import HoldDown, StartHold, hold_downs_of, start_hold
+from .holes import clamp_hole_mm, has_clamp_holes, holes_of, seat_mm
 from .kinds import KINDS
 from .nesting import Nest
-from .parts import CLAMP_SEAT_MM, Edge, FormPart, area_mm2, dense
+from .parts import BETWEEN_HOLES_MM, Edge, FormPart, apart_mm, area_mm2, dense
 from .site import (
     Post,
     Site,
@@ -43,6 +45,16 @@ class CarryingPart:
     start_mm: float
     end_mm: float
     hollow: Edge | None = None
+
+
+@dataclass(frozen=True, eq=False)
+class Outlines:
+    """What a form is made of besides rectangles, or why it cannot be made."""
+
+    carrying: tuple[CarryingPart, ...] = ()
+    hold_downs: tuple[HoldDown, ...] = ()
+    stand: DrumStand | None = None
+    problem: PlanError | None = None
 
 
 @dataclass(frozen=True, eq=False)
@@ -75,21 +87,36 @@ class FormSketch:
         return closing_of(self.site)
 
     @cached_property
-    def _outlines(self) -> tuple[tuple[CarryingPart, ...], PlanError | None]:
+    def start_hold(self) -> StartHold | None:
+        """What holds the start of a hot bend; None where nothing is bent around a single form."""
+        return start_hold(self.site)
+
+    @cached_property
+    def _made(self) -> Outlines:
         try:
-            return _outlines(self.site, self.closing), None
+            return outlines_of(self.site, self.closing, self.start_hold)
         except PlanError as error:
-            return (), error
+            return Outlines(problem=error)
 
     @property
     def outlines(self) -> tuple[CarryingPart, ...]:
         """The parts that carry a face, base first; none where one of them cannot be made."""
-        return self._outlines[0]
+        return self._made.carrying
+
+    @property
+    def hold_downs(self) -> tuple[HoldDown, ...]:
+        """The cauls shaped to the curve, and the cleat at the start."""
+        return self._made.hold_downs
+
+    @property
+    def stand(self) -> DrumStand | None:
+        """What a round form turns on, where it was asked for."""
+        return self._made.stand
 
     @property
     def problem(self) -> PlanError | None:
         """Why a part cannot be made."""
-        return self._outlines[1]
+        return self._made.problem
 
     @cached_property
     def posts(self) -> tuple[Post, ...]:
@@ -176,7 +203,7 @@ def form_build(sketch: FormSketch) -> FormBuild:
             parts, problem, field = (), error.message(unit), error.field
     sheet = [p for p in parts if p.thickness_mm <= site.choice.sheet_mm + 0.01]
     density = GOODS[site.choice.goods][2]
-    stacked = [p for p in parts if sketch.layers > 1 and p.end_mm > 0]
+    stacked = [p for p in parts if sketch.layers > 1 and p.end_mm > 0 and not p.is_hold_down]
     return FormBuild(
         sketch=sketch,
         parts=parts,
@@ -191,16 +218,18 @@ def form_build(sketch: FormSketch) -> FormBuild:
     )
 
 
-def _outlines(site: Site, check: ClosingCheck | None) -> tuple[CarryingPart, ...]:
+def outlines_of(site: Site, check: ClosingCheck | None, start: StartHold | None) -> Outlines:
+    """Every part that has a shape of its own. Raises: PlanError where one cannot be made."""
     if site.kind in ("posts", "in_place"):
-        return ()
-    edge, outline, hollow = near_edges(site)
+        return Outlines()
+    edge, outline, hollow = near_edges(site, start)
     name = "base" if check else "round form" if site.kind == "ring" else "form"
     made = [CarryingPart(name, edge, outline, 0.0, site.length_mm, hollow)]
     for presser in check.pressers if check else ():
-        edge, outline = presser_edges(site, presser)
-        made.append(CarryingPart(presser.name, edge, outline, presser.start_mm, presser.end_mm))
-    return tuple(made)
+        edge, presses = presser_edges(site, presser)
+        made.append(CarryingPart(presser.name, edge, presses, presser.start_mm, presser.end_mm))
+    has_stand = site.kind == "ring" and site.choice.drum_stand
+    return Outlines(tuple(made), hold_downs_of(site, start), drum_stand(site, outline) if has_stand else None)
 
 
 def _parts(site: Site, sketch: FormSketch) -> tuple[FormPart, ...]:
@@ -216,10 +245,18 @@ def _parts(site: Site, sketch: FormSketch) -> tuple[FormPart, ...]:
     made = []
     for number, own in enumerate(sketch.outlines, 1):
         holes = holes_of(site, own.edge, own.outline, own.hollow, sketch.clamp_pitch_mm, is_near=number == 1)
+        if sketch.stand:
+            axle = axle_hole(*sketch.stand.center_mm)
+            holes = (*(h for h in holes if apart_mm(h, axle) >= BETWEEN_HOLES_MM), axle)
         edges = tuple(dict.fromkeys(e for e in (own.outline, own.edge, own.hollow) if e))
         made.append(part_of(site, number, own.name, count, thickness, edges, holes, own.start_mm, own.end_mm, note))
     if made and choice.build in ("ribs", "sawn_sides"):
         made += carcase(site, len(made), made, count, spacing)
+    made += held_down_parts(site, len(made), sketch.hold_downs)
+    if made and sketch.start_hold and sketch.start_hold.kind == "cleat":
+        made.append(base_board(site, len(made) + 1, made))
+    if sketch.stand:
+        made += stand_parts(site, sketch.stand, len(made))
     return tuple(made)
 
 
@@ -234,5 +271,6 @@ def _opening_mm(sketch: FormSketch) -> float:
         points = np.vstack([dense(o.outline) for o in sketch.outlines])
         return float(np.ptp(points[:, 1]))
     lay_up = site.part.thickness_mm + 2 * site.choice.liner_mm + site.caul_mm + CAUL_MM
-    seat = site.choice.depth_mm if site.face.back is not None else CLAMP_SEAT_MM + clamp_hole_mm(site.shop) / 2
+    on_back = site.face.back is not None and not has_clamp_holes(site)
+    seat = site.choice.depth_mm if on_back else seat_mm(site) + clamp_hole_mm(site.shop) / 2
     return seat + lay_up

@@ -41,12 +41,25 @@ def holes_of(
             made = holes_inside(outline, at, hollow=hollow, diameter_mm=HOLE_MM, what="bolt", turned_rad=turned)
             if len(made) >= 2:
                 break
-    if is_near and site.kind == "one_sided" and site.face.back is None and site.press == "clamps":
-        at, turned = _row(line, inwards, along, max(2, round(along[-1] / pitch_mm)), CLAMP_SEAT_MM)
+    if is_near and has_clamp_holes(site):
+        at, turned = _row(line, inwards, along, max(2, round(along[-1] / pitch_mm)), seat_mm(site))
         wide = clamp_hole_mm(site.shop)
         seats = holes_inside(outline, at, hollow=hollow, diameter_mm=wide, what="clamp", turned_rad=turned)
         made = [b for b in made if all(apart_mm(b, seat) >= BETWEEN_HOLES_MM for seat in seats)] + seats
     return tuple(made)
+
+
+def has_clamp_holes(site: Site) -> bool:
+    """Whether clamps seat in holes of the body: where it was asked for, or where its back gives them no edge."""
+    if site.kind != "one_sided" or site.press not in ("clamps", "held") or site.choice.clamp_holes == "none":
+        return False
+    needed = site.face.back is None and site.press == "clamps"
+    return needed or site.choice.clamp_holes == "all_along"
+
+
+def seat_mm(site: Site) -> float:
+    """From the face to the middle of a clamp hole; half the depth of a body whose back runs along its face."""
+    return CLAMP_SEAT_MM if site.face.back is None else min(CLAMP_SEAT_MM, site.choice.depth_mm / 2)
 
 
 def clamp_hole_mm(shop: Shop) -> float:

@@ -15,6 +15,7 @@ from ..shape.curve import Curve
 from .face import FormFace
 
 EdgeLayer = Literal["FACE", "RIB", "BODY"]
+PartRole = Literal["body", "caul", "cleat", "stand"]
 BOLT_MM = 10.0
 SAME_PLACE_MM = 1e-6
 HOLE_MM = 10.5
@@ -45,7 +46,7 @@ class Hole:
     x_mm: float
     y_mm: float
     diameter_mm: float
-    what: Literal["bolt", "clamp", "post"]
+    what: Literal["bolt", "clamp", "post", "axle"]
     turned_rad: float = 0.0
 
     @property
@@ -54,18 +55,19 @@ class Hole:
         r, middle = self.diameter_mm / 2, np.array([self.x_mm, self.y_mm])
         if self.what != "clamp":
             ends = np.stack((middle, middle)) + np.array([[-r, 0.0], [r, 0.0]])
-            return Edge("BODY", _pairs(ends), (1.0, 1.0), True)
+            return Edge("BODY", pairs_of(ends), (1.0, 1.0), True)
         spots = self.turned_rad + np.radians([30.0, 150.0, 270.0])
         corners = middle + r * np.stack((np.cos(spots), np.sin(spots)), axis=1)
         third = float(np.tan(np.radians(30.0)))
-        return Edge("BODY", _pairs(corners), (0.0, third, third), True)
+        return Edge("BODY", pairs_of(corners), (0.0, third, third), True)
 
 
 @dataclass(frozen=True, slots=True)
 class FormPart:
     """One distinct part: how many of it, how thick the goods, its outline, holes, and where it belongs.
 
-    start_mm, end_mm: the stretch of the face it carries. width_mm × height_mm: the rectangle round it. segments: how
+    start_mm, end_mm: the stretch of the face it carries; a caul or a cleat, over which it presses. role: whether it is
+    of the body, presses on it, or stands under it. width_mm × height_mm: the rectangle round it. segments: how
     many lengths each is made of, where it is longer than the sheet; joints alternate from layer to layer.
     """
 
@@ -81,6 +83,12 @@ class FormPart:
     height_mm: float
     segments: int
     note: str
+    role: PartRole = "body"
+
+    @property
+    def is_hold_down(self) -> bool:
+        """Whether it only presses on a short stretch of the strip."""
+        return self.role in ("caul", "cleat")
 
     @property
     def face_edge(self) -> Edge:
@@ -120,7 +128,7 @@ def edge_of(layer: EdgeLayer, curve: Curve, face: FormFace, start_mm: float = 0.
     lengths, k = np.repeat(lengths / share, share), np.repeat(k, share)
     stations = start_mm + np.concatenate(([0.0], np.cumsum(lengths)))
     points = face.laid(curve.at(stations)[0])
-    return Edge(layer, _pairs(points), tuple((-np.tan(lengths * k / 4)).tolist()))
+    return Edge(layer, pairs_of(points), tuple((-np.tan(lengths * k / 4)).tolist()))
 
 
 def closed_by(edge: Edge, *corners: tuple[float, float]) -> Edge:
@@ -131,8 +139,13 @@ def closed_by(edge: Edge, *corners: tuple[float, float]) -> Edge:
 
 def joined(edge: Edge, back: Edge) -> Edge:
     """The outline between an edge and another run backwards, straight across at both ends."""
-    points = (*edge.points_mm, *back.points_mm[::-1])
-    return Edge("BODY", points, (*edge.bulges, 0.0, *(-b for b in back.bulges[::-1]), 0.0), True)
+    other = reversed_edge(back)
+    return Edge("BODY", (*edge.points_mm, *other.points_mm), (*edge.bulges, 0.0, *other.bulges, 0.0), True)
+
+
+def reversed_edge(edge: Edge) -> Edge:
+    """An open edge run the other way."""
+    return Edge(edge.layer, edge.points_mm[::-1], tuple(-b for b in edge.bulges[::-1]))
 
 
 def disc_of(edge: Edge) -> Edge:
@@ -272,5 +285,6 @@ def _inside(line: Array, places: Array) -> Array:
     return np.asarray((crosses & (x < at)).sum(axis=1) % 2 == 1)
 
 
-def _pairs(points: Array) -> tuple[tuple[float, float], ...]:
+def pairs_of(points: Array) -> tuple[tuple[float, float], ...]:
+    """(n, 2) points as plain pairs."""
     return tuple(map(tuple, points.tolist()))

@@ -41,7 +41,9 @@ PressedBy = Literal["clamps", "vacuum", "band", "held"]
 @dataclass(frozen=True, eq=False)
 class Site:
     """What a construction starts from: the choices for the hand that is drawn, the part, the shop, the near face, the
-    far face, the load. stack_mm: height of the form; closed: whether it is the drum of a closed ring."""
+    far face, the load. stack_mm: height of the form; closed: whether it is the drum of a closed ring. over_mm: how
+    thick the strap over the wood is; moment_nmm: that bends what lies on it; wrapped_hot: whether that is one hot
+    piece, bent around it."""
 
     choice: FormChoice
     part: Part
@@ -54,6 +56,9 @@ class Site:
     pressure_mpa: float
     caul_mm: float
     released_headings_rad: Array
+    over_mm: float = 0.0
+    moment_nmm: float = 0.0
+    wrapped_hot: bool = False
 
     @property
     def kind(self) -> str:

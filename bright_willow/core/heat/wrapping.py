@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from typing import Literal
 
 import numpy as np
 
@@ -34,7 +35,8 @@ class WrapPosition:
     """A piece so far round its form. share: of its bend, 0 to 1; mid: its mid-line, straight where it is not round yet.
 
     outer, inner: strain of its two faces at the tightest place that is round; below 0 pressed together. turned_deg:
-    between its ends.
+    between its ends. sense: +1 where its convex face lies to the left of travel, −1 to the right. turned_rad, shift_mm:
+    how `mid` is laid so that an end that is held stays where it is on the form.
     """
 
     share: float
@@ -42,7 +44,14 @@ class WrapPosition:
     turned_deg: float
     outer: float
     inner: float
-    pulls: tuple[EndPull, EndPull]
+    pulls: tuple[EndPull, ...]
+    sense: float
+    turned_rad: float = 0.0
+    shift_mm: tuple[float, float] = (0.0, 0.0)
+
+    def laid(self, points: Array) -> Array:
+        """(n, 2) points of the placement of `mid` where they lie on the form."""
+        return np.asarray(points @ _turning(self.turned_rad).T + np.array(self.shift_mm))
 
 
 def face_strains(curvature: float, thickness_mm: float, *, has_stops: bool) -> tuple[float, float]:
@@ -62,9 +71,16 @@ def face_strains(curvature: float, thickness_mm: float, *, has_stops: bool) -> t
 
 
 def wrapping(
-    blank: Curve, *, thickness_mm: float, moment_nmm: float, lever_mm: float, has_stops: bool
+    blank: Curve,
+    *,
+    thickness_mm: float,
+    moment_nmm: float,
+    lever_mm: float,
+    has_stops: bool,
+    from_end: Literal["left", "right"] | None = None,
 ) -> tuple[WrapPosition, ...]:
-    """A blank pulled round from the middle of its bend outwards, in nine steps from straight to closed.
+    """A blank pulled round from the middle of its bend outwards, or from the end that is held, in nine steps from
+    straight to closed. An end that is held is not pulled.
 
     Each hand stays where it holds the piece or its lever: `lever_mm` from where the last of the bend lies, so that the
     arm is longest at the start; the pull is moment over arm, square to the leg. Valid: lever above 0, moment 0 or more.
@@ -80,13 +96,24 @@ def wrapping(
     start, end = (float(stations[bent[0]]), float(stations[bent[-1] + 1])) if bent.size else (middle, middle)
     if bent.size:
         middle = float(np.interp(turn.sum() / 2, np.concatenate(([0.0], np.cumsum(turn))), stations))
+    middle = {"left": start, "right": end, None: middle}[from_end]
     hands = (start - lever_mm, end + lever_mm)
     sense = 1.0 if float((whole.lengths_mm * whole.curvature).sum()) >= 0 else -1.0
     made = []
     for share in np.linspace(0.0, 1.0, STEPS):
         low, high = middle + share * (start - middle), middle + share * (end - middle)
         made.append(
-            _wrapped(whole, float(share), (low, high), hands, sense, thickness_mm, moment_nmm, has_stops=has_stops)
+            _wrapped(
+                whole,
+                float(share),
+                (low, high),
+                hands,
+                sense,
+                thickness_mm,
+                moment_nmm,
+                has_stops=has_stops,
+                from_end=from_end,
+            )
         )
     return tuple(made)
 
@@ -101,6 +128,7 @@ def _wrapped(
     moment_nmm: float,
     *,
     has_stops: bool,
+    from_end: str | None,
 ) -> WrapPosition:
     """One step: round between two stations, straight beyond them."""
     low, high = round_
@@ -109,20 +137,48 @@ def _wrapped(
     mid = whole.with_curvature(whole.curvature * inside)
     tight = float(np.abs(whole.curvature[inside > 0]).max()) if (inside > 0).any() and share > 0 else 0.0
     outer, inner = face_strains(tight, thickness_mm, has_stops=has_stops)
+    turned, shift = _kept_in_place(whole, mid, from_end)
     pulls = tuple(
-        _pull(mid, side, hand, edge, sense, moment_nmm)
+        _pull(mid, side, hand, edge, sense, moment_nmm, turned, shift)
         for side, hand, edge in (("left", hands[0], low), ("right", hands[1], high))
+        if side != from_end
     )
-    return WrapPosition(share, mid, abs(math.degrees(mid.sweep_rad)), outer, inner, pulls)  # type: ignore[arg-type]
+    far, at_end = abs(math.degrees(mid.sweep_rad)), (float(shift[0]), float(shift[1]))
+    return WrapPosition(share, mid, far, outer, inner, pulls, sense, turned, at_end)
 
 
-def _pull(mid: Curve, side: str, hand_mm: float, edge_mm: float, sense: float, moment_nmm: float) -> EndPull:
+def _turning(angle_rad: float) -> Array:
+    """(2, 2) rotation by an angle, anticlockwise."""
+    cos, sin = math.cos(angle_rad), math.sin(angle_rad)
+    return np.array([[cos, -sin], [sin, cos]])
+
+
+def _kept_in_place(whole: Curve, mid: Curve, from_end: str | None) -> tuple[float, Array]:
+    """The turn and the shift that lay a held end where it is when the whole is bent; none where no end is held."""
+    if from_end is None:
+        return 0.0, np.zeros(2)
+    end = 0 if from_end == "left" else -1
+    turned = float(whole.headings_rad[end] - mid.headings_rad[end])
+    return turned, np.asarray(whole.points_mm[end] - _turning(turned) @ mid.points_mm[end])
+
+
+def _pull(
+    mid: Curve,
+    side: str,
+    hand_mm: float,
+    edge_mm: float,
+    sense: float,
+    moment_nmm: float,
+    turned_rad: float,
+    shift_mm: Array,
+) -> EndPull:
     """The pull at an end: the hand on the straight leg or on the lever that goes on beyond it."""
     points, headings = mid.points_mm, mid.headings_rad
     end = 0 if side == "left" else -1
     along = np.array([math.cos(headings[end]), math.sin(headings[end])])
     beyond = hand_mm - (0.0 if side == "left" else mid.length_mm)
-    at: Array = points[end] + along * beyond
-    towards = np.array([along[1], -along[0]]) * sense
+    turning = _turning(turned_rad)
+    at: Array = turning @ (points[end] + along * beyond) + shift_mm
+    towards = turning @ np.array([along[1], -along[0]]) * sense
     arm = abs(edge_mm - hand_mm)
     return EndPull(side, (float(at[0]), float(at[1])), (float(towards[0]), float(towards[1])), arm, moment_nmm / arm)

@@ -153,7 +153,12 @@ class FormChoice(Document):
     """The form: its kind and how it is built, which side of the part it stands on, what lies between, how deep its body
     is, which way a far half closes and where that is split (mm from the middle of the face), and how it allows for
     springback (`school`), with the overbend of each end for the rules that fix it. skin_of: what its skin over ribs is,
-    `plain` thin plywood, skin_mm thick, or the key of a sheet, which has its own thickness."""
+    `plain` thin plywood, skin_mm thick, or the key of a sheet, which has its own thickness.
+
+    start_hold: what holds the start of a hot bend on a single form (`clamps`: at its middle, both ends pulled), at
+    start_end. matched_cauls: cauls shaped to the curve. end_radius_mm: rounding where the face ends. clamp_holes: in
+    the body, where its back gives no seat, all along it, or none. drum_stand: axle, stand and handle of a round form.
+    """
 
     side: Literal["inner", "outer"] = "inner"
     kind: Literal["one_sided", "two_part", "three_part", "ring", "posts", "in_place"] = "one_sided"
@@ -172,6 +177,12 @@ class FormChoice(Document):
     right_deg: Length = Field(default=1.0, ge=0, le=60)
     left_mm: Length = Field(default=12.0, ge=0, le=2_000)
     right_mm: Length = Field(default=12.0, ge=0, le=2_000)
+    start_hold: Literal["clamps", "cleat", "notch"] = "clamps"
+    start_end: Literal["left", "right"] = "left"
+    matched_cauls: Literal["none", "ends", "ends_and_middle"] = "none"
+    end_radius_mm: Length = Field(default=0.0, ge=0, le=100)
+    clamp_holes: Literal["where_needed", "all_along", "none"] = "where_needed"
+    drum_stand: bool = False
 
     @property
     def mirrored(self) -> FormChoice:
@@ -184,6 +195,7 @@ class FormChoice(Document):
                 "right_mm": self.left_mm,
                 "close_deg": -self.close_deg,
                 "splits_mm": tuple(-s for s in reversed(self.splits_mm)),
+                "start_end": "left" if self.start_end == "right" else "right",
             }
         )
 

@@ -50,6 +50,14 @@ class BentOnForm(BentHot[HotBlank]):
             forces=self.forces(heat, bow),
         )
 
+    @property
+    def over_mm(self) -> float:
+        return self.job.heat.strap_mm if self.has_strap else 0.0
+
+    @property
+    def is_wrapped_hot(self) -> bool:
+        return self.steams and not self.is_in_bag
+
     def findings(self, at: CheckContext[HotBlank]) -> list[Finding]:
         return found(self.checks, at)
 

@@ -118,6 +118,16 @@ class BendingMethod(ABC, Generic[M]):
         return 0.0
 
     @property
+    def over_mm(self) -> float:
+        """Thickness of what lies over the wood on the form: a strap."""
+        return 0.0
+
+    @property
+    def is_wrapped_hot(self) -> bool:
+        """Whether one hot piece is bent around its form before it cools."""
+        return False
+
+    @property
     @abstractmethod
     def group(self) -> str:
         """The stock group under which its bends are learnt."""

@@ -117,6 +117,9 @@ def _site(way: Method, bend: Bend, make: Make) -> Site:
         caul_mm=way.caul_mm,
         pressure_mpa=way.pressure_mpa(make),
         released_headings_rad=bend.blank.with_curvature(bend.likely.curvature).headings_rad,
+        over_mm=way.over_mm,
+        moment_nmm=make.forces.holding_moment_nmm.value,
+        wrapped_hot=way.is_wrapped_hot,
     )
 
 

@@ -11,6 +11,8 @@ from ..common.estimate import Estimate, Figure, Grade
 from ..common.findings import Finding
 from ..common.operation import Operation
 from ..form.closing import ClosingCheck
+from ..form.drum_stand import DrumStand
+from ..form.hold_downs import StartHold
 from ..form.nesting import Nest
 from ..form.parts import FormPart
 from ..form.site import Post
@@ -152,6 +154,8 @@ class BuildFile:
     bolt_length_mm: float
     problem: str
     problem_field: str
+    start_hold: StartHold | None
+    stand: DrumStand | None
 
 
 @dataclass(frozen=True, slots=True)
@@ -339,6 +343,8 @@ def _build(plan: Plan, parts: bool) -> BuildFile:
         bolt_length_mm=build.bolt_length_mm,
         problem=build.problem,
         problem_field=build.problem_field,
+        start_hold=form.start_hold,
+        stand=form.stand,
     )
 
 

@@ -194,7 +194,7 @@ class Sketch:
     @cached_property
     def wrapping(self) -> tuple[WrapPosition, ...]:
         """The way of a hot piece round its form, step by step; nothing where none is bent round one."""
-        hot = self.hot
+        hot, start = self.hot, self.form.start_hold
         if not isinstance(hot, HotBlank):
             return ()
         return wrapping(
@@ -203,6 +203,7 @@ class Sketch:
             moment_nmm=hot.forces.holding_moment_nmm.value,
             lever_mm=hot.forces.lever_mm,
             has_stops=isinstance(hot.heat, SteamHeat) and hot.heat.strap is not None,
+            from_end=start.end if start and start.kind != "clamps" else None,
         )
 
     @cached_property

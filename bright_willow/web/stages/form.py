@@ -47,6 +47,23 @@ from ..summary_figures import (
 )
 from .base import BoardView, Fold, Slider, StageContext, StagePage
 
+START_HOLDS: Choices = (
+    ("clamps", "clamps at its middle, both ends pulled"),
+    ("cleat", "a cleat over one end"),
+    ("notch", "a notch over one end"),
+)
+ENDS: Choices = (("left", "left end"), ("right", "right end"))
+ENDS: Choices = (("left", "left end"), ("right", "right end"))
+MATCHED_CAULS: Choices = (
+    ("none", "none"),
+    ("ends", "one at each end"),
+    ("ends_and_middle", "at both ends and the middle"),
+)
+CLAMP_HOLES: Choices = (
+    ("where_needed", "where the back gives clamps no seat"),
+    ("all_along", "all along the face"),
+    ("none", "none"),
+)
 SIDES: Choices = (("inner", "inside of the curve"), ("outer", "outside of the curve"))
 FIELDS = (
     of_job("form.kind", "Kind of form", choices=tuple((k.key, k.name) for k in FORM_KINDS.values())),
@@ -64,6 +81,12 @@ FIELDS = (
     of_job("form.right_mm", "Right end closer by"),
     of_job("form.side", "Form on the", choices=SIDES, look="pills"),
     of_job("form.liner_mm", "Liner or release film", "between face and wood; 0 for wax or tape"),
+    of_job("form.start_hold", "Start of the bend held by", choices=START_HOLDS),
+    of_job("form.start_end", "Bend begins at the", choices=ENDS, look="pills"),
+    of_job("form.matched_cauls", "Cauls shaped to the curve", choices=MATCHED_CAULS),
+    of_job("form.end_radius_mm", "Round its ends", "radius where the face ends; 0 for none"),
+    of_job("form.clamp_holes", "Holes for clamps", choices=CLAMP_HOLES),
+    of_job("form.drum_stand", "Axle, stand and handle", "to turn the round form while the wood goes on"),
     of_job("form.depth_mm", "Depth of the body", "from the face to its back; clamps seat there"),
 )
 
@@ -121,7 +144,26 @@ def _views(look: StageContext) -> list[BoardView]:
 def _folds(look: StageContext) -> list[Fold]:
     f, w = look.job.form, look.words
     message = f"{w.length(f.depth_mm)} deep, " + (f"liner {w.length(f.liner_mm)}" if f.liner_mm else "no liner")
-    return [Fold("body", "Body and liner", message, ("form.depth_mm", "form.liner_mm"))]
+    return [*_hold_downs(look), Fold("body", "Body and liner", message, ("form.depth_mm", "form.liner_mm"))]
+
+
+def _hold_downs(look: StageContext) -> list[Fold]:
+    """What holds the bend down: only what the kind of form and the method leave open."""
+    if look.drawn is None:
+        return []
+    form, choice = look.drawn.form, look.job.form
+    if form.kind == "ring":
+        return [Fold("drum", "Stand", "axle and handle" if choice.drum_stand else "fixed", ("form.drum_stand",))]
+    site = form.site
+    if form.kind != "one_sided" or site.press not in ("clamps", "held"):
+        return []
+    names = ["form.matched_cauls", "form.clamp_holes", "form.end_radius_mm"]
+    said = dict(START_HOLDS)[choice.start_hold] if site.wrapped_hot else ""
+    if site.wrapped_hot:
+        names = ["form.start_hold", *(["form.start_end"] if choice.start_hold != "clamps" else []), *names]
+    cauls = "" if choice.matched_cauls == "none" else "cauls"
+    message = ", ".join(part for part in (said, cauls) if part) or "clamps only"
+    return [Fold("holds", "Hold-downs", message, tuple(names))]
 
 
 def _face(drawn: Sketch, w: Formatter) -> FigureGroup:
@@ -217,6 +259,15 @@ def _to_build(drawn: Sketch, build: FormBuild | None, w: Formatter) -> FigureGro
     if build and build.bolts:
         bolts = f"{build.bolts}, {w.length(build.bolt_length_mm)} long"
         rows.append(FigureRow(f"bolts, {BOLT[w.unit]}", bolts, "allowance"))
+    start = form.start_hold
+    if start and start.kind != "clamps":
+        name = f"pull on the {start.kind} at the {start.end} end"
+        rows.append(FigureRow(name, f"{w.force(start.force_n)}; it holds {w.force(start.holds_n)}", "allowance"))
+        rows.append(FigureRow("slot for the strip", f"{w.length(start.slot_mm)} high", "allowance"))
+    if form.stand:
+        rows.append(FigureRow("axle above the base", w.length(form.stand.axle_mm), "allowance"))
+        turns = f"{w.length(form.stand.handle_mm)} long, {w.force(form.stand.hand_n)} turns it"
+        rows.append(FigureRow("handle", turns, "allowance"))
     if form.clamps:
         clamps = f"{form.clamps}, one every {w.length(form.clamp_pitch_mm)}"
         rows.append(FigureRow("clamps, about", clamps, "allowance"))

@@ -8,6 +8,7 @@ from ...common.fineness import days_said
 from ...common.operation import After, Operation, ResourceHold, in_order
 from ...common.units import format_force, format_length
 from ...form.construction import FormSketch
+from ...form.hold_downs import StartHold
 from ...heat.drying_restraint import HELD_BY
 from ...heat.springback_measures import leg_turns_deg
 from ...heat.steam_plan import SteamHeat
@@ -57,7 +58,7 @@ def bending_hot(job: Job, shop: Shop, bend: Bend, make: HotBlank, form: FormSket
     return in_order(
         (
             *first,
-            _set_up(shop, heat.strap, after=first[-1].key),
+            _set_up(shop, heat.strap, form, after=first[-1].key),
             dry_run(
                 shop,
                 "set_up",
@@ -66,7 +67,7 @@ def bending_hot(job: Job, shop: Shop, bend: Bend, make: HotBlank, form: FormSket
             ),
             warm_up(shop, heat, "dry_run"),
             *steamed(shop, heat, "warm_up"),
-            round_the_form(job, shop, bend, heat),
+            round_the_form(job, shop, bend, heat, form.start_hold),
             *eased,
             *held(make, after=eased[-1].key if eased else "bend"),
             *off,
@@ -75,7 +76,7 @@ def bending_hot(job: Job, shop: Shop, bend: Bend, make: HotBlank, form: FormSket
     )
 
 
-def _set_up(shop: Shop, strap: Strap | None, *, after: str) -> Operation:
+def _set_up(shop: Shop, strap: Strap | None, form: FormSketch, *, after: str) -> Operation:
     steps = ["Fix the form down. Have clamps open and at hand; the helper knows every step."]
     if strap:
         length, thrust = format_length(strap.length_mm, shop.rule), format_force(strap.thrust_n, shop.units)
@@ -90,12 +91,16 @@ def _set_up(shop: Shop, strap: Strap | None, *, after: str) -> Operation:
         attended_s=Times(shop).of(set_up=1),
         after=(After(after),),
         steps=tuple(steps),
-        lay_out=("form, clamps, wedges", *(("strap, shims, winch or lever",) if strap else ())),
+        lay_out=(
+            "form, clamps, wedges",
+            *(("cauls shaped to the curve",) if any(h.role == "caul" for h in form.hold_downs) else ()),
+            *(("strap, shims, winch or lever",) if strap else ()),
+        ),
         cautions=caution.STRAP if strap else (),
     )
 
 
-def round_the_form(job: Job, shop: Shop, bend: Bend, heat: SteamHeat) -> Operation:
+def round_the_form(job: Job, shop: Shop, bend: Bend, heat: SteamHeat, start: StartHold | None = None) -> Operation:
     """Out of the chamber and round the form: nothing may wait."""
     quarters = 2 * leg_turns_deg(bend.on_form) / QUARTER_DEG
     moves = {"door": 1.0, "round_form": 1.0, "round_quarter": quarters}
@@ -105,6 +110,7 @@ def round_the_form(job: Job, shop: Shop, bend: Bend, heat: SteamHeat) -> Operati
     if heat.strap:
         steps.insert(0, "Into the strap, stops tight.")
         steps.append(f"Pull steadily, about {format_force(heat.strap.hand_n, shop.units)} on the lever.")
+    steps.append(_order_of_bending(start, shop))
     return Operation(
         key="bend",
         kind="bend",
@@ -115,13 +121,25 @@ def round_the_form(job: Job, shop: Shop, bend: Bend, heat: SteamHeat) -> Operati
         takes=(ResourceHold("form"), *((ResourceHold("strap"),) if heat.strap else ())),
         frees=("chamber",),
         after=(After("steam", 0.0, 0.0),),
-        steps=(*steps, "Center mark to center mark, from the middle outward."),
+        steps=tuple(steps),
         record=("seconds from box to form", "cracks, sliding stops"),
         cautions=(*caution.STEAM[:1], *(caution.STRAP if heat.strap else ()), caution.BENT),
         window=cooling_window(heat),
         meanwhile="being bent around the form",
         moves=heat.steam.moves,
     )
+
+
+def _order_of_bending(start: StartHold | None, shop: Shop) -> str:
+    """Where the bend begins, and which way it goes on."""
+    if start is None or start.kind == "clamps":
+        return "Center mark to center mark, from the middle outward."
+    into = (
+        "into the notch, tight to its end" if start.kind == "notch" else "under the start cleat, end mark to end mark"
+    )
+    slot = format_length(start.slot_mm, shop.rule)
+    other = "right" if start.end == "left" else "left"
+    return f"Its {start.end} end {into} ({slot} high); drive a thin wedge in. Then bend toward the {other} end."
 
 
 def held(make: HotBlank, *, after: str = "bend") -> tuple[Operation, ...]:

@@ -11,9 +11,10 @@ from ...common.amounts import BOLT, format_area, format_glue, format_run
 from ...common.estimate import Estimate, Grade
 from ...common.fineness import format_sold
 from ...common.operation import NO_TIME, After, Operation, in_order
-from ...common.units import format_length
+from ...common.units import format_force, format_length
 from ...form.carcase import nest_of
 from ...form.construction import FormBuild
+from ...form.drum_stand import AXLE_MM
 from ...form.kinds import KINDS
 from ...form.parts import FormPart, length_mm
 from ...shop.times import Times
@@ -26,6 +27,7 @@ STACK_CURES_H, SKIN_CURES_H, SEALER_DRIES_H = 2.0, 4.0, 1.0  # Grade: allowance.
 SCREWS_PER_SPACER, SCREWS_PER_EDGE = 4, 2  # two at either end; at each rib along the platform. Grade: allowance.
 SCREWS_PER_BRACKET = 4
 TAPE_WIDE_MM = 48.0
+AXLE_BEYOND_MM = 120.0  # of an axle beyond the drum at each side: upright, handle and play
 GLUE_G_M2 = 180.0  # of wood glue between two layers of a stack. Grade: allowance.
 
 
@@ -144,6 +146,7 @@ def _built(build: FormBuild, forms: int) -> Iterator[Operation]:
     """A form of sheets or of a block: cut, faired, copied, put together, closed empty."""
     yield from _cut(build, forms)
     yield from _joined(build, forms)
+    yield from _held_down(build, forms)
     yield from _finished(build, forms)
 
 
@@ -159,7 +162,7 @@ def _cut(build: FormBuild, forms: int) -> Iterator[Operation]:
         "Print the full-size sheets, check the 100 mm bar, and join them by their marks.",
         f"Fix them to the first piece of the {' and of the '.join(p.name for p in own)}.",
         lay_out=("full-size sheets, tape, spray glue or pins",),
-        lay_template=len(own),
+        lay_template=sum(not p.is_hold_down for p in own) + any(p.is_hold_down for p in own),
     )
     yield _step(
         build,
@@ -199,6 +202,37 @@ def _cut(build: FormBuild, forms: int) -> Iterator[Operation]:
 def _face_m(build: FormBuild) -> float:
     """Length of all faces of one form, m."""
     return sum(length_mm(p.face_edge) for p in _carrying(build)) / 1000
+
+
+def _held_down(build: FormBuild, forms: int) -> Iterator[Operation]:
+    """The cleat that holds the start of a bend, and the stand a round form turns on."""
+    sketch, unit = build.sketch, build.sketch.site.shop.rule
+    start, stand = sketch.start_hold, sketch.stand
+    if start and start.kind == "cleat":
+        yield _step(
+            build,
+            "cleat",
+            "Bolt form and cleat to the base board",
+            f"Leave {format_length(start.slot_mm, unit)} between face and cleat: strip, strap, and a thin wedge.",
+            f"{start.bolts} bolts through the cleat. Ease its edge where the strip comes out.",
+            lay_out=("base board, bolts, a piece of the strip to set the slot by",),
+            drill_hole=2 * start.bolts * forms,
+            set_bracket=forms,
+        )
+    if stand:
+        yield _step(
+            build,
+            "stand",
+            "Set it on its axle",
+            f"Axle {format_length(stand.axle_mm, unit)} above the base; the drum must turn without rubbing.",
+            f"Fix the handle: {format_length(stand.handle_mm, unit)} from axle to grip.",
+            f"About {format_force(stand.hand_n, sketch.site.shop.units)} at the grip turns it.",
+            lay_out=("round bar for the axle, two pins or collars", "clamps to hold the base down"),
+            cautions=(caution.DRUM,),
+            drill_hole=4 * forms,
+            set_bracket=2 * forms,
+            screw=8 * forms,
+        )
 
 
 def _finished(build: FormBuild, forms: int) -> Iterator[Operation]:
@@ -295,7 +329,7 @@ def _count(build: FormBuild, word: str) -> int:
 
 def _screws(build: FormBuild) -> int:
     """Screws of one form: at both ends of every spacer, along the platform, two at each end of a slat."""
-    ribs = sum(p.count for p in _carrying(build))
+    ribs = sum(p.count for p in _carrying(build) if not p.is_hold_down)
     on_platform = SCREWS_PER_EDGE * ribs if any(p.name.startswith("platform") for p in build.parts) else 0
     return SCREWS_PER_SPACER * _count(build, "spacers") + 2 * _count(build, "slats") + on_platform
 
@@ -305,9 +339,10 @@ def _materials(build: FormBuild, forms: int) -> Iterator[FormMaterial]:
     sketch, site = build.sketch, build.sketch.site
     unit, own = site.shop.rule, _carrying(build)
     if sketch.build == "solid":
-        for part in own:
+        for part in build.parts:
             size = " × ".join(format_length(v, unit) for v in (part.width_mm, part.height_mm, part.thickness_mm))
-            yield FormMaterial(f"block for the {part.name}", f"{part.count * forms} of {size}", "physics")
+            name = part.name if part.role == "stand" else f"block for the {part.name}"
+            yield FormMaterial(name, f"{part.count * forms} of {size}", "physics")
     for thick in sorted({p.thickness_mm for p in build.parts}, reverse=True):
         parts = tuple(replace(p, count=p.count * forms) for p in build.parts if p.thickness_mm == thick)
         nest = nest_of(site, parts)
@@ -320,6 +355,9 @@ def _materials(build: FormBuild, forms: int) -> Iterator[FormMaterial]:
             f"{build.bolts * forms}, at least {format_length(build.bolt_length_mm, unit)} long, with nuts and washers"
         )
         yield FormMaterial(f"bolts {BOLT[unit]}", amount)
+    if sketch.stand:
+        bar = site.stack_mm + 2 * (site.choice.sheet_mm + AXLE_BEYOND_MM)
+        yield FormMaterial(f"round bar {format_sold(AXLE_MM, unit)} thick", f"{forms} of {format_length(bar, unit)}")
     if screws := _screws(build) if sketch.build in ("ribs", "sawn_sides") else 0:
         yield FormMaterial("pocket screws", str(screws * forms))
     face_m = forms * _face_m(build)

@@ -41,7 +41,7 @@ def steamed_then_glued(
         clamp_on,
         warm_up(shop, first.heat, "set_up"),
         *steamed(shop, first.heat, "warm_up"),
-        replace(round_the_form(job, shop, bend, first.heat), takes=(ResourceHold("form"),)),
+        replace(round_the_form(job, shop, bend, first.heat, form.start_hold), takes=(ResourceHold("form"),)),
         *_dried_in_shape(shop, first),
     )
     return gluing(job, shop, bend, make.laid_up, form, before=before)
