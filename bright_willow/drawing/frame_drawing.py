@@ -18,8 +18,8 @@ CLEAT_MM, STRIP_MM = 45.0, 20.0
 
 
 def frame_svg(plan: Sketch, hot: HotBlank | StraightenedPiece, unit: Unit) -> str:
-    """The piece as it is wanted, held while it dries."""
-    mid, half = plan.bend.target, plan.job.part.thickness_mm / 2
+    """The piece as it is held while it dries."""
+    mid, half = plan.held_to, plan.job.part.thickness_mm / 2
     inner, outer = mid.parallel(-half), mid.parallel(half)
     points = np.vstack((inner.traced(48), outer.traced(48)))
     canvas = Canvas(Frame.around(points, height_px=HEIGHT_PX, margin_px=(70, 110, 90, 110)))

@@ -311,7 +311,7 @@ def frame_template(job: Job, plan: Plan, unit: Unit) -> Template:
         raise PlanError("heat.held_by", "Nothing holds this piece while it dries, so there is no jig to draw.")
     of_pair = f"{job.hand_text}: " if job.hand_text else ""
     template = Template(f"{of_pair}{job.name}: held with {HELD_BY[plan.hot.drying.held.by]} while it dries")
-    half, mid = job.part.thickness_mm / 2, plan.bend.target
+    half, mid = job.part.thickness_mm / 2, plan.held_to
     for layer, offset in (("FACE", -half), ("BODY", half)):
         curve = mid.parallel(offset)
         edges = curve.cut_finer(max(2, int(curve.length_mm / 150)))

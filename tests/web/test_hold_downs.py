@@ -79,3 +79,35 @@ def test_a_job_file_of_before_has_none_of_it():
     old = read_job(data_for("steam_strap"))
     assert old.form.start_hold == "clamps" and not plan(old).form.hold_downs
     assert not any(p.is_hold_down or p.role == "stand" for p in plan(old).build.parts)
+
+
+def test_measured_blanks_are_rows_with_their_shims(demo_client, demo_store):
+    def q():
+        return re.search(r"/keep\?(seen=\d+&amp;in=\w+)", demo_client.get(f"/jobs/{CROOK}/bend").text)[1].replace(
+            "&amp;", "&"
+        )
+
+    for _ in range(2):
+        assert demo_client.post(f"/jobs/{CROOK}/bend/rows?which=blanks_mm&do=add&{q()}").status_code == 200
+    kept = demo_client.post(
+        f"/jobs/{CROOK}/bend/keep?{q()}",
+        data={"heat.blanks_mm.0": "1199.5", "heat.blanks_mm.1": "1230", "heat.preload_mm": "2"},
+    )
+    assert kept.status_code == 200
+    page = demo_client.get(f"/jobs/{CROOK}/bend").text
+    assert "shim" in page and "too long, saw off" in page and "too long for the strap" in page
+    assert "a blank arches before it is pressed in" in page
+    bad = demo_client.post(
+        f"/jobs/{CROOK}/bend/keep?{q()}", data={"heat.blanks_mm.1": "12"}, headers={"accept": "application/json"}
+    )
+    assert bad.status_code == 422 and "At least 50 mm" in bad.text and 'value="12"' in bad.text
+    demo_client.post(f"/jobs/{CROOK}/bend/rows?which=blanks_mm&do=remove&row=1&{q()}")
+    with demo_store.connected():
+        assert demo_store.jobs.get(CROOK).job.heat.blanks_mm == (1199.5,)
+
+
+def test_pulled_to_size_is_told_on_form_and_drying(demo_client):
+    keep(demo_client, CROOK, school="pulled")
+    assert "a strip is tacked" in demo_client.get(f"/jobs/{CROOK}/form").text.replace("\n", " ")
+    page = demo_client.get(f"/jobs/{CROOK}/dry").text
+    assert "that is past size by" in page and "strip tacked across" in page

@@ -114,6 +114,21 @@ def slow_winch(at: Steamed) -> Finding | None:
     )
 
 
+def long_blank(at: Steamed) -> Finding | None:
+    """Whether a blank that was measured does not go between the stops."""
+    strap = _strap(at)
+    long = next((f for f in strap.fits if f.is_too_long), None) if strap else None
+    if strap is None or long is None:
+        return None
+    return Finding(
+        "heat.blank_long",
+        "watch",
+        "bend",
+        f"Blank {long.number} is {at.length(-long.shim_mm)} too long for the strap.",
+        f"Between the stops there are {at.length(strap.length_mm)}; saw it before it is steamed.",
+    )
+
+
 def leg_past_square(at: Steamed) -> Finding | None:
     """Whether the pull must change its direction."""
     turns = leg_turns_deg(at.bend.on_form)
@@ -128,4 +143,12 @@ def leg_past_square(at: Steamed) -> Finding | None:
     )
 
 
-STRAP: tuple[Check[HotBlank], ...] = (strap_holds, strap_stress, stain, pull, slow_winch, leg_past_square)
+STRAP: tuple[Check[HotBlank], ...] = (
+    strap_holds,
+    strap_stress,
+    stain,
+    pull,
+    slow_winch,
+    long_blank,
+    leg_past_square,
+)

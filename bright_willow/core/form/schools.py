@@ -20,6 +20,7 @@ class School:
     """One way of allowing for springback: its name on the page, what it does, and the form it makes.
 
     needs_halves: whether it treats each half by itself, so that the mid-line must have a joint in the middle.
+    is_pulled: whether a steamed piece is pulled to size off the form, and held there while it dries.
     """
 
     key: str
@@ -27,6 +28,7 @@ class School:
     message: str
     form_curvature: Callable[[FormChoice, SpringbackLaw, Curve, float, Belief], Array]
     needs_halves: bool = False
+    is_pulled: bool = False
 
 
 def _computed(choice: FormChoice, law: SpringbackLaw, target: Curve, loss_ratio: float, belief: Belief) -> Array:
@@ -65,6 +67,14 @@ SCHOOLS: dict[str, School] = {
             _computed,
         ),
         School("to_size", "none", "The form has the finished shape; the piece springs back from it.", _to_size),
+        School(
+            "pulled",
+            "none; pull to size and tack a strip",
+            "The form has the finished shape. Off the form, while still moist, the ends are pulled past size, and a "
+            "strip is tacked across them until it is dry. Only for steamed pieces; any other springs back.",
+            _to_size,
+            is_pulled=True,
+        ),
         School("by_angle", "fixed angle", "Each end is overbent by a fixed angle.", _by_angle, True),
         School("by_distance", "fixed distance", "Each end is overbent by a fixed distance.", _by_distance, True),
         School(

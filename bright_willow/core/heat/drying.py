@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..common.arrays import Array
-from ..common.errors import ENDLESS, check_range
+from ..common.errors import ENDLESS, PlanError, check_range
 from ..common.estimate import Estimate
 from ..shape.curve import Curve, tip_distance_mm
 from ..springback.hot_set import HotSetLaw
@@ -27,6 +27,7 @@ SOONER, LATER = 0.6, 1.6
 STEAMED_COOL_MM_H, STEAMED_COOL_LEAST_H = 25.0, 0.5  # cool through: an hour for each 25 mm. Grade: allowance.
 COOL_H = {"mold": 0.75, "hand": 0.5}  # after dry heat: under a blanket in its mold, by hand over an iron
 CHART_HOURS = tuple(float(h) for h in np.geomspace(1.0, 480.0, 49))
+MOST_KEPT = 0.8  # share of its distance from a strip's shape above which that does not set a piece. Grade: allowance.
 COMPARED_HOURS = (2.0, 6.0, 24.0, 48.0, 96.0)
 
 
@@ -35,7 +36,8 @@ class Drying:
     """What follows the bend: hours on the form, then days in what holds it, or in nothing.
 
     dry_days: after the form, until 90 % of the excess moisture is gone. frame_width_mm, frame_height_mm: inside size of
-    a jig that holds the shape. early_tip_mm: how much more each end springs back over grows_days when nothing holds it.
+    a jig that holds the shape. pulled_past_mm: how much nearer its ends are held than they are wanted. early_tip_mm:
+    how much more each end springs back over grows_days when nothing holds it.
     share_left: ρ at release; jig_keeps: the share of its distance from the jig's shape that a piece keeps in it, 1
     without one. tau_form_h, tau_after_h: time constants with one face open and with both.
     """
@@ -48,6 +50,7 @@ class Drying:
     frame_height_mm: float
     early_tip_mm: float
     held: DryingRestraint
+    pulled_past_mm: float
     share_left: float
     jig_keeps: float
     grows_days: float
@@ -101,14 +104,31 @@ class DryingSetup:
         """How much of m it goes on springing back when nothing holds it."""
         return growth_share(self.on_form_h, self.times.one_face_h) if self.dries else 0.0
 
-    def dried(self, released: Array, target: Array) -> Array:
-        """Return the curvature it dries to in a jig of the target's shape: κ_r − ρ_r (κ_r − κ₁), 1/mm."""
-        return np.asarray(target - self.jig_keeps * (target - released))
+    def dried(self, released: Array, jig: Array) -> Array:
+        """Return the curvature it dries to in a jig of a curvature κ_r: κ_r − ρ_r (κ_r − κ₁), 1/mm."""
+        return np.asarray(jig - self.jig_keeps * (jig - released))
 
     def growth(self, law: HotSetLaw, form_curvature: Array, *, loss_ratio: float) -> Array:
         """Return the curvature it loses after release when nothing holds it, 1/mm."""
         share = self.grows / self.share_left if self.share_left else 0.0
         return np.asarray(share * law.lost(form_curvature - law.start, loss_ratio=loss_ratio))
+
+
+def pulled_curvature(wanted: Array, released: Array, *, keeps: float) -> Array:
+    """Return the curvature a moist piece must be held at so that it is as wanted once dry, 1/mm.
+
+    It dries to κ_r − ρ_r (κ_r − κ₁), so κ_r = κ + (κ − κ₁) ρ_r/(1 − ρ_r). wanted, released: (n,) 1/mm; keeps: ρ_r, up
+    to 0.8, for what sets less cannot be held to a shape. Raises: PlanError. Source: docs/model.md#drying.
+    Grade: physics on an allowance.
+
+    >>> pulled_curvature(np.array([0.002]), np.array([0.0016]), keeps=0.5)
+    array([0.0024])
+    """
+    if not 0 <= keeps <= MOST_KEPT:
+        message = "It hardly dries once it is off the form, so a strip cannot set it."
+        raise PlanError("form.school", message, hint="Take it off the form sooner, or use the calculated overbend.")
+    check_range("shape", float(np.abs(wanted).sum() + np.abs(released).sum()), 0, ENDLESS, "1/mm")
+    return np.asarray(wanted + (wanted - released) * keeps / (1 - keeps))
 
 
 def cooling_h(thickness_mm: float) -> float:
@@ -137,6 +157,7 @@ def drying(
     straps: int,
     target: Curve,
     form: Curve,
+    jig: Curve,
     law: HotSetLaw,
     loss_ratio: float,
 ) -> Drying:
@@ -148,6 +169,7 @@ def drying(
         straps: how many there are.
         target: the centerline wanted.
         form: the centerline on the form, of the same cells.
+        jig: the centerline it is held to afterwards, of the same cells.
         law: what it springs back by.
         loss_ratio: how much this shop's pieces lose compared with the law.
     """
@@ -156,7 +178,7 @@ def drying(
     outside = target.parallel(thickness_mm / 2).traced(64)
     across, up = np.ptp(outside, axis=0)
     chord = float(np.hypot(*(outside[-1] - outside[0])))
-    held_by = setting.held_by
+    held_to = held(jig, thickness_mm, setting.held_by)
     return Drying(
         cool_h=setting.cool_h,
         on_form_h=setting.on_form_h,
@@ -165,7 +187,8 @@ def drying(
         frame_width_mm=float(max(across, chord)),
         frame_height_mm=float(up),
         early_tip_mm=float(tip_distance_mm(target.lengths_mm, released, grown)),
-        held=held(target, thickness_mm, held_by),
+        held=held_to,
+        pulled_past_mm=held(target, thickness_mm, setting.held_by).opening_mm - held_to.opening_mm,
         share_left=setting.share_left,
         jig_keeps=setting.jig_keeps,
         grows_days=GROWS_TIMES * setting.times.both_faces_h * HOUR_DAYS,
@@ -175,18 +198,19 @@ def drying(
 
 
 def springback_by_hours(
-    setting: DryingSetup, hours: tuple[float, ...], *, target: Curve, form: Curve, law: HotSetLaw, loss_ratio: float
+    setting: DryingSetup, hours: tuple[float, ...], *, jig: Curve, form: Curve, law: HotSetLaw, loss_ratio: float
 ) -> tuple[AfterHours, ...]:
     """Return the springback at each end off one form, for hours on it: at release, and once it has dried.
 
-    form: the centerline on the form, the same for all hours. Raises: PlanError. Source: docs/model.md#drying.
+    form: the centerline on the form; jig: what it is held to afterwards; the same for all hours. Raises: PlanError.
+    Source: docs/model.md#drying.
     """
     made = []
     for h in hours:
         there = DryingSetup.steamed(setting.times, on_form_h=h, cool_h=setting.cool_h, held_by=setting.held_by)
         ratio = loss_ratio * there.share_left / law.share_left
         released = law.release(form.curvature, loss_ratio=ratio)
-        dried = there.dried(released, target.curvature) - (
+        dried = there.dried(released, jig.curvature) - (
             there.growth(law, form.curvature, loss_ratio=ratio) if there.held_by == "none" else 0.0
         )
         tips = tip_distance_mm(form.lengths_mm, np.stack((released, dried)), form.curvature)

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from ..common.errors import ENDLESS, PlanError, check_range
 from ..job.job import Job
 from ..shape.curve import Curve
 from ..shop.clamps import clamp_table
 from ..wood.species import Species
+from .strap_fit import BlankFit, arch_mm, fits
 
 HOT_SHARE = 0.16  # crushing strength of hot wet wood over dry. Grade: allowance.
 STEEL_MPA = 165.0  # working stress of a strap of mild steel, beyond which it is watched
@@ -24,6 +25,7 @@ class Strap:
 
     length_mm: between the stops = the convex face at the start. thrust_n: on the stops, all pieces. grip_n: what
     clamped stops hold; none where they are welded or bolted. pull_n: at the lever's end; hand_n: at the winch's handle.
+    arch_mm: of a blank longer than the strap, as it goes in; fits: of blanks that were measured, the shims.
     rope_mm: that is drawn in until it is bent; close_s: how long a winch takes for that, 0 by hand.
     """
 
@@ -42,6 +44,8 @@ class Strap:
     stains: bool
     rope_mm: float
     close_s: float
+    arch_mm: float = 0.0
+    fits: tuple[BlankFit, ...] = ()
 
     @property
     def slides(self) -> bool:
@@ -140,14 +144,16 @@ def rope_mm(blank: Curve) -> float:
 def strap_for(job: Job, wood: Species, blank_mm: float, centerline: Curve) -> Strap:
     """Return the strap of a job. blank_mm: the length that is cut; centerline: of the blank on the form.
 
-    Raises: PlanError. Source: docs/model.md#strap.
+    Where the blank is to be arched in, the strap is shorter than it by the preload. Raises: PlanError.
+    Source: docs/model.md#strap.
     """
     heat, part = job.heat, job.part
-    return strap(
+    stops = blank_mm - heat.preload_mm
+    made = strap(
         crush_mpa=wood.crush_mpa,
         width_mm=part.width_mm,
         thickness_mm=part.thickness_mm,
-        blank_mm=blank_mm,
+        blank_mm=stops,
         pieces=heat.at_once,
         strap_width_mm=heat.strap_width_mm or part.width_mm * heat.at_once,
         strap_mm=heat.strap_mm,
@@ -161,3 +167,5 @@ def strap_for(job: Job, wood: Species, blank_mm: float, centerline: Curve) -> St
         tannin="iron stain" in wood.note,
         rope_mm=rope_mm(centerline),
     )
+    own = fits(heat.blanks_mm, stops_mm=stops, preload_mm=heat.preload_mm, at_once=heat.at_once)
+    return replace(made, arch_mm=arch_mm(stops, heat.preload_mm), fits=own)

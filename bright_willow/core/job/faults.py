@@ -61,7 +61,8 @@ def _sentence(kind: str, ctx: Mapping[str, Any], message: str, field: str, unit:
         return _WORDS[kind]
     limit = next((ctx[k] for k in ("ge", "le", "gt", "lt") if k in ctx), None)
     if limit is not None:
-        shown = format_length(float(limit), unit) if field.endswith("_mm") else f"{limit:g}"
+        quantity = field.rstrip("0123456789").rstrip(".")  # of a row of a list, as of the list
+        shown = format_length(float(limit), unit) if quantity.endswith("_mm") else f"{limit:g}"
         if field.endswith("_c"):
             shown = format_temperature(float(limit), unit)
         shown += "°" if field.endswith("_deg") else ""

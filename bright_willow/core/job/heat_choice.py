@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from typing import Any, Literal
+from typing import Annotated, Any, Literal
 
 from pydantic import Field, model_validator
 
 from ..common.document import Document, Length
 
 EARLY_H = 2.0  # what "taken off early" of earlier versions stands for
+BlankLength = Annotated[Length, Field(ge=50, le=20_000)]
 SchoolName = Literal["hour_per_inch", "heat_through", "own_trials"]
 
 
@@ -21,6 +22,7 @@ class Heat(Document):
     own_inside_*: the steam box there is; all three or none. strap_length_mm: of a strap there is already.
     on_form_h: hours a steamed piece stays on the form; clamps_h: hours a straightened one stays in its clamps.
     held_by: what holds a steamed piece in shape while it dries; dry_jig: whether one bent over dry heat is held too.
+    preload_mm: how much longer than the strap a blank is, so that it is arched in tight; blanks_mm: as measured.
     banded: strips that are steamed before they are glued go in as one pack, not one by one.
     """
 
@@ -53,6 +55,8 @@ class Heat(Document):
     strap_mm: Length = Field(default=1.5, ge=0.3, le=10)
     strap_width_mm: Length | None = Field(default=None, ge=5, le=1_000)
     strap_length_mm: Length | None = Field(default=None, ge=50, le=20_000)
+    preload_mm: Length = Field(default=0.0, ge=0, le=20)
+    blanks_mm: tuple[BlankLength, ...] = Field(default=(), max_length=60, strict=False)
     strap_of: Literal["mild_steel", "stainless", "taped"] = "mild_steel"
     stop: Literal["welded", "bolted", "clamps"] = "welded"
     stop_clamp: Literal["f_clamp", "parallel", "g_clamp", "pipe"] = "g_clamp"

@@ -172,7 +172,7 @@ class FormChoice(Document):
     post_mm: Length = Field(default=150.0, ge=20, le=1_000)
     liner_mm: Length = Field(default=0.0, ge=0, le=30)
     depth_mm: Length = Field(default=90.0, ge=20, le=1_000)
-    school: Literal["computed", "to_size", "by_angle", "by_distance", "own_record"] = "computed"
+    school: Literal["computed", "to_size", "pulled", "by_angle", "by_distance", "own_record"] = "computed"
     left_deg: Length = Field(default=1.0, ge=0, le=60)
     right_deg: Length = Field(default=1.0, ge=0, le=60)
     left_mm: Length = Field(default=12.0, ge=0, le=2_000)

@@ -64,6 +64,7 @@ class BuiltForm(Document):
     jig_keeps: float = Field(
         default=1.0, ge=0, le=1, description="share of its distance from the wanted shape that a piece keeps in its jig"
     )
+    jig_curvature: Curvatures | None = Field(default=None, description="held to while it dried, if not as wanted")
     stated_curvature: Curvatures | None = Field(default=None, description="as the maker drew it, if not as wanted")
     law: int = Field(default=0, ge=0, description="springback rule it was predicted with")
 
@@ -85,6 +86,7 @@ class BuiltForm(Document):
         def frozen(curve: Curve) -> Curvatures:
             return tuple(curve.curvature.tolist())
 
+        jig = drawn.way.jig_curvature(bend.target.curvature, bend.likely.curvature)
         as_wanted = np.array_equal(_over(bend.stated, bend.target), bend.target.curvature)
         return cls(
             way=job.way,
@@ -109,6 +111,7 @@ class BuiltForm(Document):
             expected=frozen(bend.dried[1]),
             expected_high=frozen(bend.dried[2]),
             jig_keeps=drawn.way.jig_keeps,
+            jig_curvature=None if np.array_equal(jig, bend.target.curvature) else tuple(jig.tolist()),
             law=LAW,
             grade=bend.tip_mm.grade,
         )
@@ -140,10 +143,15 @@ class BuiltForm(Document):
         """The mid-line as it would be measured at a loss ratio: off the form, and out of its jig where it has one."""
         on_form, by_mechanics = np.array(self.form_curvature), np.array(self.predicted_curvature)
         released = on_form - loss_ratio * (on_form - by_mechanics)
-        return Curve(np.array(self.lengths_mm), self._out_of_jig(released, np.array(self.wanted_curvature)))
+        return Curve(np.array(self.lengths_mm), self._out_of_jig(released, np.array(self._jig)))
 
-    def _out_of_jig(self, released: Array, wanted: Array) -> Array:
-        return released if self.jig_keeps == 1.0 else wanted - self.jig_keeps * (wanted - released)
+    @property
+    def _jig(self) -> Curvatures:
+        """What its jig holds it to."""
+        return self.jig_curvature or self.wanted_curvature
+
+    def _out_of_jig(self, released: Array, jig: Array) -> Array:
+        return released if self.jig_keeps == 1.0 else jig - self.jig_keeps * (jig - released)
 
     def bent_by_halves(self, left: float, right: float) -> Curve:
         """The mid-line as it would come off the form with either half at a loss ratio of its own."""
@@ -152,8 +160,8 @@ class BuiltForm(Document):
         middles = parted.stations_mm[:-1] + parted.lengths_mm / 2
         lost = np.array(_over(whole, parted)) - np.array(_over(self.mid_line(self.predicted_curvature), parted))
         k = np.where(middles < whole.length_mm / 2, left, right)
-        wanted = np.array(_over(self.mid_line(self.wanted_curvature), parted))
-        return Curve(parted.lengths_mm, self._out_of_jig(parted.curvature - k * lost, wanted))
+        jig = np.array(_over(self.mid_line(self._jig), parted))
+        return Curve(parted.lengths_mm, self._out_of_jig(parted.curvature - k * lost, jig))
 
     def on_face(self, mid_line: Curve, face: Face) -> tuple[float, float, float]:
         """Chord, rise and length of a face of the piece bent so."""

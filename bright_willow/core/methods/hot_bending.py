@@ -32,6 +32,7 @@ from ..heat.drying import (
     DryingSetup,
     cooling_h,
     drying,
+    pulled_curvature,
     springback_by_hours,
 )
 from ..heat.drying_restraint import HeldBy
@@ -51,6 +52,7 @@ from ..heat.steam_plan import (
 from ..heat.strap_mechanics import HOT_SHARE, strap_for
 from ..job.job import Job
 from ..learning.belief import LearnedFigures
+from ..shape.curve import Curve
 from ..shop.shop import Shop
 from ..springback.hot_set import YIELD_STRAIN, HotSetLaw
 from ..stock.stock_use import stock_use
@@ -138,7 +140,8 @@ class BentHot(BendingMethod[H]):
         times = Drying1D.of(T, self.wood.sg12, heat.climate)
         if self.steams:
             hours = self._hours_on_form(times)
-            return DryingSetup.steamed(times, on_form_h=hours, cool_h=cooling_h(T), held_by=heat.held_by)
+            held_by: HeldBy = "strip" if self.is_pulled else heat.held_by
+            return DryingSetup.steamed(times, on_form_h=hours, cool_h=cooling_h(T), held_by=held_by)
         cool, by = COOL_H[self.held_hot], heat.held_by if heat.dry_jig else "none"
         held: HeldBy = by
         return DryingSetup(times, cool, cool, LEFT_BY_HEAT[self.held_hot], held, heat.dry_jig)
@@ -172,8 +175,15 @@ class BentHot(BendingMethod[H]):
     def jig_keeps(self) -> float:
         return self.setting.jig_keeps
 
+    @property
+    def is_pulled(self) -> bool:
+        return self.steams and self.school.is_pulled
+
+    def jig_curvature(self, target: Array, released: Array) -> Array:
+        return pulled_curvature(target, released, keeps=self.jig_keeps) if self.is_pulled else target
+
     def dried(self, released: Array, target: Array) -> Array:
-        return self.setting.dried(released, target)
+        return self.setting.dried(released, self.jig_curvature(target, released[1]))
 
     def set_strain(self, bend: Bend) -> Estimate:
         """Curvature lost at the tightest place times the thickness, at both ends of the loss ratio and between."""
@@ -268,15 +278,20 @@ class BentHot(BendingMethod[H]):
             straps=self.job.heat.forms if self.has_strap else 0,
             target=bend.target,
             form=bend.on_form,
+            jig=self._jig(bend),
             law=self.law,
             loss_ratio=bend.loss_ratio.likely,
         )
+
+    def _jig(self, bend: Bend) -> Curve:
+        """What it is held to while it dries."""
+        return bend.target.with_curvature(self.jig_curvature(bend.target.curvature, bend.likely.curvature))
 
     def by_hours(self, bend: Bend, hours: tuple[float, ...]) -> tuple[AfterHours, ...]:
         if not self.steams:
             return ()
         return springback_by_hours(
-            self.setting, hours, target=bend.target, form=bend.on_form, law=self.law, loss_ratio=bend.loss_ratio.likely
+            self.setting, hours, jig=self._jig(bend), form=bend.on_form, law=self.law, loss_ratio=bend.loss_ratio.likely
         )
 
     def forces(self, heat: SteamHeat | DryHeat, bow: Bowstring | None) -> Forces:

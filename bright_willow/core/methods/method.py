@@ -154,6 +154,15 @@ class BendingMethod(ABC, Generic[M]):
         """Share of its distance from the wanted shape that a piece keeps in its drying jig; 1 where it has none."""
         return 1.0
 
+    @property
+    def is_pulled(self) -> bool:
+        """Whether it is pulled to size off the form and held there while it dries."""
+        return False
+
+    def jig_curvature(self, target: Array, released: Array) -> Array:
+        """Return what a piece is held to while it dries, (n,) 1/mm. released: (n,) as it likely comes off the form."""
+        return target
+
     def dried(self, released: Array, target: Array) -> Array:
         """What released curvatures (3, n) dry to in whatever holds the piece, 1/mm; the same where nothing does."""
         return released

@@ -89,6 +89,7 @@ def _bend(way: Method, learnt: LearnedFigures) -> Bend:
         trims_mm=way.trims_mm,
         cannot_open=way.cannot_open,
         dried=way.dried,
+        is_pulled=way.is_pulled,
     )
 
 

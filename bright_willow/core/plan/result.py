@@ -24,7 +24,7 @@ from ..job.job import Job
 from ..methods.method import Method
 from ..methods.steps.making_form import FormWork, after_form, form_work
 from ..scheduling.estimate_days import Elapsed, estimate_days
-from ..shape.curve import tip_distance_mm
+from ..shape.curve import Curve, tip_distance_mm
 from ..shape.curve_figures import CurveFigures
 from ..shop.shop import Shop
 from ..stock.molding_profile import Profiled, profiled
@@ -119,6 +119,12 @@ class Sketch:
     def face_figures(self) -> CurveFigures:
         """The face of the form, and what a maker would check on it."""
         return CurveFigures(self.face.curve)
+
+    @cached_property
+    def held_to(self) -> Curve:
+        """The centerline a piece is held to while it dries."""
+        bend = self.bend
+        return bend.target.with_curvature(self.way.jig_curvature(bend.target.curvature, bend.likely.curvature))
 
     @cached_property
     def overbend_mm(self) -> Estimate:

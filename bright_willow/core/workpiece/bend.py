@@ -117,6 +117,7 @@ def bend_on(
     trims_mm: tuple[float, float],
     cannot_open: NoSpringback | Straight | None,
     dried: Callable[[Array, Array], Array],
+    is_pulled: bool = False,
 ) -> Bend:
     """Every curve of a piece bent to a form curvature (n,) 1/mm, by the law of its way and what this shop believes.
 
@@ -132,10 +133,13 @@ def bend_on(
         trims_mm: at the left and the right end, 0 or more.
         cannot_open: a ring glued all round, or a piece that is bent straight; None for any other.
         dried: what released curvatures (3, n) dry to, given the target's.
+        is_pulled: whether it is pulled to size off the form: then what it dries to is compared with what is wanted.
     """
     ratio = belief.next_bend()
     on_form = target.with_curvature(k_form)
     released = law.release(k_form, loss_ratio=np.array([ratio.low, ratio.likely, ratio.high])[:, None])
+    once_dry = dried(released, target.curvature)
+    ends_as = once_dry[1] if is_pulled else released[1]
     return Bend(
         stated=stated,
         target=target,
@@ -143,11 +147,11 @@ def bend_on(
         blank=on_form.lengthened(*trims_mm) if any(trims_mm) else on_form,
         trims_mm=trims_mm,
         released=_curves(target, released),
-        dried=_curves(target, dried(released, target.curvature)),
+        dried=_curves(target, once_dry),
         by_mechanics=target.with_curvature(law.release(k_form, loss_ratio=1.0)),
         settled=target.with_curvature(settled_curvature(released[1], settles.likely)),
         loss_ratio=ratio,
-        opens=cannot_open or springback(law, target, k_form, released, belief, settles),
+        opens=cannot_open or springback(law, target, k_form, released, ends_as, belief, settles),
     )
 
 
@@ -158,9 +162,25 @@ def _curves(cells: Curve, curvature: Array) -> tuple[Curve, Curve, Curve]:
 
 
 def springback(
-    law: SpringbackLaw, target: Curve, k_form: Array, released: Array, belief: Belief, settles: Estimate
+    law: SpringbackLaw,
+    target: Curve,
+    k_form: Array,
+    released: Array,
+    ends_as: Array,
+    belief: Belief,
+    settles: Estimate,
 ) -> Springback:
-    """What a piece opens. released: (3, n) at the low, likely and high end of the loss ratio, 1/mm."""
+    """What a piece opens, and how far it then lies from what is wanted.
+
+    Args:
+        law: of its bending method.
+        target: the centerline wanted.
+        k_form: (n,) curvature on the form, 1/mm.
+        released: (3, n) at the low, likely and high end of the loss ratio, 1/mm.
+        ends_as: (n,) curvature that is compared with what is wanted, 1/mm.
+        belief: how much this shop's pieces lose compared with the law.
+        settles: the share of its curvature it gives up over weeks.
+    """
     ratio = belief.next_bend()
     opened = tip_distance_mm(target.lengths_mm, k_form, released)
     tight = int(np.argmax(np.abs(k_form)))
@@ -170,7 +190,7 @@ def springback(
         float,
         tip_distance_mm(
             target.lengths_mm,
-            np.stack((released[1], target.curvature, released[1])),
+            np.stack((released[1], target.curvature, ends_as)),
             np.stack(
                 (
                     settled_curvature(released[1], settles.likely),

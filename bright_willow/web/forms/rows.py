@@ -10,15 +10,17 @@ from ...core.job.job import Job
 from ...core.methods.sheet_layup import VENEER_MM
 from ...core.wood.sheets import is_sheet
 
+NEW_BLANK_MM = 1_000.0
 SPLIT_APART_MM = 80.0  # a new split from the last
 LISTS = {  # that a stage edits, the first where none is named
     "shape": ("stretches", "marks"),
     "build_up": ("layers",),
     "form": ("splits_mm",),
+    "bend": ("blanks_mm",),
     "prepare": ("flaws", "more"),
 }
-HELD_IN = {"marks": "part"}  # lists a stage edits in another part of the document
-LEAST = {"shape": 1, "build_up": 2, "form": 0, "prepare": 0}  # rows that must be left
+HELD_IN = {"marks": "part", "blanks_mm": "heat"}  # lists a stage edits in another part of the document
+LEAST = {"shape": 1, "build_up": 2, "form": 0, "bend": 0, "prepare": 0}  # rows that must be left
 
 
 def rows_of(data: dict[str, Any], stage: str, which: str = "") -> list[Any]:
@@ -74,6 +76,8 @@ def _new_row(rows: list[Any], stage: str, kind: int, data: dict[str, Any]) -> An
         return dict(rows[-1]) if rows else {**first, "count": 1}
     if stage in ("prepare", "flaws"):
         return {"board": rows[-1]["board"] if rows else 1, "start_mm": 0.0, "end_mm": 100.0}
+    if stage in ("bend", "blanks_mm"):  # as long as the last, or as the strap there is
+        return rows[-1] if rows else data["heat"]["strap_length_mm"] or NEW_BLANK_MM
     if stage == "form":  # in the middle, or beside what is split already
         return round(rows[-1] + SPLIT_APART_MM, 1) if rows else 0.0
     if stage == "build_up":

@@ -50,6 +50,7 @@ FIELDS = (
     of_job("heat.strap_mm", "Strap thickness"),
     of_job("heat.strap_width_mm", "Strap width", "blank = width of the pieces"),
     of_job("heat.strap_length_mm", "Strap length between stops", "of your own strap, if you have one"),
+    of_job("heat.preload_mm", "Arched in tight by", "how much longer than the strap a blank is cut; 0 for none"),
     of_job("heat.strap_of", "Strap material", choices=METALS),
     of_job("heat.stop", "End stops", choices=STOPS, look="pills"),
     of_job(
@@ -66,7 +67,12 @@ FIELDS = (
 
 
 def _fields(job: Job, shop: Shop) -> tuple[Field, ...]:
-    return FIELDS
+    return (*FIELDS, *(blank_field(i) for i in range(len(job.heat.blanks_mm))))
+
+
+def blank_field(i: int) -> Field:
+    """The input of one measured blank."""
+    return Field(f"heat.blanks_mm.{i}", f"Blank {i + 1}", "length")
 
 
 def _strap_of(look: StageContext) -> Strap | None:
@@ -85,6 +91,9 @@ def _items(look: StageContext) -> list[Item]:
         made.append(_block(hot, w))
     if strap := _strap_of(look):
         made.append(_strap(strap, w))
+        if strap.fits:
+            rows = [(str(f.number), str(f.load), w.length(f.blank_mm), f.message(w.unit)) for f in strap.fits]
+            made.append(grid("Shims", ("blank", "load", "measured", "behind it"), rows, grade="physics"))
     opens = look.drawn.bend.opens
     if isinstance(opens, Springback):
         made.append(Note(f"Springback: {opens.basis}."))
@@ -166,6 +175,8 @@ def _strap(strap: Strap, w: Formatter) -> FigureGroup:
     rows = [FigureRow("between the stops", w.length(strap.length_mm), "physics")]
     if strap.blocks_mm > 0:
         rows.append(FigureRow("blocks to fill your strap", w.length(strap.blocks_mm), "physics"))
+    if strap.arch_mm:
+        rows.append(FigureRow("a blank arches before it is pressed in", w.about(strap.arch_mm), "physics"))
     rows.append(FigureRow("end pressure", w.force(strap.thrust_n), "allowance"))
     if strap.grip_n is not None:
         rows.append(FigureRow("the clamps hold", w.force(strap.grip_n), "allowance"))
@@ -215,7 +226,7 @@ def _views(look: StageContext) -> list[BoardView]:
 def _folds(look: StageContext) -> list[Fold]:
     h, w, made = look.job.heat, look.words, list[Fold]()
     if _strap_of(look):
-        fields = ["strap_mm", "strap_width_mm", "strap_of", "strap_length_mm", "stop"]
+        fields = ["strap_mm", "strap_width_mm", "strap_of", "strap_length_mm", "preload_mm", "stop"]
         if h.stop == "clamps":
             fields += ["stop_clamp", "stop_clamps"]
         held = "held by clamps" if h.stop == "clamps" else dict(STOPS)[h.stop]
@@ -275,6 +286,7 @@ def _extra(look: StageContext) -> dict[str, Any]:
     return {
         "is_dry": _dry(look),
         "straightens": _straightens(look),
+        "has_strap": _strap_of(look) is not None,
         "can_be_backed": bool(look.drawn and getattr(look.drawn.way, "can_be_backed", False)),
         "way_name": look.drawn.way.name if look.drawn else "",
     }

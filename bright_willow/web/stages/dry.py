@@ -63,6 +63,8 @@ def _items(look: StageContext) -> list[Item]:
         if after.held.by == "frame":
             rows.append(FigureRow("inside of the jig", w.size2(after.frame_width_mm, after.frame_height_mm), "physics"))
         rows.append(FigureRow("between the ends, inside", w.length(after.held.opening_mm), "physics"))
+        if look.drawn.way.is_pulled:
+            rows.append(FigureRow("that is past size by", w.length(after.pulled_past_mm), "allowance"))
         rows.append(FigureRow("share of an error the jig leaves", w.percent(after.jig_keeps), "allowance"))
     elif _steams(look):
         rows.append(FigureRow("more springback while drying, each end", w.about(after.early_tip_mm), "allowance"))

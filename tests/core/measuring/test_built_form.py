@@ -26,6 +26,8 @@ NEW_CHOICES = {
     "part.marks": [],
     "heat.dry_jig": False,
     "form.skin_of": "plain",
+    "heat.preload_mm": 0.0,
+    "heat.blanks_mm": [],
     "form.start_hold": "clamps",
     "form.start_end": "left",
     "form.matched_cauls": "none",
@@ -47,7 +49,7 @@ NEW_CHOICES = {
     "part.left_mitre_deg": 45.0,
     "part.right_mitre_deg": 45.0,
 }  # what later versions ask besides, and what it is for a job that does not say
-LATER_FIELDS = {"stated_curvature", "right_trim_mm", "jig_keeps", "law"}
+LATER_FIELDS = {"jig_curvature", "stated_curvature", "right_trim_mm", "jig_keeps", "law"}
 RING = job_of("ring", "outer", part={"thickness_mm": 18, "width_mm": 30})
 
 

@@ -236,6 +236,7 @@ FINDINGS = {
     "form.cannot_be_cut": changed(),
     "form.no_bolts": changed(form={"depth_mm": 21}),
     "form.clamps_short": changed(),
+    "heat.blank_long": job_for("steam_strap", heat={"blanks_mm": [2000]}),
     "form.start_lifts": job_for("steam_strap", part={"thickness_mm": 50, "width_mm": 60}, heat={"hands": 1}),
     "form.skin_tight": changed(shape=LEANING, part={"thickness_mm": 14}, form={"build": "ribs"}),
     "ring.closed": changed(shape={"kind": "ring", "face": "inner", "diameter_mm": 900}),

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from ...checks import cautions as caution
 from ...common.estimate import Estimate
-from ...common.fineness import days_said
+from ...common.fineness import days_said, format_about
 from ...common.operation import After, Operation, ResourceHold, in_order
 from ...common.units import format_force, format_length
 from ...form.construction import FormSketch
@@ -30,6 +30,7 @@ from .shared_steps import (
 )
 from .steaming import blanks, cooling_window, people_for, steamed, warm_up
 
+SEEN_PAST_MM = 0.5
 QUARTER_DEG = 90.0
 STILL_MOIST = "Wedge wavy or curved-back ends straight now, while the wood is still moist: dry wood springs back."
 
@@ -81,6 +82,11 @@ def _set_up(shop: Shop, strap: Strap | None, form: FormSketch, *, after: str) ->
     if strap:
         length, thrust = format_length(strap.length_mm, shop.rule), format_force(strap.thrust_n, shop.units)
         steps.append(f"Strap {length} between its end stops, tight to the blank; they hold {thrust}.")
+        if strap.arch_mm:
+            arch = format_about(strap.arch_mm, shop.rule)
+            steps.append(f"Arch the blank in: it stands {arch} high at its middle; press it flat.")
+        for fit in strap.fits:
+            steps += [f"Blank {fit.number}: {fit.message(shop.rule)}."] if not fit.is_tight else []
         if strap.blocks_mm > 0:
             steps.append(f"Fill up with blocks of {format_length(strap.blocks_mm, shop.rule)}.")
     return Operation(
@@ -174,6 +180,11 @@ def dried(shop: Shop, make: HotBlank, *, after: str = "set") -> tuple[Operation,
     framed = then.held.by == "frame"
     wide, high = (format_length(v, shop.rule) for v in (then.frame_width_mm, then.frame_height_mm))
     size = (f"Inside it measures {wide} × {high}.",) if framed else ()
+    past = (
+        (f"That is {format_length(then.pulled_past_mm, shop.rule)} past size: it opens to size once dry.",)
+        if then.pulled_past_mm >= SEEN_PAST_MM
+        else ()
+    )
     to_jig = Operation(
         key="to_frame",
         kind="to_frame",
@@ -183,7 +194,7 @@ def dried(shop: Shop, make: HotBlank, *, after: str = "set") -> tuple[Operation,
         takes=(ResourceHold("frame"),) if framed else (),
         frees=("form", "strap"),
         after=(After(after),),
-        steps=(then.held.message(shop.rule), *size, STILL_MOIST),
+        steps=(then.held.message(shop.rule), *size, *past, STILL_MOIST),
         cautions=(caution.BENT,),
     )
     return (to_jig, *_left_to_dry(then.dry_days, 0.0, "to_frame", frees=("frame",) if framed else ()))
