@@ -10,14 +10,15 @@ from ..core.common.findings import Level
 from ..core.common.units import Unit, format_length
 from ..core.form.kinds import KINDS as FORM_KINDS
 from ..core.job.job import Job
+from ..core.job.stock_choice import InspectedBoard
 from ..core.measuring.reuse import TOLERANCE_MM, Candidate, candidates
 from ..core.shape.curve_figures import CurveFigures
 from ..core.wood.lot import Lot, Verdict, judged
 from ..core.wood.species import Species, wood_table
-from ..store.records import KeptForm
+from ..store.records import KeptForm, Unreadable
 from ..store.store import Store
 
-SHOWN_JOBS, SHOWN_FORMS, MOST_TRIED = 6, 50, 60
+SHOWN_JOBS, SHOWN_FORMS, MOST_TRIED, MOST_JOBS = 6, 50, 60, 200
 
 
 @dataclass(frozen=True)
@@ -110,6 +111,44 @@ class LotLine:
     @property
     def run_out(self) -> str:
         return f"1 in {1 / self.lot.grain_slope:.0f}" if self.lot.grain_slope > 1e-3 else "straight"
+
+
+@dataclass(frozen=True)
+class LotRecord:
+    """What a lot has given so far: boards kept and rejected when they were looked at, pieces made, pieces lost."""
+
+    kept: int
+    rejected: int
+    made: int
+    lost: int
+
+    @property
+    def message(self) -> str:
+        """In a sentence or two; empty where nothing is known."""
+        parts = []
+        if seen := self.kept + self.rejected:
+            parts.append(f"Inspected: {self.kept} of {seen} boards kept ({self.kept / seen:.0%}).")
+        if self.made:
+            whole = self.made - self.lost
+            parts.append(f"Bent: {whole} of {self.made} pieces came out whole ({whole / self.made:.0%}).")
+        return " ".join(parts)
+
+
+def lot_record(store: Store, lot: Lot) -> LotRecord:
+    """What a lot has given in all its jobs. Needs a connection."""
+    ids = store.summaries.all_of_lot(lot.name, MOST_JOBS)
+    seen = [board for job in ids for board in _inspected(store, job)]
+    rejected = sum(board.verdict == "reject" for board in seen)
+    made, lost = store.pieces.made_by_jobs(set(ids)) if ids else (0, 0)
+    return LotRecord(len(seen) - rejected, rejected, made, lost)
+
+
+def _inspected(store: Store, job_id: int) -> tuple[InspectedBoard, ...]:
+    """The boards a job looked at; none of a job that cannot be read."""
+    try:
+        return store.jobs.get(job_id).job.prepare.inspected
+    except Unreadable:
+        return ()
 
 
 def cut_text(store: Store, job_id: int) -> str:

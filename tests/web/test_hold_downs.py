@@ -88,7 +88,7 @@ def test_measured_blanks_are_rows_with_their_shims(demo_client, demo_store):
         )
 
     for _ in range(2):
-        assert demo_client.post(f"/jobs/{CROOK}/bend/rows?which=blanks_mm&do=add&{q()}").status_code == 200
+        assert demo_client.post(f"/jobs/{CROOK}/bend/rows?list=blanks_mm&do=add&{q()}").status_code == 200
     kept = demo_client.post(
         f"/jobs/{CROOK}/bend/keep?{q()}",
         data={"heat.blanks_mm.0": "1199.5", "heat.blanks_mm.1": "1230", "heat.preload_mm": "2"},
@@ -101,7 +101,7 @@ def test_measured_blanks_are_rows_with_their_shims(demo_client, demo_store):
         f"/jobs/{CROOK}/bend/keep?{q()}", data={"heat.blanks_mm.1": "12"}, headers={"accept": "application/json"}
     )
     assert bad.status_code == 422 and "At least 50 mm" in bad.text and 'value="12"' in bad.text
-    demo_client.post(f"/jobs/{CROOK}/bend/rows?which=blanks_mm&do=remove&row=1&{q()}")
+    demo_client.post(f"/jobs/{CROOK}/bend/rows?list=blanks_mm&do=remove&row=1&{q()}")
     with demo_store.connected():
         assert demo_store.jobs.get(CROOK).job.heat.blanks_mm == (1199.5,)
 

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import Annotated, Literal
 
-from pydantic import Field
+from pydantic import Field, StringConstraints
 
 from ..common.document import Document, Length
 from ..shape.shape_registry import Point
@@ -27,6 +27,18 @@ class MoreBoards(Document):
     count: int = Field(default=1, ge=1, le=200)
 
 
+MatchedSet = Annotated[str, StringConstraints(strip_whitespace=True, max_length=12)]
+
+
+class InspectedBoard(Document):
+    """One of the boards as it was looked at: kept or rejected, the set it matches in color and grain, a note."""
+
+    board: int = Field(default=1, ge=1, le=200)
+    verdict: Literal["keep", "reject"] = "keep"
+    matched: MatchedSet = ""
+    note: str = Field(default="", max_length=80)
+
+
 class Profile(Document):
     """A profile that must survive being ripped, bent and glued up again: its section, across the thickness of the part
     and up its width. A plain section of a size, or a closed outline of points from the lower corner of the inner face.
@@ -44,7 +56,9 @@ class Prepare(Document):
     sizes, boards left out, flaws along them; how they are sawn: off the edge (`rip`), off the face (`resaw`), or the
     way that gives most.
 
-    abreast: pieces side by side on the form; as: each of its own strips, or out of one wide blank sawn apart after.
+    inspected: boards as they were looked at; a rejected one is left out, and pieces are made of one matched set where
+    it has strips enough. abreast: pieces side by side on the form; as: each of its own strips, or out of one wide blank
+    sawn apart after.
     leaf_mm: width of the veneer leaves, none where they are wide enough; show: the face that shows.
     """
 
@@ -56,6 +70,7 @@ class Prepare(Document):
     more: tuple[MoreBoards, ...] = Field(default=(), max_length=30, strict=False)
     left_out: tuple[int, ...] = Field(default=(), max_length=200, strict=False)
     flaws: tuple[Flaw, ...] = Field(default=(), max_length=60, strict=False)
+    inspected: tuple[InspectedBoard, ...] = Field(default=(), max_length=60, strict=False)
     abreast: int = Field(default=1, ge=1, le=12)
     abreast_as: Literal["strips", "wide"] = "strips"
     leaf_mm: Length | None = Field(default=None, ge=10, le=2_000)

@@ -9,6 +9,7 @@ from typing import NamedTuple
 from ..common.errors import ENDLESS, check_range
 from .sawing import Sawing, SawLanes, StripPlace
 
+MIXED = "mixed"  # a set name no board can have by itself: its strips come from several
 LETTERS = "ABCDEFGHIJKLMNOPQRSTUVWXYZ"
 KEPT_LONG_MM, KEPT_WIDE_MM = 300.0, 40.0  # an off-cut no smaller goes back to the rack. Grade: allowance.
 
@@ -22,6 +23,7 @@ class Board:
     length_mm: float
     flaws: tuple[tuple[float, float], ...] = ()
     left_out: bool = False
+    matched: str = ""  # the set it belongs to in color and grain
 
     def clear(self) -> list[tuple[float, float]]:
         """Stretches without a flaw, from and to, mm; none of a board that is left out."""
@@ -214,15 +216,35 @@ class PieceStrips:
     hand: str
     strips: tuple[str, ...]
     reserve: tuple[str, ...]
+    matched: str = ""
+
+    @property
+    def is_mixed(self) -> bool:
+        """Whether its strips come from boards of more than one set."""
+        return self.matched == MIXED
 
 
 def dealt(
-    labels: Sequence[str], kinds: Sequence[int], *, pieces: int, layers: Sequence[int], pairs: bool
+    labels: Sequence[str],
+    kinds: Sequence[int],
+    *,
+    pieces: int,
+    layers: Sequence[int],
+    pairs: bool,
+    sets: Sequence[str] = (),
 ) -> tuple[PieceStrips, ...]:
     """Strips dealt out in the order they were sawn: neighbours stay together, and mates of a pair are neighbours.
 
-    kinds: of each label. layers: the kind of each layer of a piece from its inner face outward. One of each kind in
-    reserve for each piece where enough are left. Valid: 1 piece, 1 layer or more. Raises: PlanError.
+    One of each kind in reserve for each piece where enough are left. A piece is made of one set as long as a set has
+    strips enough, the one of the piece before it first. Valid: 1 piece, 1 layer or more. Raises: PlanError.
+
+    Args:
+        labels: of all strips, in the order they are sawn.
+        kinds: of each label.
+        pieces: how many are wanted.
+        layers: the kind of each layer of a piece from its inner face outward.
+        pairs: whether every second piece is the mate of the one before.
+        sets: the set each strip's board matches in color and grain; empty for all alike.
 
     >>> labels, alike, two = ["A1", "A2", "A3", "A4", "A5"], [0] * 5, [0, 0]
     >>> [p.strips for p in dealt(labels, alike, pieces=2, layers=two, pairs=False)]
@@ -230,14 +252,33 @@ def dealt(
     """
     check_range("part.count", pieces, 1, ENDLESS)
     check_range("build_up.laminae", len(layers), 1, ENDLESS)
+    of_set = dict(zip(labels, sets or [""] * len(labels), strict=True))
     left = {k: [x for x, own in zip(labels, kinds, strict=True) if own == k] for k in set(layers)}
     each = {k: sum(1 for x in layers if x == k) for k in left}
     spare = {k: len(left[k]) - pieces * each[k] >= pieces for k in left}
-    made = []
+    named = next((name for name in sets if name), "")  # sets that were chosen come first
+    made: list[PieceStrips] = []
     for i in range(pieces):
         if any(len(left[k]) < each[k] for k in left):
             break
-        own = tuple(left[k].pop(0) for k in layers)
-        reserve = tuple(left[k].pop(0) for k in left if spare[k])
-        made.append(PieceStrips(i + 1, ("left", "right")[i % 2] if pairs else "", own, reserve))
+        chosen = _set_for(left, each, of_set, made[-1].matched if made else named)
+        own = tuple(_taken(left[k], of_set, chosen) for k in layers)
+        seen = {of_set[x] for x in own}
+        matched = seen.pop() if len(seen) == 1 else MIXED
+        reserve = tuple(_taken(left[k], of_set, chosen) for k in left if spare[k])
+        made.append(PieceStrips(i + 1, ("left", "right")[i % 2] if pairs else "", own, reserve, matched))
     return tuple(made)
+
+
+def _set_for(left: dict[int, list[str]], each: dict[int, int], of_set: dict[str, str], before: str) -> str | None:
+    """The set the next piece is made of: that of the piece before it, else the first that has enough; None for any."""
+    for name in (before, *dict.fromkeys(of_set[x] for strips in left.values() for x in strips)):
+        if all(sum(of_set[x] == name for x in left[k]) >= each[k] for k in left):
+            return name
+    return None
+
+
+def _taken(strips: list[str], of_set: dict[str, str], chosen: str | None) -> str:
+    """The next strip of a set taken from those left; of any where the set has no more."""
+    at = next((i for i, x in enumerate(strips) if of_set[x] == chosen), 0)
+    return strips.pop(at)

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from ..common.errors import PlanError
 from ..job.job import Job
-from ..job.stock_choice import Flaw
+from ..job.stock_choice import Flaw, InspectedBoard, Prepare
 from ..shop.shop import Shop
 from ..wood.lot import Lot
 from .boards import (
@@ -74,7 +74,27 @@ def boards_of(job: Job) -> tuple[Board, ...]:
                 "A flaw ends after it starts, and on the board, which is {long} long.",
                 lengths_mm={"long": sizes[flaw.board - 1][2]},
             )
-    return tuple(Board(*size, _flaws(typed.flaws, n + 1), n + 1 in typed.left_out) for n, size in enumerate(sizes))
+    seen = _inspected(typed.inspected, len(sizes))
+    return tuple(_board(size, n, typed, seen.get(n)) for n, size in enumerate(sizes, 1))
+
+
+def _board(size: tuple[float, float, float], number: int, typed: Prepare, seen: InspectedBoard | None) -> Board:
+    rejected = seen is not None and seen.verdict == "reject"
+    left_out = rejected or number in typed.left_out
+    return Board(*size, _flaws(typed.flaws, number), left_out, seen.matched if seen else "")
+
+
+def _inspected(boards: tuple[InspectedBoard, ...], there: int) -> dict[int, InspectedBoard]:
+    """What was seen of each board, by its number. Raises: PlanError for one that is not there, or is there twice."""
+    seen: dict[int, InspectedBoard] = {}
+    for i, one in enumerate(boards):
+        field = f"prepare.inspected.{i}.board"
+        if one.board > there:
+            raise PlanError(field, f"There is no board {one.board}; the last is {there}.", hint="Count them from 1.")
+        if one.board in seen:
+            raise PlanError(field, f"Board {one.board} is listed twice.")
+        seen[one.board] = one
+    return seen
 
 
 def _flaws(flaws: tuple[Flaw, ...], board: int) -> tuple[tuple[float, float], ...]:
@@ -148,5 +168,6 @@ def prepared(job: Job, shop: Shop, stock: StockUse) -> Prepared | None:
     except PlanError as error:
         return Prepared(name, given, (), strips, layers, None, (), error)
     pairs = job.part.copies == "pairs" and stock.sets == job.part.count + job.part.spares
-    pieces = dealt(cut.labels, cut.kinds, pieces=stock.sets, layers=layers, pairs=pairs)
+    sets = [b.board.matched for b in cut.boards for _ in b.labels]
+    pieces = dealt(cut.labels, cut.kinds, pieces=stock.sets, layers=layers, pairs=pairs, sets=sets)
     return Prepared(name, given, boards, strips, layers, cut, pieces, None)

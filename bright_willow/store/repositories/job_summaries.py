@@ -74,6 +74,11 @@ class SummaryRepository(Repository):
         )
         return {lot: (jobs, boards) for lot, jobs, boards in rows.tuples()}
 
+    def all_of_lot(self, lot: str, most: int) -> list[int]:
+        """Jobs that took boards from a lot or will, the archived and the cut ones too; the last changed first."""
+        rows = JobLineRow.select(JobRow.id).join(JobRow).where((JobLineRow.lot == lot) & (JobLineRow.boards > 0))
+        return [job for (job,) in rows.order_by(JobRow.changed.desc()).limit(most).tuples()]
+
     def jobs_of_lot(self, lot: str, most: int) -> list[tuple[int, str, int]]:
         """Jobs that take boards from a lot: job, its name, how many boards; the last changed first."""
         rows = (

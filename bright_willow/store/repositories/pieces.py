@@ -164,6 +164,13 @@ class PieceRepository(Repository):
         )
         return {job: (forms, pieces) for job, forms, pieces in rows.tuples()}
 
+    def made_by_jobs(self, job_ids: set[int]) -> tuple[int, int]:
+        """Return how many pieces some jobs made in all, and how many of them were lost."""
+        failed = fn.SUM(PieceRow.mishap.in_(sorted(FAILED)) | (PieceRow.verdict == "reject"))
+        rows = PieceRow.select(fn.COUNT(PieceRow.id), failed).join(FormRow).where(FormRow.job.in_(job_ids))
+        made, lost = next(iter(rows.tuples()))
+        return int(made), int(lost or 0)
+
 
 def _row_of(piece_id: int) -> Any:
     row = PieceRow.get_or_none(PieceRow.id == piece_id)

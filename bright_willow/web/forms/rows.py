@@ -17,7 +17,7 @@ LISTS = {  # that a stage edits, the first where none is named
     "build_up": ("layers",),
     "form": ("splits_mm",),
     "bend": ("blanks_mm",),
-    "prepare": ("flaws", "more"),
+    "prepare": ("flaws", "more", "inspected"),
 }
 HELD_IN = {"marks": "part", "blanks_mm": "heat"}  # lists a stage edits in another part of the document
 LEAST = {"shape": 1, "build_up": 2, "form": 0, "bend": 0, "prepare": 0}  # rows that must be left
@@ -74,6 +74,9 @@ def _new_row(rows: list[Any], stage: str, kind: int, data: dict[str, Any]) -> An
     if stage == "more":
         first = {name: data["prepare"][name] for name in ("thickness_mm", "width_mm", "length_mm")}
         return dict(rows[-1]) if rows else {**first, "count": 1}
+    if stage == "inspected":
+        free = next(n for n in range(1, 201) if n not in {row["board"] for row in rows})
+        return {"board": free, "verdict": "keep", "matched": "", "note": ""}
     if stage in ("prepare", "flaws"):
         return {"board": rows[-1]["board"] if rows else 1, "start_mm": 0.0, "end_mm": 100.0}
     if stage in ("bend", "blanks_mm"):  # as long as the last, or as the strap there is

@@ -13,7 +13,7 @@ from ...core.wood.lot import DRYNESS, FLAWS, Lot
 from ...core.wood.sheets import SHEET_KINDS
 from ...core.wood.species import OWN_FIGURES, OwnWood, species_table, wood_table
 from ...drawing.run_out import run_out_svg
-from ...services.rack_lists import form_lines, lot_lines
+from ...services.rack_lists import form_lines, lot_lines, lot_record
 from ...services.summaries import refresh_for_page
 from ...store.records import Page
 from ...store.store import Store
@@ -117,6 +117,7 @@ def _lot_page(
         lot=lot,
         drawing=drawing,
         line=next((x for x in lot_lines(store) if x.id == lot_id), None),
+        record=lot_record(store, lot).message if lot_id else "",
         unit=shop.rule,
         here="rack",
     )

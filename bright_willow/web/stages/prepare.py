@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import Any
 
 from markupsafe import Markup
@@ -9,7 +10,7 @@ from markupsafe import Markup
 from ...core.common.units import format_length
 from ...core.heat.steam_plan import SteamHeat
 from ...core.job.job import Job
-from ...core.job.stock_choice import Flaw, MoreBoards
+from ...core.job.stock_choice import Flaw, InspectedBoard, MoreBoards
 from ...core.methods.method_registry import traits_of
 from ...core.plan.result import Sketch
 from ...core.shop.shop import Shop
@@ -57,6 +58,7 @@ BOARDS = (
     of_job("prepare.length_mm", "Length"),
     of_job("prepare.boards", "How many", "0 = as needed"),
 )
+VERDICTS: Choices = (("keep", "keep"), ("reject", "reject"))
 LAID_UP = (
     of_job("prepare.abreast", "Pieces ganged", "1 = not ganged"),
     of_job("prepare.abreast_as", "Ganged as", choices=ABREAST),
@@ -77,6 +79,7 @@ def _fields(job: Job, shop: Shop) -> tuple[Field, ...]:
     rows = (
         *(f for i in range(len(job.prepare.flaws)) for f in flaw_fields(i)),
         *(f for i in range(len(job.prepare.more)) for f in more_fields(i)),
+        *(f for i in range(len(job.prepare.inspected)) for f in inspected_fields(i)),
     )
     return (*BOARDS, *(LAID_UP if _is_laid_up(job) else ()), *rows)
 
@@ -105,6 +108,17 @@ def more_fields(i: int) -> tuple[Field, ...]:
         of(MoreBoards, "length_mm", f"Other boards {i + 1}, length", "long"),
     )
     return tuple(Field(f"prepare.more.{i}.{f.name}", f.label, f.kind, f.hint) for f in made)
+
+
+def inspected_fields(i: int) -> tuple[Field, ...]:
+    """The inputs of one board that was looked at."""
+    made = (
+        of(InspectedBoard, "board", f"Inspected board {i + 1}, its number", "board"),
+        of(InspectedBoard, "verdict", f"Inspected board {i + 1}, decision", choices=VERDICTS),
+        of(InspectedBoard, "matched", f"Inspected board {i + 1}, set", "set"),
+        of(InspectedBoard, "note", f"Inspected board {i + 1}, note", "note"),
+    )
+    return tuple(replace(f, name=f"prepare.inspected.{i}.{f.name}") for f in made)
 
 
 def _ready(look: StageContext) -> Prepared | None:
@@ -201,15 +215,30 @@ def _views(look: StageContext) -> list[BoardView]:
 
 def _dealt(look: StageContext, ready: Prepared) -> list[Item]:
     """The strips of each piece, from its inner face outward."""
-    rows = []
+    rows, has_sets = [], any(b.matched for b in ready.boards)
     set_name = "blank" if abreast(look.job, look.shop).as_ == "wide" else "piece"
     for p in ready.pieces:
         own = list(p.strips)
         if ready.has_waste_strip:
             own[-1] = f"and {own[-1]} as the waste strip"
         name = f"{p.number}{f', {p.hand}' if p.hand else ''}"
-        rows.append((name, " ".join(own), " ".join(p.reserve) or "none"))
-    return [grid(f"Strips of each {set_name}, from the inside face outward", (set_name, "strips", "spare"), rows)]
+        matched = (p.matched or "none",) if has_sets else ()
+        rows.append((name, " ".join(own), " ".join(p.reserve) or "none", *matched))
+    head = (set_name, "strips", "spare", *(("set",) if has_sets else ()))
+    return [*_seen(look, ready), grid(f"Strips of each {set_name}, from the inside face outward", head, rows)]
+
+
+def _seen(look: StageContext, ready: Prepared) -> list[Item]:
+    """How many boards were looked at, and what became of them."""
+    seen = look.job.prepare.inspected
+    if not seen:
+        return []
+    rejected = sum(board.verdict == "reject" for board in seen)
+    mixed = [str(p.number) for p in ready.pieces if p.is_mixed]
+    message = f"Inspected: {len(seen) - rejected} kept, {rejected} rejected."
+    if mixed:
+        message += f" Not of one set: piece{'s' if len(mixed) > 1 else ''} {', '.join(mixed)}."
+    return [Note(message)]
 
 
 def _cuts(made: Profiled, w: Formatter) -> Item:
@@ -288,7 +317,9 @@ def _extra(look: StageContext) -> dict[str, Any]:
     ready, w = _ready(look), look.words
     cut = ready.cut if ready else None
     off = [o for b in (cut.boards if cut else ()) for o in b.off_cuts]
-    out = look.job.prepare.left_out
+    out, seen = look.job.prepare.left_out, look.job.prepare.inspected
+    notes = {b.board: ", ".join(x for x in (b.matched and f"set {b.matched}", b.note) if x) for b in seen}
+    rejected = {b.board for b in seen if b.verdict == "reject"}
     return {
         "lot": ready.lot if ready else "",
         "saws": ready is not None,
@@ -301,10 +332,12 @@ def _extra(look: StageContext) -> dict[str, Any]:
                 "size": w.size(board.thickness_mm, board.width_mm, board.length_mm),
                 "gives": next((b.strips for b in (cut.boards if cut else ()) if b.number == n), 0),
                 "left_out": board.left_out,
+                "note": notes.get(n, ""),
+                "rejected": n in rejected,
                 "sets": sorted(set(out) ^ {n}),
             }
             for n, board in enumerate(ready.boards, 1)
-            if board.left_out or board.flaws or any(b.number == n for b in (cut.boards if cut else ()))
+            if board.left_out or board.flaws or n in notes or any(b.number == n for b in (cut.boards if cut else ()))
         ]
         if ready
         else [],
