@@ -2,6 +2,8 @@
 
 import re
 
+from bright_willow.core.measuring.built_form import FAILED
+
 RIB, SHELTER = 5, 5
 
 
@@ -49,8 +51,13 @@ def test_a_lot_tells_what_was_kept_and_what_came_out_whole(demo_client, demo_sto
         lot = next(x for x in demo_store.rack.lots() if x.lot.name == job.job.stock.lot.name)
         ids = set(demo_store.summaries.all_of_lot(lot.lot.name, 200))
         made, lost = demo_store.pieces.made_by_jobs(ids)
-        pieces = [p for f in demo_store.forms.find() if f.job_id in ids for p in f.pieces]
-    assert (made, lost) == (len(pieces), sum(p.mishap in ("broke", "cracked") or p.verdict == "reject" for p in pieces))
+        forms = demo_store.forms.find()
+        sound, whose = next((p, f.job_id) for f in forms for p in f.pieces if not p.mishap and not p.verdict)
+        before = demo_store.pieces.made_by_jobs({whose})
+        demo_store.pieces.save_decision(sound.id, "reject")
+        assert demo_store.pieces.made_by_jobs({whose}) == (before[0], before[1] + 1)
+    of_lot = [p for f in forms if f.job_id in ids for p in f.pieces]
+    assert (made, lost) == (len(of_lot), sum(p.mishap in FAILED or p.verdict == "reject" for p in of_lot))
     for _ in range(4):
         add(demo_client, job.id)
     keep(demo_client, job.id, **{"2.verdict": "reject"})

@@ -85,6 +85,8 @@ def test_clamp_holes_have_a_flat_parallel_to_the_face():
     part = made.build.parts[0]
     seats = [h for h in part.holes if h.what == "clamp"]
     assert seats
+    none = plan(read_job({**data, "form": {"depth_mm": 160, "clamp_holes": "none"}})).build.parts[0]
+    assert not any(h.what == "clamp" for h in none.holes)
     line = dense(part.face_edge, 0.5)
     for hole in seats:
         a, b = np.array(hole.edge.points_mm[0]), np.array(hole.edge.points_mm[1])

@@ -47,6 +47,21 @@ def test_the_axle_goes_through_the_middle_of_the_drum():
         assert math.hypot(bolt.x_mm - axle.x_mm, bolt.y_mm - axle.y_mm) > (bolt.diameter_mm + axle.diameter_mm) / 2
 
 
+def test_no_bolt_goes_through_the_axle():
+    small = plan(
+        job_for(
+            "steam_strap",
+            shape={**HOOP, "radius_mm": 62},
+            part={"thickness_mm": 4},
+            form={"kind": "ring", "drum_stand": True, "depth_mm": 100},
+        )
+    )
+    holes = small.build.parts[0].holes
+    (axle,) = [h for h in holes if h.what == "axle"]
+    for bolt in (h for h in holes if h.what == "bolt"):
+        assert math.hypot(bolt.x_mm - axle.x_mm, bolt.y_mm - axle.y_mm) > (bolt.diameter_mm + axle.diameter_mm) / 2 + 10
+
+
 def test_the_stand_is_cut_bought_and_set_up():
     drawn, fixed = hoop(), hoop(drum_stand=False)
     more = {p.name for p in drawn.build.parts} - {p.name for p in fixed.build.parts}

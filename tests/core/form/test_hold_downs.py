@@ -225,3 +225,25 @@ def test_a_hook_too_weak_is_advised_a_cleat_where_that_holds():
         plan(job_for("steam_strap", part=thinner, form={"start_hold": "notch", "goods": "chipboard"}, shape=BEND))
     )
     assert found.fix.sets == {"form.start_hold": "cleat", "form.start_end": "left"}
+
+
+def test_a_caul_needs_no_bolts_and_no_screws_of_the_platform():
+    assert made(matched_cauls="ends").build.without_bolts == ()
+    rib = {"shape": {"kind": "arc_by_radius", "face": "mid", "radius_mm": 900, "angle_deg": 60}}
+    screws = [
+        next(
+            m.amount
+            for m in plan(
+                job_for("cold_lamination", form={"build": "ribs", "matched_cauls": c}, **rib)
+            ).form_work.materials
+            if "screws" in m.name
+        )
+        for c in ("none", "ends_and_middle")
+    ]
+    assert screws[0] == screws[1]
+
+
+def test_the_bend_goes_on_toward_the_other_end():
+    for end, other in (("left", "right"), ("right", "left")):
+        steps = next(o for o in made(start_hold="notch", start_end=end).operations if o.key == "bend").steps
+        assert f"Its {end} end into the notch" in steps[-1] and f"toward the {other} end" in steps[-1]

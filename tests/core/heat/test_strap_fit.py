@@ -88,6 +88,11 @@ def test_a_measured_piece_that_was_pulled_teaches_its_own_springback(ratio):
     built = BuiltForm.model_validate_json(BuiltForm.of(drawn).model_dump_json())
     assert built.jig_curvature is not None
     assert BuiltForm.of(plan(job_for("steam_free"))).jig_curvature is None
+    assert built.expected == pytest.approx(tuple(drawn.bend.dried[1].curvature.tolist()))
+    as_likely = built.bent_by(drawn.bend.loss_ratio.likely).curvature
+    assert as_likely == pytest.approx(np.array(built.wanted_curvature), abs=1e-9)
+    halves = built.bent_by_halves(ratio, ratio).merged()
+    assert halves.sweep_rad == pytest.approx(built.bent_by(ratio).sweep_rad, rel=1e-6)
     chord, rise, _ = built.on_face(built.bent_by(ratio), "inner")
     told = built.record(chord_mm=chord, rise_mm=rise, face="inner", error_mm=0.2)
     assert told.ratio == pytest.approx(ratio, abs=0.03)

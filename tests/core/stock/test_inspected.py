@@ -23,6 +23,12 @@ def test_pieces_are_made_of_one_set_while_it_lasts():
     assert more[2].is_mixed and set(more[2].strips) <= set(labels)
 
 
+def test_a_set_that_was_chosen_comes_before_boards_of_none():
+    labels = ["A1", "A2", "B1", "B2"]
+    got = dealt(labels, [0] * 4, pieces=2, layers=[0, 0], pairs=False, sets=["", "", "pale", "pale"])
+    assert [p.strips for p in got] == [("B1", "B2"), ("A1", "A2")]
+
+
 def test_without_sets_strips_are_dealt_as_they_are_sawn():
     labels, kinds = [f"A{n}" for n in range(1, 11)], [0, 0, 1, 0, 0, 1, 0, 0, 1, 0]
     plain = dealt(labels, kinds, pieces=2, layers=[0, 1, 0], pairs=False)
