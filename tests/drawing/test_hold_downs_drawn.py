@@ -28,7 +28,7 @@ def test_parts_of_the_full_size_drawing_lie_clear_of_one_another():
     bodies = [Polygon(c.dense()) for c in whole.chains if c.closed and c.layer == "BODY"]
     assert len(bodies) == 4
     for one, other in itertools.combinations(bodies, 2):
-        assert one.distance(other) > 10
+        assert one.distance(other) > 35
     words = [w.text for w in whole.words]
     assert sum("this edge to the strip" in w for w in words) == 3
 

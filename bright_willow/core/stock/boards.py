@@ -236,7 +236,7 @@ def dealt(
     """Strips dealt out in the order they were sawn: neighbours stay together, and mates of a pair are neighbours.
 
     One of each kind in reserve for each piece where enough are left. A piece is made of one set as long as a set has
-    strips enough, the one of the piece before it first. Valid: 1 piece, 1 layer or more. Raises: PlanError.
+    strips enough. Valid: 1 piece, 1 layer or more. Raises: PlanError.
 
     Args:
         labels: of all strips, in the order they are sawn.
@@ -256,12 +256,11 @@ def dealt(
     left = {k: [x for x, own in zip(labels, kinds, strict=True) if own == k] for k in set(layers)}
     each = {k: sum(1 for x in layers if x == k) for k in left}
     spare = {k: len(left[k]) - pieces * each[k] >= pieces for k in left}
-    named = next((name for name in sets if name), "")  # sets that were chosen come first
     made: list[PieceStrips] = []
     for i in range(pieces):
         if any(len(left[k]) < each[k] for k in left):
             break
-        chosen = _set_for(left, each, of_set, made[-1].matched if made else named)
+        chosen = _set_for(left, each, of_set)
         own = tuple(_taken(left[k], of_set, chosen) for k in layers)
         seen = {of_set[x] for x in own}
         matched = seen.pop() if len(seen) == 1 else MIXED
@@ -270,9 +269,10 @@ def dealt(
     return tuple(made)
 
 
-def _set_for(left: dict[int, list[str]], each: dict[int, int], of_set: dict[str, str], before: str) -> str | None:
-    """The set the next piece is made of: that of the piece before it, else the first that has enough; None for any."""
-    for name in (before, *dict.fromkeys(of_set[x] for strips in left.values() for x in strips)):
+def _set_for(left: dict[int, list[str]], each: dict[int, int], of_set: dict[str, str]) -> str | None:
+    """The first set that has strips enough for a piece, those that were chosen before boards of none; None for any."""
+    names = dict.fromkeys(of_set[x] for strips in left.values() for x in strips)
+    for name in sorted(names, key=lambda name: not name):
         if all(sum(of_set[x] == name for x in left[k]) >= each[k] for k in left):
             return name
     return None
