@@ -15,6 +15,8 @@ from .check_context import Check, CheckContext
 FEW_BENDS = 3
 WIDE_BAND_MM = 10.0
 
+MOST_BESIDE = 60  # clamps beside a band that a job can hold
+
 
 def _use_laminae(at: CheckContext[GluedLayup], rungs: Iterable[LayupOption]) -> Change | None:
     """The suggestion to take the first of some rungs, if there is one and it is another than now."""
@@ -262,9 +264,16 @@ def band_straight(at: CheckContext[GluedLayup]) -> Finding | None:
         "build_up",
         f"Clamp the straight from {at.length(start)} to {at.length(end)}: the band does not press there.",
         "A band presses only where it goes around a curve.",
-        None,
+        _clamps_beside(at),
         (start, end),
     )
+
+
+def _clamps_beside(at: CheckContext[GluedLayup]) -> Change | None:
+    """As many clamps as press every straight."""
+    wanted = at.make.press.clamps_wanted
+    change = Change(f"Put {wanted} clamp{'s' if wanted > 1 else ''} there.", {"build_up.band_clamps": wanted})
+    return change if wanted <= MOST_BESIDE else None
 
 
 def band_lifts(at: CheckContext[GluedLayup]) -> Finding | None:

@@ -15,13 +15,17 @@ USUAL_C = 20.0
 
 @dataclass(frozen=True, slots=True)
 class Moves:
-    """What is done in one go: glue lines, seconds to spread one, to lay a lamina on, to set the stack, to close all."""
+    """What is done in one go: glue lines, seconds to spread one, to lay a lamina on, to set the stack, to close all.
+
+    beside_s: of those to close it, for clamps beside a band.
+    """
 
     lines: int
     spread_s: float
     lay_on_s: float
     set_s: float
     close_s: float
+    beside_s: float = 0.0
 
 
 @dataclass(frozen=True, slots=True)

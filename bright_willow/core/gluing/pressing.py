@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+
 import numpy as np
 
 from ..common.arrays import Array
@@ -66,6 +68,43 @@ def band_mpa(*, tension_kn: float, radius_mm: float, width_mm: float) -> float:
     for value in (tension_kn, radius_mm, width_mm):
         check_range("build_up.band_kn", value, 0, ENDLESS, above=True, message="A tension above zero, please.")
     return tension_kn * 1000 / (radius_mm * width_mm)
+
+
+def clamps_on(
+    stretches_mm: tuple[float, ...], *, clamps: int, pressure_mpa: float, width_mm: float, force_kn: float
+) -> tuple[int, ...]:
+    """Return how many of some clamps go on each stretch that nothing else presses: the longest first, each with as many
+    as give it the pressure, at least one; none on a stretch there are not enough left for.
+
+    Valid: stretches 0 or more, the rest above 0, clamps 0 or more. Raises: PlanError. Source: p b L/F.
+    Grade: allowance.
+
+    >>> clamps_on((100.0, 400.0), clamps=6, pressure_mpa=0.5, width_mm=50, force_kn=4.0)
+    (1, 3)
+    """
+    check_range("build_up.band_clamps", clamps, 0, ENDLESS)
+    for value in (pressure_mpa, width_mm, force_kn):
+        check_range("build_up.band_clamps", value, 0, ENDLESS, above=True)
+    left, made = clamps, [0] * len(stretches_mm)
+    for i in sorted(range(len(stretches_mm)), key=lambda i: -stretches_mm[i]):
+        needs = clamps_wanted(stretches_mm[i], pressure_mpa=pressure_mpa, width_mm=width_mm, force_kn=force_kn)
+        if needs <= left:
+            made[i], left = needs, left - needs
+    return tuple(made)
+
+
+def clamps_wanted(length_mm: float, *, pressure_mpa: float, width_mm: float, force_kn: float) -> int:
+    """Return the clamps that press a stretch: p b L/F, at least one. Valid: length 0 or more, the rest above 0.
+
+    Raises: PlanError. Grade: allowance.
+
+    >>> clamps_wanted(400.0, pressure_mpa=0.5, width_mm=50, force_kn=4.0)
+    3
+    """
+    check_range("build_up.band_clamps", length_mm, 0, ENDLESS, "mm")
+    for value in (pressure_mpa, width_mm, force_kn):
+        check_range("build_up.band_clamps", value, 0, ENDLESS, above=True)
+    return max(1, math.ceil(pressure_mpa * width_mm * length_mm / (force_kn * 1000) - 1e-9))
 
 
 def turned_from_ends(angle_rad: Array, *, from_both: bool) -> Array:

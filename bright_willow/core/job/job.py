@@ -122,6 +122,7 @@ class BuildUp(Document):
     """The lay-up and the glue between: so many equal laminae of the stock (or, where `lamina_mm` is given, all but the
     outermost so thick and that one what is left), or layer by layer from the inside out. cauls: layers like the
     outermost that are pressed on without glue, to spread the pressure, and used again.
+    bands: side by side over the width, each pulled with band_kn; band_clamps: clamps where a band does not press.
     tape_after: layers of an inner piece with tape between it and the outer one, bent together and apart after; 0: none.
     """
 
@@ -130,6 +131,8 @@ class BuildUp(Document):
     press: Literal["clamps", "vacuum", "band"] = "clamps"
     gauge_kpa: float = Field(default=85.0, gt=0, le=1_000, allow_inf_nan=False)
     band_kn: float = Field(default=2.5, gt=0, le=100, allow_inf_nan=False)
+    bands: int = Field(default=1, ge=1, le=6)
+    band_clamps: int = Field(default=0, ge=0, le=60)
     band_pull: Literal["one_end", "both_ends"] = "one_end"
     band_on: Literal["wood", "film"] = "wood"
     laminae: int = Field(default=8, ge=2, le=120)

@@ -214,7 +214,7 @@ class Laminated(BendingMethod[M]):
         if choice.press == "clamps":
             return Press("clamps")
         if choice.press == "band":
-            made = band_press(choice, blank, width)
+            made = band_press(choice, blank, width, needs_mpa=self.glue.pressure_mpa_low)
         else:
             pressure = vacuum_mpa(gauge_kpa=choice.gauge_kpa, altitude_m=self.shop.altitude_m)
             over = max(0.0, choice.gauge_kpa - 1000 * pressure)

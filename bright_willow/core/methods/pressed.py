@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -10,10 +11,13 @@ from numpy.typing import NDArray
 from ..common.arrays import Array
 from ..common.estimate import Figure
 from ..form.construction import FormSketch
+from ..form.site import LIKELY_CLAMP
 from ..gluing.pressing import (
     BAND_FRICTION,
     band_mpa,
     band_pull_kn,
+    clamps_on,
+    clamps_wanted,
     open_end_gap_mm,
     open_end_mm,
     turned_from_ends,
@@ -21,28 +25,42 @@ from ..gluing.pressing import (
 from ..gluing.stack_section import Section, StackLayer
 from ..job.job import BuildUp, Job
 from ..shape.curve import Curve
+from ..shop.clamps import clamp_table
 from ..workpiece.workpiece import GluedLayup, Press
 
 STRAIGHT = 1e-7  # 1/mm
 
 
-def band_press(choice: BuildUp, blank: Curve, width_mm: float) -> Press:
-    """A band round a blank: it presses where the curve is convex, the least where pull times curvature is least."""
+def band_press(choice: BuildUp, blank: Curve, width_mm: float, *, needs_mpa: float) -> Press:
+    """Bands round a blank: they press where the curve is convex, the least where pull times curvature is least; clamps
+    press what is straight. needs_mpa: the least the glue wants."""
     run = blank.merged()
     k, lengths = run.curvature, run.lengths_mm
     sense = 1.0 if float((k * lengths).sum()) >= 0 else -1.0
     convex, flat = sense * k > STRAIGHT, np.abs(k) <= STRAIGHT
     turned = turned_from_ends(np.where(convex, np.abs(k) * lengths, 0.0), from_both=choice.band_pull == "both_ends")
-    left = band_pull_kn(tension_kn=choice.band_kn, turned_rad=turned, friction=BAND_FRICTION[choice.band_on])
+    left = band_pull_kn(
+        tension_kn=choice.bands * choice.band_kn, turned_rad=turned, friction=BAND_FRICTION[choice.band_on]
+    )
+    straight = _stretches(run, flat)
+    lengths_mm = tuple(b - a for a, b in straight)
+    clamp = {"pressure_mpa": needs_mpa, "width_mm": width_mm, "force_kn": clamp_table()[LIKELY_CLAMP].force_kn}
+    on = clamps_on(lengths_mm, clamps=choice.band_clamps, **clamp)
+    beside: dict[str, Any] = {
+        "flat": tuple(s for s, n in zip(straight, on, strict=True) if not n),
+        "bands": choice.bands,
+        "clamps": sum(on),
+        "clamps_wanted": sum(clamps_wanted(long, **clamp) for long in lengths_mm),
+    }
     if not convex.any():
-        return Press("band", flat=_stretches(run, flat), lifts=_stretches(run, ~flat))
+        return Press("band", lifts=_stretches(run, ~flat), **beside)
     worst = int(np.where(convex, left * np.abs(k), np.inf).argmin())
     pressure = band_mpa(tension_kn=float(left[worst]), radius_mm=1 / abs(float(k[worst])), width_mm=width_mm)
     return Press(
         "band",
         Figure(pressure, "allowance"),
-        flat=_stretches(run, flat),
         lifts=_stretches(run, ~flat & ~convex),
+        **beside,
         left_kn=Figure(float(left[convex].min()), "allowance"),
         turns_deg=math.degrees(float(turned[convex].max())),
     )

@@ -172,14 +172,16 @@ def moves_of(job: Job, shop: Shop, bend: Bend, make: GluedLayup, form: FormSketc
     close = {
         "clamps": form.clamps * times.seconds("clamp"),
         "vacuum": times.seconds("bag"),
-        "band": times.seconds("band"),
+        "band": make.press.bands * times.seconds("band"),
     }
+    beside = make.press.clamps * times.seconds("clamp")
     return Moves(
         lines=job.build_up.glue_lines,
         spread_s=area * times.seconds("spread_m2"),
         lay_on_s=times.seconds("lay_on"),
         set_s=times.seconds("set_stack"),
-        close_s=close[make.press.kind],
+        close_s=close[make.press.kind] + beside,
+        beside_s=beside,
     )
 
 

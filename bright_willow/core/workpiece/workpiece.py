@@ -133,8 +133,9 @@ class Press:
     """What presses the lay-up on, how hard at the worst place, and what it leaves at each end. Clamps are not reckoned.
 
     flat, lifts: stretches of the blank a band does not press, for they are straight, or lifts off, for they bend the
-    other way. left_kn: of a band's tension where it has turned furthest; turns_deg: how far. over_air_kpa: by how much
-    a gauge reads more than the air gives, 0 where it does not.
+    other way; what clamps press besides is not among them. bands: side by side; clamps: how many press beside them, of
+    clamps_wanted. left_kn: of a band's tension where it has turned furthest; turns_deg: how far. over_air_kpa: by how
+    much a gauge reads more than the air gives, 0 where it does not.
     """
 
     kind: Literal["clamps", "vacuum", "band"]
@@ -146,6 +147,9 @@ class Press:
     left_kn: Figure | None = None
     turns_deg: float = 0.0
     over_air_kpa: float = 0.0
+    bands: int = 1
+    clamps: int = 0
+    clamps_wanted: int = 0
 
 
 @dataclass(frozen=True, eq=False)

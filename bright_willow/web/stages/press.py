@@ -132,7 +132,11 @@ def _pressing(drawn: Sketch, laid_up: GluedLayup, made: GluedUp, w: Formatter) -
         if press.open_end_mm and press.open_end_mm.value > 0:
             rows.append(FigureRow("gap at the ends", w.length(press.open_end_mm.value), press.open_end_mm.grade))
     elif press.kind == "band":
-        rows.append(FigureRow("tension", w.force(1000 * choice.band_kn), "allowance"))
+        each = f"{choice.bands} bands, {w.force(1000 * choice.band_kn)} each"
+        alone = w.force(1000 * choice.band_kn)
+        rows.append(FigureRow("tension", each if choice.bands > 1 else alone, "allowance"))
+        if press.clamps:
+            rows.append(FigureRow("clamps on the straights", str(press.clamps), "allowance"))
         if press.pressure_mpa:
             rows.append(FigureRow("presses at least", w.pressure(press.pressure_mpa.value), press.pressure_mpa.grade))
     else:

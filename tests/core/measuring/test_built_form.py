@@ -26,6 +26,8 @@ NEW_CHOICES = {
     "part.marks": [],
     "heat.dry_jig": False,
     "form.skin_of": "plain",
+    "build_up.bands": 1,
+    "build_up.band_clamps": 0,
     "heat.preload_mm": 0.0,
     "heat.blanks_mm": [],
     "form.start_hold": "clamps",

@@ -55,7 +55,9 @@ def test_a_rejected_board_is_not_sawn_and_a_kept_one_is():
     boards = boards_of(job)
     assert [b.left_out for b in boards[:4]] == [True, False, False, False]
     assert [b.matched for b in boards[:4]] == ["", "b", "a", ""]
-    ready = plan(job).prepared
+    drawn = plan(job)
+    ready = drawn.prepared
+    assert next(o for o in drawn.operations if o.key == "look_over").steps[-1] == "Rejected: board 1."
     used = {b.number for b in ready.cut.boards}
     assert 1 not in used and used
     plain = plan(job_for("cold_lamination", prepare=BOARDS)).prepared

@@ -17,8 +17,9 @@ from .shared_steps import HOUR_S, exactly
 
 def closing_moves(make: GluedLayup, form: FormSketch, times: float) -> dict[str, float]:
     """Moves of the table of times that close the press, so many times."""
-    key, count = {"clamps": ("clamp", form.clamps), "vacuum": ("bag", 1), "band": ("band", 1)}[make.press.kind]
-    return {key: count * times}
+    press = make.press
+    key, count = {"clamps": ("clamp", form.clamps), "vacuum": ("bag", 1), "band": ("band", press.bands)}[press.kind]
+    return {key: count * times, **({"clamp": press.clamps * times} if press.clamps else {})}
 
 
 def close_form(
@@ -28,8 +29,10 @@ def close_form(
     how = {
         "clamps": f"{form.clamps} clamps from the middle out, all snug before any is tight.",
         "vacuum": "Bag it without folds, with breather up to the port.",
-        "band": "Put the band over all of it and tighten from the middle.",
+        "band": f"Put {_bands(make)} over all of it and tighten from the middle.",
     }[make.press.kind]
+    if make.press.clamps:
+        how += f" Then {make.press.clamps} clamps with cauls where it is straight."
     if make.press.pressure_mpa:
         how += f" It presses with {format_pressure(make.press.pressure_mpa.value, shop.units)}."
     holds = holding(make, form)
@@ -40,7 +43,7 @@ def close_form(
         scope="piece",
         attended_s=Times(shop).of(set_stack=1, **closing_moves(make, form, 1 / own.hands)),
         hands=own.hands,
-        takes=(ResourceHold("form"), holds) if n == 0 else (holds,),
+        takes=(ResourceHold("form"), *holds) if n == 0 else holds,
         after=(After(batch_key("spread", n), 0.0, 0.0),),
         steps=("Middle to the center mark.", how),
         record=("time it was under pressure",),
@@ -51,19 +54,28 @@ def close_form(
     )
 
 
+def _bands(make: GluedLayup) -> str:
+    """The band, or how many of them."""
+    return "the band" if make.press.bands == 1 else f"the {make.press.bands} bands side by side"
+
+
 def closing_steps(make: GluedLayup, form: FormSketch, own: GluedUp) -> tuple[Move, ...]:
     """Setting the stack and closing the press, move by move; people share the closing."""
     plain, hands = own.moves, own.hands
-    count = form.clamps if make.press.kind == "clamps" else 1
+    press = make.press
+    count = {"clamps": form.clamps, "vacuum": 1, "band": press.bands}[press.kind]
     key, message = {
         "clamps": ("clamp", f"Close the {count} clamps, from the middle out"),
         "vacuum": ("bag", "Bag it and pump down"),
-        "band": ("band", "Put the band on and tighten it"),
+        "band": ("band", f"Put {_bands(make)} on and tighten {'it' if press.bands == 1 else 'them'}"),
     }[make.press.kind]
     rows: list[Row] = [
         ("Set the stack in the form, middle to the mark", "all", plain.set_s, "times.set_stack", 1.0),
-        (message, "all", plain.close_s / hands, f"times.{key}", hands / max(1, count)),
+        (message, "all", (plain.close_s - plain.beside_s) / hands, f"times.{key}", hands / max(1, count)),
     ]
+    if press.clamps:
+        beside = f"Clamp the straights, {press.clamps} clamp{'s' if press.clamps > 1 else ''}"
+        rows.append((beside, "all", plain.beside_s / hands, "times.clamp", hands / press.clamps))
     return one_after_another(rows)
 
 
@@ -115,10 +127,12 @@ def batch_key(name: str, n: int) -> str:
     return name if n == 0 else f"{name}_{n + 1}"
 
 
-def holding(make: GluedLayup, form: FormSketch) -> ResourceHold:
+def holding(make: GluedLayup, form: FormSketch) -> tuple[ResourceHold, ...]:
     """What holds it under pressure."""
-    return {
+    press = make.press
+    first = {
         "clamps": ResourceHold("clamps", form.clamps),
         "vacuum": ResourceHold("bag"),
-        "band": ResourceHold("clamps", 1, "band"),
-    }[make.press.kind]
+        "band": ResourceHold("clamps", press.bands, "band"),
+    }[press.kind]
+    return (first, ResourceHold("clamps", press.clamps)) if press.clamps else (first,)

@@ -240,7 +240,7 @@ def _in_place(
             spread_m2=own.spread_m2(lines), lay_on=lines, set_stack=1, **closing_moves(make, form, lines / own.hands)
         ),
         hands=own.hands,
-        takes=(ResourceHold("form"), holding(make, form)),
+        takes=(ResourceHold("form"), *holding(make, form)),
         after=(After("mix", 0.0, 0.0),),
         steps=(
             "Strip by strip from the finished part outward: glue it, lay it on, fix it, then the next.",

@@ -88,9 +88,16 @@ def look_over(job: Job, shop: Shop) -> Operation:
         steps=(
             lot,
             "Reject knots, checks and pith in the bend, and run-out steeper than 1 in 12.",
+            *_rejected(job),
         ),
         record=("boards rejected, and why",),
     )
+
+
+def _rejected(job: Job) -> tuple[str, ...]:
+    """Which boards were rejected already, in a sentence."""
+    numbers = sorted(b.board for b in job.prepare.inspected if b.verdict == "reject")
+    return (f"Rejected: board{'s' if len(numbers) > 1 else ''} {', '.join(map(str, numbers))}.",) if numbers else ()
 
 
 def inspecting(boards: int, operations: tuple[Operation, ...], shop: Shop) -> tuple[Operation, ...]:
