@@ -30,8 +30,10 @@ def shop(tmp_path):
 def _drag(page: Page, handle: str, by: float) -> None:
     knob = page.locator(f'[data-handle="{handle}"] .knob')
     knob.hover()  # waits until the drawing is made for the size of the page and stands still
-    box = knob.bounding_box()
-    x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+    # asked of the knob that is there then: the drawing may have been put in anew since
+    x, y = knob.evaluate(
+        "k => { const b = k.getBoundingClientRect(); return [b.x + b.width / 2, b.y + b.height / 2]; }"
+    )
     page.mouse.move(x, y)
     page.mouse.down()
     page.mouse.move(x + by, y, steps=5)

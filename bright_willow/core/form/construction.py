@@ -235,7 +235,7 @@ def outlines_of(site: Site, check: ClosingCheck | None, start: StartHold | None)
 def _parts(site: Site, sketch: FormSketch) -> tuple[FormPart, ...]:
     """Raises: PlanError where a part is too long to be pieced."""
     choice, spacing = site.choice, sketch.rib_spacing_mm
-    ribs = 1 if spacing is None else round((site.stack_mm - choice.sheet_mm) / spacing) + 1
+    ribs = round((site.stack_mm - choice.sheet_mm) / spacing) + 1 if spacing else 1
     thickness, count, note = {
         "stack": (choice.sheet_mm, sketch.layers, _stack_text(sketch.layers)),
         "solid": (site.stack_mm, 1, "one block"),

@@ -139,14 +139,17 @@ def layers_of(site: Site) -> int:
 
 
 def rib_spacing_mm(site: Site) -> float:
-    """As far apart as the skin stands with 0.25 mm of give, at most 75 mm, spread evenly over the width."""
+    """As far apart as the skin stands with 0.25 mm of give, at most 75 mm, spread evenly over the width; 0 where one
+    sheet is as thick as the form is wide, and one rib is all there is."""
     choice = site.choice
+    between = site.stack_mm - choice.sheet_mm
+    if between <= 0:
+        return 0.0
     modulus = skin_modulus_gpa(choice, site.shop)
     free = span_for(
         deflection_mm=SKIN_GIVES_MM, pressure_mpa=site.pressure_mpa, depth_mm=choice.skin_mm, modulus_gpa=modulus
     )
     most = min(MOST_RIB_SPACING_MM, free + choice.sheet_mm)
-    between = max(1e-6, site.stack_mm - choice.sheet_mm)
     return between / max(1, math.ceil(between / most - 1e-9))
 
 

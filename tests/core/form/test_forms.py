@@ -312,3 +312,11 @@ def test_far_ribs_leave_room_for_both_skins_and_carry_their_depth():
     edge, outline = np.array(far.face_edge.points_mm), np.array(far.outline.points_mm)
     assert outline[:, 1].max() - dense(far.face_edge)[:, 1].max() == pytest.approx(80, abs=0.05)
     assert far.height_mm == pytest.approx(outline[:, 1].max() - edge[:, 1].min(), abs=0.01)
+
+
+def test_a_strip_narrower_than_the_sheet_has_one_rib():
+    data = {**RIB, "part": {**RIB["part"], "width_mm": 8}, "form": {"build": "ribs", "sheet_mm": 40}}
+    made = plan(read_job(data))
+    assert all(p.count >= 1 for p in made.build.parts) and made.build.parts[0].count == 1
+    assert not any(p.name.startswith("spacers") for p in made.build.parts)
+    assert all(o.attended_s.likely >= 0 for o in made.form_work.operations)
