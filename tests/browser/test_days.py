@@ -29,6 +29,7 @@ def shop(tmp_path):
 
 def _drag(page: Page, handle: str, by: float) -> None:
     knob = page.locator(f'[data-handle="{handle}"] .knob')
+    page.wait_for_load_state("networkidle")  # what is put in anew for the size of the page has come
     knob.hover()  # waits until the drawing is made for the size of the page and stands still
     # asked of the knob that is there then: the drawing may have been put in anew since
     x, y = knob.evaluate(

@@ -141,7 +141,7 @@ def test_many_wrong_words_from_everywhere_shut_nobody_out(inside, tablet):
     for n in range(TRIES_IN_ALL + 10):
         inside.state.lan.tries.failed(f"10.0.0.{n}", time.monotonic())
     started = time.monotonic()
-    assert join(tablet).status_code == 303 and 0.9 < time.monotonic() - started < 5
+    assert join(tablet).status_code == 303 and 0.9 < time.monotonic() - started < LONGEST_WAIT_S
 
 
 def test_sessions_end_and_cannot_be_made_up(inside, tablet, monkeypatch):

@@ -122,7 +122,7 @@ class BuildUp(Document):
     """The lay-up and the glue between: so many equal laminae of the stock (or, where `lamina_mm` is given, all but the
     outermost so thick and that one what is left), or layer by layer from the inside out. cauls: layers like the
     outermost that are pressed on without glue, to spread the pressure, and used again.
-    bands: side by side over the width, each pulled with band_kn; band_clamps: clamps where a band does not press.
+    bands: how many over the width, each pulled with band_kn; band_clamps: clamps where a band does not press.
     tape_after: layers of an inner piece with tape between it and the outer one, bent together and apart after; 0: none.
     """
 

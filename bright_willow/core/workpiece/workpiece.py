@@ -133,7 +133,7 @@ class Press:
     """What presses the lay-up on, how hard at the worst place, and what it leaves at each end. Clamps are not reckoned.
 
     flat, lifts: stretches of the blank a band does not press, for they are straight, or lifts off, for they bend the
-    other way; what clamps press besides is not among them. bands: side by side; clamps: how many press beside them, of
+    other way; what clamps press besides is not among them. bands: how many; clamps: how many press beside them, of
     clamps_wanted. left_kn: of a band's tension where it has turned furthest; turns_deg: how far. over_air_kpa: by how
     much a gauge reads more than the air gives, 0 where it does not.
     """

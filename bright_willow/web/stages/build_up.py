@@ -42,7 +42,7 @@ FIELDS = (
     of_job("build_up.press", "Clamping method", choices=PRESSES, look="pills"),
     of_job("build_up.gauge_kpa", "Gauge reads", "as on its dial: inHg, kPa, mbar or bar"),
     of_job("build_up.band_kn", "Band tension", "of each; a ratchet band holds about 560 lbf (2.5 kN)"),
-    of_job("build_up.bands", "Bands side by side", "over the width, each with that tension"),
+    of_job("build_up.bands", "Number of bands", "next to one another, each with that tension"),
     of_job("build_up.band_clamps", "Clamps besides", "where a band does not press: on straight stretches"),
     of_job("build_up.band_pull", "The band is pulled", choices=PULLS, look="pills"),
     of_job("build_up.band_on", "Between band and wood", choices=RUNS_ON, look="pills"),

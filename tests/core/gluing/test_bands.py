@@ -38,7 +38,7 @@ def test_bands_side_by_side_press_with_their_sum():
     assert three.laid_up.press.pressure_mpa.value == pytest.approx(3 * one.laid_up.press.pressure_mpa.value)
     assert three.laid_up.press.left_kn.value == pytest.approx(3 * one.laid_up.press.left_kn.value)
     close = next(o for o in three.operations if o.key == "close")
-    assert "the 3 bands side by side" in " ".join(close.steps)
+    assert "the 3 bands next to one another" in " ".join(close.steps)
     assert [(h.count, h.kind) for h in close.takes if h.what == "clamps"] == [(3, "band")]
     arc = {"kind": "arc_by_radius", "face": "inner", "radius_mm": 300, "angle_deg": 120}
     ends = [glued(arc, bands=n).laid_up.press.open_end_mm.value for n in (1, 3)]

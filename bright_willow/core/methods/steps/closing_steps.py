@@ -56,7 +56,7 @@ def close_form(
 
 def _bands(make: GluedLayup) -> str:
     """The band, or how many of them."""
-    return "the band" if make.press.bands == 1 else f"the {make.press.bands} bands side by side"
+    return "the band" if make.press.bands == 1 else f"the {make.press.bands} bands next to one another"
 
 
 def closing_steps(make: GluedLayup, form: FormSketch, own: GluedUp) -> tuple[Move, ...]:
