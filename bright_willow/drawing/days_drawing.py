@@ -23,6 +23,7 @@ LEAST_ROW_PX, MOST_ROW_PX, LANES_PX = 24.0, 44.0, 400.0
 MOST_ROWS = 80
 NIGHT, DAY_OFF = 0.3, 0.3  # how wide a night is against a working day, and a day off against a whole one
 KNOB_APART_PX = 13.0
+KNOB_PX, LETTER_PX = 6.0, 5.6  # half of a handle with its rim; a letter on a bar, on average
 
 
 @dataclass(frozen=True)
@@ -303,7 +304,7 @@ def _bar(look: ScheduleLanes, axis: Axis, run: Sequence[ScheduledTask], lane: tu
         rest = {"x": x1, "y": y + 0.3 * tall, "width": max(0.0, x2 - x1), "height": 0.4 * tall}
         if x2 > x1:
             body.append(tag("rect", class_="by-itself" if d.operation.may_run_alone else "watched", **rest))
-            room = int((x2 - x1) / 5.6)
+            room = int((x2 - x1 - 2 * KNOB_PX) / LETTER_PX)  # a handle may stand at either end
             if room >= 4 and d.operation.may_run_alone:
                 body.append(
                     _text(

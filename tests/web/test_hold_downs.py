@@ -111,3 +111,6 @@ def test_pulled_to_size_is_told_on_form_and_drying(demo_client):
     assert "a strip is tacked" in demo_client.get(f"/jobs/{CROOK}/form").text.replace("\n", " ")
     page = demo_client.get(f"/jobs/{CROOK}/dry").text
     assert "that is past size by" in page and "strip tacked across" in page
+    assert 'name="heat.held_by"' not in page and "Held by a strip across" in page
+    keep(demo_client, CROOK, school="computed")
+    assert 'name="heat.held_by"' in demo_client.get(f"/jobs/{CROOK}/dry").text

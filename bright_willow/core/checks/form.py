@@ -17,6 +17,7 @@ from ..wood.sheets import sheet_table
 from ..workpiece.workpiece import Make
 from .check_context import Check, CheckContext
 
+ROUNDING = 1e-9  # a hook is made just as thick as it must be
 WEDGE = 0.45  # share below which the cavity narrows so much that legs are pinched first. Grade: allowance.
 
 
@@ -194,7 +195,7 @@ def start_lifts(at: CheckContext[Make]) -> Finding | None:
     start = at.form.start_hold
     if start is None or (start.kind == "clamps" and at.job.heat.hands > 1):
         return None  # two people pull both ends together, and the middle is pressed on, not pried up
-    if start.force_n <= start.holds_n:
+    if start.force_n <= start.holds_n * (1 + ROUNDING):
         return None
     cleat = Change(f"Use a cleat at the {start.end} end.", {"form.start_hold": "cleat", "form.start_end": start.end})
     middle = Change(

@@ -171,10 +171,10 @@ def start_hold(site: Site) -> StartHold | None:
     }
     if choice.start_hold == "cleat":
         bolts = min(MOST_BOLTS, bolts_for(force))
-        return StartHold(kind="cleat", holds_n=MOST_BOLTS * BOLT_N, bolts=bolts, **place)
+        return StartHold(kind="cleat", holds_n=bolts * BOLT_N, bolts=bolts, **place)
     stands = BENT_MPA[choice.goods]
     thick = min(MOST_HOOK_MM, hook_mm(force, hold_mm=hold, width_mm=site.stack_mm, stands_mpa=stands))
-    holds = stands * site.stack_mm * MOST_HOOK_MM**2 / (6 * hold)
+    holds = stands * site.stack_mm * thick**2 / (6 * hold)
     return StartHold(kind="notch", holds_n=holds, hook_mm=thick, **place)
 
 
@@ -184,18 +184,16 @@ def hold_downs_of(site: Site, start: StartHold | None) -> tuple[HoldDown, ...]:
         return ()
     made: list[HoldDown] = []
     if start and start.kind == "cleat":
-        slot = _over(site, SLOT_PLAY_MM)
-        edge, outline = _pressing(site, slot, start.start_mm, start.end_mm, CLEAT_DEEP_MM)
+        edge, outline = _pressing(site, slot_curve(site), start.start_mm, start.end_mm, CLEAT_DEEP_MM)
         made.append(
             HoldDown(
                 "start cleat", "cleat", edge, outline, _cleat_holes(edge, outline, start), start.start_mm, start.end_mm
             )
         )
     taken = start.end if start and start.kind != "clamps" else None
-    made += [
-        HoldDown(name, "caul", *_pressing(site, _over(site, 0.0), low, high, CAUL_DEEP_MM), (), low, high)
-        for name, low, high in _caul_places(site, taken)
-    ]
+    for name, low, high in _caul_places(site, taken):
+        edge, outline = _pressing(site, _over(site, 0.0, "form.matched_cauls"), low, high, CAUL_DEEP_MM)
+        made.append(HoldDown(name, "caul", edge, outline, (), low, high))
     return tuple(made)
 
 
@@ -217,13 +215,13 @@ def slot_curve(site: Site) -> Curve:
 
     Raises: PlanError where it would fold.
     """
-    return _over(site, SLOT_PLAY_MM)
+    return _over(site, SLOT_PLAY_MM, "form.start_hold")
 
 
-def _over(site: Site, play_mm: float) -> Curve:
-    """The line over all that lies on the form."""
+def _over(site: Site, play_mm: float, field: str) -> Curve:
+    """The line over all that lies on the form. field: the choice it is for. Raises: PlanError where it would fold."""
     away = site.over_mm + play_mm
-    return site.far.parallel(site.sense * away, "form.start_hold") if away else site.far
+    return site.far.parallel(site.sense * away, field) if away else site.far
 
 
 def stretch_of(site: Site, curve: Curve, start_mm: float, end_mm: float) -> tuple[float, float]:

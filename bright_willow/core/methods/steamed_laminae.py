@@ -39,6 +39,7 @@ class _OneLamina(SteamFree):
 
     pack_mm: float = 0.0
     can_be_backed = False
+    is_pulled = False  # it dries on the form, and is glued there
 
     def _hours_on_form(self, times: Drying1D) -> float:
         """Until it is dry enough to glue, or longer where that was chosen."""

@@ -9,7 +9,7 @@ from typing import NamedTuple
 from ..common.errors import ENDLESS, check_range
 from .sawing import Sawing, SawLanes, StripPlace
 
-MIXED = "mixed"  # a set name no board can have by itself: its strips come from several
+MIXED = "of several sets"  # longer than the name of a set may be
 LETTERS = "ABCDEFGHIJKLMNOPQRSTUVWXYZ"
 KEPT_LONG_MM, KEPT_WIDE_MM = 300.0, 40.0  # an off-cut no smaller goes back to the rack. Grade: allowance.
 

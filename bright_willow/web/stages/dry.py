@@ -118,7 +118,8 @@ def _steams(look: StageContext) -> bool:
 
 def _extra(look: StageContext) -> dict[str, Any]:
     steams = _steams(look)
-    return {"steams": steams, "has_jig": steams or look.job.heat.dry_jig}
+    pulled = look.drawn is not None and look.drawn.way.is_pulled
+    return {"steams": steams, "has_jig": steams or look.job.heat.dry_jig, "is_pulled": pulled}
 
 
 def _answer(look: StageContext) -> str:

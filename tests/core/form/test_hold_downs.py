@@ -158,6 +158,28 @@ def test_what_cannot_be_shaped_is_said_beside_its_field(form, field):
     assert build.problem and build.problem_field == field and not build.parts
 
 
+def test_what_a_start_holds_is_told_of_what_is_there():
+    cleat, notch = (made(start_hold=h).form.start_hold for h in ("cleat", "notch"))
+    assert cleat.bolts == 2 and cleat.holds_n == 6000, "two bolts, not the most there can be"
+    assert notch.hook_mm == 30 and notch.holds_n == pytest.approx(8 * 30 * 30**2 / (6 * 50)), (
+        "30 mm of MDF, as wide as the blank"
+    )
+    heavy = plan(
+        job_for("steam_strap", part=THICK, form={"start_hold": "notch", "goods": "plywood"}, shape=BEND_WITH_LEG)
+    )
+    start = heavy.form.start_hold
+    assert 30 < start.hook_mm < 120 and start.holds_n == pytest.approx(start.force_n), "as thick as it must be"
+    assert lifts(heavy) is None
+
+
+def test_a_caul_with_no_room_blames_the_cauls():
+    inside = {"kind": "arc_by_radius", "face": "inner", "radius_mm": 8, "angle_deg": 60}
+    thin = {"thickness_mm": 4, "width_mm": 24, "trim_mm": 20}
+    form = {"side": "outer", "matched_cauls": "ends"}
+    build = plan(job_for("steam_strap", shape=inside, part=thin, form=form, heat={"strap_mm": 10})).build
+    assert build.problem and build.problem_field == "form.matched_cauls"
+
+
 def test_clamp_holes_where_they_are_asked_for():
     holes = {
         c: [h.what for h in made(clamp_holes=c).build.parts[0].holes].count("clamp")
@@ -185,6 +207,7 @@ def lifts(drawn):
     return next((f for f in drawn.findings if f.code == "form.start_lifts"), None)
 
 
+BEND_WITH_LEG = {"kind": "hook", "face": "inner", "start_mm": 120, "radius_mm": 500, "angle_deg": 100, "end_mm": 120}
 THICK = {"thickness_mm": 50, "width_mm": 60, "trim_mm": 20, "right_trim_mm": 20}
 BEND = {"kind": "arc_by_radius", "face": "inner", "radius_mm": 500, "angle_deg": 100}
 
@@ -246,4 +269,4 @@ def test_a_caul_needs_no_bolts_and_no_screws_of_the_platform():
 def test_the_bend_goes_on_toward_the_other_end():
     for end, other in (("left", "right"), ("right", "left")):
         steps = next(o for o in made(start_hold="notch", start_end=end).operations if o.key == "bend").steps
-        assert f"Its {end} end into the notch" in steps[-1] and f"toward the {other} end" in steps[-1]
+        assert f"Push its {end} end into the notch" in steps[-1] and f"toward the {other} end" in steps[-1]

@@ -74,6 +74,12 @@ def test_a_piece_pulled_to_size_has_a_form_of_its_size_and_a_strip(way, held_by)
     assert np.hypot(*(ends[1] - ends[0])) == pytest.approx(then.held.opening_mm)
 
 
+def test_steamed_strips_dry_on_their_form_whatever_the_rule():
+    pulled, plain = (plan(job_for("steam_laminae", form={"school": s})) for s in ("pulled", "to_size"))
+    assert pulled.hot.drying.held.by == plain.hot.drying.held.by and pulled.hot.drying.pulled_past_mm == 0
+    assert [f.code for f in pulled.findings] == [f.code for f in plain.findings]
+
+
 def test_where_nothing_dries_off_the_form_it_cannot_be_pulled():
     with pytest.raises(PlanError) as found:
         plan(job_for("steam_free", form={"school": "pulled"}, heat={"on_form_h": 2000}))

@@ -3,6 +3,7 @@
 import pytest
 
 from bright_willow.core.common.errors import PlanError
+from bright_willow.core.job.faults import JobFaulty
 from bright_willow.core.plan.plan import plan
 from bright_willow.core.stock.boards import MIXED, dealt
 from bright_willow.core.stock.prepared_stock import boards_of
@@ -27,6 +28,11 @@ def test_a_set_that_was_chosen_comes_before_boards_of_none():
     labels = ["A1", "A2", "B1", "B2"]
     got = dealt(labels, [0] * 4, pieces=2, layers=[0, 0], pairs=False, sets=["", "", "pale", "pale"])
     assert [p.strips for p in got] == [("B1", "B2"), ("A1", "A2")]
+
+
+def test_no_set_can_be_named_like_what_mixed_pieces_are_called():
+    with pytest.raises(JobFaulty):
+        job_for("cold_lamination", prepare={**BOARDS, "inspected": [{"board": 1, "matched": MIXED}]})
 
 
 def test_without_sets_strips_are_dealt_as_they_are_sawn():

@@ -140,12 +140,12 @@ def _order_of_bending(start: StartHold | None, shop: Shop) -> str:
     """Where the bend begins, and which way it goes on."""
     if start is None or start.kind == "clamps":
         return "Center mark to center mark, from the middle outward."
-    into = (
-        "into the notch, tight to its end" if start.kind == "notch" else "under the start cleat, end mark to end mark"
-    )
-    slot = format_length(start.slot_mm, shop.rule)
-    other = "right" if start.end == "left" else "left"
-    return f"Its {start.end} end {into} ({slot} high); drive a thin wedge in. Then bend toward the {other} end."
+    slot, other = format_length(start.slot_mm, shop.rule), "right" if start.end == "left" else "left"
+    place = {
+        "notch": f"Push its {start.end} end into the notch until it stops",
+        "cleat": f"Put its {start.end} end under the start cleat, flush with the end of the form",
+    }[start.kind]
+    return f"{place}, and drive a thin wedge in: the slot is {slot} high. Then bend toward the {other} end."
 
 
 def held(make: HotBlank, *, after: str = "bend") -> tuple[Operation, ...]:
