@@ -182,8 +182,8 @@ def create_app(store: Store, clock: Callable[[], dt.datetime] | None = None) -> 
         api_docs,
         api,
     ):
-        app.include_router(page.router)
-    app.include_router(bench.api)
+        app.router.routes.extend(page.router.routes)  # as they are: including them would analyze each anew
+    app.router.routes.extend(bench.api.routes)
     app.mount("/static", ShippedFiles(directory=STATIC), name="static")
     app.add_exception_handler(Unreadable, _unreadable_row)  # type: ignore[arg-type]
     app.add_exception_handler(NotFound, _not_there)  # type: ignore[arg-type]
