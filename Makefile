@@ -6,6 +6,12 @@ BIN    := $(VENV)/bin
 RUN    := $(VENV)/.run-ready
 DEV    := $(VENV)/.dev-ready
 TESTS  := $(BIN)/pytest -q -n 3 --dist loadfile --no-loadscope-reorder
+# Builds, kills, exact solvers and the longest browser walks lie in files of their own.
+SLOW   := $(shell find tests -name '*_slow.py')
+QUICK  := --ignore-glob='*_slow.py'
+
+# Each process the tests start reads the program compiled, also where the environment says to compile it every time.
+export PYTHONDONTWRITEBYTECODE :=
 
 .PHONY: demo serve test test-times check check-slow check-all mutate bench torture shots clean lock chromium vendor
 
@@ -16,21 +22,22 @@ serve: $(RUN)
 	$(BIN)/bright-willow serve --port $(PORT)
 
 test: check chromium
-	$(TESTS) -m "not slow"
+	$(TESTS) $(QUICK)
 
 # The same with the twenty slowest at the end.
 test-times: $(DEV) chromium
-	$(TESTS) -m "not slow" --durations=20
+	$(TESTS) $(QUICK) --durations=20
 
 # What make test leaves out: the wheel, kills and bad disks, exact solvers, simulated shops, the longest browser walks.
 check-slow: $(DEV) chromium
-	$(TESTS) -m slow
+	$(TESTS) $(SLOW)
 
 # That, and a search among ten times as many fresh chance inputs.
 check-all: check-slow
-	BRIGHT_WILLOW_SEARCH=1 $(TESTS) -m "search and not slow"
+	BRIGHT_WILLOW_SEARCH=1 $(TESTS) $(QUICK) -m search
 
 check: $(DEV)
+	$(BIN)/python -m compileall -q bright_willow
 	$(BIN)/ruff check bright_willow tests tools
 	$(BIN)/mypy
 	$(BIN)/lint-imports

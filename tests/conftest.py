@@ -14,17 +14,17 @@ from starlette.testclient import TestClient
 
 from bright_willow.core.job.job import Job
 from bright_willow.core.plan.read_job import read_job
-from bright_willow.demo.marrow_lane import fill
 from bright_willow.services import summaries
 from bright_willow.store.store import Store
 from bright_willow.web.app import create_app
+from tests.sample import fill
 from tests.searching import SEARCHING
 
 # The same examples every time: whether work lands is no matter of luck. A search tries fresh ones.
 hypothesis.settings.register_profile("settled", derandomize=not SEARCHING, deadline=None, print_blob=True)
 hypothesis.settings.load_profile("settled")
 
-LONG = ("test_wheel", "test_overlaps", "test_access")
+LONG = ("test_wheel_slow", "test_overlaps", "test_access")
 
 
 def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
@@ -51,26 +51,27 @@ def rib() -> Job:
     return read_job(RIB)
 
 
-@pytest.fixture
-def store(tmp_path: Path) -> Store:
-    return Store(tmp_path)
-
-
 @pytest.fixture(scope="session")
-def demo_folder(tmp_path_factory: pytest.TempPathFactory) -> Path:
-    """The sample shop, filled once for all tests of a worker."""
-    folder = tmp_path_factory.mktemp("marrow-lane")
-    filled = Store(folder)
-    with filled.connected():
-        fill(filled)
+def empty_folder(tmp_path_factory: pytest.TempPathFactory) -> Path:
+    """An empty shop, made once for all tests of a worker."""
+    folder = tmp_path_factory.mktemp("empty")
+    Store(folder).close()
     return folder
 
 
 @pytest.fixture
-def demo_store(demo_folder: Path, tmp_path: Path) -> Store:
-    """A sample shop of a test's own, to do with as it likes."""
-    shutil.copytree(demo_folder, tmp_path, dirs_exist_ok=True)
+def store(empty_folder: Path, tmp_path: Path) -> Store:
+    """An empty shop of a test's own."""
+    shutil.copytree(empty_folder, tmp_path, dirs_exist_ok=True)
     return Store(tmp_path)
+
+
+@pytest.fixture
+def demo_store(store: Store) -> Store:
+    """A sample shop of a test's own, to do with as it likes."""
+    with store.connected():
+        fill(store)
+    return store
 
 
 def _client(store: Store) -> Iterator[Client]:

@@ -1,12 +1,10 @@
-"""The program itself: killed at any instant it loses no tap; over its network it asks for the passphrase; probes send."""
+"""The program itself: over its network it asks for the passphrase; probes send."""
 
 from __future__ import annotations
 
 import json
 import socket
 import ssl
-import subprocess
-import sys
 import time
 from contextlib import closing, suppress
 from http.client import HTTPSConnection
@@ -15,14 +13,7 @@ from urllib.parse import urlsplit
 
 import pytest
 
-from tools.running import Program
-from tools.tapping import tap_until_killed
-
-
-@pytest.mark.slow
-def test_killed_twenty_times_no_acknowledged_tap_is_lost(tmp_path):
-    told, lost, broken = tap_until_killed(tmp_path, times=20, seed=3)
-    assert told >= 10 and lost == 0 and broken == 0
+from tools.running import PATIENCE_S, Program, run_command
 
 
 @pytest.fixture
@@ -45,7 +36,7 @@ def test_over_the_network_it_speaks_tls_and_asks_for_the_passphrase(on_the_netwo
     cookie = ""
 
     def ask(path: str, body: str | None = None) -> tuple[int, str, str]:
-        with closing(HTTPSConnection(host, port, timeout=10, context=trusts)) as asked:
+        with closing(HTTPSConnection(host, port, timeout=PATIENCE_S, context=trusts)) as asked:
             form = {"content-type": "application/x-www-form-urlencoded"} if body else {}
             asked.request("POST" if body else "GET", path, body, {**form, "cookie": cookie})
             answer = asked.getresponse()
@@ -57,7 +48,7 @@ def test_over_the_network_it_speaks_tls_and_asks_for_the_passphrase(on_the_netwo
     assert status == 303
     page = ask("/bench")
     assert page[0] == 200 and "A tablet at the bench" in page[1] and "saw" in page[1]
-    stranger = HTTPSConnection(host, port, timeout=10, context=ssl.create_default_context())
+    stranger = HTTPSConnection(host, port, timeout=PATIENCE_S, context=ssl.create_default_context())
     with closing(stranger), pytest.raises(ssl.SSLCertVerificationError):
         stranger.request("GET", "/join")  # without the shop's own authority nobody trusts it
 
@@ -77,12 +68,6 @@ def test_without_lan_nothing_listens_off_the_machine(tmp_path):
 
 
 def test_what_goes_with_lan_is_said(tmp_path):
-    code = "from bright_willow.cli import main; main()"
-
-    def cli(*words: str) -> subprocess.CompletedProcess[str]:
-        command = [sys.executable, "-c", code, *words]
-        return subprocess.run(command, capture_output=True, text=True, timeout=60, stdin=subprocess.DEVNULL)
-
     shop, phrase = ("--data", str(tmp_path / "shop"), "--port", "0"), tmp_path / "phrase"
     phrase.write_text("short")
     for words, message in (
@@ -90,30 +75,27 @@ def test_what_goes_with_lan_is_said(tmp_path):
         (("--lan", "--passphrase-file", str(phrase)), "At least 8 letters"),
         (("--lan", "--passphrase-file", str(tmp_path / "none")), "cannot be read"),
     ):
-        out = cli("serve", *shop, *words)
+        out = run_command("serve", *shop, *words)
         assert out.returncode == 2 and message in out.stderr and "Traceback" not in out.stderr
     phrase.write_text("long enough words")
-    out = cli("serve", *shop, "--lan", "--passphrase-file", str(phrase), "--address", "203.0.113.9")
+    out = run_command("serve", *shop, "--lan", "--passphrase-file", str(phrase), "--address", "203.0.113.9")
     assert out.returncode == 2 and "not an address of this machine" in out.stderr
-    assert cli("passphrase", *shop[:2], "--passphrase-file", str(phrase)).stdout.strip() == "Passphrase saved."
+    assert run_command("passphrase", *shop[:2], "--passphrase-file", str(phrase)).stdout.strip() == "Passphrase saved."
 
 
 def test_a_simulated_probe_sends_and_is_refused_with_a_sentence(tmp_path):
     with Program(tmp_path).start() as program:
         body = program.ask("POST", "/probes", b"name=box&kind=chamber")[1].decode()
         key = body.split('class="probe-key">')[1].split("<")[0]
-        code = "from bright_willow.cli import main; main()"
-        command = [sys.executable, "-c", code, "probe", "chamber", "--to", program.address, "--every", "0.05"]
-        out = subprocess.run(
-            [*command, "--key", key, "--speed", "600", "--for", "2"], capture_output=True, text=True, timeout=30
-        )
+        to = ("--to", program.address, "--every", "0.05")
+        out = run_command("probe", "chamber", *to, "--key", key, "--speed", "600", "--for", "2")
         assert out.returncode == 0, out.stderr
         time.sleep(0.7)
         page = program.ask("GET", "/bench")[1].decode()
         assert "°C</strong>" in page and "nothing yet" not in page
-        wrong = subprocess.run([*command, "--key", "guessed"], capture_output=True, text=True, timeout=30)
+        wrong = run_command("probe", "chamber", *to, "--key", "guessed")
         assert wrong.returncode == 2 and "belongs to no sensor" in wrong.stderr
-        odd = subprocess.run([*command[:4], "sonar", "--key", "x"], capture_output=True, text=True, timeout=30)
+        odd = run_command("probe", "sonar", "--key", "x")
         assert odd.returncode == 2 and "no such sensor" in odd.stderr
         status, said = program.ask(
             "POST", "/api/readings", json.dumps({"value": 1}).encode(), authorization=f"Bearer {key}"

@@ -4,13 +4,8 @@ import errno
 import json
 import logging
 import re
-import signal
 import socket
 import stat
-import subprocess
-import sys
-import time
-import urllib.request
 
 import pytest
 import typer
@@ -19,18 +14,12 @@ from starlette.testclient import TestClient
 from bright_willow import serving
 from bright_willow.core.plan.read_job import read_job
 from bright_willow.log import log_to
-from bright_willow.services.sample_shop import SampleShop
 from bright_willow.store.repositories.shop_settings import ShopRepository
 from bright_willow.store.store import Store
 from bright_willow.web.app import create_app
 from tests.conftest import RIB
 from tools.running import Program
-
-COMMAND = [sys.executable, "-c", "from bright_willow.cli import main; main()"]
-
-
-def run(*words, timeout=60):
-    return subprocess.run([*COMMAND, *map(str, words)], capture_output=True, text=True, timeout=timeout)
+from tools.running import run_command as run
 
 
 @pytest.fixture
@@ -98,20 +87,8 @@ def test_demo_opens_stays_and_starts_anew(tmp_path):
     folder = tmp_path / "demo"
 
     def opened(*extra):
-        command = [*COMMAND, "demo", "--port", "0", "--data", str(folder), *extra]
-        with subprocess.Popen(command, stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True) as server:
-            try:
-                address = re.search(r"http://\S+", server.stdout.readline())[0]
-                for _ in range(100):
-                    try:
-                        with urllib.request.urlopen(address, timeout=5) as page:
-                            return page.read().decode()
-                    except OSError:  # not listening yet, or slow to answer on a busy machine
-                        time.sleep(0.1)
-            finally:
-                server.send_signal(signal.SIGINT)
-                server.wait(10)
-        raise AssertionError("the demo did not open")
+        with Program(folder, "demo", more=extra, often=True).start() as program:
+            return program.ask("GET", "/", accept="text/html")[1].decode()
 
     assert "Orchard shelter rib" in opened()
     assert opened().count("Orchard shelter rib</a>") == 1
@@ -141,7 +118,9 @@ def test_fresh_takes_away_only_what_the_demo_made(tmp_path):
     assert refused.returncode == 2 and "not the sample shop; nothing was removed" in refused.stderr
     with store.connected():
         assert store.jobs.count() == 1 and not store.is_demo
-    program = Program(tmp_path / "own", "demo").start()  # without --fresh it is opened as it is, and stays its owner's
+    program = Program(
+        tmp_path / "own", "demo", often=True
+    ).start()  # without --fresh it is opened as it is, and stays its owner's
     program.end()
     with store.connected():
         assert store.jobs.count() == 1
@@ -149,7 +128,7 @@ def test_fresh_takes_away_only_what_the_demo_made(tmp_path):
 
 
 def test_a_shop_is_taken_along_and_brought_back(tmp_path):
-    program = Program(tmp_path / "demo", "demo").start()
+    program = Program(tmp_path / "demo", "demo", often=True).start()
     try:
         done = run("backup", tmp_path / "mine.sqlite3", "--data", tmp_path / "demo")
         assert done.returncode == 0, done.stderr
@@ -160,7 +139,7 @@ def test_a_shop_is_taken_along_and_brought_back(tmp_path):
     assert run("restore", tmp_path / "mine.sqlite3", "--data", tmp_path / "new").returncode == 0
     again = run("restore", tmp_path / "mine.sqlite3", "--data", tmp_path / "new")
     assert "saved in" in again.stdout and len(list((tmp_path / "new" / "copies").iterdir())) == 1
-    with Program(tmp_path / "new").start() as moved:
+    with Program(tmp_path / "new", often=True).start() as moved:
         assert b"Orchard shelter rib" in moved.ask("GET", "/")[1]
     assert run("backup", tmp_path / "x.sqlite3", "--data", tmp_path / "none").returncode == 2
     assert "is damaged" in run("restore", _cut(tmp_path), "--data", tmp_path / "new").stderr
@@ -229,30 +208,3 @@ def test_the_quick_answer_is_printed_and_read_back():
 def test_a_quick_question_at_fault_is_said(words, message):
     made = run("quick", *words)
     assert made.returncode == 2 and message in made.stderr and not made.stdout
-
-
-def opened(sample, beside):
-    """The address of the sample shop, once it is open."""
-    sample.open(beside)
-    assert sample.is_opening and not sample.address
-    while sample.is_opening:
-        time.sleep(0.05)
-    return sample.address
-
-
-@pytest.mark.slow
-def test_the_sample_shop_opens_beside_and_ends_with_its_program(tmp_path):
-    sample = SampleShop(tmp_path)
-    at = opened(sample, "http://127.0.0.1:8765/")
-    with urllib.request.urlopen(at) as page:
-        text = page.read().decode()
-    assert "Marrow Lane" in text and 'href="http://127.0.0.1:8765/"' in text
-    sample.open("http://127.0.0.1:8765/")
-    assert at == sample.address  # it is open already
-    sample._program.stdin.close()  # as when the program that opened it is gone
-    assert sample._program.wait(10) == 0 and sample.address == ""
-    again = opened(sample, "http://elsewhere.example/")
-    with urllib.request.urlopen(again) as page:
-        assert "elsewhere" not in page.read().decode()  # only this machine is gone back to
-    sample.close()
-    assert sample.address == ""

@@ -5,6 +5,8 @@ import subprocess
 import sys
 from pathlib import Path
 
+from tools.running import PATIENCE_S
+
 ROOT = Path(__file__).parents[1]
 SHAPE = '''"""A quarter of a circle."""
 
@@ -148,5 +150,5 @@ def test_one_more_of_everything_is_one_file_and_its_lines(tmp_path):
         after = before.replace("operations", "_glued") if line == OPERATIONS else before
         (package / name).write_text(text.replace(before, line + after, 1))
     proof = [sys.executable, "-c", PROVES, str(tmp_path)]
-    ran = subprocess.run(proof, cwd=tmp_path, capture_output=True, text=True, timeout=120, check=False)
+    ran = subprocess.run(proof, cwd=tmp_path, capture_output=True, text=True, timeout=PATIENCE_S, check=False)
     assert ran.stdout.strip() == "all there", ran.stderr[-2000:]

@@ -10,6 +10,8 @@ import urllib.request
 import venv
 from pathlib import Path
 
+from tools.running import PATIENCE_S
+
 ROOT = Path(__file__).parents[1]
 ASK = [sys.executable, "-m", "pip", "--disable-pip-version-check", "-q"]
 
@@ -20,7 +22,7 @@ def test_the_wheel_installs_and_runs_the_demo(tmp_path):
     for name in ("pyproject.toml", "LICENSE", "README.md"):
         shutil.copy(ROOT / name, source)
     subprocess.run(
-        [*ASK, "wheel", "--no-deps", "--no-build-isolation", "-w", tmp_path, source], check=True, timeout=120
+        [*ASK, "wheel", "--no-deps", "--no-build-isolation", "-w", tmp_path, source], check=True, timeout=PATIENCE_S
     )
     (wheel,) = tmp_path.glob("bright_willow-*.whl")
     venv.create(tmp_path / "fresh", with_pip=True, symlinks=True)
@@ -34,10 +36,10 @@ def test_the_wheel_installs_and_runs_the_demo(tmp_path):
     command = [programs / "bright-willow", "demo", "--port", "0", "--data", tmp_path / "shop"]
     with subprocess.Popen(command, stdout=subprocess.PIPE, text=True, cwd=tmp_path, env=environment) as demo:
         try:
-            assert select.select([demo.stdout], [], [], 60)[0]
+            assert select.select([demo.stdout], [], [], PATIENCE_S)[0]
             address = demo.stdout.readline().split()[5]
             for path in ("", "jobs/5/shape", "static/css/willow.css", "static/vendor/bootstrap.min.css"):
-                with urllib.request.urlopen(address + path, timeout=30) as answer:
+                with urllib.request.urlopen(address + path, timeout=PATIENCE_S) as answer:
                     assert answer.status == 200
         finally:
             demo.send_signal(signal.SIGINT)

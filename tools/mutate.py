@@ -77,7 +77,7 @@ def write_map(jobs: int) -> None:
     for old in FOLDER.glob("tests-*.json"):
         old.unlink()
     tests = [sys.executable, "-m", "pytest", "-q", "-p", "tools.mutation_map", "-n", str(jobs), "--dist", "loadfile"]
-    subprocess.run([*tests, "-m", "not slow", "--ignore", "tests/browser"], cwd=ROOT, check=False)
+    subprocess.run([*tests, "--ignore-glob=*_slow.py", "--ignore", "tests/browser"], cwd=ROOT, check=False)
 
 
 def tests_by_function() -> dict[str, list[tuple[float, str]]]:

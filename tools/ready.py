@@ -10,14 +10,16 @@ import signal
 import subprocess
 import sys
 import time
+import traceback
 from contextlib import suppress
 from pathlib import Path
-from tempfile import mkdtemp
+from tempfile import TemporaryDirectory, mkdtemp
 from typing import IO
 
 
 def wait() -> None:
-    """Read requests, one JSON object a line: args, and a pipe by its name for what it says. Answers with the pid."""
+    """Read requests, one JSON object a line: args, files by their names for what it prints, for its errors and for its
+    exit code. Answers with the pid."""
     import scipy.optimize  # read in later by the program, on a thread of its own
     import scipy.special
 
@@ -36,7 +38,7 @@ def wait() -> None:
         signal.signal(signal.SIGCHLD, signal.SIG_DFL)
         out = os.open(asked["out"], os.O_WRONLY)
         os.dup2(out, 1)
-        os.dup2(out, 2)
+        os.dup2(os.open(asked["err"], os.O_WRONLY) if asked["err"] else out, 2)
         os.dup2(os.open(os.devnull, os.O_RDONLY), 0)
         sys.stdin, sys.stdout, sys.stderr = open(0), open(1, "w", buffering=1), open(2, "w", buffering=1)  # noqa: SIM115
         sys.argv = ["bright-willow", *asked["args"]]
@@ -44,9 +46,15 @@ def wait() -> None:
         try:
             main()
         except SystemExit as ended:
-            code = ended.code if isinstance(ended.code, int) else 1
+            code = ended.code if isinstance(ended.code, int) else int(ended.code is not None)
+        except BaseException:
+            traceback.print_exc()
+            code = 1
         finally:
             sys.stdout.flush()
+            sys.stderr.flush()
+            if asked["code"]:
+                Path(asked["code"]).write_text(str(code))
             os._exit(code)
 
 
@@ -56,16 +64,36 @@ class Forked:
     _waiting: subprocess.Popen[str] | None = None
 
     def __init__(self, args: list[str]) -> None:
-        waiting = self._waiting_one()
         pipe = Path(mkdtemp(prefix="bright-willow-")) / "said"
         os.mkfifo(pipe)
-        assert waiting.stdin and waiting.stdout
-        waiting.stdin.write(json.dumps({"args": args, "out": str(pipe)}) + "\n")
-        waiting.stdin.flush()
-        self.pid = int(waiting.stdout.readline())
+        self.pid = self._fork(args, out=pipe)
         self.stdout: IO[str] = pipe.open()
         pipe.unlink()
         pipe.parent.rmdir()
+
+    @classmethod
+    def run(cls, args: list[str], seconds: float) -> subprocess.CompletedProcess[str]:
+        """Run a command to its end. Raises: subprocess.TimeoutExpired."""
+        with TemporaryDirectory(prefix="bright-willow-") as folder:
+            out, err, code = (Path(folder) / name for name in ("out", "err", "code"))
+            out.touch()
+            err.touch()
+            made = cls.__new__(cls)
+            made.pid = cls._fork(args, out=out, err=err, code=code)
+            try:
+                made.wait(seconds)
+            finally:
+                made.kill()
+            return subprocess.CompletedProcess(args, int(code.read_text()), out.read_text(), err.read_text())
+
+    @classmethod
+    def _fork(cls, args: list[str], *, out: Path, err: Path | None = None, code: Path | None = None) -> int:
+        waiting = cls._waiting_one()
+        assert waiting.stdin and waiting.stdout
+        asked = {"args": args, "out": str(out), "err": str(err or ""), "code": str(code or "")}
+        waiting.stdin.write(json.dumps(asked) + "\n")
+        waiting.stdin.flush()
+        return int(waiting.stdout.readline())
 
     @classmethod
     def _waiting_one(cls) -> subprocess.Popen[str]:

@@ -7,6 +7,7 @@ import http.client
 import os
 import select
 import signal
+import socket
 import subprocess
 import sys
 import threading
@@ -22,6 +23,8 @@ from bright_willow.store.store import Store
 from bright_willow.web.app import create_app
 from tools.ready import Forked
 
+PATIENCE_S = 240.0  # for what a busy machine may take; only what hangs is waited for so long
+
 
 @contextmanager
 def running_app(store: Store, clock: Callable[[], dt.datetime] | None = None) -> Iterator[str]:
@@ -32,7 +35,7 @@ def running_app(store: Store, clock: Callable[[], dt.datetime] | None = None) ->
     )
     thread = threading.Thread(target=server.run, daemon=True)
     thread.start()
-    deadline = time.monotonic() + 20
+    deadline = time.monotonic() + PATIENCE_S
     while not server.started:
         if time.monotonic() > deadline:
             raise RuntimeError("the server did not start")
@@ -59,7 +62,7 @@ class Program:
         self.address = ""
         self._process: subprocess.Popen[str] | Forked | None = None
 
-    def start(self, seconds: float = 30) -> Program:
+    def start(self, seconds: float = PATIENCE_S) -> Program:
         args = [self.what, "--port", str(self.port), "--data", str(self.folder), *self.more]
         if self.often:
             self._process = Forked(args)
@@ -75,7 +78,12 @@ class Program:
             raise RuntimeError(said)
         self.address = said.split()[5].rstrip("/")
         self.port = urlsplit(self.address).port or 0
-        return self
+        deadline = time.monotonic() + seconds
+        while time.monotonic() < deadline:  # it says where it will be open a moment before it listens
+            with suppress(ConnectionRefusedError), socket.create_connection(("127.0.0.1", self.port)):
+                return self
+            time.sleep(0.02)
+        raise RuntimeError("the program does not listen")
 
     def said_until(self, words: str) -> str:
         """The line that begins with some words, of those it says next."""
@@ -97,7 +105,7 @@ class Program:
         assert self._process
         return self._process.pid
 
-    def end(self, how: signal.Signals = signal.SIGINT, seconds: float = 10) -> float:
+    def end(self, how: signal.Signals = signal.SIGINT, seconds: float = PATIENCE_S) -> float:
         """End it; returns after how many seconds it was gone."""
         if self._process is None:
             return 0.0
@@ -116,7 +124,9 @@ class Program:
             self._process = None
         return time.monotonic() - start
 
-    def ask(self, method: str, path: str, body: bytes = b"", seconds: float = 30, **headers: str) -> tuple[int, bytes]:
+    def ask(
+        self, method: str, path: str, body: bytes = b"", seconds: float = PATIENCE_S, **headers: str
+    ) -> tuple[int, bytes]:
         """One question on a connection of its own: the status, and the answer's body."""
         connection = http.client.HTTPConnection("127.0.0.1", self.port, timeout=seconds)
         try:
@@ -126,3 +136,8 @@ class Program:
             return answer.status, answer.read()
         finally:
             connection.close()
+
+
+def run_command(*words: object) -> subprocess.CompletedProcess[str]:
+    """Run `bright-willow` with some words to its end, forked from a program that has read everything in."""
+    return Forked.run([str(word) for word in words], PATIENCE_S)

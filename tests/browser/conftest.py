@@ -6,10 +6,10 @@ import pytest
 from playwright.sync_api import expect
 
 from bright_willow.store.store import Store
-from tools.running import running_app
+from tools.running import PATIENCE_S, running_app
 from tools.shots import FLAGS
 
-expect.set_options(timeout=15_000)  # a busy machine takes its time
+expect.set_options(timeout=1000 * PATIENCE_S)
 
 
 @pytest.fixture(scope="session")
@@ -50,7 +50,8 @@ ANSWERS = (
 
 @pytest.fixture(autouse=True)
 def no_complaints(page):
-    """No script error, and nothing the content policy refused."""
+    """No script error, and nothing the content policy refused; and a busy machine takes its time."""
+    page.context.set_default_timeout(1000 * PATIENCE_S)
     said: list[str] = []
     page.on("pageerror", lambda e: said.append(str(e)))
     page.on(

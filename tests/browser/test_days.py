@@ -7,8 +7,8 @@ import datetime as dt
 import pytest
 from playwright.sync_api import Page, expect
 
-from bright_willow.demo.marrow_lane import fill
 from bright_willow.store.store import Store
+from tests.sample import fill
 from tools.running import running_app
 
 from .test_nothing_lost import KEPT, mark

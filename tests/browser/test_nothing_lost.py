@@ -5,8 +5,8 @@ import sqlite3
 import pytest
 from playwright.sync_api import Page, expect
 
-from bright_willow.demo.marrow_lane import fill
 from bright_willow.store.store import Store
+from tests.sample import fill
 from tools.running import Program
 
 from .test_walk import settle, typed
@@ -109,7 +109,7 @@ def test_the_program_stops_and_what_was_typed_is_kept_when_it_runs_again(page: P
     typed(page, "Width").fill("71")
     page.keyboard.press("Tab")
     program.start()
-    expect(mark(page)).to_have_text(KEPT, timeout=15_000)
+    expect(mark(page)).to_have_text(KEPT)
     assert b'value="455"' in program.ask("GET", "/jobs/5/shape")[1]
     assert b'value="71"' in program.ask("GET", "/jobs/5/shape")[1]
     # and where the window is closed before it runs again
@@ -154,14 +154,14 @@ def test_a_file_held_by_another_program_is_said_and_tried_again(page: Page, marr
     holder.execute("begin immediate")
     typed(page, "Rise").fill("465")
     page.keyboard.press("Tab")
-    expect(mark(page)).to_contain_text("Another program is using the shop's file", timeout=4_000)
+    expect(mark(page)).to_contain_text("Another program is using the shop's file")
     other = page.context.new_page()  # reading goes on
     other.goto(f"{marrow_lane}/jobs/5/stock")
     expect(other.locator(".hand")).to_contain_text("Species")
     other.close()
     holder.execute("rollback")
     holder.close()
-    expect(mark(page)).to_have_text(KEPT, timeout=10_000)
+    expect(mark(page)).to_have_text(KEPT)
     page.reload()
     expect(typed(page, "Rise")).to_have_value("465")
     settle(page)

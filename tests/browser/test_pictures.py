@@ -9,8 +9,8 @@ import pytest
 from axe_playwright_python.sync_playwright import Axe
 from playwright.sync_api import Page, expect
 
-from bright_willow.demo.marrow_lane import fill
 from bright_willow.store.store import Store
+from tests.sample import fill
 from tools.pictured import Laid
 from tools.running import running_app
 

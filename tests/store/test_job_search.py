@@ -4,11 +4,11 @@ import datetime as dt
 
 import pytest
 
-from bright_willow.demo.marrow_lane import fill
 from bright_willow.store.records import Page
 from bright_willow.store.repositories.job_search import ORDERS, STATES, JobQuery
 from bright_willow.store.store import Store
 from bright_willow.store.tables import JobRow
+from tests.sample import fill
 from tools.yardstick import Measured
 
 TODAY = dt.date(2026, 11, 23)

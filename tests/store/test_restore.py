@@ -45,7 +45,7 @@ def rows(path: Path) -> dict[str, list]:
 @pytest.fixture(scope="module")
 def shop(tmp_path_factory):
     """The demo shop with a run, a probe with readings, marks of the days, a trial and a picture: a file to spoil."""
-    from bright_willow.demo.marrow_lane import fill
+    from tests.sample import fill
 
     folder = tmp_path_factory.mktemp("shop")
     store = Store(folder)

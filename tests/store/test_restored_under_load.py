@@ -10,9 +10,9 @@ import uuid
 
 import pytest
 
-from bright_willow.demo.marrow_lane import fill
 from bright_willow.store.store import Store
-from tools.running import Program
+from tests.sample import fill
+from tools.running import PATIENCE_S, Program
 
 PAGES = ("/", "/book", "/jobs/2/measure", "/book/learnt", "/days")
 ANSWERS = {200, 303, 308, 404, 409, 422, 503}
@@ -29,7 +29,7 @@ def program(tmp_path):
 
 
 def sent(program, path: str, body: bytes, kind: str) -> int:
-    connection = http.client.HTTPConnection("127.0.0.1", program.port, timeout=60)
+    connection = http.client.HTTPConnection("127.0.0.1", program.port, timeout=PATIENCE_S)
     try:
         connection.request("POST", path, body, {"content-type": kind})
         return connection.getresponse().status

@@ -10,11 +10,11 @@ import pytest
 
 from bright_willow.core.common.errors import PlanError
 from bright_willow.core.shop.shop import Shop as ShopFigures
-from bright_willow.demo.marrow_lane import fill
 from bright_willow.store.bundle_file import MOST_BYTES
 from bright_willow.store.shared_logbook import book_bundled, keep_book, read_book
 from bright_willow.store.store import Store
 from tests.conftest import RIB
+from tests.sample import fill
 from tests.web.test_runs import Shop
 
 

@@ -13,10 +13,10 @@ from fastapi.testclient import TestClient
 
 from bright_willow.calendar.shop_work import DoneAt
 from bright_willow.core.plan.plan import plan
-from bright_willow.demo.marrow_lane import fill
 from bright_willow.store.store import Store
 from bright_willow.web.app import create_app
 from bright_willow.web.pages.shop import days_off_say, read_days_off
+from tests.sample import fill
 
 TODAY = dt.date(2026, 11, 24)  # a Tuesday
 

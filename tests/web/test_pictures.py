@@ -185,19 +185,19 @@ def pixels(size, kind, **more) -> bytes:
 @pytest.mark.parametrize(
     ("body", "message"),
     [
-        (b"", "Choose a picture"),
-        (b"\xff\xd8\xff\xe0 a text called .jpg", "not a readable JPEG or PNG"),
-        (pixels((200, 100), "GIF"), "not a readable JPEG or PNG"),
-        (pixels((200, 100), "PNG")[:90], "not a readable JPEG or PNG"),
-        (pixels((40_000, 40), "PNG"), "too many pixels"),
-        (pixels((9_000, 8_000), "PNG"), "too many pixels"),
-        (pixels((4, 4), "PNG"), "too small"),
-        (bytes(20_000_001), "20 MB"),
+        (lambda: b"", "Choose a picture"),
+        (lambda: b"\xff\xd8\xff\xe0 a text called .jpg", "not a readable JPEG or PNG"),
+        (lambda: pixels((200, 100), "GIF"), "not a readable JPEG or PNG"),
+        (lambda: pixels((200, 100), "PNG")[:90], "not a readable JPEG or PNG"),
+        (lambda: pixels((40_000, 40), "PNG"), "too many pixels"),
+        (lambda: pixels((9_000, 8_000), "PNG"), "too many pixels"),
+        (lambda: pixels((4, 4), "PNG"), "too small"),
+        (lambda: bytes(20_000_001), "20 MB"),
     ],
     ids=["nothing", "lies", "gif", "cut", "40,000 across", "72 million", "tiny", "heavy"],
 )
 def test_what_is_no_picture_is_said_beside_the_field(shop, body, message):
-    answer = shop.client.post(f"/jobs/{JOB}/photo", files={"photo": ("a.jpg", body)})
+    answer = shop.client.post(f"/jobs/{JOB}/photo", files={"photo": ("a.jpg", body())})
     assert answer.status_code == 422 and 'id="pic-photo-fault"' in answer.text and message in answer.text
     with shop.store.connected():
         assert not shop.store.pictures.of_job(JOB)

@@ -155,7 +155,7 @@ def test_the_documented_sender_works(shop, tmp_path):
     import sys
     from pathlib import Path
 
-    from tools.running import running_app
+    from tools.running import PATIENCE_S, running_app
 
     text = (Path(__file__).parents[2] / "docs" / "devices.md").read_text("utf-8")
     code = re.search(r"```python\n(.*?)```", text, re.S)[1]
@@ -165,7 +165,7 @@ def test_the_documented_sender_works(shop, tmp_path):
         script = tmp_path / "send.py"
         script.write_text(code)
         out = subprocess.run(
-            [sys.executable, script, address, key, "3"], capture_output=True, text=True, timeout=20, check=True
+            [sys.executable, script, address, key, "3"], capture_output=True, text=True, timeout=PATIENCE_S, check=True
         ).stdout
     assert out.count("taken") == 3
     with shop.store.connected():

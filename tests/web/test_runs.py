@@ -14,9 +14,9 @@ from starlette.testclient import TestClient
 
 from bright_willow.core.execution.events import Event
 from bright_willow.core.execution.run_state import state_of
-from bright_willow.demo.marrow_lane import fill
 from bright_willow.drawing.picture_files import KEPT_BYTES, sized
 from bright_willow.web.app import create_app
+from tests.sample import fill
 from tools.yardstick import Measured
 
 NOW = dt.datetime(2026, 11, 24, 9, 40, tzinfo=dt.UTC)
@@ -26,10 +26,11 @@ STEAMED, GLUED = 14, 5
 class Shop:
     """The sample shop with a clock that is set by hand."""
 
-    def __init__(self, store) -> None:
+    def __init__(self, store, *, is_filled: bool = False) -> None:
         self.store, self.now = store, NOW
         with store.connected():
-            fill(store, NOW.date())
+            if not is_filled:
+                fill(store, NOW.date())
             for key in ("look_over", "rip", "plane", "number"):
                 store.progress.remove(GLUED, key, -1)
             week = store.shop_settings.get().week.model_copy(update={"zone": "UTC"})
@@ -400,18 +401,18 @@ def test_pictures_are_made_small_upright_and_tell_no_place(shop):
 @pytest.mark.parametrize(
     "body",
     [
-        b"",
-        b"GIF89a not one",
-        b"<svg/>",
-        picture((20, 20))[:300],
-        picture((20, 20), "GIF"),
-        plain((20_000, 4_000)),
+        lambda: b"",
+        lambda: b"GIF89a not one",
+        lambda: b"<svg/>",
+        lambda: picture((20, 20))[:300],
+        lambda: picture((20, 20), "GIF"),
+        lambda: plain((20_000, 4_000)),
     ],
     ids=["nothing", "words", "svg", "cut", "gif", "huge"],
 )
 def test_what_is_no_picture_is_said(shop, body):
     run = shop.start(GLUED)
-    answer = shop.client.post(f"/runs/{run}/photo", files={"photo": ("x.jpg", body)}, headers={"x-parts": "yes"})
+    answer = shop.client.post(f"/runs/{run}/photo", files={"photo": ("x.jpg", body())}, headers={"x-parts": "yes"})
     assert answer.status_code == 422 and answer.json()["faults"][0]["says"].endswith(".")
     assert shop.state(run)["events"] == 0
 

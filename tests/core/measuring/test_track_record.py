@@ -11,9 +11,9 @@ from bright_willow.core.common.estimate import Estimate
 from bright_willow.core.measuring.built_form import BuiltForm, compare
 from bright_willow.core.measuring.track_record import TrackedPiece, classes, is_biased, is_too_narrow, judged
 from bright_willow.core.plan.plan import sketch
-from bright_willow.demo.marrow_lane import fill
 from tests.core.methods.jobs import job_for
 from tests.core.shape.test_shapes import job_of
+from tests.sample import fill
 
 
 def piece(over, inside=True, *, thickness=16.0, counts=True, way="steam_strap"):
