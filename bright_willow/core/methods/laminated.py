@@ -37,11 +37,10 @@ from ..shop.shop import Shop
 from ..springback.closed_ring import RingLayer, ring_layers
 from ..springback.glued import ClosedRing, Glued, SteamedThenGlued
 from ..springback.layup import Layup
-from ..stock.sheet_cutting import SheetCut, sheet_cut
 from ..stock.side_by_side import SideBySide, abreast
 from ..stock.stock_use import StockUse, stock_use, stock_use_of_layers
 from ..wood.grain import wood_factor
-from ..wood.sheets import is_sheet, sheet_table, veneer_leaf
+from ..wood.sheets import is_sheet
 from ..wood.species import species
 from ..workpiece.bend import Bend
 from ..workpiece.quantities import Quantities, cutting, quantities
@@ -55,6 +54,7 @@ from ..workpiece.workpiece import (
 )
 from .layers import is_bought, layer_of, stepped
 from .method import BendingMethod, M
+from .plies import joined_veneers, sheet_cuts
 from .pressed import band_press, open_ends, pressed_section
 from .steps.gluing import gluing
 from .strip_table import StripTableInput, ladder, lay_ups_to_try
@@ -173,7 +173,7 @@ class Laminated(BendingMethod[M]):
         ring: tuple[RingLayer, ...] = ()
         if self.job.shape.is_closed:
             ring = ring_layers(layup, bend.target.length_mm, float(k_form[0]))
-        sheets = self._sheet_cuts(blank.length_mm)
+        sheets = sheet_cuts(self.job, self.shop, self.on_form, blank.length_mm)
         return GluedLayup(
             glue=self.glue,
             laminae=self._laminae(layup, materials, bend, strain, use),
@@ -185,6 +185,7 @@ class Laminated(BendingMethod[M]):
             glue_g=Figure(self.glue_g(self.job.build_up.glue_lines, blank.length_mm), "allowance"),
             sheet_m2=self._sheet_m2(blank.length_mm),
             sheets=sheets,
+            veneers=joined_veneers(self.job, self.shop, self.on_form, sheets),
             thinnest_sawn_mm=min(self.sawn_mm, default=math.inf),
             press_h=press_hours(self.glue, max(cures_at_c(self.job, self.shop), self.glue.min_temp_c)),
             warm_h=self._warm_h(float(layup.thickness_mm.sum()) + self.caul_mm),
@@ -284,27 +285,6 @@ class Laminated(BendingMethod[M]):
     def caul_mm(self) -> float:
         cauls = self.job.build_up.cauls
         return cauls * float(self._layers[0].thickness_mm[-1]) if cauls else 0.0
-
-    def _sheet_cuts(self, blank_mm: float) -> tuple[SheetCut, ...]:
-        """How the layers that are sheets or veneer come out of what is bought; one for each kind."""
-        if self.job.build_up.lay_up == "equal":
-            return ()
-        sheets, layers = sheet_table(self.shop.sheets), self.job.build_up.layers
-        bought = [sheets.get(x.material, veneer_leaf(self.job.prepare.leaf_mm)) for x in layers if is_bought(x)]
-        lies, pieces = self.on_form, self.job.part.count + self.job.part.spares
-        caul = sheets.get(layers[-1].material) if self.job.build_up.cauls else None
-        return tuple(
-            sheet_cut(
-                sheet,
-                layers=bought.count(sheet),
-                pieces=lies.strips(1, pieces),
-                length_mm=blank_mm,
-                width_mm=lies.strip_wide_mm,
-                kerf_mm=self.shop.kerf_mm,
-                cauls=self.job.build_up.cauls * lies.strips_a_layer if sheet is caul else 0,
-            )
-            for sheet in dict.fromkeys(bought)
-        )
 
     def _sheet_m2(self, blank_mm: float) -> float:
         """Area of sheets and veneers for the whole job, clean-up included."""

@@ -34,6 +34,7 @@ from ..springback.closed_ring import RingLayer
 from ..stock.board_count import BoardUse
 from ..stock.sheet_cutting import SheetCut
 from ..stock.stock_use import StockUse
+from ..stock.veneer_plan import VeneerPlan
 from ..workpiece.bend import Springback
 from ..workpiece.geometry import StickMark
 from ..workpiece.workpiece import (
@@ -195,6 +196,7 @@ class QuantitiesFile:
     spares_advised: int
     boards: BoardUse | None
     sheets: tuple[SheetCut, ...]
+    veneers: VeneerPlan | None
 
 
 @dataclass(frozen=True, slots=True)
@@ -386,4 +388,5 @@ def _quantities(plan: Plan, laid_up: GluedLayup | None) -> QuantitiesFile:
         own.spares_advised,
         own.boards,
         laid_up.sheets if laid_up else (),
+        laid_up.veneers if laid_up else None,
     )

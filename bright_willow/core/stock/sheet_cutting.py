@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+import itertools
 import math
 from dataclasses import dataclass
 from typing import Literal
 
 from ..common.errors import ENDLESS, check_range
-from ..wood.sheets import Sheet
+from ..wood.sheets import VENEER_LEAF, Sheet
+
+SHOT_EDGE_MM = 2.0  # that shooting takes off an edge of a leaf at a joint. Grade: allowance.
 
 
 @dataclass(frozen=True, slots=True)
@@ -16,7 +19,8 @@ class SheetCut:
 
     bends_along: the side of the sheet the part must run along, as bought; "either" where both serve.
     joints_mm: for each layer of this sheet in turn, places along the blank where two lengths meet.
-    leaves: strips side by side across the part, for veneer narrower than it.
+    leaves: strips next to one another across the part, for veneer narrower than it; plain_layer: the one whose leaves
+    are all as wide, the others lie half a leaf further over by turns.
     """
 
     sheet: Sheet
@@ -28,15 +32,21 @@ class SheetCut:
     blank_length_mm: float
     blank_width_mm: float
     joints_mm: tuple[tuple[float, ...], ...]
+    plain_layer: int = 0
 
     @property
     def joints_across_mm(self) -> tuple[tuple[float, ...], ...]:
-        """Of each layer, where leaves meet side by side, from one edge: half a leaf further over in every second one,
+        """Of each layer, where leaves meet edge to edge, from one edge: half a leaf further over in every second one,
         so that no joint lies over the next."""
         each = self.blank_width_mm / self.leaves
         plain = tuple(each * i for i in range(1, self.leaves))
         between = tuple(each * (i + 0.5) for i in range(self.leaves)) if self.leaves > 1 else ()
-        return tuple(between if layer % 2 else plain for layer in range(self.layers))
+        return tuple(between if (layer - self.plain_layer) % 2 else plain for layer in range(self.layers))
+
+    def leaf_widths_mm(self, layer: int) -> tuple[float, ...]:
+        """How wide the leaves of a layer are between their joints, from one edge; its sum is the blank's width."""
+        edges = (0.0, *self.joints_across_mm[layer], self.blank_width_mm)
+        return tuple(b - a for a, b in itertools.pairwise(edges))
 
     @property
     def run_mm(self) -> float:
@@ -74,6 +84,9 @@ def sheet_cut(
     along: Literal["long", "short", "either"] = "either" if length_mm <= short else "long"
     run, cross = long, short
     leaves = max(1, math.ceil(width_mm / cross - 1e-9))
+    if sheet.key == VENEER_LEAF and leaves > 1:  # both edges of a leaf are shot where it meets others
+        check_range("prepare.leaf_mm", cross, 2 * SHOT_EDGE_MM, ENDLESS, "mm", above=True)
+        leaves = math.ceil(width_mm / (cross - 2 * SHOT_EDGE_MM) - 1e-9)
     across = max(1, math.floor((cross + kerf_mm) / (width_mm + kerf_mm) + 1e-9))
     lengths = max(1, math.ceil(length_mm / run - 1e-9))
     if lengths == 1:

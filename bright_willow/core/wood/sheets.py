@@ -14,6 +14,7 @@ from ..common.document import Document, Length
 from ..common.estimate import Grade
 
 OWN_KEY = "own_sheet_"  # how the keys of a shop's own sheets begin
+VENEER_LEAF = "veneer"  # the key of a leaf of veneer
 OWN_SOURCE = "this shop's own sheet; typical stiffness for the kind"
 
 
@@ -49,7 +50,7 @@ class Sheet:
 def veneer_leaf(wide_mm: float | None = None) -> Sheet:
     """The size veneer is usually sold in, or leaves so wide. Its stiffness is that of the wood of the layer."""
     data = tomllib.loads((files(__package__) / "data" / "sheets.toml").read_text("utf-8"))
-    leaf = Sheet(key="veneer", **data["leaf"]["veneer"])
+    leaf = Sheet(key=VENEER_LEAF, **data["leaf"]["veneer"])
     return leaf if wide_mm is None else replace(leaf, sheet_short_mm=wide_mm)
 
 

@@ -24,6 +24,7 @@ from ..heat.straightening_block import Straightening
 from ..shape.curve import Curve
 from ..springback.closed_ring import RingLayer
 from ..stock.sheet_cutting import SheetCut
+from ..stock.veneer_plan import VeneerPlan
 
 Feel = Literal["easy", "firm", "risky", "try one dry", "some break", "expect breaks"]
 # Use of strain up to which a lamina bends so. Grade: allowance. Source: docs/model.md#cold-lamination.
@@ -157,7 +158,7 @@ class GluedLayup:
     """Layers glued to one another on a form. ring: of a closed ring, layer by layer. glue_g: for all pieces.
 
     press_h: under pressure once its middle is warm; warm_h: until then, in a tent. off_alone_mm: of two nested
-    lay-ups, how far the ends of each stand off when it lies by itself.
+    lay-ups, how far the ends of each stand off when it lies by itself. veneers: plies joined of leaves.
     """
 
     glue: Adhesive
@@ -174,6 +175,7 @@ class GluedLayup:
     press_h: float
     warm_h: float
     off_alone_mm: tuple[float, ...] = ()
+    veneers: VeneerPlan | None = None
     kind: Literal["laid_up"] = "laid_up"
 
     @property

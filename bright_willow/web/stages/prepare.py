@@ -7,7 +7,7 @@ from typing import Any
 
 from markupsafe import Markup
 
-from ...core.common.units import format_length
+from ...core.common.amounts import format_run
 from ...core.heat.steam_plan import SteamHeat
 from ...core.job.job import Job
 from ...core.job.stock_choice import Flaw, InspectedBoard, MoreBoards
@@ -20,6 +20,7 @@ from ...core.stock.sawing import HOLD_MM
 from ...core.stock.side_by_side import SideBySide, abreast, curl_mm, laid
 from ...drawing.prepare_drawing import HOWS, MOST_SECTIONS, lengths_svg, sections_svg
 from ...drawing.profile_drawing import profile_svg
+from ...drawing.veneer_drawing import veneer_svg
 from ..formatting import (
     FigureGroup,
     FigureRow,
@@ -209,7 +210,7 @@ def _views(look: StageContext) -> list[BoardView]:
     if drawn is not None and drawn.laid_up is not None:
         made.append(BoardView("abreast", "Ganged", Markup(""), _side_by_side(look, drawn)))
     if leaves := _leaves(look):
-        made.append(BoardView("leaves", "Veneer", Markup(""), leaves))
+        made.append(leaves)
     return made or [THE_BOARD]
 
 
@@ -280,23 +281,26 @@ def _way(x: SideBySide, layers: int, whole: int, thick_mm: float, bent: float, w
     return name, times, w.length(x.on_form_mm), strips, w.length(x.strip_wide_mm), curl, mates, evenly
 
 
-def _leaves(look: StageContext) -> tuple[Item, ...]:
-    """Leaves narrower than the part: how many, where they are joined, and how."""
-    laid_up = look.drawn.laid_up if look.drawn else None
-    rows = []
-    for cut in laid_up.sheets if laid_up else ():
-        for layer, joints in enumerate(cut.joints_across_mm, 1):
-            if joints:
-                places = ", ".join(format_length(j, look.unit) for j in joints)
-                rows.append((f"{cut.sheet.name}, ply {layer}", str(cut.leaves), places))
-    if not rows:
-        return ()
-    message = (
-        "Shoot both edges together and join with veneer tape on a face that is sanded or hidden, never between "
-        "plies. Stagger the joints; on the show face tape the outside and soak the tape off later."
+def _leaves(look: StageContext) -> BoardView | None:
+    """Leaves narrower than the part: how they are joined, what is slit, and the tape."""
+    plan = look.drawn.laid_up.veneers if look.drawn and look.drawn.laid_up else None
+    if plan is None:
+        return None
+    w = look.words
+    rows = [
+        (f"{ply.number}, {'show face' if ply.shows else 'inside'}", *(", ".join(map(w.length, v)) for v in sizes))
+        for ply in plan.plies
+        for sizes in [(ply.widths_mm, ply.joints_mm)]
+    ]
+    slit = [(w.length(wide), str(count)) for wide, count in plan.slit]
+    tape = FigureRow("veneer tape", format_run(plan.tape_m, look.unit), "allowance")
+    said = (
+        grid("Leaves edge to edge", ("ply", "leaves", "joints, from one edge"), rows, grade="physics"),
+        grid("Slit for the whole job", ("width", "leaves"), slit, grade="physics"),
+        FigureGroup("To buy", (tape,)),
+        Note("Slit widths include what shooting takes off each edge at a joint.", "hint"),
     )
-    head = ("ply", "leaves", "joints, from one edge")
-    return grid("Leaves edge to edge", head, rows, grade="physics"), Note(message, "hint")
+    return BoardView("leaves", "Veneer", Markup(veneer_svg(plan, look.unit)), said)
 
 
 def _notes(look: StageContext) -> list[Item]:

@@ -20,6 +20,7 @@ from ...workpiece.glue_up import GluedUp, glued_up
 from ...workpiece.workpiece import GluedLayup
 from ..layers import VENEER_MM
 from .closing_steps import batch_key, close_form, closing_moves, holding, under_pressure
+from .joining_leaves import join_leaves
 from .shared_steps import HOUR_S, dry_run, finish, look_over, people_needed
 
 SAWN_FACES = 2  # of every strip that are planed or sanded
@@ -83,6 +84,8 @@ def preparing(job: Job, shop: Shop, bend: Bend, make: GluedLayup) -> tuple[Opera
                 steps=(f"For each piece {kinds}, {wide} × {long}.",),
             )
         )
+    if make.veneers:
+        made.append(join_leaves(shop, make.veneers, after=made[-1].key))
     made.append(
         Operation(
             key="number",
