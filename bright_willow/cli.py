@@ -128,7 +128,7 @@ def restore(
     data: Data = None,
     of_demo: Annotated[bool, typer.Option("--demo", help="in place of the sample shop")] = False,
 ) -> None:
-    """Put a copy in the place of the shop, after checking it; what stood there is kept aside."""
+    """Put a copy in the place of the shop, after checking it; what stood there is saved beside it."""
     from .store.backup import clear_unfinished, restored
     from .store.open_folder import only_one
     from .store.records import CannotOpen
@@ -186,7 +186,7 @@ def probe(
     seconds: Annotated[float | None, typer.Option("--for", min=0, help="stop after this many seconds")] = None,
     ca: Annotated[Path | None, typer.Option("--ca", help="the shop's lan-ca.pem, for TLS")] = None,
 ) -> None:
-    """A simulated probe: sends what such a thing would show, at any speed, with faults to order."""
+    """A simulated sensor: sends what a real one would show, at any speed, with faults to order."""
     from .core.common.errors import PlanError
     from .devices.sender import Refused, send
 
