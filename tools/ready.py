@@ -82,8 +82,9 @@ class Forked:
             made.pid = cls._fork(args, out=out, err=err, code=code)
             try:
                 made.wait(seconds)
-            finally:
+            except subprocess.TimeoutExpired:
                 made.kill()
+                raise
             return subprocess.CompletedProcess(args, int(code.read_text()), out.read_text(), err.read_text())
 
     @classmethod

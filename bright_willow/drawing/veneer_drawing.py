@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from ..core.common.units import Unit, format_length
-from ..core.stock.veneer_plan import STRAP_EVERY_MM, STRAP_MM, JoinedPly, VeneerPlan
+from ..core.stock.veneer_plan import STRAP_MM, JoinedPly, VeneerPlan, straps
 from .canvas import Canvas, Frame
 from .svg import named, num, tag
 
@@ -62,8 +62,6 @@ def _ply(canvas: Canvas, plan: VeneerPlan, ply: JoinedPly, at: tuple[float, floa
     for joint in ply.joints_mm:
         y = top - joint
         canvas.parts.append(canvas.line(left, y, left + long, y, "veneer-tape"))
-        count = round(long / STRAP_EVERY_MM + 0.5)
         half = min(STRAP_MM / 2, min(ply.widths_mm) * 0.45)
-        for n in range(count + 1):
-            x = left + long * n / count
+        for x in np.linspace(left, left + long, straps(long)):
             canvas.parts.append(canvas.line(x, y - half, x, y + half, "veneer-tape"))

@@ -32,7 +32,7 @@ def sheet_cuts(job: Job, shop: Shop, lies: SideBySide, blank_mm: float) -> tuple
     bought = _bought(job, shop)
     pieces = lies.strips(1, job.part.count + job.part.spares)
     caul = sheet_table(shop.sheets).get(job.build_up.layers[-1].material) if job.build_up.cauls and bought else None
-    made = []
+    shows, made = show_ply(job), list[SheetCut]()
     for sheet in dict.fromkeys(sheet for _, sheet in bought):
         numbers = [number for number, s in bought if s == sheet]
         cut = sheet_cut(
@@ -44,7 +44,6 @@ def sheet_cuts(job: Job, shop: Shop, lies: SideBySide, blank_mm: float) -> tuple
             kerf_mm=shop.kerf_mm,
             cauls=job.build_up.cauls * lies.strips_a_layer if sheet is caul else 0,
         )
-        shows = show_ply(job)
         made.append(replace(cut, plain_layer=numbers.index(shows) if shows in numbers else 0))
     return tuple(made)
 

@@ -46,16 +46,27 @@ class VeneerPlan:
     tape_m: float
 
 
+def straps(length_mm: float) -> int:
+    """Return how many short pieces of tape go across a joint: at both ends, and at least every 150 mm between.
+
+    Valid: above 0. Raises: PlanError. Source: docs/model.md#veneer-leaves. Grade: allowance.
+
+    >>> straps(900.0), straps(901.0)
+    (7, 8)
+    """
+    check_range("prepare.leaf_mm", length_mm, 0, ENDLESS, "mm", above=True)
+    return math.ceil(length_mm / STRAP_EVERY_MM - 1e-9) + 1
+
+
 def tape_mm(length_mm: float) -> float:
-    """Tape on one joint: along all of it, and a short piece across at both ends and every 150 mm between.
+    """Tape on one joint: along all of it, and the short pieces across it.
 
     Valid: above 0. Raises: PlanError. Source: docs/model.md#veneer-leaves. Grade: allowance.
 
     >>> tape_mm(900.0)
     1460.0
     """
-    check_range("prepare.leaf_mm", length_mm, 0, ENDLESS, "mm", above=True)
-    return length_mm + STRAP_MM * (math.ceil(length_mm / STRAP_EVERY_MM - 1e-9) + 1)
+    return length_mm + STRAP_MM * straps(length_mm)
 
 
 def veneer_plan(

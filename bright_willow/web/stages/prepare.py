@@ -18,6 +18,7 @@ from ...core.stock.molding_profile import Profiled
 from ...core.stock.prepared_stock import Prepared
 from ...core.stock.sawing import HOLD_MM
 from ...core.stock.side_by_side import SideBySide, abreast, curl_mm, laid
+from ...core.wood.sheets import VENEER_LEAF
 from ...drawing.prepare_drawing import HOWS, MOST_SECTIONS, lengths_svg, sections_svg
 from ...drawing.profile_drawing import profile_svg
 from ...drawing.veneer_drawing import veneer_svg
@@ -282,13 +283,20 @@ def _way(x: SideBySide, layers: int, whole: int, thick_mm: float, bent: float, w
 
 
 def _leaves(look: StageContext) -> BoardView | None:
-    """Leaves narrower than the part: how they are joined, what is slit, and the tape."""
-    plan = look.drawn.laid_up.veneers if look.drawn and look.drawn.laid_up else None
+    """Leaves narrower than the part: how they are joined, what is slit, and the tape; and sheets that are."""
+    laid_up, w = look.drawn.laid_up if look.drawn else None, look.words
+    sheets = [
+        (f"{cut.sheet.name}, {layer} of {cut.layers}", ", ".join(map(w.length, joints)))
+        for cut in (laid_up.sheets if laid_up else ())
+        for layer, joints in enumerate(cut.joints_across_mm, 1)
+        if joints and cut.sheet.key != VENEER_LEAF
+    ]
+    wide = (grid("Sheets edge to edge", ("ply", "joints, from one edge"), sheets, grade="physics"),) if sheets else ()
+    plan = laid_up.veneers if laid_up else None
     if plan is None:
-        return None
-    w = look.words
+        return BoardView("leaves", "Joints", Markup(""), wide) if wide else None
     rows = [
-        (f"{ply.number}, {'show face' if ply.shows else 'inside'}", *(", ".join(map(w.length, v)) for v in sizes))
+        (f"{ply.number}{', show face' if ply.shows else ''}", *(", ".join(map(w.length, v)) for v in sizes))
         for ply in plan.plies
         for sizes in [(ply.widths_mm, ply.joints_mm)]
     ]
@@ -299,6 +307,7 @@ def _leaves(look: StageContext) -> BoardView | None:
         grid("Slit for the whole job", ("width", "leaves"), slit, grade="physics"),
         FigureGroup("To buy", (tape,)),
         Note("Slit widths include what shooting takes off each edge at a joint.", "hint"),
+        *wide,
     )
     return BoardView("leaves", "Veneer", Markup(veneer_svg(plan, look.unit)), said)
 
